@@ -1,0 +1,228 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"flag"
+	"fmt"
+	"image"
+	_ "image/gif"
+	_ "image/jpeg"
+	_ "image/png"
+	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/readers"
+)
+
+// parse sets up flags that may stand before or after the one argument, which is returned.
+func parse(name, argument string, args []string, define func(*flag.FlagSet)) (string, error) {
+	f := flag.NewFlagSet("sodrik "+name, flag.ContinueOnError)
+	f.SetOutput(os.Stderr)
+	if define != nil {
+		define(f)
+	}
+	var rest []string
+	for len(args) > 0 {
+		if err := f.Parse(args); err != nil {
+			if errors.Is(err, flag.ErrHelp) {
+				return "", status{exitOK, ""}
+			}
+			return "", status{exitProblems, ""}
+		}
+		if args = f.Args(); len(args) > 0 {
+			rest, args = append(rest, args[0]), args[1:]
+		}
+	}
+	if len(rest) != 1 {
+		return "", status{exitProblems, fmt.Sprintf("sodrik %s takes one %s, not %d", name, argument, len(rest))}
+	}
+	return rest[0], nil
+}
+
+func load(path string, most int64) ([]byte, error) {
+	in := io.Reader(os.Stdin)
+	if path != "-" {
+		f, err := os.Open(path)
+		if err != nil {
+			var p *fs.PathError
+			if errors.As(err, &p) {
+				return nil, status{exitProblems, fmt.Sprintf("%s: cannot be read: %v", path, p.Err)}
+			}
+			return nil, err
+		}
+		defer f.Close()
+		in = f
+	}
+	b, err := io.ReadAll(io.LimitReader(in, most+1))
+	if err == nil && int64(len(b)) > most {
+		err = status{exitProblems, fmt.Sprintf("%s: is larger than %d bytes", path, most)}
+	}
+	return b, err
+}
+
+func loadJob(path string) (*compose.Made, error) {
+	b, err := load(path, 1<<20)
+	if err != nil {
+		return nil, err
+	}
+	m, problems := compose.Parse(b)
+	return m, problems.Err()
+}
+
+func printJSON(v any) error {
+	e := json.NewEncoder(os.Stdout)
+	e.SetEscapeHTML(false)
+	e.SetIndent("", "  ")
+	return e.Encode(v)
+}
+
+func encode(args []string) error {
+	path, err := parse("encode", "job file", args, nil)
+	if err != nil {
+		return err
+	}
+	m, err := loadJob(path)
+	if err != nil {
+		return err
+	}
+	return printJSON(m.Encoded())
+}
+
+// pick is the index of a placement: the named one, else the first, else −1.
+func pick(m *compose.Made, name string) (int, error) {
+	for i, p := range m.Job.Placements {
+		if name == "" || p.Name == name {
+			return i, nil
+		}
+	}
+	if name == "" {
+		return -1, nil
+	}
+	return -1, problem.List{{Field: "/placements", Code: "place.unknown", Message: fmt.Sprintf("none is called %q", name)}}
+}
+
+func draw(args []string) error {
+	var out, place, format string
+	path, err := parse("draw", "job file", args, func(f *flag.FlagSet) {
+		f.StringVar(&out, "o", "", "`file` to write; - is standard output")
+		f.StringVar(&place, "placement", "", "`name` of the placement to draw for; the first if not given")
+		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it")
+	})
+	if err != nil {
+		return err
+	}
+	if out == "" {
+		return status{exitProblems, "sodrik draw needs -o FILE"}
+	}
+	if format == "" {
+		format = strings.ToLower(strings.TrimPrefix(filepath.Ext(out), "."))
+	}
+	m, err := loadJob(path)
+	if err != nil {
+		return err
+	}
+	i, err := pick(m, place)
+	if err != nil {
+		return err
+	}
+	file, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+	if len(problems) > 0 {
+		return problems
+	}
+	if out == "-" {
+		_, err = os.Stdout.Write(file)
+		return err
+	}
+	return os.WriteFile(out, file, 0o644)
+}
+
+func prove(args []string) error {
+	var place string
+	path, err := parse("prove", "job file", args, func(f *flag.FlagSet) {
+		f.StringVar(&place, "placement", "", "`name` of the placement to prove for; the first if not given")
+	})
+	if err != nil {
+		return err
+	}
+	m, err := loadJob(path)
+	if err != nil {
+		return err
+	}
+	i, err := pick(m, place)
+	if err != nil {
+		return err
+	}
+	in, err := m.Proof(i)
+	if err != nil {
+		return err
+	}
+	p, err := proof.Prove(context.Background(), in, readers.Panel(), time.Now)
+	if err != nil {
+		return err
+	}
+	return printJSON(p)
+}
+
+// foundSymbol is one symbol in the answer of read.
+type foundSymbol struct {
+	Payload   string `json:"payload"`
+	Version   int    `json:"version"`
+	Level     string `json:"level"`
+	Mask      int    `json:"mask"`
+	Corrected int    `json:"corrected"`
+	Content   any    `json:"content,omitempty"`
+}
+
+func read(args []string) error {
+	path, err := parse("read", "picture", args, nil)
+	if err != nil {
+		return err
+	}
+	b, err := load(path, 64<<20)
+	if err != nil {
+		return err
+	}
+	size, _, err := image.DecodeConfig(strings.NewReader(string(b)))
+	if err != nil {
+		return status{exitProblems, fmt.Sprintf("%s: is not a picture that can be read; PNG, JPEG and GIF can", path)}
+	}
+	if size.Width > 20000 || size.Height > 20000 || size.Width*size.Height > 144_000_000 {
+		return status{exitProblems, fmt.Sprintf("%s: is %d × %d pixels, too large to read", path, size.Width, size.Height)}
+	}
+	img, _, err := image.Decode(strings.NewReader(string(b)))
+	if err != nil {
+		return status{exitProblems, fmt.Sprintf("%s: the picture is damaged: %v", path, err)}
+	}
+	results, err := readers.Locate(img)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Symbols []foundSymbol `json:"symbols"`
+	}{[]foundSymbol{}}
+	for _, r := range results {
+		s := foundSymbol{Payload: r.Payload, Version: r.Version, Level: r.Level.String(), Mask: r.Mask, Corrected: r.Corrected}
+		if c := content.Of(r.Payload); c != nil {
+			s.Content = c.JSON()
+		}
+		out.Symbols = append(out.Symbols, s)
+	}
+	if err := printJSON(out); err != nil {
+		return err
+	}
+	if len(out.Symbols) == 0 {
+		return status{exitFailed, ""}
+	}
+	return nil
+}

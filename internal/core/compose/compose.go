@@ -1,0 +1,192 @@
+// Package compose leads from a job to everything made from it: payload, symbol, scene, files, and the input of a proof. It
+// is the only place that knows the order.
+package compose
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/bitmap"
+	"sodrik/internal/core/export/pdf"
+	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/layout"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/core/raster"
+	"sodrik/internal/core/scene"
+	"sodrik/internal/core/symbol"
+)
+
+// Made is a job carried out. It is immutable.
+type Made struct {
+	Job     *job.Job
+	Payload string
+	Symbol  *symbol.Symbol
+}
+
+// Parse reads a job file and makes it.
+func Parse(text []byte) (*Made, problem.List) {
+	j, problems := job.Parse(text)
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	return Make(j)
+}
+
+// Read makes a decoded job. The job comes back even where problems keep it from being made.
+func Read(v any) (*Made, *job.Job, problem.List) {
+	j, problems := job.Read(v)
+	if len(problems) > 0 {
+		return nil, j, problems
+	}
+	m, problems := Make(j)
+	return m, j, problems
+}
+
+// Make encodes the job's content.
+func Make(j *job.Job) (*Made, problem.List) {
+	payload := j.Content.Payload()
+	s, err := symbol.Encode(payload, j.Symbol.Options())
+	if err != nil {
+		var problems problem.List
+		var long *symbol.TooLongError
+		if !errors.As(err, &long) {
+			problems.Add("/symbol", "symbol", "%v", err)
+			return nil, problems
+		}
+		limit := fmt.Sprintf("version %d at level %v holds", long.Max, long.Level)
+		switch {
+		case long.Max < symbol.MaxVersion:
+			problems.Add("/symbol/max_version", "symbol.long", "is %d: the content takes %s codewords, %s %s; allow a larger version or shorten the content",
+				long.Max, measure.Count(long.Need), limit, measure.Count(long.Have))
+		case long.Level != symbol.L && long.Need <= symbol.DataCodewords(symbol.MaxVersion, symbol.L):
+			problems.Add(bodyOf(j), "symbol.long", "is too long for level %v: it takes %s codewords, %s %s; shorten it, or choose level L, which holds %s",
+				long.Level, measure.Count(long.Need), limit, measure.Count(long.Have), measure.Count(symbol.DataCodewords(symbol.MaxVersion, symbol.L)))
+		default:
+			problems.Add(bodyOf(j), "symbol.long", "is too long for any code: it takes %s codewords, %s %s; shorten it",
+				measure.Count(long.Need), limit, measure.Count(long.Have))
+		}
+		return nil, problems
+	}
+	return &Made{Job: j, Payload: payload, Symbol: s}, nil
+}
+
+// bodyOf points to the field a person would shorten.
+func bodyOf(j *job.Job) string {
+	if _, ok := j.Content.(*content.URL); ok {
+		return "/content/url"
+	}
+	return "/content"
+}
+
+// Modules is the number of modules along one side, quiet zone included.
+func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.QuietZone) }
+
+// Scene draws the code at the size of a placement; nil is 1 mm a module.
+func (m *Made) Scene(p *place.Placement) *scene.Scene {
+	var width measure.Length
+	if p != nil {
+		width = p.Width
+	}
+	return layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width)
+}
+
+// BarePixels is the least side of a PNG where no placement says how large it prints.
+const BarePixels = 2000
+
+// Pixels is the size of the PNG for a placement: at least the job's resolution, whole pixels a module.
+func (m *Made) Pixels(p *place.Placement) bitmap.Size {
+	if p == nil {
+		return bitmap.SizeFor(m.Modules(), BarePixels)
+	}
+	return bitmap.SizeFor(m.Modules(), p.Width.Pixels(float64(m.Job.Output.DPI)))
+}
+
+// Formats that File writes, by ending.
+var Formats = []string{"svg", "pdf", "png"}
+
+// Types are the media types of the formats.
+var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
+
+// File writes one file. A problem names the format or the size where it cannot.
+func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+	var problems problem.List
+	switch format {
+	case "svg":
+		return svg.Encode(m.Scene(p), meta), nil
+	case "pdf":
+		return pdf.Encode(m.Scene(p), meta), nil
+	case "png":
+		size := m.Pixels(p)
+		if size.Pixels > int(math.Sqrt(raster.MostPixels)) {
+			problems.Add("/output/dpi", "output.pixels", "is %d: the PNG would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
+				m.Job.Output.DPI, measure.Count(size.Pixels), measure.Count(int(math.Sqrt(raster.MostPixels))))
+			return nil, problems
+		}
+		b, err := bitmap.PNG(m.Scene(p), size.Pixels, meta)
+		if err != nil {
+			problems.Add("/output", "output.png", "%v", err)
+		}
+		return b, problems
+	}
+	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf and png can", format)
+	return nil, problems
+}
+
+// Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
+// readers see the pixels of the file itself.
+func (m *Made) Proof(i int) (proof.Input, error) {
+	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Index: i}
+	if i >= 0 {
+		in.Placement = &m.Job.Placements[i]
+	}
+	in.Scene = m.Scene(in.Placement)
+	file, problems := m.File("png", in.Placement, export.Meta{})
+	if len(problems) > 0 {
+		return in, problems
+	}
+	img, err := png.Decode(bytes.NewReader(file))
+	if err != nil {
+		return in, err
+	}
+	in.File = shrink(img, m.Modules(), in)
+	return in, nil
+}
+
+// mostProofPixels bounds the side of what readers are handed: about 0.3 megapixels, but two pixels a module at least.
+const mostProofPixels = 550
+
+// shrink takes the pixels of a file down to what readers are handed, whole pixels a module, and flattens them onto the
+// ground they will lie on. Each pixel is one of the file's.
+func shrink(img image.Image, modules int, in proof.Input) *image.Gray {
+	side := img.Bounds().Dx()
+	small := modules * min(side/modules, max(2, mostProofPixels/modules))
+	ground := 255.0
+	if in.Placement != nil && in.Placement.Background != nil {
+		ground = luma(in.Placement.Background.R, in.Placement.Background.G, in.Placement.Background.B)
+	}
+	out := image.NewGray(image.Rect(0, 0, small, small))
+	for y := range small {
+		for x := range small {
+			c := color.NRGBAModel.Convert(img.At((2*x+1)*side/(2*small), (2*y+1)*side/(2*small))).(color.NRGBA)
+			a := float64(c.A) / 255
+			out.Pix[y*out.Stride+x] = uint8(luma(c.R, c.G, c.B)*a + ground*(1-a) + 0.5)
+		}
+	}
+	return out
+}
+
+// luma is the grey of a colour as programs that read picture files reckon it, in the encoded values (ITU-R BT.709).
+func luma(r, g, b uint8) float64 {
+	return 0.2126*float64(r) + 0.7152*float64(g) + 0.0722*float64(b)
+}

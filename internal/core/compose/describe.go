@@ -1,0 +1,65 @@
+package compose
+
+import (
+	"strings"
+
+	"sodrik/internal/core/place"
+)
+
+// Encoded is a symbol as "sodrik encode" and the API print it.
+type Encoded struct {
+	Payload  string    `json:"payload"`
+	Version  int       `json:"version"`
+	Size     int       `json:"size"`
+	Level    string    `json:"level"`
+	Mask     int       `json:"mask"`
+	Segments []Segment `json:"segments"`
+	Matrix   []string  `json:"matrix"` // one string of 0 and 1 a row, without quiet zone
+}
+
+// Segment is one segment of the bit stream.
+type Segment struct {
+	Mode string `json:"mode"`
+	Text string `json:"text"`
+	ECI  int    `json:"eci,omitempty"`
+}
+
+// Encoded describes the symbol.
+func (m *Made) Encoded() Encoded {
+	s := m.Symbol
+	e := Encoded{Payload: m.Payload, Version: s.Version, Size: s.Size, Level: s.Level.String(), Mask: s.Mask, Segments: []Segment{}}
+	for _, g := range s.Segments {
+		e.Segments = append(e.Segments, Segment{g.Mode.String(), g.Text, g.ECI})
+	}
+	for y := range s.Size {
+		var row strings.Builder
+		for x := range s.Size {
+			row.WriteByte('0' + byte(b2i(s.Dark(x, y))))
+		}
+		e.Matrix = append(e.Matrix, row.String())
+	}
+	return e
+}
+
+func b2i(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// Place is placement i, nil for −1.
+func (m *Made) Place(i int) *place.Placement {
+	if i < 0 {
+		return nil
+	}
+	return &m.Job.Placements[i]
+}
+
+// Title names the code and its place, for a file's metadata.
+func (m *Made) Title(i int) string {
+	if i < 0 || m.Job.Name == "" {
+		return m.Job.Name
+	}
+	return m.Job.Name + ", " + m.Job.Placements[i].Name
+}

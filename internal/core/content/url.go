@@ -1,0 +1,284 @@
+package content
+
+import (
+	"net/netip"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"golang.org/x/net/idna"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/problem"
+)
+
+// URL is a web address. The payload is a URI (RFC 3986) with http or https: the scheme completed, the host in A-labels
+// (RFC 5891), characters that a URI may not hold percent-encoded, campaign tags appended as utm_ parameters.
+type URL struct {
+	Raw  string // as typed
+	Tags [5]string
+
+	scheme, host, port  string
+	path, query, anchor string // encoded; query without ?, anchor without #
+	hasQuery, hasAnchor bool
+}
+
+// TagNames are the keys of "tags", in the order in which they are appended.
+var TagNames = [5]string{"source", "medium", "campaign", "term", "content"}
+
+func (u *URL) Kind() string { return "url" }
+
+// JSON gives the fields as typed.
+func (u *URL) JSON() any {
+	out := map[string]any{"kind": "url", "url": u.Raw}
+	tags := map[string]string{}
+	for i, t := range u.Tags {
+		if t != "" {
+			tags[TagNames[i]] = t
+		}
+	}
+	if len(tags) > 0 {
+		out["tags"] = tags
+	}
+	return out
+}
+
+func readURL(o *fields.Object) *URL {
+	u := &URL{Raw: o.String("url")}
+	if o.Has("tags") {
+		t := o.Object("tags")
+		for i, name := range TagNames {
+			u.Tags[i] = strings.TrimSpace(t.String(name))
+		}
+		t.Close()
+	}
+	if code, message := u.parse(); code != "" {
+		o.Problem("url", code, "%s", message)
+		return u
+	}
+	for i, t := range u.Tags {
+		if t != "" && u.param("utm_"+TagNames[i]) {
+			o.Problem("tags/"+TagNames[i], "url.tag", "the address already carries utm_%s; leave one of the two out", TagNames[i])
+		}
+	}
+	return u
+}
+
+// urlOf takes a payload for a web address if it is one with its scheme.
+func urlOf(payload string) (*URL, bool) {
+	if !strings.Contains(payload, "://") {
+		return nil, false
+	}
+	u := &URL{Raw: payload}
+	code, _ := u.parse()
+	return u, code == ""
+}
+
+// NewURL reads an address on its own, as pasted. Problems stand at "/url".
+func NewURL(raw string) (*URL, problem.List) {
+	var problems problem.List
+	u := readURL(fields.Open(map[string]any{"url": raw}, "", &problems))
+	return u, problems
+}
+
+var schemeForm = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*):`)
+
+// MostBytes is what a symbol of version 40 holds at level L in byte mode (ISO/IEC 18004:2015, table 7).
+const MostBytes = 2953
+
+// parse fills the parts, or says what is wrong: a stable code and a sentence for the field "url".
+func (u *URL) parse() (code, message string) {
+	s := strings.TrimSpace(u.Raw)
+	if s == "" {
+		return "url.empty", "is empty; type or paste a web address such as marrowby.example/fair"
+	}
+	if strings.ContainsFunc(s, func(r rune) bool { return r < ' ' || r == 0x7F }) {
+		return "url.control", "holds a line break or another control character; one address in one line is needed"
+	}
+	u.scheme = "https"
+	if m := schemeForm.FindStringSubmatch(s); m != nil && !portFollows(s[len(m[0]):]) {
+		u.scheme = strings.ToLower(m[1])
+		rest := s[len(m[0]):]
+		switch u.scheme {
+		case "http", "https":
+			if !strings.HasPrefix(rest, "//") {
+				return "url.slashes", "needs two slashes after " + u.scheme + ":, as in " + u.scheme + "://marrowby.example"
+			}
+			s = rest[2:]
+		case "javascript", "vbscript", "data", "file", "blob", "about", "view-source":
+			return "url.scheme", u.scheme + ": addresses hold a program or a file instead of a place on the web, and phones refuse them; use one that starts with https:"
+		default:
+			return "url.scheme", u.scheme + ": is not a web address; use one that starts with https:"
+		}
+	} else {
+		s = strings.TrimPrefix(s, "//")
+	}
+	authority := s
+	if i := strings.IndexAny(s, "/?#"); i >= 0 {
+		authority, s = s[:i], s[i:]
+	} else {
+		s = ""
+	}
+	if code, message = u.authority(authority); code != "" {
+		return code, message
+	}
+	s, u.anchor, u.hasAnchor = strings.Cut(s, "#")
+	s, u.query, u.hasQuery = strings.Cut(s, "?")
+	u.path = encode(s, pathSafe)
+	u.query = encode(u.query, querySafe)
+	u.anchor = encode(u.anchor, querySafe)
+	if n := len(u.Payload()); n > MostBytes {
+		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MostBytes) + ", and one that people can scan rarely more than 300"
+	}
+	return "", ""
+}
+
+// portFollows tells "host:8080/path" from "scheme:rest".
+func portFollows(rest string) bool {
+	digits := len(rest) - len(strings.TrimLeft(rest, "0123456789"))
+	return digits > 0 && (digits == len(rest) || strings.ContainsRune("/?#", rune(rest[digits])))
+}
+
+func (u *URL) authority(a string) (code, message string) {
+	if strings.Contains(a, "@") {
+		return "url.userinfo", "carries a name or password before the @, which everybody who scans would see; leave it out"
+	}
+	host, port := a, ""
+	if i := strings.LastIndex(a, ":"); i >= 0 && !strings.HasSuffix(a, "]") {
+		host, port = a[:i], a[i+1:]
+		if n, err := strconv.Atoi(port); err != nil || n < 1 || n > 65535 || port != strconv.Itoa(n) {
+			return "url.port", "has " + strconv.Quote(port) + " as its port; a port is a number from 1 to 65535"
+		}
+	}
+	u.port = port
+	switch {
+	case host == "":
+		return "url.host", "has no host name; write it like marrowby.example/fair"
+	case strings.ContainsAny(host, " \t\u00a0"):
+		return "url.host", "has a space in the host name " + strconv.Quote(host) + "; host names have none"
+	case strings.HasPrefix(host, "["):
+		ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
+		if err != nil || !ip.Is6() {
+			return "url.host", "has " + host + " as its host, which is not an IPv6 address"
+		}
+		u.host = host
+		return "", ""
+	}
+	if ip, err := netip.ParseAddr(host); err == nil {
+		u.host = ip.String()
+		return "", ""
+	}
+	ascii, err := idna.Lookup.ToASCII(strings.TrimSuffix(host, "."))
+	switch {
+	case err != nil:
+		return "url.host", "has the host name " + strconv.Quote(host) + ", which the domain name rules do not allow"
+	case !strings.Contains(ascii, "."):
+		return "url.host", "has only " + strconv.Quote(host) + " as its host; a whole name has a dot, like marrowby.example"
+	case strings.Trim(ascii[strings.LastIndex(ascii, ".")+1:], "0123456789") == "":
+		return "url.host", "has " + strconv.Quote(host) + " as its host, which is neither a name nor an IP address"
+	}
+	u.host = ascii
+	return "", ""
+}
+
+const unreserved = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~"
+
+// Characters a path, and a query or fragment, may hold as they are (RFC 3986, clauses 3.3 to 3.5).
+const (
+	pathSafe  = unreserved + "!$&'()*+,;=:@/"
+	querySafe = pathSafe + "?"
+)
+
+// encode percent-encodes what is not in safe; an existing %XX stays, a lone % becomes %25.
+func encode(s, safe string) string {
+	const hex = "0123456789ABCDEF"
+	var b strings.Builder
+	for i := range len(s) {
+		c := s[i]
+		switch {
+		case strings.IndexByte(safe, c) >= 0, c == '%' && i+2 < len(s) && isHex(s[i+1]) && isHex(s[i+2]):
+			b.WriteByte(c)
+		default:
+			b.WriteByte('%')
+			b.WriteByte(hex[c>>4])
+			b.WriteByte(hex[c&15])
+		}
+	}
+	return b.String()
+}
+
+func isHex(c byte) bool { return strings.IndexByte("0123456789abcdefABCDEF", c) >= 0 }
+
+// Payload is the address in full.
+func (u *URL) Payload() string {
+	var b strings.Builder
+	b.WriteString(u.scheme + "://" + u.address())
+	query := u.fullQuery()
+	if u.hasQuery || query != "" {
+		b.WriteString("?" + query)
+	}
+	if u.hasAnchor {
+		b.WriteString("#" + u.anchor)
+	}
+	return b.String()
+}
+
+func (u *URL) address() string {
+	if u.port != "" {
+		return u.host + ":" + u.port + u.path
+	}
+	return u.host + u.path
+}
+
+func (u *URL) fullQuery() string {
+	parts := []string{}
+	if u.query != "" {
+		parts = append(parts, u.query)
+	}
+	for i, t := range u.Tags {
+		if t != "" {
+			parts = append(parts, "utm_"+TagNames[i]+"="+encode(t, unreserved))
+		}
+	}
+	return strings.Join(parts, "&")
+}
+
+// Scheme is "http" or "https".
+func (u *URL) Scheme() string { return u.scheme }
+
+// Host is the host as people read it: U-labels, no "www." taken off.
+func (u *URL) Host() string {
+	if s, err := idna.Display.ToUnicode(u.host); err == nil {
+		return s
+	}
+	return u.host
+}
+
+// Summary leaves out scheme and parameters.
+func (u *URL) Summary() Summary {
+	return Summary{"Opens", u.Host() + strings.TrimSuffix(u.path, "/")}
+}
+
+// Phone is the browser.
+func (u *URL) Phone() Offer {
+	o := Offer{Action: "Opens in the browser", Strong: u.Host(), Rest: u.path}
+	if q := u.fullQuery(); q != "" {
+		o.Lines = strings.Split(q, "&")
+	}
+	if u.hasAnchor {
+		o.Lines = append(o.Lines, "#"+u.anchor)
+	}
+	if u.scheme == "http" {
+		o.Warn = "Not secure"
+	}
+	return o
+}
+
+func (u *URL) param(name string) bool {
+	for _, p := range strings.Split(u.query, "&") {
+		if key, _, _ := strings.Cut(p, "="); key == name {
+			return true
+		}
+	}
+	return false
+}

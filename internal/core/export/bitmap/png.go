@@ -1,0 +1,102 @@
+// Package bitmap writes pixel files of a scene: module edges on pixel edges, the real size told.
+package bitmap
+
+import (
+	"bytes"
+	"encoding/binary"
+	"hash/crc32"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+	"strings"
+
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/raster"
+	"sodrik/internal/core/scene"
+)
+
+// Size says how many pixels a symbol gets.
+type Size struct {
+	PerModule int // pixels along one side of a module
+	Pixels    int // along one side of the picture
+}
+
+// SizeFor gives the least whole number of pixels a module with at least least pixels in all. modules counts the quiet zone.
+func SizeFor(modules int, least float64) Size {
+	per := max(1, int(math.Ceil(least/float64(modules)-1e-9)))
+	return Size{per, per * modules}
+}
+
+// Resolution is the pixels an inch at which a picture of so many pixels is side millimetres wide.
+func (s Size) Resolution(side float64) float64 { return float64(s.Pixels) / side * 25.4 }
+
+// PNG draws the scene pixels wide and writes a PNG (ISO/IEC 15948) with pHYs, title and description. Up to 256 colours
+// become a palette, so that two-colour symbols take one bit a pixel.
+func PNG(s *scene.Scene, pixels int, m export.Meta) ([]byte, error) {
+	img, err := raster.Draw(s, raster.Fit(s, pixels))
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	e := png.Encoder{CompressionLevel: png.BestSpeed}
+	var out image.Image = img
+	if p := palette(img); p != nil {
+		out, e.CompressionLevel = p, png.DefaultCompression
+	}
+	if err := e.Encode(&b, out); err != nil {
+		return nil, err
+	}
+	perMetre := uint32(math.Round(float64(pixels) / s.Width * 1000))
+	phys := binary.BigEndian.AppendUint32(nil, perMetre)
+	phys = append(binary.BigEndian.AppendUint32(phys, perMetre), 1)
+	extra := chunk("pHYs", phys)
+	for _, t := range [][2]string{{"Title", m.Title}, {"Description", m.Payload}, {"Software", export.Producer}} {
+		if t[1] != "" {
+			extra = append(extra, text(t[0], t[1])...)
+		}
+	}
+	const afterIHDR = 8 + 25
+	file := b.Bytes()
+	return append(append(append([]byte(nil), file[:afterIHDR]...), extra...), file[afterIHDR:]...), nil
+}
+
+// chunk frames data (clause 5.3).
+func chunk(kind string, data []byte) []byte {
+	out := binary.BigEndian.AppendUint32(nil, uint32(len(data)))
+	out = append(append(out, kind...), data...)
+	return binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(out[4:]))
+}
+
+// text is an uncompressed iTXt chunk (clause 11.3.3.4), which holds UTF-8.
+func text(key, value string) []byte {
+	value = strings.ReplaceAll(strings.ToValidUTF8(value, "\uFFFD"), "\x00", "")
+	return chunk("iTXt", append([]byte(key+"\x00\x00\x00\x00\x00"), value...))
+}
+
+// palette gives img with a palette, or nil where it has more than 256 colours.
+func palette(img *image.NRGBA) *image.Paletted {
+	index := map[uint32]uint8{}
+	var colours color.Palette
+	out := image.NewPaletted(img.Bounds(), nil)
+	last, lastIndex := ^uint32(0), uint8(0)
+	for i := range out.Pix {
+		p := img.Pix[i*4 : i*4+4 : i*4+4]
+		c := binary.LittleEndian.Uint32(p)
+		if c != last || i == 0 {
+			k, ok := index[c]
+			if !ok {
+				if len(colours) == 256 {
+					return nil
+				}
+				k = uint8(len(colours))
+				index[c] = k
+				colours = append(colours, color.NRGBA{p[0], p[1], p[2], p[3]})
+			}
+			last, lastIndex = c, k
+		}
+		out.Pix[i] = lastIndex
+	}
+	out.Palette = colours
+	return out
+}

@@ -1,0 +1,147 @@
+// Package svg writes a scene as SVG 1.1, true to size: width and height in millimetres, the view box in the units of the
+// scene's outlines, so that coordinates stay short.
+package svg
+
+import (
+	"bytes"
+	"fmt"
+	"html"
+	"math"
+	"strconv"
+	"strings"
+
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/scene"
+)
+
+// Encode writes a whole file.
+func Encode(s *scene.Scene, m export.Meta) []byte {
+	var b bytes.Buffer
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" width="` + number(s.Width) + `mm" height="` + number(s.Height) + `mm" ` + viewBox(s) + ">\n")
+	if m.Title != "" {
+		fmt.Fprintf(&b, "<title>%s</title>\n", escape(m.Title))
+	}
+	if m.Payload != "" {
+		fmt.Fprintf(&b, "<desc>%s</desc>\n", escape(m.Payload))
+	}
+	items(&b, s)
+	b.WriteString("</svg>\n")
+	return b.Bytes()
+}
+
+// Inline writes the scene for a page: no size, no words but the given label, and attributes as given, which must be safe.
+func Inline(s *scene.Scene, label, attributes string) string {
+	var b bytes.Buffer
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" ` + viewBox(s) + ` role="img" aria-label="` + escape(label) + `" ` + attributes + ">")
+	items(&b, s)
+	b.WriteString("</svg>")
+	return b.String()
+}
+
+// escape makes text fit for XML; characters that XML 1.0 cannot hold are left out.
+func escape(s string) string {
+	return html.EscapeString(strings.Map(func(r rune) rune {
+		if r < ' ' && r != '\t' && r != '\n' || r == 0xFFFE || r == 0xFFFF {
+			return -1
+		}
+		return r
+	}, strings.ToValidUTF8(s, "\uFFFD")))
+}
+
+// unit is the scale all items share, or 1.
+func unit(s *scene.Scene) float64 {
+	u := 0.0
+	for _, it := range s.Items {
+		if u != 0 && it.At.Scale != u {
+			return 1
+		}
+		u = it.At.Scale
+	}
+	if u == 0 {
+		return 1
+	}
+	return u
+}
+
+func viewBox(s *scene.Scene) string {
+	u := unit(s)
+	return `viewBox="0 0 ` + number(s.Width/u) + ` ` + number(s.Height/u) + `"`
+}
+
+func items(b *bytes.Buffer, s *scene.Scene) {
+	u := unit(s)
+	for _, it := range s.Items {
+		b.WriteString(`<path fill="` + it.Fill.String() + `" d="`)
+		path(b, it.Path, it.At.Scale/u, it.At.X/u, it.At.Y/u)
+		b.WriteString("\"/>\n")
+	}
+}
+
+// path writes relative coordinates, with h and v for sides along an axis. Positions are rounded to a ten-thousandth before
+// they are subtracted, so that rounding does not add up.
+func path(b *bytes.Buffer, p scene.Path, scale, dx, dy float64) {
+	var x, y, startX, startY float64 // where the pen stands
+	at := func(q scene.Point) (float64, float64) { return round(q.X*scale + dx), round(q.Y*scale + dy) }
+	points := p.Points
+	for i, op := range p.Ops {
+		switch op {
+		case scene.Move:
+			nx, ny := at(points[0])
+			if i == 0 {
+				b.WriteString("M" + pair(nx, ny))
+			} else {
+				b.WriteString("m" + pair(nx-x, ny-y))
+			}
+			x, y, startX, startY = nx, ny, nx, ny
+			points = points[1:]
+		case scene.Line:
+			nx, ny := at(points[0])
+			switch {
+			case ny == y:
+				b.WriteString("h" + number(nx-x))
+			case nx == x:
+				b.WriteString("v" + number(ny-y))
+			default:
+				b.WriteString("l" + pair(nx-x, ny-y))
+			}
+			x, y = nx, ny
+			points = points[1:]
+		case scene.Cubic:
+			x1, y1 := at(points[0])
+			x2, y2 := at(points[1])
+			nx, ny := at(points[2])
+			b.WriteString("c" + pair(x1-x, y1-y) + " " + pair(x2-x, y2-y) + " " + pair(nx-x, ny-y))
+			x, y = nx, ny
+			points = points[3:]
+		case scene.Close:
+			b.WriteByte('z')
+			x, y = startX, startY
+		}
+	}
+}
+
+func round(f float64) float64 { return math.Round(f*1e4) / 1e4 }
+
+func pair(x, y float64) string {
+	if s := number(y); strings.HasPrefix(s, "-") {
+		return number(x) + s
+	} else {
+		return number(x) + " " + s
+	}
+}
+
+// number writes at most four decimals, without zeros that say nothing.
+func number(f float64) string {
+	f = round(f)
+	if f == 0 {
+		return "0"
+	}
+	s := strconv.FormatFloat(f, 'f', -1, 64)
+	if strings.HasPrefix(s, "0.") {
+		return s[1:]
+	}
+	if strings.HasPrefix(s, "-0.") {
+		return "-" + s[2:]
+	}
+	return s
+}

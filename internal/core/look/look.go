@@ -1,0 +1,72 @@
+// Package look is what a code wears, and the rules of it. So far: one ink and one paper.
+package look
+
+import (
+	"encoding/json"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink"
+)
+
+// Look is the part of the job called "look".
+type Look struct {
+	Ink   ink.Colour
+	Paper Paper
+}
+
+// Paper is the colour behind the modules, or nothing.
+type Paper struct {
+	None   bool // the ground of the place shows through
+	Colour ink.Colour
+}
+
+// Default is black on white.
+func Default() Look { return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}} }
+
+// MarshalJSON writes a colour or "none".
+func (p Paper) MarshalJSON() ([]byte, error) {
+	if p.None {
+		return []byte(`"none"`), nil
+	}
+	return p.Colour.MarshalJSON()
+}
+
+// MarshalJSON leaves out what is as in Default.
+func (l Look) MarshalJSON() ([]byte, error) {
+	out := map[string]any{}
+	if d := Default(); l.Ink != d.Ink {
+		out["ink"] = l.Ink
+	}
+	if d := Default(); l.Paper != d.Paper {
+		out["paper"] = l.Paper
+	}
+	return json.Marshal(out)
+}
+
+// Read reads a look, every problem noted.
+func Read(o *fields.Object) Look {
+	l := Default()
+	if s := o.String("ink"); s != "" {
+		c, ok := ink.Parse(s)
+		if !ok {
+			o.Problem("ink", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", s)
+		}
+		l.Ink = c
+	}
+	switch s := o.String("paper"); s {
+	case "":
+	case "none":
+		l.Paper = Paper{None: true}
+	default:
+		c, ok := ink.Parse(s)
+		if !ok {
+			o.Problem("paper", "look.colour", "%q is not a colour; write six hexadecimal digits such as #ffffff, or none", s)
+		}
+		l.Paper.Colour = c
+	}
+	if !l.Paper.None && l.Ink == l.Paper.Colour {
+		o.Problem("ink", "look.same", "is the colour of the paper, %s, so nothing would show; choose another ink or paper", l.Ink)
+	}
+	o.Close()
+	return l
+}

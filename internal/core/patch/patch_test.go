@@ -1,0 +1,90 @@
+package patch
+
+import (
+	"encoding/json"
+	"errors"
+	"testing"
+)
+
+func decode(t *testing.T, s string) any {
+	t.Helper()
+	var v any
+	if err := json.Unmarshal([]byte(s), &v); err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+func TestApplyAndUndo(t *testing.T) {
+	const doc = `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`
+	for _, c := range []struct{ name, patch, want string }{
+		{"replace", `[{"op":"replace","path":"/look/ink","value":"#123456"}]`, `{"look":{"ink":"#123456"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"add key", `[{"op":"add","path":"/look/paper","value":"none"}]`, `{"look":{"ink":"#000000","paper":"none"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"add over key", `[{"op":"add","path":"/look/ink","value":null}]`, `{"look":{"ink":null},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"insert", `[{"op":"add","path":"/placements/1","value":{"name":"door"}}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"door"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"append", `[{"op":"add","path":"/placements/-","value":{"name":"door"}}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"},{"name":"door"}],"a/b":{"~":1}}`},
+		{"remove", `[{"op":"remove","path":"/placements/0"}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"till"}],"a/b":{"~":1}}`},
+		{"escapes", `[{"op":"test","path":"/a~1b/~0","value":1},{"op":"replace","path":"/a~1b/~0","value":2}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":2}}`},
+		{"two", `[{"op":"replace","path":"/look/ink","value":"#1"},{"op":"replace","path":"/look/ink","value":"#2"}]`, `{"look":{"ink":"#2"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"whole", `[{"op":"replace","path":"","value":{}}]`, `{}`},
+	} {
+		before := decode(t, doc)
+		var p Patch
+		if err := json.Unmarshal([]byte(c.patch), &p); err != nil {
+			t.Fatal(err)
+		}
+		after, inverse, err := p.Apply(before)
+		if err != nil {
+			t.Errorf("%s: %v", c.name, err)
+			continue
+		}
+		if !equal(after, decode(t, c.want)) {
+			t.Errorf("%s: %v", c.name, after)
+		}
+		if !equal(before, decode(t, doc)) {
+			t.Errorf("%s changed its argument", c.name)
+		}
+		if back, _, err := inverse.Apply(after); err != nil || !equal(back, before) {
+			t.Errorf("%s: undone to %v, %v", c.name, back, err)
+		}
+	}
+}
+
+func TestRefused(t *testing.T) {
+	doc := decode(t, `{"a":[1,2],"b":"x"}`)
+	for _, text := range []string{
+		`[{"op":"replace","path":"/c","value":1}]`, `[{"op":"remove","path":"/a/2"}]`, `[{"op":"add","path":"/a/3","value":1}]`,
+		`[{"op":"add","path":"/b/c","value":1}]`, `[{"op":"move","path":"/b"}]`, `[{"op":"add","path":"b","value":1}]`,
+		`[{"op":"add","path":"/a/01","value":1}]`, `[{"op":"remove","path":""}]`, `[{"op":"add","path":"/x/y","value":1}]`,
+	} {
+		var p Patch
+		if err := json.Unmarshal([]byte(text), &p); err != nil {
+			t.Fatal(err)
+		}
+		if _, _, err := p.Apply(doc); err == nil {
+			t.Errorf("%s was applied", text)
+		}
+	}
+	if _, _, err := (Patch{{"test", "/b", "y"}}).Apply(doc); !errors.Is(err, ErrTest) {
+		t.Errorf("test gave %v", err)
+	}
+}
+
+func FuzzApply(f *testing.F) {
+	f.Add(`{"a":[1]}`, `[{"op":"add","path":"/a/-","value":2}]`)
+	f.Add(`[]`, `[{"op":"add","path":"/0","value":{}}]`)
+	f.Fuzz(func(t *testing.T, doc, text string) {
+		var d any
+		var p Patch
+		if json.Unmarshal([]byte(doc), &d) != nil || json.Unmarshal([]byte(text), &p) != nil {
+			return
+		}
+		after, inverse, err := p.Apply(d)
+		if err != nil {
+			return
+		}
+		if back, _, err := inverse.Apply(after); err != nil || !equal(back, d) {
+			t.Fatalf("%s with %s: undone to %v, %v", doc, text, back, err)
+		}
+	})
+}

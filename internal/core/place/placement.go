@@ -1,0 +1,140 @@
+package place
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+)
+
+// Bounds of a placement, in millimetres: from a mark on a tool to a banner on a house front.
+const (
+	LeastWidth   = 5
+	MostWidth    = 3000
+	LeastDistant = 30
+	MostDistant  = 100000
+)
+
+// Placement is one place a code hangs, lies or shows.
+type Placement struct {
+	Name       string
+	Medium     string // key of a Medium, or ""
+	Substrate  string // key of a Substrate
+	Width      measure.Length
+	Distance   measure.Length // from the eye of the camera to the code
+	Light      string
+	Background *ink.Colour // what lies under a code without paper; nil is white
+}
+
+// Read reads one placement, every problem noted. What is not given follows from the medium; without one, coated paper
+// indoors, read from ten times its width.
+func Read(o *fields.Object) Placement {
+	p := Placement{Name: strings.TrimSpace(o.String("name")), Substrate: "coated", Light: "indoor"}
+	if p.Name == "" {
+		o.Problem("name", "place.name", "is missing; name the place, such as gate")
+	} else if len(p.Name) > 60 {
+		o.Problem("name", "place.name", "is longer than 60 bytes; a short name such as gate does")
+	}
+	medium := Medium{}
+	if p.Medium = o.String("medium"); p.Medium != "" {
+		m, ok := MediumOf(p.Medium)
+		if !ok {
+			o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, keys(Media, func(m Medium) string { return m.Key }))
+		} else {
+			medium = m
+			p.Substrate, p.Light = m.Substrate, m.Light
+		}
+	}
+	if s := o.String("substrate"); s != "" {
+		if p.Substrate = s; !known(s) {
+			o.Problem("substrate", "place.substrate", "%q is not a substrate; known are %s", s, keys(Substrates, func(s Substrate) string { return s.Key }))
+			p.Substrate = "coated"
+		}
+	}
+	p.Width = length(o, "width_mm", medium.WidthMM, LeastWidth, MostWidth, "the side of the symbol with its quiet zone")
+	p.Distance = length(o, "distance_mm", medium.Distance, LeastDistant, MostDistant, "from the phone to the code")
+	if p.Distance == 0 && p.Width > 0 {
+		p.Distance = p.Width * 10
+	}
+	if s := o.String("light"); s != "" {
+		if p.Light = s; !contains(Lights, s) {
+			o.Problem("light", "place.light", "%q is not a light; known are %s", s, strings.Join(Lights, ", "))
+			p.Light = "indoor"
+		}
+	}
+	if s := o.String("background"); s != "" {
+		c, ok := ink.Parse(s)
+		if !ok {
+			o.Problem("background", "place.background", "%q is not a colour; write six hexadecimal digits such as #f4efe6", s)
+		}
+		p.Background = &c
+	}
+	o.Close()
+	return p
+}
+
+func known(substrate string) bool { _, ok := SubstrateOf(substrate); return ok }
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+func keys[T any](list []T, key func(T) string) string {
+	names := make([]string, len(list))
+	for i, v := range list {
+		names[i] = key(v)
+	}
+	return strings.Join(names, ", ")
+}
+
+// length reads a length in millimetres; def 0 with the key absent is a problem only for the width.
+func length(o *fields.Object, key string, def, least, most float64, what string) measure.Length {
+	given := o.Has(key)
+	mm := o.Number(key, def)
+	switch {
+	case !given && def == 0 && key == "width_mm":
+		o.Problem(key, "place.width", "is missing; give %s in millimetres", what)
+		return 0
+	case !given:
+	case mm <= 0:
+		o.Problem(key, "place.size", "is %s mm; it must be more than 0 (%s)", measure.Number(mm, 3), what)
+		return 0
+	case mm < least || mm > most:
+		o.Problem(key, "place.size", "is %s mm; it must lie between %s and %s mm (%s)", measure.Number(mm, 3),
+			measure.Number(least, 0), measure.Count(int(most)), what)
+		return 0
+	}
+	return measure.Length(mm)
+}
+
+// MarshalJSON writes every field, so that a stored job does not change with a medium's habits.
+func (p Placement) MarshalJSON() ([]byte, error) {
+	out := struct {
+		Name       string      `json:"name"`
+		Medium     string      `json:"medium,omitempty"`
+		Substrate  string      `json:"substrate"`
+		Width      float64     `json:"width_mm"`
+		Distance   float64     `json:"distance_mm"`
+		Light      string      `json:"light"`
+		Background *ink.Colour `json:"background,omitempty"`
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background}
+	return json.Marshal(out)
+}
+
+// round keeps a thousandth of a millimetre, so that 2 in is 50.8 mm and not 50.799999.
+func round(l measure.Length) float64 { return math.Round(float64(l)*1000) / 1000 }
+
+// Where names the place for a sentence: "at gate: uncoated paper, outdoor, 1.5 m".
+func (p Placement) Where() string {
+	s, _ := SubstrateOf(p.Substrate)
+	return fmt.Sprintf("at %s: %s, %s, from %s", p.Name, s.Name, map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "in dim light"}[p.Light], p.Distance.Spoken())
+}

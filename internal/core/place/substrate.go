@@ -1,0 +1,74 @@
+// Package place is where a code sits: its placements, the media and substrates there are, and what each asks for.
+package place
+
+// Substrate is what the code is printed on or shown by.
+type Substrate struct {
+	Key  string // as in the job file
+	Name string // in words
+	// LeastModule is the smallest module, in millimetres, that still prints with clean edges. The values are our working
+	// figures: spread of ink on both sides of an edge (about 0.03 mm coated, 0.05 uncoated, 0.08 newsprint and kraft) kept
+	// under a fifth of the module, and one thread or one head dot where that is coarser.
+	LeastModule float64
+	Spread      string // why, in words
+	Screen      bool   // light comes from it; no ink
+}
+
+// Substrates, the first being the default.
+var Substrates = []Substrate{
+	{"coated", "coated paper", 0.30, "ink spreads about 0.03 mm at each edge", false},
+	{"uncoated", "uncoated paper", 0.45, "ink spreads about 0.05 mm at each edge", false},
+	{"newsprint", "newsprint", 0.70, "ink spreads about 0.08 mm at each edge", false},
+	{"kraft", "kraft board", 0.70, "ink spreads about 0.08 mm at each edge", false},
+	{"film", "film", 0.40, "flexo plates squeeze ink about 0.04 mm past each edge", false},
+	{"textile", "textile", 1.00, "one thread is about 0.3 mm wide", false},
+	{"thermal", "thermal label", 0.375, "a 203 dpi head prints dots of 0.125 mm", false},
+	{"screen", "screen", 0.50, "a screen pixel is about 0.25 mm wide", true},
+}
+
+// SubstrateOf finds a substrate by its key.
+func SubstrateOf(key string) (Substrate, bool) {
+	for _, s := range Substrates {
+		if s.Key == key {
+			return s, true
+		}
+	}
+	return Substrate{}, false
+}
+
+// Medium is a thing that carries a code, with the habits of its kind.
+type Medium struct {
+	Key       string
+	Name      string
+	Substrate string
+	WidthMM   float64 // usual side of the code, quiet zone included
+	Distance  float64 // usual distance of the person, in millimetres
+	Light     string
+}
+
+// Media there are so far.
+var Media = []Medium{
+	{"business-card", "business card", "coated", 22, 200, "indoor"},
+	{"seed-packet", "seed packet", "coated", 24, 220, "indoor"},
+	{"plant-tag", "plant tag", "film", 22, 200, "outdoor"},
+	{"shelf-label", "shelf label", "thermal", 24, 240, "indoor"},
+	{"leaflet", "leaflet", "uncoated", 30, 280, "indoor"},
+	{"table-tent", "table tent", "uncoated", 40, 400, "indoor"},
+	{"poster-a4", "A4 poster", "coated", 60, 600, "indoor"},
+	{"poster-a2", "A2 poster", "uncoated", 160, 1500, "outdoor"},
+	{"carton", "carton", "kraft", 60, 500, "indoor"},
+	{"tote-bag", "tote bag", "textile", 80, 600, "outdoor"},
+	{"slide", "slide", "screen", 400, 4000, "indoor"},
+}
+
+// MediumOf finds a medium by its key.
+func MediumOf(key string) (Medium, bool) {
+	for _, m := range Media {
+		if m.Key == key {
+			return m, true
+		}
+	}
+	return Medium{}, false
+}
+
+// Lights there are.
+var Lights = []string{"indoor", "outdoor", "dim"}

@@ -1,0 +1,257 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/place"
+)
+
+// findings gathers what every rule notices, worst first; within a severity, in the order of the rules, which is how surely
+// each one stops a print.
+func findings(in Input, p *Proof, panel Panel) []Finding {
+	out := []Finding{}
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, addressRules} {
+		out = append(out, rule(in, p, panel)...)
+	}
+	slices.SortStableFunc(out, func(a, b Finding) int { return weight(a) - weight(b) })
+	return out
+}
+
+func weight(f Finding) int {
+	if f.Severity == SeverityStop {
+		return 0
+	}
+	return 1
+}
+
+var conditionWords = map[string]string{"picture": "in the PNG", "outlines": "in the outlines of the vector files", "distance": "from its distance"}
+
+// readings turns what readers did into findings: another payload, no payload, a reader that could not work, a family that
+// was not there.
+func readings(in Input, p *Proof, panel Panel) (out []Finding) {
+	failed := map[string][]string{} // condition → readers
+	var broken []string
+	tried := map[string]bool{}
+	for _, r := range p.Readings {
+		switch {
+		case r.Payload != "":
+			out = append(out, Finding{Code: "misread", Severity: SeverityStop,
+				Message: fmt.Sprintf("%s reads something else %s: %q. A wrong address is worse than none.", r.Reader, conditionWords[r.Condition], r.Payload)})
+		case r.Error != "":
+			if !slices.Contains(broken, r.Reader) {
+				broken = append(broken, r.Reader)
+			}
+			continue
+		case !r.Read:
+			failed[r.Condition] = append(failed[r.Condition], r.Reader)
+		}
+		tried[r.Family] = true
+	}
+	for _, condition := range []string{"picture", "outlines", "distance"} {
+		names := failed[condition]
+		if len(names) == 0 {
+			continue
+		}
+		f := Finding{Code: "unread." + condition, Severity: SeverityStop,
+			Message: fmt.Sprintf("%s cannot read it %s.", list(names), conditionWords[condition])}
+		if condition == "distance" {
+			if p.Contrast > 0.4 { // size is what is missing
+				if w, ok := widthForDistance(in); ok {
+					f.Message = fmt.Sprintf("From %s, %s cannot read it: its modules are too small in a phone's picture.", in.Placement.Distance.Spoken(), list(names))
+					f.Fix = setWidth(in, w)
+				}
+			}
+			if len(failed["picture"]) > 0 {
+				continue // said already
+			}
+		}
+		if condition == "outlines" && len(failed["picture"]) > 0 {
+			continue
+		}
+		out = append(out, f)
+	}
+	if len(broken) > 0 {
+		out = append(out, Finding{Code: "reader.broken", Severity: SeverityCare, Message: fmt.Sprintf("%s did not answer, so that its reading is unknown.", list(broken))})
+	}
+	var missing []string
+	for _, family := range panel.Families {
+		if !tried[family] && !slices.Contains(broken, family) {
+			missing = append(missing, family)
+		}
+	}
+	if len(missing) > 0 {
+		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
+			Message: fmt.Sprintf("No reader of the family %s is installed here, so that nothing independent confirms the reading.", list(missing))})
+	}
+	return out
+}
+
+func list(names []string) string {
+	if len(names) < 2 {
+		return strings.Join(names, "")
+	}
+	return strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
+}
+
+// Limits of contrast, from the steps of symbol contrast in ISO/IEC 15415:2011, table 2 (A 70 %, B 55 %, C 40 %, D 20 %),
+// with luminance in place of measured reflectance: below C nothing is promised.
+const (
+	contrastGood  = 0.70
+	contrastCare  = 0.55
+	contrastLeast = 0.40
+)
+
+func contrastRule(in Input, p *Proof, _ Panel) []Finding {
+	c := p.Contrast
+	percent := func(f float64) string { return measure.Number(math.Abs(f)*100, 0) + " %" }
+	set := func(path string, to ink.Colour) patch.Op { return patch.Op{Op: "add", Path: path, Value: to.String()} }
+	switch {
+	case c < 0:
+		f := Finding{Code: "contrast.reversed", Severity: SeverityStop,
+			Message: "The ink is lighter than its ground. Many phones only look for dark on light."}
+		if !in.Look.Paper.None {
+			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
+		}
+		return []Finding{f}
+	case c >= contrastCare:
+		return nil
+	}
+	f := Finding{Code: "contrast", Severity: SeverityCare,
+		Message: fmt.Sprintf("Ink and paper differ by %s of full brightness. Shade or a cheap camera needs %s or more.", percent(c), percent(contrastCare))}
+	if c < contrastLeast {
+		f.Severity = SeverityStop
+		f.Message = fmt.Sprintf("Ink and paper differ by only %s of full brightness. Below %s readers cannot tell modules from ground.", percent(c), percent(contrastLeast))
+	}
+	paper := paperOf(in)
+	if dark, ok := darken(in.Look.Ink, paper.Luminance()-contrastGood); ok {
+		f.Fix = &Fix{"Darken ink to " + dark.String(), patch.Patch{set("/look/ink", dark)}}
+	} else if dark, ok := darken(in.Look.Ink, 1-contrastGood); ok && in.Look.Ink.Luminance() <= 1-contrastGood {
+		f.Fix = &Fix{"Print on white", patch.Patch{set("/look/paper", ink.White)}}
+		_ = dark
+	} else {
+		f.Fix = &Fix{"Print black on white", patch.Patch{set("/look/ink", ink.Black), set("/look/paper", ink.White)}}
+	}
+	return []Finding{f}
+}
+
+// darken scales a colour towards black until its luminance is at most y; ok is false where even black is too light.
+func darken(c ink.Colour, y float64) (ink.Colour, bool) {
+	if y < 0 {
+		return c, false
+	}
+	for k := 255; k >= 0; k-- {
+		scale := func(v uint8) uint8 { return uint8(int(v) * k / 255) }
+		if d := (ink.Colour{R: scale(c.R), G: scale(c.G), B: scale(c.B)}); d.Luminance() <= y {
+			return d, true
+		}
+	}
+	return c, false
+}
+
+// quietZone: four modules on every side (ISO/IEC 18004:2015, clause 5.3.8).
+func quietZone(in Input, _ *Proof, _ Panel) []Finding {
+	if in.QuietZone >= 4 {
+		return nil
+	}
+	f := Finding{Code: "quiet-zone", Severity: SeverityCare,
+		Message: fmt.Sprintf("The light border is %d modules wide. Readers look for 4 to tell the code from what lies around it.", in.QuietZone),
+		Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
+	if in.QuietZone < 2 {
+		f.Severity = SeverityStop
+	}
+	return []Finding{f}
+}
+
+func modulesOf(in Input) float64 { return float64(in.Symbol.Size + 2*in.QuietZone) }
+
+func setWidth(in Input, mm float64) *Fix {
+	return &Fix{"Print " + measure.Number(mm, 1) + " mm wide", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/width_mm", in.Index), Value: mm}}}
+}
+
+func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
+	if in.Placement == nil {
+		return nil
+	}
+	s, _ := place.SubstrateOf(in.Placement.Substrate)
+	module := in.Scene.Width / modulesOf(in)
+	if module >= s.LeastModule*0.999 {
+		return nil
+	}
+	f := Finding{Code: "module-size", Severity: SeverityCare,
+		Message: fmt.Sprintf("A module is %s mm wide; on %s it needs %s mm, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.LeastModule, 2), s.Spread)}
+	if module < s.LeastModule*0.7 {
+		f.Severity = SeverityStop
+	}
+	if w := math.Ceil(modulesOf(in)*s.LeastModule - 1e-9); w <= place.MostWidth {
+		f.Fix = setWidth(in, w)
+	}
+	return []Finding{f}
+}
+
+// widthForDistance is a tenth of the distance, or more where the symbol is so dense that its modules would take less than
+// leastPixels with a quarter to spare; in whole millimetres. ok is false where no width a placement may have will do.
+func widthForDistance(in Input) (float64, bool) {
+	d := float64(in.Placement.Distance)
+	w := math.Ceil(max(d/10, modulesOf(in)*leastPixels*1.25*d/focalLength) - 1e-9)
+	return w, w <= place.MostWidth && w > in.Scene.Width
+}
+
+// distance holds the code's side against a tenth of the distance, the rule of thumb of the trade, and against the nearest
+// distance at which it fits a phone's frame.
+func distance(in Input, p *Proof, _ Panel) []Finding {
+	if in.Placement == nil {
+		return nil
+	}
+	d, side := float64(in.Placement.Distance), in.Scene.Width
+	switch {
+	case d > side*10*1.001:
+		if slices.ContainsFunc(p.Readings, func(r Reading) bool { return r.Condition == "distance" && !r.Read && r.Error == "" }) {
+			return nil // said by the readings
+		}
+		w, ok := widthForDistance(in)
+		f := Finding{Code: "distance", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s the code should be about a tenth as wide, %s, so that people need not step up to it. It is %s.",
+				in.Placement.Distance.Spoken(), measure.Length(math.Ceil(d/10)).Spoken(), in.Placement.Width.Spoken())}
+		if ok {
+			f.Fix = setWidth(in, w)
+		}
+		return []Finding{f}
+	case d < p.Range[0]*0.999 && d >= closeFocus:
+		w := math.Floor(d * fills * frameLines / focalLength)
+		f := Finding{Code: "distance.near", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s the whole code does not fit into a phone's picture; people have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(p.Range[0])).Spoken())}
+		if w >= place.LeastWidth {
+			f.Fix = setWidth(in, w)
+		}
+		return []Finding{f}
+	case d < closeFocus:
+		return []Finding{{Code: "distance.focus", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s a phone's lens does not get sharp; it needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
+	}
+	return nil
+}
+
+func addressRules(in Input, _ *Proof, _ Panel) (out []Finding) {
+	u, ok := in.Content.(*content.URL)
+	if !ok {
+		return nil
+	}
+	if u.Scheme() == "http" {
+		out = append(out, Finding{Code: "address.http", Severity: SeverityCare,
+			Message: "The address starts with http:, so phones may show Not secure or ask before opening it.",
+			Fix:     &Fix{"Use https:", patch.Patch{{Op: "add", Path: "/content/url", Value: u.Secure()}}}})
+	}
+	if names := u.Leftovers(); len(names) > 0 {
+		out = append(out, Finding{Code: "address.leftovers", Severity: SeverityCare,
+			Message: fmt.Sprintf("The address carries %s, left over from a copied link: every scan would count as that one click.", list(names)),
+			Fix:     &Fix{"Leave out " + list(names), patch.Patch{{Op: "add", Path: "/content/url", Value: u.Without(names...)}}}})
+	}
+	return out
+}

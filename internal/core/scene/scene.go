@@ -1,0 +1,71 @@
+// Package scene is the display list between what a code is and the files it becomes: filled outlines, in millimetres, the
+// origin at the top left and y pointing down. One scene, many writers; nothing here knows a file format.
+package scene
+
+import "sodrik/internal/core/ink"
+
+// Scene is a finished drawing.
+type Scene struct {
+	Width, Height float64 // millimetres
+	Items         []Item  // painted in order
+}
+
+// Item is one outline filled with one colour.
+type Item struct {
+	Name string // "paper", "modules": an identifier for writers that keep names
+	Path Path
+	At   Place
+	Fill ink.Colour
+}
+
+// Place takes the units of a path to millimetres: x·Scale + X.
+type Place struct{ Scale, X, Y float64 }
+
+// Op is a step of a path.
+type Op uint8
+
+// Steps, with the number of points each takes from Points.
+const (
+	Move  Op = iota // 1
+	Line            // 1
+	Cubic           // 3: two controls, then the end
+	Close           // 0
+)
+
+// Point is a position in the units of its path.
+type Point struct{ X, Y float64 }
+
+// Path is a sequence of closed outlines, filled by the non-zero rule.
+type Path struct {
+	Ops    []Op
+	Points []Point
+}
+
+// MoveTo starts an outline.
+func (p *Path) MoveTo(x, y float64) {
+	p.Ops, p.Points = append(p.Ops, Move), append(p.Points, Point{x, y})
+}
+
+// LineTo adds a straight side.
+func (p *Path) LineTo(x, y float64) {
+	p.Ops, p.Points = append(p.Ops, Line), append(p.Points, Point{x, y})
+}
+
+// CubicTo adds a Bézier curve with two control points.
+func (p *Path) CubicTo(x1, y1, x2, y2, x, y float64) {
+	p.Ops, p.Points = append(p.Ops, Cubic), append(p.Points, Point{x1, y1}, Point{x2, y2}, Point{x, y})
+}
+
+// Close ends an outline with a straight side to its start.
+func (p *Path) Close() { p.Ops = append(p.Ops, Close) }
+
+// Rectangle is one closed rectangle.
+func Rectangle(x, y, w, h float64) Path {
+	var p Path
+	p.MoveTo(x, y)
+	p.LineTo(x+w, y)
+	p.LineTo(x+w, y+h)
+	p.LineTo(x, y+h)
+	p.Close()
+	return p
+}
