@@ -1,0 +1,243 @@
+// Package code is the use cases of one code: make it, edit it, find it, prove it, hand over its files, put it away. It owns
+// the rules of change and the SQL of codes.
+package code
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/db"
+)
+
+// Errors of this package.
+var (
+	ErrNotFound = errors.New("there is no such code")
+	ErrNothing  = errors.New("there is nothing to undo")
+)
+
+// Store carries out the use cases. Every method takes the workspace first; what belongs to another is not found.
+type Store struct {
+	DB    *db.DB
+	Panel proof.Panel
+	// PanelVersion names the panel in stored proofs.
+	PanelVersion string
+	Now          func() time.Time
+	proving      provers
+}
+
+// States of a code.
+const (
+	Active  = "active"
+	Retired = "retired"
+)
+
+// Code is one code as it stands.
+type Code struct {
+	ID         string
+	Rev        int64
+	Campaign   string // name, "" for none
+	State      string
+	Draft      any               // the job as edited, decoded JSON; may hold what cannot be made
+	Unparsed   map[string]string // by pointer: text that the draft cannot hold
+	Made       *compose.Made     // the newest state that could be made
+	Problems   problem.List      // what is wrong with draft and unparsed text
+	Issued     *Issued           // the newest issued version
+	Undo, Redo string            // what they would take back or do again, in words; "" where there is nothing
+	Changed    time.Time
+	undo, redo []int64 // revisions
+}
+
+// Issued is a version whose files were handed over.
+type Issued struct {
+	N      int
+	Digest string
+	At     time.Time
+}
+
+// Name is the code's name, or what it says where it has none.
+func (c *Code) Name() string { return nameOf(c.Made.Job) }
+
+func nameOf(j *job.Job) string {
+	if j.Name != "" {
+		return j.Name
+	}
+	return j.Content.Summary().Object
+}
+
+// Stale says whether the picture is older than what is typed.
+func (c *Code) Stale() bool { return len(c.Problems) > 0 }
+
+// Printed says whether the code, as it stands, is the newest issued version.
+func (c *Code) Printed() bool {
+	return c.Issued != nil && !c.Stale() && c.Issued.Digest == c.Made.Job.Digest()
+}
+
+// Text is what a field shows: text that could not be parsed, else the draft's value.
+func (c *Code) Text(path string) string {
+	if t, ok := c.Unparsed[path]; ok {
+		return t
+	}
+	return draftText(c.Draft, path)
+}
+
+func newID() string { return strings.ToLower(rand.Text()[:12]) }
+
+// search is what words are looked for in.
+func search(m *compose.Made) string {
+	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Summary().Object + "\n" + m.Payload)
+}
+
+// Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
+func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, campaign string) (id string, err error) {
+	id = newID()
+	text, err := json.Marshal(m.Job)
+	if err != nil {
+		return "", err
+	}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		var in *string
+		if campaign != "" {
+			c, err := campaignID(ctx, tx, workspace, campaign)
+			if err != nil {
+				return err
+			}
+			in = &c
+		}
+		now := s.Now()
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, digest, name, payload, search, created_at, changed_at)
+			VALUES ($1, $2, $3, $4, $4, $5, $6, $7, $8, $9, $9)`, workspace, id, in, text, m.Job.Digest(), nameOf(m.Job), m.Payload, search(m), now)
+		return err
+	})
+	return id, err
+}
+
+func campaignID(ctx context.Context, tx pgx.Tx, workspace, name string) (id string, err error) {
+	err = tx.QueryRow(ctx, `INSERT INTO campaigns (workspace, id, name) VALUES ($1, $2, $3)
+		ON CONFLICT (workspace, name) DO UPDATE SET name = excluded.name RETURNING id`, workspace, newID(), name).Scan(&id)
+	return id, err
+}
+
+// Get reads a code.
+func (s *Store) Get(ctx context.Context, workspace, id string) (c *Code, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		c, err = get(ctx, tx, workspace, id, "")
+		return err
+	})
+	return c, err
+}
+
+// get reads a code; lock is "" or "FOR UPDATE OF c".
+func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, error) {
+	c := &Code{ID: id}
+	var draft, good, unparsed []byte
+	var n *int
+	var digest *string
+	var at *time.Time
+	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.at,
+			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.undo[cardinality(c.undo)]), ''),
+			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.redo[cardinality(c.redo)]), '')
+		FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+		LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
+		WHERE c.workspace = $1 AND c.id = $2 `+lock, workspace, id).Scan(&c.Rev, &draft, &good, &unparsed, &c.State, &c.Changed,
+		&c.undo, &c.redo, &c.Campaign, &n, &digest, &at, &c.Undo, &c.Redo)
+	switch {
+	case errors.Is(err, pgx.ErrNoRows):
+		return nil, ErrNotFound
+	case err != nil:
+		return nil, err
+	}
+	if n != nil {
+		c.Issued = &Issued{N: *n, Digest: *digest, At: *at}
+	}
+	if err := json.Unmarshal(unparsed, &c.Unparsed); err != nil {
+		return nil, err
+	}
+	if c.Draft, err = fields.Decode(draft); err != nil {
+		return nil, err
+	}
+	made, problems := assess(c.Draft, c.Unparsed)
+	if c.Made, c.Problems = made, problems; made == nil {
+		if c.Made, problems = compose.Parse(good); len(problems) > 0 {
+			return nil, fmt.Errorf("the stored job of %s cannot be made: %w", id, problems)
+		}
+	}
+	return c, nil
+}
+
+// assess makes the draft. Unparsed text counts as a problem of its field; the draft beneath it may still be made.
+func assess(draft any, unparsed map[string]string) (*compose.Made, problem.List) {
+	made, _, problems := compose.Read(draft)
+	for path, text := range unparsed {
+		if p := job.Unparsed(path, text); p != nil {
+			problems = append(problems, *p)
+		}
+	}
+	return made, problems
+}
+
+// Duplicate makes a new code from the newest good state of another, in the same campaign.
+func (s *Store) Duplicate(ctx context.Context, workspace, id string) (string, error) {
+	c, err := s.Get(ctx, workspace, id)
+	if err != nil {
+		return "", err
+	}
+	j := *c.Made.Job
+	j.Name = c.Name() + ", copy"
+	made, problems := compose.Make(&j)
+	if len(problems) > 0 {
+		return "", problems
+	}
+	return s.Create(ctx, workspace, made, c.Campaign)
+}
+
+// SetState retires a code or restores it. Nothing is deleted; its issued versions stay as they were printed.
+func (s *Store) SetState(ctx context.Context, workspace, id, state string) error {
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		tag, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, workspace, id, state, s.Now())
+		if err == nil && tag.RowsAffected() == 0 {
+			err = ErrNotFound
+		}
+		return err
+	})
+}
+
+// Issue freezes the code as it stands, as its next version, unless the newest version is the same already.
+func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		if c, err = get(ctx, tx, workspace, id, "FOR UPDATE OF c"); err != nil {
+			return err
+		}
+		if len(c.Problems) > 0 {
+			return c.Problems
+		}
+		digest := c.Made.Job.Digest()
+		if c.Issued != nil && c.Issued.Digest == digest {
+			return nil
+		}
+		v := &Issued{N: 1, Digest: digest, At: s.Now()}
+		if c.Issued != nil {
+			v.N = c.Issued.N + 1
+		}
+		text, err := json.Marshal(c.Made.Job)
+		if err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at) VALUES ($1, $2, $3, $4, $5, $6)`,
+			workspace, id, v.N, text, digest, v.At)
+		c.Issued = v
+		return err
+	})
+	return c, err
+}

@@ -1,0 +1,290 @@
+package code
+
+import (
+	"errors"
+	"fmt"
+	"sync"
+	"testing"
+	"time"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/db/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+const ws = "marrowby"
+
+// clock moves only when told to.
+type clock struct{ t time.Time }
+
+func (c *clock) now() time.Time { return c.t }
+
+func open(t *testing.T) (*Store, *clock) {
+	t.Helper()
+	c := &clock{time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
+	s := &Store{DB: dbtest.Open(t), PanelVersion: "test", Now: c.now}
+	for _, id := range []string{ws, "other"} {
+		if _, err := s.EnsureWorkspace(t.Context(), id, id); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return s, c
+}
+
+func create(t *testing.T, s *Store, name, url string) string {
+	t.Helper()
+	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":%q,"content":{"kind":"url","url":%q},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, name, url)))
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	id, err := s.Create(t.Context(), ws, m, "Bulb Fair 2027")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return id
+}
+
+func edit(t *testing.T, s *Store, id, path, text, tab string, seq int64) *Code {
+	t.Helper()
+	c, err := s.Edit(t.Context(), ws, id, Edit{path, text, tab, seq})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func TestEditUndoRedo(t *testing.T) {
+	s, clock := open(t)
+	id := create(t, s, "Gate poster", "marrowby.example/fair")
+	steps := []struct{ path, text string }{
+		{"/content/url", "marrowby.example/spring"}, {"/look/ink", "#12594a"}, {"/placements/0/width_mm", "16,5 cm"},
+		{"/placements/0/width_mm", "abc"}, {"/content/url", "javascript:alert(1)"}, {"/look/ink", ""}, {"/content/tags/source", "gate"},
+	}
+	var texts []string
+	for i, e := range steps {
+		clock.t = clock.t.Add(time.Minute)
+		texts = append(texts, snapshot(t, s, id))
+		edit(t, s, id, e.path, e.text, "a", int64(i+1))
+	}
+	end := snapshot(t, s, id)
+	for i := len(steps) - 1; i >= 0; i-- {
+		if _, err := s.Undo(t.Context(), ws, id); err != nil {
+			t.Fatal(err)
+		}
+		if got := snapshot(t, s, id); got != texts[i] {
+			t.Errorf("undo of %v gives\n%s, it was\n%s", steps[i], got, texts[i])
+		}
+	}
+	if _, err := s.Undo(t.Context(), ws, id); !errors.Is(err, ErrNothing) {
+		t.Errorf("one undo too many gave %v", err)
+	}
+	for range steps {
+		if _, err := s.Redo(t.Context(), ws, id); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := snapshot(t, s, id); got != end {
+		t.Errorf("redo ends at\n%s, it was\n%s", got, end)
+	}
+	if _, err := s.Undo(t.Context(), ws, id); err != nil {
+		t.Fatal(err)
+	}
+	if c := edit(t, s, id, "/name", "Gate", "a", 99); c.Redo != "" || c.Undo != "name to Gate" {
+		t.Errorf("after an edit: undo %q, redo %q", c.Undo, c.Redo)
+	}
+}
+
+// snapshot is all that a person sees of the draft.
+func snapshot(t *testing.T, s *Store, id string) string {
+	t.Helper()
+	c, err := s.Get(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return fmt.Sprint(c.Draft, c.Unparsed, c.Problems)
+}
+
+func TestWhatCannotBeMadeIsKept(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate poster", "marrowby.example/fair")
+	c := edit(t, s, id, "/placements/0/width_mm", "abc", "a", 1)
+	if c.Text("/placements/0/width_mm") != "abc" || len(c.Problems.At("/placements/0/width_mm")) != 1 {
+		t.Errorf("width reads %q with %v", c.Text("/placements/0/width_mm"), c.Problems)
+	}
+	if c.Made.Job.Placements[0].Width != 160 || !c.Stale() {
+		t.Errorf("the sheet has %v, stale %v", c.Made.Job.Placements[0].Width, c.Stale())
+	}
+	c = edit(t, s, id, "/content/url", "javascript:alert(1)", "a", 2)
+	if c.Text("/content/url") != "javascript:alert(1)" || c.Made.Payload != "https://marrowby.example/fair" || len(c.Problems) != 2 {
+		t.Errorf("address reads %q, the sheet %q, problems %v", c.Text("/content/url"), c.Made.Payload, c.Problems)
+	}
+	if _, err := s.Issue(t.Context(), ws, id); err == nil {
+		t.Error("a code with problems was issued")
+	}
+	edit(t, s, id, "/placements/0/width_mm", "170", "a", 3)
+	c = edit(t, s, id, "/content/url", "marrowby.example/f", "a", 4)
+	if c.Stale() || c.Made.Job.Placements[0].Width != 170 || c.Made.Payload != "https://marrowby.example/f" {
+		t.Errorf("put right: %v %v %v", c.Problems, c.Made.Job.Placements, c.Made.Payload)
+	}
+	if _, err := s.Edit(t.Context(), ws, id, Edit{"/version", "2", "a", 5}); err == nil {
+		t.Error("a path that is no field was edited")
+	}
+}
+
+func TestRetriesAndQuickTyping(t *testing.T) {
+	s, clock := open(t)
+	id := create(t, s, "", "marrowby.example/fair")
+	edit(t, s, id, "/content/url", "marrowby.example/a", "a", 1)
+	edit(t, s, id, "/content/url", "marrowby.example/ab", "a", 2)
+	c := edit(t, s, id, "/content/url", "marrowby.example/a", "a", 1) // the first again, late
+	if c.Text("/content/url") != "marrowby.example/ab" {
+		t.Errorf("a late retry won: %q", c.Text("/content/url"))
+	}
+	edit(t, s, id, "/content/url", "marrowby.example/abcd", "a", 4)
+	if c := edit(t, s, id, "/content/url", "marrowby.example/abc", "a", 3); c.Text("/content/url") != "marrowby.example/abcd" {
+		t.Errorf("an overtaken edit won: %q", c.Text("/content/url"))
+	}
+	clock.t = clock.t.Add(3 * time.Second)
+	edit(t, s, id, "/content/url", "marrowby.example/later", "a", 5)
+	for _, want := range []string{"marrowby.example/abcd", "marrowby.example/fair"} {
+		c, err := s.Undo(t.Context(), ws, id)
+		if err != nil || c.Text("/content/url") != want {
+			t.Errorf("undo gives %q, want %q (%v)", c.Text("/content/url"), want, err)
+		}
+	}
+}
+
+// TestTwoTabsAtOnce edits two fields from two tabs, many times, at the same time: nothing is lost on either.
+func TestTwoTabsAtOnce(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "", "marrowby.example/fair")
+	var wg sync.WaitGroup
+	for tab, path := range map[string]string{"a": "/content/url", "b": "/name"} {
+		wg.Go(func() {
+			for i := range 40 {
+				if _, err := s.Edit(t.Context(), ws, id, Edit{path, fmt.Sprintf("marrowby.example/%s%d", tab, i), tab, int64(i + 1)}); err != nil {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	c, err := s.Get(t.Context(), ws, id)
+	if err != nil || c.Text("/content/url") != "marrowby.example/a39" || c.Text("/name") != "marrowby.example/b39" || c.Rev != 80 {
+		t.Errorf("address %q, name %q, revision %d, %v", c.Text("/content/url"), c.Text("/name"), c.Rev, err)
+	}
+}
+
+func TestFixIsOneEdit(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "", "marrowby.example/fair")
+	edit(t, s, id, "/look/ink", "#eeeeee", "a", 1)
+	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}, {Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
+	c, err := s.Patch(t.Context(), ws, id, fix, "black on white", "a", 2)
+	if err != nil || c.Text("/look/ink") != "#000000" || c.Made.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
+		t.Fatalf("%v: %v", err, c)
+	}
+	if c, err = s.Undo(t.Context(), ws, id); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Made.Job.Symbol.QuietZone != 4 {
+		t.Errorf("undone to %v, %v", c.Draft, err)
+	}
+	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, "x", "a", 3); err == nil {
+		t.Error("a patch that fits nothing was applied")
+	}
+}
+
+func TestIssue(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate poster", "marrowby.example/fair")
+	for _, want := range []int{1, 1} {
+		c, err := s.Issue(t.Context(), ws, id)
+		if err != nil || c.Issued.N != want || !c.Printed() {
+			t.Fatalf("version %v, %v", c.Issued, err)
+		}
+	}
+	c := edit(t, s, id, "/look/ink", "#12594a", "a", 1)
+	if c.Printed() || c.Issued.N != 1 {
+		t.Errorf("after an edit: %+v, printed %v", c.Issued, c.Printed())
+	}
+	if c, _ = s.Issue(t.Context(), ws, id); c.Issued.N != 2 {
+		t.Errorf("the next version is %d", c.Issued.N)
+	}
+	if c, _ = s.Undo(t.Context(), ws, id); c.Printed() {
+		t.Error("the draft is version 1 again, not the newest")
+	}
+}
+
+func TestListFindDuplicateRetire(t *testing.T) {
+	s, clock := open(t)
+	a := create(t, s, "Gate poster", "marrowby.example/fair")
+	clock.t = clock.t.Add(time.Hour)
+	b := create(t, s, "", "marrowby.example/prune_100%")
+	names := func(state, query string) (out []string) {
+		rows, err := s.List(t.Context(), ws, state, query)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range rows {
+			out = append(out, r.Name())
+		}
+		return out
+	}
+	for _, c := range []struct{ query, want string }{
+		{"", "[marrowby.example/prune_100%25 Gate poster]"}, {"GATE", "[Gate poster]"}, {"poster fair", "[Gate poster]"}, {"poster prune", "[]"},
+		{"%", "[marrowby.example/prune_100%25]"}, {"e_1", "[marrowby.example/prune_100%25]"}, {`\`, "[]"},
+	} {
+		if got := fmt.Sprint(names(Active, c.query)); got != c.want {
+			t.Errorf("%q finds %s, want %s", c.query, got, c.want)
+		}
+	}
+	if id, name, ok, err := s.ByPayload(t.Context(), ws, "https://marrowby.example/fair"); id != a || name != "Gate poster" || !ok || err != nil {
+		t.Errorf("by payload: %v %v %v %v", id, name, ok, err)
+	}
+	if _, _, ok, _ := s.ByPayload(t.Context(), "other", "https://marrowby.example/fair"); ok {
+		t.Error("found in another workspace")
+	}
+	if _, err := s.Get(t.Context(), "other", a); !errors.Is(err, ErrNotFound) {
+		t.Errorf("read from another workspace: %v", err)
+	}
+	copied, err := s.Duplicate(t.Context(), ws, a)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if c, _ := s.Get(t.Context(), ws, copied); c.Name() != "Gate poster, copy" || c.Campaign != "Bulb Fair 2027" || c.Issued != nil {
+		t.Errorf("the copy is %+v", c)
+	}
+	if err := s.SetState(t.Context(), ws, b, Retired); err != nil {
+		t.Fatal(err)
+	}
+	if got := fmt.Sprint(names(Active, "prune"), names(Retired, "")); got != "[] [marrowby.example/prune_100%25]" {
+		t.Errorf("after retiring: %s", got)
+	}
+	if err := s.SetState(t.Context(), ws, b, Active); err != nil || len(names(Retired, "")) != 0 {
+		t.Error("it was not restored", err)
+	}
+	if err := s.SetState(t.Context(), "other", b, Retired); !errors.Is(err, ErrNotFound) {
+		t.Errorf("retired from another workspace: %v", err)
+	}
+}
+
+func TestProofIsKept(t *testing.T) {
+	s, _ := open(t)
+	s.Panel = proof.Panel{}
+	id := create(t, s, "Gate poster", "marrowby.example/fair")
+	c, _ := s.Get(t.Context(), ws, id)
+	first, err := s.Prove(t.Context(), ws, c.Made, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows, _ := s.List(t.Context(), ws, Active, "")
+	if rows[0].Verdict != first.Verdict || first.Verdict == "" {
+		t.Errorf("the ledger says %q, the proof %q", rows[0].Verdict, first.Verdict)
+	}
+	s.Panel.Families = []string{"a family that would be missed"}
+	again, err := s.Prove(t.Context(), ws, c.Made, 0)
+	if err != nil || fmt.Sprint(again) != fmt.Sprint(first) {
+		t.Errorf("proved again: %v, %v", again, err)
+	}
+}

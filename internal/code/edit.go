@@ -1,0 +1,271 @@
+package code
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+)
+
+// Edit is one change as a page sends it. Retries are recognised by tab and sequence.
+type Edit struct {
+	Path string // JSON Pointer of the field
+	Text string // what stands in it
+	Tab  string // the browser tab
+	Seq  int64  // counts the edits of the tab
+}
+
+// coalesce is how quickly edits of one field by one tab must follow each other to count as one.
+const coalesce = 2 * time.Second
+
+// Edit changes one field. What the job cannot hold is kept as typed; nothing is lost.
+func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
+	return s.change(ctx, workspace, id, e.Tab, e.Seq, e.Path, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]string, error) {
+		if !job.Editable(e.Path) {
+			return nil, nil, problem.List{*job.Unparsed(e.Path, e.Text)}
+		}
+		if c.Text(e.Path) == e.Text {
+			return nil, nil, nil
+		}
+		p, bad := job.Edit(c.Draft, e.Path, e.Text)
+		if bad != nil {
+			return nil, map[string]string{e.Path: e.Text}, nil
+		}
+		return p, map[string]string{e.Path: ""}, nil
+	})
+}
+
+// Patch applies a finding's fix, or another change of several fields, as one edit.
+func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words, tab string, seq int64) (*Code, error) {
+	return s.change(ctx, workspace, id, tab, seq, "", words, func(c *Code) (patch.Patch, map[string]string, error) {
+		cleared := map[string]string{}
+		for _, op := range p {
+			cleared[op.Path] = ""
+		}
+		return job.Complete(c.Draft, p), cleared, nil
+	})
+}
+
+// change locks the code's row and carries out what make asks for: a patch of the draft, and unparsed text by path, empty
+// for none any more.
+func (s *Store) change(ctx context.Context, workspace, id, tab string, seq int64, path, words string,
+	make func(*Code) (patch.Patch, map[string]string, error)) (out *Code, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		if err != nil {
+			return err
+		}
+		known, err := applied(ctx, tx, workspace, id, tab, seq, path)
+		if err != nil || known {
+			out = c
+			return err
+		}
+		p, text, err := make(c)
+		if err != nil {
+			return err
+		}
+		whole := withUnparsed(c, p, text)
+		draft, inverse, err := whole.Apply(state(c))
+		if err != nil {
+			return problem.List{{Code: "patch", Message: "does not fit the code any more; look at it again and repeat the change"}}
+		}
+		if len(whole) > 0 {
+			if err := s.write(ctx, tx, workspace, c, "edit", path, words, tab, seq, draft, whole, inverse); err != nil {
+				return err
+			}
+		}
+		out, err = get(ctx, tx, workspace, id, "")
+		return err
+	})
+	return out, err
+}
+
+// state is what patches of the edit log work on: the draft and the unparsed text side by side, so that undo covers both.
+func state(c *Code) any {
+	unparsed := map[string]any{}
+	for k, v := range c.Unparsed {
+		unparsed[k] = v
+	}
+	return map[string]any{"job": c.Draft, "unparsed": unparsed}
+}
+
+func withUnparsed(c *Code, p patch.Patch, text map[string]string) patch.Patch {
+	var out patch.Patch
+	for _, op := range p {
+		op.Path = "/job" + op.Path
+		out = append(out, op)
+	}
+	for path, t := range text {
+		at := "/unparsed/" + problem.Escape(path)
+		old, has := c.Unparsed[path]
+		switch {
+		case t == "" && has:
+			out = append(out, patch.Op{Op: "remove", Path: at})
+		case t != "" && t != old:
+			out = append(out, patch.Op{Op: "add", Path: at, Value: t})
+		}
+	}
+	return out
+}
+
+// applied says whether the edit has been carried out already, or a later one of the same field and tab has.
+func applied(ctx context.Context, tx pgx.Tx, workspace, id, tab string, seq int64, path string) (bool, error) {
+	if tab == "" {
+		return false, nil
+	}
+	var known bool
+	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3
+		AND ($4 = ANY (seqs) OR path = $5 AND path <> '' AND $4 < ANY (seqs)))`, workspace, id, tab, seq, path).Scan(&known)
+	return known, err
+}
+
+// write stores a new state of the code and its edit. An edit of the same field by the same tab within coalesce grows the
+// one before instead of adding one.
+func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code, kind, path, words, tab string, seq int64, next any, p, inverse patch.Patch) error {
+	doc := next.(map[string]any)
+	unparsed := map[string]string{}
+	for k, v := range doc["unparsed"].(map[string]any) {
+		unparsed[k], _ = v.(string)
+	}
+	draft, err := json.Marshal(doc["job"])
+	if err != nil {
+		return err
+	}
+	left, err := json.Marshal(unparsed)
+	if err != nil {
+		return err
+	}
+	again, err := fields.Decode(draft) // as it will be read back
+	if err != nil {
+		return err
+	}
+	grown, err := s.grow(ctx, tx, workspace, c, kind, path, words, tab, seq, p, inverse)
+	if err != nil {
+		return err
+	}
+	rev, undo, redo := c.Rev+1, c.undo, c.redo
+	switch {
+	case grown:
+		undo = append(undo[:len(undo)-1:len(undo)-1], rev)
+	case kind == "edit":
+		undo, redo = append(undo, rev), []int64{}
+	case kind == "undo":
+		undo, redo = undo[:len(undo)-1], append(redo, rev)
+	case kind == "redo":
+		undo, redo = append(undo, rev), redo[:len(redo)-1]
+	}
+	now := s.Now()
+	made, _ := assess(again, nil)
+	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9 WHERE workspace = $1 AND id = $2`,
+		workspace, c.ID, rev, draft, left, made != nil && len(unparsed) == 0, undo, redo, now)
+	if err == nil && made != nil {
+		var good []byte
+		if good, err = json.Marshal(made.Job); err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, `UPDATE codes SET last_good = $3, digest = $4, name = $5, payload = $6, search = $7 WHERE workspace = $1 AND id = $2`,
+			workspace, c.ID, good, made.Job.Digest(), nameOf(made.Job), made.Payload, search(made))
+	}
+	if err != nil || grown {
+		return err
+	}
+	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, words, tab, seqs, patch, inverse, at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`, workspace, c.ID, rev, kind, path, words, tab, []int64{seq}, p, inverse, now)
+	return err
+}
+
+// grow adds an edit to the one before it, where both are of the same field and tab and follow each other quickly.
+func (s *Store) grow(ctx context.Context, tx pgx.Tx, workspace string, c *Code, kind, path, words, tab string, seq int64, p, inverse patch.Patch) (bool, error) {
+	if kind != "edit" || path == "" || tab == "" {
+		return false, nil
+	}
+	now := s.Now()
+	tag, err := tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $6, seqs = seqs || $7::bigint, patch = patch || $8::jsonb,
+		inverse = $9::jsonb || inverse, at = $10
+		WHERE workspace = $1 AND code = $2 AND rev = $3 AND kind = 'edit' AND tab = $4 AND path = $5 AND at > $11`,
+		workspace, c.ID, c.Rev, tab, path, words, seq, p, inverse, now, now.Add(-coalesce))
+	return tag.RowsAffected() == 1, err
+}
+
+// Undo takes the last edit back by applying its inverse as a new edit.
+func (s *Store) Undo(ctx context.Context, workspace, id string) (*Code, error) {
+	return s.turn(ctx, workspace, id, "undo")
+}
+
+// Redo does again what was undone last.
+func (s *Store) Redo(ctx context.Context, workspace, id string) (*Code, error) {
+	return s.turn(ctx, workspace, id, "redo")
+}
+
+func (s *Store) turn(ctx context.Context, workspace, id, kind string) (out *Code, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		if err != nil {
+			return err
+		}
+		from := c.undo
+		if kind == "redo" {
+			from = c.redo
+		}
+		if len(from) == 0 {
+			return ErrNothing
+		}
+		var words string
+		var back patch.Patch
+		if err := tx.QueryRow(ctx, `SELECT words, inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`,
+			workspace, id, from[len(from)-1]).Scan(&words, &back); err != nil {
+			return err
+		}
+		next, inverse, err := back.Apply(state(c))
+		if err != nil {
+			return err
+		}
+		if err := s.write(ctx, tx, workspace, c, kind, "", words, "", 0, next, back, inverse); err != nil {
+			return err
+		}
+		out, err = get(ctx, tx, workspace, id, "")
+		return err
+	})
+	return out, err
+}
+
+// draftText writes a draft's value the way it is typed.
+func draftText(draft any, path string) string {
+	v, ok := patch.Get(draft, path)
+	if !ok || v == nil {
+		return ""
+	}
+	switch v := v.(type) {
+	case string:
+		return v
+	case json.Number:
+		f, err := v.Float64()
+		if err != nil {
+			return v.String()
+		}
+		if strings.HasSuffix(path, "_mm") {
+			return measure.Number(f, 2) + " mm"
+		}
+		return measure.Number(f, 4)
+	case float64:
+		return measure.Number(v, 4)
+	}
+	b, _ := json.Marshal(v)
+	return string(b)
+}
+
+// IsProblem gives the problems an error carries, if it is about the user's input.
+func IsProblem(err error) (problem.List, bool) {
+	var list problem.List
+	ok := errors.As(err, &list)
+	return list, ok
+}

@@ -1,0 +1,117 @@
+package code
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/proof"
+)
+
+// Row is one code in the ledger.
+type Row struct {
+	ID       string
+	Campaign string
+	State    string
+	Made     *compose.Made
+	Issued   int // newest issued version, 0 for none
+	Printed  bool
+	Unsound  bool          // the draft holds something that cannot be made
+	Verdict  proof.Verdict // "" where it has not been proved with this panel
+	Changed  time.Time
+}
+
+// Name is the code's name, or what it says where it has none.
+func (r Row) Name() string { return nameOf(r.Made.Job) }
+
+// MostRows bounds one listing.
+const MostRows = 500
+
+// List gives the codes of a state, newest change first within their campaigns, campaigns by their newest change. Every word
+// of query must occur in name or payload.
+func (s *Store) List(ctx context.Context, workspace, state, query string) (out []Row, err error) {
+	words := []string{}
+	for _, w := range strings.Fields(strings.ToLower(query)) {
+		words = append(words, "%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(w)+"%")
+	}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `
+			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
+			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), p.proof ->> 'verdict'
+			FROM codes c
+			LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+			LEFT JOIN LATERAL (SELECT n, digest FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
+			LEFT JOIN LATERAL (SELECT proof FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
+			                   ORDER BY array_position('{stop,care,flat,safe}', p.proof ->> 'verdict') LIMIT 1) p ON true
+			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])
+			ORDER BY max(c.changed_at) OVER (PARTITION BY c.campaign) DESC, c.campaign, c.changed_at DESC, c.id
+			LIMIT $5`, workspace, state, words, s.PanelVersion, MostRows)
+		if err != nil {
+			return err
+		}
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row Row, err error) {
+			var good []byte
+			var verdict *string
+			if err = r.Scan(&row.ID, &row.Campaign, &row.State, &good, &row.Changed, &row.Unsound, &row.Issued, &row.Printed, &verdict); err != nil {
+				return row, err
+			}
+			if verdict != nil {
+				row.Verdict = proof.Verdict(*verdict)
+			}
+			made, problems := compose.Parse(good)
+			if len(problems) > 0 {
+				return row, fmt.Errorf("the stored job of %s cannot be made: %w", row.ID, problems)
+			}
+			row.Made = made
+			return row, nil
+		})
+		return err
+	})
+	return out, err
+}
+
+// ByPayload finds an active code that says exactly this; ok is false where there is none.
+func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, name string, ok bool, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload = $2 AND state = 'active' ORDER BY changed_at DESC LIMIT 1`,
+			workspace, payload).Scan(&id, &name)
+		if errors.Is(err, pgx.ErrNoRows) {
+			return nil
+		}
+		ok = err == nil
+		return err
+	})
+	return id, name, ok, err
+}
+
+// Workspace gives a workspace's name.
+func (s *Store) Workspace(ctx context.Context, workspace string) (name string, err error) {
+	err = s.DB.Pool.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, workspace).Scan(&name)
+	return name, err
+}
+
+// EnsureWorkspace makes a workspace unless it is there, and says whether it made it.
+func (s *Store) EnsureWorkspace(ctx context.Context, id, name string) (made bool, err error) {
+	tag, err := s.DB.Pool.Exec(ctx, `INSERT INTO workspaces (id, name) VALUES ($1, $2) ON CONFLICT DO NOTHING`, id, name)
+	return tag.RowsAffected() == 1, err
+}
+
+// storedProof reads a proof made before, nil where there is none.
+func (s *Store) storedProof(ctx context.Context, workspace, digest string, placement int) (*proof.Proof, error) {
+	var b []byte
+	err := s.DB.Pool.QueryRow(ctx, `SELECT proof FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
+		workspace, digest, placement, s.PanelVersion).Scan(&b)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	var p proof.Proof
+	return &p, json.Unmarshal(b, &p)
+}

@@ -1,0 +1,68 @@
+package code
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"runtime"
+	"time"
+
+	"golang.org/x/sync/singleflight"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/proof"
+)
+
+// provers keeps the number of proofs at once below the number of cores, and makes each only once at a time.
+type provers struct {
+	flight singleflight.Group
+}
+
+var proofSlots = make(chan struct{}, max(1, runtime.NumCPU()-1))
+
+// mostProof bounds the time of one proof.
+const mostProof = 30 * time.Second
+
+// Prove gives the proof of a made job for placement i, −1 for none: a stored one with the same job, placement and panel, or
+// a new one, which is stored. Leaving through ctx stops waiting; the proof itself goes on for whoever asks next.
+func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int) (*proof.Proof, error) {
+	digest := m.Job.Digest()
+	if p, err := s.storedProof(ctx, workspace, digest, i); p != nil || err != nil {
+		return p, err
+	}
+	result := s.proving.flight.DoChan(fmt.Sprint(workspace, " ", digest, " ", i), func() (any, error) {
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), mostProof)
+		defer cancel()
+		select {
+		case proofSlots <- struct{}{}:
+			defer func() { <-proofSlots }()
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
+		in, err := m.Proof(i)
+		if err != nil {
+			return nil, err
+		}
+		p, err := proof.Prove(ctx, in, s.Panel, s.Now)
+		if err != nil {
+			return nil, err
+		}
+		text, err := json.Marshal(p)
+		if err != nil {
+			return nil, err
+		}
+		_, err = s.DB.Pool.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, proof, at) VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET proof = excluded.proof, at = excluded.at`,
+			workspace, digest, i, s.PanelVersion, text, s.Now())
+		return p, err
+	})
+	select {
+	case r := <-result:
+		if r.Err != nil {
+			return nil, r.Err
+		}
+		return r.Val.(*proof.Proof), nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}

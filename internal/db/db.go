@@ -1,0 +1,93 @@
+// Package db opens the database, brings it up to date, and gives use cases a transaction that belongs to one workspace. It
+// holds no SQL of theirs.
+package db
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// DB is a pool of connections to one database.
+type DB struct{ Pool *pgxpool.Pool }
+
+// Open connects; it fails after wait where the server does not answer.
+func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
+	config, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, err
+	}
+	config.ConnConfig.ConnectTimeout = 3 * time.Second
+	config.HealthCheckPeriod = 5 * time.Second
+	pool, err := pgxpool.NewWithConfig(ctx, config)
+	if err != nil {
+		return nil, err
+	}
+	deadline := time.Now().Add(wait)
+	for {
+		err = pool.Ping(ctx)
+		switch {
+		case err == nil:
+			return &DB{pool}, nil
+		case ctx.Err() != nil || time.Now().After(deadline):
+			pool.Close()
+			return nil, fmt.Errorf("the database does not answer: %w", err)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
+
+// Close waits for connections in use and closes them.
+func (d *DB) Close() { d.Pool.Close() }
+
+// Migrate brings the schema up to date.
+func (d *DB) Migrate(ctx context.Context) error {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	conn := stdlib.OpenDBFromPool(d.Pool)
+	defer conn.Close()
+	p, err := goose.NewProvider(goose.DialectPostgres, conn, files)
+	if err != nil {
+		return err
+	}
+	_, err = p.Up(ctx)
+	return err
+}
+
+// InWorkspace runs f in a transaction whose workspace is set, for row-level security to see as sodrik.workspace. The
+// transaction is committed where f returns nil.
+func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx) error) error {
+	return pgx.BeginFunc(ctx, d.Pool, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, `SELECT set_config('sodrik.workspace', $1, true)`, workspace); err != nil {
+			return err
+		}
+		return f(tx)
+	})
+}
+
+// Unreachable says whether an error means that the server is away or restarting, so that the same call may succeed later.
+func Unreachable(err error) bool {
+	var connect *pgconn.ConnectError
+	var server *pgconn.PgError
+	switch {
+	case errors.As(err, &connect):
+		return true
+	case errors.As(err, &server): // class 08, and the shutdown and start-up states of class 57
+		return server.Code[:2] == "08" || server.Code == "57P01" || server.Code == "57P02" || server.Code == "57P03"
+	}
+	return err != nil && (pgconn.SafeToRetry(err) || errors.Is(err, fs.ErrClosed) || isNetwork(err))
+}
