@@ -12,6 +12,7 @@ require (
 )
 
 require (
+	github.com/go-chi/chi/v5 v5.5.0 // indirect
 	github.com/jackc/pgpassfile v1.0.0 // indirect
 	github.com/jackc/pgservicefile v0.0.0-20240606120523-5a60cdf6a761 // indirect
 	github.com/jackc/puddle/v2 v2.2.3 // indirect

@@ -131,3 +131,7 @@ func soften(y []float64, width int, sigma float64) []float64 {
 	y = pass(y, 1, width, func(i int) int { return i % width })
 	return pass(y, width, height, func(i int) int { return i / width })
 }
+
+// Measure gives what follows without any reader: the contrast, and the nearest and farthest distance in millimetres. File,
+// Payload and Content of the input are not used.
+func Measure(in Input) (contrastOf float64, rangeMM [2]float64) { return contrast(in), reach(in) }

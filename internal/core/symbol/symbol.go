@@ -320,3 +320,13 @@ func (s *Symbol) layout() *blockLayout {
 	layouts.Store(key, l)
 	return l
 }
+
+// Used is the number of data codewords that the segments take, the last one counted whole.
+func (s *Symbol) Used() int {
+	bits := 0
+	for _, g := range s.Segments {
+		n, _ := g.bits(group(s.Version)) // they were written already
+		bits += n
+	}
+	return (bits + 7) / 8
+}

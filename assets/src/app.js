@@ -1,0 +1,195 @@
+// What must happen in the browser at once. Everything that is true comes from the server.
+"use strict";
+
+const say = (text) => { document.getElementById("notice").textContent = text; };
+let quiet = 0;
+const sayBriefly = (text) => { say(text); clearTimeout(quiet); quiet = setTimeout(() => say(""), 4000); };
+
+// Each tab numbers its edits, so that the server knows a retry from a new edit.
+const store = window.sessionStorage;
+if (!store.getItem("tab")) store.setItem("tab", Math.random().toString(36).slice(2, 12));
+const nextSeq = () => { const n = Number(store.getItem("seq") || 0) + 1; store.setItem("seq", n); return n; };
+
+let unsaved = new Set();  // fields whose last edit the server has not taken yet
+let newest = -1;          // newest revision shown
+
+document.addEventListener("htmx:configRequest", (e) => {
+  const d = e.detail;
+  if (d.verb === "get") return;
+  d.parameters["tab"] = store.getItem("tab");
+  d.parameters["seq"] = nextSeq();
+  if (d.verb === "patch") unsaved.add(d.elt);
+  const state = document.getElementById("desk-state");
+  if (state) d.parameters["place"] = state.dataset.place;
+});
+document.addEventListener("htmx:beforeSwap", (e) => {
+  const rev = e.detail.xhr.getResponseHeader("Sodrik-Revision");
+  if (rev !== null) {
+    if (Number(rev) < newest) { e.detail.shouldSwap = false; return; }
+    newest = Number(rev);
+  }
+  // Pages answer 4xx with the words for the place they belong to.
+  if (e.detail.xhr.status === 422) { e.detail.shouldSwap = true; e.detail.isError = false; }
+});
+// Never swap the field somebody is typing in.
+document.addEventListener("htmx:oobBeforeSwap", (e) => {
+  const active = document.activeElement;
+  if (active && active.matches("input, textarea, select") && e.detail.target.contains(active) && e.detail.target.dataset.field !== undefined) e.detail.shouldSwap = false;
+});
+document.addEventListener("htmx:afterRequest", (e) => {
+  const { elt, xhr, successful, requestConfig } = e.detail;
+  if (successful || (xhr && xhr.status >= 400 && xhr.status < 500)) {
+    unsaved.delete(elt);
+    elt.sodrikTries = 0;
+    if (unsaved.size === 0 && document.getElementById("notice").dataset.saving) { delete document.getElementById("notice").dataset.saving; sayBriefly("Saved."); }
+    if (xhr && xhr.status >= 400 && xhr.status !== 422) sayBriefly(xhr.responseText.slice(0, 300) || "That did not work.");
+    return;
+  }
+  if (requestConfig && requestConfig.verb === "patch" && !(xhr && xhr.status === 0 && elt.sodrikAborted)) retry(elt);
+  else if (requestConfig && requestConfig.verb !== "get") sayBriefly("The server does not answer. Nothing was changed; try again in a moment.");
+});
+document.addEventListener("htmx:abort", (e) => { e.target.sodrikAborted = true; });
+
+// retry sends a field's present text again, later and later, until the server has it.
+function retry(elt) {
+  elt.sodrikTries = (elt.sodrikTries || 0) + 1;
+  const notice = document.getElementById("notice");
+  notice.dataset.saving = "1";
+  say("Not saved yet: the server or its database does not answer. What you typed stays in the field and is sent again by itself.");
+  setTimeout(() => { if (document.body.contains(elt)) window.htmx.trigger(elt, "again"); }, Math.min(5000, 400 * 2 ** Math.min(4, elt.sodrikTries)));
+}
+window.addEventListener("beforeunload", (e) => { if (unsaved.size && document.getElementById("notice").dataset.saving) e.preventDefault(); });
+
+// fetchFile posts a form's fields and gives the file, for the clipboard.
+async function fetchFile(url, fields) {
+  const r = await fetch(url, { method: "POST", body: new URLSearchParams(fields) });
+  if (!r.ok) throw new Error(await r.text());
+  return r.blob();
+}
+const asDataURL = (blob) => new Promise((done) => { const f = new FileReader(); f.onload = () => done(f.result); f.readAsDataURL(blob); });
+
+// copyPicture puts the PNG on the clipboard, and beside it HTML with the width in millimetres, as browsers drop the size
+// that stands in the PNG itself.
+async function copyPicture(url, fields, width, alt) {
+  try {
+    const png = fetchFile(url, fields);
+    const html = png.then(async (b) => {
+      const img = document.createElement("img");
+      img.src = await asDataURL(b); img.alt = alt;
+      if (width) img.setAttribute("style", "width:" + width + "mm");
+      return new Blob([img.outerHTML], { type: "text/html" });
+    });
+    await navigator.clipboard.write([new ClipboardItem({ "image/png": png, "text/html": html })]);
+    sayBriefly("Copied. Paste it where it belongs.");
+  } catch (err) {
+    sayBriefly("This browser did not let the picture onto the clipboard. Download PNG gives the same file.");
+  }
+}
+document.addEventListener("click", (e) => {
+  const copy = e.target.closest("[data-copy]");
+  if (copy) {
+    const fields = copy.dataset.text ? { text: copy.dataset.text } : { format: "png", place: copy.dataset.place, copy: "1" };
+    copyPicture(copy.dataset.copy, fields, copy.dataset.width, copy.dataset.alt || "QR code").then(refreshState);
+  }
+  const swatch = e.target.closest("[data-set]");
+  if (swatch) setField(document.getElementById(swatch.dataset.for), swatch.dataset.set);
+  const dialog = e.target.closest("[data-close]");
+  if (dialog) dialog.closest("dialog").close();
+});
+document.addEventListener("input", (e) => { // the colour chooser writes into the text field beside it
+  if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);
+});
+function setField(input, value) {
+  input.value = value;
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+// A file that was handed over makes an issued version; the chip is asked for once the download has begun.
+function refreshState() {
+  const state = document.getElementById("desk-state");
+  if (state) window.htmx.ajax("GET", state.dataset.state, { target: "#issued", swap: "outerHTML" });
+}
+document.addEventListener("submit", (e) => { if (e.target.matches("[data-ships]")) setTimeout(refreshState, 900); });
+
+// Keys. Single letters act only outside fields.
+const inField = (t) => t.matches("input, textarea, select, [contenteditable]");
+document.addEventListener("keydown", (e) => {
+  if (e.key === "Escape" && e.target.id === "find-text") { e.target.value = ""; e.target.dispatchEvent(new Event("input", { bubbles: true })); e.target.blur(); return; }
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !inField(e.target)) {
+    const b = document.getElementById(e.shiftKey ? "redo" : "undo");
+    if (b && !b.disabled) { e.preventDefault(); b.click(); }
+    return;
+  }
+  if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target)) return;
+  const open = document.querySelector("dialog[open]");
+  if (open) { if (e.key === " " && open.id === "peek" && e.target === open) { e.preventDefault(); open.close(); } return; }
+  if (e.key === "/") { e.preventDefault(); const f = document.getElementById("find-text"); f.focus(); f.select(); }
+  else if (e.key === "?") { e.preventDefault(); document.getElementById("keys").showModal(); }
+  else if (e.key === "f" && document.querySelector(".finding .btn")) { e.preventDefault(); document.querySelector(".finding .btn").click(); }
+  else if (e.target.matches("tr.code")) rowKey(e);
+});
+function rowKey(e) {
+  const rows = [...document.querySelectorAll("tr.code")].filter((r) => r.offsetParent !== null);
+  const at = rows.indexOf(e.target);
+  const go = (i) => { e.preventDefault(); rows[Math.max(0, Math.min(rows.length - 1, i))].focus(); };
+  if (e.key === "ArrowDown") go(at + 1);
+  else if (e.key === "ArrowUp") go(at - 1);
+  else if (e.key === "Home") go(0);
+  else if (e.key === "End") go(rows.length - 1);
+  else if (e.key === "Enter") { e.preventDefault(); location.href = e.target.dataset.href; }
+  else if (e.key === " ") { e.preventDefault(); window.htmx.ajax("GET", e.target.dataset.href + "/peek", { target: "#peek", swap: "innerHTML" }).then(() => { const d = document.getElementById("peek"); d.returnTo = e.target.id; if (!d.open) d.showModal(); d.focus(); }); }
+}
+document.addEventListener("click", (e) => {
+  const row = e.target.closest("tr.code");
+  if (row && !e.target.closest("a, button") && !String(window.getSelection())) location.href = row.dataset.href;
+});
+document.addEventListener("close", (e) => { if (e.target.id === "peek" && e.target.returnTo) { const r = document.getElementById(e.target.returnTo); if (r) r.focus(); } }, true);
+
+// A paste outside any field lands in the find field.
+document.addEventListener("paste", (e) => {
+  if (inField(e.target)) return;
+  const text = (e.clipboardData || { getData: () => "" }).getData("text");
+  const f = document.getElementById("find-text");
+  if (!text || !f) return;
+  e.preventDefault();
+  f.focus();
+  f.value = text;
+  f.dispatchEvent(new Event("input", { bubbles: true }));
+  if (!f.hasAttribute("hx-post")) f.form.requestSubmit();
+});
+// Enter in the find field takes what stands out: what was recognised, else the first code found.
+document.addEventListener("submit", (e) => {
+  if (e.target.id !== "find" || !document.getElementById("ledger")) return;
+  e.preventDefault();
+  const main = document.querySelector("#found [data-enter]");
+  if (main) main.click();
+  else { const row = document.querySelector("tr.code"); if (row) row.focus(); }
+});
+
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("desk", () => ({
+    stub: "says",
+    view: "flat",
+    shown: false,
+    init() { const kept = store.getItem("stub"); if (this.$root.querySelector("[data-stub='" + kept + "']")) this.stub = kept; this.follow(); },
+    follow() { this.view = this.stub === "reads" && document.querySelector("#camera img") ? "camera" : "flat"; store.setItem("stub", this.stub); },
+    go(name) { this.stub = name; this.follow(); },
+    see(name) { this.view = name; },
+    toggleRemarks() { this.shown = !this.shown; },
+    key(e) {
+      if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;
+      const all = [...this.$root.querySelectorAll("button[data-stub]")];
+      const at = all.findIndex((b) => b.dataset.stub === this.stub);
+      const to = e.key === "]" ? all[at + 1] : e.key === "[" ? all[at - 1] : null;
+      if (to) { e.preventDefault(); to.click(); to.focus(); }
+    },
+  }));
+  window.Alpine.data("group", () => ({
+    folded: false,
+    toggle() { this.folded = !this.folded; },
+  }));
+});
+// One gauge open at a time.
+document.addEventListener("toggle", (e) => {
+  if (e.target.matches(".gauge") && e.target.open) document.querySelectorAll(".gauge[open]").forEach((g) => { if (g !== e.target) g.open = false; });
+}, true);

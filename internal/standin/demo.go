@@ -1,0 +1,89 @@
+// Package standin is the made-up world the demonstration lives in: Marrowby Seed House, growers and sellers of seed, bulbs
+// and garden sundries.
+package standin
+
+import (
+	"context"
+	"fmt"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+)
+
+// Workspace is the demonstration's workspace.
+const (
+	Workspace     = "marrowby"
+	WorkspaceName = "Marrowby Seed House"
+)
+
+const (
+	fair    = "Bulb Fair 2027"
+	packets = "Seed packets, spring"
+)
+
+// demoCode is one code of the brand, oldest first.
+type demoCode struct {
+	campaign, job string
+	issue         bool
+}
+
+var demoCodes = []demoCode{
+	{packets, `{"name": "Sowing guide", "content": {"kind": "url", "url": "https://marrowby.example/guide"},
+		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 30, "distance_mm": 280, "light": "indoor"}]}`, true},
+	{packets, `{"name": "Price list for the trade", "content": {"kind": "url", "url": "http://marrowby.example/trade/prices-2027.pdf"}, "look": {"ink": "#1f3a5a"},
+		"placements": [{"name": "rep card", "medium": "business-card", "substrate": "coated", "width_mm": 22, "distance_mm": 200, "light": "indoor"}]}`, false},
+	{packets, `{"name": "Foxglove Lanterne", "content": {"kind": "url", "url": "https://marrowby.example/seed/foxglove-lanterne"}, "look": {"ink": "#d9a7b8", "paper": "#f6f0e2"},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"}]}`, false},
+	{packets, `{"name": "Broad bean Aldous", "content": {"kind": "url", "url": "https://marrowby.example/seed/broad-bean-aldous"}, "look": {"ink": "#5a2d0c", "paper": "#f6f0e2"},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"},
+			{"name": "shelf", "medium": "shelf-label", "substrate": "thermal", "width_mm": 24, "distance_mm": 240, "light": "indoor"}]}`, true},
+	{fair, `{"name": "How to prune a rose", "content": {"kind": "url", "url": "https://marrowby.example/watch/prune-a-rose"}, "look": {"ink": "#5b1f33"}}`, false},
+	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432"}, "look": {"ink": "#1f3a5a"},
+		"placements": [{"name": "lane sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`, true},
+	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": "#5a2d0c"},
+		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 40, "distance_mm": 400, "light": "indoor"},
+			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 60, "distance_mm": 600, "light": "indoor"},
+			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 80, "distance_mm": 600, "light": "outdoor"}]}`, true},
+	{fair, `{"name": "Fair, gate poster", "content": {"kind": "url", "url": "https://marrowby.example/fair", "tags": {"source": "gate"}}, "look": {"ink": "#12352b"},
+		"placements": [{"name": "gate", "medium": "poster-a2", "substrate": "uncoated", "width_mm": 160, "distance_mm": 1500, "light": "outdoor"},
+			{"name": "till card", "medium": "table-tent", "substrate": "uncoated", "width_mm": 30, "distance_mm": 350, "light": "indoor"}]}`, true},
+}
+
+// Load fills the demonstration's workspace once; a workspace that is there already is left as it is.
+func Load(ctx context.Context, s *code.Store) error {
+	made, err := s.EnsureWorkspace(ctx, Workspace, WorkspaceName)
+	if err != nil || !made {
+		return err
+	}
+	for _, d := range demoCodes {
+		m, problems := compose.Parse([]byte(d.job))
+		if len(problems) > 0 {
+			return fmt.Errorf("demonstration: %w", problems)
+		}
+		id, err := s.Create(ctx, Workspace, m, d.campaign)
+		if err == nil && d.issue {
+			_, err = s.Issue(ctx, Workspace, id)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at
+// the first error or when ctx ends.
+func Prove(ctx context.Context, s *code.Store) error {
+	rows, err := s.List(ctx, Workspace, code.Active, "")
+	for _, r := range rows {
+		if err == nil && r.Verdict == "" {
+			for i := min(0, len(r.Made.Job.Placements)-1); i < len(r.Made.Job.Placements) && err == nil; i++ {
+				_, err = s.Prove(ctx, Workspace, r.Made, i)
+				if i < 0 {
+					break
+				}
+			}
+		}
+	}
+	return err
+}

@@ -1,0 +1,347 @@
+// Package desk is the screen on which one code is worked on.
+package desk
+
+import (
+	"archive/zip"
+	"bytes"
+	"embed"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"image/png"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/web/ui"
+)
+
+//go:embed *.html
+var files embed.FS
+
+var pages = ui.Parse(files)
+
+// Handler serves the screen for one workspace.
+type Handler struct {
+	Store     *code.Store
+	Workspace string
+}
+
+// Routes mounts the screen.
+func (h *Handler) Routes(r chi.Router) {
+	r.Get("/codes/{id}", h.page)
+	r.Patch("/codes/{id}", h.edit)
+	r.Post("/codes/{id}/fix", h.fix)
+	r.Post("/codes/{id}/undo", h.turn(false))
+	r.Post("/codes/{id}/redo", h.turn(true))
+	r.Post("/codes/{id}/places", h.addPlace)
+	r.Post("/codes/{id}/places/remove", h.removePlace)
+	r.Get("/codes/{id}/proof", h.proof)
+	r.Get("/codes/{id}/issued", h.issued)
+	r.Get("/codes/{id}/camera.png", h.camera)
+	r.Get("/codes/{id}/picture/{name}", h.picture)
+	r.Post("/codes/{id}/ship", h.ship)
+}
+
+// placeOf reads the current placement: the asked one, else the first, −1 where there is none.
+func placeOf(c *code.Code, asked string) int {
+	n := len(c.Made.Job.Placements)
+	i, err := strconv.Atoi(asked)
+	if err != nil || i < 0 || i >= n {
+		return min(0, n-1)
+	}
+	return i
+}
+
+func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now())
+	name, err := h.Store.Workspace(r.Context(), h.Workspace)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Frame = ui.Frame{Title: c.Name(), Place: "codes", Workspace: name}
+	ui.Render(w, http.StatusOK, pages, "desk", v)
+}
+
+// answer swaps what an edit changes, out of band.
+func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, err error) {
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
+	ui.Render(w, http.StatusOK, pages, "changed", NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now()))
+}
+
+func seqOf(r *http.Request) int64 {
+	n, _ := strconv.ParseInt(r.FormValue("seq"), 10, 64)
+	return n
+}
+
+func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Edit(r.Context(), h.Workspace, chi.URLParam(r, "id"),
+		code.Edit{Path: r.FormValue("path"), Text: r.FormValue("text"), Tab: r.FormValue("tab"), Seq: seqOf(r)})
+	h.answer(w, r, c, err)
+}
+
+func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
+	var p patch.Patch
+	if err := json.Unmarshal([]byte(r.FormValue("patch")), &p); err != nil {
+		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change did not arrive whole; try again"}})
+		return
+	}
+	c, err := h.Store.Patch(r.Context(), h.Workspace, chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), r.FormValue("tab"), seqOf(r))
+	h.answer(w, r, c, err)
+}
+
+func lowerFirst(s string) string {
+	if s == "" {
+		return "a change"
+	}
+	return strings.ToLower(s[:1]) + s[1:]
+}
+
+func (h *Handler) turn(redo bool) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		do := h.Store.Undo
+		if redo {
+			do = h.Store.Redo
+		}
+		c, err := do(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+		if errors.Is(err, code.ErrNothing) {
+			c, err = h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+		}
+		h.answer(w, r, c, err)
+	}
+}
+
+// addPlace adds a placement of a medium's usual size, named after it.
+func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	c, err := h.Store.Get(r.Context(), h.Workspace, id)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	m, ok := place.MediumOf(r.FormValue("medium"))
+	if !ok {
+		m = place.Media[0]
+	}
+	value := map[string]any{"name": freeName(c, m.Name), "medium": m.Key, "substrate": m.Substrate, "width_mm": m.WidthMM, "distance_mm": m.Distance, "light": m.Light}
+	ops := patch.Patch{{Op: "add", Path: "/placements/-", Value: value}}
+	n := 0
+	if list, ok := patch.Get(c.Draft, "/placements"); !ok {
+		ops = patch.Patch{{Op: "add", Path: "/placements", Value: []any{value}}}
+	} else if l, ok := list.([]any); ok {
+		n = len(l)
+	}
+	if _, err = h.Store.Patch(r.Context(), h.Workspace, id, ops, m.Name+" added", r.FormValue("tab"), seqOf(r)); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, fmt.Sprintf("/codes/%s?place=%d", id, n), http.StatusSeeOther)
+}
+
+func freeName(c *code.Code, name string) string {
+	for i := 1; ; i++ {
+		try := name
+		if i > 1 {
+			try = fmt.Sprintf("%s %d", name, i)
+		}
+		if !slices.ContainsFunc(c.Made.Job.Placements, func(p place.Placement) bool { return p.Name == try }) {
+			return try
+		}
+	}
+}
+
+func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	i, err := strconv.Atoi(r.FormValue("remove"))
+	if err == nil {
+		_, err = h.Store.Patch(r.Context(), h.Workspace, id, patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}, "a place taken away", r.FormValue("tab"), seqOf(r))
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
+}
+
+// proof answers the remarks; it waits for the readers.
+func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	i := placeOf(c, r.URL.Query().Get("place"))
+	p, err := h.Store.Prove(r.Context(), h.Workspace, c.Made, i)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := NewView(c, i, h.Store.Now())
+	v.Proof = NewRemarks(c, p, i)
+	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
+	ui.Render(w, http.StatusOK, pages, "proved", v)
+}
+
+func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "issued", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
+}
+
+// camera is what a phone's camera has in its picture from the placement's distance.
+func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	i := placeOf(c, r.URL.Query().Get("place"))
+	in, err := c.Made.Proof(i)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	distance := 300.0
+	if in.Placement != nil {
+		distance = float64(in.Placement.Distance)
+	}
+	img, err := proof.View(in, distance)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, img); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "image/png")
+	w.Header().Set("Cache-Control", "private, max-age=3600") // the address carries the revision
+	w.Write(b.Bytes())
+}
+
+// picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that
+// looking at it issues nothing.
+func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	i := placeOf(c, r.URL.Query().Get("place"))
+	file, problems := c.Made.File("png", nil, export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload})
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	w.Header().Set("Content-Type", "image/png")
+	w.Header().Set("Cache-Control", "private, max-age=3600")
+	w.Write(file)
+}
+
+// ship hands over files: one as it is, several as a zip. It issues a version first. format and place may be repeated; place
+// −1 is the bare PNG of at least compose.BarePixels.
+func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
+		return
+	}
+	formats, places := r.Form["format"], r.Form["place"]
+	if len(formats) == 0 {
+		ui.Fail(w, r, problem.List{{Field: "/format", Code: "output.none", Message: "none is chosen; choose SVG, PDF or PNG"}})
+		return
+	}
+	c, err := h.Store.Issue(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	bundle, err := shipment(c, formats, places)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	if len(bundle) == 1 {
+		ui.Attachment(w, bundle[0].format, bundle[0].name, bundle[0].data)
+		return
+	}
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for _, f := range bundle {
+		e, err := z.CreateHeader(&zip.FileHeader{Name: f.name, Method: zip.Deflate, Modified: c.Issued.At.UTC()})
+		if err == nil {
+			_, err = e.Write(f.data)
+		}
+		if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+	}
+	if err := z.Close(); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Attachment(w, "zip", export.FileName(c.Name(), 0, c.Issued.N, "zip"), b.Bytes())
+}
+
+// shipped is one file to hand over.
+type shipped struct {
+	format, name string
+	data         []byte
+}
+
+// shipment makes the files of an issued code, one for each format and placement.
+func shipment(c *code.Code, formats, places []string) (out []shipped, err error) {
+	n := len(c.Made.Job.Placements)
+	if len(places) == 0 || n == 0 {
+		places = []string{"-1"}
+	}
+	for _, p := range places {
+		i, err := strconv.Atoi(p)
+		if err != nil || i < -1 || i >= n {
+			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
+		}
+		name, width := c.Name(), measure.Length(0)
+		if i >= 0 {
+			width = c.Made.Job.Placements[i].Width
+			if n > 1 {
+				name += " " + c.Made.Job.Placements[i].Name
+			}
+		}
+		for _, format := range formats {
+			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload, Created: c.Issued.At})
+			if len(problems) > 0 {
+				return nil, problems
+			}
+			file := shipped{format, export.FileName(name, width, c.Issued.N, format), data}
+			if slices.ContainsFunc(out, func(s shipped) bool { return s.name == file.name }) {
+				file.name = export.FileName(fmt.Sprintf("%s %d", name, i+1), width, c.Issued.N, format)
+			}
+			out = append(out, file)
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,490 @@
+package desk
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/core/symbol"
+	"sodrik/internal/web/ui"
+)
+
+// View is the desk.
+type View struct {
+	ui.Frame
+	ID, Name   string
+	Campaign   string
+	Rev        int64
+	Retired    bool
+	Chip       string // "Draft · v3 in print"
+	Undo, Redo string
+
+	Says    ui.Says
+	Wears   string
+	Wearing template.HTML
+	Sits    string
+	Reads   string // until the proof is there
+	Ships   string
+
+	NameField   Field
+	Address     Field
+	Tags        []Field
+	TagsSet     string
+	Fixed       string
+	Shorter     *compose.Shorter
+	ShorterFix  string
+	SymbolLine  string
+	Level       Field
+	Mask        Field
+	QuietZone   Field
+	Ink, Paper  Field
+	Contrast    string
+	Place       int // the current placement, −1 for none
+	Places      []PlaceTab
+	PlaceFields []Field
+	PlaceName   string
+	SizeHint    string
+	Media       []place.Medium
+	DPI         Field
+
+	Sheet    template.HTML
+	Stale    bool
+	StaleWhy string
+	Bare     string // name of the PNG lying over the sheet
+	Width    string // of the placement in mm, for the clipboard
+	Gauges   []Gauge
+	Files    []File
+	Proof    *Remarks // nil while the readers are at it
+	Offer    content.Offer
+}
+
+// Field is one field with its label, its text and what is wrong with it.
+type Field struct {
+	Path, ID, Label string
+	Kind            string // "text", "area", "colour", "choice"
+	Value, Error    string
+	Unit            string
+	Choices         []Choice
+	Swatches        []Swatch
+	Hex             string // for the colour chooser
+	Hint            string
+	CodeID          string
+}
+
+// Choice is one option of a field.
+type Choice struct {
+	Value, Words string
+	On           bool
+}
+
+// Swatch is a colour at hand.
+type Swatch struct{ Value, Name, Fill string }
+
+// PlaceTab switches to a placement.
+type PlaceTab struct {
+	Index   int
+	Name    string
+	Current bool
+}
+
+// Gauge is one figure under the sheet and what it is made of.
+type Gauge struct {
+	Label, Figure string
+	Opened        string
+	Fields        []Field
+}
+
+// File is one format to take.
+type File struct{ Format, Title, What string }
+
+// fieldID makes a pointer fit for an id.
+func fieldID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
+
+// builder makes fields of one code.
+type builder struct{ c *code.Code }
+
+func (b builder) field(path, kind, label string) Field {
+	f := Field{Path: path, ID: fieldID(path), Label: label, Kind: kind, Value: b.c.Text(path), CodeID: b.c.ID}
+	if list := b.c.Problems.At(path); len(list) > 0 {
+		f.Error = sentence(list[0])
+	}
+	return f
+}
+
+// sentence makes a problem, which starts after its field's name, a sentence of its own.
+func sentence(p problem.Problem) string {
+	m := p.Message
+	for _, start := range []string{"is ", "has ", "holds ", "carries ", "needs ", "must ", "the "} {
+		if strings.HasPrefix(m, start) {
+			m = strings.ToUpper(m[:1]) + m[1:]
+			break
+		}
+	}
+	return m + "."
+}
+
+// NewView formats a code for the desk, with placement i current, −1 for none.
+func NewView(c *code.Code, i int, now time.Time) View {
+	b := builder{c}
+	m := c.Made
+	v := View{ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: place.Media}
+	v.Chip = chip(c)
+	v.NameField = b.field("/name", "text", "Name")
+	if v.NameField.Value == "" {
+		v.NameField.Hint = v.Name
+	}
+	v.says(b)
+	v.wears(b)
+	v.sits(b, i)
+	v.ships(b, i)
+	v.gauges(b, i)
+	v.Sheet = drawSheet(m, m.Place(i))
+	v.Bare = export.FileName(c.Name(), 0, 0, "png")
+	if c.Stale() {
+		v.Stale = true
+		v.StaleWhy = c.Problems[0].Dotted()
+	}
+	v.Offer = m.Job.Content.Phone()
+	return v
+}
+
+func chip(c *code.Code) string {
+	switch {
+	case c.Issued == nil:
+		return "Draft"
+	case c.Printed():
+		return fmt.Sprintf("v%d in print", c.Issued.N)
+	}
+	return fmt.Sprintf("Draft · v%d in print", c.Issued.N)
+}
+
+func (v *View) says(b builder) {
+	m := b.c.Made
+	v.Says = ui.SaysOf(m.Job.Content)
+	v.Fixed = "Fixed address. Works for ever without us."
+	v.Address = b.field("/content/url", "area", "Address")
+	labels := []string{"Source", "Medium", "Campaign", "Term", "Content"}
+	var set []string
+	for i, name := range content.TagNames {
+		f := b.field("/content/tags/"+name, "text", labels[i])
+		if f.Value != "" {
+			set = append(set, f.Value)
+		}
+		v.Tags = append(v.Tags, f)
+	}
+	v.TagsSet = "none"
+	if len(set) > 0 {
+		v.TagsSet = strings.Join(set, " · ")
+	}
+	if s, ok := m.Shorter(); ok {
+		v.Shorter = &s
+		v.ShorterFix = patchText(patch.Set("/content/url", s.Text))
+	}
+	s := m.Symbol
+	v.SymbolLine = fmt.Sprintf("%s · %d × %d", levelLine(m), s.Size, s.Size)
+	v.Level = b.field("/symbol/level", "choice", "Level")
+	if v.Level.Value == "" {
+		v.Level.Value = "auto"
+	}
+	v.Level.Choices = choices(v.Level.Value, "auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q", "Q, about 25 %", "H", "H, about 30 %")
+	v.Level.Hint = "How much of the code may be damaged."
+	v.Mask = b.field("/symbol/mask", "choice", "Mask")
+	if v.Mask.Value == "" {
+		v.Mask.Value = "auto"
+	}
+	v.Mask.Choices = choices(v.Mask.Value, "auto", "the most even", "0", "0", "1", "1", "2", "2", "3", "3", "4", "4", "5", "5", "6", "6", "7", "7")
+	v.QuietZone = b.field("/symbol/quiet_zone", "text", "Quiet zone")
+	if v.QuietZone.Value == "" {
+		v.QuietZone.Value = "4"
+	}
+	v.QuietZone.Unit = "modules"
+}
+
+func levelLine(m *compose.Made) string {
+	asked := m.Job.Symbol.Level
+	if asked == symbol.LevelAuto {
+		asked = symbol.M
+	}
+	if asked == m.Symbol.Level {
+		return fmt.Sprintf("level %v", asked)
+	}
+	return fmt.Sprintf("level %v raised to %v", asked, m.Symbol.Level)
+}
+
+func choices(value string, pairs ...string) (out []Choice) {
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, Choice{pairs[i], pairs[i+1], pairs[i] == value})
+	}
+	return out
+}
+
+var inks = []Swatch{{"#000000", "Black", "#000000"}, {"#12352b", "Pine", "#12352b"}, {"#5a2d0c", "Bark", "#5a2d0c"}, {"#5b1f33", "Beetroot", "#5b1f33"}, {"#1f3a5a", "Cornflower", "#1f3a5a"}, {"#3d3b1f", "Olive", "#3d3b1f"}}
+
+var papers = []Swatch{{"#ffffff", "White", "#ffffff"}, {"#f6f0e2", "Cream", "#f6f0e2"}, {"#e9efdf", "Pale green", "#e9efdf"}, {"none", "No paper", ""}}
+
+func colourName(list []Swatch, value string) string {
+	for _, s := range list {
+		if s.Value == value {
+			return strings.ToLower(s.Name)
+		}
+	}
+	return value
+}
+
+func (v *View) wears(b builder) {
+	l := b.c.Made.Job.Look
+	v.Ink = b.field("/look/ink", "colour", "Ink")
+	v.Ink.Swatches, v.Ink.Hex = inks, l.Ink.String()
+	if v.Ink.Value == "" {
+		v.Ink.Value = ink.Black.String()
+	}
+	v.Paper = b.field("/look/paper", "colour", "Paper")
+	v.Paper.Swatches, v.Paper.Hex = papers, l.Paper.Colour.String()
+	if v.Paper.Value == "" {
+		v.Paper.Value = ink.White.String()
+	}
+	paper := "no paper"
+	if !l.Paper.None {
+		paper = colourName(papers, l.Paper.Colour.String())
+	}
+	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
+	v.Wearing = wearing(l.Ink, l.Paper.None, l.Paper.Colour)
+}
+
+// wearing shows ink on paper as a printer's drawdown.
+func wearing(c ink.Colour, none bool, paper ink.Colour) template.HTML {
+	fill := paper.String()
+	if none {
+		fill = "none"
+	}
+	return template.HTML(fmt.Sprintf(`<svg class="inline-block align-[-3px] mr-1.5" width="22" height="14" viewBox="0 0 22 14" aria-hidden="true"><rect x=".5" y=".5" width="21" height="13" fill="%s" stroke="#6F7B73"/><rect x="4" y="3" width="14" height="8" fill="%s"/></svg>`, fill, c))
+}
+
+func (v *View) sits(b builder, i int) {
+	m := b.c.Made
+	var lines []string
+	for k, p := range m.Job.Placements {
+		v.Places = append(v.Places, PlaceTab{k, p.Name, k == i})
+		lines = append(lines, fmt.Sprintf("%s %s, from %s", p.Name, p.Width, p.Distance.Spoken()))
+	}
+	v.Sits = strings.Join(lines, " · ")
+	if len(lines) == 0 {
+		v.Sits = "Where will it hang?"
+		return
+	}
+	p := m.Job.Placements[i]
+	v.PlaceName = p.Name
+	at := fmt.Sprintf("/placements/%d/", i)
+	name := b.field(at+"name", "text", "Name")
+	medium := b.field(at+"medium", "choice", "Medium")
+	medium.Choices = []Choice{{"", "another", medium.Value == ""}}
+	for _, x := range place.Media {
+		medium.Choices = append(medium.Choices, Choice{x.Key, x.Name, x.Key == medium.Value})
+	}
+	substrate := b.field(at+"substrate", "choice", "On")
+	for _, x := range place.Substrates {
+		substrate.Choices = append(substrate.Choices, Choice{x.Key, x.Name, x.Key == p.Substrate})
+	}
+	width := b.field(at+"width_mm", "text", "Width")
+	width.Hint = fmt.Sprintf("With its border. %s a module, %s px for print.", measure.Length(float64(p.Width)/float64(m.Modules())), measure.Count(m.Pixels(&p).Pixels))
+	distance := b.field(at+"distance_mm", "text", "Read from")
+	distance.Hint = fmt.Sprintf("Rule of thumb: a tenth of it as width, %s.", (p.Distance / 10).Spoken())
+	light := b.field(at+"light", "choice", "Light")
+	for _, x := range place.Lights {
+		light.Choices = append(light.Choices, Choice{x, map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], x == p.Light})
+	}
+	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
+	if m.Job.Look.Paper.None {
+		ground := b.field(at+"background", "colour", "Ground")
+		ground.Swatches, ground.Hex = papers[:3], "#ffffff"
+		if p.Background != nil {
+			ground.Hex = p.Background.String()
+		}
+		v.PlaceFields = append(v.PlaceFields, ground)
+	}
+	v.Width = measure.Number(float64(p.Width), 2)
+}
+
+func (v *View) ships(b builder, i int) {
+	m := b.c.Made
+	p := m.Place(i)
+	size := m.Pixels(p)
+	width := "1 mm a module"
+	if p != nil {
+		width = p.Width.String() + " wide"
+	}
+	v.Files = []File{
+		{"svg", "SVG", width + ", one outline a colour"},
+		{"pdf", "PDF", width + ", page is the trim size"},
+		{"png", "PNG", measure.Count(size.Pixels) + " px"},
+	}
+	if p != nil {
+		v.Files[2].What += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
+	}
+	v.Ships = "SVG · PDF · PNG"
+	v.DPI = b.field("/output/dpi", "text", "Least dpi")
+	if v.DPI.Value == "" {
+		v.DPI.Value = "300"
+	}
+}
+
+func (v *View) gauges(b builder, i int) {
+	m := b.c.Made
+	s, p := m.Symbol, m.Place(i)
+	module, why := "1 mm", "No place is given yet, so the code has no size. Under Sits you say where it hangs."
+	if p != nil {
+		l := measure.Length(float64(p.Width) / float64(m.Modules()))
+		sub, _ := place.SubstrateOf(p.Substrate)
+		module = measure.Number(float64(l), 2) + " mm"
+		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.LeastModule, 2), sub.Spread)
+	}
+	in := proof.Input{Symbol: s, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Scene(p)}
+	contrast, reach := proof.Measure(in)
+	far := "–"
+	if p != nil {
+		far = fmt.Sprintf("%s–%s m", measure.Number(reach[0]/1000, 1), measure.Number(reach[1]/1000, 1))
+	}
+	v.Contrast = measure.Number(contrast*100, 0) + " %"
+	v.Gauges = []Gauge{
+		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
+		{"Module", module, why, nil},
+		{"Contrast", v.Contrast, "Brightness of the ground less that of the ink, as light. 70 % is good, below 55 % shade gets dangerous, below 40 % readers fail.", nil},
+		{"Reserve", "100 %", "Nothing covers the code, so that all of its error correction is left for dirt and scratches.", nil},
+		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it.", nil},
+	}
+}
+
+// used is the number of data codewords that the segments take.
+func used(m *compose.Made) int {
+	return min(m.Symbol.Used(), symbol.DataCodewords(m.Symbol.Version, m.Symbol.Level))
+}
+
+func patchText(p patch.Patch) string {
+	b, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // made of strings and numbers
+	}
+	return string(b)
+}
+
+// Remarks is the proof in words.
+type Remarks struct {
+	Verdict  proof.Verdict
+	Words    string
+	Where    string
+	Shown    []Remark
+	More     []Remark
+	None     string
+	Line     string // for the ticket
+	Table    []ReadingLine
+	ReadMS   string
+	Decoded  bool
+	Offer    content.Offer
+	Silent   string // why the handset shows nothing
+	CodeID   string
+	PlaceIdx int
+}
+
+// Remark is one finding.
+type Remark struct {
+	proof.Finding
+	Patch  string
+	CodeID string
+}
+
+// ReadingLine is one reader's row: its result under each condition.
+type ReadingLine struct {
+	Reader string
+	Cells  []string
+}
+
+// mostShown is how many findings stand open at once.
+const mostShown = 3
+
+// NewRemarks formats a proof for placement i.
+func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
+	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Offer: c.Made.Job.Content.Phone(), CodeID: c.ID, PlaceIdx: i}
+	if r.Where == "" {
+		r.Where = "as a picture. No place is given, so nothing is promised in print."
+	}
+	for k, f := range p.Findings {
+		m := Remark{Finding: f, CodeID: c.ID}
+		if f.Fix != nil {
+			m.Patch = patchText(f.Fix.Patch)
+		}
+		if k < mostShown {
+			r.Shown = append(r.Shown, m)
+		} else {
+			r.More = append(r.More, m)
+		}
+	}
+	if len(p.Findings) == 0 {
+		r.None = "Nothing found. " + closest(c, p, i)
+	}
+	r.Line = strings.ToLower(r.Words)
+	if i >= 0 {
+		r.Line += " at " + c.Made.Job.Placements[i].Name
+	}
+	if n := len(p.Findings); n == 1 {
+		r.Line += " · 1 remark"
+	} else if n > 1 {
+		r.Line += fmt.Sprintf(" · %d remarks", n)
+	}
+	lines := map[string]int{}
+	for _, x := range p.Readings {
+		at, ok := lines[x.Reader]
+		if !ok {
+			at = len(r.Table)
+			lines[x.Reader] = at
+			r.Table = append(r.Table, ReadingLine{Reader: x.Reader})
+		}
+		cell := "not read"
+		switch {
+		case x.Read:
+			cell = measure.Number(x.MS, 0) + " ms"
+			if !r.Decoded {
+				r.Decoded, r.ReadMS = true, measure.Number(x.MS, 0)
+			}
+		case x.Payload != "":
+			cell = "misread"
+		case x.Error != "":
+			cell = "no answer"
+		}
+		r.Table[at].Cells = append(r.Table[at].Cells, cell)
+	}
+	if !r.Decoded {
+		r.Silent = "Nothing was read. The phone goes on looking."
+	}
+	return r
+}
+
+// closest says which limit lies nearest, so that nothing found is still worth a line.
+func closest(c *code.Code, p *proof.Proof, i int) string {
+	contrast := fmt.Sprintf("contrast, %s points above", measure.Number((p.Contrast-0.55)*100, 0))
+	if i < 0 {
+		return "Closest to a limit: " + contrast + "."
+	}
+	at := c.Made.Job.Placements[i]
+	sub, _ := place.SubstrateOf(at.Substrate)
+	module := float64(at.Width) / float64(c.Made.Modules()) / sub.LeastModule
+	distance := float64(at.Width) * 10 / float64(at.Distance)
+	switch {
+	case distance <= module && distance < p.Contrast/0.55:
+		return fmt.Sprintf("Closest to a limit: distance, readable up to %s.", (at.Width * 10).Spoken())
+	case module < p.Contrast/0.55:
+		return fmt.Sprintf("Closest to a limit: module, %s times what %s needs.", measure.Number(module, 1), sub.Name)
+	}
+	return "Closest to a limit: " + contrast + "."
+}

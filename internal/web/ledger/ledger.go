@@ -1,0 +1,187 @@
+// Package ledger is the screen of all codes, with the field that takes a paste.
+package ledger
+
+import (
+	"embed"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/recognise"
+	"sodrik/internal/web/ui"
+)
+
+//go:embed *.html
+var files embed.FS
+
+var pages = ui.Parse(files)
+
+// Handler serves the screen for one workspace.
+type Handler struct {
+	Store     *code.Store
+	Workspace string
+}
+
+// Routes mounts the screen.
+func (h *Handler) Routes(r chi.Router) {
+	r.Get("/codes", h.page)
+	r.Post("/find", h.find)
+	r.Post("/paste/png", h.pastePNG)
+	r.Post("/codes", h.create)
+	r.Get("/codes/{id}/peek", h.peek)
+	r.Post("/codes/{id}/duplicate", h.duplicate)
+	r.Post("/codes/{id}/retire", h.setState(code.Retired))
+	r.Post("/codes/{id}/restore", h.setState(code.Active))
+}
+
+// view reads what the page shows for a text in the find field.
+func (h *Handler) view(r *http.Request, text, state string) (View, error) {
+	name, err := h.Store.Workspace(r.Context(), h.Workspace)
+	if err != nil {
+		return View{}, err
+	}
+	guesses, problems := recognise.Text(text)
+	query := text
+	var taken *Taken
+	if len(guesses) > 0 {
+		query = ""
+		g := guesses[0]
+		made, more := compose.Make(jobFor(g.Content))
+		if problems = more; made != nil {
+			taken = &Taken{Took: g.Took, Made: made}
+			if taken.ID, taken.Name, _, err = h.Store.ByPayload(r.Context(), h.Workspace, made.Payload); err != nil {
+				return View{}, err
+			}
+		}
+	} else if len(problems) > 0 {
+		query = ""
+	}
+	rows, err := h.Store.List(r.Context(), h.Workspace, state, query)
+	if err != nil {
+		return View{}, err
+	}
+	retired := 0
+	if state == code.Active && query == "" {
+		other, err := h.Store.List(r.Context(), h.Workspace, code.Retired, "")
+		if err != nil {
+			return View{}, err
+		}
+		retired = len(other)
+	}
+	v := NewView(rows, state, query, h.Store.Now())
+	v.Frame = ui.Frame{Title: "Codes", Place: "codes", Workspace: name, Find: text, Live: true}
+	v.Taken, v.Problems, v.RetiredCount = taken, problems, retired
+	return v, nil
+}
+
+func jobFor(c content.Content) *job.Job {
+	j := job.Default()
+	j.Content = c
+	return &j
+}
+
+func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
+	state := code.Active
+	if r.URL.Query().Get("state") == code.Retired {
+		state = code.Retired
+	}
+	v, err := h.view(r, "", state)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "ledger", v)
+}
+
+// find answers what is pasted or typed: what it was taken for, and the codes that match. It takes a POST, since contents
+// may hold a secret; nothing is created.
+func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
+	v, err := h.view(r, r.PostFormValue("text"), code.Active)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	name := "ledger"
+	if r.Header.Get("HX-Request") != "" {
+		name = "find"
+	}
+	ui.Render(w, http.StatusOK, pages, name, v)
+}
+
+// pasted makes what a form's text says.
+func pasted(r *http.Request) (*compose.Made, problem.List) {
+	text := strings.TrimSpace(r.PostFormValue("text"))
+	guesses, problems := recognise.Text(text)
+	if len(guesses) == 0 {
+		if len(problems) == 0 {
+			problems.Add("/text", "text.unknown", "is not a web address; write it like marrowby.example/fair")
+		}
+		return nil, problems
+	}
+	return compose.Make(jobFor(guesses[0].Content))
+}
+
+func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
+	made, problems := pasted(r)
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	object := made.Job.Content.Summary().Object
+	file, problems := made.File("png", nil, export.Meta{Title: object, Payload: made.Payload})
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	ui.Attachment(w, "png", export.FileName(object, 0, 0, "png"), file)
+}
+
+// create stores what was pasted and opens it on the desk.
+func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
+	made, problems := pasted(r)
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	id, err := h.Store.Create(r.Context(), h.Workspace, made, "")
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
+}
+
+func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "peek", NewPeek(c))
+}
+
+func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
+	id, err := h.Store.Duplicate(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
+}
+
+func (h *Handler) setState(state string) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		if err := h.Store.SetState(r.Context(), h.Workspace, chi.URLParam(r, "id"), state); err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		http.Redirect(w, r, "/codes", http.StatusSeeOther)
+	}
+}

@@ -1,0 +1,156 @@
+package ledger
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/web/ui"
+)
+
+// View is the page.
+type View struct {
+	ui.Frame
+	Taken        *Taken       // what the paste was taken for
+	Problems     problem.List // what is wrong with it
+	Query        string
+	Retired      bool // the retired codes are shown
+	RetiredCount int
+	Summary      string // "8 in 2 campaigns"
+	Groups       []Group
+	Empty        bool // there are no codes at all
+}
+
+// Taken is a paste that was understood.
+type Taken struct {
+	Took     string
+	Made     *compose.Made
+	ID, Name string // of a code that says the same
+}
+
+// Group is one campaign.
+type Group struct {
+	ID    string
+	Name  string
+	Count string
+	Rows  []Line
+}
+
+// Line is one row, formatted.
+type Line struct {
+	ID, Name  string
+	Crop      template.HTML
+	Says      ui.Says
+	Full      string
+	Sits      string
+	Verdict   proof.Verdict
+	Verdicted string
+	State     string
+	Changed   string
+	Retired   bool
+}
+
+// NewView formats rows, which come ordered by campaign.
+func NewView(rows []code.Row, state, query string, now time.Time) View {
+	v := View{Query: strings.TrimSpace(query), Retired: state == code.Retired}
+	for _, r := range rows {
+		name := r.Campaign
+		if name == "" {
+			name = "No campaign"
+		}
+		if len(v.Groups) == 0 || v.Groups[len(v.Groups)-1].Name != name {
+			v.Groups = append(v.Groups, Group{ID: fmt.Sprintf("group-%d", len(v.Groups)), Name: name})
+		}
+		g := &v.Groups[len(v.Groups)-1]
+		g.Rows = append(g.Rows, Line{ID: r.ID, Name: r.Name(), Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content), Full: r.Made.Payload,
+			Sits: sits(r.Made.Job.Placements), Verdict: r.Verdict, Verdicted: ui.VerdictWords(r.Verdict), State: stateOf(r),
+			Changed: ui.Ago(now, r.Changed), Retired: r.State == code.Retired})
+	}
+	for i := range v.Groups {
+		v.Groups[i].Count = plural(len(v.Groups[i].Rows), "code", "codes")
+	}
+	v.Summary = plural(len(rows), "code", "codes")
+	if len(rows) > 0 {
+		v.Summary = fmt.Sprintf("%d in %s", len(rows), plural(len(v.Groups), "campaign", "campaigns"))
+	}
+	v.Empty = len(rows) == 0 && v.Query == "" && !v.Retired
+	return v
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// sits names the places, or counts them where there are many.
+func sits(places []place.Placement) string {
+	if len(places) == 0 {
+		return "–"
+	}
+	if len(places) > 2 {
+		return fmt.Sprintf("%d places", len(places))
+	}
+	names := make([]string, len(places))
+	for i, p := range places {
+		names[i] = p.Name
+	}
+	return strings.Join(names, ", ")
+}
+
+func stateOf(r code.Row) string {
+	switch {
+	case r.State == code.Retired:
+		return "Retired"
+	case r.Issued == 0:
+		return "Draft"
+	case r.Printed && !r.Unsound:
+		return fmt.Sprintf("v%d in print", r.Issued)
+	}
+	return fmt.Sprintf("Draft · v%d in print", r.Issued)
+}
+
+// Shorter offers the paste without tracking, where that makes a smaller code.
+func (t *Taken) Shorter() *compose.Shorter {
+	if s, ok := t.Made.Shorter(); ok {
+		return &s
+	}
+	return nil
+}
+
+// Symbol draws the code.
+func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Made, "QR code of "+t.Made.Payload) }
+
+// Says sums up what the code does.
+func (t *Taken) Says() ui.Says { return ui.SaysOf(t.Made.Job.Content) }
+
+// Size is "29 × 29 modules, level Q".
+func (t *Taken) Size() string {
+	return fmt.Sprintf("%d × %d modules, level %v", t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
+}
+
+// Peek is one code, large, without opening it.
+type Peek struct {
+	ID, Name, NameText string
+	Symbol             template.HTML
+	Says               ui.Says
+	Payload            string
+	Detail             string
+	Retired            bool
+	Stale              bool
+}
+
+// NewPeek formats a code.
+func NewPeek(c *code.Code) Peek {
+	s := c.Made.Symbol
+	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Made, "QR code of "+c.Made.Payload),
+		Says: ui.SaysOf(c.Made.Job.Content), Payload: c.Made.Payload, Retired: c.State == code.Retired, Stale: c.Stale(),
+		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
+}

@@ -1,0 +1,165 @@
+// Package ui holds what all screens share: the frame of a page, small drawings, how times and sizes read. It holds no rule.
+package ui
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"html/template"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/layout"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/core/scene"
+	"sodrik/internal/db"
+)
+
+//go:embed *.html
+var templates embed.FS
+
+// Frame is what the frame of a page needs; every page's view embeds it.
+type Frame struct {
+	Title     string
+	Place     string // "codes": the place in the band that the page belongs to
+	Workspace string
+	Find      string // what stands in the find field
+	Live      bool   // the find field answers while typing
+}
+
+// Functions for all templates.
+var functions = template.FuncMap{
+	"glyph": Glyph,
+	"count": measure.Count,
+}
+
+// Parse reads a screen's templates on top of the shared ones.
+func Parse(files fs.FS) *template.Template {
+	t := template.Must(template.New("").Funcs(functions).ParseFS(templates, "*.html"))
+	return template.Must(t.ParseFS(files, "*.html"))
+}
+
+// Render writes a template as one whole answer.
+func Render(w http.ResponseWriter, status int, t *template.Template, name string, view any) {
+	var b bytes.Buffer
+	if err := t.ExecuteTemplate(&b, name, view); err != nil {
+		slog.Error("page", "template", name, "error", err)
+		http.Error(w, "The page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "text/html; charset=utf-8")
+	w.Header().Set("Content-Length", strconv.Itoa(b.Len()))
+	w.WriteHeader(status)
+	w.Write(b.Bytes())
+}
+
+var failures = Parse(templates)
+
+// Fail answers an error: problems as they are, what is not there as 404, a database that is away as 503, the rest as 500.
+func Fail(w http.ResponseWriter, r *http.Request, err error) {
+	status, words := http.StatusInternalServerError, "Something went wrong here. Nothing was changed."
+	problems, isProblem := code.IsProblem(err)
+	switch {
+	case isProblem:
+		status, words = http.StatusBadRequest, problems.Error()
+	case errors.Is(err, code.ErrNotFound):
+		status, words = http.StatusNotFound, "There is no such code. It may have been in another workspace."
+	case errors.Is(err, code.ErrNothing):
+		status, words = http.StatusConflict, "There is nothing to undo."
+	case db.Unreachable(err):
+		status, words = http.StatusServiceUnavailable, "The database does not answer. Nothing was lost; try again in a moment."
+		w.Header().Set("Retry-After", "2")
+	case r.Context().Err() != nil:
+		return // the browser has left
+	}
+	if status == http.StatusInternalServerError {
+		slog.Error("request", "path", r.URL.Path, "error", err)
+	}
+	if r.Header.Get("HX-Request") != "" || r.Method != http.MethodGet && r.Header.Get("Sec-Fetch-Mode") == "cors" {
+		http.Error(w, words, status)
+		return
+	}
+	Render(w, status, failures, "failure", struct {
+		Frame
+		Words string
+		Retry bool
+	}{Frame{Title: "Not done", Place: "codes"}, words, status == http.StatusServiceUnavailable})
+}
+
+// Glyph draws a verdict's sign; it never relies on colour alone. class adds to "glyph".
+func Glyph(v any, class string) template.HTML {
+	verdict := proof.Verdict("")
+	switch v := v.(type) {
+	case proof.Verdict:
+		verdict = v
+	case proof.Severity:
+		verdict = proof.Verdict(v)
+	case string:
+		verdict = proof.Verdict(v)
+	}
+	body := map[proof.Verdict]string{
+		proof.Safe: `<path d="M1 1h8l4 4v8H1z" fill="currentColor"/>`,
+		proof.Care: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M2 12 12 2v10zM2 8l6-6M2 5l3-3" fill="currentColor" stroke="currentColor" stroke-width="1"/>`,
+		proof.Stop: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M4 7h6" stroke="currentColor" stroke-width="2"/>`,
+		proof.Flat: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.25" stroke-dasharray="1.5 2"/>`,
+		"":         `<path d="M4 7h6" stroke="currentColor" stroke-width="1"/>`,
+	}[verdict]
+	if verdict == proof.Stop {
+		class += " stopped"
+	}
+	return template.HTML(`<svg class="glyph ` + template.HTMLEscapeString(class) + `" viewBox="0 0 14 14" aria-hidden="true">` + body + `</svg>`)
+}
+
+// Crop is the top left 12 × 12 modules, 3 px each: it shows the look and tells codes apart.
+func Crop(m *compose.Made) template.HTML {
+	const n = 12
+	s := &scene.Scene{Width: n, Height: n}
+	if p := m.Job.Look.Paper; !p.None {
+		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, n, n), At: scene.Place{Scale: 1}, Fill: p.Colour})
+	}
+	s.Items = append(s.Items, scene.Item{Path: layout.Outline(n, m.Symbol.Dark), At: scene.Place{Scale: 1}, Fill: m.Job.Look.Ink})
+	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop" shape-rendering="crispEdges"`))
+}
+
+// Picture is the whole symbol, for a page.
+func Picture(m *compose.Made, label string) template.HTML {
+	return template.HTML(svg.Inline(m.Scene(nil), label, `class="symbol"`))
+}
+
+// Says is a summary with its object set strong or in mono, as addresses are.
+type Says struct{ Verb, Object string }
+
+// SaysOf sums up what a content does.
+func SaysOf(c content.Content) Says { s := c.Summary(); return Says{s.Verb, s.Object} }
+
+// Ago says when, the way people do.
+func Ago(now, t time.Time) string {
+	d := now.Sub(t)
+	day := func(t time.Time) time.Time { y, m, d := t.Date(); return time.Date(y, m, d, 0, 0, 0, 0, time.UTC) }
+	switch days := int(day(now).Sub(day(t)).Hours() / 24); {
+	case d < time.Minute:
+		return "now"
+	case d < time.Hour:
+		return strconv.Itoa(int(d.Minutes())) + " min ago"
+	case days == 0:
+		return strconv.Itoa(int(d.Hours())) + " h ago"
+	case days == 1:
+		return "yesterday"
+	case t.Year() == now.Year() || days < 300:
+		return t.Format("2 Jan")
+	}
+	return t.Format("2 Jan 2006")
+}
+
+// VerdictWords are the short words of the ledger.
+func VerdictWords(v proof.Verdict) string {
+	return map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "with care", proof.Stop: "do not print", proof.Flat: "reads flat", "": "not proved"}[v]
+}

@@ -1,0 +1,133 @@
+// Package web is the pages: the router, what holds for every answer, and one folder a screen.
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"mime"
+	"net/http"
+	"path"
+	"runtime/debug"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/assets"
+	"sodrik/internal/code"
+	"sodrik/internal/web/desk"
+	"sodrik/internal/web/ledger"
+	"sodrik/internal/web/ui"
+)
+
+// Limits on every request.
+const (
+	mostBody    = 1 << 20
+	mostSeconds = 45
+)
+
+// New gives the handler of the whole application for one workspace.
+func New(store *code.Store, workspace string) http.Handler {
+	r := chi.NewRouter()
+	r.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, limits)
+	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
+	r.Get("/static/*", static())
+	r.Get("/healthz", func(w http.ResponseWriter, r *http.Request) {
+		if err := store.DB.Pool.Ping(r.Context()); err != nil {
+			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+			return
+		}
+		w.Write([]byte("ok\n"))
+	})
+	(&ledger.Handler{Store: store, Workspace: workspace}).Routes(r)
+	(&desk.Handler{Store: store, Workspace: workspace}).Routes(r)
+	r.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
+	return r
+}
+
+// policy allows what the application ships and nothing else: no inline script or style, no other host.
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; " +
+	"connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+func headers(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("X-Frame-Options", "DENY")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		if h.Get("Cache-Control") == "" {
+			h.Set("Cache-Control", "no-store")
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+func limits(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		ctx, cancel := context.WithTimeout(r.Context(), mostSeconds*time.Second)
+		defer cancel()
+		r.Body = http.MaxBytesReader(w, r.Body, mostBody)
+		next.ServeHTTP(w, r.WithContext(ctx))
+	})
+}
+
+func recoverer(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			switch v := recover(); v {
+			case nil:
+			case http.ErrAbortHandler:
+				panic(v)
+			default:
+				slog.Error("panic", "path", r.URL.Path, "value", fmt.Sprint(v), "stack", string(debug.Stack()))
+				http.Error(w, "Something went wrong here. Nothing was changed.", http.StatusInternalServerError)
+			}
+		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// static serves the embedded files, revalidated by digest.
+func static() http.HandlerFunc {
+	type file struct {
+		data []byte
+		kind string
+		tag  string
+	}
+	files := map[string]file{}
+	dist, err := fs.Sub(assets.Dist, "dist")
+	if err != nil {
+		panic(err) // embedded
+	}
+	fs.WalkDir(dist, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		data, err := fs.ReadFile(dist, name)
+		kind := mime.TypeByExtension(path.Ext(name))
+		if path.Ext(name) == ".woff2" {
+			kind = "font/woff2"
+		}
+		files[name] = file{data, kind, fmt.Sprintf(`"%x"`, sha256.Sum256(data))}
+		return err
+	})
+	return func(w http.ResponseWriter, r *http.Request) {
+		f, ok := files[chi.URLParam(r, "*")]
+		if !ok {
+			http.NotFound(w, r)
+			return
+		}
+		w.Header().Set("Content-Type", f.kind)
+		w.Header().Set("ETag", f.tag)
+		w.Header().Set("Cache-Control", "no-cache")
+		if r.Header.Get("If-None-Match") == f.tag {
+			w.WriteHeader(http.StatusNotModified)
+			return
+		}
+		w.Write(f.data)
+	}
+}
