@@ -11,7 +11,7 @@ import (
 
 // Guess is one reading of the text.
 type Guess struct {
-	Took    string // "a web address"
+	Took    string // "A web address"
 	Content content.Content
 }
 
@@ -34,5 +34,5 @@ func Text(text string) ([]Guess, problem.List) {
 	if len(problems) > 0 {
 		return nil, problems
 	}
-	return []Guess{{Took: "a web address", Content: u}}, nil
+	return []Guess{{Took: "A web address", Content: u}}, nil
 }

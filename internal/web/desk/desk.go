@@ -75,7 +75,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v.Frame = ui.Frame{Title: c.Name(), Place: "codes", Workspace: name}
+	v.Frame = ui.Frame{Title: c.Name(), Section: "codes", Workspace: name}
 	ui.Render(w, http.StatusOK, pages, "desk", v)
 }
 

@@ -76,7 +76,7 @@ func (h *Handler) view(r *http.Request, text, state string) (View, error) {
 		retired = len(other)
 	}
 	v := NewView(rows, state, query, h.Store.Now())
-	v.Frame = ui.Frame{Title: "Codes", Place: "codes", Workspace: name, Find: text, Live: true}
+	v.Frame = ui.Frame{Title: "Codes", Section: "codes", Workspace: name, Find: text, Live: true}
 	v.Taken, v.Problems, v.RetiredCount = taken, problems, retired
 	return v, nil
 }

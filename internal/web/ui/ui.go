@@ -29,7 +29,7 @@ var templates embed.FS
 // Frame is what the frame of a page needs; every page's view embeds it.
 type Frame struct {
 	Title     string
-	Place     string // "codes": the place in the band that the page belongs to
+	Section   string // "codes": the place in the band that the page belongs to
 	Workspace string
 	Find      string // what stands in the find field
 	Live      bool   // the find field answers while typing
@@ -91,7 +91,7 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		Frame
 		Words string
 		Retry bool
-	}{Frame{Title: "Not done", Place: "codes"}, words, status == http.StatusServiceUnavailable})
+	}{Frame{Title: "Not done", Section: "codes"}, words, status == http.StatusServiceUnavailable})
 }
 
 // Glyph draws a verdict's sign; it never relies on colour alone. class adds to "glyph".
@@ -107,7 +107,7 @@ func Glyph(v any, class string) template.HTML {
 	}
 	body := map[proof.Verdict]string{
 		proof.Safe: `<path d="M1 1h8l4 4v8H1z" fill="currentColor"/>`,
-		proof.Care: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M2 12 12 2v10zM2 8l6-6M2 5l3-3" fill="currentColor" stroke="currentColor" stroke-width="1"/>`,
+		proof.Care: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M4.2 11.800 11.800 4.200M7.500 11.800l4.300-4.300M10.400 11.800l1.400-1.400M2 10.500 10.500 2" fill="none" stroke="currentColor" stroke-width="1.400"/>`,
 		proof.Stop: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M4 7h6" stroke="currentColor" stroke-width="2"/>`,
 		proof.Flat: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.25" stroke-dasharray="1.5 2"/>`,
 		"":         `<path d="M4 7h6" stroke="currentColor" stroke-width="1"/>`,
