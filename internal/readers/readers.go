@@ -13,6 +13,9 @@ import (
 	"runtime"
 	"strings"
 	"time"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/japanese"
 
 	"sodrik/internal/core/proof"
 )
@@ -82,7 +85,18 @@ func zbarText(out []byte, exit int) ([]string, error) {
 	case exit != 0:
 		return nil, fmt.Errorf("zbarimg ended with %d", exit)
 	}
-	return []string{string(out)}, nil
+	return []string{decoded(out)}, nil
+}
+
+// decoded takes the bytes of a symbol for text. Kanji segments come as Shift JIS (ISO/IEC 18004:2015, clause 7.4.6), which
+// is told from UTF-8 by not being it; other bytes stay as they are.
+func decoded(b []byte) string {
+	if !utf8.Valid(b) {
+		if s, err := japanese.ShiftJIS.NewDecoder().Bytes(b); err == nil && !bytes.ContainsRune(s, utf8.RuneError) {
+			return string(s)
+		}
+	}
+	return string(b)
 }
 
 func zxingArgs(file string) []string { return []string{"-format", "QRCode", "-bytes", file} }
@@ -92,7 +106,7 @@ func zxingText(out []byte, exit int) ([]string, error) {
 	if len(out) == 0 {
 		return nil, nil
 	}
-	return []string{string(out)}, nil
+	return []string{decoded(out)}, nil
 }
 
 func (p process) Read(ctx context.Context, img *image.Gray) ([]string, error) {

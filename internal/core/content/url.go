@@ -3,8 +3,10 @@ package content
 import (
 	"net/netip"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"golang.org/x/net/idna"
 
@@ -45,12 +47,13 @@ func (u *URL) JSON() any {
 
 func readURL(o *fields.Object) *URL {
 	u := &URL{Raw: o.String("url")}
+	var tags *fields.Object
 	if o.Has("tags") {
-		t := o.Object("tags")
+		tags = o.Object("tags")
 		for i, name := range TagNames {
-			u.Tags[i] = strings.TrimSpace(t.String(name))
+			u.Tags[i] = strings.TrimSpace(tags.String(name))
 		}
-		t.Close()
+		tags.Close()
 	}
 	if code, message := u.parse(); code != "" {
 		o.Problem("url", code, "%s", message)
@@ -58,7 +61,7 @@ func readURL(o *fields.Object) *URL {
 	}
 	for i, t := range u.Tags {
 		if t != "" && u.param("utm_"+TagNames[i]) {
-			o.Problem("tags/"+TagNames[i], "url.tag", "the address already carries utm_%s; leave one of the two out", TagNames[i])
+			tags.Problem(TagNames[i], "url.tag", "the address already carries utm_%s; leave one of the two out", TagNames[i])
 		}
 	}
 	return u
@@ -91,6 +94,9 @@ func (u *URL) parse() (code, message string) {
 	s := strings.TrimSpace(u.Raw)
 	if s == "" {
 		return "url.empty", "is empty; type or paste a web address such as marrowby.example/fair"
+	}
+	if !utf8.ValidString(s) {
+		return "url.control", "holds bytes that are not text in UTF-8"
 	}
 	if strings.ContainsFunc(s, func(r rune) bool { return r < ' ' || r == 0x7F }) {
 		return "url.control", "holds a line break or another control character; one address in one line is needed"
@@ -156,21 +162,23 @@ func (u *URL) authority(a string) (code, message string) {
 		return "url.host", "has no host name; write it like marrowby.example/fair"
 	case strings.ContainsAny(host, " \t\u00a0"):
 		return "url.host", "has a space in the host name " + strconv.Quote(host) + "; host names have none"
+	case strings.Contains(host, ":") && !strings.HasPrefix(host, "["):
+		return "url.host", "has " + strconv.Quote(host) + " as its host; an IPv6 address stands in square brackets"
 	case strings.HasPrefix(host, "["):
 		ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
-		if err != nil || !ip.Is6() {
+		if err != nil || !ip.Is6() || ip.Zone() != "" || !strings.HasSuffix(host, "]") {
 			return "url.host", "has " + host + " as its host, which is not an IPv6 address"
 		}
-		u.host = host
+		u.host = "[" + ip.String() + "]"
 		return "", ""
 	}
-	if ip, err := netip.ParseAddr(host); err == nil {
+	if ip, err := netip.ParseAddr(host); err == nil && ip.Is4() {
 		u.host = ip.String()
 		return "", ""
 	}
 	ascii, err := idna.Lookup.ToASCII(strings.TrimSuffix(host, "."))
 	switch {
-	case err != nil:
+	case err != nil || len(ascii) > 253 || slices.ContainsFunc(strings.Split(ascii, "."), func(l string) bool { return len(l) == 0 || len(l) > 63 }):
 		return "url.host", "has the host name " + strconv.Quote(host) + ", which the domain name rules do not allow"
 	case !strings.Contains(ascii, "."):
 		return "url.host", "has only " + strconv.Quote(host) + " as its host; a whole name has a dot, like marrowby.example"

@@ -5,7 +5,6 @@ package raster
 import (
 	"fmt"
 	"image"
-	"image/color"
 	"image/draw"
 	"math"
 
@@ -36,26 +35,42 @@ func Draw(s *scene.Scene, v View) (*image.NRGBA, error) {
 	if v.Width < 1 || v.Height < 1 || v.Width > MostPixels/v.Height {
 		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MostPixels)
 	}
-	premultiplied := image.NewRGBA(image.Rect(0, 0, v.Width, v.Height))
+	out := image.NewNRGBA(image.Rect(0, 0, v.Width, v.Height))
 	for _, it := range s.Items {
-		fill(premultiplied, it, v)
-	}
-	out := image.NewNRGBA(premultiplied.Bounds())
-	for i := 0; i < len(out.Pix); i += 4 {
-		p, q := premultiplied.Pix[i:i+4:i+4], out.Pix[i:i+4:i+4]
-		if a := uint32(p[3]); a == 255 {
-			copy(q, p)
-		} else if a != 0 {
-			q[0], q[1], q[2], q[3] = uint8(uint32(p[0])*255/a), uint8(uint32(p[1])*255/a), uint8(uint32(p[2])*255/a), p[3]
-		}
+		paint(out, coverage(it, v), it.Fill)
 	}
 	return out, nil
 }
 
-func fill(dst draw.Image, it scene.Item, v View) {
+// coverage is the share of every pixel that an outline covers, 0 to 255.
+func coverage(it scene.Item, v View) []uint8 {
 	z := vector.NewRasterizer(v.Width, v.Height)
 	trace(z, it, v)
-	z.Draw(dst, dst.Bounds(), image.NewUniform(color.RGBA{it.Fill.R, it.Fill.G, it.Fill.B, 255}), image.Point{})
+	mask := image.NewAlpha(image.Rect(0, 0, v.Width, v.Height))
+	z.DrawOp = draw.Src
+	z.Draw(mask, mask.Bounds(), image.Opaque, image.Point{})
+	return mask.Pix
+}
+
+// paint lays a colour over a picture where the mask says, by the over operator on values that are not premultiplied.
+func paint(dst *image.NRGBA, mask []uint8, c ink.Colour) {
+	solid := [4]uint8{c.R, c.G, c.B, 255}
+	for i, m := range mask {
+		switch {
+		case m == 0:
+		case m == 255:
+			*(*[4]uint8)(dst.Pix[4*i:]) = solid
+		default:
+			p := (*[4]uint8)(dst.Pix[4*i:])
+			a := uint32(m)
+			under := uint32(p[3]) * (255 - a) // in 255ths of alpha
+			whole := a*255 + under
+			for k := range 3 {
+				p[k] = uint8((uint32(solid[k])*a*255 + uint32(p[k])*under + whole/2) / whole)
+			}
+			p[3] = uint8((whole + 127) / 255)
+		}
+	}
 }
 
 func trace(z *vector.Rasterizer, it scene.Item, v View) {
@@ -102,13 +117,8 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 		out[i] = ground
 	}
 	for _, it := range s.Items {
-		z := vector.NewRasterizer(v.Width, v.Height)
-		trace(z, it, v)
-		mask := image.NewAlpha(image.Rect(0, 0, v.Width, v.Height))
-		z.DrawOp = draw.Src
-		z.Draw(mask, mask.Bounds(), image.Opaque, image.Point{})
 		y := it.Fill.Luminance()
-		for i, a := range mask.Pix {
+		for i, a := range coverage(it, v) {
 			if a != 0 {
 				out[i] += (y - out[i]) * float64(a) / 255
 			}

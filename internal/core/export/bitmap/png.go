@@ -3,12 +3,14 @@ package bitmap
 
 import (
 	"bytes"
+	"compress/zlib"
 	"encoding/binary"
 	"hash/crc32"
 	"image"
 	"image/color"
 	"image/png"
 	"math"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/export"
@@ -38,13 +40,8 @@ func PNG(s *scene.Scene, pixels int, m export.Meta) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	var b bytes.Buffer
-	e := png.Encoder{CompressionLevel: png.BestSpeed}
-	var out image.Image = img
-	if p := palette(img); p != nil {
-		out, e.CompressionLevel = p, png.DefaultCompression
-	}
-	if err := e.Encode(&b, out); err != nil {
+	file, err := encode(img)
+	if err != nil {
 		return nil, err
 	}
 	perMetre := uint32(math.Round(float64(pixels) / s.Width * 1000))
@@ -57,8 +54,67 @@ func PNG(s *scene.Scene, pixels int, m export.Meta) ([]byte, error) {
 		}
 	}
 	const afterIHDR = 8 + 25
-	file := b.Bytes()
 	return append(append(append([]byte(nil), file[:afterIHDR]...), extra...), file[afterIHDR:]...), nil
+}
+
+// encode writes the picture with the fewest bits a pixel: one with two colours, eight with up to 256, else full colour.
+func encode(img *image.NRGBA) ([]byte, error) {
+	p := palette(img)
+	if p != nil && len(p.Palette) <= 2 {
+		return twoColours(p)
+	}
+	var b bytes.Buffer
+	e := png.Encoder{CompressionLevel: png.BestSpeed}
+	if p != nil {
+		e.CompressionLevel = png.DefaultCompression
+		err := e.Encode(&b, p)
+		return b.Bytes(), err
+	}
+	err := e.Encode(&b, img)
+	return b.Bytes(), err
+}
+
+const signature = "\x89PNG\r\n\x1a\n"
+
+// twoColours writes one bit a pixel. Rows inside a module are alike, so that a row like the one before is written as no
+// difference (filter type 2, Up; clause 9), which packs to almost nothing.
+func twoColours(p *image.Paletted) ([]byte, error) {
+	w, h := p.Bounds().Dx(), p.Bounds().Dy()
+	header := binary.BigEndian.AppendUint32(nil, uint32(w))
+	header = append(binary.BigEndian.AppendUint32(header, uint32(h)), 1, 3, 0, 0, 0) // depth 1, palette
+	var colours, alpha []byte
+	for _, c := range p.Palette {
+		n := c.(color.NRGBA)
+		colours, alpha = append(colours, n.R, n.G, n.B), append(alpha, n.A)
+	}
+	var packed bytes.Buffer
+	z := zlib.NewWriter(&packed)
+	row, same := make([]byte, 1+(w+7)/8), make([]byte, 1+(w+7)/8)
+	same[0] = 2
+	for y := range h {
+		line := p.Pix[y*p.Stride : y*p.Stride+w]
+		out := same
+		if y == 0 || !bytes.Equal(line, p.Pix[(y-1)*p.Stride:(y-1)*p.Stride+w]) {
+			out = row
+			clear(row)
+			for x, v := range line {
+				row[1+x>>3] |= v << (7 - x&7)
+			}
+		}
+		if _, err := z.Write(out); err != nil {
+			return nil, err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	out := append([]byte(signature), chunk("IHDR", header)...)
+	out = append(out, chunk("PLTE", colours)...)
+	if slices.Min(alpha) < 255 {
+		out = append(out, chunk("tRNS", alpha)...)
+	}
+	out = append(out, chunk("IDAT", packed.Bytes())...)
+	return append(out, chunk("IEND", nil)...), nil
 }
 
 // chunk frames data (clause 5.3).
@@ -80,7 +136,13 @@ func palette(img *image.NRGBA) *image.Paletted {
 	var colours color.Palette
 	out := image.NewPaletted(img.Bounds(), nil)
 	last, lastIndex := ^uint32(0), uint8(0)
-	for i := range out.Pix {
+	w := out.Stride
+	for i := 0; i < len(out.Pix); i++ {
+		if i%w == 0 && i > 0 && bytes.Equal(img.Pix[i*4:(i+w)*4], img.Pix[(i-w)*4:i*4]) {
+			copy(out.Pix[i:i+w], out.Pix[i-w:i])
+			i += w - 1
+			continue
+		}
 		p := img.Pix[i*4 : i*4+4 : i*4+4]
 		c := binary.LittleEndian.Uint32(p)
 		if c != last || i == 0 {
