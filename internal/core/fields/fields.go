@@ -110,11 +110,25 @@ func (o *Object) Number(key string, def float64) float64 {
 	}
 	n, isNumber := v.(json.Number)
 	f, err := n.Float64()
-	if !isNumber || err != nil || math.IsInf(f, 0) {
+	switch {
+	case !isNumber:
 		o.Problem(key, "type", "must be a number, not %s", kindOf(v))
+		return def
+	case err != nil || math.IsInf(f, 0):
+		o.Problem(key, "range", "is %.20s, which is too large", n)
 		return def
 	}
 	return f
+}
+
+// Sound says whether no problem has been noted with a key.
+func (o *Object) Sound(key string) bool {
+	for _, p := range *o.problems {
+		if p.Field == o.At(key) {
+			return false
+		}
+	}
+	return true
 }
 
 // Int reads a whole number within bounds; absent gives def.

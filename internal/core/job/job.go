@@ -77,6 +77,9 @@ func Read(v any) (*Job, problem.List) {
 	var problems problem.List
 	j := Default()
 	o := fields.Open(v, "", &problems)
+	if len(problems) > 0 {
+		return &j, problems // not an object
+	}
 	o.Int("version", 1, 1, 1)
 	j.Name = strings.TrimSpace(o.String("name"))
 	if len(j.Name) > 120 {

@@ -64,7 +64,7 @@ func Read(o *fields.Object) Look {
 		}
 		l.Paper.Colour = c
 	}
-	if !l.Paper.None && l.Ink == l.Paper.Colour {
+	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink == l.Paper.Colour {
 		o.Problem("ink", "look.same", "is the colour of the paper, %s, so nothing would show; choose another ink or paper", l.Ink)
 	}
 	o.Close()

@@ -101,6 +101,8 @@ func length(o *fields.Object, key string, def, least, most float64, what string)
 	given := o.Has(key)
 	mm := o.Number(key, def)
 	switch {
+	case !o.Sound(key):
+		return 0
 	case !given && def == 0 && key == "width_mm":
 		o.Problem(key, "place.width", "is missing; give %s in millimetres", what)
 		return 0

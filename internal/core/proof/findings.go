@@ -38,7 +38,7 @@ var conditionWords = map[string]string{"picture": "in the PNG", "outlines": "in 
 func readings(in Input, p *Proof, panel Panel) (out []Finding) {
 	failed := map[string][]string{} // condition → readers
 	var broken []string
-	tried := map[string]bool{}
+	tried := map[string]bool{} // families with a reader
 	for _, r := range p.Readings {
 		switch {
 		case r.Payload != "":
@@ -48,7 +48,6 @@ func readings(in Input, p *Proof, panel Panel) (out []Finding) {
 			if !slices.Contains(broken, r.Reader) {
 				broken = append(broken, r.Reader)
 			}
-			continue
 		case !r.Read:
 			failed[r.Condition] = append(failed[r.Condition], r.Reader)
 		}
@@ -82,7 +81,7 @@ func readings(in Input, p *Proof, panel Panel) (out []Finding) {
 	}
 	var missing []string
 	for _, family := range panel.Families {
-		if !tried[family] && !slices.Contains(broken, family) {
+		if !tried[family] {
 			missing = append(missing, family)
 		}
 	}

@@ -1,0 +1,90 @@
+package internal
+
+import (
+	"bufio"
+	"bytes"
+	"os/exec"
+	"strings"
+	"testing"
+)
+
+// layers says what a package may import of Sodrik, by the longest prefix that fits. Arrows point inward: cmd → web and
+// api → use cases → db, readers, core.
+var layers = []struct {
+	at  string
+	may []string
+}{
+	{"cmd/", []string{"internal/", "assets"}},
+	{"assets", nil},
+	{"e2e", []string{"internal/", "assets"}},
+	{"internal/core/problem", nil},
+	{"internal/core/measure", nil},
+	{"internal/core/scene", []string{"internal/core/ink"}},
+	{"internal/core/symbol", []string{"internal/core/symbol"}},
+	{"internal/core/", []string{"internal/core/"}},
+	{"internal/readers", []string{"internal/core/"}},
+	{"internal/db", []string{"internal/db"}},
+	{"internal/code", []string{"internal/core/", "internal/db"}},
+	{"internal/standin", []string{"internal/core/", "internal/code"}},
+	{"internal/web", []string{"internal/web", "internal/code", "internal/core/", "internal/db", "assets"}},
+	{"internal/web/ui", []string{"internal/code", "internal/core/", "internal/db"}},
+	{"internal/web/", []string{"internal/web/ui", "internal/code", "internal/core/"}},
+}
+
+// outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.
+var outside = map[string][]string{
+	"github.com/jackc/pgx":   {"internal/db", "internal/code"},
+	"net/http":               {"internal/web", "cmd/", "e2e"},
+	"github.com/go-chi/chi":  {"internal/web"},
+	"html/template":          {"internal/web"},
+	"github.com/makiuchi-d/": {"internal/readers"},
+	"os/exec":                {"internal/readers", "internal/db", "e2e", "internal"},
+}
+
+func TestArrows(t *testing.T) {
+	out, err := exec.Command("go", "list", "-f", `{{.ImportPath}} {{join .Imports " "}}`, "sodrik/...").Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := 0
+	for lines := bufio.NewScanner(bytes.NewReader(out)); lines.Scan(); {
+		words := strings.Fields(lines.Text())
+		from := strings.TrimPrefix(words[0], "sodrik/")
+		layer := -1
+		for i, l := range layers {
+			if strings.HasPrefix(from, l.at) && (layer < 0 || len(l.at) > len(layers[layer].at)) {
+				layer = i
+			}
+		}
+		if layer < 0 {
+			if from != "internal" {
+				t.Errorf("%s stands in no layer", from)
+			}
+			continue
+		}
+		for _, imported := range words[1:] {
+			to, ours := strings.CutPrefix(imported, "sodrik/")
+			if ours && !allowed(to, layers[layer].may) {
+				t.Errorf("%s imports %s; it may import %v", from, to, layers[layer].may)
+			}
+			for prefix, users := range outside {
+				if strings.HasPrefix(imported, prefix) && !allowed(from, users) {
+					t.Errorf("%s imports %s, which is for %v", from, imported, users)
+				}
+			}
+			seen++
+		}
+	}
+	if seen < 100 {
+		t.Errorf("only %d imports were looked at", seen)
+	}
+}
+
+func allowed(to string, prefixes []string) bool {
+	for _, p := range prefixes {
+		if strings.HasPrefix(to, p) {
+			return true
+		}
+	}
+	return false
+}
