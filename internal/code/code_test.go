@@ -124,6 +124,10 @@ func TestWhatCannotBeMadeIsKept(t *testing.T) {
 	if _, err := s.Issue(t.Context(), ws, id); err == nil {
 		t.Error("a code with problems was issued")
 	}
+	if c = edit(t, s, id, "/placements/0/distance_mm", "", "a", 6); c.Text("/placements/0/distance_mm") != "" || len(c.Problems) != 3 {
+		t.Errorf("an emptied distance reads %q with %v", c.Text("/placements/0/distance_mm"), c.Problems)
+	}
+	edit(t, s, id, "/placements/0/distance_mm", "1.5 m", "a", 7)
 	edit(t, s, id, "/placements/0/width_mm", "170", "a", 3)
 	c = edit(t, s, id, "/content/url", "marrowby.example/f", "a", 4)
 	if c.Stale() || c.Made.Job.Placements[0].Width != 170 || c.Made.Payload != "https://marrowby.example/f" {

@@ -29,7 +29,7 @@ const coalesce = 2 * time.Second
 
 // Edit changes one field. What the job cannot hold is kept as typed; nothing is lost.
 func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
-	return s.change(ctx, workspace, id, e.Tab, e.Seq, e.Path, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]string, error) {
+	return s.change(ctx, workspace, id, e.Tab, e.Seq, e.Path, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
 		if !job.Editable(e.Path) {
 			return nil, nil, problem.List{*job.Unparsed(e.Path, e.Text)}
 		}
@@ -38,27 +38,27 @@ func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, 
 		}
 		p, bad := job.Edit(c.Draft, e.Path, e.Text)
 		if bad != nil {
-			return nil, map[string]string{e.Path: e.Text}, nil
+			return nil, map[string]*string{e.Path: &e.Text}, nil
 		}
-		return p, map[string]string{e.Path: ""}, nil
+		return p, map[string]*string{e.Path: nil}, nil
 	})
 }
 
 // Patch applies a finding's fix, or another change of several fields, as one edit.
 func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words, tab string, seq int64) (*Code, error) {
-	return s.change(ctx, workspace, id, tab, seq, "", words, func(c *Code) (patch.Patch, map[string]string, error) {
-		cleared := map[string]string{}
+	return s.change(ctx, workspace, id, tab, seq, "", words, func(c *Code) (patch.Patch, map[string]*string, error) {
+		cleared := map[string]*string{}
 		for _, op := range p {
-			cleared[op.Path] = ""
+			cleared[op.Path] = nil
 		}
 		return job.Complete(c.Draft, p), cleared, nil
 	})
 }
 
-// change locks the code's row and carries out what make asks for: a patch of the draft, and unparsed text by path, empty
-// for none any more.
+// change locks the code's row and carries out what make asks for: a patch of the draft, and unparsed text by path, nil for
+// none any more.
 func (s *Store) change(ctx context.Context, workspace, id, tab string, seq int64, path, words string,
-	make func(*Code) (patch.Patch, map[string]string, error)) (out *Code, err error) {
+	make func(*Code) (patch.Patch, map[string]*string, error)) (out *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
 		if err != nil {
@@ -98,7 +98,7 @@ func state(c *Code) any {
 	return map[string]any{"job": c.Draft, "unparsed": unparsed}
 }
 
-func withUnparsed(c *Code, p patch.Patch, text map[string]string) patch.Patch {
+func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 	var out patch.Patch
 	for _, op := range p {
 		op.Path = "/job" + op.Path
@@ -108,10 +108,10 @@ func withUnparsed(c *Code, p patch.Patch, text map[string]string) patch.Patch {
 		at := "/unparsed/" + problem.Escape(path)
 		old, has := c.Unparsed[path]
 		switch {
-		case t == "" && has:
+		case t == nil && has:
 			out = append(out, patch.Op{Op: "remove", Path: at})
-		case t != "" && t != old:
-			out = append(out, patch.Op{Op: "add", Path: at, Value: t})
+		case t != nil && (!has || *t != old):
+			out = append(out, patch.Op{Op: "add", Path: at, Value: *t})
 		}
 	}
 	return out

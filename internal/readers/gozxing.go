@@ -20,8 +20,9 @@ type Gozxing struct{}
 func (Gozxing) Name() string   { return "gozxing" }
 func (Gozxing) Family() string { return "zxing" }
 
-// Read looks for one symbol: first anywhere in the picture, then, as some perfect pictures of large versions are missed
-// that way, taking the picture to hold nothing else.
+// Read looks for one symbol: with a threshold for each part of the picture, then with one for the whole, which large modules
+// in pale ink need, and at last taking the picture to hold nothing else, as some perfect pictures of large versions are
+// missed otherwise.
 func (Gozxing) Read(ctx context.Context, img *image.Gray) (found []string, err error) {
 	release, err := slot(ctx)
 	if err != nil {
@@ -33,14 +34,20 @@ func (Gozxing) Read(ctx context.Context, img *image.Gray) (found []string, err e
 			found, err = nil, fmt.Errorf("gozxing failed: %v", r)
 		}
 	}()
-	for _, hints := range []map[gozxing.DecodeHintType]any{
-		{gozxing.DecodeHintType_TRY_HARDER: true, gozxing.DecodeHintType_CHARACTER_SET: "UTF-8"},
-		{gozxing.DecodeHintType_PURE_BARCODE: true, gozxing.DecodeHintType_CHARACTER_SET: "UTF-8"},
+	source := gozxing.NewLuminanceSourceFromImage(img)
+	for _, try := range []struct {
+		binarizer gozxing.Binarizer
+		hint      gozxing.DecodeHintType
+	}{
+		{gozxing.NewHybridBinarizer(source), gozxing.DecodeHintType_TRY_HARDER},
+		{gozxing.NewGlobalHistgramBinarizer(source), gozxing.DecodeHintType_TRY_HARDER},
+		{gozxing.NewHybridBinarizer(source), gozxing.DecodeHintType_PURE_BARCODE},
 	} {
-		bitmap, err := gozxing.NewBinaryBitmap(gozxing.NewHybridBinarizer(gozxing.NewLuminanceSourceFromImage(img)))
+		bitmap, err := gozxing.NewBinaryBitmap(try.binarizer)
 		if err != nil {
 			return nil, err
 		}
+		hints := map[gozxing.DecodeHintType]any{try.hint: true, gozxing.DecodeHintType_CHARACTER_SET: "UTF-8"}
 		if r, err := qrcode.NewQRCodeReader().Decode(bitmap, hints); err == nil {
 			return []string{r.GetText()}, nil
 		}

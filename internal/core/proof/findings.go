@@ -85,7 +85,10 @@ func readings(in Input, p *Proof, panel Panel) (out []Finding) {
 			missing = append(missing, family)
 		}
 	}
-	if len(missing) > 0 {
+	switch {
+	case len(tried) == 0:
+		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare, Message: "No reader is installed here, so that nothing has read it."})
+	case len(missing) > 0:
 		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
 			Message: fmt.Sprintf("No reader of the family %s is installed here, so that nothing independent confirms the reading.", list(missing))})
 	}

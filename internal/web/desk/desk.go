@@ -79,14 +79,21 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "desk", v)
 }
 
-// answer swaps what an edit changes, out of band.
+// answer gives what an edit changed, slot by slot; a plain form is led back to the desk.
 func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, err error) {
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
+	if r.Header.Get("HX-Request") == "" { // a plain form
+		http.Redirect(w, r, fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, r.FormValue("place"))), http.StatusSeeOther)
+		return
+	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
-	ui.Render(w, http.StatusOK, pages, "changed", NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now()))
+	w.Header().Set("Sodrik-Slots", "1")
+	v := NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now())
+	v.Again = v.fieldsTouchedBy(r.FormValue("path"))
+	ui.Render(w, http.StatusOK, pages, "changed", v)
 }
 
 func seqOf(r *http.Request) int64 {

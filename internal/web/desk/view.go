@@ -59,6 +59,7 @@ type View struct {
 	Media       []place.Medium
 	DPI         Field
 
+	Again    []Field // whose controls an answer draws again
 	Sheet    template.HTML
 	Stale    bool
 	StaleWhy string
@@ -158,6 +159,29 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	}
 	v.Offer = m.Job.Content.Phone()
 	return v
+}
+
+// fields is every field that the desk shows but the name.
+func (v *View) fields() []Field {
+	out := append([]Field{v.Address}, v.Tags...)
+	out = append(out, v.Ink, v.Paper)
+	out = append(out, v.PlaceFields...)
+	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
+}
+
+// Errors gives the fields with what is wrong with each, for every answer.
+func (v View) Errors() []Field { return v.fields() }
+
+// fieldsTouchedBy is the fields whose text an edit of path may have changed besides its own: those of its part of the job.
+// Undo and fixes, which have no path, may have changed any.
+func (v *View) fieldsTouchedBy(path string) (out []Field) {
+	part, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	for _, f := range v.fields() {
+		if path == "" || part != "content" && strings.HasPrefix(f.Path, "/"+part+"/") {
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 func chip(c *code.Code) string {

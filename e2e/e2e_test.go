@@ -1,0 +1,250 @@
+// Package e2e drives the real interface in headless Chromium and reads what it hands over with outside programs.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/db"
+	"sodrik/internal/db/private"
+	"sodrik/internal/readers"
+	"sodrik/internal/standin"
+	"sodrik/internal/web"
+)
+
+const chromium = "/usr/bin/chromium"
+
+var (
+	server  *private.Server
+	browser *rod.Browser
+)
+
+func TestMain(m *testing.M) { os.Exit(run(m)) }
+
+func run(m *testing.M) int {
+	if _, err := os.Stat(chromium); err != nil {
+		fmt.Fprintln(os.Stderr, "The browser tests need Debian's chromium at /usr/bin/chromium: apt-get install chromium")
+		return 1
+	}
+	var err error
+	if server, err = private.Start(context.Background(), private.Options{Brief: true}); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer server.Stop()
+	profile, err := os.MkdirTemp("", "sodrik-browser-")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(profile)
+	l := launcher.New().Bin(chromium).Leakless(false).Headless(true).NoSandbox(true).UserDataDir(profile).
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
+	url, err := l.Launch()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "Chromium does not start:", err)
+		return 1
+	}
+	defer l.Kill()
+	browser = rod.New().ControlURL(url)
+	if err := browser.Connect(); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer browser.Close()
+	return m.Run()
+}
+
+// app is one running application with a database of its own, filled with the demonstration.
+type app struct {
+	url   string
+	store *code.Store
+}
+
+var demo = sync.OnceValues(func() (*app, error) { return start("demo") })
+
+func start(name string) (*app, error) {
+	ctx := context.Background()
+	if err := server.CreateDatabase(ctx, name, true); err != nil {
+		return nil, err
+	}
+	d, err := db.Open(ctx, server.URL(name), 10*time.Second)
+	if err != nil {
+		return nil, err
+	}
+	if err := d.Migrate(ctx); err != nil {
+		return nil, err
+	}
+	panel := readers.Panel()
+	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: time.Now}
+	if err := standin.Load(ctx, s); err != nil {
+		return nil, err
+	}
+	if err := standin.Prove(ctx, s); err != nil {
+		return nil, err
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	go http.Serve(l, web.New(s, standin.Workspace))
+	return &app{"http://" + l.Addr().String(), s}, nil
+}
+
+func open(t *testing.T) *app {
+	t.Helper()
+	a, err := demo()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
+}
+
+// page opens an address in a tab of its own context, and fails the test on any script error or refused resource.
+func (a *app) page(t *testing.T, path string) *rod.Page {
+	t.Helper()
+	incognito, err := browser.Incognito()
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := incognito.MustPage().Timeout(60 * time.Second)
+	(proto.LogEnable{}).Call(p)
+	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
+		t.Errorf("script error: %s %v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception)
+	}, func(e *proto.LogEntryAdded) {
+		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") && !strings.Contains(e.Entry.Text, "status of 5") {
+			t.Errorf("browser: %s %s", e.Entry.Text, e.Entry.URL)
+		}
+	})()
+	p.MustSetViewport(1280, 800, 1, false)
+	p.MustNavigate(a.url + path).MustWaitLoad()
+	t.Cleanup(func() { p.CancelTimeout().Close(); incognito.Close() })
+	return p
+}
+
+// create makes a code and gives its path.
+func (a *app) create(t *testing.T, job string) string {
+	t.Helper()
+	id, err := a.store.Create(t.Context(), standin.Workspace, made(t, job), "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return "/codes/" + id
+}
+
+// paste pastes text on the page, outside any field, as Ctrl-V does.
+func paste(p *rod.Page, text string) {
+	p.MustEval(`(text) => { document.activeElement.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
+}
+
+// fill replaces what stands in a field by typing.
+func fill(p *rod.Page, selector, text string) {
+	e := p.MustElement(selector).MustWaitVisible()
+	e.MustEval(`() => { this.focus(); this.select(); }`)
+	if text == "" {
+		p.Keyboard.MustType(input.Backspace)
+		return
+	}
+	p.MustInsertText(text)
+}
+
+// until waits for a condition in the page and fails naming what was waited for.
+func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
+	t.Helper()
+	deadline := time.Now().Add(15 * time.Second)
+	for {
+		r, err := p.Eval(js, args...)
+		if err == nil && r.Value.Bool() {
+			return
+		}
+		if time.Now().After(deadline) {
+			shot := filepath.Join(os.TempDir(), "sodrik-failed.png")
+			if b, err := p.Screenshot(false, nil); err == nil {
+				os.WriteFile(shot, b, 0o600)
+			}
+			t.Fatalf("waited in vain for %s (%v); the page is in %s", what, err, shot)
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+}
+
+func hasText(t *testing.T, p *rod.Page, selector, text string) {
+	t.Helper()
+	until(t, p, fmt.Sprintf("%q in %s", text, selector), `(s, t) => [...document.querySelectorAll(s)].some((e) => e.innerText.includes(t))`, selector, text)
+}
+
+func verdictIs(t *testing.T, p *rod.Page, v proof.Verdict) {
+	t.Helper()
+	until(t, p, "verdict "+string(v), `(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`, string(v))
+}
+
+// download clicks and gives the file and the name under which the browser would save it.
+func download(t *testing.T, p *rod.Page, click func()) (name string, data []byte) {
+	t.Helper()
+	dir := t.TempDir()
+	wait := p.Browser().WaitDownload(dir)
+	click()
+	info := wait()
+	if info == nil {
+		t.Fatal("nothing was downloaded")
+	}
+	data, err := os.ReadFile(filepath.Join(dir, info.GUID))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return info.SuggestedFilename, data
+}
+
+func tool(t *testing.T, name string, args ...string) string {
+	t.Helper()
+	out, err := exec.Command(name, args...).Output()
+	if err != nil {
+		t.Fatalf("%s %s: %v", name, strings.Join(args, " "), err)
+	}
+	return string(out)
+}
+
+// readBack has outside programs rasterise a file and outside readers read it.
+func readBack(t *testing.T, name string, data []byte, want string) {
+	t.Helper()
+	dir := t.TempDir()
+	file := filepath.Join(dir, "code"+filepath.Ext(name))
+	if err := os.WriteFile(file, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	picture := filepath.Join(dir, "picture.png")
+	switch filepath.Ext(name) {
+	case ".svg":
+		tool(t, "rsvg-convert", "--width", "800", "-o", picture, file)
+	case ".pdf":
+		tool(t, "pdftoppm", "-scale-to", "800", "-singlefile", "-png", file, strings.TrimSuffix(picture, ".png"))
+	default:
+		picture = file
+	}
+	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture), "\n"); got != want {
+		t.Errorf("%s: zbar reads %q, want %q", name, got, want)
+	}
+	if got := tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture); got != want {
+		t.Errorf("%s: zxing-cpp reads %q, want %q", name, got, want)
+	}
+}
+
+func colourScheme(scheme string) proto.EmulationSetEmulatedMedia {
+	return proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}
+}

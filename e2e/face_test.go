@@ -1,0 +1,125 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+
+	"sodrik/internal/core/proof"
+	"sodrik/internal/standin"
+)
+
+const axeFile = "../assets/node_modules/axe-core/axe.min.js"
+
+// TestAccessibility has axe look at every view, in light and dark, against WCAG 2.2 AA.
+func TestAccessibility(t *testing.T) {
+	axe, err := os.ReadFile(axeFile)
+	if err != nil {
+		t.Fatal("axe-core is not installed; run assets/build: ", err)
+	}
+	a := open(t)
+	desk := a.demoCode(t, "Fair, gate poster")
+	stop := a.demoCode(t, "Foxglove Lanterne")
+	for _, scheme := range []string{"light", "dark"} {
+		look := func(path, what string, prepare func(p *rod.Page)) {
+			p := a.page(t, path)
+			p.MustSetViewport(1280, 800, 1, false)
+			emulate(t, p, scheme)
+			if prepare != nil {
+				prepare(p)
+			}
+			p.MustEval(string("() => { " + string(axe) + " }"))
+			r := p.MustEval(`async () => { const r = await axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`).Str()
+			if r != "" {
+				t.Errorf("%s, %s:\n%s", what, scheme, r)
+			}
+		}
+		look("/codes", "ledger", nil)
+		look("/codes", "paste", func(p *rod.Page) {
+			paste(p, "marrowby.example/visit?utm_source=tote")
+			hasText(t, p, "#found", "Leave it out")
+		})
+		look("/codes", "peek", func(p *rod.Page) {
+			p.MustElement("tr.code").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
+			hasText(t, p, "#peek[open]", "Duplicate")
+		})
+		for _, stub := range []string{"says", "wears", "sits", "reads", "ships"} {
+			look(desk, "desk, "+stub, func(p *rod.Page) {
+				p.MustElement("[data-stub=" + stub + "]").MustClick()
+				hasText(t, p, ".verdict", "Safe to print")
+			})
+		}
+		look(stop, "desk with findings", func(p *rod.Page) { verdictIs(t, p, proof.Stop) })
+		look("/nowhere", "failure", nil)
+	}
+}
+
+func emulate(t *testing.T, p *rod.Page, scheme string) {
+	t.Helper()
+	if err := colourScheme(scheme).Call(p); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func (a *app) demoCode(t *testing.T, name string) string {
+	t.Helper()
+	rows, err := a.store.List(t.Context(), standin.Workspace, "active", name)
+	if err != nil || len(rows) == 0 {
+		t.Fatalf("%s: %v", name, err)
+	}
+	return "/codes/" + rows[0].ID
+}
+
+// TestWidths: nothing sticks out sideways, and the desk needs no scrolling where it is promised.
+func TestWidths(t *testing.T) {
+	a := open(t)
+	desk := a.demoCode(t, "Fair, gate poster")
+	for _, w := range []int{1440, 1280, 1024, 390} {
+		for _, path := range []string{"/codes", desk} {
+			p := a.page(t, path)
+			p.MustSetViewport(w, 800, 1, false)
+			time.Sleep(200 * time.Millisecond)
+			size := p.MustEval(`() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight]`)
+			if got := size.Get("0").Int(); got > w {
+				t.Errorf("%s is %d wide at %d", path, got, w)
+			}
+			if got := size.Get("1").Int(); path == desk && w >= 1024 && got > 800 {
+				t.Errorf("the desk is %d high at %d × 800", got, w)
+			}
+		}
+	}
+}
+
+// TestSpeed measures; it asserts only that a picture comes at all. Figures go to the log, p50 and p95.
+func TestSpeed(t *testing.T) {
+	a := open(t)
+	path := a.create(t, `{"name":"Speed","content":{"kind":"url","url":"marrowby.example/speed"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+	p := a.page(t, path)
+	hasText(t, p, ".verdict", "Safe")
+	var keys []time.Duration
+	for i := range 40 {
+		ms := p.MustEval(`(text) => new Promise((done) => {
+			const field = document.querySelector("#f-content-url"), picture = document.querySelector("#picture").parentElement;
+			field.focus();
+			const start = performance.now();
+			const o = new MutationObserver(() => { o.disconnect(); requestAnimationFrame(() => done(performance.now() - start)); });
+			o.observe(picture, {childList: true, subtree: true});
+			field.value = text;
+			field.dispatchEvent(new Event("input", {bubbles: true}));
+		})`, fmt.Sprintf("marrowby.example/speed-%d", i)).Num()
+		keys = append(keys, time.Duration(ms*float64(time.Millisecond)))
+	}
+	report(t, "keystroke to new picture", keys)
+	if len(keys) != 40 {
+		t.Error("a picture did not come")
+	}
+}
+
+func report(t *testing.T, what string, d []time.Duration) {
+	slices.Sort(d)
+	t.Logf("%s: p50 %v, p95 %v, n %d", what, d[len(d)/2].Round(100*time.Microsecond), d[len(d)*95/100].Round(100*time.Microsecond), len(d))
+}

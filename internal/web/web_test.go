@@ -1,0 +1,158 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/db/dbtest"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+const ws = "marrowby"
+
+type site struct {
+	handler http.Handler
+	store   *code.Store
+	id      string
+}
+
+func open(t testing.TB) *site {
+	t.Helper()
+	s := &code.Store{DB: dbtest.Open(t), PanelVersion: "none", Now: time.Now}
+	if _, err := s.EnsureWorkspace(t.Context(), ws, "Marrowby Seed House"); err != nil {
+		t.Fatal(err)
+	}
+	m, problems := compose.Parse([]byte(`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	id, err := s.Create(t.Context(), ws, m, "Bulb Fair 2027")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &site{New(s, ws), s, id}
+}
+
+func (s *site) send(method, path string, form url.Values, headers ...string) *httptest.ResponseRecorder {
+	r := httptest.NewRequest(method, path, strings.NewReader(form.Encode()))
+	if form != nil {
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	for i := 0; i+1 < len(headers); i += 2 {
+		r.Header.Set(headers[i], headers[i+1])
+	}
+	w := httptest.NewRecorder()
+	s.handler.ServeHTTP(w, r)
+	return w
+}
+
+func TestAnswers(t *testing.T) {
+	s := open(t)
+	code := "/codes/" + s.id
+	form := func(pairs ...string) url.Values {
+		v := url.Values{}
+		for i := 0; i < len(pairs); i += 2 {
+			v.Add(pairs[i], pairs[i+1])
+		}
+		return v
+	}
+	for _, c := range []struct {
+		method, path string
+		form         url.Values
+		status       int
+		has          string
+	}{
+		{"GET", "/", nil, 303, ""},
+		{"GET", "/codes", nil, 200, "Gate &lt;poster&gt;"},
+		{"GET", code, nil, 200, "b=%3C2%3E"},
+		{"GET", code + "?place=99", nil, 200, "gate"},
+		{"GET", code + "/peek", nil, 200, "Duplicate"},
+		{"GET", code + "/camera.png?place=0", nil, 200, "PNG"},
+		{"GET", code + "/picture/x.png", nil, 200, "PNG"},
+		{"GET", code + "/proof", nil, 200, "Print with care"},
+		{"GET", "/codes/nothere", nil, 404, "no such code"},
+		{"GET", "/codes/nothere/peek", nil, 404, "no such code"},
+		{"GET", "/nowhere", nil, 404, ""},
+		{"GET", "/static/app.css", nil, 200, "--marigold"},
+		{"GET", "/static/../web.go", nil, 404, ""},
+		{"POST", "/find", form("text", "gate"), 200, "1 in 1 campaign"},
+		{"POST", "/find", form("text", "javascript:alert(1)"), 200, "phones refuse them"},
+		{"POST", "/paste/png", form("text", "marrowby.example"), 200, "PNG"},
+		{"POST", "/paste/png", form("text", "hello"), 400, "is not a web address"},
+		{"POST", "/codes", form("text", ""), 400, "is not a web address"},
+		{"PATCH", code, form("path", "/version", "text", "2"), 400, "not a field"},
+		{"PATCH", code, form("path", "/look/ink", "text", "#123"), 303, ""},
+		{"PATCH", "/codes/nothere", form("path", "/name", "text", "x"), 404, "no such code"},
+		{"POST", code + "/fix", form("patch", "[]", "label", ""), 303, ""},
+		{"POST", code + "/fix", form("patch", "{"), 400, "did not arrive whole"},
+		{"POST", code + "/fix", form("patch", `[{"op":"remove","path":"/x"}]`), 400, "does not fit"},
+		{"POST", code + "/ship", form(), 400, "none is chosen"},
+		{"POST", code + "/ship", form("format", "gif"), 400, "cannot be written"},
+		{"POST", code + "/ship", form("format", "svg", "place", "7"), 400, "no such place"},
+		{"POST", code + "/ship", form("format", "svg", "place", "0"), 200, "<svg"},
+		{"POST", code + "/places/remove", form("remove", "9"), 400, "does not fit"},
+		{"POST", "/find", form("text", strings.Repeat("a", 2<<20)), 200, ""},
+		{"DELETE", code, nil, 405, ""},
+	} {
+		w := s.send(c.method, c.path, c.form)
+		if w.Code != c.status || !strings.Contains(w.Body.String(), c.has) {
+			t.Errorf("%s %s %.60v: %d %.300q, want %d with %q", c.method, c.path, c.form, w.Code, w.Body.String(), c.status, c.has)
+		}
+		h := w.Header()
+		if !strings.Contains(h.Get("Content-Security-Policy"), "script-src 'self';") || strings.Contains(h.Get("Content-Security-Policy"), "unsafe") || h.Get("X-Content-Type-Options") != "nosniff" {
+			t.Errorf("%s %s: headers %v", c.method, c.path, h)
+		}
+	}
+}
+
+// TestOtherSites: a form on another site cannot change anything.
+func TestOtherSites(t *testing.T) {
+	s := open(t)
+	for _, c := range [][2]string{{"POST", "/retire"}, {"PATCH", ""}, {"POST", "/ship"}} {
+		w := s.send(c[0], "/codes/"+s.id+c[1], url.Values{"path": {"/name"}, "text": {"x"}, "format": {"svg"}}, "Sec-Fetch-Site", "cross-site", "Origin", "https://elsewhere.example")
+		if w.Code != http.StatusForbidden {
+			t.Errorf("%v from elsewhere: %d", c, w.Code)
+		}
+	}
+}
+
+// TestNoInlineCode: pages hold no inline script, style or handler, which the policy would refuse.
+func TestNoInlineCode(t *testing.T) {
+	s := open(t)
+	for _, path := range []string{"/codes", "/codes/" + s.id, "/codes/" + s.id + "/peek", "/codes/" + s.id + "/proof", "/nowhere"} {
+		body := s.send("GET", path, nil).Body.String()
+		for _, bad := range []string{"<style", " style=", " onclick=", " onload=", "javascript:", "<script>"} {
+			if strings.Contains(body, bad) {
+				t.Errorf("%s holds %q", path, bad)
+			}
+		}
+	}
+}
+
+// TestRedrawTime measures an edit on the server, database included; figures go to the log.
+func TestRedrawTime(t *testing.T) {
+	s := open(t)
+	var all []time.Duration
+	for i := range 120 {
+		start := time.Now()
+		w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {"/content/url"}, "text": {fmt.Sprintf("marrowby.example/fair-%d", i)}, "tab": {"t"}, "seq": {fmt.Sprint(i + 1)}}, "HX-Request", "true")
+		all = append(all, time.Since(start))
+		if w.Code != 200 || !strings.Contains(w.Body.String(), `id="symbol"`) {
+			t.Fatalf("%d %.200s", w.Code, w.Body.String())
+		}
+		if i == 0 {
+			t.Logf("an answer is %d bytes", w.Body.Len())
+		}
+	}
+	slices.Sort(all)
+	t.Logf("redraw on the server: p50 %v, p95 %v", all[len(all)/2].Round(10*time.Microsecond), all[len(all)*95/100].Round(10*time.Microsecond))
+}
