@@ -5,10 +5,36 @@ go 1.26.0
 require (
 	github.com/boombuler/barcode v1.1.0
 	github.com/skip2/go-qrcode v0.0.0-20200617195104-da1b6568686e
+	github.com/tdewolff/canvas v0.0.0-20250728095813-50d4cb1eee71
 	rsc.io/qr v0.2.0
 	sodrik v0.0.0
 )
 
-require golang.org/x/text v0.44.0 // indirect
+require (
+	codeberg.org/go-pdf/fpdf v0.11.1 // indirect
+	github.com/BurntSushi/freetype-go v0.0.0-20160129220410-b763ddbfe298 // indirect
+	github.com/BurntSushi/graphics-go v0.0.0-20160129215708-b43f31a4a966 // indirect
+	github.com/BurntSushi/xgb v0.0.0-20210121224620-deaf085860bc // indirect
+	github.com/BurntSushi/xgbutil v0.0.0-20190907113008-ad855c713046 // indirect
+	github.com/ByteArena/poly2tri-go v0.0.0-20170716161910-d102ad91854f // indirect
+	github.com/andybalholm/brotli v1.1.1 // indirect
+	github.com/benoitkugler/textlayout v0.3.1 // indirect
+	github.com/benoitkugler/textprocessing v0.0.3 // indirect
+	github.com/go-fonts/latin-modern v0.3.3 // indirect
+	github.com/go-text/typesetting v0.3.0 // indirect
+	github.com/golang/freetype v0.0.0-20170609003504-e2365dfdc4a0 // indirect
+	github.com/srwiley/rasterx v0.0.0-20220730225603-2ab79fcdd4ef // indirect
+	github.com/srwiley/scanx v0.0.0-20190309010443-e94503791388 // indirect
+	github.com/tdewolff/font v0.0.0-20250430140153-b654fd8acba3 // indirect
+	github.com/tdewolff/minify/v2 v2.23.4 // indirect
+	github.com/tdewolff/parse/v2 v2.8.0 // indirect
+	golang.org/x/image v0.47.0 // indirect
+	golang.org/x/net v0.62.0 // indirect
+	golang.org/x/sys v0.49.0 // indirect
+	golang.org/x/text v0.44.0 // indirect
+	modernc.org/knuth v0.5.5 // indirect
+	modernc.org/token v1.1.0 // indirect
+	star-tex.org/x/tex v0.7.1 // indirect
+)
 
 replace sodrik => ../

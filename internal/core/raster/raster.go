@@ -37,46 +37,74 @@ func Draw(s *scene.Scene, v View) (*image.NRGBA, error) {
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, v.Width, v.Height))
 	for _, it := range s.Items {
-		paint(out, coverage(it, v), it.Fill)
+		if r, ok := wholeRectangle(it, v); ok {
+			fill(out, r.Intersect(out.Rect), it.Fill)
+			continue
+		}
+		mask, r := coverage(it, v)
+		paint(out, r, mask, it.Fill)
 	}
 	return out, nil
 }
 
-// coverage is the share of every pixel that an outline covers, 0 to 255.
-func coverage(it scene.Item, v View) []uint8 {
-	z := vector.NewRasterizer(v.Width, v.Height)
-	trace(z, it, v)
-	mask := image.NewAlpha(image.Rect(0, 0, v.Width, v.Height))
-	z.DrawOp = draw.Src
-	z.Draw(mask, mask.Bounds(), image.Opaque, image.Point{})
-	return mask.Pix
-}
-
-// paint lays a colour over a picture where the mask says, by the over operator on values that are not premultiplied.
-func paint(dst *image.NRGBA, mask []uint8, c ink.Colour) {
-	solid := [4]uint8{c.R, c.G, c.B, 255}
-	for i, m := range mask {
-		switch {
-		case m == 0:
-		case m == 255:
-			*(*[4]uint8)(dst.Pix[4*i:]) = solid
-		default:
-			p := (*[4]uint8)(dst.Pix[4*i:])
-			a := uint32(m)
-			under := uint32(p[3]) * (255 - a) // in 255ths of alpha
-			whole := a*255 + under
-			for k := range 3 {
-				p[k] = uint8((uint32(solid[k])*a*255 + uint32(p[k])*under + whole/2) / whole)
-			}
-			p[3] = uint8((whole + 127) / 255)
-		}
+// fill paints a rectangle with one colour: one row by hand, the others copied from it.
+func fill(dst *image.NRGBA, r image.Rectangle, c ink.Colour) {
+	if r.Empty() {
+		return
+	}
+	first := dst.Pix[dst.PixOffset(r.Min.X, r.Min.Y):][: 4*r.Dx() : 4*r.Dx()]
+	for i := 0; i < len(first); i += 4 {
+		*(*[4]uint8)(first[i:]) = [4]uint8{c.R, c.G, c.B, 255}
+	}
+	for y := r.Min.Y + 1; y < r.Max.Y; y++ {
+		copy(dst.Pix[dst.PixOffset(r.Min.X, y):], first)
 	}
 }
 
-func trace(z *vector.Rasterizer, it scene.Item, v View) {
-	sx := it.At.Scale * v.Scale
-	dx, dy := it.At.X*v.Scale+v.X, it.At.Y*v.Scale+v.Y
-	at := func(p scene.Point) (float32, float32) { return snap(p.X*sx + dx), snap(p.Y*sx + dy) }
+// wholeRectangle says whether an item is one rectangle whose sides lie on pixel edges, which needs no rasterising: paper
+// is the usual case.
+func wholeRectangle(it scene.Item, v View) (image.Rectangle, bool) {
+	p := it.Path
+	if len(p.Points) != 4 || len(p.Ops) != 5 {
+		return image.Rectangle{}, false
+	}
+	a, b, c, d := p.Points[0], p.Points[1], p.Points[2], p.Points[3]
+	if a.Y != b.Y || b.X != c.X || c.Y != d.Y || d.X != a.X {
+		return image.Rectangle{}, false
+	}
+	x0, y0 := pixel(it, a, v)
+	x1, y1 := pixel(it, c, v)
+	for _, f := range [4]float32{x0, y0, x1, y1} {
+		if f != float32(math.Trunc(float64(f))) {
+			return image.Rectangle{}, false
+		}
+	}
+	return image.Rect(int(x0), int(y0), int(x1), int(y1)), true
+}
+
+// pixel takes a point of an item's path to pixels.
+func pixel(it scene.Item, p scene.Point, v View) (x, y float32) {
+	return snap((p.X*it.At.Scale+it.At.X)*v.Scale + v.X), snap((p.Y*it.At.Scale+it.At.Y)*v.Scale + v.Y)
+}
+
+// coverage is the share of every pixel within r that an outline covers, 0 to 255; beyond r it covers nothing.
+func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
+	for i, p := range it.Path.Points {
+		x, y := pixel(it, p, v)
+		at := image.Rect(int(math.Floor(float64(x))), int(math.Floor(float64(y))), int(math.Ceil(float64(x)))+1, int(math.Ceil(float64(y)))+1)
+		if i == 0 {
+			r = at
+		}
+		r = r.Union(at)
+	}
+	if r = r.Intersect(image.Rect(0, 0, v.Width, v.Height)); r.Empty() {
+		return image.NewAlpha(image.Rectangle{}), r
+	}
+	z := vector.NewRasterizer(r.Dx(), r.Dy())
+	at := func(p scene.Point) (float32, float32) {
+		x, y := pixel(it, p, v)
+		return x - float32(r.Min.X), y - float32(r.Min.Y)
+	}
 	points := it.Path.Points
 	for _, op := range it.Path.Ops {
 		switch op {
@@ -94,6 +122,35 @@ func trace(z *vector.Rasterizer, it scene.Item, v View) {
 			points = points[3:]
 		case scene.Close:
 			z.ClosePath()
+		}
+	}
+	mask = image.NewAlpha(image.Rect(0, 0, r.Dx(), r.Dy()))
+	z.DrawOp = draw.Src
+	z.Draw(mask, mask.Bounds(), image.Opaque, image.Point{})
+	return mask, r
+}
+
+// paint lays a colour over a picture where the mask, which stands at r, says, by the over operator on values that are not
+// premultiplied.
+func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, c ink.Colour) {
+	solid := [4]uint8{c.R, c.G, c.B, 255}
+	for y := range mask.Rect.Dy() {
+		row := dst.Pix[dst.PixOffset(r.Min.X, r.Min.Y+y):]
+		for i, m := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
+			switch {
+			case m == 0:
+			case m == 255:
+				*(*[4]uint8)(row[4*i:]) = solid
+			default:
+				p := (*[4]uint8)(row[4*i:])
+				a := uint32(m)
+				under := uint32(p[3]) * (255 - a) // in 255ths of alpha
+				whole := a*255 + under
+				for k := range 3 {
+					p[k] = uint8((uint32(solid[k])*a*255 + uint32(p[k])*under + whole/2) / whole)
+				}
+				p[3] = uint8((whole + 127) / 255)
+			}
 		}
 	}
 }
@@ -117,10 +174,14 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 		out[i] = ground
 	}
 	for _, it := range s.Items {
-		y := it.Fill.Luminance()
-		for i, a := range coverage(it, v) {
-			if a != 0 {
-				out[i] += (y - out[i]) * float64(a) / 255
+		lum := it.Fill.Luminance()
+		mask, r := coverage(it, v)
+		for y := range mask.Rect.Dy() {
+			row := out[(r.Min.Y+y)*v.Width+r.Min.X:]
+			for i, a := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
+				if a != 0 {
+					row[i] += (lum - row[i]) * float64(a) / 255
+				}
 			}
 		}
 	}

@@ -1,8 +1,8 @@
-package bench
+// Package encoders puts several QR Code encoders behind one function, to be compared on the same payloads at the same level.
+package encoders
 
 import (
 	"strings"
-	"testing"
 
 	"github.com/boombuler/barcode/qr"
 	goqrcode "github.com/skip2/go-qrcode"
@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// payloads are the same for every encoder; all at level M, since none of the others raises the level by itself.
-var payloads = []struct{ name, text string }{
+// Payloads are the same for every encoder; all at level M, since none of the others raises the level by itself.
+var Payloads = []struct{ Name, Text string }{
 	{"url24", "https://marrowby.example"},
 	{"url62", "https://marrowby.example/fair?utm_source=gate&utm_medium=print"},
 	{"contact300", contact},
@@ -24,11 +24,10 @@ const contact = "BEGIN:VCARD\r\nVERSION:3.0\r\nN:Ashdown;Tamsin;;;\r\nFN:Tamsin 
 	"TITLE:Trade representative\r\nTEL;TYPE=WORK,VOICE:+441632960101\r\nEMAIL:tamsin@marrowby.example\r\n" +
 	"URL:https://marrowby.example/trade\r\nADR;TYPE=WORK:;;Seed Lane 1;Marrowby;;ZZ1 1ZZ;GB\r\nNOTE:Bulbs, seed\r\nEND:VCARD\r\n"
 
-var sink int
-
-var encoders = []struct {
-	name   string
-	encode func(text string) int
+// Encoders make a symbol and give its size in modules, with or without a border; ours comes first.
+var Encoders = []struct {
+	Name   string
+	Encode func(text string) int
 }{
 	{"sodrik", func(t string) int {
 		s, err := symbol.Encode(t, symbol.Options{NoBoost: true})
@@ -61,17 +60,4 @@ var encoders = []struct {
 		}
 		return s.Bounds().Dx()
 	}},
-}
-
-func BenchmarkEncode(b *testing.B) {
-	for _, p := range payloads {
-		for _, e := range encoders {
-			b.Run(p.name+"/"+e.name, func(b *testing.B) {
-				b.ReportAllocs()
-				for b.Loop() {
-					sink += e.encode(p.text)
-				}
-			})
-		}
-	}
 }

@@ -1,0 +1,186 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"image"
+	"image/png"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// TestMain lets the test program stand in for the command.
+func TestMain(m *testing.M) {
+	if os.Getenv("SODRIK_AS_COMMAND") != "" {
+		os.Exit(run(os.Args[1:]))
+	}
+	os.Exit(m.Run())
+}
+
+// sodrik runs the command and gives its exit code, standard output and standard error.
+func sodrik(t *testing.T, stdin string, args ...string) (code int, out, errs string) {
+	t.Helper()
+	self, err := os.Executable()
+	if err != nil {
+		t.Fatal(err)
+	}
+	cmd := exec.Command(self, args...)
+	cmd.Env = append(os.Environ(), "SODRIK_AS_COMMAND=1", "SODRIK_DATABASE=")
+	cmd.Dir = t.TempDir()
+	cmd.Stdin = strings.NewReader(stdin)
+	var o, e bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &o, &e
+	err = cmd.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		t.Fatal(err)
+	}
+	return cmd.ProcessState.ExitCode(), o.String(), e.String()
+}
+
+func write(t *testing.T, name, text string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(path, []byte(text), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return path
+}
+
+const gate = `{"name":"Gate poster","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b"},
+	"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"card","medium":"business-card"}]}`
+
+func TestEncode(t *testing.T) {
+	code, out, errs := sodrik(t, gate, "encode", "-")
+	var e struct {
+		Payload             string
+		Version, Size, Mask int
+		Level               string
+		Segments            []struct{ Mode, Text string }
+		Matrix              []string
+	}
+	if err := json.Unmarshal([]byte(out), &e); code != 0 || err != nil || errs != "" {
+		t.Fatalf("%d %v %s", code, err, errs)
+	}
+	if e.Payload != "https://marrowby.example/fair" || e.Size != 17+4*e.Version || len(e.Matrix) != e.Size || len(e.Matrix[0]) != e.Size || !strings.HasPrefix(e.Matrix[0], "11111110") || e.Segments[0].Mode != "byte" {
+		t.Errorf("%+v", e)
+	}
+}
+
+func TestDrawAndRead(t *testing.T) {
+	job := write(t, "job.json", gate)
+	dir := t.TempDir()
+	for _, format := range []string{"svg", "pdf", "png"} {
+		file := filepath.Join(dir, "out."+format)
+		if code, _, errs := sodrik(t, "", "draw", job, "-o", file); code != 0 {
+			t.Fatalf("%s: %d %s", format, code, errs)
+		}
+		b, err := os.ReadFile(file)
+		if err != nil || len(b) < 500 {
+			t.Errorf("%s: %d bytes, %v", format, len(b), err)
+		}
+	}
+	code, out, _ := sodrik(t, "", "read", filepath.Join(dir, "out.png"))
+	var r struct {
+		Symbols []struct {
+			Payload         string
+			Version         int
+			Level           string
+			Mask, Corrected *int
+			Content         map[string]any
+		}
+	}
+	if err := json.Unmarshal([]byte(out), &r); code != 0 || err != nil || len(r.Symbols) != 1 || r.Symbols[0].Payload != "https://marrowby.example/fair" || *r.Symbols[0].Corrected != 0 || r.Symbols[0].Content["kind"] != "url" {
+		t.Errorf("%d %s %v", code, out, err)
+	}
+	_, first, _ := sodrik(t, gate, "draw", "-", "-format", "svg", "-o", "-")
+	_, card, _ := sodrik(t, gate, "draw", "-", "--placement", "card", "-format", "svg", "-o", "-")
+	if !strings.Contains(first, `width="160mm"`) || !strings.Contains(card, `width="22mm"`) {
+		t.Errorf("placements: %.120s and %.120s", first, card)
+	}
+}
+
+func TestProve(t *testing.T) {
+	code, out, errs := sodrik(t, gate, "prove", "-")
+	var p struct {
+		Verdict  string
+		Reserve  float64
+		Range    [2]float64 `json:"range_mm"`
+		Readings []struct {
+			Reader, Condition string
+			Read              bool
+			MS                float64
+		}
+		Findings []any
+	}
+	if err := json.Unmarshal([]byte(out), &p); code != 0 || err != nil {
+		t.Fatalf("%d %v %s", code, err, errs)
+	}
+	if p.Verdict == "" || p.Reserve != 1 || p.Range[1] <= p.Range[0] || len(p.Readings) < 3 || !p.Readings[0].Read {
+		t.Errorf("%+v", p)
+	}
+	pale := strings.Replace(gate, "#12352b", "#e8e8e8", 1)
+	if code, out, _ := sodrik(t, pale, "prove", "-"); code != 0 || !strings.Contains(out, `"verdict": "stop"`) {
+		t.Errorf("a pale code: exit %d", code)
+	}
+}
+
+// TestRefusals: every mistake has its exit code, and its line on standard error with the field dotted.
+func TestRefusals(t *testing.T) {
+	blank := filepath.Join(t.TempDir(), "blank.png")
+	f, err := os.Create(blank)
+	if err != nil {
+		t.Fatal(err)
+	}
+	png.Encode(f, image.NewGray(image.Rect(0, 0, 90, 90)))
+	f.Close()
+	for _, c := range []struct {
+		stdin string
+		args  []string
+		code  int
+		says  string
+	}{
+		{"", []string{"fly"}, 2, "is not a command"},
+		{"", []string{"encode"}, 2, "takes one job file"},
+		{"", []string{"encode", "/nowhere.json"}, 2, "cannot be read"},
+		{"{", []string{"encode", "-"}, 2, "is not JSON"},
+		{`{"content":{"kind":"url","url":"javascript:x"},"loook":{}}`, []string{"encode", "-"}, 2, "content.url: javascript:"},
+		{`{"content":{"kind":"url","url":"m.example"},"look":{"inc":"#000"}}`, []string{"draw", "-", "-o", "x.svg"}, 2, "look.inc: is not a key here"},
+		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2, "placements.0.width_mm: must be a number"},
+		{gate, []string{"draw", "-", "-o", "x.gif"}, 2, `format: "gif" cannot be written`},
+		{gate, []string{"draw", "-"}, 2, "needs -o FILE"},
+		{gate, []string{"draw", "-", "-o", "x.svg", "-placement", "moon"}, 2, `none is called "moon"`},
+		{gate, []string{"draw", "-", "-wrong"}, 2, "-wrong"},
+		{gate, []string{"draw", "-", "-o", "no/such/folder/x.svg"}, 1, "no such file"},
+		{"", []string{"read", blank}, 1, ""},
+		{"plain text", []string{"read", "-"}, 2, "is not a picture"},
+		{"", []string{"serve"}, 2, "SODRIK_DATABASE is not set"},
+		{"", []string{"migrate", "now"}, 2, "takes no arguments"},
+	} {
+		code, _, errs := sodrik(t, c.stdin, c.args...)
+		if code != c.code || !strings.Contains(errs, c.says) {
+			t.Errorf("sodrik %s: exit %d, %q; want %d with %q", strings.Join(c.args, " "), code, errs, c.code, c.says)
+		}
+	}
+	if code, out, _ := sodrik(t, "", "help"); code != 0 || !strings.Contains(out, "sodrik draw") {
+		t.Errorf("help: %d %s", code, out)
+	}
+}
+
+func TestAddressTaken(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	code, _, errs := sodrik(t, "", "demo", "-addr", l.Addr().String(), "-home", t.TempDir())
+	if code != 1 || !strings.Contains(errs, "is taken by another program") || !strings.Contains(errs, fmt.Sprint("127.0.0.1:", l.Addr().(*net.TCPAddr).Port+1)) {
+		t.Errorf("exit %d: %s", code, errs)
+	}
+}

@@ -1,0 +1,57 @@
+package e2e
+
+import (
+	"flag"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+)
+
+var shots = flag.String("screenshots", "", "folder to write pictures of the main views to")
+
+// TestScreenshots draws the pictures of the README from the demonstration: go test ./e2e -run Screenshots -screenshots ../docs/screenshots
+func TestScreenshots(t *testing.T) {
+	if *shots == "" {
+		t.Skip("no folder is given with -screenshots")
+	}
+	a, err := start("pictures")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		name, path string
+		prepare    func(p *rod.Page)
+	}{
+		{"ledger", "/codes", nil},
+		{"paste", "/codes", func(p *rod.Page) {
+			paste(p, "marrowby.example/visit?utm_source=tote")
+			hasText(t, p, "#found", "Leave it out")
+		}},
+		{"peek", "/codes", func(p *rod.Page) {
+			p.MustElement("tr.code:nth-child(3)").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
+			hasText(t, p, "#peek[open]", "Duplicate")
+		}},
+		{"desk-says", a.demoCode(t, "gate poster"), nil},
+		{"desk-wears", a.demoCode(t, "foxglove"), func(p *rod.Page) { p.MustElement("[data-stub=wears]").MustClick() }},
+		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
+		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},
+		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
+	} {
+		p := a.page(t, c.path)
+		if c.prepare != nil {
+			c.prepare(p)
+		}
+		time.Sleep(900 * time.Millisecond)
+		p.MustEval(`() => { if (document.activeElement.matches("button")) document.activeElement.blur(); }`)
+		b, err := p.Screenshot(false, nil)
+		if err == nil {
+			err = os.WriteFile(filepath.Join(*shots, c.name+".png"), b, 0o644)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+}
