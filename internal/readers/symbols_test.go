@@ -239,3 +239,16 @@ func TestLocate(t *testing.T) {
 		}
 	}
 }
+
+// TestFNC1: GS1 element strings with FNC1 in first position come back with their separators. gozxing and zbar give the data
+// as they are; zxing-cpp likewise.
+func TestFNC1(t *testing.T) {
+	all := panel(t)
+	for _, text := range []string{"0109521234500018" + "10A1209\x1d" + "17270331", "0109521234500018\x1d21ab/7\x1d10X"} {
+		s, err := symbol.Encode(text, symbol.Options{FNC1: true})
+		if err != nil || s.Segments[0].Mode != symbol.ModeFNC1 {
+			t.Fatal(err)
+		}
+		reads(t, all, picture(t, s, 5), text, fmt.Sprintf("%q", text))
+	}
+}
