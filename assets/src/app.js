@@ -11,14 +11,18 @@ if (!store.getItem("tab")) store.setItem("tab", Math.random().toString(36).slice
 const nextSeq = () => { const n = Number(store.getItem("seq") || 0) + 1; store.setItem("seq", n); return n; };
 
 let unsaved = new Set();  // fields whose last edit the server has not taken yet
-let newest = -1;          // newest revision shown
+const desk0 = document.getElementById("desk-state");
+let newest = desk0 ? Number(desk0.dataset.rev) : -1; // newest revision shown
 
 document.addEventListener("htmx:configRequest", (e) => {
   const d = e.detail;
   if (d.verb === "get") return;
   d.parameters["tab"] = store.getItem("tab");
   d.parameters["seq"] = nextSeq();
-  if (d.verb === "patch") unsaved.add(d.elt);
+  if (d.verb === "patch") {
+    unsaved.add(d.elt);
+    if (!d.parameters["base"]) d.parameters["base"] = String(newest);
+  }
   const state = document.getElementById("desk-state");
   if (state) d.parameters["place"] = state.dataset.place;
 });
@@ -48,7 +52,7 @@ function fillSlots(text) {
     if (slot.querySelector("[hx-post], [hx-patch]")) window.htmx.process(slot);
   }
   const remarks = document.getElementById("remarks");
-  if (!remarks) return;
+  if (!remarks || !root.dataset.proof) return;
   remarks.classList.add("older");
   clearTimeout(proofTimer);
   proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { target: "#remarks", swap: "outerHTML" }), 150);
@@ -110,6 +114,8 @@ document.addEventListener("click", (e) => {
   }
   const swatch = e.target.closest("[data-set]");
   if (swatch) setField(document.getElementById(swatch.dataset.for), swatch.dataset.set);
+  const opens = e.target.closest("[data-opens]");
+  if (opens) document.getElementById(opens.dataset.opens).showModal();
   const dialog = e.target.closest("[data-close]");
   if (dialog) dialog.closest("dialog").close();
 });
@@ -127,6 +133,21 @@ function refreshState() {
   if (state) window.htmx.ajax("GET", state.dataset.state, { target: "#issued", swap: "outerHTML" });
 }
 document.addEventListener("submit", (e) => { if (e.target.matches("[data-ships]")) setTimeout(refreshState, 900); });
+
+// Coming back to a tab, it catches up with what other tabs have changed.
+document.addEventListener("visibilitychange", catchUp);
+window.addEventListener("focus", catchUp);
+async function catchUp() {
+  const state = document.getElementById("desk-state");
+  if (!state || document.visibilityState !== "visible" || unsaved.size) return;
+  try {
+    const r = await fetch(state.dataset.changes + "&since=" + newest, { headers: { "HX-Request": "true" } });
+    const rev = Number(r.headers.get("Sodrik-Revision"));
+    if (r.status !== 200 || rev <= newest || unsaved.size) return;
+    newest = rev;
+    fillSlots(await r.text());
+  } catch { /* the next edit says so */ }
+}
 
 // Keys. Single letters act only outside fields.
 const inField = (t) => t.matches("input, textarea, select, [contenteditable]");

@@ -61,10 +61,20 @@ type Code struct {
 
 // Issued is a version whose files were handed over.
 type Issued struct {
-	N      int
-	Digest string
-	At     time.Time
+	N       int
+	Digest  string
+	Payload string
+	At      time.Time
 }
+
+// who is the key of the person's name in a context.
+type who struct{}
+
+// By gives a context in which changes are signed with a person's name.
+func By(ctx context.Context, name string) context.Context { return context.WithValue(ctx, who{}, name) }
+
+// Who is the name that changes in this context are signed with, or "".
+func Who(ctx context.Context) string { s, _ := ctx.Value(who{}).(string); return s }
 
 // Name is the code's name, or what it says where it has none.
 func (c *Code) Name() string { return nameOf(c.Made.Job) }
@@ -83,6 +93,9 @@ func (c *Code) Stale() bool { return len(c.Problems) > 0 }
 func (c *Code) Printed() bool {
 	return c.Issued != nil && !c.Stale() && c.Issued.Digest == c.Made.Job.Digest()
 }
+
+// SaysOtherwise says whether the code, as it stands, encodes something else than its newest issued version.
+func (c *Code) SaysOtherwise() bool { return c.Issued != nil && c.Issued.Payload != "" && c.Issued.Payload != c.Made.Payload }
 
 // Text is what a field shows: text that could not be parsed, else the draft's value.
 func (c *Code) Text(path string) string {
@@ -143,15 +156,15 @@ func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, err
 	c := &Code{ID: id}
 	var draft, good, unparsed []byte
 	var n *int
-	var digest *string
+	var digest, payload *string
 	var at *time.Time
-	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.at,
+	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload, v.at,
 			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.undo[cardinality(c.undo)]), ''),
 			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.redo[cardinality(c.redo)]), '')
 		FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 		LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
 		WHERE c.workspace = $1 AND c.id = $2 `+lock, workspace, id).Scan(&c.Rev, &draft, &good, &unparsed, &c.State, &c.Changed,
-		&c.undo, &c.redo, &c.Campaign, &n, &digest, &at, &c.Undo, &c.Redo)
+		&c.undo, &c.redo, &c.Campaign, &n, &digest, &payload, &at, &c.Undo, &c.Redo)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
 		return nil, ErrNotFound
@@ -159,7 +172,7 @@ func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, err
 		return nil, err
 	}
 	if n != nil {
-		c.Issued = &Issued{N: *n, Digest: *digest, At: *at}
+		c.Issued = &Issued{N: *n, Digest: *digest, Payload: *payload, At: *at}
 	}
 	if err := json.Unmarshal(unparsed, &c.Unparsed); err != nil {
 		return nil, err
@@ -226,7 +239,7 @@ func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err e
 		if c.Issued != nil && c.Issued.Digest == digest {
 			return nil
 		}
-		v := &Issued{N: 1, Digest: digest, At: s.Now()}
+		v := &Issued{N: 1, Digest: digest, Payload: c.Made.Payload, At: s.Now()}
 		if c.Issued != nil {
 			v.N = c.Issued.N + 1
 		}
@@ -234,8 +247,8 @@ func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err e
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at) VALUES ($1, $2, $3, $4, $5, $6)`,
-			workspace, id, v.N, text, digest, v.At)
+		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+			workspace, id, v.N, text, digest, v.At, c.Made.Payload, Who(ctx))
 		c.Issued = v
 		return err
 	})

@@ -49,7 +49,7 @@ func create(t *testing.T, s *Store, name, url string) string {
 
 func edit(t *testing.T, s *Store, id, path, text, tab string, seq int64) *Code {
 	t.Helper()
-	c, err := s.Edit(t.Context(), ws, id, Edit{path, text, tab, seq})
+	c, err := s.Edit(t.Context(), ws, id, Edit{Path: path, Text: text, Tab: tab, Seq: seq, Base: -1})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -133,7 +133,7 @@ func TestWhatCannotBeMadeIsKept(t *testing.T) {
 	if c.Stale() || c.Made.Job.Placements[0].Width != 170 || c.Made.Payload != "https://marrowby.example/f" {
 		t.Errorf("put right: %v %v %v", c.Problems, c.Made.Job.Placements, c.Made.Payload)
 	}
-	if _, err := s.Edit(t.Context(), ws, id, Edit{"/version", "2", "a", 5}); err == nil {
+	if _, err := s.Edit(t.Context(), ws, id, Edit{Path: "/version", Text: "2", Tab: "a", Seq: 5}); err == nil {
 		t.Error("a path that is no field was edited")
 	}
 }
@@ -169,7 +169,7 @@ func TestTwoTabsAtOnce(t *testing.T) {
 	for tab, path := range map[string]string{"a": "/content/url", "b": "/name"} {
 		wg.Go(func() {
 			for i := range 40 {
-				if _, err := s.Edit(t.Context(), ws, id, Edit{path, fmt.Sprintf("marrowby.example/%s%d", tab, i), tab, int64(i + 1)}); err != nil {
+				if _, err := s.Edit(t.Context(), ws, id, Edit{Path: path, Text: fmt.Sprintf("marrowby.example/%s%d", tab, i), Tab: tab, Seq: int64(i + 1), Base: -1}); err != nil {
 					t.Error(err)
 				}
 			}

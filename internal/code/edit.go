@@ -22,14 +22,17 @@ type Edit struct {
 	Text string // what stands in it
 	Tab  string // the browser tab
 	Seq  int64  // counts the edits of the tab
+	Base int64  // newest revision the tab had seen; −1 takes precedence over whatever came since
 }
 
 // coalesce is how quickly edits of one field by one tab must follow each other to count as one.
 const coalesce = 2 * time.Second
 
-// Edit changes one field. What the job cannot hold is kept as typed; nothing is lost.
+// Edit changes one field. What the job cannot hold is kept as typed; nothing is lost. Edits of other fields that the tab
+// had not seen stay; where another tab has changed the same field since, nothing is changed and the error is a *Conflict
+// that holds both values.
 func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
-	return s.change(ctx, workspace, id, e.Tab, e.Seq, e.Path, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, workspace, id, e, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
 		if !job.Editable(e.Path) {
 			return nil, nil, problem.List{*job.Unparsed(e.Path, e.Text)}
 		}
@@ -46,7 +49,7 @@ func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, 
 
 // Patch applies a finding's fix, or another change of several fields, as one edit.
 func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words, tab string, seq int64) (*Code, error) {
-	return s.change(ctx, workspace, id, tab, seq, "", words, func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, words, func(c *Code) (patch.Patch, map[string]*string, error) {
 		cleared := map[string]*string{}
 		for _, op := range p {
 			cleared[op.Path] = nil
@@ -57,17 +60,20 @@ func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, 
 
 // change locks the code's row and carries out what make asks for: a patch of the draft, and unparsed text by path, nil for
 // none any more.
-func (s *Store) change(ctx context.Context, workspace, id, tab string, seq int64, path, words string,
+func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words string,
 	make func(*Code) (patch.Patch, map[string]*string, error)) (out *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
 		if err != nil {
 			return err
 		}
-		known, err := applied(ctx, tx, workspace, id, tab, seq, path)
+		known, clash, err := before(ctx, tx, workspace, id, e)
 		if err != nil || known {
 			out = c
 			return err
+		}
+		if theirs := c.Text(e.Path); clash && theirs != e.Text {
+			return &Conflict{Code: c, Path: e.Path, Theirs: theirs, Mine: e.Text}
 		}
 		p, text, err := make(c)
 		if err != nil {
@@ -79,7 +85,7 @@ func (s *Store) change(ctx context.Context, workspace, id, tab string, seq int64
 			return problem.List{{Code: "patch", Message: "does not fit the code any more; look at it again and repeat the change"}}
 		}
 		if len(whole) > 0 {
-			if err := s.write(ctx, tx, workspace, c, "edit", path, words, tab, seq, draft, whole, inverse); err != nil {
+			if err := s.write(ctx, tx, workspace, c, "edit", e.Path, words, e.Tab, e.Seq, draft, whole, inverse); err != nil {
 				return err
 			}
 		}
@@ -117,15 +123,20 @@ func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 	return out
 }
 
-// applied says whether the edit has been carried out already, or a later one of the same field and tab has.
-func applied(ctx context.Context, tx pgx.Tx, workspace, id, tab string, seq int64, path string) (bool, error) {
-	if tab == "" {
-		return false, nil
+// before looks at the edits that came before this one: known says that it, or a later one of the same field and tab, has
+// been carried out already; clash, that another tab has changed the field since the revision this one is based on.
+func before(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit) (known, clash bool, err error) {
+	if e.Tab == "" {
+		return false, false, nil
 	}
-	var known bool
-	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3
-		AND ($4 = ANY (seqs) OR path = $5 AND path <> '' AND $4 < ANY (seqs)))`, workspace, id, tab, seq, path).Scan(&known)
-	return known, err
+	err = tx.QueryRow(ctx, `SELECT
+		EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3
+			AND ($4 = ANY (seqs) OR path = $5 AND path <> '' AND $4 < ANY (seqs))),
+		$6 >= 0 AND EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab <> $3
+			AND rev > greatest($6, (SELECT max(rev) FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3 AND path = $5))
+			AND patch @> jsonb_build_array(jsonb_build_object('path', '/job' || $5)))`,
+		workspace, id, e.Tab, e.Seq, e.Path, e.Base).Scan(&known, &clash)
+	return known, clash, err
 }
 
 // write stores a new state of the code and its edit. An edit of the same field by the same tab within coalesce grows the
@@ -178,8 +189,8 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 	if err != nil || grown {
 		return err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, words, tab, seqs, patch, inverse, at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`, workspace, c.ID, rev, kind, path, words, tab, []int64{seq}, p, inverse, now)
+	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, words, tab, seqs, patch, inverse, at, who)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`, workspace, c.ID, rev, kind, path, words, tab, []int64{seq}, p, inverse, now, Who(ctx))
 	return err
 }
 

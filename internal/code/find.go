@@ -22,6 +22,7 @@ type Row struct {
 	Made     *compose.Made
 	Issued   int // newest issued version, 0 for none
 	Printed  bool
+	Differs  bool          // it says something else than the version in print
 	Unsound  bool          // the draft holds something that cannot be made
 	Verdict  proof.Verdict // "" where it has not been proved with this panel
 	Changed  time.Time
@@ -43,10 +44,10 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
 			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
-			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), p.proof ->> 'verdict'
+			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload <> '' AND v.payload <> c.payload, false), p.proof ->> 'verdict'
 			FROM codes c
 			LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			LEFT JOIN LATERAL (SELECT n, digest FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
+			LEFT JOIN LATERAL (SELECT n, digest, payload FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
 			LEFT JOIN LATERAL (SELECT proof FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
 			                   ORDER BY array_position('{stop,care,flat,safe}', p.proof ->> 'verdict') LIMIT 1) p ON true
 			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])
@@ -58,7 +59,7 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row Row, err error) {
 			var good []byte
 			var verdict *string
-			if err = r.Scan(&row.ID, &row.Campaign, &row.State, &good, &row.Changed, &row.Unsound, &row.Issued, &row.Printed, &verdict); err != nil {
+			if err = r.Scan(&row.ID, &row.Campaign, &row.State, &good, &row.Changed, &row.Unsound, &row.Issued, &row.Printed, &row.Differs, &verdict); err != nil {
 				return row, err
 			}
 			if verdict != nil {

@@ -48,6 +48,10 @@ func (h *Handler) Routes(r chi.Router) {
 	r.Post("/codes/{id}/places/remove", h.removePlace)
 	r.Get("/codes/{id}/proof", h.proof)
 	r.Get("/codes/{id}/issued", h.issued)
+	r.Get("/codes/{id}/changes", h.changes)
+	r.Get("/codes/{id}/history", h.history)
+	r.Get("/codes/{id}/compare", h.compare)
+	r.Post("/codes/{id}/return", h.goBack)
 	r.Get("/codes/{id}/camera.png", h.camera)
 	r.Get("/codes/{id}/picture/{name}", h.picture)
 	r.Post("/codes/{id}/ship", h.ship)
@@ -76,11 +80,20 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v.Frame = ui.Frame{Title: c.Name(), Section: "codes", Workspace: name}
+	if v.Since, err = h.since(r, c); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	ui.Render(w, http.StatusOK, pages, "desk", v)
 }
 
 // answer gives what an edit changed, slot by slot; a plain form is led back to the desk.
 func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, err error) {
+	var clash *code.Conflict
+	if errors.As(err, &clash) {
+		h.answerClash(w, clash)
+		return
+	}
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -92,8 +105,25 @@ func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, e
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	w.Header().Set("Sodrik-Slots", "1")
 	v := NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now())
-	v.Again = v.fieldsTouchedBy(r.FormValue("path"))
+	path := r.FormValue("path")
+	if r.FormValue("chosen") != "" { // between two values: the field has to show the one taken
+		path = ""
+	}
+	v.Again = v.fieldsTouchedBy(path)
+	if v.Since, err = h.since(r, c); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	ui.Render(w, http.StatusOK, pages, "changed", v)
+}
+
+// since says how the code differs from what is in print.
+func (h *Handler) since(r *http.Request, c *code.Code) (out []string, err error) {
+	list, err := h.Store.SinceIssue(r.Context(), h.Workspace, c)
+	for _, d := range list {
+		out = append(out, d.String())
+	}
+	return out, err
 }
 
 func seqOf(r *http.Request) int64 {
@@ -101,9 +131,18 @@ func seqOf(r *http.Request) int64 {
 	return n
 }
 
+// baseOf is the newest revision the page had shown; a form without one is not held against others.
+func baseOf(r *http.Request) int64 {
+	n, err := strconv.ParseInt(r.FormValue("base"), 10, 64)
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
 	c, err := h.Store.Edit(r.Context(), h.Workspace, chi.URLParam(r, "id"),
-		code.Edit{Path: r.FormValue("path"), Text: r.FormValue("text"), Tab: r.FormValue("tab"), Seq: seqOf(r)})
+		code.Edit{Path: r.FormValue("path"), Text: r.FormValue("text"), Tab: r.FormValue("tab"), Seq: seqOf(r), Base: baseOf(r)})
 	h.answer(w, r, c, err)
 }
 

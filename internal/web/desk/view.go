@@ -59,7 +59,9 @@ type View struct {
 	Media       []place.Medium
 	DPI         Field
 
-	Again    []Field // whose controls an answer draws again
+	Since    []string // how the code differs from what is in print
+	Another  string   // what the version in print says, where that is something else
+	Again    []Field  // whose controls an answer draws again
 	Sheet    template.HTML
 	Stale    bool
 	StaleWhy string
@@ -158,6 +160,9 @@ func NewView(c *code.Code, i int, now time.Time) View {
 		v.StaleWhy = c.Problems[0].Dotted()
 	}
 	v.Offer = m.Job.Content.Phone()
+	if c.SaysOtherwise() {
+		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, c.Issued.Payload)
+	}
 	return v
 }
 

@@ -111,6 +111,8 @@ func stateOf(r code.Row) string {
 		return "Retired"
 	case r.Issued == 0:
 		return "Draft"
+	case r.Differs:
+		return fmt.Sprintf("Not as v%d says", r.Issued)
 	case r.Printed && !r.Unsound:
 		return fmt.Sprintf("v%d in print", r.Issued)
 	}

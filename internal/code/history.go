@@ -1,0 +1,198 @@
+package code
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+)
+
+// Entry is one line of a code's history: an edit, or an issued version.
+type Entry struct {
+	Ref   string // "r12" a revision, "v3" an issued version
+	Words string // what was done: "ink to #12594a", "undone: …"
+	Who   string
+	At    time.Time
+	Issue int // the version's number, 0 for an edit
+}
+
+// State is a code as it stood at one entry.
+type State struct {
+	Ref  string
+	Made *compose.Made // nil where it could not be made then
+	At   time.Time
+}
+
+// mostEntries bounds the history shown at once.
+const mostEntries = 200
+
+// History lists edits and issued versions, newest first.
+func (s *Store) History(ctx context.Context, workspace, id string) (out []Entry, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `
+			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END || words, who, at, 0
+			FROM edits WHERE workspace = $1 AND code = $2
+			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
+			UNION ALL SELECT 'r0', 'Made', '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
+			ORDER BY 4 DESC, 5 DESC, 1 DESC LIMIT $3`, workspace, id, mostEntries)
+		if err != nil {
+			return err
+		}
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (e Entry, err error) {
+			err = r.Scan(&e.Ref, &e.Words, &e.Who, &e.At, &e.Issue)
+			return e, err
+		})
+		if err == nil && len(out) == 0 {
+			err = ErrNotFound
+		}
+		return err
+	})
+	return out, err
+}
+
+// parseRef reads "r12" or "v3".
+func parseRef(ref string) (kind byte, n int64, err error) {
+	if len(ref) > 1 && (ref[0] == 'r' || ref[0] == 'v') {
+		if n, err = strconv.ParseInt(ref[1:], 10, 64); err == nil && n >= 0 {
+			return ref[0], n, nil
+		}
+	}
+	return 0, 0, problem.List{{Code: "history.ref", Message: fmt.Sprintf("%q is not an entry of the history; r12 is a revision, v3 an issued version", ref)}}
+}
+
+// At gives a code as it stood at an entry: an issued version as it was frozen, a revision by taking back all that came after.
+func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		doc, at, err := stateAt(ctx, tx, workspace, id, ref)
+		if err != nil {
+			return err
+		}
+		st = State{Ref: ref, At: at}
+		st.Made, _, _ = compose.Read(doc)
+		return nil
+	})
+	return st, err
+}
+
+func stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any, at time.Time, err error) {
+	kind, n, err := parseRef(ref)
+	if err != nil {
+		return nil, at, err
+	}
+	if kind == 'v' {
+		var text []byte
+		err := tx.QueryRow(ctx, `SELECT job, at FROM issued_versions WHERE workspace = $1 AND code = $2 AND n = $3`, workspace, id, n).Scan(&text, &at)
+		if errors.Is(err, pgx.ErrNoRows) {
+			return nil, at, ErrNotFound
+		} else if err != nil {
+			return nil, at, err
+		}
+		doc, err = fields.Decode(text)
+		return doc, at, err
+	}
+	c, err := get(ctx, tx, workspace, id, "")
+	if err != nil {
+		return nil, at, err
+	}
+	rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3 ORDER BY rev DESC`, workspace, id, n)
+	if err != nil {
+		return nil, at, err
+	}
+	back, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (p patch.Patch, err error) {
+		err = r.Scan(&p, &at)
+		return p, err
+	})
+	if err != nil {
+		return nil, at, err
+	}
+	whole := state(c)
+	for _, p := range back {
+		if whole, _, err = p.Apply(whole); err != nil {
+			return nil, at, err
+		}
+	}
+	// Read as it would be read from the database, numbers and all.
+	text, err := json.Marshal(whole.(map[string]any)["job"])
+	if err != nil {
+		return nil, at, err
+	}
+	doc, err = fields.Decode(text)
+	return doc, at, err
+}
+
+// Return makes the draft what it was at an entry, as one edit that can be undone.
+func (s *Store) Return(ctx context.Context, workspace, id, ref, tab string, seq int64) (*Code, error) {
+	words := "back to " + RefWords(ref)
+	var doc any
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+		doc, _, err = stateAt(ctx, tx, workspace, id, ref)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, words, func(c *Code) (patch.Patch, map[string]*string, error) {
+		cleared := map[string]*string{}
+		for path := range c.Unparsed {
+			cleared[path] = nil
+		}
+		return patch.Patch{{Op: "replace", Path: "", Value: doc}}, cleared, nil
+	})
+}
+
+// RefWords says which entry a reference means: "version 3", "revision 12".
+func RefWords(ref string) string {
+	kind, n, err := parseRef(ref)
+	switch {
+	case err != nil:
+		return ref
+	case kind == 'v':
+		return fmt.Sprintf("version %d", n)
+	case n == 0:
+		return "the beginning"
+	}
+	return fmt.Sprintf("revision %d", n)
+}
+
+// Printed reads the newest issued version, nil where nothing was handed over.
+func (s *Store) Printed(ctx context.Context, workspace string, c *Code) (*compose.Made, error) {
+	if c.Issued == nil {
+		return nil, nil
+	}
+	st, err := s.At(ctx, workspace, c.ID, "v"+strconv.Itoa(c.Issued.N))
+	return st.Made, err
+}
+
+// SinceIssue says in words how the code differs from its newest issued version; nil where it does not, or there is none.
+func (s *Store) SinceIssue(ctx context.Context, workspace string, c *Code) ([]job.Difference, error) {
+	if c.Issued == nil || c.Printed() {
+		return nil, nil
+	}
+	m, err := s.Printed(ctx, workspace, c)
+	if err != nil || m == nil {
+		return nil, err
+	}
+	return job.Differences(m.Job, c.Made.Job), nil
+}
+
+// Conflict says that another tab has changed the same field since.
+type Conflict struct {
+	Code         *Code
+	Path         string
+	Theirs, Mine string
+}
+
+func (c *Conflict) Error() string {
+	return strings.TrimPrefix(c.Path, "/") + ": was changed in another tab since, to " + c.Theirs
+}

@@ -1,0 +1,142 @@
+package code
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"sodrik/internal/core/job"
+)
+
+// TestTwoTabs: different fields are both kept; the same field gives both values and changes nothing; the choice wins.
+func TestTwoTabs(t *testing.T) {
+	s, clock := open(t)
+	id := create(t, s, "Gate", "marrowby.example/fair")
+	send := func(path, text, tab string, seq, base int64) (*Code, error) {
+		clock.t = clock.t.Add(time.Minute)
+		return s.Edit(t.Context(), ws, id, Edit{path, text, tab, seq, base})
+	}
+	if _, err := send("/content/url", "marrowby.example/a", "a", 1, 0); err != nil {
+		t.Fatal(err)
+	}
+	c, err := send("/name", "Gate b", "b", 1, 0) // b has not seen a's edit
+	if err != nil || c.Text("/content/url") != "marrowby.example/a" || c.Text("/name") != "Gate b" {
+		t.Fatalf("different fields: %v, %v", c, err)
+	}
+	_, err = send("/content/url", "marrowby.example/b", "b", 2, 0)
+	var clash *Conflict
+	if !errors.As(err, &clash) || clash.Theirs != "marrowby.example/a" || clash.Mine != "marrowby.example/b" {
+		t.Fatalf("the same field: %v", err)
+	}
+	if c, _ := s.Get(t.Context(), ws, id); c.Text("/content/url") != "marrowby.example/a" || c.Rev != 2 {
+		t.Errorf("the clash changed the code: %v", c.Draft)
+	}
+	if _, err = send("/content/url", "marrowby.example/a", "b", 3, 0); err != nil {
+		t.Errorf("the same text is no clash: %v", err)
+	}
+	if c, err = send("/content/url", "marrowby.example/b", "b", 4, 2); err != nil || c.Text("/content/url") != "marrowby.example/b" {
+		t.Errorf("having seen both: %v", err)
+	}
+	if c, err = send("/content/url", "marrowby.example/b2", "b", 5, 0); err != nil {
+		t.Errorf("one's own edits do not clash: %v", err)
+	}
+	if _, err = s.Undo(t.Context(), ws, id); err != nil {
+		t.Fatal(err)
+	}
+	if _, err = send("/content/url", "marrowby.example/a3", "a", 2, 3); !errors.As(err, &clash) {
+		t.Errorf("an undo elsewhere clashes too: %v", err)
+	}
+}
+
+func TestHistory(t *testing.T) {
+	s, clock := open(t)
+	ctx := By(t.Context(), "Tamsin")
+	id := create(t, s, "Gate", "marrowby.example/fair")
+	step := func(path, text string, seq int64) {
+		clock.t = clock.t.Add(time.Minute)
+		if _, err := s.Edit(ctx, ws, id, Edit{path, text, "a", seq, -1}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	step("/look/ink", "#12594a", 1)
+	clock.t = clock.t.Add(time.Minute)
+	if _, err := s.Issue(ctx, ws, id); err != nil {
+		t.Fatal(err)
+	}
+	step("/placements/0/width_mm", "abc", 2)
+	step("/placements/0/width_mm", "120 mm", 3)
+	step("/content/url", "marrowby.example/later", 4)
+	entries, err := s.History(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var lines []string
+	for _, e := range entries {
+		lines = append(lines, e.Ref+" "+e.Words+" "+e.Who)
+	}
+	want := "r4 address to marrowby.example/later Tamsin|r3 width to 120 mm Tamsin|r2 width to abc Tamsin|v1 Version 1 handed over Tamsin|r1 ink to #12594a Tamsin|r0 Made "
+	if got := strings.Join(lines, "|"); got != want {
+		t.Errorf("history\n%s, want\n%s", got, want)
+	}
+	for ref, want := range map[string]string{"r0": "#000000 160 mm https://marrowby.example/fair", "r1": "#12594a 160 mm https://marrowby.example/fair", "v1": "#12594a 160 mm https://marrowby.example/fair",
+		"r2": "#12594a 160 mm https://marrowby.example/fair", "r3": "#12594a 120 mm https://marrowby.example/fair", "r4": "#12594a 120 mm https://marrowby.example/later"} {
+		st, err := s.At(t.Context(), ws, id, ref)
+		if err != nil || st.Made == nil {
+			t.Errorf("%s: %v", ref, err)
+			continue
+		}
+		if got := fmt.Sprint(st.Made.Job.Look.Ink, " ", st.Made.Job.Placements[0].Width, " ", st.Made.Payload); got != want {
+			t.Errorf("%s: %s, want %s", ref, got, want)
+		}
+	}
+	c, _ := s.Get(t.Context(), ws, id)
+	d, err := s.SinceIssue(t.Context(), ws, c)
+	if err != nil || fmt.Sprint(d) != "[address marrowby.example/fair → marrowby.example/later width at gate 160 mm → 120 mm]" || !c.SaysOtherwise() {
+		t.Errorf("since version 1: %v, %v", d, err)
+	}
+	rows, _ := s.List(t.Context(), ws, Active, "")
+	if !rows[0].Differs {
+		t.Error("the ledger does not mark that it says otherwise")
+	}
+	c, err = s.Return(t.Context(), ws, id, "v1", "a", 9)
+	if err != nil || !c.Printed() || c.Undo != "back to version 1" {
+		t.Errorf("back to version 1: %v, undo %q", err, c.Undo)
+	}
+	if c, err = s.Undo(t.Context(), ws, id); err != nil || c.Text("/content/url") != "marrowby.example/later" {
+		t.Errorf("and undone: %v", err)
+	}
+	for _, ref := range []string{"", "x1", "r", "v-1", "rx"} {
+		if _, err := s.At(t.Context(), ws, id, ref); err == nil {
+			t.Errorf("%q was found", ref)
+		}
+	}
+	for _, ref := range []string{"v9"} {
+		if _, err := s.At(t.Context(), ws, id, ref); !errors.Is(err, ErrNotFound) {
+			t.Errorf("%q: %v", ref, err)
+		}
+	}
+	if _, err := s.History(t.Context(), "other", id); !errors.Is(err, ErrNotFound) {
+		t.Errorf("from another workspace: %v", err)
+	}
+}
+
+func TestDifferences(t *testing.T) {
+	parse := func(text string) *job.Job {
+		j, problems := job.Parse([]byte(text))
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		return j
+	}
+	a := parse(`{"name":"A","content":{"kind":"url","url":"m.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":30}]}`)
+	b := parse(`{"name":"B","content":{"kind":"url","url":"m.example","tags":{"source":"x"}},"look":{"ink":"#123456"},"symbol":{"quiet_zone":6},"placements":[{"name":"till","width_mm":30},{"name":"gate","width_mm":100,"distance_mm":1500}]}`)
+	want := "[campaign tag set to x ink set to #123456 name A → B width at gate 160 mm → 100 mm quiet zone set to 6]"
+	if got := fmt.Sprint(job.Differences(a, b)); got != want {
+		t.Errorf("%s, want %s", got, want)
+	}
+	if got := job.Differences(a, a); len(got) != 0 {
+		t.Errorf("a job differs from itself: %v", got)
+	}
+}

@@ -1,0 +1,109 @@
+package job
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+)
+
+// Difference is one field that two jobs have otherwise.
+type Difference struct {
+	Path     string // JSON Pointer
+	What     string // in words: "ink", "width at gate"
+	From, To string // as typed; "" where the field is not there
+}
+
+func (d Difference) String() string {
+	switch {
+	case d.From == "":
+		return d.What + " set to " + d.To
+	case d.To == "":
+		return d.What + " taken away, it was " + d.From
+	}
+	return d.What + " " + d.From + " → " + d.To
+}
+
+// Differences lists in words how b differs from a, in the order of the job's fields. Placements are matched by their name.
+func Differences(a, b *Job) []Difference {
+	from, to := leaves(a), leaves(b)
+	var paths []string
+	for p := range from {
+		paths = append(paths, p)
+	}
+	for p := range to {
+		if _, both := from[p]; !both {
+			paths = append(paths, p)
+		}
+	}
+	slices.Sort(paths)
+	var out []Difference
+	for _, p := range paths {
+		if from[p].text != to[p].text {
+			name := from[p].name
+			if name == "" {
+				name = to[p].name
+			}
+			out = append(out, Difference{p, name, from[p].text, to[p].text})
+		}
+	}
+	return out
+}
+
+// leaf is one value of a job, as a person reads it.
+type leaf struct{ name, text string }
+
+// leaves takes a job apart, by pointer; a placement's index is replaced by its name.
+func leaves(j *Job) map[string]leaf {
+	out := map[string]leaf{}
+	text, err := j.MarshalJSON()
+	if err != nil {
+		panic(err) // every part marshals
+	}
+	doc, err := fields.Decode(text)
+	if err != nil {
+		panic(err) // it was written just now
+	}
+	var walk func(v any, real, path, at string)
+	walk = func(v any, real, path, at string) {
+		switch v := v.(type) {
+		case map[string]any:
+			for k, x := range v {
+				walk(x, real+"/"+k, path+"/"+k, at)
+			}
+		case []any:
+			for i, x := range v {
+				name := strconv.Itoa(i)
+				if n, ok := patch.Get(x, "/name"); ok {
+					name = fmt.Sprint(n)
+				}
+				walk(x, real+"/"+strconv.Itoa(i), path+"/"+name, name)
+			}
+		default:
+			name := strings.ReplaceAll(strings.TrimPrefix(real, "/"), "/", " ")
+			if f, ok := fieldOf(real); ok {
+				name = f.words
+			}
+			if at != "" && name != "name of the place" {
+				name += " at " + at
+			}
+			out[path] = leaf{name, valueText(real, v)}
+		}
+	}
+	walk(doc, "", "", "")
+	delete(out, "/version")
+	return out
+}
+
+// valueText writes a value the way it is typed.
+func valueText(path string, v any) string {
+	s := fmt.Sprint(v)
+	if f, ok := measure.ParseDecimal(s); ok && strings.HasSuffix(path, "_mm") {
+		return measure.Number(f, 2) + " mm"
+	}
+	return s
+}

@@ -1,0 +1,131 @@
+package desk
+
+import (
+	"encoding/json"
+	"html/template"
+	"net/http"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/job"
+	"sodrik/internal/web/ui"
+)
+
+// clashView is one field that two tabs have changed.
+type clashView struct {
+	FieldID, CodeID      string
+	Theirs, Mine         string
+	TakeTheirs, TakeMine string // values of the request that each choice makes
+	Rev                  int64
+	Path                 string
+}
+
+// answerClash gives both values for the person to choose; nothing has been changed.
+func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
+	take := func(text string) string {
+		b, err := json.Marshal(map[string]string{"path": c.Path, "text": text, "base": strconv.FormatInt(c.Code.Rev, 10), "chosen": "1"})
+		if err != nil {
+			panic(err) // made of strings
+		}
+		return string(b)
+	}
+	w.Header().Set("Sodrik-Slots", "1")
+	ui.Render(w, http.StatusOK, pages, "clash", clashView{fieldID(c.Path), c.Code.ID, c.Theirs, c.Mine, take(c.Theirs), take(c.Mine), c.Code.Rev, c.Path})
+}
+
+// changes answers what other tabs have changed since a revision; nothing where nothing has.
+func (h *Handler) changes(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	if err == nil && strconv.FormatInt(c.Rev, 10) == r.FormValue("since") {
+		w.WriteHeader(http.StatusNoContent)
+		return
+	}
+	h.answer(w, r, c, err)
+}
+
+// HistoryView is the drawer.
+type HistoryView struct {
+	ID      string
+	Entries []HistoryLine
+}
+
+// HistoryLine is one entry, formatted.
+type HistoryLine struct {
+	code.Entry
+	When          string
+	First, Second bool // chosen to be compared
+}
+
+func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	entries, err := h.Store.History(r.Context(), h.Workspace, id)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := HistoryView{ID: id}
+	newest, printed := 0, -1
+	for i, e := range entries {
+		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At)})
+		if e.Issue > 0 && printed < 0 {
+			printed = i
+		}
+	}
+	if printed <= 0 {
+		printed = len(entries) - 1
+	}
+	if v.Entries[newest].Issue > 0 && len(entries) > 1 {
+		newest = 1
+	}
+	v.Entries[newest].Second, v.Entries[printed].First = true, true
+	ui.Render(w, http.StatusOK, pages, "history", v)
+}
+
+// CompareView is two states side by side.
+type CompareView struct {
+	ID            string
+	First, Second CompareSide
+	Differences   []job.Difference
+	Same          bool
+}
+
+// CompareSide is one of the two.
+type CompareSide struct {
+	Ref, Words, Payload string
+	Symbol              template.HTML
+}
+
+func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	v := CompareView{ID: id}
+	var jobs [2]*job.Job
+	for i, side := range []*CompareSide{&v.First, &v.Second} {
+		ref := r.FormValue([]string{"first", "second"}[i])
+		st, err := h.Store.At(r.Context(), h.Workspace, id, ref)
+		if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		*side = CompareSide{Ref: ref, Words: code.RefWords(ref)}
+		if st.Made != nil {
+			side.Payload, side.Symbol = st.Made.Payload, ui.Picture(st.Made, "QR code of "+st.Made.Payload)
+			jobs[i] = st.Made.Job
+		}
+	}
+	if jobs[0] != nil && jobs[1] != nil {
+		v.Differences = job.Differences(jobs[0], jobs[1])
+		v.Same = len(v.Differences) == 0
+	}
+	ui.Render(w, http.StatusOK, pages, "compare", v)
+}
+
+func (h *Handler) goBack(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	if _, err := h.Store.Return(r.Context(), h.Workspace, id, r.FormValue("ref"), r.FormValue("tab"), seqOf(r)); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
+}
