@@ -77,9 +77,10 @@ func By(ctx context.Context, name string) context.Context { return context.WithV
 func Who(ctx context.Context) string { s, _ := ctx.Value(who{}).(string); return s }
 
 // Name is the code's name, or what it says where it has none.
-func (c *Code) Name() string { return nameOf(c.Made.Job) }
+func (c *Code) Name() string { return NameOf(c.Made.Job) }
 
-func nameOf(j *job.Job) string {
+// NameOf is a job's name, or what it says where it has none.
+func NameOf(j *job.Job) string {
 	if j.Name != "" {
 		return j.Name
 	}
@@ -95,7 +96,9 @@ func (c *Code) Printed() bool {
 }
 
 // SaysOtherwise says whether the code, as it stands, encodes something else than its newest issued version.
-func (c *Code) SaysOtherwise() bool { return c.Issued != nil && c.Issued.Payload != "" && c.Issued.Payload != c.Made.Payload }
+func (c *Code) SaysOtherwise() bool {
+	return c.Issued != nil && c.Issued.Payload != "" && c.Issued.Payload != c.Made.Payload
+}
 
 // Text is what a field shows: text that could not be parsed, else the draft's value.
 func (c *Code) Text(path string) string {
@@ -130,7 +133,7 @@ func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, c
 		}
 		now := s.Now()
 		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, digest, name, payload, search, created_at, changed_at)
-			VALUES ($1, $2, $3, $4, $4, $5, $6, $7, $8, $9, $9)`, workspace, id, in, text, m.Job.Digest(), nameOf(m.Job), m.Payload, search(m), now)
+			VALUES ($1, $2, $3, $4, $4, $5, $6, $7, $8, $9, $9)`, workspace, id, in, text, m.Job.Digest(), NameOf(m.Job), m.Payload, search(m), now)
 		return err
 	})
 	return id, err

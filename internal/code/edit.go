@@ -184,7 +184,7 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 			return err
 		}
 		_, err = tx.Exec(ctx, `UPDATE codes SET last_good = $3, digest = $4, name = $5, payload = $6, search = $7 WHERE workspace = $1 AND id = $2`,
-			workspace, c.ID, good, made.Job.Digest(), nameOf(made.Job), made.Payload, search(made))
+			workspace, c.ID, good, made.Job.Digest(), NameOf(made.Job), made.Payload, search(made))
 	}
 	if err != nil || grown {
 		return err

@@ -29,7 +29,7 @@ type Row struct {
 }
 
 // Name is the code's name, or what it says where it has none.
-func (r Row) Name() string { return nameOf(r.Made.Job) }
+func (r Row) Name() string { return NameOf(r.Made.Job) }
 
 // MostRows bounds one listing.
 const MostRows = 500
@@ -93,7 +93,9 @@ func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, n
 
 // Workspace gives a workspace's name.
 func (s *Store) Workspace(ctx context.Context, workspace string) (name string, err error) {
-	err = s.DB.Pool.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, workspace).Scan(&name)
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, workspace).Scan(&name)
+	})
 	return name, err
 }
 
@@ -106,8 +108,10 @@ func (s *Store) EnsureWorkspace(ctx context.Context, id, name string) (made bool
 // storedProof reads a proof made before, nil where there is none.
 func (s *Store) storedProof(ctx context.Context, workspace, digest string, placement int) (*proof.Proof, error) {
 	var b []byte
-	err := s.DB.Pool.QueryRow(ctx, `SELECT proof FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
-		workspace, digest, placement, s.PanelVersion).Scan(&b)
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT proof FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
+			workspace, digest, placement, s.PanelVersion).Scan(&b)
+	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil
 	} else if err != nil {
@@ -115,4 +119,38 @@ func (s *Store) storedProof(ctx context.Context, workspace, digest string, place
 	}
 	var p proof.Proof
 	return &p, json.Unmarshal(b, &p)
+}
+
+// IssuedRow is the newest issued version of one code.
+type IssuedRow struct {
+	ID, Name string
+	N        int
+	Made     *compose.Made
+	At       time.Time
+}
+
+// IssuedList gives the newest issued version of every code in use, newest first.
+func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedRow, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT * FROM (SELECT DISTINCT ON (v.code) v.code, v.n, v.job, v.at FROM issued_versions v
+			JOIN codes c ON c.workspace = v.workspace AND c.id = v.code AND c.state = 'active'
+			WHERE v.workspace = $1 ORDER BY v.code, v.n DESC) newest ORDER BY at DESC, code LIMIT $2`, workspace, MostRows)
+		if err != nil {
+			return err
+		}
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row IssuedRow, err error) {
+			var text []byte
+			if err = r.Scan(&row.ID, &row.N, &text, &row.At); err != nil {
+				return row, err
+			}
+			made, problems := compose.Parse(text)
+			if len(problems) > 0 {
+				return row, fmt.Errorf("version %d of %s cannot be made: %w", row.N, row.ID, problems)
+			}
+			row.Made, row.Name = made, NameOf(made.Job)
+			return row, nil
+		})
+		return err
+	})
+	return out, err
 }

@@ -7,6 +7,7 @@ import (
 	"runtime"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"golang.org/x/sync/singleflight"
 
 	"sodrik/internal/core/compose"
@@ -51,9 +52,12 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 		if err != nil {
 			return nil, err
 		}
-		_, err = s.DB.Pool.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, proof, at) VALUES ($1, $2, $3, $4, $5, $6)
-			ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET proof = excluded.proof, at = excluded.at`,
-			workspace, digest, i, s.PanelVersion, text, s.Now())
+		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, proof, at) VALUES ($1, $2, $3, $4, $5, $6)
+				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET proof = excluded.proof, at = excluded.at`,
+				workspace, digest, i, s.PanelVersion, text, s.Now())
+			return err
+		})
 		return p, err
 	})
 	select {

@@ -68,11 +68,11 @@ func (d *DB) Migrate(ctx context.Context) error {
 	return err
 }
 
-// InWorkspace runs f in a transaction whose workspace is set, for row-level security to see as sodrik.workspace. The
-// transaction is committed where f returns nil.
+// InWorkspace runs f in a transaction of one workspace: it takes on a role that cannot pass row-level security, whose
+// policies see the workspace as sodrik.workspace. The transaction is committed where f returns nil.
 func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx) error) error {
 	return pgx.BeginFunc(ctx, d.Pool, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, `SELECT set_config('sodrik.workspace', $1, true)`, workspace); err != nil {
+		if _, err := tx.Exec(ctx, `SELECT set_config('sodrik.workspace', $1, true), set_config('role', 'sodrik_workspace', true)`, workspace); err != nil {
 			return err
 		}
 		return f(tx)

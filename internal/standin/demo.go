@@ -8,6 +8,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/people"
 )
 
 // Workspace is the demonstration's workspace.
@@ -49,6 +50,53 @@ var demoCodes = []demoCode{
 			{"name": "till card", "medium": "table-tent", "substrate": "uncoated", "width_mm": 30, "distance_mm": 350, "light": "indoor"}]}`, true},
 }
 
+// Somebody is one of the demonstration's people.
+type Somebody struct {
+	Email, Name, Job string
+	Role             people.Role
+}
+
+// People of Marrowby Seed House. Tamsin looks after the show garden's workspace too.
+var People = []Somebody{
+	{"tamsin@marrowby.example", "Tamsin Ashdown", "brand", people.Owner},
+	{"idris@marrowby.example", "Idris Penn", "campaigns", people.Editor},
+	{"wren@marrowby.example", "Wren Okafor", "trade", people.Viewer},
+	{"juno@fenwick-print.example", "Juno Marsh", "Fenwick Print", people.Printer},
+}
+
+// Garden is the second workspace of the demonstration.
+const (
+	Garden     = "garden"
+	GardenName = "Marrowby Show Garden"
+)
+
+// LoadPeople makes the demonstration's people and their second workspace, once.
+func LoadPeople(ctx context.Context, s *code.Store, p *people.Store) error {
+	made, err := s.EnsureWorkspace(ctx, Garden, GardenName)
+	if err != nil || !made {
+		return err
+	}
+	for i, who := range People {
+		person, err := p.Register(ctx, who.Email, who.Name, "")
+		if err == nil {
+			err = p.Join(ctx, Workspace, person.ID, who.Role)
+		}
+		if err == nil && i == 0 {
+			err = p.Join(ctx, Garden, person.ID, people.Owner)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	m, problems := compose.Parse([]byte(`{"name": "Garden map", "content": {"kind": "url", "url": "https://marrowby.example/garden/map"}, "look": {"ink": "#3d3b1f"},
+		"placements": [{"name": "gate sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`))
+	if len(problems) > 0 {
+		return fmt.Errorf("demonstration: %w", problems)
+	}
+	_, err = s.Create(ctx, Garden, m, "")
+	return err
+}
+
 // Load fills the demonstration's workspace once; a workspace that is there already is left as it is.
 func Load(ctx context.Context, s *code.Store) error {
 	made, err := s.EnsureWorkspace(ctx, Workspace, WorkspaceName)
@@ -60,6 +108,7 @@ func Load(ctx context.Context, s *code.Store) error {
 		if len(problems) > 0 {
 			return fmt.Errorf("demonstration: %w", problems)
 		}
+		ctx := code.By(ctx, People[0].Name)
 		id, err := s.Create(ctx, Workspace, m, d.campaign)
 		if err == nil && d.issue {
 			_, err = s.Issue(ctx, Workspace, id)

@@ -17,8 +17,10 @@ import (
 
 	"sodrik/assets"
 	"sodrik/internal/code"
+	"sodrik/internal/people"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
+	"sodrik/internal/web/person"
 	"sodrik/internal/web/ui"
 )
 
@@ -28,23 +30,38 @@ const (
 	mostSeconds = 45
 )
 
-// New gives the handler of the whole application for one workspace.
-func New(store *code.Store, workspace string) http.Handler {
-	r := chi.NewRouter()
-	r.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, limits)
+// Options of New.
+type Options struct {
+	Codes  *code.Store
+	People *people.Store
+	Secure bool // cookies over TLS only: everywhere but on loopback
+	// Guests are whom anybody may enter as, in the demonstration.
+	Guests []person.Guest
+	// Mailbox reads the stand-in mailbox; nil where mails really go out.
+	Mailbox func(ctx context.Context) ([]person.Mail, error)
+}
+
+// New gives the handler of the whole application.
+func New(o Options) chi.Router {
+	store := o.Codes
+	sessions := newSessions(store.DB.Pool, o.Secure)
+	all := chi.NewRouter()
+	all.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, limits)
+	r := all.With(sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
-	r.Get("/static/*", static())
-	r.Get("/healthz", func(w http.ResponseWriter, r *http.Request) {
+	all.Get("/static/*", static())
+	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) {
 		if err := store.DB.Pool.Ping(r.Context()); err != nil {
 			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
 			return
 		}
 		w.Write([]byte("ok\n"))
 	})
-	(&ledger.Handler{Store: store, Workspace: workspace}).Routes(r)
-	(&desk.Handler{Store: store, Workspace: workspace}).Routes(r)
-	r.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
-	return r
+	(&ledger.Handler{Store: store}).Routes(r, may)
+	(&desk.Handler{Store: store}).Routes(r, may)
+	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox}).Routes(r, signedIn, may)
+	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
+	return all
 }
 
 // policy allows what the application ships and nothing else: no inline script or style, no other host.

@@ -13,6 +13,9 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/people"
+	"sodrik/internal/standin"
+	"sodrik/internal/web/person"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -22,24 +25,64 @@ const ws = "marrowby"
 type site struct {
 	handler http.Handler
 	store   *code.Store
+	people  *people.Store
+	box     *standin.Mailbox
 	id      string
+	cookies map[string]*http.Cookie // by role, "outsider" for the owner of another workspace
+	cookie  *http.Cookie            // sent with every request
 }
 
+const other = "other"
+
+// open makes a site with somebody of every role, and somebody from elsewhere.
 func open(t testing.TB) *site {
 	t.Helper()
-	s := &code.Store{DB: dbtest.Open(t), PanelVersion: "none", Now: time.Now}
-	if _, err := s.EnsureWorkspace(t.Context(), ws, "Marrowby Seed House"); err != nil {
-		t.Fatal(err)
+	d := dbtest.Open(t)
+	s := &site{store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
+	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example"}
+	for _, id := range []string{ws, other} {
+		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {
+			t.Fatal(err)
+		}
 	}
 	m, problems := compose.Parse([]byte(`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	id, err := s.Create(t.Context(), ws, m, "Bulb Fair 2027")
-	if err != nil {
+	var err error
+	if s.id, err = s.store.Create(t.Context(), ws, m, "Bulb Fair 2027"); err != nil {
 		t.Fatal(err)
 	}
-	return &site{New(s, ws), s, id}
+	if _, err = s.store.Issue(t.Context(), ws, s.id); err != nil {
+		t.Fatal(err)
+	}
+	var guests []person.Guest
+	for _, role := range []string{"owner", "editor", "viewer", "printer", "outsider"} {
+		email := role + "@marrowby.example"
+		p, err := s.people.Register(t.Context(), email, "Some "+role, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		if role == "outsider" {
+			err = s.people.Join(t.Context(), other, p.ID, people.Owner)
+		} else {
+			err = s.people.Join(t.Context(), ws, p.ID, people.Role(role))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		guests = append(guests, person.Guest{Email: email, Words: role})
+	}
+	s.handler = New(Options{Codes: s.store, People: s.people, Guests: guests})
+	for _, g := range guests {
+		w := s.send("POST", "/enter", url.Values{"as": {g.Email}})
+		if w.Code != http.StatusSeeOther || len(w.Result().Cookies()) != 1 {
+			t.Fatalf("entering as %s: %d %s", g.Words, w.Code, w.Body)
+		}
+		s.cookies[g.Words] = w.Result().Cookies()[0]
+	}
+	s.cookie = s.cookies["owner"]
+	return s
 }
 
 func (s *site) send(method, path string, form url.Values, headers ...string) *httptest.ResponseRecorder {
@@ -49,6 +92,9 @@ func (s *site) send(method, path string, form url.Values, headers ...string) *ht
 	}
 	for i := 0; i+1 < len(headers); i += 2 {
 		r.Header.Set(headers[i], headers[i+1])
+	}
+	if s.cookie != nil {
+		r.AddCookie(s.cookie)
 	}
 	w := httptest.NewRecorder()
 	s.handler.ServeHTTP(w, r)

@@ -18,11 +18,11 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/export"
-	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
 )
 
@@ -31,30 +31,30 @@ var files embed.FS
 
 var pages = ui.Parse(files)
 
-// Handler serves the screen for one workspace.
-type Handler struct {
-	Store     *code.Store
-	Workspace string
-}
+// Handler serves the screen.
+type Handler struct{ Store *code.Store }
 
 // Routes mounts the screen.
-func (h *Handler) Routes(r chi.Router) {
-	r.Get("/codes/{id}", h.page)
-	r.Patch("/codes/{id}", h.edit)
-	r.Post("/codes/{id}/fix", h.fix)
-	r.Post("/codes/{id}/undo", h.turn(false))
-	r.Post("/codes/{id}/redo", h.turn(true))
-	r.Post("/codes/{id}/places", h.addPlace)
-	r.Post("/codes/{id}/places/remove", h.removePlace)
-	r.Get("/codes/{id}/proof", h.proof)
-	r.Get("/codes/{id}/issued", h.issued)
-	r.Get("/codes/{id}/changes", h.changes)
-	r.Get("/codes/{id}/history", h.history)
-	r.Get("/codes/{id}/compare", h.compare)
-	r.Post("/codes/{id}/return", h.goBack)
-	r.Get("/codes/{id}/camera.png", h.camera)
-	r.Get("/codes/{id}/picture/{name}", h.picture)
-	r.Post("/codes/{id}/ship", h.ship)
+func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
+	files, look, change := r.With(may(people.Files)), r.With(may(people.Look)), r.With(may(people.Change))
+	look.Get("/codes/{id}", h.page)
+	change.Patch("/codes/{id}", h.edit)
+	change.Post("/codes/{id}/fix", h.fix)
+	change.Post("/codes/{id}/undo", h.turn(false))
+	change.Post("/codes/{id}/redo", h.turn(true))
+	change.Post("/codes/{id}/places", h.addPlace)
+	change.Post("/codes/{id}/places/remove", h.removePlace)
+	look.Get("/codes/{id}/proof", h.proof)
+	look.Get("/codes/{id}/issued", h.issued)
+	look.Get("/codes/{id}/changes", h.changes)
+	look.Get("/codes/{id}/history", h.history)
+	look.Get("/codes/{id}/compare", h.compare)
+	change.Post("/codes/{id}/return", h.goBack)
+	look.Get("/codes/{id}/camera.png", h.camera)
+	look.Get("/codes/{id}/picture/{name}", h.picture)
+	change.Post("/codes/{id}/ship", h.ship)
+	files.Get("/codes/{id}/versions/{n}", h.version)
+	files.Get("/codes/{id}/versions/{n}/{place}/{name}", h.versionFile)
 }
 
 // placeOf reads the current placement: the asked one, else the first, −1 where there is none.
@@ -68,18 +68,13 @@ func placeOf(c *code.Code, asked string) int {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	v := NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now())
-	name, err := h.Store.Workspace(r.Context(), h.Workspace)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	v.Frame = ui.Frame{Title: c.Name(), Section: "codes", Workspace: name}
+	v.Frame, v.ReadOnly = ui.FrameOf(r, c.Name(), "codes"), !ui.May(r, people.Change)
 	if v.Since, err = h.since(r, c); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -119,7 +114,7 @@ func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, e
 
 // since says how the code differs from what is in print.
 func (h *Handler) since(r *http.Request, c *code.Code) (out []string, err error) {
-	list, err := h.Store.SinceIssue(r.Context(), h.Workspace, c)
+	list, err := h.Store.SinceIssue(r.Context(), ui.Workspace(r), c)
 	for _, d := range list {
 		out = append(out, d.String())
 	}
@@ -141,7 +136,7 @@ func baseOf(r *http.Request) int64 {
 }
 
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Edit(r.Context(), h.Workspace, chi.URLParam(r, "id"),
+	c, err := h.Store.Edit(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"),
 		code.Edit{Path: r.FormValue("path"), Text: r.FormValue("text"), Tab: r.FormValue("tab"), Seq: seqOf(r), Base: baseOf(r)})
 	h.answer(w, r, c, err)
 }
@@ -152,7 +147,7 @@ func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change did not arrive whole; try again"}})
 		return
 	}
-	c, err := h.Store.Patch(r.Context(), h.Workspace, chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), r.FormValue("tab"), seqOf(r))
+	c, err := h.Store.Patch(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), r.FormValue("tab"), seqOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -169,9 +164,9 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 		if redo {
 			do = h.Store.Redo
 		}
-		c, err := do(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+		c, err := do(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 		if errors.Is(err, code.ErrNothing) {
-			c, err = h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+			c, err = h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 		}
 		h.answer(w, r, c, err)
 	}
@@ -180,7 +175,7 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 // addPlace adds a placement of a medium's usual size, named after it.
 func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), h.Workspace, id)
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -197,7 +192,7 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	} else if l, ok := list.([]any); ok {
 		n = len(l)
 	}
-	if _, err = h.Store.Patch(r.Context(), h.Workspace, id, ops, m.Name+" added", r.FormValue("tab"), seqOf(r)); err != nil {
+	if _, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, ops, m.Name+" added", r.FormValue("tab"), seqOf(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -220,7 +215,7 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
 	i, err := strconv.Atoi(r.FormValue("remove"))
 	if err == nil {
-		_, err = h.Store.Patch(r.Context(), h.Workspace, id, patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}, "a place taken away", r.FormValue("tab"), seqOf(r))
+		_, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}, "a place taken away", r.FormValue("tab"), seqOf(r))
 	}
 	if err != nil {
 		ui.Fail(w, r, err)
@@ -231,13 +226,13 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 
 // proof answers the remarks; it waits for the readers.
 func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	p, err := h.Store.Prove(r.Context(), h.Workspace, c.Made, i)
+	p, err := h.Store.Prove(r.Context(), ui.Workspace(r), c.Made, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -249,7 +244,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -259,7 +254,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 
 // camera is what a phone's camera has in its picture from the placement's distance.
 func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -292,7 +287,7 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that
 // looking at it issues nothing.
 func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -320,7 +315,7 @@ func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Field: "/format", Code: "output.none", Message: "none is chosen; choose SVG, PDF or PNG"}})
 		return
 	}
-	c, err := h.Store.Issue(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Issue(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -370,21 +365,14 @@ func shipment(c *code.Code, formats, places []string) (out []shipped, err error)
 		if err != nil || i < -1 || i >= n {
 			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
 		}
-		name, width := c.Name(), measure.Length(0)
-		if i >= 0 {
-			width = c.Made.Job.Placements[i].Width
-			if n > 1 {
-				name += " " + c.Made.Job.Placements[i].Name
-			}
-		}
 		for _, format := range formats {
 			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload, Created: c.Issued.At})
 			if len(problems) > 0 {
 				return nil, problems
 			}
-			file := shipped{format, export.FileName(name, width, c.Issued.N, format), data}
+			file := shipped{format, fileName(c.Made.Job, i, c.Issued.N, format), data}
 			if slices.ContainsFunc(out, func(s shipped) bool { return s.name == file.name }) {
-				file.name = export.FileName(fmt.Sprintf("%s %d", name, i+1), width, c.Issued.N, format)
+				file.name = export.FileName(fmt.Sprintf("%s %d", c.Name(), i+1), 0, c.Issued.N, format)
 			}
 			out = append(out, file)
 		}

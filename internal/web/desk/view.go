@@ -28,6 +28,7 @@ type View struct {
 	Campaign   string
 	Rev        int64
 	Retired    bool
+	ReadOnly   bool   // the person may look only
 	Chip       string // "Draft · v3 in print"
 	Undo, Redo string
 

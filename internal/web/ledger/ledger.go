@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
 )
 
@@ -23,60 +24,57 @@ var files embed.FS
 
 var pages = ui.Parse(files)
 
-// Handler serves the screen for one workspace.
-type Handler struct {
-	Store     *code.Store
-	Workspace string
-}
+// Handler serves the screen.
+type Handler struct{ Store *code.Store }
 
 // Routes mounts the screen.
-func (h *Handler) Routes(r chi.Router) {
-	r.Get("/codes", h.page)
-	r.Post("/find", h.find)
-	r.Post("/paste/png", h.pastePNG)
-	r.Post("/codes", h.create)
-	r.Get("/codes/{id}/peek", h.peek)
-	r.Post("/codes/{id}/duplicate", h.duplicate)
-	r.Post("/codes/{id}/retire", h.setState(code.Retired))
-	r.Post("/codes/{id}/restore", h.setState(code.Active))
+func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
+	r.With(may(people.Files)).Get("/codes", h.page)
+	look := r.With(may(people.Look))
+	look.Post("/find", h.find)
+	look.Post("/paste/png", h.pastePNG)
+	look.Get("/codes/{id}/peek", h.peek)
+	change := r.With(may(people.Change))
+	change.Post("/codes", h.create)
+	change.Post("/codes/{id}/duplicate", h.duplicate)
+	change.Post("/codes/{id}/retire", h.setState(code.Retired))
+	change.Post("/codes/{id}/restore", h.setState(code.Active))
 }
 
 // view reads what the page shows for a text in the find field.
 func (h *Handler) view(r *http.Request, text, state string) (View, error) {
-	name, err := h.Store.Workspace(r.Context(), h.Workspace)
-	if err != nil {
-		return View{}, err
-	}
 	guesses, problems := recognise.Text(text)
 	query := text
 	var taken *Taken
+	var err error
 	if len(guesses) > 0 {
 		query = ""
 		g := guesses[0]
 		made, more := compose.Make(jobFor(g.Content))
 		if problems = more; made != nil {
 			taken = &Taken{Took: g.Took, Made: made}
-			if taken.ID, taken.Name, _, err = h.Store.ByPayload(r.Context(), h.Workspace, made.Payload); err != nil {
+			if taken.ID, taken.Name, _, err = h.Store.ByPayload(r.Context(), ui.Workspace(r), made.Payload); err != nil {
 				return View{}, err
 			}
 		}
 	} else if len(problems) > 0 {
 		query = ""
 	}
-	rows, err := h.Store.List(r.Context(), h.Workspace, state, query)
+	rows, err := h.Store.List(r.Context(), ui.Workspace(r), state, query)
 	if err != nil {
 		return View{}, err
 	}
 	retired := 0
 	if state == code.Active && query == "" {
-		other, err := h.Store.List(r.Context(), h.Workspace, code.Retired, "")
+		other, err := h.Store.List(r.Context(), ui.Workspace(r), code.Retired, "")
 		if err != nil {
 			return View{}, err
 		}
 		retired = len(other)
 	}
 	v := NewView(rows, state, query, h.Store.Now())
-	v.Frame = ui.Frame{Title: "Codes", Section: "codes", Workspace: name, Find: text, Live: true}
+	v.Frame = ui.FrameOf(r, "Codes", "codes")
+	v.Find, v.Live, v.MayChange = text, true, ui.May(r, people.Change)
 	v.Taken, v.Problems, v.RetiredCount = taken, problems, retired
 	return v, nil
 }
@@ -88,6 +86,10 @@ func jobFor(c content.Content) *job.Job {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
+	if !ui.May(r, people.Look) {
+		h.issued(w, r)
+		return
+	}
 	state := code.Active
 	if r.URL.Query().Get("state") == code.Retired {
 		state = code.Retired
@@ -98,6 +100,16 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	ui.Render(w, http.StatusOK, pages, "ledger", v)
+}
+
+// issued is what printers see: the newest issued version of each code, and nothing that has not been handed over.
+func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
+	rows, err := h.Store.IssuedList(r.Context(), ui.Workspace(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "issued-list", NewIssuedView(ui.FrameOf(r, "Issued versions", "codes"), rows, h.Store.Now()))
 }
 
 // find answers what is pasted or typed: what it was taken for, and the codes that match. It takes a POST, since contents
@@ -150,7 +162,7 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problems)
 		return
 	}
-	id, err := h.Store.Create(r.Context(), h.Workspace, made, "")
+	id, err := h.Store.Create(r.Context(), ui.Workspace(r), made, "")
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -159,16 +171,16 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "peek", NewPeek(c))
+	ui.Render(w, http.StatusOK, pages, "peek", NewPeek(c, ui.May(r, people.Change)))
 }
 
 func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
-	id, err := h.Store.Duplicate(r.Context(), h.Workspace, chi.URLParam(r, "id"))
+	id, err := h.Store.Duplicate(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -178,7 +190,7 @@ func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) setState(state string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if err := h.Store.SetState(r.Context(), h.Workspace, chi.URLParam(r, "id"), state); err != nil {
+		if err := h.Store.SetState(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), state); err != nil {
 			ui.Fail(w, r, err)
 			return
 		}

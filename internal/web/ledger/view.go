@@ -24,6 +24,7 @@ type View struct {
 	RetiredCount int
 	Summary      string // "8 in 2 campaigns"
 	Groups       []Group
+	MayChange    bool
 	Empty        bool // there are no codes at all
 }
 
@@ -147,12 +148,36 @@ type Peek struct {
 	Detail             string
 	Retired            bool
 	Stale              bool
+	MayChange          bool
 }
 
 // NewPeek formats a code.
-func NewPeek(c *code.Code) Peek {
+func NewPeek(c *code.Code, mayChange bool) Peek {
 	s := c.Made.Symbol
 	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Made, "QR code of "+c.Made.Payload),
-		Says: ui.SaysOf(c.Made.Job.Content), Payload: c.Made.Payload, Retired: c.State == code.Retired, Stale: c.Stale(),
+		Says: ui.SaysOf(c.Made.Job.Content), Payload: c.Made.Payload, Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
 		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
+}
+
+// IssuedView is the list that printers see.
+type IssuedView struct {
+	ui.Frame
+	Rows []IssuedLine
+}
+
+// IssuedLine is one issued version.
+type IssuedLine struct {
+	ID, Name, Sits, When string
+	N                    int
+	Crop                 template.HTML
+	Says                 ui.Says
+}
+
+// NewIssuedView formats issued versions.
+func NewIssuedView(f ui.Frame, rows []code.IssuedRow, now time.Time) IssuedView {
+	v := IssuedView{Frame: f}
+	for _, r := range rows {
+		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Made.Job.Placements), When: ui.Ago(now, r.At), N: r.N, Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content)})
+	}
+	return v
 }

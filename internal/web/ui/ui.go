@@ -10,6 +10,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"sodrik/internal/code"
@@ -21,6 +22,7 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/db"
+	"sodrik/internal/people"
 )
 
 //go:embed *.html
@@ -31,6 +33,12 @@ type Frame struct {
 	Title     string
 	Section   string // "codes": the place in the band that the page belongs to
 	Workspace string
+	Person    string // name of who is signed in, "" for a stranger
+	Initial   string
+	Role      string
+	MayLook   bool
+	MayManage bool
+	Others    int    // further workspaces of the person
 	Find      string // what stands in the find field
 	Live      bool   // the find field answers while typing
 }
@@ -63,6 +71,12 @@ func Render(w http.ResponseWriter, status int, t *template.Template, name string
 
 var failures = Parse(templates)
 
+// ErrForbidden is what a role does not allow.
+var ErrForbidden = errors.New("Your role in this workspace does not allow that. An owner can change it.")
+
+// sentence makes an error's text one.
+func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }
+
 // Fail answers an error: problems as they are, what is not there as 404, a database that is away as 503, the rest as 500.
 func Fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, words := http.StatusInternalServerError, "Something went wrong here. Nothing was changed."
@@ -72,6 +86,12 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, words = http.StatusBadRequest, problems.Error()
 	case errors.Is(err, code.ErrNotFound):
 		status, words = http.StatusNotFound, "There is no such code. It may have been in another workspace."
+	case errors.Is(err, people.ErrNotFound):
+		status, words = http.StatusNotFound, "There is no such person here."
+	case errors.Is(err, ErrForbidden):
+		status, words = http.StatusForbidden, ErrForbidden.Error()
+	case errors.Is(err, people.ErrLastOwner), errors.Is(err, people.ErrLink), errors.Is(err, people.ErrThrottled), errors.Is(err, people.ErrSignIn):
+		status, words = http.StatusConflict, sentence(err.Error())
 	case errors.Is(err, code.ErrNothing):
 		status, words = http.StatusConflict, "There is nothing to undo."
 	case db.Unreachable(err):
@@ -91,7 +111,7 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		Frame
 		Words string
 		Retry bool
-	}{Frame{Title: "Not done", Section: "codes"}, words, status == http.StatusServiceUnavailable})
+	}{FrameOf(r, "Not done", "codes"), words, status == http.StatusServiceUnavailable})
 }
 
 // Glyph draws a verdict's sign; it never relies on colour alone. class adds to "glyph".

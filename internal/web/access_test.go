@@ -1,0 +1,138 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/go-chi/chi/v5"
+)
+
+// Who may use a route: everybody, everybody signed in, or roles. Every route of the router must stand here.
+const (
+	everybody = "stranger outsider printer viewer editor owner"
+	signedUp  = "outsider printer viewer editor owner"
+	forFiles  = "printer viewer editor owner"
+	forLook   = "viewer editor owner"
+	forChange = "editor owner"
+	forOwner  = "owner"
+)
+
+// access says who may use which route. own marks routes that show a workspace's own things to whoever belongs to one:
+// an outsider gets an answer there, but nothing of ours in it.
+var access = map[string]struct {
+	may string
+	own bool
+}{
+	"GET /": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false},
+	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false}, "POST /sign-out": {everybody, false},
+	"GET /forgot": {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
+	"GET /new-password/{secret}": {everybody, false}, "POST /new-password/{secret}": {everybody, false},
+	"GET /first/{secret}": {everybody, false}, "POST /first/{secret}": {everybody, false},
+	"GET /invitation/{secret}": {everybody, false}, "POST /invitation/{secret}": {everybody, false},
+	"GET /account": {signedUp, true}, "POST /account/password": {signedUp, true}, "POST /account/end": {signedUp, true}, "POST /account/workspace": {signedUp, true},
+	"GET /people": {forOwner, true}, "POST /people/invite": {forOwner, true}, "POST /people/withdraw": {forOwner, true}, "POST /people/role": {forOwner, true},
+	"GET /codes": {forFiles, true}, "POST /find": {forLook, true}, "POST /paste/png": {forLook, true}, "POST /codes": {forChange, true},
+	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false}, "POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
+	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false},
+	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},
+	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
+	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},
+	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false}, "POST /codes/{id}/return": {forChange, false},
+	"GET /codes/{id}/camera.png": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
+	"GET /codes/{id}/versions/{n}": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/{name}": {forFiles, false},
+}
+
+// TestAccess tries every route of the router as a stranger, as somebody from another workspace, and as each role. A route
+// without an expectation fails it.
+func TestAccess(t *testing.T) {
+	s := open(t)
+	form := url.Values{"text": {"marrowby.example/x"}, "path": {"/name"}, "format": {"svg"}, "place": {"0"}, "patch": {`[{"op":"add","path":"/name","value":"x"}]`}, "label": {"x"},
+		"first": {"r0"}, "second": {"v1"}, "ref": {"v1"}, "medium": {"slide"}, "remove": {"0"}, "email": {"new@marrowby.example"}, "role": {"viewer"}, "person": {"nobody"}}
+	actors := strings.Fields(everybody)
+	tried := 0
+	routes := s.handler.(chi.Routes)
+	err := chi.Walk(routes, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		key := method + " " + route
+		expect, ok := access[key]
+		if !ok {
+			t.Errorf("%s has no expectation", key)
+			return nil
+		}
+		for _, actor := range actors {
+			// Placements and states change on the way; each try has a code of its own.
+			id, err := s.store.Duplicate(t.Context(), ws, s.id)
+			if err == nil {
+				_, err = s.store.Issue(t.Context(), ws, id)
+			}
+			if err != nil {
+				return err
+			}
+			path := strings.NewReplacer("{id}", id, "{n}", "1", "{place}", "0", "{name}", "x.svg", "{secret}", "none", "*", "app.css").Replace(route)
+			if method == http.MethodGet {
+				path += "?" + form.Encode()
+			}
+			var body url.Values
+			if method != http.MethodGet {
+				body = form
+			}
+			s.cookie = s.cookies[actor]
+			if key == "POST /sign-out" || key == "POST /account/end" {
+				s.cookie = again(t, s, actor)
+			}
+			w := s.send(method, path, body)
+			tried++
+			refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusForbidden || w.Code == http.StatusSeeOther && strings.HasPrefix(w.Header().Get("Location"), "/sign-in?")
+			allowed := strings.Contains(" "+expect.may+" ", " "+actor+" ")
+			switch {
+			case actor == "outsider" && !allowed && !expect.own:
+				if w.Code != http.StatusNotFound {
+					t.Errorf("%s from another workspace: %d %.100q, want 404", key, w.Code, w.Body)
+				}
+			case actor == "outsider" && !allowed && expect.own:
+				if w.Code >= 500 || w.Code == http.StatusForbidden {
+					t.Errorf("%s for one's own workspace: %d", key, w.Code)
+				}
+			case key == "POST /enter" || strings.Contains(route, "{secret}"): // refused for what is asked, not for who asks
+			case refused == allowed:
+				t.Errorf("%s as %s: %d %.100q, allowed should be %v", key, actor, w.Code, w.Body, allowed)
+			case w.Code >= 500:
+				t.Errorf("%s as %s: %d %s", key, actor, w.Code, w.Body)
+			}
+			if leak := "marrowby.example/fair"; actor == "outsider" && strings.Contains(w.Body.String(), leak) || actor == "stranger" && strings.Contains(w.Body.String(), leak) {
+				t.Errorf("%s shows %s what belongs to another workspace", key, actor)
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]bool{}
+	chi.Walk(routes, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		seen[method+" "+route] = true
+		return nil
+	})
+	for key := range access {
+		if !seen[key] {
+			t.Errorf("%s is expected and not there", key)
+		}
+	}
+	t.Logf("%d routes × %d actors = %d tries", len(seen), len(actors), tried)
+}
+
+// again signs an actor in once more, for routes that end a sign-in.
+func again(t *testing.T, s *site, actor string) *http.Cookie {
+	t.Helper()
+	if actor == "stranger" {
+		return nil
+	}
+	s.cookie = nil
+	w := s.send("POST", "/enter", url.Values{"as": {actor + "@marrowby.example"}})
+	if len(w.Result().Cookies()) == 0 {
+		t.Fatal(fmt.Errorf("entering again as %s: %d", actor, w.Code))
+	}
+	return w.Result().Cookies()[0]
+}

@@ -1,0 +1,114 @@
+package desk
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"path"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/web/ui"
+)
+
+// VersionView is one issued version: what a printer sees.
+type VersionView struct {
+	ui.Frame
+	ID, Name, When string
+	N              int
+	Symbol         template.HTML
+	Says           ui.Says
+	Payload        string
+	Places         []VersionPlace
+	MayOpen        bool
+}
+
+// VersionPlace is one placement with its files.
+type VersionPlace struct {
+	Name, Words string
+	Files       []VersionFile
+}
+
+// VersionFile is one file to take.
+type VersionFile struct{ Title, Href string }
+
+// versionOf reads the version that the address names.
+func (h *Handler) versionOf(r *http.Request) (code.State, int, error) {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	if err != nil || n < 1 {
+		return code.State{}, 0, code.ErrNotFound
+	}
+	st, err := h.Store.At(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), "v"+strconv.Itoa(n))
+	return st, n, err
+}
+
+func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
+	st, n, err := h.versionOf(r)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	m := st.Made
+	frame := ui.FrameOf(r, code.NameOf(m.Job), "codes")
+	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n, When: st.At.Format("2 January 2006"),
+		Symbol: ui.Picture(m, "QR code of "+m.Payload), Says: ui.SaysOf(m.Job.Content), Payload: m.Payload}
+	for i := min(0, len(m.Job.Placements)-1); i < max(1, len(m.Job.Placements)); i++ {
+		if i < 0 && len(m.Job.Placements) > 0 {
+			continue
+		}
+		p := VersionPlace{Name: "No place", Words: "1 mm a module"}
+		if i >= 0 {
+			at := m.Job.Placements[i]
+			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + at.Where()}
+		}
+		for _, format := range compose.Formats {
+			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(m.Job, i, n, format))})
+		}
+		v.Places = append(v.Places, p)
+		if i < 0 {
+			break
+		}
+	}
+	ui.Render(w, http.StatusOK, pages, "version", v)
+}
+
+// fileName is the name under which a version's file is handed over.
+func fileName(j *job.Job, i, version int, format string) string {
+	name, width := code.NameOf(j), measure.Length(0)
+	if i >= 0 {
+		width = j.Placements[i].Width
+		if len(j.Placements) > 1 {
+			name += " " + j.Placements[i].Name
+		}
+	}
+	return export.FileName(name, width, version, format)
+}
+
+// versionFile hands over a file of an issued version, the same bytes every time.
+func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
+	st, n, err := h.versionOf(r)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	m := st.Made
+	format := strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), ".")
+	i, err := strconv.Atoi(chi.URLParam(r, "place"))
+	if err != nil || i < -1 || i >= len(m.Job.Placements) {
+		ui.Fail(w, r, code.ErrNotFound)
+		return
+	}
+	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload, Created: st.At})
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	ui.Attachment(w, format, fileName(m.Job, i, n, format), data)
+}
