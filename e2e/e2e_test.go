@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -23,9 +24,11 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
+	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
+	"sodrik/internal/web/person"
 )
 
 const chromium = "/usr/bin/chromium"
@@ -56,13 +59,13 @@ func run(m *testing.M) int {
 	defer os.RemoveAll(profile)
 	l := launcher.New().Bin(chromium).Leakless(false).Headless(true).NoSandbox(true).UserDataDir(profile).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync")
-	url, err := l.Launch()
+	control, err := l.Launch()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "Chromium does not start:", err)
 		return 1
 	}
 	defer l.Kill()
-	browser = rod.New().ControlURL(url)
+	browser = rod.New().ControlURL(control)
 	if err := browser.Connect(); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
@@ -73,8 +76,9 @@ func run(m *testing.M) int {
 
 // app is one running application with a database of its own, filled with the demonstration.
 type app struct {
-	url   string
-	store *code.Store
+	url    string
+	store  *code.Store
+	people *people.Store
 }
 
 var demo = sync.OnceValues(func() (*app, error) { return start("demo") })
@@ -96,6 +100,11 @@ func start(name string) (*app, error) {
 	if err := standin.Load(ctx, s); err != nil {
 		return nil, err
 	}
+	box := &standin.Mailbox{DB: d, Now: time.Now}
+	who := &people.Store{DB: d, Now: time.Now, Mail: box}
+	if err := standin.LoadPeople(ctx, s, who); err != nil {
+		return nil, err
+	}
 	if err := standin.Prove(ctx, s); err != nil {
 		return nil, err
 	}
@@ -103,8 +112,34 @@ func start(name string) (*app, error) {
 	if err != nil {
 		return nil, err
 	}
-	go http.Serve(l, web.New(s, standin.Workspace))
-	return &app{"http://" + l.Addr().String(), s}, nil
+	o := web.Options{Codes: s, People: who, Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
+		mails, err := box.Newest(ctx)
+		for _, m := range mails {
+			out = append(out, person.Mail(m))
+		}
+		return out, err
+	}}
+	for _, p := range standin.People {
+		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
+	}
+	who.Base = "http://" + l.Addr().String()
+	go http.Serve(l, web.New(o))
+	return &app{who.Base, s, who}, nil
+}
+
+// cookie enters as one of the demonstration's people.
+func (a *app) cookie(t *testing.T, email string) *http.Cookie {
+	t.Helper()
+	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	r, err := client.PostForm(a.url+"/enter", url.Values{"as": {email}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	if len(r.Cookies()) != 1 {
+		t.Fatalf("entering as %s: %s", email, r.Status)
+	}
+	return r.Cookies()[0]
 }
 
 func open(t *testing.T) *app {
@@ -116,8 +151,15 @@ func open(t *testing.T) *app {
 	return a
 }
 
-// page opens an address in a tab of its own context, and fails the test on any script error or refused resource.
+// page opens an address as the owner of the demonstration.
 func (a *app) page(t *testing.T, path string) *rod.Page {
+	t.Helper()
+	return a.pageAs(t, "tamsin@marrowby.example", path)
+}
+
+// pageAs opens an address as somebody, or as a stranger, in a tab of its own context, and fails the test on any script error
+// or refused resource.
+func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	t.Helper()
 	incognito, err := browser.Incognito()
 	if err != nil {
@@ -132,6 +174,12 @@ func (a *app) page(t *testing.T, path string) *rod.Page {
 			t.Errorf("browser: %s %s", e.Entry.Text, e.Entry.URL)
 		}
 	})()
+	if email != "" {
+		c := a.cookie(t, email)
+		if err := p.SetCookies([]*proto.NetworkCookieParam{{Name: c.Name, Value: c.Value, URL: a.url, HTTPOnly: true}}); err != nil {
+			t.Fatal(err)
+		}
+	}
 	p.MustSetViewport(1280, 800, 1, false)
 	p.MustNavigate(a.url + path).MustWaitLoad()
 	t.Cleanup(func() { p.CancelTimeout().Close(); incognito.Close() })

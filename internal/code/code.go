@@ -35,6 +35,7 @@ type Store struct {
 	PanelVersion string
 	Now          func() time.Time
 	proving      provers
+	frozen       frozen
 }
 
 // States of a code.

@@ -176,16 +176,19 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 	}
 	now := s.Now()
 	made, _ := assess(again, nil)
-	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9 WHERE workspace = $1 AND id = $2`,
-		workspace, c.ID, rev, draft, left, made != nil && len(unparsed) == 0, undo, redo, now)
-	if err == nil && made != nil {
-		var good []byte
-		if good, err = json.Marshal(made.Job); err != nil {
+	// What could not be made leaves the last good state as it is.
+	var good, digest, name, payload, searched any
+	if made != nil {
+		text, err := json.Marshal(made.Job)
+		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `UPDATE codes SET last_good = $3, digest = $4, name = $5, payload = $6, search = $7 WHERE workspace = $1 AND id = $2`,
-			workspace, c.ID, good, made.Job.Digest(), NameOf(made.Job), made.Payload, search(made))
+		good, digest, name, payload, searched = text, made.Job.Digest(), NameOf(made.Job), made.Payload, search(made)
 	}
+	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
+		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload = coalesce($13, payload), search = coalesce($14, search)
+		WHERE workspace = $1 AND id = $2`,
+		workspace, c.ID, rev, draft, left, made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched)
 	if err != nil || grown {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -165,13 +166,37 @@ func RefWords(ref string) string {
 	return fmt.Sprintf("revision %d", n)
 }
 
+// frozen keeps issued versions that were read, which never change. It is emptied when it holds too many.
+type frozen struct {
+	mu   sync.Mutex
+	made map[string]*compose.Made
+}
+
+const mostFrozen = 1000
+
 // Printed reads the newest issued version, nil where nothing was handed over.
 func (s *Store) Printed(ctx context.Context, workspace string, c *Code) (*compose.Made, error) {
 	if c.Issued == nil {
 		return nil, nil
 	}
+	key := fmt.Sprint(workspace, " ", c.ID, " ", c.Issued.N)
+	s.frozen.mu.Lock()
+	m := s.frozen.made[key]
+	s.frozen.mu.Unlock()
+	if m != nil {
+		return m, nil
+	}
 	st, err := s.At(ctx, workspace, c.ID, "v"+strconv.Itoa(c.Issued.N))
-	return st.Made, err
+	if err != nil {
+		return nil, err
+	}
+	s.frozen.mu.Lock()
+	defer s.frozen.mu.Unlock()
+	if s.frozen.made == nil || len(s.frozen.made) >= mostFrozen {
+		s.frozen.made = map[string]*compose.Made{}
+	}
+	s.frozen.made[key] = st.Made
+	return st.Made, nil
 }
 
 // SinceIssue says in words how the code differs from its newest issued version; nil where it does not, or there is none.

@@ -1,0 +1,119 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod"
+)
+
+func submit(p *rod.Page, button string) {
+	wait := p.MustWaitNavigation()
+	p.MustElementR("main button", button).MustClick()
+	wait()
+}
+
+// TestComingAndGoing: an owner invites by mail, the new person joins with a password, is signed out and in, forgets the
+// password, and ends another sign-in.
+func TestComingAndGoing(t *testing.T) {
+	a, err := start("people")
+	if err != nil {
+		t.Fatal(err)
+	}
+	owner := a.page(t, "/people")
+	hasText(t, owner, "main", "Idris Penn")
+	fill(owner, "#email", "nobody")
+	owner.MustElement("#email").MustEval(`() => { this.form.noValidate = true; }`)
+	submit(owner, "Send an invitation")
+	hasText(t, owner, "#email-error", "not a mail address")
+	fill(owner, "#email", "ash@marrowby.example")
+	owner.MustElement("#role").MustSelect("editor: makes and changes codes")
+	submit(owner, "Send an invitation")
+	hasText(t, owner, "main", "The invitation to ash@marrowby.example is on its way.")
+
+	p := a.pageAs(t, "", "/codes")
+	hasText(t, p, "h1", "Look around") // a stranger is led to the door
+	p.MustNavigate(a.url + "/mailbox").MustWaitLoad()
+	wait := p.MustWaitNavigation()
+	p.MustElementR("a", "Open the link").MustClick()
+	wait()
+	hasText(t, p, "h1", "Join Marrowby Seed House")
+	link := p.MustInfo().URL
+	fill(p, "#name", "Ash Reed")
+	for typed, says := range map[string]string{"short": "needs 10 or more", "1234567890": "many people use", "ash@marrowby.example": "your own name or address"} {
+		fill(p, "#password", typed)
+		submit(p, "Join")
+		hasText(t, p, "#password-error", says)
+		if got := value(p, "#name"); got != "Ash Reed" {
+			t.Errorf("the name reads %q", got)
+		}
+	}
+	fill(p, "#password", "leeks in october")
+	submit(p, "Join")
+	hasText(t, p, "h1", "Codes")
+	p.MustNavigate(link).MustWaitLoad()
+	hasText(t, p, "main", "used or is too old")
+
+	p.MustNavigate(a.url + "/codes").MustWaitLoad()
+	p.MustElement(".menu summary").MustClick()
+	wait = p.MustWaitNavigation()
+	p.MustElementR("button", "Sign out").MustClick()
+	wait()
+	fill(p, "#email", "ash@marrowby.example")
+	fill(p, "#password", "leeks in november")
+	submit(p, "Sign in$")
+	hasText(t, p, "[role=alert]", "do not fit together")
+	if got := value(p, "#email"); got != "ash@marrowby.example" {
+		t.Errorf("the address reads %q", got)
+	}
+	fill(p, "#password", "leeks in october")
+	submit(p, "Sign in$")
+	hasText(t, p, "h1", "Codes")
+
+	q := a.pageAs(t, "", "/forgot")
+	fill(q, "#email", "ash@marrowby.example")
+	submit(q, "Send a link")
+	hasText(t, q, "[role=status]", "a mail with a link is on its way")
+	q.MustNavigate(a.url + "/mailbox").MustWaitLoad()
+	wait = q.MustWaitNavigation()
+	q.MustElementR("a", "Open the link").MustClick()
+	wait()
+	fill(q, "#password", "onions in april")
+	submit(q, "Set the password")
+	hasText(t, q, "h1", "Codes")
+	p.MustReload().MustWaitLoad()
+	hasText(t, p, "h1", "Sign in") // the new password ended the old sign-in
+	q.MustNavigate(a.url + "/account").MustWaitLoad()
+	hasText(t, q, "main", "this one")
+}
+
+// TestRoles: what each role sees and cannot do, and a person in two workspaces.
+func TestRoles(t *testing.T) {
+	a := open(t)
+	desk := a.demoCode(t, "Fair programme")
+	viewer := a.pageAs(t, "wren@marrowby.example", desk)
+	hasText(t, viewer, ".verdict", "Safe")
+	until(t, viewer, "every control locked", `() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
+	viewer.MustElement("[data-stub=reads]").MustClick()
+	hasText(t, viewer, "#readings", "zbar")
+
+	printer := a.pageAs(t, "juno@fenwick-print.example", "/codes")
+	hasText(t, printer, "h1", "Issued versions")
+	until(t, printer, "no drafts", `() => !document.body.innerText.includes("How to prune a rose")`)
+	wait := printer.MustWaitNavigation()
+	printer.MustElementR("a.name", "Fair programme").MustClick()
+	wait()
+	name, data := download(t, printer, func() { printer.MustElementR("a", "Download PDF").MustClick() })
+	if name != "fair-programme-till_40mm_v1.pdf" {
+		t.Errorf("saved as %s", name)
+	}
+	readBack(t, name, data, "https://marrowby.example/fair/programme")
+	printer.MustNavigate(a.url + desk).MustWaitLoad()
+	hasText(t, printer, "main", "Your role in this workspace does not allow that")
+
+	both := a.page(t, "/account")
+	submit(both, "Go there")
+	hasText(t, both, "tr.code", "Garden map")
+	until(t, both, "nothing of the other workspace", `() => !document.body.innerText.includes("Fair programme")`)
+	both.MustNavigate(a.url + desk).MustWaitLoad()
+	hasText(t, both, "main", "There is no such code")
+}
