@@ -31,16 +31,21 @@ type Row struct {
 // Name is the code's name, or what it says where it has none.
 func (r Row) Name() string { return NameOf(r.Made.Job) }
 
+// patterns makes a LIKE pattern of each word of a query; never nil, which would match nothing.
+func patterns(query string) []string {
+	out := []string{}
+	for _, w := range strings.Fields(strings.ToLower(query)) {
+		out = append(out, "%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(w)+"%")
+	}
+	return out
+}
+
 // MostRows bounds one listing.
 const MostRows = 500
 
 // List gives the codes of a state, newest change first within their campaigns, campaigns by their newest change. Every word
 // of query must occur in name or payload.
 func (s *Store) List(ctx context.Context, workspace, state, query string) (out []Row, err error) {
-	words := []string{}
-	for _, w := range strings.Fields(strings.ToLower(query)) {
-		words = append(words, "%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(w)+"%")
-	}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
 			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
@@ -52,7 +57,7 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 			                   ORDER BY array_position('{stop,care,flat,safe}', p.proof ->> 'verdict') LIMIT 1) p ON true
 			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])
 			ORDER BY max(c.changed_at) OVER (PARTITION BY c.campaign) DESC, c.campaign, c.changed_at DESC, c.id
-			LIMIT $5`, workspace, state, words, s.PanelVersion, MostRows)
+			LIMIT $5`, workspace, state, patterns(query), s.PanelVersion, MostRows)
 		if err != nil {
 			return err
 		}

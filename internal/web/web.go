@@ -16,11 +16,13 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/assets"
+	"sodrik/internal/api"
 	"sodrik/internal/code"
 	"sodrik/internal/people"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
 	"sodrik/internal/web/person"
+	"sodrik/internal/web/reference"
 	"sodrik/internal/web/ui"
 )
 
@@ -46,8 +48,8 @@ func New(o Options) chi.Router {
 	store := o.Codes
 	sessions := newSessions(store.DB.Pool, o.Secure)
 	all := chi.NewRouter()
-	all.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, limits)
-	r := all.With(sessions.LoadAndSave, identify(sessions, o.People))
+	all.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, deadline)
+	r := all.With(bounded, sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
 	all.Get("/static/*", static())
 	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) {
@@ -59,6 +61,8 @@ func New(o Options) chi.Router {
 	})
 	(&ledger.Handler{Store: store}).Routes(r, may)
 	(&desk.Handler{Store: store}).Routes(r, may)
+	reference.Routes(r, may)
+	(&api.Handler{Codes: store, People: o.People}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
 	return all
@@ -83,12 +87,19 @@ func headers(next http.Handler) http.Handler {
 	})
 }
 
-func limits(next http.Handler) http.Handler {
+func deadline(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		ctx, cancel := context.WithTimeout(r.Context(), mostSeconds*time.Second)
 		defer cancel()
-		r.Body = http.MaxBytesReader(w, r.Body, mostBody)
 		next.ServeHTTP(w, r.WithContext(ctx))
+	})
+}
+
+// bounded keeps the bodies of pages small; the API bounds its own, operation by operation.
+func bounded(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r.Body = http.MaxBytesReader(w, r.Body, mostBody)
+		next.ServeHTTP(w, r)
 	})
 }
 

@@ -366,7 +366,7 @@ func shipment(c *code.Code, formats, places []string) (out []shipped, err error)
 			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
 		}
 		for _, format := range formats {
-			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload, Created: c.Issued.At})
+			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload})
 			if len(problems) > 0 {
 				return nil, problems
 			}

@@ -105,7 +105,7 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload, Created: st.At})
+	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return

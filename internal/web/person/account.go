@@ -2,6 +2,7 @@ package person
 
 import (
 	"net/http"
+	"strconv"
 	"strings"
 
 	"sodrik/internal/core/problem"
@@ -16,6 +17,14 @@ type accountView struct {
 	SignIns     []signInLine
 	Memberships []people.Membership
 	Current     string
+	Tokens      []tokenLine
+	Scopes      []people.Scope
+	NewToken    string // the text of a token just made; shown this once
+}
+
+type tokenLine struct {
+	people.Token
+	Until, Last string
 }
 
 type signInLine struct {
@@ -39,6 +48,24 @@ func (h *Handler) showAccount(w http.ResponseWriter, r *http.Request, status int
 		return
 	}
 	now := h.Store.Now()
+	tokens, err := h.Store.Tokens(r.Context(), p.Workspace, p.Person.ID)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	for _, t := range tokens {
+		line := tokenLine{t, t.Expires.Format("2 January 2006"), "never"}
+		if t.Used != nil {
+			line.Last = ui.Ago(now, *t.Used)
+		}
+		v.Tokens = append(v.Tokens, line)
+	}
+	for _, s := range people.Scopes {
+		if ui.May(r, people.Look) && (s != people.ScopeWrite || ui.May(r, people.Change)) {
+			v.Scopes = append(v.Scopes, s)
+		}
+	}
+	v.NewToken = f.Token
 	for _, s := range list {
 		v.SignIns = append(v.SignIns, signInLine{s.ID, browser(s.Agent), s.Address, ui.Ago(now, s.Created), ui.Ago(now, s.Seen), s.ID == p.SignIn})
 	}
@@ -106,13 +133,43 @@ func (h *Handler) change(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, "/codes", http.StatusSeeOther)
 }
 
+// newToken makes a token for the API and shows its text, once.
+func (h *Handler) newToken(w http.ResponseWriter, r *http.Request) {
+	var f form
+	r.ParseForm()
+	var scopes []people.Scope
+	for _, s := range r.PostForm["scope"] {
+		scopes = append(scopes, people.Scope(s))
+	}
+	days, _ := strconv.Atoi(r.PostFormValue("days"))
+	text, err := h.Store.NewToken(r.Context(), ui.Who(r), r.PostFormValue("name"), scopes, days)
+	switch {
+	case err == nil:
+		f.Token = text
+		h.showAccount(w, r, http.StatusOK, f)
+	case f.fill(err):
+		f.Name = r.PostFormValue("name")
+		h.showAccount(w, r, http.StatusUnprocessableEntity, f)
+	default:
+		ui.Fail(w, r, err)
+	}
+}
+
+func (h *Handler) revoke(w http.ResponseWriter, r *http.Request) {
+	if err := h.Store.Revoke(r.Context(), ui.Who(r).Person.ID, r.PostFormValue("id")); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/account#tokens", http.StatusSeeOther)
+}
+
 // peopleView is the people of a workspace.
 type peopleView struct {
 	form
 	Members     []memberLine
 	Invitations []invitationLine
 	Roles       []people.Role
-	Role        people.Role
+	Asked       people.Role // chosen in the invitation
 }
 
 type memberLine struct {
@@ -132,7 +189,7 @@ func (h *Handler) people(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) showPeople(w http.ResponseWriter, r *http.Request, status int, f form, role people.Role) {
 	p := ui.Who(r)
-	v := peopleView{form: f, Roles: people.Roles, Role: role}
+	v := peopleView{form: f, Roles: people.Roles, Asked: role}
 	members, err := h.Store.Members(r.Context(), p.Workspace)
 	if err != nil {
 		ui.Fail(w, r, err)

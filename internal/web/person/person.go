@@ -65,6 +65,8 @@ func (h *Handler) Routes(r chi.Router, signedIn func(http.Handler) http.Handler,
 	own.Post("/account/password", h.password)
 	own.Post("/account/end", h.end)
 	own.Post("/account/workspace", h.change)
+	own.Post("/account/token", h.newToken)
+	own.Post("/account/revoke", h.revoke)
 	manage := r.With(may(people.Manage))
 	manage.Get("/people", h.people)
 	manage.Post("/people/invite", h.invite)
@@ -84,6 +86,7 @@ type form struct {
 	Link        *people.Link
 	Guests      []Guest
 	Mailbox     bool
+	Token       string
 }
 
 // At gives what is wrong with a field.

@@ -1,0 +1,368 @@
+package api
+
+import (
+	"bytes"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"image"
+	_ "image/gif"
+	_ "image/jpeg"
+	_ "image/png"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/people"
+	"sodrik/internal/readers"
+)
+
+// Job is a job file; its schema is published beside the document.
+type Job map[string]any
+
+// Code is a code as the API gives it.
+type Code struct {
+	ID       string       `json:"id"`
+	Rev      int64        `json:"rev" doc:"Counts changes; it is the ETag too."`
+	State    string       `json:"state" doc:"active or retired"`
+	Campaign string       `json:"campaign,omitempty"`
+	Name     string       `json:"name"`
+	Payload  string       `json:"payload" doc:"Of the newest state that could be made."`
+	Job      any          `json:"job" doc:"The draft."`
+	Problems problem.List `json:"problems" doc:"What is wrong with the draft."`
+	Issued   int          `json:"issued" doc:"Number of the newest issued version, 0 for none."`
+	Printed  bool         `json:"printed" doc:"The draft is the newest issued version."`
+	Changed  time.Time    `json:"changed"`
+}
+
+// Page is one page of codes.
+type Page struct {
+	Codes []Code `json:"codes"`
+	Next  string `json:"next,omitempty" doc:"Cursor of the next page; absent on the last."`
+}
+
+// NewCode is a request to make a code.
+type NewCode struct {
+	Campaign string `json:"campaign,omitempty"`
+	Job      Job    `json:"job"`
+}
+
+// Version is an issued version.
+type Version struct {
+	N       int       `json:"n"`
+	At      time.Time `json:"at"`
+	Payload string    `json:"payload"`
+	Job     any       `json:"job"`
+}
+
+// Found is the answer of read.
+type Found struct {
+	Symbols []FoundSymbol `json:"symbols"`
+}
+
+// FoundSymbol is one symbol in a picture.
+type FoundSymbol struct {
+	Payload   string `json:"payload"`
+	Version   int    `json:"version"`
+	Level     string `json:"level"`
+	Mask      int    `json:"mask"`
+	Corrected int    `json:"corrected" doc:"Codewords that had to be corrected."`
+	Content   any    `json:"content,omitempty"`
+}
+
+var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "url", "url": "https://marrowby.example/fair"},
+	"placements": []any{map[string]any{"name": "gate", "medium": "poster-a2"}}}
+
+var (
+	placementParam = param{"query", "placement", "Name of the placement; the first if not given.", "gate"}
+	formatParam    = param{"query", "format", "svg, pdf or png.", "svg"}
+	idParam        = param{"path", "id", "Of the code.", ""}
+)
+
+const mostPicture = 20 << 20
+
+var operations = []operation{
+	{method: "POST", path: "/encode", id: "encode", summary: "Encode a job", about: "Gives payload, version, level, mask, segments and matrix.", scope: people.ScopeMake,
+		body: exampleJob, answers: []answer{{200, "The symbol.", compose.Encoded{}, ""}}, do: (*Handler).encode},
+	{method: "POST", path: "/draw", id: "draw", summary: "Draw a job", about: "Gives the file: the same bytes as the command line and the desk.", scope: people.ScopeMake,
+		body: exampleJob, params: []param{formatParam, placementParam}, answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).draw},
+	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job", about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
+		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
+	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
+		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", Found{}, ""}}, do: (*Handler).read},
+	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
+		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
+		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
+	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true,
+		body: NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, ""}}, do: (*Handler).make},
+	{method: "GET", path: "/codes/{id}", id: "getCode", summary: "Get a code", scope: people.ScopeRead, params: []param{idParam},
+		answers: []answer{{200, "The code, with an ETag.", Code{}, ""}, {304, "Not changed since If-None-Match.", nil, "-"}}, do: (*Handler).get},
+	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true,
+		params: []param{idParam}, body: patch.Patch{{Op: "add", Path: "/look", Value: map[string]any{"ink": "#12352b"}}},
+		answers: []answer{{200, "The code as it is now.", Code{}, ""}, {412, "Changed since If-Match.", Details{}, ""}}, do: (*Handler).change},
+	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version", about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite, keyed: true,
+		params: []param{idParam}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).issue},
+	{method: "GET", path: "/codes/{id}/versions/{n}", id: "getVersion", summary: "Get an issued version", scope: people.ScopeRead,
+		params: []param{idParam, {"path", "n", "Number of the version.", "1"}}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).version},
+	{method: "GET", path: "/codes/{id}/versions/{n}/file", id: "getFile", summary: "Get a file of an issued version", scope: people.ScopeRead,
+		params: []param{idParam, {"path", "n", "Number of the version.", "1"}, formatParam, placementParam}, answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).file},
+}
+
+func (c *call) made() (*compose.Made, error) {
+	m, problems := compose.Parse(c.body)
+	return m, problems.Err()
+}
+
+// pick is the index of the placement that the request names, else the first, −1 for none.
+func (c *call) pick(m *compose.Made) (int, error) {
+	name := c.r.URL.Query().Get("placement")
+	for i, p := range m.Job.Placements {
+		if name == "" || p.Name == name {
+			return i, nil
+		}
+	}
+	if name == "" {
+		return -1, nil
+	}
+	return -1, problem.List{{Field: "/placements", Code: "place.unknown", Message: fmt.Sprintf("none is called %q", name)}}
+}
+
+func (h *Handler) encode(c *call) error {
+	m, err := c.made()
+	if err != nil {
+		return err
+	}
+	return c.send(http.StatusOK, m.Encoded())
+}
+
+func (h *Handler) draw(c *call) error {
+	m, err := c.made()
+	if err != nil {
+		return err
+	}
+	return c.sendFile(m)
+}
+
+// sendFile answers the file of a made job that format and placement of the request ask for.
+func (c *call) sendFile(m *compose.Made) error {
+	i, err := c.pick(m)
+	if err != nil {
+		return err
+	}
+	format := strings.ToLower(c.r.URL.Query().Get("format"))
+	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+	if len(problems) > 0 {
+		return problems
+	}
+	c.w.Header().Set("Content-Type", compose.Types[format])
+	c.w.Header().Set("Content-Length", strconv.Itoa(len(data)))
+	c.w.Write(data)
+	return nil
+}
+
+func (h *Handler) prove(c *call) error {
+	m, err := c.made()
+	if err != nil {
+		return err
+	}
+	i, err := c.pick(m)
+	if err != nil {
+		return err
+	}
+	p, err := h.Codes.Prove(c.r.Context(), c.token.Workspace, m, i)
+	if err != nil {
+		return err
+	}
+	return c.send(http.StatusOK, p)
+}
+
+func (h *Handler) read(c *call) error {
+	bad := func(format string, args ...any) error {
+		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}
+	}
+	size, _, err := image.DecodeConfig(bytes.NewReader(c.body))
+	if err != nil {
+		return bad("the request's body is not a picture that can be read; PNG, JPEG and GIF can")
+	}
+	if size.Width > 12000 || size.Height > 12000 || size.Width*size.Height > 40_000_000 {
+		return bad("the picture is %d × %d pixels; at most 40 megapixels are read", size.Width, size.Height)
+	}
+	img, _, err := image.Decode(bytes.NewReader(c.body))
+	if err != nil {
+		return bad("the picture is damaged: %v", err)
+	}
+	results, err := readers.Locate(img)
+	if err != nil {
+		return err
+	}
+	out := Found{Symbols: []FoundSymbol{}}
+	for _, r := range results {
+		s := FoundSymbol{Payload: r.Payload, Version: r.Version, Level: r.Level.String(), Mask: r.Mask, Corrected: r.Corrected}
+		if k := content.Of(r.Payload); k != nil {
+			s.Content = k.JSON()
+		}
+		out.Symbols = append(out.Symbols, s)
+	}
+	return c.send(http.StatusOK, out)
+}
+
+func codeOf(c *code.Code) Code {
+	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Made.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.Printed(), Changed: c.Changed.UTC()}
+	if out.Problems == nil {
+		out.Problems = problem.List{}
+	}
+	if c.Issued != nil {
+		out.Issued = c.Issued.N
+	}
+	return out
+}
+
+func etag(rev int64) string { return fmt.Sprintf(`"%d"`, rev) }
+
+func (h *Handler) list(c *call) error {
+	q := c.r.URL.Query()
+	limit, state := 20, code.Active
+	var problems problem.List
+	if s := q.Get("limit"); s != "" {
+		n, err := strconv.Atoi(s)
+		if err != nil || n < 1 || n > 100 {
+			problems.Add("/limit", "limit", "must be a number from 1 to 100")
+		}
+		limit = n
+	}
+	if s := q.Get("state"); s == code.Retired {
+		state = s
+	} else if s != "" && s != code.Active {
+		problems.Add("/state", "state", "is %q; it must be active or retired", s)
+	}
+	after := code.Cursor{}
+	if s := q.Get("cursor"); s != "" {
+		b, err := base64.RawURLEncoding.DecodeString(s)
+		if err != nil || json.Unmarshal(b, &after) != nil {
+			problems.Add("/cursor", "cursor", "is not one that was given out here")
+		}
+	}
+	if len(problems) > 0 {
+		return problems
+	}
+	codes, next, err := h.Codes.Page(c.r.Context(), c.token.Workspace, state, q.Get("q"), after, limit)
+	if err != nil {
+		return err
+	}
+	out := Page{Codes: []Code{}}
+	for _, x := range codes {
+		out.Codes = append(out.Codes, codeOf(x))
+	}
+	if next != nil {
+		b, err := json.Marshal(next)
+		if err != nil {
+			return err
+		}
+		out.Next = base64.RawURLEncoding.EncodeToString(b)
+	}
+	return c.send(http.StatusOK, out)
+}
+
+func (h *Handler) make(c *call) error {
+	var in struct {
+		Campaign string          `json:"campaign"`
+		Job      json.RawMessage `json:"job"`
+	}
+	d := json.NewDecoder(bytes.NewReader(c.body))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&in); err != nil {
+		return problem.List{{Code: "json", Message: fmt.Sprintf("the request is not what is asked for: %v", err)}}
+	}
+	m, problems := compose.Parse(in.Job)
+	if len(problems) > 0 {
+		return problems.Nest("/job")
+	}
+	id, err := h.Codes.Create(c.r.Context(), c.token.Workspace, m, strings.TrimSpace(in.Campaign))
+	if err != nil {
+		return err
+	}
+	made, err := h.Codes.Get(c.r.Context(), c.token.Workspace, id)
+	if err != nil {
+		return err
+	}
+	c.w.Header().Set("Location", "/api/v1/codes/"+id)
+	c.w.Header().Set("ETag", etag(made.Rev))
+	return c.send(http.StatusCreated, codeOf(made))
+}
+
+func (h *Handler) get(c *call) error {
+	x, err := h.Codes.Get(c.r.Context(), c.token.Workspace, c.param("id"))
+	if err != nil {
+		return err
+	}
+	c.w.Header().Set("ETag", etag(x.Rev))
+	if c.r.Header.Get("If-None-Match") == etag(x.Rev) {
+		c.w.WriteHeader(http.StatusNotModified)
+		return nil
+	}
+	return c.send(http.StatusOK, codeOf(x))
+}
+
+func (h *Handler) change(c *call) error {
+	var p patch.Patch
+	if err := json.Unmarshal(c.body, &p); err != nil {
+		return problem.List{{Code: "patch", Message: fmt.Sprintf("the request is not a JSON Patch: %v", err)}}
+	}
+	want := int64(-1)
+	if s := c.r.Header.Get("If-Match"); s != "" {
+		n, err := strconv.ParseInt(strings.Trim(s, `"`), 10, 64)
+		if err != nil {
+			return problem.List{{Code: "if-match", Message: "If-Match is not an ETag that was given out here"}}
+		}
+		want = n
+	}
+	x, err := h.Codes.PatchAt(c.r.Context(), c.token.Workspace, c.param("id"), p, want)
+	if err == code.ErrChanged {
+		return &fault{status: http.StatusPreconditionFailed, title: "Changed since", detail: "the code has changed since the revision of If-Match; get it again"}
+	} else if err != nil {
+		return err
+	}
+	c.w.Header().Set("ETag", etag(x.Rev))
+	return c.send(http.StatusOK, codeOf(x))
+}
+
+func (h *Handler) issue(c *call) error {
+	x, err := h.Codes.Issue(c.r.Context(), c.token.Workspace, c.param("id"))
+	if err != nil {
+		return err
+	}
+	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Issued.Payload, Job: x.Made.Job})
+}
+
+func (h *Handler) versionAt(c *call) (code.State, int, error) {
+	n, err := strconv.Atoi(c.param("n"))
+	if err != nil || n < 1 {
+		return code.State{}, 0, code.ErrNotFound
+	}
+	st, err := h.Codes.At(c.r.Context(), c.token.Workspace, c.param("id"), "v"+strconv.Itoa(n))
+	return st, n, err
+}
+
+func (h *Handler) version(c *call) error {
+	st, n, err := h.versionAt(c)
+	if err != nil {
+		return err
+	}
+	return c.send(http.StatusOK, Version{N: n, At: st.At.UTC(), Payload: st.Made.Payload, Job: st.Made.Job})
+}
+
+func (h *Handler) file(c *call) error {
+	st, _, err := h.versionAt(c)
+	if err != nil {
+		return err
+	}
+	return c.sendFile(st.Made)
+}

@@ -1,0 +1,67 @@
+package code
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/patch"
+)
+
+// Cursor stands after one code of a listing: the time of its last change, then its id.
+type Cursor struct {
+	Changed time.Time `json:"c"`
+	ID      string    `json:"i"`
+}
+
+// Page lists codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
+func (s *Store) Page(ctx context.Context, workspace, state, query string, after Cursor, limit int) (out []*Code, next *Cursor, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND search LIKE ALL ($3::text[])
+			AND ($5 = '' OR (changed_at, id) < ($4, $5)) ORDER BY changed_at DESC, id DESC LIMIT $6`,
+			workspace, state, patterns(query), after.Changed, after.ID, limit+1)
+		if err != nil {
+			return err
+		}
+		found, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (c Cursor, err error) {
+			err = r.Scan(&c.ID, &c.Changed)
+			return c, err
+		})
+		if err != nil {
+			return err
+		}
+		if len(found) > limit {
+			found = found[:limit]
+			next = &found[limit-1]
+		}
+		for _, f := range found {
+			c, err := get(ctx, tx, workspace, f.ID, "")
+			if err != nil {
+				return err
+			}
+			out = append(out, c)
+		}
+		return nil
+	})
+	return out, next, err
+}
+
+// ErrChanged says that a code has changed since the revision a change was meant for.
+var ErrChanged = errors.New("the code has changed since")
+
+// PatchAt applies a patch of the job as one edit, only where the code is still at revision rev; −1 is any.
+func (s *Store) PatchAt(ctx context.Context, workspace, id string, p patch.Patch, rev int64) (*Code, error) {
+	return s.change(ctx, workspace, id, Edit{Base: -1}, "a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
+		if rev >= 0 && c.Rev != rev {
+			return nil, nil, ErrChanged
+		}
+		cleared := map[string]*string{}
+		for _, op := range p {
+			cleared[op.Path] = nil
+		}
+		return job.Complete(c.Draft, p), cleared, nil
+	})
+}

@@ -1,0 +1,191 @@
+package people
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/problem"
+)
+
+// Scope is what a token of the API may be used for.
+type Scope string
+
+// Scopes.
+const (
+	ScopeMake  Scope = "make"        // encode, draw, prove, read: nothing is stored
+	ScopeRead  Scope = "codes:read"  // codes and their versions
+	ScopeWrite Scope = "codes:write" // make and change codes, issue versions
+)
+
+// Scopes in the order in which they are offered.
+var Scopes = []Scope{ScopeMake, ScopeRead, ScopeWrite}
+
+// Words says what a scope allows.
+func (s Scope) Words() string {
+	return map[Scope]string{ScopeMake: "encode, draw, prove, read", ScopeRead: "read codes and versions", ScopeWrite: "make and change codes"}[s]
+}
+
+// right is what a person must be allowed for a token of theirs to have a scope.
+func (s Scope) right() Right {
+	return map[Scope]Right{ScopeMake: Look, ScopeRead: Look, ScopeWrite: Change}[s]
+}
+
+// Token is a token of the API, without its secret.
+type Token struct {
+	ID, Name, Workspace, Person, PersonName string
+	Scopes                                  []Scope
+	Created, Expires                        time.Time
+	Used                                    *time.Time
+}
+
+// May says whether the token has a scope.
+func (t *Token) May(s Scope) bool { return slices.Contains(t.Scopes, s) }
+
+// tokenMark starts every token's text, so that one that leaked is recognised as such.
+const tokenMark = "sodrik_"
+
+// mostTokenDays bounds the life of a token.
+const mostTokenDays = 366
+
+// NewToken makes a token for a person in a workspace and gives its text, which is not kept.
+func (s *Store) NewToken(ctx context.Context, p *Present, name string, scopes []Scope, days int) (text string, err error) {
+	var problems problem.List
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > 80 {
+		problems.Add("/name", "token.name", "is missing or longer than 80 bytes; say what uses the token, such as price list script")
+	}
+	if days < 1 || days > mostTokenDays {
+		problems.Add("/days", "token.days", "must be from 1 to %d", mostTokenDays)
+	}
+	if len(scopes) == 0 {
+		problems.Add("/scopes", "token.scopes", "none is chosen; choose what the token may do")
+	}
+	for _, sc := range scopes {
+		if sc.Words() == "" {
+			problems.Add("/scopes", "token.scopes", "%q is not a scope; make, codes:read and codes:write are", sc)
+		} else if !p.Role.May(sc.right()) {
+			problems.Add("/scopes", "token.scopes", "%s is more than you may do yourself as %s", sc, p.Role)
+		}
+	}
+	if len(problems) > 0 {
+		return "", problems
+	}
+	secretText, _ := secret()
+	text = tokenMark + secretText
+	now := s.Now()
+	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO api_tokens (id, workspace, person, name, hash, scopes, created_at, expires_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		newID(), p.Workspace, p.Person.ID, name, hashOf(text), scopes, now, now.AddDate(0, 0, days))
+	return text, err
+}
+
+// Tokens lists a person's tokens in a workspace, newest first.
+func (s *Store) Tokens(ctx context.Context, workspace, person string) ([]Token, error) {
+	rows, err := s.DB.Pool.Query(ctx, `SELECT id, name, workspace, person, '', scopes, created_at, expires_at, used_at FROM api_tokens
+		WHERE workspace = $1 AND person = $2 ORDER BY created_at DESC`, workspace, person)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, scanToken)
+}
+
+func scanToken(r pgx.CollectableRow) (t Token, err error) {
+	err = r.Scan(&t.ID, &t.Name, &t.Workspace, &t.Person, &t.PersonName, &t.Scopes, &t.Created, &t.Expires, &t.Used)
+	return t, err
+}
+
+// Revoke ends a token of a person.
+func (s *Store) Revoke(ctx context.Context, person, id string) error {
+	_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_tokens WHERE person = $1 AND id = $2`, person, id)
+	return err
+}
+
+// TokenOf finds the token that a request carries. One that is expired, or whose person has left the workspace, is
+// ErrNotFound; scopes that the person's role does not allow any more are gone from it.
+func (s *Store) TokenOf(ctx context.Context, text string) (*Token, error) {
+	if !strings.HasPrefix(text, tokenMark) {
+		return nil, ErrNotFound
+	}
+	var t Token
+	var role Role
+	now := s.Now()
+	err := s.DB.Pool.QueryRow(ctx, `UPDATE api_tokens t SET used_at = CASE WHEN used_at > $2::timestamptz - interval '1 minute' THEN used_at ELSE $2 END
+		FROM members m JOIN people p ON p.id = m.person
+		WHERE t.hash = $1 AND t.expires_at > $2 AND m.workspace = t.workspace AND m.person = t.person
+		RETURNING t.id, t.name, t.workspace, t.person, p.name, t.scopes, t.created_at, t.expires_at, t.used_at, m.role`, hashOf(text), now).
+		Scan(&t.ID, &t.Name, &t.Workspace, &t.Person, &t.PersonName, &t.Scopes, &t.Created, &t.Expires, &t.Used, &role)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, ErrNotFound
+	}
+	t.Scopes = slices.DeleteFunc(t.Scopes, func(sc Scope) bool { return !role.May(sc.right()) })
+	return &t, err
+}
+
+// PerMinute is how many requests a token may make in a minute.
+const PerMinute = 240
+
+// Count notes a request of a token and says how many are left in this minute; below zero there were too many.
+func (s *Store) Count(ctx context.Context, token string) (left int, reset time.Duration, err error) {
+	now := s.Now().UTC()
+	minute := now.Truncate(time.Minute)
+	var n int
+	err = s.DB.Pool.QueryRow(ctx, `INSERT INTO api_minutes (token, minute, n) VALUES ($1, $2, 1)
+		ON CONFLICT (token, minute) DO UPDATE SET n = api_minutes.n + 1 RETURNING n`, token, minute).Scan(&n)
+	if err == nil && n == 1 {
+		_, err = s.DB.Pool.Exec(ctx, `DELETE FROM api_minutes WHERE token = $1 AND minute < $2`, token, minute)
+	}
+	return PerMinute - n, minute.Add(time.Minute).Sub(now), err
+}
+
+// Answer is one kept for a repeated request.
+type Answer struct {
+	Status      int
+	Kind, Place string // Content-Type and Location
+	Body        []byte
+}
+
+// Errors of Recall.
+var (
+	// ErrOtherRequest says that the key was used for a request with another body.
+	ErrOtherRequest = errors.New("this Idempotency-Key was used for another request; choose a new one")
+	// ErrUnderWay says that the first request with the key has not been answered yet.
+	ErrUnderWay = errors.New("the first request with this Idempotency-Key is still under way; repeat in a moment")
+)
+
+// Recall reserves an idempotency key, or gives the answer that was kept under it.
+func (s *Store) Recall(ctx context.Context, token, key, request string) (*Answer, error) {
+	now := s.Now()
+	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND at < $2`, token, now.Add(-24*time.Hour)); err != nil {
+		return nil, err
+	}
+	tag, err := s.DB.Pool.Exec(ctx, `INSERT INTO api_answers (token, key, request, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, token, key, request, now)
+	if err != nil || tag.RowsAffected() == 1 {
+		return nil, err
+	}
+	var was string
+	var a Answer
+	err = s.DB.Pool.QueryRow(ctx, `SELECT request, status, kind, place, body FROM api_answers WHERE token = $1 AND key = $2`, token, key).Scan(&was, &a.Status, &a.Kind, &a.Place, &a.Body)
+	switch {
+	case err != nil:
+		return nil, err
+	case was != request:
+		return nil, ErrOtherRequest
+	case a.Status == 0:
+		return nil, ErrUnderWay
+	}
+	return &a, nil
+}
+
+// Remember keeps the answer to a request with a reserved key; one of the server's own failures frees the key again.
+func (s *Store) Remember(ctx context.Context, token, key string, a Answer) error {
+	if a.Status >= 500 {
+		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND key = $2`, token, key)
+		return err
+	}
+	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, a.Body)
+	return err
+}
