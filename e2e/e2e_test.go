@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/url"
@@ -41,6 +42,7 @@ var (
 func TestMain(m *testing.M) { os.Exit(run(m)) }
 
 func run(m *testing.M) int {
+	slog.SetLogLoggerLevel(slog.LevelWarn)
 	if _, err := os.Stat(chromium); err != nil {
 		fmt.Fprintln(os.Stderr, "The browser tests need Debian's chromium at /usr/bin/chromium: apt-get install chromium")
 		return 1

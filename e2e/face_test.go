@@ -51,6 +51,7 @@ func TestAccessibility(t *testing.T) {
 	look("/nowhere", "failure", nil)
 	look("/account", "account", nil)
 	look("/people", "people", nil)
+	look("/api", "API", nil)
 	look("/mailbox", "mailbox", nil)
 	look(desk+"/versions/1", "version", nil)
 	look(desk, "history", func(p *rod.Page) {

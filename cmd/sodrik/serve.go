@@ -106,6 +106,7 @@ func runServer(ctx context.Context, l net.Listener, h http.Handler) error {
 }
 
 func demo(args []string) error {
+	slog.SetLogLoggerLevel(slog.LevelWarn)
 	addr, home := env("SODRIK_ADDR", defaultAddr), env("SODRIK_HOME", ".sodrik")
 	reset := false
 	if err := flags("demo", args, func(f *flag.FlagSet) {
@@ -206,6 +207,7 @@ func migrate(args []string) error {
 
 func serve(args []string) error {
 	addr, workspace := env("SODRIK_ADDR", defaultAddr), "main"
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	base, from := os.Getenv("SODRIK_BASE"), env("SODRIK_MAIL_FROM", "sodrik@localhost")
 	if err := flags("serve", args, func(f *flag.FlagSet) {
 		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_ADDR sets it too")

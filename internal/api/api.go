@@ -242,7 +242,7 @@ func fail(w http.ResponseWriter, r *http.Request, err error) {
 	case r.Context().Err() != nil:
 		return
 	default:
-		slog.Error("api", "path", r.URL.Path, "error", err)
+		slog.Error("api", "route", chi.RouteContext(r.Context()).RoutePattern(), "error", err)
 	}
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(d.Status)

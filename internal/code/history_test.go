@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
+
 	"sodrik/internal/core/job"
 )
 
@@ -138,5 +140,55 @@ func TestDifferences(t *testing.T) {
 	}
 	if got := job.Differences(a, a); len(got) != 0 {
 		t.Errorf("a job differs from itself: %v", got)
+	}
+}
+
+// TestSecondWall: a query that forgets the workspace still sees its own rows only, and cannot write another's.
+func TestSecondWall(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate", "marrowby.example/fair")
+	if _, err := s.Issue(t.Context(), ws, id); err != nil {
+		t.Fatal(err)
+	}
+	edit(t, s, id, "/name", "Gate b", "a", 1)
+	for _, table := range []string{"codes", "edits", "issued_versions", "campaigns", "workspaces"} {
+		counts := map[string]int{}
+		for _, workspace := range []string{ws, "other", ""} {
+			err := s.DB.InWorkspace(t.Context(), workspace, func(tx pgx.Tx) error {
+				var n int
+				err := tx.QueryRow(t.Context(), `SELECT count(*) FROM `+table).Scan(&n)
+				counts[workspace] = n
+				return err
+			})
+			if err != nil {
+				t.Fatal(err)
+			}
+		}
+		want := 0
+		if table == "workspaces" {
+			want = 1
+		}
+		if counts[ws] != 1 || counts["other"] != want || counts[""] != 0 {
+			t.Errorf("%s: %v", table, counts)
+		}
+	}
+	err := s.DB.InWorkspace(t.Context(), "other", func(tx pgx.Tx) error {
+		_, err := tx.Exec(t.Context(), `INSERT INTO campaigns (workspace, id, name) VALUES ('marrowby', 'x', 'x')`)
+		return err
+	})
+	if err == nil {
+		t.Error("a row was written into another workspace")
+	}
+	for _, sql := range []string{`SELECT * FROM people`, `SELECT * FROM api_tokens`, `SELECT * FROM sessions`} {
+		err := s.DB.InWorkspace(t.Context(), ws, func(tx pgx.Tx) error {
+			_, err := tx.Exec(t.Context(), sql)
+			return err
+		})
+		if err == nil {
+			t.Errorf("%s was allowed within a workspace", sql)
+		}
+	}
+	if err := s.DB.InWorkspace(t.Context(), "x'; DROP TABLE codes; --", func(pgx.Tx) error { return nil }); err == nil {
+		t.Error("a workspace of that name was entered")
 	}
 }

@@ -26,13 +26,16 @@ var access = map[string]struct {
 	may string
 	own bool
 }{
-	"GET /": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false},
+	"GET /": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
+	"GET /metrics": {"", false}, // only from this machine, which the tests do not come from
 	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false}, "POST /sign-out": {everybody, false},
 	"GET /forgot": {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
 	"GET /new-password/{secret}": {everybody, false}, "POST /new-password/{secret}": {everybody, false},
 	"GET /first/{secret}": {everybody, false}, "POST /first/{secret}": {everybody, false},
 	"GET /invitation/{secret}": {everybody, false}, "POST /invitation/{secret}": {everybody, false},
 	"GET /account": {signedUp, true}, "POST /account/password": {signedUp, true}, "POST /account/end": {signedUp, true}, "POST /account/workspace": {signedUp, true},
+	"POST /passkey/ask": {everybody, false}, "POST /passkey/use": {everybody, false},
+	"POST /account/passkey/new": {signedUp, true}, "POST /account/passkey/add": {signedUp, true}, "POST /account/passkey/remove": {signedUp, true},
 	"POST /account/token": {signedUp, true}, "POST /account/revoke": {signedUp, true}, "GET /api": {forLook, true},
 	// The API asks for a token, whoever is signed in; its own test tries tokens.
 	"GET /api/v1/openapi.json": {everybody, false}, "POST /api/v1/encode": {"", false}, "POST /api/v1/draw": {"", false}, "POST /api/v1/prove": {"", false}, "POST /api/v1/read": {"", false},
@@ -92,6 +95,10 @@ func TestAccess(t *testing.T) {
 			refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusForbidden || w.Code == http.StatusSeeOther && strings.HasPrefix(w.Header().Get("Location"), "/sign-in?")
 			allowed := strings.Contains(" "+expect.may+" ", " "+actor+" ")
 			switch {
+			case route == "/metrics":
+				if w.Code != http.StatusNotFound {
+					t.Errorf("%s from elsewhere: %d", key, w.Code)
+				}
 			case strings.Contains(route, "/api/v1/"):
 				if refused == allowed {
 					t.Errorf("%s without a token as %s: %d", key, actor, w.Code)

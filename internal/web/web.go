@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"mime"
+	"net"
 	"net/http"
 	"path"
 	"runtime/debug"
@@ -48,16 +49,19 @@ func New(o Options) chi.Router {
 	store := o.Codes
 	sessions := newSessions(store.DB.Pool, o.Secure)
 	all := chi.NewRouter()
-	all.Use(recoverer, headers, http.NewCrossOriginProtection().Handler, deadline)
+	m := newMetrics(store.DB)
+	all.Use(m.observe, recoverer, headers, http.NewCrossOriginProtection().Handler, deadline)
 	r := all.With(bounded, sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
 	all.Get("/static/*", static())
-	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) {
+	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) { w.Write([]byte("ok\n")) })
+	all.With(local).Method(http.MethodGet, "/metrics", m.handler())
+	all.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
 		if err := store.DB.Pool.Ping(r.Context()); err != nil {
 			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
 			return
 		}
-		w.Write([]byte("ok\n"))
+		w.Write([]byte("ready\n"))
 	})
 	(&ledger.Handler{Store: store}).Routes(r, may)
 	(&desk.Handler{Store: store}).Routes(r, may)
@@ -111,10 +115,22 @@ func recoverer(next http.Handler) http.Handler {
 			case http.ErrAbortHandler:
 				panic(v)
 			default:
-				slog.Error("panic", "path", r.URL.Path, "value", fmt.Sprint(v), "stack", string(debug.Stack()))
+				slog.Error("panic", "route", ui.Route(r), "value", fmt.Sprint(v), "stack", string(debug.Stack()))
 				http.Error(w, "Something went wrong here. Nothing was changed.", http.StatusInternalServerError)
 			}
 		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// local lets through who asks from this machine, and nobody a proxy speaks for.
+func local(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		host, _, err := net.SplitHostPort(r.RemoteAddr)
+		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" || r.Header.Get("Forwarded") != "" {
+			http.NotFound(w, r)
+			return
+		}
 		next.ServeHTTP(w, r)
 	})
 }

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -201,4 +202,63 @@ func TestRedrawTime(t *testing.T) {
 	}
 	slices.Sort(all)
 	t.Logf("redraw on the server: p50 %v, p95 %v", all[len(all)/2].Round(10*time.Microsecond), all[len(all)*95/100].Round(10*time.Microsecond))
+}
+
+// endless is a body that would never end.
+type endless struct{ read int }
+
+func (e *endless) Read(b []byte) (int, error) {
+	for i := range b {
+		b[i] = 'a'
+	}
+	e.read += len(b)
+	return len(b), nil
+}
+
+// TestHugeBodies: a body of 200 MB, or without end, is cut off early, on pages and in the API.
+func TestHugeBodies(t *testing.T) {
+	s := open(t)
+	for _, path := range []string{"/find", "/codes/" + s.id + "/fix", "/sign-in", "/api/v1/encode"} {
+		e := &endless{}
+		r := httptest.NewRequest("POST", path, io.LimitReader(e, 200<<20))
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.AddCookie(s.cookie)
+		w := httptest.NewRecorder()
+		s.handler.ServeHTTP(w, r)
+		if e.read > 4<<20 || w.Code >= 500 {
+			t.Errorf("%s read %d bytes and answered %d", path, e.read, w.Code)
+		}
+	}
+}
+
+// TestIdsOfOthers puts what belongs to another workspace into every place where an id fits.
+func TestIdsOfOthers(t *testing.T) {
+	s := open(t)
+	owner, err := s.people.ByEmail(t.Context(), "owner@marrowby.example")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.cookie = s.cookies["outsider"]
+	for _, c := range []struct {
+		path string
+		form url.Values
+	}{
+		{"/account/workspace", url.Values{"workspace": {ws}}},
+		{"/people/role", url.Values{"person": {owner.ID}, "role": {"viewer"}}},
+		{"/codes/" + s.id + "/retire", url.Values{}},
+		{"/codes/" + s.id + "/return", url.Values{"ref": {"v1"}}},
+	} {
+		if w := s.send("POST", c.path, c.form); w.Code != http.StatusNotFound {
+			t.Errorf("%s %v: %d %.100s", c.path, c.form, w.Code, w.Body)
+		}
+	}
+	list, err := s.people.SignIns(t.Context(), owner.ID)
+	if err != nil || len(list) == 0 {
+		t.Fatal(err)
+	}
+	s.send("POST", "/account/end", url.Values{"id": {list[0].ID}})
+	s.cookie = s.cookies["owner"]
+	if w := s.send("GET", "/codes", nil); w.Code != http.StatusOK {
+		t.Errorf("an outsider ended the owner's sign-in: %d", w.Code)
+	}
 }

@@ -1,6 +1,7 @@
 package person
 
 import (
+	"encoding/base64"
 	"net/http"
 	"strconv"
 	"strings"
@@ -17,10 +18,13 @@ type accountView struct {
 	SignIns     []signInLine
 	Memberships []people.Membership
 	Current     string
+	Passkeys    []passkeyLine
 	Tokens      []tokenLine
 	Scopes      []people.Scope
 	NewToken    string // the text of a token just made; shown this once
 }
+
+type passkeyLine struct{ ID, Name, Since, Last string }
 
 type tokenLine struct {
 	people.Token
@@ -48,6 +52,18 @@ func (h *Handler) showAccount(w http.ResponseWriter, r *http.Request, status int
 		return
 	}
 	now := h.Store.Now()
+	keys, err := h.Store.Passkeys(r.Context(), p.Person.ID)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	for _, k := range keys {
+		line := passkeyLine{base64.RawURLEncoding.EncodeToString(k.ID), k.Name, ui.Ago(now, k.Created), "never"}
+		if k.Used != nil {
+			line.Last = ui.Ago(now, *k.Used)
+		}
+		v.Passkeys = append(v.Passkeys, line)
+	}
 	tokens, err := h.Store.Tokens(r.Context(), p.Workspace, p.Person.ID)
 	if err != nil {
 		ui.Fail(w, r, err)

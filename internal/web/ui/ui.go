@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/go-chi/chi/v5"
+
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -77,6 +79,14 @@ var ErrForbidden = errors.New("Your role in this workspace does not allow that. 
 // sentence makes an error's text one.
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }
 
+// Route is the pattern of a request's route: unlike its path it holds no secret, and can be logged.
+func Route(r *http.Request) string {
+	if c := chi.RouteContext(r.Context()); c != nil {
+		return c.RoutePattern()
+	}
+	return ""
+}
+
 // Fail answers an error: problems as they are, what is not there as 404, a database that is away as 503, the rest as 500.
 func Fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, words := http.StatusInternalServerError, "Something went wrong here. Nothing was changed."
@@ -101,7 +111,7 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		return // the browser has left
 	}
 	if status == http.StatusInternalServerError {
-		slog.Error("request", "path", r.URL.Path, "error", err)
+		slog.Error("request", "route", Route(r), "error", err)
 	}
 	if r.Header.Get("HX-Request") != "" || r.Method != http.MethodGet && r.Header.Get("Sec-Fetch-Mode") == "cors" {
 		http.Error(w, words, status)

@@ -1,0 +1,98 @@
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"log/slog"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"sodrik/internal/db"
+)
+
+// metrics are what a Prometheus server reads at /metrics. Labels are route patterns, never addresses or identifiers.
+type metrics struct {
+	registry *prometheus.Registry
+	requests *prometheus.CounterVec
+	seconds  *prometheus.HistogramVec
+}
+
+func newMetrics(d *db.DB) *metrics {
+	m := &metrics{registry: prometheus.NewRegistry(),
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "sodrik_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "sodrik_http_request_seconds", Help: "Time to answer, by route and method.",
+			Buckets: []float64{.002, .005, .01, .015, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method"})}
+	connections := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "sodrik_database_connections", Help: "Connections in use."}, func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
+	m.registry.MustRegister(m.requests, m.seconds, connections, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	return m
+}
+
+func (m *metrics) handler() http.Handler {
+	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+}
+
+type requestKey struct{}
+
+// RequestID is the id under which a request stands in the log and in its answer.
+func RequestID(ctx context.Context) string { s, _ := ctx.Value(requestKey{}).(string); return s }
+
+// observe gives each request an id, counts it, and logs it: method, route, status, time, never a query, a body, a cookie or
+// anything else that may hold a secret.
+func (m *metrics) observe(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		id := r.Header.Get("X-Request-Id")
+		if len(id) > 64 || strings.Trim(id, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != "" || id == "" {
+			id = strings.ToLower(rand.Text()[:16])
+		}
+		w.Header().Set("X-Request-Id", id)
+		rec := &statusWriter{ResponseWriter: w, status: http.StatusOK}
+		start := time.Now()
+		r = r.WithContext(context.WithValue(r.Context(), requestKey{}, id))
+		next.ServeHTTP(rec, r)
+		route := "none"
+		if c := chi.RouteContext(r.Context()); c != nil && c.RoutePattern() != "" && rec.status != http.StatusNotFound {
+			route = c.RoutePattern()
+		}
+		took := time.Since(start)
+		m.requests.WithLabelValues(route, r.Method, strconv.Itoa(rec.status)).Inc()
+		m.seconds.WithLabelValues(route, r.Method).Observe(took.Seconds())
+		level := slog.LevelInfo
+		if rec.status >= 500 {
+			level = slog.LevelError
+		} else if route == "/static/*" || route == "/healthz" || route == "/readyz" || route == "/metrics" {
+			level = slog.LevelDebug
+		}
+		slog.Log(r.Context(), level, "request", "id", id, "method", r.Method, "route", route, "status", rec.status, "ms", float64(took.Microseconds())/1000, "bytes", rec.bytes)
+	})
+}
+
+// statusWriter notes what was answered.
+type statusWriter struct {
+	http.ResponseWriter
+	status, bytes int
+	wrote         bool
+}
+
+func (s *statusWriter) WriteHeader(status int) {
+	if !s.wrote {
+		s.status, s.wrote = status, true
+	}
+	s.ResponseWriter.WriteHeader(status)
+}
+
+func (s *statusWriter) Write(b []byte) (int, error) {
+	s.wrote = true
+	n, err := s.ResponseWriter.Write(b)
+	s.bytes += n
+	return n, err
+}
+
+// Unwrap lets http.ResponseController through.
+func (s *statusWriter) Unwrap() http.ResponseWriter { return s.ResponseWriter }

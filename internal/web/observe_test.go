@@ -1,0 +1,63 @@
+package web
+
+import (
+	"bytes"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+)
+
+// TestLogAndMetrics: every request has an id, is logged by its route and counted, and nothing that may be secret is in
+// either.
+func TestLogAndMetrics(t *testing.T) {
+	s := open(t)
+	var log bytes.Buffer
+	old := slog.Default()
+	slog.SetDefault(slog.New(slog.NewJSONHandler(&log, nil)))
+	defer slog.SetDefault(old)
+	w := s.send("POST", "/find", url.Values{"text": {"marrowby.example/hush-hush"}}, "X-Request-Id", "abc-123")
+	if w.Header().Get("X-Request-Id") != "abc-123" {
+		t.Errorf("id %q", w.Header().Get("X-Request-Id"))
+	}
+	s.send("GET", "/sign-in?next=/hush-hush", nil)
+	s.send("POST", "/sign-in", url.Values{"email": {"hush@marrowby.example"}, "password": {"hush-hush"}})
+	s.send("GET", "/first/hush-hush", nil)
+	if w := s.send("GET", "/codes", nil, "X-Request-Id", "two words"); len(w.Header().Get("X-Request-Id")) != 16 {
+		t.Errorf("an id of its own: %q", w.Header().Get("X-Request-Id"))
+	}
+	text := log.String()
+	for _, want := range []string{`"id":"abc-123"`, `"route":"/find"`, `"route":"/first/{secret}"`, `"status":200`, `"method":"POST"`} {
+		if !strings.Contains(text, want) {
+			t.Errorf("the log has no %s:\n%s", want, text)
+		}
+	}
+	if strings.Contains(text, "hush") {
+		t.Errorf("the log holds what it must not:\n%s", text)
+	}
+	r := httptest.NewRequest("GET", "/metrics", nil)
+	r.RemoteAddr = "127.0.0.1:5000"
+	rec := httptest.NewRecorder()
+	s.handler.ServeHTTP(rec, r)
+	body := rec.Body.String()
+	if rec.Code != http.StatusOK || !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) || strings.Contains(body, "hush") {
+		t.Errorf("metrics: %d %.300s", rec.Code, body)
+	}
+	r.Header.Set("X-Forwarded-For", "192.0.2.1")
+	rec = httptest.NewRecorder()
+	if s.handler.ServeHTTP(rec, r); rec.Code != http.StatusNotFound {
+		t.Errorf("metrics through a proxy: %d", rec.Code)
+	}
+	if w := s.send("GET", "/readyz", nil); w.Code != 200 {
+		t.Errorf("ready: %d", w.Code)
+	}
+	s.store.DB.Close()
+	if w := s.send("GET", "/readyz", nil); w.Code != http.StatusServiceUnavailable {
+		t.Errorf("ready without a database: %d", w.Code)
+	}
+	if w := s.send("GET", "/healthz", nil); w.Code != 200 {
+		t.Errorf("alive without a database: %d", w.Code)
+	}
+}
