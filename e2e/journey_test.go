@@ -54,6 +54,13 @@ func TestFromClipboardToPrint(t *testing.T) {
 	hasText(t, p, "#line-says", "Opens marrowby.example/tasting")
 	verdictIs(t, p, proof.Flat)
 
+	p.MustElement(".ticket-head .menu summary").MustClick()
+	fill(p, "#campaign", "Tastings")
+	wait = p.MustWaitNavigation()
+	p.MustElementR("button", "Move").MustClick()
+	wait()
+	hasText(t, p, ".ticket-head", "Tastings")
+
 	// Says.
 	fill(p, "#f-content-url", "marrowby.example/tasting-day")
 	hasText(t, p, "#line-says", "marrowby.example/tasting-day")

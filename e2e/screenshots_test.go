@@ -38,9 +38,28 @@ func TestScreenshots(t *testing.T) {
 		{"desk-wears", a.demoCode(t, "foxglove"), func(p *rod.Page) { p.MustElement("[data-stub=wears]").MustClick() }},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},
+		{"history", a.demoCode(t, "aldous"), func(p *rod.Page) {
+			p.MustElement("[data-stub=wears]").MustClick()
+			p.MustElement(`.swatch[data-set="#3d3b1f"]`).MustClick()
+			hasText(t, p, "#line-wears", "olive")
+			fill(p, "#f-name", "Broad bean Aldous, new ink")
+			hasText(t, p, "#issued", "Draft")
+			p.MustElementR("button", "History").MustClick()
+			hasText(t, p, "#compared", "ink")
+			p.MustEval(`() => document.activeElement.blur()`)
+		}},
+		{"people", "/people", nil},
+		{"account", "/account", nil},
+		{"api", "/api", nil},
+		{"issued-version", a.demoCode(t, "programme") + "/versions/1", nil},
+		{"sign-in", "", nil},
 		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 	} {
-		p := a.page(t, c.path)
+		who := "tamsin@marrowby.example"
+		if c.path == "" {
+			who = ""
+		}
+		p := a.pageAs(t, who, c.path)
 		if c.prepare != nil {
 			c.prepare(p)
 		}

@@ -259,6 +259,21 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if c, _ := s.Get(t.Context(), ws, copied); c.Name() != "Gate poster, copy" || c.Campaign != "Bulb Fair 2027" || c.Issued != nil {
 		t.Errorf("the copy is %+v", c)
 	}
+	if err := s.SetCampaign(t.Context(), ws, copied, "  Spring   mailing "); err != nil {
+		t.Fatal(err)
+	}
+	if names, _ := s.Campaigns(t.Context(), ws); fmt.Sprint(len(names)) != "2" {
+		t.Errorf("campaigns %v", names)
+	}
+	if err := s.SetCampaign(t.Context(), ws, copied, ""); err != nil {
+		t.Fatal(err)
+	}
+	if names, _ := s.Campaigns(t.Context(), ws); fmt.Sprint(names) != "[Bulb Fair 2027]" {
+		t.Errorf("a campaign without codes stays: %v", names)
+	}
+	if err := s.SetCampaign(t.Context(), "other", copied, "x"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("moved from another workspace: %v", err)
+	}
 	if err := s.SetState(t.Context(), ws, b, Retired); err != nil {
 		t.Fatal(err)
 	}

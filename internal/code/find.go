@@ -11,6 +11,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 )
 
@@ -158,4 +159,43 @@ func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedR
 		return err
 	})
 	return out, err
+}
+
+// Campaigns lists the names of a workspace's campaigns.
+func (s *Store) Campaigns(ctx context.Context, workspace string) (names []string, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT name FROM campaigns WHERE workspace = $1 ORDER BY created_at DESC, name`, workspace)
+		if err == nil {
+			names, err = pgx.CollectRows(rows, pgx.RowTo[string])
+		}
+		return err
+	})
+	return names, err
+}
+
+// SetCampaign moves a code into a campaign, made where it is not there; "" takes it out of any. A campaign left without a
+// code is gone.
+func (s *Store) SetCampaign(ctx context.Context, workspace, id, name string) error {
+	name = strings.Join(strings.Fields(name), " ")
+	if len(name) > 80 {
+		return problem.List{{Field: "/campaign", Code: "campaign.name", Message: "is longer than 80 bytes; a short name is easier to find again"}}
+	}
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		var to *string
+		if name != "" {
+			c, err := campaignID(ctx, tx, workspace, name)
+			if err != nil {
+				return err
+			}
+			to = &c
+		}
+		tag, err := tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, workspace, id, to, s.Now())
+		if err == nil && tag.RowsAffected() == 0 {
+			return ErrNotFound
+		}
+		if err == nil {
+			_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1 AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, workspace)
+		}
+		return err
+	})
 }

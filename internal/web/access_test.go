@@ -44,7 +44,7 @@ var access = map[string]struct {
 	"GET /people": {forOwner, true}, "POST /people/invite": {forOwner, true}, "POST /people/withdraw": {forOwner, true}, "POST /people/role": {forOwner, true},
 	"GET /codes": {forFiles, true}, "POST /find": {forLook, true}, "POST /paste/png": {forLook, true}, "POST /codes": {forChange, true},
 	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false}, "POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
-	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false},
+	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false}, "POST /codes/{id}/campaign": {forChange, false},
 	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
 	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},

@@ -39,6 +39,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	files, look, change := r.With(may(people.Files)), r.With(may(people.Look)), r.With(may(people.Change))
 	look.Get("/codes/{id}", h.page)
 	change.Patch("/codes/{id}", h.edit)
+	change.Post("/codes/{id}/campaign", h.setCampaign)
 	change.Post("/codes/{id}/fix", h.fix)
 	change.Post("/codes/{id}/undo", h.turn(false))
 	change.Post("/codes/{id}/redo", h.turn(true))
@@ -79,7 +80,20 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	ui.Render(w, http.StatusOK, pages, "desk", v)
+}
+
+func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	if err := h.Store.SetCampaign(r.Context(), ui.Workspace(r), id, r.PostFormValue("campaign")); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
 }
 
 // answer gives what an edit changed, slot by slot; a plain form is led back to the desk.

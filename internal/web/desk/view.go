@@ -26,6 +26,7 @@ type View struct {
 	ui.Frame
 	ID, Name   string
 	Campaign   string
+	Campaigns  []string // to move to
 	Rev        int64
 	Retired    bool
 	ReadOnly   bool   // the person may look only
