@@ -70,6 +70,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	p.MustElement("[data-stub=wears]").MustClick()
 	p.MustElement(`.swatch[data-set="#12352b"]`).MustClick()
 	hasText(t, p, "#line-wears", "pine on white")
+	until(t, p, "the chooser following, and the swatch keeping the focus", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "#12352b"`)
 	until(t, p, "pine modules on the sheet", `() => !!document.querySelector('#symbol path[fill="#12352b"]')`)
 
 	// Sits.

@@ -47,8 +47,10 @@ function fillSlots(text) {
     const slot = document.getElementById(part.dataset.slot);
     if (!slot || slot.innerHTML === part.innerHTML) continue;
     const active = document.activeElement;
-    if (slot.dataset.field !== undefined && slot.contains(active)) continue;
+    const within = slot.contains(active);
+    if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
     slot.replaceChildren(...part.childNodes);
+    if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
     if (slot.querySelector("[hx-post], [hx-patch]")) window.htmx.process(slot);
   }
   const remarks = document.getElementById("remarks");

@@ -66,7 +66,7 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		p := VersionPlace{Name: "No place", Words: "1 mm a module"}
 		if i >= 0 {
 			at := m.Job.Placements[i]
-			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + at.Where()}
+			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + strings.TrimPrefix(at.Where(), "at "+at.Name+": ")}
 		}
 		for _, format := range compose.Formats {
 			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(m.Job, i, n, format))})
