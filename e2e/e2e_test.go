@@ -27,6 +27,7 @@ import (
 	"sodrik/internal/db/private"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
+	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
 	"sodrik/internal/web/person"
@@ -97,13 +98,17 @@ func start(name string) (*app, error) {
 	if err := d.Migrate(ctx); err != nil {
 		return nil, err
 	}
+	key, err := seal.Parse(seal.NewKey())
+	if err != nil {
+		return nil, err
+	}
 	panel := readers.Panel()
-	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: time.Now}
+	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: time.Now, Seal: key}
 	if err := standin.Load(ctx, s); err != nil {
 		return nil, err
 	}
 	box := &standin.Mailbox{DB: d, Now: time.Now}
-	who := &people.Store{DB: d, Now: time.Now, Mail: box}
+	who := &people.Store{DB: d, Now: time.Now, Mail: box, Seal: key}
 	if err := standin.LoadPeople(ctx, s, who); err != nil {
 		return nil, err
 	}

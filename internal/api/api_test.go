@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
+	"sodrik/internal/seal/sealtest"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -41,7 +42,7 @@ func open(t *testing.T) *service {
 	s := &service{t: t, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
-	s.h = &Handler{&code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now}, &people.Store{DB: d, Now: now}}
+	s.h = &Handler{&code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now, Seal: sealtest.Box(t)}, &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)

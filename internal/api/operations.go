@@ -339,7 +339,7 @@ func (h *Handler) issue(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Issued.Payload, Job: x.Made.Job})
+	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Made.Payload, Job: x.Made.Job})
 }
 
 func (h *Handler) versionAt(c *call) (code.State, int, error) {

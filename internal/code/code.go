@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
+	"sodrik/internal/seal"
 )
 
 // Errors of this package.
@@ -31,6 +32,7 @@ var (
 type Store struct {
 	DB    *db.DB
 	Panel proof.Panel
+	Seal  *seal.Box // for what contents say
 	// PanelVersion names the panel in stored proofs.
 	PanelVersion string
 	Now          func() time.Time
@@ -58,14 +60,16 @@ type Code struct {
 	Undo, Redo string            // what they would take back or do again, in words; "" where there is nothing
 	Changed    time.Time
 	undo, redo []int64 // revisions
+	digest     string  // keyed, of what was made
+	payload    string  // keyed
 }
 
 // Issued is a version whose files were handed over.
 type Issued struct {
 	N       int
-	Digest  string
-	Payload string
 	At      time.Time
+	digest  string // keyed
+	payload string // keyed
 }
 
 // who is the key of the person's name in a context.
@@ -93,12 +97,12 @@ func (c *Code) Stale() bool { return len(c.Problems) > 0 }
 
 // Printed says whether the code, as it stands, is the newest issued version.
 func (c *Code) Printed() bool {
-	return c.Issued != nil && !c.Stale() && c.Issued.Digest == c.Made.Job.Digest()
+	return c.Issued != nil && !c.Stale() && c.Issued.digest == c.digest
 }
 
 // SaysOtherwise says whether the code, as it stands, encodes something else than its newest issued version.
 func (c *Code) SaysOtherwise() bool {
-	return c.Issued != nil && c.Issued.Payload != "" && c.Issued.Payload != c.Made.Payload
+	return c.Issued != nil && c.Issued.payload != c.payload
 }
 
 // Text is what a field shows: text that could not be parsed, else the draft's value.
@@ -113,7 +117,7 @@ func newID() string { return strings.ToLower(rand.Text()[:12]) }
 
 // search is what words are looked for in.
 func search(m *compose.Made) string {
-	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Summary().Object + "\n" + m.Payload)
+	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Summary().Object + "\n" + m.Job.Content.Search())
 }
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
@@ -133,8 +137,9 @@ func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, c
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, digest, name, payload, search, created_at, changed_at)
-			VALUES ($1, $2, $3, $4, $4, $5, $6, $7, $8, $9, $9)`, workspace, id, in, text, m.Job.Digest(), NameOf(m.Job), m.Payload, search(m), now)
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, created_at, changed_at)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $11)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", text),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), NameOf(m.Job), s.Seal.Mac(m.Payload), search(m), now)
 		return err
 	})
 	return id, err
@@ -149,26 +154,26 @@ func campaignID(ctx context.Context, tx pgx.Tx, workspace, name string) (id stri
 // Get reads a code.
 func (s *Store) Get(ctx context.Context, workspace, id string) (c *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err = get(ctx, tx, workspace, id, "")
+		c, err = s.get(ctx, tx, workspace, id, "")
 		return err
 	})
 	return c, err
 }
 
 // get reads a code; lock is "" or "FOR UPDATE OF c".
-func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, error) {
+func (s *Store) get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, error) {
 	c := &Code{ID: id}
-	var draft, good, unparsed []byte
+	var draft, good, unparsed, undo, redo []byte
 	var n *int
 	var digest, payload *string
 	var at *time.Time
-	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload, v.at,
-			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.undo[cardinality(c.undo)]), ''),
-			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.redo[cardinality(c.redo)]), '')
+	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at,
+			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.undo[cardinality(c.undo)]), ''::bytea),
+			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.redo[cardinality(c.redo)]), ''::bytea)
 		FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 		LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
 		WHERE c.workspace = $1 AND c.id = $2 `+lock, workspace, id).Scan(&c.Rev, &draft, &good, &unparsed, &c.State, &c.Changed,
-		&c.undo, &c.redo, &c.Campaign, &n, &digest, &payload, &at, &c.Undo, &c.Redo)
+		&c.undo, &c.redo, &c.Campaign, &n, &digest, &payload, &at, &undo, &redo)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
 		return nil, ErrNotFound
@@ -176,8 +181,20 @@ func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, err
 		return nil, err
 	}
 	if n != nil {
-		c.Issued = &Issued{N: *n, Digest: *digest, Payload: *payload, At: *at}
+		c.Issued = &Issued{N: *n, digest: *digest, payload: *payload, At: *at}
 	}
+	for _, sealed := range []struct {
+		what string
+		text *[]byte
+	}{{"draft", &draft}, {"good", &good}, {"unparsed", &unparsed}, {"words", &undo}, {"words", &redo}} {
+		if len(*sealed.text) == 0 {
+			continue
+		}
+		if *sealed.text, err = s.Seal.Open(*sealed.text, place(workspace, id, sealed.what)); err != nil {
+			return nil, err
+		}
+	}
+	c.Undo, c.Redo = string(undo), string(redo)
 	if err := json.Unmarshal(unparsed, &c.Unparsed); err != nil {
 		return nil, err
 	}
@@ -190,7 +207,15 @@ func get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, err
 			return nil, fmt.Errorf("the stored job of %s cannot be made: %w", id, problems)
 		}
 	}
+	c.digest, c.payload = s.Seal.Mac(c.Made.Job.Digest()), s.Seal.Mac(c.Made.Payload)
 	return c, nil
+}
+
+// place names where something of a code is kept, for its seal.
+func place(workspace, id, what string) string { return workspace + "/" + id + "/" + what }
+
+func (s *Store) seal(workspace, id, what string, text []byte) []byte {
+	return s.Seal.Seal(text, place(workspace, id, what))
 }
 
 // assess makes the draft. Unparsed text counts as a problem of its field; the draft beneath it may still be made.
@@ -233,17 +258,16 @@ func (s *Store) SetState(ctx context.Context, workspace, id, state string) error
 // Issue freezes the code as it stands, as its next version, unless the newest version is the same already.
 func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		if c, err = get(ctx, tx, workspace, id, "FOR UPDATE OF c"); err != nil {
+		if c, err = s.get(ctx, tx, workspace, id, "FOR UPDATE OF c"); err != nil {
 			return err
 		}
 		if len(c.Problems) > 0 {
 			return c.Problems
 		}
-		digest := c.Made.Job.Digest()
-		if c.Issued != nil && c.Issued.Digest == digest {
+		if c.Issued != nil && c.Issued.digest == c.digest {
 			return nil
 		}
-		v := &Issued{N: 1, Digest: digest, Payload: c.Made.Payload, At: s.Now()}
+		v := &Issued{N: 1, digest: c.digest, payload: c.payload, At: s.Now()}
 		if c.Issued != nil {
 			v.N = c.Issued.N + 1
 		}
@@ -251,8 +275,8 @@ func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err e
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-			workspace, id, v.N, text, digest, v.At, c.Made.Payload, Who(ctx))
+		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+			workspace, id, v.N, s.seal(workspace, id, "version", text), v.digest, v.At, v.payload, Who(ctx))
 		c.Issued = v
 		return err
 	})

@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/seal/sealtest"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -25,7 +26,7 @@ func (c *clock) now() time.Time { return c.t }
 func open(t *testing.T) (*Store, *clock) {
 	t.Helper()
 	c := &clock{time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
-	s := &Store{DB: dbtest.Open(t), PanelVersion: "test", Now: c.now}
+	s := &Store{DB: dbtest.Open(t), PanelVersion: "test", Now: c.now, Seal: sealtest.Box(t)}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -63,7 +64,7 @@ func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, 
 func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words string,
 	make func(*Code) (patch.Patch, map[string]*string, error)) (out *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
 		if err != nil {
 			return err
 		}
@@ -89,7 +90,7 @@ func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words 
 				return err
 			}
 		}
-		out, err = get(ctx, tx, workspace, id, "")
+		out, err = s.get(ctx, tx, workspace, id, "")
 		return err
 	})
 	return out, err
@@ -134,7 +135,7 @@ func before(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit) (known
 			AND ($4 = ANY (seqs) OR path = $5 AND path <> '' AND $4 < ANY (seqs))),
 		$6 >= 0 AND EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab <> $3
 			AND rev > greatest($6, (SELECT max(rev) FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3 AND path = $5))
-			AND patch @> jsonb_build_array(jsonb_build_object('path', '/job' || $5)))`,
+			AND '/job' || $5 = ANY (paths))`,
 		workspace, id, e.Tab, e.Seq, e.Path, e.Base).Scan(&known, &clash)
 	return known, clash, err
 }
@@ -183,18 +184,56 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		if err != nil {
 			return err
 		}
-		good, digest, name, payload, searched = text, made.Job.Digest(), NameOf(made.Job), made.Payload, search(made)
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), s.Seal.Mac(made.Job.Digest()), NameOf(made.Job), s.Seal.Mac(made.Payload), search(made)
 	}
 	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload = coalesce($13, payload), search = coalesce($14, search)
+		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search)
 		WHERE workspace = $1 AND id = $2`,
-		workspace, c.ID, rev, draft, left, made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched)
+		workspace, c.ID, rev, s.seal(workspace, c.ID, "draft", draft), s.seal(workspace, c.ID, "unparsed", left), made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched)
 	if err != nil || grown {
 		return err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, words, tab, seqs, patch, inverse, at, who)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)`, workspace, c.ID, rev, kind, path, words, tab, []int64{seq}, p, inverse, now, Who(ctx))
+	log, err := s.logged(workspace, c.ID, p, inverse, words)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, paths, words, tab, seqs, patch, inverse, at, who)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, workspace, c.ID, rev, kind, path, log.paths, log.words, tab, []int64{seq}, log.patch, log.inverse, now, Who(ctx))
 	return err
+}
+
+// logRow is what an edit leaves in the log, sealed.
+type logRow struct {
+	paths                 []string
+	patch, inverse, words []byte
+}
+
+func (s *Store) logged(workspace, id string, p, inverse patch.Patch, words string) (l logRow, err error) {
+	for _, op := range p {
+		l.paths = append(l.paths, op.Path)
+	}
+	for _, part := range []struct {
+		what string
+		p    patch.Patch
+		to   *[]byte
+	}{{"patch", p, &l.patch}, {"inverse", inverse, &l.inverse}} {
+		text, err := json.Marshal(part.p)
+		if err != nil {
+			return l, err
+		}
+		*part.to = s.seal(workspace, id, part.what, text)
+	}
+	l.words = s.seal(workspace, id, "words", []byte(words))
+	return l, nil
+}
+
+// openPatch reads a patch out of the log.
+func (s *Store) openPatch(workspace, id, what string, sealed []byte) (p patch.Patch, err error) {
+	text, err := s.Seal.Open(sealed, place(workspace, id, what))
+	if err != nil {
+		return nil, err
+	}
+	return p, json.Unmarshal(text, &p)
 }
 
 // grow adds an edit to the one before it, where both are of the same field and tab and follow each other quickly.
@@ -203,11 +242,29 @@ func (s *Store) grow(ctx context.Context, tx pgx.Tx, workspace string, c *Code, 
 		return false, nil
 	}
 	now := s.Now()
-	tag, err := tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $6, seqs = seqs || $7::bigint, patch = patch || $8::jsonb,
-		inverse = $9::jsonb || inverse, at = $10
-		WHERE workspace = $1 AND code = $2 AND rev = $3 AND kind = 'edit' AND tab = $4 AND path = $5 AND at > $11`,
-		workspace, c.ID, c.Rev, tab, path, words, seq, p, inverse, now, now.Add(-coalesce))
-	return tag.RowsAffected() == 1, err
+	var was, back []byte
+	err := tx.QueryRow(ctx, `SELECT patch, inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3 AND kind = 'edit' AND tab = $4 AND path = $5 AND at > $6`,
+		workspace, c.ID, c.Rev, tab, path, now.Add(-coalesce)).Scan(&was, &back)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return false, nil
+	} else if err != nil {
+		return false, err
+	}
+	before, err := s.openPatch(workspace, c.ID, "patch", was)
+	if err != nil {
+		return false, err
+	}
+	undo, err := s.openPatch(workspace, c.ID, "inverse", back)
+	if err != nil {
+		return false, err
+	}
+	log, err := s.logged(workspace, c.ID, append(before, p...), append(slices.Clone(inverse), undo...), words)
+	if err != nil {
+		return false, err
+	}
+	_, err = tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $4, seqs = seqs || $5::bigint, paths = $6, patch = $7, inverse = $8, at = $9
+		WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, c.Rev, log.words, seq, log.paths, log.patch, log.inverse, now)
+	return true, err
 }
 
 // Undo takes the last edit back by applying its inverse as a new edit.
@@ -222,7 +279,7 @@ func (s *Store) Redo(ctx context.Context, workspace, id string) (*Code, error) {
 
 func (s *Store) turn(ctx context.Context, workspace, id, kind string) (out *Code, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err := get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
 		if err != nil {
 			return err
 		}
@@ -233,20 +290,27 @@ func (s *Store) turn(ctx context.Context, workspace, id, kind string) (out *Code
 		if len(from) == 0 {
 			return ErrNothing
 		}
-		var words string
-		var back patch.Patch
+		var sealed, said []byte
 		if err := tx.QueryRow(ctx, `SELECT words, inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`,
-			workspace, id, from[len(from)-1]).Scan(&words, &back); err != nil {
+			workspace, id, from[len(from)-1]).Scan(&said, &sealed); err != nil {
+			return err
+		}
+		words, err := s.Seal.Open(said, place(workspace, id, "words"))
+		if err != nil {
+			return err
+		}
+		back, err := s.openPatch(workspace, id, "inverse", sealed)
+		if err != nil {
 			return err
 		}
 		next, inverse, err := back.Apply(state(c))
 		if err != nil {
 			return err
 		}
-		if err := s.write(ctx, tx, workspace, c, kind, "", words, "", 0, next, back, inverse); err != nil {
+		if err := s.write(ctx, tx, workspace, c, kind, "", string(words), "", 0, next, back, inverse); err != nil {
 			return err
 		}
-		out, err = get(ctx, tx, workspace, id, "")
+		out, err = s.get(ctx, tx, workspace, id, "")
 		return err
 	})
 	return out, err

@@ -50,12 +50,12 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
 			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
-			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload <> '' AND v.payload <> c.payload, false), p.proof ->> 'verdict'
+			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload_mac <> c.payload_mac, false), p.verdict
 			FROM codes c
 			LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			LEFT JOIN LATERAL (SELECT n, digest, payload FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
-			LEFT JOIN LATERAL (SELECT proof FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
-			                   ORDER BY array_position('{stop,care,flat,safe}', p.proof ->> 'verdict') LIMIT 1) p ON true
+			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
+			LEFT JOIN LATERAL (SELECT verdict FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
+			                   ORDER BY array_position('{stop,care,flat,safe}', p.verdict) LIMIT 1) p ON true
 			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])
 			ORDER BY max(c.changed_at) OVER (PARTITION BY c.campaign) DESC, c.campaign, c.changed_at DESC, c.id
 			LIMIT $5`, workspace, state, patterns(query), s.PanelVersion, MostRows)
@@ -70,6 +70,9 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 			}
 			if verdict != nil {
 				row.Verdict = proof.Verdict(*verdict)
+			}
+			if good, err = s.Seal.Open(good, place(workspace, row.ID, "good")); err != nil {
+				return row, err
 			}
 			made, problems := compose.Parse(good)
 			if len(problems) > 0 {
@@ -86,8 +89,8 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 // ByPayload finds an active code that says exactly this; ok is false where there is none.
 func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, name string, ok bool, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload = $2 AND state = 'active' ORDER BY changed_at DESC LIMIT 1`,
-			workspace, payload).Scan(&id, &name)
+		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload_mac = $2 AND state = 'active' ORDER BY changed_at DESC LIMIT 1`,
+			workspace, s.Seal.Mac(payload)).Scan(&id, &name)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return nil
 		}
@@ -111,6 +114,10 @@ func (s *Store) EnsureWorkspace(ctx context.Context, id, name string) (made bool
 	return tag.RowsAffected() == 1, err
 }
 
+func proofPlace(workspace, digest string, placement int) string {
+	return fmt.Sprint(workspace, "/proofs/", digest, "/", placement)
+}
+
 // storedProof reads a proof made before, nil where there is none.
 func (s *Store) storedProof(ctx context.Context, workspace, digest string, placement int) (*proof.Proof, error) {
 	var b []byte
@@ -121,6 +128,9 @@ func (s *Store) storedProof(ctx context.Context, workspace, digest string, place
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil
 	} else if err != nil {
+		return nil, err
+	}
+	if b, err = s.Seal.Open(b, proofPlace(workspace, digest, placement)); err != nil {
 		return nil, err
 	}
 	var p proof.Proof
@@ -147,6 +157,9 @@ func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedR
 		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row IssuedRow, err error) {
 			var text []byte
 			if err = r.Scan(&row.ID, &row.N, &text, &row.At); err != nil {
+				return row, err
+			}
+			if text, err = s.Seal.Open(text, place(workspace, row.ID, "version")); err != nil {
 				return row, err
 			}
 			made, problems := compose.Parse(text)

@@ -42,16 +42,20 @@ const mostEntries = 200
 func (s *Store) History(ctx context.Context, workspace, id string) (out []Entry, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
-			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END || words, who, at, 0
+			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END, words, who, at, 0
 			FROM edits WHERE workspace = $1 AND code = $2
-			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
-			UNION ALL SELECT 'r0', 'Made', '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
-			ORDER BY 4 DESC, 5 DESC, 1 DESC LIMIT $3`, workspace, id, mostEntries)
+			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', ''::bytea, who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
+			UNION ALL SELECT 'r0', 'Made', ''::bytea, '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
+			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, mostEntries)
 		if err != nil {
 			return err
 		}
 		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (e Entry, err error) {
-			err = r.Scan(&e.Ref, &e.Words, &e.Who, &e.At, &e.Issue)
+			var words []byte
+			if err = r.Scan(&e.Ref, &e.Words, &words, &e.Who, &e.At, &e.Issue); err == nil && len(words) > 0 {
+				words, err = s.Seal.Open(words, place(workspace, id, "words"))
+				e.Words += string(words)
+			}
 			return e, err
 		})
 		if err == nil && len(out) == 0 {
@@ -75,7 +79,7 @@ func parseRef(ref string) (kind byte, n int64, err error) {
 // At gives a code as it stood at an entry: an issued version as it was frozen, a revision by taking back all that came after.
 func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		doc, at, err := stateAt(ctx, tx, workspace, id, ref)
+		doc, at, err := s.stateAt(ctx, tx, workspace, id, ref)
 		if err != nil {
 			return err
 		}
@@ -86,7 +90,7 @@ func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, er
 	return st, err
 }
 
-func stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any, at time.Time, err error) {
+func (s *Store) stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any, at time.Time, err error) {
 	kind, n, err := parseRef(ref)
 	if err != nil {
 		return nil, at, err
@@ -99,10 +103,13 @@ func stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any
 		} else if err != nil {
 			return nil, at, err
 		}
+		if text, err = s.Seal.Open(text, place(workspace, id, "version")); err != nil {
+			return nil, at, err
+		}
 		doc, err = fields.Decode(text)
 		return doc, at, err
 	}
-	c, err := get(ctx, tx, workspace, id, "")
+	c, err := s.get(ctx, tx, workspace, id, "")
 	if err != nil {
 		return nil, at, err
 	}
@@ -111,7 +118,10 @@ func stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any
 		return nil, at, err
 	}
 	back, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (p patch.Patch, err error) {
-		err = r.Scan(&p, &at)
+		var sealed []byte
+		if err = r.Scan(&sealed, &at); err == nil {
+			p, err = s.openPatch(workspace, id, "inverse", sealed)
+		}
 		return p, err
 	})
 	if err != nil {
@@ -137,7 +147,7 @@ func (s *Store) Return(ctx context.Context, workspace, id, ref, tab string, seq 
 	words := "back to " + RefWords(ref)
 	var doc any
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-		doc, _, err = stateAt(ctx, tx, workspace, id, ref)
+		doc, _, err = s.stateAt(ctx, tx, workspace, id, ref)
 		return err
 	})
 	if err != nil {

@@ -10,6 +10,8 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/seal"
 )
 
 // TestTwoTabs: different fields are both kept; the same field gives both values and changes nothing; the choice wins.
@@ -190,5 +192,49 @@ func TestSecondWall(t *testing.T) {
 	}
 	if err := s.DB.InWorkspace(t.Context(), "x'; DROP TABLE codes; --", func(pgx.Tx) error { return nil }); err == nil {
 		t.Error("a workspace of that name was entered")
+	}
+}
+
+// TestSealed: a copy of the database gives nothing away of what contents say, and with another key nothing opens.
+func TestSealed(t *testing.T) {
+	s, _ := open(t)
+	s.Panel = proof.Panel{}
+	id := create(t, s, "Gate", "marrowby.example/fair?key=hushhush")
+	edit(t, s, id, "/content/url", "marrowby.example/fair?key=hushhush2", "a", 1)
+	edit(t, s, id, "/placements/0/width_mm", "hushhush mm", "a", 2)
+	edit(t, s, id, "/placements/0/width_mm", "150", "a", 3)
+	c, err := s.Issue(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Prove(t.Context(), ws, c.Made, 0); err != nil {
+		t.Fatal(err)
+	}
+	// A web address is public and may be searched for; everything else about it is sealed.
+	if _, err := s.DB.Pool.Exec(t.Context(), `UPDATE codes SET search = ''`); err != nil {
+		t.Fatal(err)
+	}
+	for _, table := range []string{"codes", "edits", "issued_versions", "proofs"} {
+		rows, err := s.DB.Pool.Query(t.Context(), `SELECT t::text FROM `+table+` t`)
+		if err != nil {
+			t.Fatal(err)
+		}
+		dump, err := pgx.CollectRows(rows, pgx.RowTo[string])
+		if err != nil || len(dump) == 0 {
+			t.Fatal(table, err)
+		}
+		for _, plain := range []string{"hushhush", fmt.Sprintf("%x", "hushhush"), c.Made.Job.Digest()} {
+			if strings.Contains(strings.Join(dump, " "), plain) {
+				t.Errorf("%s holds %q", table, plain)
+			}
+		}
+	}
+	other, err := seal.New(make([]byte, seal.KeySize))
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Seal = other
+	if _, err := s.Get(t.Context(), ws, id); !errors.Is(err, seal.ErrKey) {
+		t.Errorf("with another key: %v", err)
 	}
 }

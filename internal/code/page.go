@@ -38,7 +38,7 @@ func (s *Store) Page(ctx context.Context, workspace, state, query string, after 
 			next = &found[limit-1]
 		}
 		for _, f := range found {
-			c, err := get(ctx, tx, workspace, f.ID, "")
+			c, err := s.get(ctx, tx, workspace, f.ID, "")
 			if err != nil {
 				return err
 			}

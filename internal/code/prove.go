@@ -27,7 +27,7 @@ const mostProof = 30 * time.Second
 // Prove gives the proof of a made job for placement i, −1 for none: a stored one with the same job, placement and panel, or
 // a new one, which is stored. Leaving through ctx stops waiting; the proof itself goes on for whoever asks next.
 func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int) (*proof.Proof, error) {
-	digest := m.Job.Digest()
+	digest := s.Seal.Mac(m.Job.Digest())
 	if p, err := s.storedProof(ctx, workspace, digest, i); p != nil || err != nil {
 		return p, err
 	}
@@ -53,9 +53,9 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 			return nil, err
 		}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, proof, at) VALUES ($1, $2, $3, $4, $5, $6)
-				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET proof = excluded.proof, at = excluded.at`,
-				workspace, digest, i, s.PanelVersion, text, s.Now())
+			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, verdict, proof, at) VALUES ($1, $2, $3, $4, $5, $6, $7)
+				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at`,
+				workspace, digest, i, s.PanelVersion, p.Verdict, s.Seal.Seal(text, proofPlace(workspace, digest, i)), s.Now())
 			return err
 		})
 		return p, err

@@ -16,6 +16,7 @@ import (
 
 	"sodrik/internal/core/problem"
 	"sodrik/internal/db"
+	"sodrik/internal/seal"
 )
 
 // Role is what a person is in a workspace.
@@ -100,7 +101,8 @@ type Store struct {
 	DB   *db.DB
 	Now  func() time.Time
 	Mail Mailer
-	Base string // address of the application, for links in mails: "https://sodrik.marrowby.example"
+	Seal *seal.Box // for kept answers of the API, which hold contents
+	Base string    // address of the application, for links in mails: "https://sodrik.marrowby.example"
 }
 
 // Errors of this package.

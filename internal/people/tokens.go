@@ -177,7 +177,8 @@ func (s *Store) Recall(ctx context.Context, token, key, request string) (*Answer
 	case a.Status == 0:
 		return nil, ErrUnderWay
 	}
-	return &a, nil
+	a.Body, err = s.Seal.Open(a.Body, token+"/answers/"+key)
+	return &a, err
 }
 
 // Remember keeps the answer to a request with a reserved key; one of the server's own failures frees the key again.
@@ -186,6 +187,6 @@ func (s *Store) Remember(ctx context.Context, token, key string, a Answer) error
 		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND key = $2`, token, key)
 		return err
 	}
-	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, a.Body)
+	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, s.Seal.Seal(a.Body, token+"/answers/"+key))
 	return err
 }

@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/people"
+	"sodrik/internal/seal/sealtest"
 	"sodrik/internal/standin"
 	"sodrik/internal/web/person"
 )
@@ -39,7 +40,7 @@ const other = "other"
 func open(t testing.TB) *site {
 	t.Helper()
 	d := dbtest.Open(t)
-	s := &site{store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
+	s := &site{store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
 	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example"}
 	for _, id := range []string{ws, other} {
 		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {

@@ -267,6 +267,9 @@ func (u *URL) Summary() Summary {
 	return Summary{"Opens", u.Host() + strings.TrimSuffix(u.path, "/")}
 }
 
+// Search is the whole address: it is there for everybody to scan.
+func (u *URL) Search() string { return u.Payload() }
+
 // Phone is the browser.
 func (u *URL) Phone() Offer {
 	o := Offer{Action: "Opens in the browser", Strong: u.Host(), Rest: u.path}

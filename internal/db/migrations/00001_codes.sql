@@ -16,19 +16,21 @@ CREATE TABLE campaigns (
 
 -- The draft may hold what cannot be made (a wrong address) and, in unparsed, what a job cannot hold at all (the width
 -- "abc"); sound says that neither is the case. last_good is the newest state that could be made; name, payload and search are taken from it.
+-- What contents say is sealed (bytea) under a key the database does not hold, since it may be a password; digests are keyed.
+-- name and search hold what is meant to be found and read.
 -- undo and redo are stacks of revisions in edits, the next one last.
 CREATE TABLE codes (
     workspace  text NOT NULL REFERENCES workspaces ON DELETE CASCADE,
     id         text NOT NULL,
     campaign   text,
     rev        bigint NOT NULL DEFAULT 0,
-    draft      jsonb NOT NULL,
-    unparsed   jsonb NOT NULL DEFAULT '{}',
+    draft      bytea NOT NULL,
+    unparsed   bytea NOT NULL,
     sound      boolean NOT NULL DEFAULT true,
-    last_good  jsonb NOT NULL,
+    last_good  bytea NOT NULL,
     digest     text NOT NULL,
     name       text NOT NULL,
-    payload    text NOT NULL,
+    payload_mac text NOT NULL,
     search     text NOT NULL,
     undo       bigint[] NOT NULL DEFAULT '{}',
     redo       bigint[] NOT NULL DEFAULT '{}',
@@ -38,7 +40,7 @@ CREATE TABLE codes (
     PRIMARY KEY (workspace, id),
     FOREIGN KEY (workspace, campaign) REFERENCES campaigns (workspace, id)
 );
-CREATE INDEX codes_payload ON codes (workspace, payload);
+CREATE INDEX codes_payload ON codes (workspace, payload_mac);
 CREATE INDEX codes_changed ON codes (workspace, changed_at DESC);
 
 -- seqs are the sequence numbers of the tab that this edit has taken in: more than one where edits of one field followed
@@ -49,11 +51,12 @@ CREATE TABLE edits (
     rev       bigint NOT NULL,
     kind      text NOT NULL CHECK (kind IN ('edit', 'undo', 'redo')),
     path      text NOT NULL,
-    words     text NOT NULL,
+    paths     text[] NOT NULL, -- every place that the patch touches
+    words     bytea NOT NULL,
     tab       text NOT NULL,
     seqs      bigint[] NOT NULL,
-    patch     jsonb NOT NULL,
-    inverse   jsonb NOT NULL,
+    patch     bytea NOT NULL,
+    inverse   bytea NOT NULL,
     at        timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (workspace, code, rev),
     FOREIGN KEY (workspace, code) REFERENCES codes ON DELETE CASCADE
@@ -63,7 +66,7 @@ CREATE TABLE issued_versions (
     workspace text NOT NULL,
     code      text NOT NULL,
     n         int NOT NULL,
-    job       jsonb NOT NULL,
+    job       bytea NOT NULL,
     digest    text NOT NULL,
     at        timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (workspace, code, n),
@@ -76,7 +79,8 @@ CREATE TABLE proofs (
     digest    text NOT NULL,
     placement int NOT NULL,
     panel     text NOT NULL,
-    proof     jsonb NOT NULL,
+    verdict   text NOT NULL,
+    proof     bytea NOT NULL,
     at        timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (workspace, digest, placement, panel)
 );

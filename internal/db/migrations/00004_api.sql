@@ -28,7 +28,7 @@ CREATE TABLE api_answers (
     status  int NOT NULL DEFAULT 0, -- 0 while the first request is under way
     kind    text NOT NULL DEFAULT '',
     place   text NOT NULL DEFAULT '',
-    body    bytea NOT NULL DEFAULT '',
+    body    bytea NOT NULL DEFAULT '', -- sealed
     at      timestamptz NOT NULL,
     PRIMARY KEY (token, key)
 );

@@ -76,7 +76,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	}
 	v := NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now())
 	v.Frame, v.ReadOnly = ui.FrameOf(r, c.Name(), "codes"), !ui.May(r, people.Change)
-	if v.Since, err = h.since(r, c); err != nil {
+	if err = h.since(r, c, &v); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -119,7 +119,7 @@ func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, e
 		path = ""
 	}
 	v.Again = v.fieldsTouchedBy(path)
-	if v.Since, err = h.since(r, c); err != nil {
+	if err = h.since(r, c, &v); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -127,12 +127,22 @@ func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, e
 }
 
 // since says how the code differs from what is in print.
-func (h *Handler) since(r *http.Request, c *code.Code) (out []string, err error) {
+func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 	list, err := h.Store.SinceIssue(r.Context(), ui.Workspace(r), c)
-	for _, d := range list {
-		out = append(out, d.String())
+	if err != nil {
+		return err
 	}
-	return out, err
+	for _, d := range list {
+		v.Since = append(v.Since, d.String())
+	}
+	if c.SaysOtherwise() {
+		printed, err := h.Store.Printed(r.Context(), ui.Workspace(r), c)
+		if err != nil || printed == nil {
+			return err
+		}
+		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, printed.Payload)
+	}
+	return nil
 }
 
 func seqOf(r *http.Request) int64 {

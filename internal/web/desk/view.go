@@ -162,9 +162,6 @@ func NewView(c *code.Code, i int, now time.Time) View {
 		v.StaleWhy = c.Problems[0].Dotted()
 	}
 	v.Offer = m.Job.Content.Phone()
-	if c.SaysOtherwise() {
-		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, c.Issued.Payload)
-	}
 	return v
 }
 
