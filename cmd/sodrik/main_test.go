@@ -159,7 +159,7 @@ func TestRefusals(t *testing.T) {
 		{gate, []string{"draw", "-", "-wrong"}, 2, "-wrong"},
 		{gate, []string{"draw", "-", "-o", "no/such/folder/x.svg"}, 1, "no such file"},
 		{"", []string{"read", blank}, 1, ""},
-		{"plain text", []string{"read", "-"}, 2, "is not a picture"},
+		{"plain text", []string{"read", "-"}, 2, "not a picture that can be read"},
 		{"", []string{"serve"}, 2, "SODRIK_DATABASE is not set"},
 		{"", []string{"migrate", "now"}, 2, "takes no arguments"},
 	} {

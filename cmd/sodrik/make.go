@@ -6,10 +6,6 @@ import (
 	"errors"
 	"flag"
 	"fmt"
-	"image"
-	_ "image/gif"
-	_ "image/jpeg"
-	_ "image/png"
 	"io"
 	"io/fs"
 	"os"
@@ -18,7 +14,6 @@ import (
 	"time"
 
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -99,19 +94,6 @@ func encode(args []string) error {
 	return printJSON(m.Encoded())
 }
 
-// pick is the index of a placement: the named one, else the first, else −1.
-func pick(m *compose.Made, name string) (int, error) {
-	for i, p := range m.Job.Placements {
-		if name == "" || p.Name == name {
-			return i, nil
-		}
-	}
-	if name == "" {
-		return -1, nil
-	}
-	return -1, problem.List{{Field: "/placements", Code: "place.unknown", Message: fmt.Sprintf("none is called %q", name)}}
-}
-
 func draw(args []string) error {
 	var out, place, format string
 	path, err := parse("draw", "job file", args, func(f *flag.FlagSet) {
@@ -132,9 +114,9 @@ func draw(args []string) error {
 	if err != nil {
 		return err
 	}
-	i, err := pick(m, place)
-	if err != nil {
-		return err
+	i, problems := m.Pick(place)
+	if len(problems) > 0 {
+		return problems
 	}
 	file, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
 	if len(problems) > 0 {
@@ -159,9 +141,9 @@ func prove(args []string) error {
 	if err != nil {
 		return err
 	}
-	i, err := pick(m, place)
-	if err != nil {
-		return err
+	i, problems := m.Pick(place)
+	if len(problems) > 0 {
+		return problems
 	}
 	in, err := m.Proof(i)
 	if err != nil {
@@ -174,16 +156,6 @@ func prove(args []string) error {
 	return printJSON(p)
 }
 
-// foundSymbol is one symbol in the answer of read.
-type foundSymbol struct {
-	Payload   string `json:"payload"`
-	Version   int    `json:"version"`
-	Level     string `json:"level"`
-	Mask      int    `json:"mask"`
-	Corrected int    `json:"corrected"`
-	Content   any    `json:"content,omitempty"`
-}
-
 func read(args []string) error {
 	path, err := parse("read", "picture", args, nil)
 	if err != nil {
@@ -193,35 +165,17 @@ func read(args []string) error {
 	if err != nil {
 		return err
 	}
-	size, _, err := image.DecodeConfig(strings.NewReader(string(b)))
-	if err != nil {
-		return status{exitProblems, fmt.Sprintf("%s: is not a picture that can be read; PNG, JPEG and GIF can", path)}
-	}
-	if size.Width > 20000 || size.Height > 20000 || size.Width*size.Height > 144_000_000 {
-		return status{exitProblems, fmt.Sprintf("%s: is %d × %d pixels, too large to read", path, size.Width, size.Height)}
-	}
-	img, _, err := image.Decode(strings.NewReader(string(b)))
-	if err != nil {
-		return status{exitProblems, fmt.Sprintf("%s: the picture is damaged: %v", path, err)}
-	}
-	results, err := readers.Locate(img)
-	if err != nil {
+	found, err := readers.Picture(b)
+	var list problem.List
+	if errors.As(err, &list) {
+		return status{exitProblems, path + ": " + list.Error()}
+	} else if err != nil {
 		return err
 	}
-	out := struct {
-		Symbols []foundSymbol `json:"symbols"`
-	}{[]foundSymbol{}}
-	for _, r := range results {
-		s := foundSymbol{Payload: r.Payload, Version: r.Version, Level: r.Level.String(), Mask: r.Mask, Corrected: r.Corrected}
-		if c := content.Of(r.Payload); c != nil {
-			s.Content = c.JSON()
-		}
-		out.Symbols = append(out.Symbols, s)
-	}
-	if err := printJSON(out); err != nil {
+	if err := printJSON(found); err != nil {
 		return err
 	}
-	if len(out.Symbols) == 0 {
+	if len(found.Symbols) == 0 {
 		return status{exitFailed, ""}
 	}
 	return nil

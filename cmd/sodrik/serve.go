@@ -155,7 +155,7 @@ func demo(args []string) error {
 	if err := server.CreateDatabase(ctx, "sodrik", reset); err != nil {
 		return err
 	}
-	key, err := keyOf(filepath.Join(home, "key"))
+	key, err := keyOf(filepath.Join(filepath.Dir(dir), "key"))
 	if err != nil {
 		return err
 	}

@@ -144,7 +144,7 @@ func TestStateless(t *testing.T) {
 		}
 	}
 	picture := s.send("POST", "/draw?format=png", gate).Body.String()
-	if f, _ := expect[Found](s, 200, "POST", "/read", picture); len(f.Symbols) != 1 || f.Symbols[0].Payload != e.Payload {
+	if f, _ := expect[readers.Found](s, 200, "POST", "/read", picture); len(f.Symbols) != 1 || f.Symbols[0].Payload != e.Payload {
 		t.Errorf("read: %+v", f)
 	}
 	if p, _ := expect[map[string]any](s, 200, "POST", "/prove", gate); p["verdict"] != "safe" {

@@ -5,10 +5,6 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
-	"image"
-	_ "image/gif"
-	_ "image/jpeg"
-	_ "image/png"
 	"net/http"
 	"strconv"
 	"strings"
@@ -16,7 +12,6 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -63,21 +58,6 @@ type Version struct {
 	Job     any       `json:"job"`
 }
 
-// Found is the answer of read.
-type Found struct {
-	Symbols []FoundSymbol `json:"symbols"`
-}
-
-// FoundSymbol is one symbol in a picture.
-type FoundSymbol struct {
-	Payload   string `json:"payload"`
-	Version   int    `json:"version"`
-	Level     string `json:"level"`
-	Mask      int    `json:"mask"`
-	Corrected int    `json:"corrected" doc:"Codewords that had to be corrected."`
-	Content   any    `json:"content,omitempty"`
-}
-
 var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "url", "url": "https://marrowby.example/fair"},
 	"placements": []any{map[string]any{"name": "gate", "medium": "poster-a2"}}}
 
@@ -97,7 +77,7 @@ var operations = []operation{
 	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job", about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
 		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
 	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
-		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", Found{}, ""}}, do: (*Handler).read},
+		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
 		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
 		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
@@ -121,18 +101,10 @@ func (c *call) made() (*compose.Made, error) {
 	return m, problems.Err()
 }
 
-// pick is the index of the placement that the request names, else the first, −1 for none.
+// pick is the index of the placement that the request names.
 func (c *call) pick(m *compose.Made) (int, error) {
-	name := c.r.URL.Query().Get("placement")
-	for i, p := range m.Job.Placements {
-		if name == "" || p.Name == name {
-			return i, nil
-		}
-	}
-	if name == "" {
-		return -1, nil
-	}
-	return -1, problem.List{{Field: "/placements", Code: "place.unknown", Message: fmt.Sprintf("none is called %q", name)}}
+	i, problems := m.Pick(c.r.URL.Query().Get("placement"))
+	return i, problems.Err()
 }
 
 func (h *Handler) encode(c *call) error {
@@ -185,33 +157,11 @@ func (h *Handler) prove(c *call) error {
 }
 
 func (h *Handler) read(c *call) error {
-	bad := func(format string, args ...any) error {
-		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}
-	}
-	size, _, err := image.DecodeConfig(bytes.NewReader(c.body))
-	if err != nil {
-		return bad("the request's body is not a picture that can be read; PNG, JPEG and GIF can")
-	}
-	if size.Width > 12000 || size.Height > 12000 || size.Width*size.Height > 40_000_000 {
-		return bad("the picture is %d × %d pixels; at most 40 megapixels are read", size.Width, size.Height)
-	}
-	img, _, err := image.Decode(bytes.NewReader(c.body))
-	if err != nil {
-		return bad("the picture is damaged: %v", err)
-	}
-	results, err := readers.Locate(img)
+	found, err := readers.Picture(c.body)
 	if err != nil {
 		return err
 	}
-	out := Found{Symbols: []FoundSymbol{}}
-	for _, r := range results {
-		s := FoundSymbol{Payload: r.Payload, Version: r.Version, Level: r.Level.String(), Mask: r.Mask, Corrected: r.Corrected}
-		if k := content.Of(r.Payload); k != nil {
-			s.Content = k.JSON()
-		}
-		out.Symbols = append(out.Symbols, s)
-	}
-	return c.send(http.StatusOK, out)
+	return c.send(http.StatusOK, found)
 }
 
 func codeOf(c *code.Code) Code {

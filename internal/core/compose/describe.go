@@ -1,9 +1,11 @@
 package compose
 
 import (
+	"fmt"
 	"strings"
 
 	"sodrik/internal/core/place"
+	"sodrik/internal/core/problem"
 )
 
 // Encoded is a symbol as "sodrik encode" and the API print it.
@@ -54,6 +56,19 @@ func (m *Made) Place(i int) *place.Placement {
 		return nil
 	}
 	return &m.Job.Placements[i]
+}
+
+// Pick is the index of the placement of a name, for "" the first, −1 where the job has none.
+func (m *Made) Pick(name string) (int, problem.List) {
+	for i, p := range m.Job.Placements {
+		if name == "" || p.Name == name {
+			return i, nil
+		}
+	}
+	if name == "" {
+		return -1, nil
+	}
+	return -1, problem.List{{Field: "/placements", Code: "place.unknown", Message: fmt.Sprintf("none is called %q", name)}}
 }
 
 // Title names the code and its place, for a file's metadata.
