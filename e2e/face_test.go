@@ -109,6 +109,11 @@ func TestWidths(t *testing.T) {
 			if got := size.Get("0").Int(); got > w {
 				t.Errorf("%s is %d wide at %d", path, got, w)
 			}
+			if path == "/codes" {
+				if got := p.MustEval(`() => document.querySelector("tr.code .name").getBoundingClientRect().width`).Num(); got < 90 {
+					t.Errorf("a name has %g px at %d", got, w)
+				}
+			}
 			if got := size.Get("1").Int(); path == desk && w >= 1024 && got > 800 {
 				t.Errorf("the desk is %d high at %d × 800", got, w)
 			}
