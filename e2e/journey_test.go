@@ -125,6 +125,10 @@ func TestFromClipboardToPrint(t *testing.T) {
 	}
 	readBack(t, name, data, want)
 
+	// The picture on the sheet can be saved by a right click: it is the PNG, under a name that means something.
+	p.MustElement(".sheet").MustHover()
+	until(t, p, "the PNG over the sheet", `() => { const i = document.querySelector(".bare"); return i.naturalWidth >= 2000 && decodeURI(i.src).includes("/tasting-day.png"); }`)
+
 	// A new browser finds it again, by part of its name and by its address.
 	p = a.page(t, "/codes")
 	for _, words := range []string{"tasting", "day asting-d"} {

@@ -278,3 +278,9 @@ document.addEventListener("click", async (e) => {
     say(err.name === "NotAllowedError" ? "No passkey was given." : err.message);
   }
 });
+// The PNG over the sheet, to be dragged out or saved by a right click, is fetched when the pointer comes to it: drawing it
+// with every keystroke took longer than the picture itself.
+document.addEventListener("pointerover", (e) => {
+  const img = e.target.closest(".sheet") && document.querySelector(".bare");
+  if (img && !img.src) img.src = img.dataset.src;
+});
