@@ -160,7 +160,7 @@ func TestLeastPixels(t *testing.T) {
 			}
 			sc := layout.Draw(s, look.Default(), 4, 0)
 			in := proof.Input{Symbol: s, Look: look.Default(), QuietZone: 4, Scene: sc}
-			_, reach := proof.Measure(in)
+			reach := proof.Measure(in).Range
 			img, err := proof.View(in, reach[1]*2/per)
 			if err != nil {
 				t.Fatal(err)

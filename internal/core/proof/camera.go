@@ -3,9 +3,12 @@ package proof
 import (
 	"image"
 	"math"
+	"slices"
 
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/raster"
+	"sodrik/internal/core/symbol"
+	"sodrik/internal/core/symbol/decode"
 )
 
 // The camera of the proof: the main camera of a common phone, as a pin-hole. A lens that frames like a 26 mm lens on a
@@ -132,6 +135,35 @@ func soften(y []float64, width int, sigma float64) []float64 {
 	return pass(y, width, height, func(i int) int { return i / width })
 }
 
-// Measure gives what follows without any reader: the contrast, and the nearest and farthest distance in millimetres. File,
-// Payload and Content of the input are not used.
-func Measure(in Input) (contrastOf float64, rangeMM [2]float64) { return contrast(in), reach(in) }
+// Figures are what follows without any reader.
+type Figures struct {
+	Contrast float64    // luminance of the ground less that of the ink
+	Reserve  float64    // share of error correction unspent, worst block
+	Range    [2]float64 // nearest and farthest distance in millimetres
+}
+
+// Measure gives the figures. File, Payload and Content of the input are not used.
+func Measure(in Input) Figures { return Figures{contrast(in), reserve(in), reach(in)} }
+
+// reserve draws the scene, takes the middle of every module for dark or light, has our own decoder correct what it must, and
+// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all.
+func reserve(in Input) float64 {
+	const per = 3 // pixels a module
+	modules := in.Symbol.Size + 2*in.QuietZone
+	v := raster.Fit(in.Scene, modules*per)
+	y, err := raster.Luminance(in.Scene, v, groundOf(in))
+	if err != nil {
+		return 0
+	}
+	dark := in.Look.Ink.Luminance()
+	light := paperOf(in).Luminance()
+	r, err := decode.Matrix(in.Symbol.Size, func(mx, my int) bool {
+		l := y[((my+in.QuietZone)*per+per/2)*v.Width+(mx+in.QuietZone)*per+per/2]
+		return math.Abs(l-dark) < math.Abs(l-light)
+	})
+	if err != nil {
+		return 0
+	}
+	may := symbol.BlocksOf(in.Symbol.Version, in.Symbol.Level).Correct
+	return 1 - float64(slices.Max(r.ByBlock))/float64(may)
+}

@@ -134,9 +134,8 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 	paper := paperOf(in)
 	if dark, ok := darken(in.Look.Ink, paper.Luminance()-contrastGood); ok {
 		f.Fix = &Fix{"Darken ink to " + dark.String(), patch.Patch{set("/look/ink", dark)}}
-	} else if dark, ok := darken(in.Look.Ink, 1-contrastGood); ok && in.Look.Ink.Luminance() <= 1-contrastGood {
+	} else if in.Look.Ink.Luminance() <= 1-contrastGood {
 		f.Fix = &Fix{"Print on white", patch.Patch{set("/look/paper", ink.White)}}
-		_ = dark
 	} else {
 		f.Fix = &Fix{"Print black on white", patch.Patch{set("/look/ink", ink.Black), set("/look/paper", ink.White)}}
 	}

@@ -110,7 +110,7 @@ type Proof struct {
 // Prove reads the code with every reader under every condition and weighs what it finds. now gives the time, for the
 // milliseconds of each reading. Leaving through ctx gives the error of ctx.
 func Prove(ctx context.Context, in Input, panel Panel, now func() time.Time) (*Proof, error) {
-	p := &Proof{Reserve: 1, Grades: map[string]any{}, Readings: []Reading{}, Findings: []Finding{}}
+	p := &Proof{Reserve: reserve(in), Grades: map[string]any{}, Readings: []Reading{}, Findings: []Finding{}}
 	p.Contrast = contrast(in)
 	p.Range = reach(in)
 	frames, err := conditions(in)

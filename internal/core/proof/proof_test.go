@@ -6,14 +6,17 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/scene"
 )
 
 // fake is a reader that answers as told.
@@ -204,6 +207,31 @@ func TestFramesAndFigures(t *testing.T) {
 	var back proof.Proof
 	if err := json.Unmarshal(b, &back); err != nil || fmt.Sprint(back.Readings) != fmt.Sprint(p.Readings) {
 		t.Errorf("%s does not come back: %v", b, err)
+	}
+}
+
+// TestReserve covers part of the drawing and holds the reserve against what our decoder has to correct.
+func TestReserve(t *testing.T) {
+	m := make(t, jobFor("", 160, 1500, "coated"))
+	in, err := m.Proof(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := proof.Measure(in).Reserve; got != 1 {
+		t.Errorf("an uncovered code has a reserve of %g", got)
+	}
+	cover := func(side float64) float64 {
+		covered := in
+		s := *in.Scene
+		at := s.Items[len(s.Items)-1].At
+		mid := (float64(in.Symbol.Size) - side) / 2
+		s.Items = append(slices.Clone(s.Items), scene.Item{Path: scene.Rectangle(mid, mid, side, side), At: at, Fill: ink.White})
+		covered.Scene = &s
+		return proof.Measure(covered).Reserve
+	}
+	small, large, most := cover(5), cover(7), cover(19)
+	if small >= 1 || small <= 0 || large >= small || most != 0 {
+		t.Errorf("covered by 5, 7 and 19 modules: %g, %g, %g", small, large, most)
 	}
 }
 

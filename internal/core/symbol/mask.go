@@ -27,9 +27,8 @@ func maskBit(k, x, y int) bool {
 // MaskBit says whether data mask pattern k (0 to 7) reverses the module in column x, row y (table 10).
 func MaskBit(k, x, y int) bool { return maskBit(k, x, y) }
 
-// Weights of the four features in the penalty score (clause 7.8.3.1, table 11).
+// Weights of the features in the penalty score (clause 7.8.3.1, table 11); that of runs is part of runPoints.
 const (
-	weightRuns   = 3
 	weightBlocks = 3
 	weightFinder = 40
 	weightShare  = 10

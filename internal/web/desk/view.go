@@ -80,7 +80,6 @@ type Field struct {
 	Path, ID, Label string
 	Kind            string // "text", "area", "colour", "choice"
 	Value, Error    string
-	Unit            string
 	Choices         []Choice
 	Swatches        []Swatch
 	Hex             string // for the colour chooser
@@ -237,7 +236,7 @@ func (v *View) says(b builder) {
 	if v.QuietZone.Value == "" {
 		v.QuietZone.Value = "4"
 	}
-	v.QuietZone.Unit = "modules"
+	v.QuietZone.Hint = "Modules on every side."
 }
 
 func levelLine(m *compose.Made) string {
@@ -379,17 +378,18 @@ func (v *View) gauges(b builder, i int) {
 		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.LeastModule, 2), sub.Spread)
 	}
 	in := proof.Input{Symbol: s, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Scene(p)}
-	contrast, reach := proof.Measure(in)
+	figures := proof.Measure(in)
+	reach := figures.Range
 	far := "–"
 	if p != nil {
 		far = fmt.Sprintf("%s–%s m", measure.Number(reach[0]/1000, 1), measure.Number(reach[1]/1000, 1))
 	}
-	v.Contrast = measure.Number(contrast*100, 0) + " %"
+	v.Contrast = measure.Number(figures.Contrast*100, 0) + " %"
 	v.Gauges = []Gauge{
 		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},
 		{"Contrast", v.Contrast, "Brightness of the ground less that of the ink, as light. 70 % is good, below 55 % shade gets dangerous, below 40 % readers fail.", nil},
-		{"Reserve", "100 %", "Nothing covers the code, so that all of its error correction is left for dirt and scratches.", nil},
+		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Share of error correction that the look leaves for dirt and scratches, in the worst block: the drawn modules, decoded.", nil},
 		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it.", nil},
 	}
 }

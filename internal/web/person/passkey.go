@@ -59,6 +59,20 @@ func answer(w http.ResponseWriter, v any) {
 	json.NewEncoder(w).Encode(v)
 }
 
+// resume finds the relying party and the ceremony under way; where there is none it has answered, and ok is false.
+func (h *Handler) resume(w http.ResponseWriter, r *http.Request) (rp *webauthn.WebAuthn, s webauthn.SessionData, ok bool) {
+	rp, err := h.relyingParty(r)
+	if err != nil || rp == nil {
+		refuse(w, byNumber)
+		return nil, s, false
+	}
+	if s, err = h.kept(r); err != nil {
+		refuse(w, "That took too long; try again.")
+		return nil, s, false
+	}
+	return rp, s, true
+}
+
 // refuse answers a ceremony that did not succeed; what exactly failed is for the log only.
 func refuse(w http.ResponseWriter, words string) { http.Error(w, words, http.StatusBadRequest) }
 
@@ -92,14 +106,8 @@ func (h *Handler) newPasskey(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) addPasskey(w http.ResponseWriter, r *http.Request) {
-	rp, err := h.relyingParty(r)
-	if err != nil || rp == nil {
-		refuse(w, byNumber)
-		return
-	}
-	session, err := h.kept(r)
-	if err != nil {
-		refuse(w, "That took too long; try again.")
+	rp, session, ok := h.resume(w, r)
+	if !ok {
 		return
 	}
 	k, err := h.Store.Keyholder(r.Context(), ui.Who(r).Person.ID)
@@ -149,14 +157,8 @@ func (h *Handler) askPasskey(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) usePasskey(w http.ResponseWriter, r *http.Request) {
-	rp, err := h.relyingParty(r)
-	if err != nil || rp == nil {
-		refuse(w, byNumber)
-		return
-	}
-	session, err := h.kept(r)
-	if err != nil {
-		refuse(w, "That took too long; try again.")
+	rp, session, ok := h.resume(w, r)
+	if !ok {
 		return
 	}
 	var holder *people.Keyholder

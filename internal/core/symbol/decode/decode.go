@@ -128,7 +128,7 @@ func versionMatches(v, n int, dark func(x, y int) bool) bool {
 }
 
 // functionModule says whether a module carries no codeword (clause 5.3), worked out from the geometry.
-func functionModule(v, x, y int) bool {
+func functionModule(v, x, y int, centres []int) bool {
 	n := symbol.SizeOf(v)
 	switch {
 	case x == 6 || y == 6, x < 9 && y < 9, x >= n-8 && y < 9, x < 9 && y >= n-8:
@@ -137,7 +137,7 @@ func functionModule(v, x, y int) bool {
 		return true
 	}
 	near := func(c int) (int, bool) {
-		for _, a := range alignmentCentres(v) {
+		for _, a := range centres {
 			if c >= a-2 && c <= a+2 {
 				return a, true
 			}
@@ -172,7 +172,7 @@ func alignmentCentres(v int) []int {
 func (r *Result) codewords(n int, dark func(x, y int) bool) ([]byte, error) {
 	var stream []byte
 	var acc, count int
-	upward := true
+	upward, centres := true, alignmentCentres(r.Version)
 	for right := n - 1; right > 0; right -= 2 {
 		if right == 6 {
 			right--
@@ -183,7 +183,7 @@ func (r *Result) codewords(n int, dark func(x, y int) bool) ([]byte, error) {
 				y = n - 1 - i
 			}
 			for _, x := range [2]int{right, right - 1} {
-				if functionModule(r.Version, x, y) {
+				if functionModule(r.Version, x, y, centres) {
 					continue
 				}
 				acc <<= 1
