@@ -1,11 +1,15 @@
 // Package content holds what a code says: fields ⇄ payload, what is wrong with them, a summary in words, and what a phone
-// offers to do. One file a kind; so far, web addresses.
+// offers to do. One file a kind, two where the format is one of its own.
 package content
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
 )
 
 // Content is one kind with its fields filled in.
@@ -18,6 +22,54 @@ type Content interface {
 	JSON() any        // the part of the job called "content"
 }
 
+// Secretive is a content that holds a secret, such as the password of a network.
+type Secretive interface {
+	Shown() string // the payload with its secrets masked
+}
+
+// Shown is a payload as pages, labels and the metadata of files show it: without its secrets.
+func Shown(c Content) string {
+	if s, ok := c.(Secretive); ok {
+		return s.Shown()
+	}
+	return c.Payload()
+}
+
+// Keyed is a content that can carry the keyword of a placement, so that what people send tells where they stood.
+type Keyed interface {
+	With(keyword string) Content
+}
+
+// Caution is something a content does that is allowed and likely to be regretted.
+type Caution struct {
+	Code, Message string
+	Label         string      // of the change that mends it, "" where there is none
+	Patch         patch.Patch // on the job
+}
+
+// Careful is a content with cautions.
+type Careful interface{ Cautions() []Caution }
+
+// Saving is a change that makes a payload shorter, or another longer; its price is for others to work out.
+type Saving struct {
+	Label string
+	Field string      // pointer of the field it empties or fills, "" where it is of another sort
+	Patch patch.Patch // on the job
+	Then  Content     // what is said then
+}
+
+// Thrifty is a content that knows shorter ways to say much the same.
+type Thrifty interface{ Savings() []Saving }
+
+// Growing is a content with fields still empty. Adding fills each with a text of SampleLength characters, so that a form
+// can say what it would cost.
+type Growing interface{ Adding() []Saving }
+
+// SampleLength is the length of the text that stands for what may be typed into an empty field.
+const SampleLength = 12
+
+var sample = strings.Repeat("n", SampleLength)
+
 // Summary says what a code does in a verb and an object: Opens marrowby.example/fair.
 type Summary struct{ Verb, Object string }
 
@@ -26,19 +78,30 @@ func (s Summary) String() string { return s.Verb + " " + s.Object }
 // Offer is what a phone shows after reading: an action, the part a person checks, and the rest.
 type Offer struct {
 	Action string   // "Opens in the browser"
-	Strong string   // the host
-	Rest   string   // the path
+	Strong string   // the host, the number, the network
+	Rest   string   // follows it at once: the path
 	Lines  []string // parameters and other details
 	Warn   string   // what a careful phone would add
 }
 
-// kinds of the job format and how each is read; nil for those the format has and this version does not.
+// kinds of the job format and how each is read.
 var kinds = map[string]func(*fields.Object) Content{
-	"url": func(o *fields.Object) Content { return readURL(o) },
+	"url":     func(o *fields.Object) Content { return readURL(o) },
+	"text":    func(o *fields.Object) Content { return readText(o) },
+	"wifi":    func(o *fields.Object) Content { return readWifi(o) },
+	"contact": func(o *fields.Object) Content { return readContact(o) },
+	"phone":   func(o *fields.Object) Content { return readPhone(o) },
+	"sms":     func(o *fields.Object) Content { return readSMS(o) },
+	"email":   func(o *fields.Object) Content { return readEmail(o) },
+	"event":   func(o *fields.Object) Content { return readEvent(o) },
+	"place":   func(o *fields.Object) Content { return readPlace(o) },
 }
 
-// later are kinds the job format names.
-const later = " text wifi contact phone sms email event place sepa swiss emv upi payto bitcoin gs1link gs1data dynamic "
+// later are kinds that the job format names and this version does not make.
+const later = " sepa swiss emv upi payto bitcoin gs1link gs1data dynamic "
+
+// Kinds names the kinds that can be made, in order.
+func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
 
 // Read reads the part called "content", every problem noted; nil where its kind is not one.
 func Read(o *fields.Object) Content {
@@ -48,9 +111,9 @@ func Read(o *fields.Object) Content {
 	case kind == "":
 		o.Problem("kind", "content.kind", "is missing; it says what the code holds, such as url")
 	case read == nil && strings.Contains(later, " "+kind+" "):
-		o.Problem("kind", "content.kind", "%q cannot be made yet; url can", kind)
+		o.Problem("kind", "content.kind", "%q cannot be made yet; %s can", kind, strings.Join(Kinds(), ", "))
 	case read == nil:
-		o.Problem("kind", "content.kind", "%q is not a kind of content; url is", kind)
+		o.Problem("kind", "content.kind", "%q is not a kind of content; the kinds are %s", kind, strings.Join(Kinds(), ", "))
 	default:
 		c := read(o)
 		o.Close()
@@ -59,10 +122,79 @@ func Read(o *fields.Object) Content {
 	return nil
 }
 
-// Of takes a payload, as a reader gives it, for the kind it is; nil where it is none that can be edited here.
-func Of(payload string) Content {
-	if u, ok := urlOf(payload); ok {
-		return u
+// New reads the fields of a content that stands on its own. Problems have pointers below "/content".
+func New(values map[string]any) (Content, problem.List) {
+	var problems problem.List
+	c := Read(fields.Open(values, "/content", &problems))
+	return c, problems
+}
+
+// Fields takes a payload apart: the part of a job called "content" that says the same. ok is false where it has no form
+// known here; what it holds may still be wrong, which reading it tells.
+func Fields(payload string) (values map[string]any, ok bool) {
+	head := strings.ToLower(payload[:min(len(payload), 24)])
+	for _, p := range parsers {
+		if strings.HasPrefix(head, p.prefix) {
+			return p.take(payload)
+		}
 	}
-	return nil
+	return nil, false
+}
+
+var parsers = []struct {
+	prefix string // in lower case
+	take   func(string) (map[string]any, bool)
+}{
+	{"http:", takeURL}, {"https:", takeURL},
+	{"wifi:", takeWifi},
+	{"begin:vcard", takeVCard}, {"mecard:", takeMecard},
+	{"tel:", takeTel},
+	{"smsto:", takeSMS}, {"sms:", takeSMS},
+	{"mailto:", takeMailto}, {"matmsg:", takeMatmsg},
+	{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar},
+	{"geo:", takeGeo},
+}
+
+func takeURL(payload string) (map[string]any, bool) {
+	return map[string]any{"kind": "url", "url": payload}, strings.Contains(payload, "://")
+}
+
+// Of takes a payload, as a reader gives it, for the content it is; what is no sound content of another kind is text, as a
+// phone shows it. It is nil where it is not even text.
+func Of(payload string) Content {
+	if values, ok := Fields(payload); ok {
+		if c, problems := New(values); len(problems) == 0 {
+			return c
+		}
+	}
+	c, problems := New(map[string]any{"kind": "text", "text": payload})
+	if len(problems) > 0 {
+		return nil
+	}
+	return c
+}
+
+// set is the patch that puts a value into a field of the content; drop takes the field away.
+func set(path string, value any) patch.Patch { return patch.Set("/content"+path, value) }
+func drop(path string) patch.Patch           { return patch.Patch{{Op: "remove", Path: "/content" + path}} }
+
+// brief shortens a text to n characters, in one line.
+func brief(s string, n int) string {
+	s = strings.Join(strings.Fields(s), " ")
+	if r := []rune(s); len(r) > n {
+		return strings.TrimSpace(string(r[:n-1])) + "…"
+	}
+	return s
+}
+
+// put sets a key unless the text is empty.
+func put(m map[string]any, key, text string) {
+	if text != "" {
+		m[key] = text
+	}
+}
+
+// hasControl finds a control character other than those named in but.
+func hasControl(s, but string) bool {
+	return strings.ContainsFunc(s, func(r rune) bool { return (r < ' ' || r == 0x7F) && !strings.ContainsRune(but, r) })
 }

@@ -74,7 +74,7 @@ func TestTags(t *testing.T) {
 		`{"kind":"url","url":"m.example","tags":"b"}`:                          "/content/tags",
 		`{"kind":"url","url":7}`:                                               "/content/url",
 		`{"kind":"url","url":"m.example","path":"x"}`:                          "/content/path",
-		`{"kind":"wifi"}`: "/content/kind",
+		`{"kind":"sepa"}`: "/content/kind",
 		`{"kind":"wish"}`: "/content/kind",
 		`{}`:              "/content/kind",
 	} {
@@ -112,10 +112,13 @@ func TestWords(t *testing.T) {
 	if c := Of("https://marrowby.example/fair"); c == nil || c.Kind() != "url" {
 		t.Error("a web address is not taken for one")
 	}
-	for _, s := range []string{"", "marrowby.example", "WIFI:S:x;;", "javascript://x.example"} {
-		if Of(s) != nil {
-			t.Errorf("%q is taken for a web address", s)
+	for _, s := range []string{"marrowby.example", "WIFI:S:x;T:WPA;P:short;;", "javascript://x.example", "http://a b"} {
+		if c := Of(s); c == nil || c.Kind() != "text" {
+			t.Errorf("%q is taken for %v", s, c)
 		}
+	}
+	if Of("") != nil || Of("\xff") != nil {
+		t.Error("what is no text is taken for some")
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"io"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"sodrik/internal/core/problem"
@@ -67,6 +68,19 @@ func (o *Object) At(key string) string { return o.at + "/" + problem.Escape(key)
 // Problem notes a problem with one key.
 func (o *Object) Problem(key, code, format string, args ...any) {
 	o.problems.Add(o.At(key), code, format, args...)
+}
+
+// ProblemBelow notes a problem with one step below a key, such as an item of a list that holds no objects.
+func (o *Object) ProblemBelow(key, step, code, message string) {
+	o.problems.Add(o.At(key)+"/"+problem.Escape(step), code, "%s", message)
+}
+
+// Objects reads a list of objects; absent gives nil. Close each of them.
+func (o *Object) Objects(key string) (out []*Object) {
+	for i, v := range o.List(key) {
+		out = append(out, Open(v, o.At(key)+"/"+strconv.Itoa(i), o.problems))
+	}
+	return out
 }
 
 // Any gives the raw value of a key; ok is false where it is absent or null.

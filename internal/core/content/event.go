@@ -1,0 +1,467 @@
+package content
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"strings"
+	"time"
+
+	"sodrik/internal/core/content/line"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/measure"
+)
+
+// Event is a date for a calendar. The payload is an iCalendar object with one VEVENT (RFC 5545). A timed event is written in
+// UTC; one that repeats is written on the clocks of its zone with a VTIMEZONE, so that it stays at its hour when they change;
+// one without a zone is at that hour wherever the phone is (clause 3.3.5, form 1). An all-day event has dates alone, its
+// DTEND the day after (clause 3.6.1).
+//
+// UID and DTSTAMP are mandatory; having no clock, the core derives both from the job: the same job is the same event.
+type Event struct {
+	Title, Location, Description, URL string
+	Start, End, Timezone              string // as in the job
+	AllDay                            bool
+	Alarm                             int // minutes before the start, −1 for none
+	Repeat                            Repeat
+	UID                               string // of an event that came with one
+
+	from, to time.Time      // on the clocks of the zone, or as dates; to is zero where the job has no end
+	zone     *time.Location // nil for none
+	until    time.Time      // a date
+}
+
+// Repeat says how an event comes again; Every is "" where it does not.
+type Repeat struct {
+	Every    string // one of Repeats
+	Interval int
+	Count    int    // 0 for no limit
+	Until    string // a date, "" for no limit
+}
+
+// Repeats are the values of "every".
+var Repeats = []string{"day", "week", "month", "year"}
+
+// Forms of a date and a time in the job (ISO 8601).
+const (
+	dateForm   = "2006-01-02"
+	minuteForm = "2006-01-02T15:04"
+)
+
+// mostAlarm is four weeks.
+const mostAlarm = 4 * 7 * 24 * 60
+
+func readEvent(o *fields.Object) *Event {
+	e := &Event{Title: strings.TrimSpace(o.String("title")), Location: strings.TrimSpace(o.String("location")), Description: o.String("description"), URL: strings.TrimSpace(o.String("url")),
+		Start: o.String("start"), End: o.String("end"), Timezone: strings.TrimSpace(o.String("timezone")), AllDay: o.Bool("all_day", false), Alarm: -1, UID: o.String("uid")}
+	if e.Title == "" && o.Sound("title") {
+		o.Problem("title", "event.title", "is empty; type what the calendar should call it")
+	}
+	for key, s := range map[string]string{"title": e.Title, "location": e.Location, "uid": e.UID} {
+		if hasControl(s, "") {
+			o.Problem(key, "event.control", "holds a line break or another control character; it is one line")
+		}
+	}
+	if hasControl(e.Description, "\n\r\t") {
+		o.Problem("description", "event.control", "holds a control character")
+	}
+	if e.URL != "" {
+		u := &URL{Raw: e.URL}
+		if code, message := u.parse(); code != "" {
+			o.Problem("url", code, "%s", message)
+		}
+		e.URL = u.Payload()
+	}
+	if o.Has("alarm_minutes") {
+		e.Alarm = o.Int("alarm_minutes", 0, 0, mostAlarm)
+	}
+	e.when(o)
+	e.repeat(o)
+	if n := len(e.Payload()); o.Sound("start") && o.Sound("end") && n > MostBytes {
+		o.Problem("description", "event.long", "makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(n), measure.Count(MostBytes))
+	}
+	return e
+}
+
+// when reads start, end and zone.
+func (e *Event) when(o *fields.Object) {
+	if e.Timezone != "" {
+		if e.AllDay {
+			o.Problem("timezone", "event.zone", "is set, and an all-day event has none: it lasts from midnight to midnight wherever the phone is")
+			return
+		}
+		zone, ok := zoneOf(e.Timezone)
+		if !ok {
+			o.Problem("timezone", "event.zone", "is %s, which is no time zone; write it like Europe/London", quoted(e.Timezone))
+			return
+		}
+		e.zone = zone
+	}
+	read := func(key, s string) (time.Time, bool) {
+		t, message := e.moment(s)
+		if message != "" {
+			o.Problem(key, "event."+key, "%s", message)
+			return t, false
+		}
+		if e.zone != nil {
+			if t, _, message = local(t, e.zone); message != "" {
+				o.Problem(key, "event.skipped", "%s", message)
+				return t, false
+			}
+		}
+		return t, true
+	}
+	if e.Start == "" {
+		if o.Sound("start") {
+			o.Problem("start", "event.start", "is empty; write the day, such as 2027-03-20, and the hour unless it lasts all day")
+		}
+		return
+	}
+	var ok bool
+	if e.from, ok = read("start", e.Start); !ok || e.End == "" {
+		return
+	}
+	if e.to, ok = read("end", e.End); !ok {
+		return
+	}
+	switch {
+	case e.to.Before(e.from):
+		o.Problem("end", "event.order", "is before the start")
+	case e.to.Equal(e.from) && !e.AllDay:
+		o.Problem("end", "event.order", "is the same as the start; leave it out if the end is open")
+	}
+}
+
+// moment reads a date, or a date and time, of the job.
+func (e *Event) moment(s string) (time.Time, string) {
+	day, dayErr := time.Parse(dateForm, s)
+	minute, minuteErr := time.Parse(minuteForm, s)
+	if minuteErr != nil {
+		minute, minuteErr = time.Parse(minuteForm+":05", s)
+	}
+	_, zoned := time.Parse(time.RFC3339, s)
+	switch {
+	case e.AllDay && dayErr == nil:
+		return day, ""
+	case e.AllDay && minuteErr == nil:
+		return day, "has an hour, and the event lasts all day; leave one of the two out"
+	case !e.AllDay && minuteErr == nil:
+		return minute, ""
+	case !e.AllDay && dayErr == nil:
+		return day, "has no hour; add it, such as " + s + "T10:00, or say that it lasts all day"
+	case zoned == nil:
+		return day, "carries a zone of its own; write the hour on the clocks there, and the zone under timezone"
+	}
+	return day, "is " + quoted(s) + ", which is no day and hour; write it like 2027-03-20T10:00"
+}
+
+func (e *Event) repeat(o *fields.Object) {
+	if !o.Has("repeat") {
+		return
+	}
+	r := o.Object("repeat")
+	every := r.String("every")
+	e.Repeat = Repeat{Every: every, Interval: r.Int("interval", 1, 1, 99), Count: r.Int("count", 0, 0, 999), Until: r.String("until")}
+	if every == "" {
+		e.Repeat = Repeat{}
+		if r.Has("count") || r.Has("until") || r.Has("interval") {
+			r.Problem("every", "event.every", "is missing; it is one of %s", strings.Join(Repeats, ", "))
+		}
+	} else {
+		r.OneOf("every", Repeats...)
+	}
+	if e.Repeat.Until != "" {
+		until, err := time.Parse(dateForm, e.Repeat.Until)
+		switch {
+		case err != nil:
+			r.Problem("until", "event.until", "is %s, which is no date; write it like 2027-06-01", quoted(e.Repeat.Until))
+		case e.Repeat.Count > 0:
+			r.Problem("until", "event.until", "is set, and so is count; leave one of the two out")
+		case !e.from.IsZero() && until.Format(dateForm) < e.from.Format(dateForm):
+			r.Problem("until", "event.until", "is before the start")
+		}
+		e.until = until
+	}
+	r.Close()
+}
+
+func (e *Event) Kind() string { return "event" }
+
+// id is derived from what the event says, so that scanning it twice adds it once.
+func (e *Event) id() string {
+	if e.UID != "" {
+		return e.UID
+	}
+	sum := sha256.Sum256([]byte(strings.Join([]string{e.Title, e.from.UTC().Format(utcForm), e.Location}, "\x00")))
+	return hex.EncodeToString(sum[:6])
+}
+
+const utcForm, floatForm, dayForm = "20060102T150405Z", "20060102T150405", "20060102"
+
+// Payload is the iCalendar object.
+func (e *Event) Payload() string {
+	var w line.Writer
+	w.Raw("BEGIN", "VCALENDAR")
+	w.Raw("VERSION", "2.0")
+	w.Raw("PRODID", "-//Sodrik//EN")
+	zoned := e.zone != nil && e.zone != time.UTC && e.Repeat.Every != ""
+	if zoned {
+		last := e.from.AddDate(5, 0, 0)
+		if !e.until.IsZero() {
+			last = e.until
+		}
+		timezone(&w, e.zone, e.from, last)
+	}
+	w.Raw("BEGIN", "VEVENT")
+	w.Text("UID", e.id())
+	w.Raw("DTSTAMP", e.from.UTC().Format(utcForm))
+	stamp := func(name string, t time.Time) {
+		switch {
+		case e.AllDay:
+			w.Raw(name+";VALUE=DATE", t.Format(dayForm))
+		case zoned:
+			w.Raw(name+";TZID="+e.zone.String(), t.Format(floatForm))
+		case e.zone != nil:
+			w.Raw(name, t.UTC().Format(utcForm))
+		default:
+			w.Raw(name, t.Format(floatForm))
+		}
+	}
+	stamp("DTSTART", e.from)
+	if !e.to.IsZero() {
+		end := e.to
+		if e.AllDay {
+			end = end.AddDate(0, 0, 1)
+		}
+		stamp("DTEND", end)
+	}
+	w.Text("SUMMARY", e.Title)
+	w.Text("LOCATION", e.Location)
+	w.Text("DESCRIPTION", e.Description)
+	w.Raw("URL", e.URL)
+	w.Raw("RRULE", e.rule())
+	if e.Alarm >= 0 {
+		w.Raw("BEGIN", "VALARM")
+		w.Raw("ACTION", "DISPLAY")
+		w.Text("DESCRIPTION", e.Title)
+		w.Raw("TRIGGER", fmt.Sprintf("-PT%dM", e.Alarm))
+		w.Raw("END", "VALARM")
+	}
+	w.Raw("END", "VEVENT")
+	w.Raw("END", "VCALENDAR")
+	return w.String()
+}
+
+// rule is the RRULE (RFC 5545, clause 3.3.10); UNTIL is of the same sort as DTSTART, in UTC where that has a zone.
+func (e *Event) rule() string {
+	r := e.Repeat
+	if r.Every == "" {
+		return ""
+	}
+	out := "FREQ=" + map[string]string{"day": "DAILY", "week": "WEEKLY", "month": "MONTHLY", "year": "YEARLY"}[r.Every]
+	if r.Interval > 1 {
+		out += fmt.Sprintf(";INTERVAL=%d", r.Interval)
+	}
+	switch {
+	case r.Count > 0:
+		out += fmt.Sprintf(";COUNT=%d", r.Count)
+	case e.until.IsZero():
+	case e.AllDay:
+		out += ";UNTIL=" + e.until.Format(dayForm)
+	case e.zone == nil:
+		out += ";UNTIL=" + e.until.Format(dayForm) + "T235959"
+	default:
+		y, m, d := e.until.Date()
+		out += ";UNTIL=" + time.Date(y, m, d, 23, 59, 59, 0, e.zone).UTC().Format(utcForm)
+	}
+	return out
+}
+
+// When says in words when it is: "Sat 20 March 2027, 10:00 to 16:00, London". In a zone of the phone's own the hours would
+// differ; those here are the clocks of the place.
+func (e *Event) When() string {
+	if e.from.IsZero() {
+		return ""
+	}
+	const day = "Mon 2 January 2006"
+	out := e.from.Format(day)
+	switch {
+	case e.AllDay && !e.to.IsZero() && !e.to.Equal(e.from):
+		out += " to " + e.to.Format(day)
+	case e.AllDay:
+		out += ", all day"
+	default:
+		out += ", " + e.from.Format("15:04")
+		if !e.to.IsZero() {
+			if e.to.Format(dateForm) == e.from.Format(dateForm) {
+				out += " to " + e.to.Format("15:04")
+			} else {
+				out += " to " + e.to.Format(day+", 15:04")
+			}
+		}
+		if e.zone != nil {
+			out += ", " + zoneCity(e.zone.String())
+		}
+	}
+	return out
+}
+
+// On gives the event on the clocks of another zone, for telling when it is.
+func (e *Event) On(zone string) *Event {
+	l, ok := zoneOf(zone)
+	if e.zone == nil || !ok || e.AllDay {
+		return e
+	}
+	out := *e
+	out.zone, out.from = l, e.from.In(l)
+	if !e.to.IsZero() {
+		out.to = e.to.In(l)
+	}
+	return &out
+}
+
+// Again says how it repeats, "" where it does not.
+func (e *Event) Again() string {
+	r := e.Repeat
+	if r.Every == "" {
+		return ""
+	}
+	out := "Every " + r.Every
+	if r.Interval > 1 {
+		out = fmt.Sprintf("Every %d %ss", r.Interval, r.Every)
+	}
+	if r.Count > 0 {
+		out += fmt.Sprintf(", %d times", r.Count)
+	} else if !e.until.IsZero() {
+		out += ", until " + e.until.Format("2 January 2006")
+	}
+	return out
+}
+
+// Summary gives title and day.
+func (e *Event) Summary() Summary {
+	object := brief(e.Title, 40)
+	if !e.from.IsZero() {
+		object += ", " + e.from.Format("2 January 2006")
+	}
+	return Summary{"Adds", object}
+}
+
+// Search is what stands in the calendar.
+func (e *Event) Search() string {
+	return strings.Join([]string{e.Title, e.When(), e.Location, e.Description, e.URL}, " ")
+}
+
+// Phone shows the entry.
+func (e *Event) Phone() Offer {
+	o := Offer{Action: "Adds to the calendar", Strong: e.Title, Lines: []string{e.When()}}
+	if again := e.Again(); again != "" {
+		o.Lines = append(o.Lines, again)
+	}
+	if e.Location != "" {
+		o.Lines = append(o.Lines, e.Location)
+	}
+	if e.Alarm >= 0 {
+		o.Lines = append(o.Lines, fmt.Sprintf("Reminds %d minutes before", e.Alarm))
+	}
+	if e.Description != "" {
+		o.Lines = append(o.Lines, strings.Split(e.Description, "\n")...)
+	}
+	if e.URL != "" {
+		o.Lines = append(o.Lines, e.URL)
+	}
+	return o
+}
+
+// Cautions tell of hours that are not sure.
+func (e *Event) Cautions() (out []Caution) {
+	if !e.AllDay && e.zone == nil && !e.from.IsZero() {
+		out = append(out, Caution{Code: "event.floating", Message: "The event has no time zone: it stands at " + e.from.Format("15:04") + " in every phone, wherever that is set to. Name the zone of the place."})
+	}
+	if e.zone != nil {
+		if t, _ := time.Parse(minuteForm, e.Start); !t.IsZero() {
+			if _, twice, _ := local(t, e.zone); twice {
+				out = append(out, Caution{Code: "event.twice", Message: "The clocks show " + t.Format("15:04") + " twice that night. The first is meant."})
+			}
+		}
+	}
+	return out
+}
+
+// optional parts of an event.
+var eventParts = []struct {
+	path, words string
+	set         func(e *Event, s string)
+	get         func(e *Event) string
+}{
+	{"/description", "the description", func(e *Event, s string) { e.Description = s }, func(e *Event) string { return e.Description }},
+	{"/location", "the location", func(e *Event, s string) { e.Location = s }, func(e *Event) string { return e.Location }},
+	{"/url", "the web address", func(e *Event, s string) { e.URL = s }, func(e *Event) string { return e.URL }},
+}
+
+// Savings: each part that a calendar can do without.
+func (e *Event) Savings() (out []Saving) {
+	cut := func(words, path string, change func(*Event)) {
+		then := *e
+		change(&then)
+		out = append(out, Saving{"Leave out " + words, "/content" + path, drop(path), &then})
+	}
+	for _, p := range eventParts {
+		if p.get(e) != "" {
+			cut(p.words, p.path, func(e *Event) { p.set(e, "") })
+		}
+	}
+	if e.Alarm >= 0 {
+		cut("the reminder", "/alarm_minutes", func(e *Event) { e.Alarm = -1 })
+	}
+	if e.UID != "" {
+		cut("the identifier it came with", "/uid", func(e *Event) { e.UID = "" })
+	}
+	return out
+}
+
+// Adding fills each empty part.
+func (e *Event) Adding() (out []Saving) {
+	for _, p := range eventParts {
+		if p.get(e) == "" {
+			then := *e
+			p.set(&then, sample)
+			out = append(out, Saving{Field: "/content" + p.path, Then: &then})
+		}
+	}
+	if e.Alarm < 0 {
+		then := *e
+		then.Alarm = 60
+		out = append(out, Saving{Field: "/content/alarm_minutes", Then: &then})
+	}
+	return out
+}
+
+// JSON gives the fields.
+func (e *Event) JSON() any {
+	out := map[string]any{"kind": "event", "title": e.Title, "start": e.Start}
+	put(out, "end", e.End)
+	put(out, "timezone", e.Timezone)
+	put(out, "location", e.Location)
+	put(out, "description", e.Description)
+	put(out, "url", e.URL)
+	put(out, "uid", e.UID)
+	if e.AllDay {
+		out["all_day"] = true
+	}
+	if e.Alarm >= 0 {
+		out["alarm_minutes"] = e.Alarm
+	}
+	if r := e.Repeat; r.Every != "" {
+		m := map[string]any{"every": r.Every}
+		if r.Interval > 1 {
+			m["interval"] = r.Interval
+		}
+		if r.Count > 0 {
+			m["count"] = r.Count
+		}
+		put(m, "until", r.Until)
+		out["repeat"] = m
+	}
+	return out
+}

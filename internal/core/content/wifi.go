@@ -1,0 +1,269 @@
+package content
+
+import (
+	"slices"
+	"strings"
+
+	"sodrik/internal/core/content/line"
+	"sodrik/internal/core/fields"
+)
+
+// Wifi is the access to a wireless network. The payload is WIFI: with fields ended by semicolons, as phones read it, and
+// \ ; , : " escaped by a backslash. WPA3 is written T:WPA with R:1, which tells phones that know it (WPA3 Specification 3.0,
+// clause 7) to use nothing older; others read WPA. A name that could be taken for hexadecimal is not put in quotation marks:
+// phones take it for the name it is, and some take the marks for part of it.
+type Wifi struct {
+	SSID, Security, Password string
+	Hidden                   bool
+	EAP                      EAP // for Security "eap"
+}
+
+// EAP says how a person signs in to an enterprise network (IEEE 802.1X).
+type EAP struct{ Method, Identity, Anonymous, Phase2 string }
+
+// Securities are the values of "security".
+var Securities = []string{"wpa", "wpa3", "wep", "open", "eap"}
+
+// EAPMethods and Phase2Methods are those that phones know.
+var (
+	EAPMethods    = []string{"PEAP", "TTLS", "TLS", "PWD"}
+	Phase2Methods = []string{"MSCHAPV2", "GTC", "PAP"}
+)
+
+func readWifi(o *fields.Object) *Wifi {
+	w := &Wifi{SSID: o.String("ssid"), Password: o.String("password"), Hidden: o.Bool("hidden", false)}
+	w.Security = o.String("security")
+	if w.Security == "" && o.Sound("security") {
+		o.Problem("security", "wifi.security", "is missing; it is one of %s", strings.Join(Securities, ", "))
+	} else if w.Security != "" {
+		w.Security = o.OneOf("security", Securities...)
+	}
+	w.ssid(o)
+	if o.Has("eap") {
+		e := o.Object("eap")
+		w.EAP = EAP{e.String("method"), e.String("identity"), e.String("anonymous"), e.String("phase2")}
+		if w.Security == "eap" {
+			e.OneOf("method", append([]string{""}, EAPMethods...)...)
+			e.OneOf("phase2", append([]string{""}, Phase2Methods...)...)
+		} else if w.EAP != (EAP{}) && w.Security != "" {
+			o.Problem("eap", "wifi.eap", "is only for a network with security eap; this one has %s", w.Security)
+		}
+		e.Close()
+	}
+	if w.Security == "eap" && w.EAP.Method == "" {
+		o.Problem("eap", "wifi.method", "has no method; phones need to know it, mostly PEAP")
+	}
+	w.password(o)
+	return w
+}
+
+func (w *Wifi) ssid(o *fields.Object) {
+	switch n := len(w.SSID); {
+	case !o.Sound("ssid"):
+	case n == 0:
+		o.Problem("ssid", "wifi.ssid", "is empty; type the network's name as phones list it")
+	case n > 32:
+		o.Problem("ssid", "wifi.ssid", "is %d bytes long; a network's name has at most 32 (an accented letter takes 2, an emoji 4)", n)
+	case hasControl(w.SSID, ""):
+		o.Problem("ssid", "wifi.ssid", "holds a line break or another control character, which phones cannot match")
+	}
+}
+
+// password holds the lengths of IEEE 802.11: WPA 8 to 63 printable ASCII characters or 64 hexadecimal digits, WEP 5 or 13
+// characters or twice as many digits.
+func (w *Wifi) password(o *fields.Object) {
+	n := len(w.Password)
+	ascii := !strings.ContainsFunc(w.Password, func(r rune) bool { return r < ' ' || r > '~' })
+	hex := strings.Trim(w.Password, "0123456789abcdefABCDEF") == ""
+	switch {
+	case !o.Sound("password"):
+	case w.Security == "open" && n > 0:
+		o.Problem("password", "wifi.password", "is set, and the network is open; leave it out or choose how the network is secured")
+	case w.Security == "wpa" && (n < 8 || n > 63) && !(n == 64 && hex):
+		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WPA passwords have 8 to 63 characters", n)
+	case w.Security == "wpa3" && (n < 8 || n > 63):
+		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WPA3 passwords have 8 to 63 characters", n)
+	case (w.Security == "wpa" || w.Security == "wpa3") && !ascii:
+		o.Problem("password", "wifi.password", "holds a character beyond printable ASCII: phones will not join. Letters without accents, digits and signs can be used")
+	case w.Security == "wep" && n != 5 && n != 13 && !(hex && (n == 10 || n == 26)):
+		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WEP keys have 5 or 13 characters, or 10 or 26 hexadecimal digits", n)
+	case hasControl(w.Password, ""):
+		o.Problem("password", "wifi.password", "holds a line break or another control character: phones will not join")
+	case n > 128:
+		o.Problem("password", "wifi.password", "is longer than 128 bytes")
+	}
+}
+
+func (w *Wifi) Kind() string { return "wifi" }
+
+var wifiEscapes = strings.NewReplacer(`\`, `\\`, `;`, `\;`, `,`, `\,`, `:`, `\:`, `"`, `\"`)
+
+// Payload writes the fields in the order in which most programs do.
+func (w *Wifi) Payload() string { return w.payload(wifiEscapes.Replace(w.Password)) }
+
+// Shown masks the password.
+func (w *Wifi) Shown() string {
+	if w.Password == "" {
+		return w.Payload()
+	}
+	return w.payload("••••••")
+}
+
+func (w *Wifi) payload(password string) string {
+	var b strings.Builder
+	put := func(key, value string) {
+		if value != "" {
+			b.WriteString(key + ":" + value + ";")
+		}
+	}
+	text := func(key, value string) { put(key, wifiEscapes.Replace(value)) }
+	b.WriteString("WIFI:")
+	put("T", map[string]string{"wpa": "WPA", "wpa3": "WPA", "wep": "WEP", "open": "nopass", "eap": "WPA2-EAP"}[w.Security])
+	if w.Security == "wpa3" {
+		put("R", "1")
+	}
+	text("S", w.SSID)
+	if w.Security == "eap" {
+		text("E", w.EAP.Method)
+		text("PH2", w.EAP.Phase2)
+		text("A", w.EAP.Anonymous)
+		text("I", w.EAP.Identity)
+	}
+	put("P", password)
+	if w.Hidden {
+		put("H", "true")
+	}
+	b.WriteString(";")
+	return b.String()
+}
+
+// takeWifi reads the form that phones read. Keys may come in any order; unknown ones are left out.
+func takeWifi(payload string) (map[string]any, bool) {
+	out := map[string]any{"kind": "wifi"}
+	eap := map[string]any{}
+	kind, disabled := "", ""
+	for _, part := range line.Cut(payload[len("wifi:"):], ';') {
+		key, raw, _ := strings.Cut(part, ":")
+		value := unquoted(raw)
+		switch strings.ToUpper(key) {
+		case "S":
+			out["ssid"] = value
+		case "T":
+			kind = strings.ToUpper(value)
+		case "R":
+			disabled = value
+		case "P":
+			put(out, "password", value)
+		case "H":
+			if strings.EqualFold(value, "true") || value == "1" {
+				out["hidden"] = true
+			}
+		case "E":
+			put(eap, "method", strings.ToUpper(value))
+		case "PH2":
+			put(eap, "phase2", strings.ToUpper(value))
+		case "A":
+			put(eap, "anonymous", value)
+		case "I":
+			put(eap, "identity", value)
+		}
+	}
+	security := "wpa"
+	switch {
+	case strings.Contains(kind, "EAP"):
+		security = "eap"
+	case kind == "WEP":
+		security = "wep"
+	case kind == "SAE", kind == "WPA3", kind == "WPA" && disabled != "" && disabled != "0":
+		security = "wpa3"
+	case kind == "NOPASS", kind == "" && out["password"] == nil:
+		security = "open"
+	}
+	out["security"] = security
+	if len(eap) > 0 {
+		out["eap"] = eap
+	}
+	return out, out["ssid"] != nil
+}
+
+// unquoted takes the escapes out, and quotation marks that stand unescaped around the whole.
+func unquoted(raw string) string {
+	if len(raw) >= 2 && raw[0] == '"' && raw[len(raw)-1] == '"' && raw[len(raw)-2] != '\\' {
+		raw = raw[1 : len(raw)-1]
+	}
+	var b strings.Builder
+	for i := 0; i < len(raw); i++ {
+		if raw[i] == '\\' && i+1 < len(raw) {
+			i++
+		}
+		b.WriteByte(raw[i])
+	}
+	return b.String()
+}
+
+// Summary names the network.
+func (w *Wifi) Summary() Summary { return Summary{"Joins", brief(w.SSID, 48)} }
+
+// Search is the network's name and how people sign in to it.
+func (w *Wifi) Search() string { return "wi-fi wifi " + w.SSID + " " + w.EAP.Identity }
+
+// Phone asks whether to join.
+func (w *Wifi) Phone() Offer {
+	o := Offer{Action: "Joins this network", Strong: w.SSID}
+	switch w.Security {
+	case "open":
+		o.Lines = []string{"No password"}
+		o.Warn = "Not secured"
+	case "wep":
+		o.Lines = []string{"Secured by WEP"}
+		o.Warn = "Weak security"
+	case "eap":
+		o.Lines = []string{"Signs in by " + w.EAP.Method}
+		if w.EAP.Identity != "" {
+			o.Lines = append(o.Lines, "as "+w.EAP.Identity)
+		}
+	default:
+		o.Lines = []string{"With its password, secured by " + strings.ToUpper(w.Security)}
+	}
+	if w.Hidden {
+		o.Lines = append(o.Lines, "Its name is hidden")
+	}
+	return o
+}
+
+// Cautions are about what joins badly.
+func (w *Wifi) Cautions() (out []Caution) {
+	if w.Security == "wep" {
+		out = append(out, Caution{Code: "wifi.wep", Message: "WEP was broken long ago; newer phones refuse such a network or warn of it. Set the router to WPA2 or WPA3."})
+	}
+	if strings.TrimSpace(w.SSID) != w.SSID {
+		trimmed := strings.TrimSpace(w.SSID)
+		c := Caution{Code: "wifi.blank", Message: "The network's name begins or ends with a blank. If the router's name has none, phones will not find it."}
+		if trimmed != "" {
+			c.Label, c.Patch = "Take the blank away", set("/ssid", trimmed)
+		}
+		out = append(out, c)
+	}
+	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" && w.Password != "" {
+		out = append(out, Caution{Code: "wifi.eap", Message: "Everybody who scans signs in under the same name, and can read its password from the code."})
+	}
+	return out
+}
+
+// JSON gives the fields.
+func (w *Wifi) JSON() any {
+	out := map[string]any{"kind": "wifi", "ssid": w.SSID, "security": w.Security}
+	put(out, "password", w.Password)
+	if w.Hidden {
+		out["hidden"] = true
+	}
+	if w.Security == "eap" {
+		e := map[string]any{}
+		put(e, "method", w.EAP.Method)
+		put(e, "identity", w.EAP.Identity)
+		put(e, "anonymous", w.EAP.Anonymous)
+		put(e, "phase2", w.EAP.Phase2)
+		out["eap"] = e
+	}
+	return out
+}
