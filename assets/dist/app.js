@@ -40,11 +40,32 @@ document.addEventListener("htmx:beforeSwap", (e) => {
 
 // fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
 // in. One pass over the page, where swapping each part on its own took four times as long.
+// reshape draws a form again where it has other fields than before. Whoever types in it goes on typing, and what was
+// unfolded stays so.
+function reshape(slot, part) {
+  if (part.dataset.shape === slot.dataset.shape) return;
+  const active = document.activeElement;
+  const at = slot.contains(active) && active.id ? { id: active.id, value: active.value, from: active.selectionStart } : null;
+  const unfolded = [...slot.querySelectorAll("details[open] > summary .mono")].map((s) => s.id);
+  slot.replaceChildren(...part.childNodes);
+  slot.dataset.shape = part.dataset.shape;
+  for (const id of unfolded) { const d = document.getElementById(id)?.closest("details"); if (d) d.open = true; }
+  window.htmx.process(slot);
+  mapsIn(slot);
+  const again = at && document.getElementById(at.id);
+  if (!again) return;
+  if (again.closest("details")) again.closest("details").open = true;
+  if (again.matches("input:not([type=checkbox]), textarea")) { again.value = at.value; again.focus(); if (at.from !== null) again.setSelectionRange(at.from, at.from); }
+  else again.focus();
+}
+const mapsIn = (root) => { for (const m of root.querySelectorAll("[data-map]")) window.sodrikMap?.(m); };
+
 let proofTimer = 0;
 function fillSlots(text) {
   const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
   for (const part of root.querySelectorAll(":scope > [data-slot]")) {
     const slot = document.getElementById(part.dataset.slot);
+    if (slot && part.dataset.shape !== undefined) { reshape(slot, part); continue; }
     if (!slot || slot.innerHTML === part.innerHTML) continue;
     const active = document.activeElement;
     const within = slot.contains(active);
@@ -111,11 +132,19 @@ async function copyPicture(url, fields, width, alt) {
 document.addEventListener("click", (e) => {
   const copy = e.target.closest("[data-copy]");
   if (copy) {
-    const fields = copy.dataset.text ? { text: copy.dataset.text } : { format: "png", place: copy.dataset.place, copy: "1" };
+    const fields = copy.dataset.text ? { text: copy.dataset.text, reading: copy.dataset.reading || "" } : { format: "png", place: copy.dataset.place, copy: "1" };
     copyPicture(copy.dataset.copy, fields, copy.dataset.width, copy.dataset.alt || "QR code").then(refreshState);
   }
   const swatch = e.target.closest("[data-set]");
   if (swatch) setField(document.getElementById(swatch.dataset.for), swatch.dataset.set);
+  const shows = e.target.closest("[data-shows]");
+  if (shows) {
+    const input = document.getElementById(shows.dataset.shows);
+    const shown = input.type === "password";
+    input.type = shown ? "text" : "password";
+    shows.textContent = shown ? "Hide" : "Show";
+    shows.setAttribute("aria-pressed", String(shown));
+  }
   const opens = e.target.closest("[data-opens]");
   if (opens) document.getElementById(opens.dataset.opens).showModal();
   const dialog = e.target.closest("[data-close]");
@@ -151,7 +180,9 @@ async function catchUp() {
   } catch { /* the next edit says so */ }
 }
 
-// Keys. Single letters act only outside fields.
+// Keys. Single letters act only outside fields, and can be switched off for this browser.
+const letters = () => window.localStorage.getItem("letters") !== "off";
+document.addEventListener("change", (e) => { if (e.target.id === "letters") window.localStorage.setItem("letters", e.target.checked ? "on" : "off"); });
 const inField = (t) => t.matches("input, textarea, select, [contenteditable]");
 document.addEventListener("keydown", (e) => {
   if (e.key === "Escape" && e.target.id === "find-text") { e.target.value = ""; e.target.dispatchEvent(new Event("input", { bubbles: true })); e.target.blur(); return; }
@@ -163,9 +194,14 @@ document.addEventListener("keydown", (e) => {
   if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target)) return;
   const open = document.querySelector("dialog[open]");
   if (open) { if (e.key === " " && open.id === "peek" && e.target === open) { e.preventDefault(); open.close(); } return; }
+  if (e.target.closest("[role=application]")) return;
+  if (e.key === "?") { document.getElementById("letters").checked = letters(); }
+  if (/^[a-z]$/.test(e.key) && !letters()) return;
   if (e.key === "/") { e.preventDefault(); const f = document.getElementById("find-text"); f.focus(); f.select(); }
   else if (e.key === "?") { e.preventDefault(); document.getElementById("keys").showModal(); }
   else if (e.key === "f" && document.querySelector(".finding .btn")) { e.preventDefault(); document.querySelector(".finding .btn").click(); }
+  else if (e.key === "s" && document.querySelector("[data-step]")) { e.preventDefault(); document.querySelector("[data-step]").click(); }
+  else if (e.key === "u" && document.getElementById("undo") && !document.getElementById("undo").disabled) { e.preventDefault(); document.getElementById("undo").click(); }
   else if (e.target.matches("tr.code")) rowKey(e);
 });
 function rowKey(e) {
@@ -185,18 +221,37 @@ document.addEventListener("click", (e) => {
 });
 document.addEventListener("close", (e) => { if (e.target.id === "peek" && e.target.returnTo) { const r = document.getElementById(e.target.returnTo); if (r) r.focus(); } }, true);
 
-// A paste outside any field lands in the find field.
+// A paste outside any field lands in the find field; a file, from the clipboard, dropped or chosen, is read the same way.
+function give(file) {
+  const form = document.getElementById("find-file");
+  if (!form) return;
+  const list = new DataTransfer();
+  list.items.add(file);
+  form.elements.file.files = list.files;
+  form.requestSubmit();
+}
 document.addEventListener("paste", (e) => {
-  if (inField(e.target)) return;
-  const text = (e.clipboardData || { getData: () => "" }).getData("text");
+  const data = e.clipboardData;
+  if (data && data.files.length && (!inField(e.target) || e.target.id === "find-text")) { e.preventDefault(); give(data.files[0]); return; }
   const f = document.getElementById("find-text");
-  if (!text || !f) return;
+  const text = data ? data.getData("text") : "";
+  // A field of one line would lose the line ends of a card or a date.
+  if (!text || !f || inField(e.target) && !(e.target === f && text.trim().includes("\n"))) return;
   e.preventDefault();
   f.focus();
-  f.value = text;
+  f.value = text.trim();
+  if (text.trim().includes("\n")) { give(new File([text], "pasted.txt", { type: "text/plain" })); return; }
   f.dispatchEvent(new Event("input", { bubbles: true }));
   if (!f.hasAttribute("hx-post")) f.form.requestSubmit();
 });
+document.addEventListener("dragover", (e) => { if (e.dataTransfer && e.dataTransfer.types.includes("Files") && document.getElementById("find-file")) e.preventDefault(); });
+document.addEventListener("drop", (e) => {
+  if (!e.dataTransfer || !e.dataTransfer.files.length || !document.getElementById("find-file")) return;
+  e.preventDefault();
+  give(e.dataTransfer.files[0]);
+});
+document.addEventListener("change", (e) => { if (e.target.matches("#find-file input")) e.target.form.requestSubmit(); });
+document.addEventListener("click", (e) => { if (e.target.closest("[data-picks]")) document.querySelector("#find-file input").click(); });
 // Enter in the find field takes what stands out: what was recognised, else the first code found.
 document.addEventListener("submit", (e) => {
   if (e.target.id !== "find" || !document.getElementById("ledger")) return;

@@ -118,7 +118,7 @@ func draw(args []string) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	file, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+	file, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
 	if len(problems) > 0 {
 		return problems
 	}
@@ -165,7 +165,7 @@ func read(args []string) error {
 	if err != nil {
 		return err
 	}
-	found, err := readers.Picture(b)
+	found, err := readers.File(context.Background(), b)
 	var list problem.List
 	if errors.As(err, &list) {
 		return status{exitProblems, path + ": " + list.Error()}

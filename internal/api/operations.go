@@ -130,7 +130,7 @@ func (c *call) sendFile(m *compose.Made) error {
 		return err
 	}
 	format := strings.ToLower(c.r.URL.Query().Get("format"))
-	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
 	if len(problems) > 0 {
 		return problems
 	}
@@ -157,7 +157,7 @@ func (h *Handler) prove(c *call) error {
 }
 
 func (h *Handler) read(c *call) error {
-	found, err := readers.Picture(c.body)
+	found, err := readers.File(c.r.Context(), c.body)
 	if err != nil {
 		return err
 	}

@@ -110,7 +110,7 @@ func (c *Code) Text(path string) string {
 	if t, ok := c.Unparsed[path]; ok {
 		return t
 	}
-	return draftText(c.Draft, path)
+	return job.Text(c.Draft, path)
 }
 
 func newID() string { return strings.ToLower(rand.Text()[:12]) }

@@ -5,14 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
-	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 )
@@ -314,31 +312,6 @@ func (s *Store) turn(ctx context.Context, workspace, id, kind string) (out *Code
 		return err
 	})
 	return out, err
-}
-
-// draftText writes a draft's value the way it is typed.
-func draftText(draft any, path string) string {
-	v, ok := patch.Get(draft, path)
-	if !ok || v == nil {
-		return ""
-	}
-	switch v := v.(type) {
-	case string:
-		return v
-	case json.Number:
-		f, err := v.Float64()
-		if err != nil {
-			return v.String()
-		}
-		if strings.HasSuffix(path, "_mm") {
-			return measure.Number(f, 2) + " mm"
-		}
-		return measure.Number(f, 4)
-	case float64:
-		return measure.Number(v, 4)
-	}
-	b, _ := json.Marshal(v)
-	return string(b)
 }
 
 // IsProblem gives the problems an error carries, if it is about the user's input.

@@ -8,6 +8,8 @@ import (
 	_ "image/jpeg"
 	_ "image/png"
 
+	_ "golang.org/x/image/webp"
+
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/problem"
 )
@@ -30,7 +32,7 @@ type FoundSymbol struct {
 // mostPixels bounds a picture that is read.
 const mostPixels = 40_000_000
 
-// Picture reads the symbols of a PNG, JPEG or GIF file. A file that is no such picture is a problem; a picture without a
+// Picture reads the symbols of a PNG, JPEG, GIF or WebP file. A file that is no such picture is a problem; a picture without a
 // symbol is not.
 func Picture(file []byte) (Found, error) {
 	out := Found{Symbols: []FoundSymbol{}}
@@ -39,7 +41,7 @@ func Picture(file []byte) (Found, error) {
 	}
 	size, _, err := image.DecodeConfig(bytes.NewReader(file))
 	if err != nil {
-		return out, bad("this is not a picture that can be read; PNG, JPEG and GIF can")
+		return out, bad("this is not a picture that can be read; PNG, JPEG, GIF and WebP can")
 	}
 	if size.Width < 1 || size.Height < 1 || size.Width > mostPixels/size.Height {
 		return out, bad("the picture is %d × %d pixels; at most 40 megapixels are read", size.Width, size.Height)

@@ -22,6 +22,12 @@ const (
 	packets = "Seed packets, spring"
 )
 
+// Wi-Fi and places of the show garden, and how to reach the house.
+const (
+	garden = "Show garden"
+	trade  = "Trade reps"
+)
+
 // demoCode is one code of the brand, oldest first.
 type demoCode struct {
 	campaign, job string
@@ -29,17 +35,36 @@ type demoCode struct {
 }
 
 var demoCodes = []demoCode{
+	{garden, `{"name": "Potting shed Wi-Fi", "content": {"kind": "wifi", "ssid": "Marrowby Potting Shed", "security": "wpa", "password": "sow;thin;water"}, "look": {"ink": "#3d3b1f", "paper": "#f6f0e2"},
+		"placements": [{"name": "bench", "medium": "table-tent", "substrate": "uncoated", "width_mm": 50, "distance_mm": 400, "light": "indoor"}]}`, true},
+	{garden, `{"name": "Way to the show garden", "content": {"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden gate"}, "look": {"ink": "#1f3a5a"},
+		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 28, "distance_mm": 280, "light": "indoor"}]}`, false},
+	{garden, `{"name": "Before you prune", "content": {"kind": "text", "text": "Look first. Cut above a bud that faces out.\nTake dead wood, then crossing wood, then stop.\nClean the blade between two roses."}, "look": {"ink": "#5b1f33"},
+		"placements": [{"name": "rose border", "medium": "plant-tag", "substrate": "film", "width_mm": 40, "distance_mm": 350, "light": "outdoor"}]}`, false},
+	{trade, `{"name": "Tamsin Ashdown, contact", "content": {"kind": "contact", "given": "Tamsin", "family": "Ashdown", "organisation": "Marrowby Seed House", "title": "Brand lead",
+		"phones": [{"type": "mobile", "number": "+441134960124"}], "emails": [{"address": "tamsin@marrowby.example"}], "urls": ["https://marrowby.example/trade"]},
+		"placements": [{"name": "rep card", "medium": "business-card", "substrate": "coated", "width_mm": 38, "distance_mm": 200, "light": "indoor"}]}`, true},
+	{trade, `{"name": "Order desk", "content": {"kind": "email", "to": ["orders@marrowby.example"], "subject": "Bulb order", "body": "Account number:\nVariety and quantity:\n"}, "look": {"ink": "#12352b"},
+		"placements": [{"name": "price list", "medium": "leaflet", "substrate": "uncoated", "width_mm": 36, "distance_mm": 300, "light": "indoor", "keyword": "LIST"},
+			{"name": "carton", "medium": "carton", "substrate": "kraft", "width_mm": 60, "distance_mm": 500, "light": "indoor", "keyword": "BOX"}]}`, false},
+	{trade, `{"name": "Order line", "content": {"kind": "phone", "number": "+441134960100"},
+		"placements": [{"name": "carton", "medium": "carton", "substrate": "kraft", "width_mm": 45, "distance_mm": 450, "light": "indoor"}]}`, false},
+	{packets, `{"name": "Growers' line", "content": {"kind": "sms", "number": "+441134960123", "body": "When do I sow?"}, "look": {"ink": "#12352b"},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor", "keyword": "PACKET"},
+			{"name": "seed rack", "medium": "shelf-label", "substrate": "coated", "width_mm": 40, "distance_mm": 400, "light": "indoor", "keyword": "RACK"}]}`, false},
 	{packets, `{"name": "Sowing guide", "content": {"kind": "url", "url": "https://marrowby.example/guide"},
 		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 30, "distance_mm": 280, "light": "indoor"}]}`, true},
-	{packets, `{"name": "Price list for the trade", "content": {"kind": "url", "url": "http://marrowby.example/trade/prices-2027.pdf"}, "look": {"ink": "#1f3a5a"},
+	{packets, `{"name": "Price list for the trade", "content": {"kind": "url", "url": "http://marrowby.example/trade/prices-2027.pdf", "purpose": "file"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "rep card", "medium": "business-card", "substrate": "coated", "width_mm": 22, "distance_mm": 200, "light": "indoor"}]}`, false},
 	{packets, `{"name": "Foxglove Lanterne", "content": {"kind": "url", "url": "https://marrowby.example/seed/foxglove-lanterne"}, "look": {"ink": "#d9a7b8", "paper": "#f6f0e2"},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"}]}`, false},
 	{packets, `{"name": "Broad bean Aldous", "content": {"kind": "url", "url": "https://marrowby.example/seed/broad-bean-aldous"}, "look": {"ink": "#5a2d0c", "paper": "#f6f0e2"},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"},
 			{"name": "shelf", "medium": "shelf-label", "substrate": "thermal", "width_mm": 24, "distance_mm": 240, "light": "indoor"}]}`, true},
-	{fair, `{"name": "How to prune a rose", "content": {"kind": "url", "url": "https://marrowby.example/watch/prune-a-rose"}, "look": {"ink": "#5b1f33"}}`, false},
-	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432"}, "look": {"ink": "#1f3a5a"},
+	{fair, `{"name": "How to prune a rose", "content": {"kind": "url", "url": "https://marrowby.example/watch/prune-a-rose", "purpose": "video"}, "look": {"ink": "#5b1f33"}}`, false},
+	{fair, `{"name": "Bulb fair, date", "content": {"kind": "event", "title": "Marrowby Bulb Fair", "start": "2027-03-20T10:00", "end": "2027-03-20T16:00", "timezone": "Europe/London", "location": "Show garden, Marrowby", "alarm_minutes": 1440}, "look": {"ink": "#5a2d0c"},
+		"placements": [{"name": "invitation", "medium": "leaflet", "substrate": "uncoated", "width_mm": 60, "distance_mm": 300, "light": "indoor"}]}`, true},
+	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432", "purpose": "map"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "lane sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`, true},
 	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": "#5a2d0c"},
 		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 40, "distance_mm": 400, "light": "indoor"},

@@ -32,6 +32,8 @@ type Made struct {
 	Job     *job.Job
 	Payload string
 	Symbol  *symbol.Symbol
+
+	keyed map[string]*Made // by the keyword of a placement
 }
 
 // Parse reads a job file and makes it.
@@ -53,8 +55,48 @@ func Read(v any) (*Made, *job.Job, problem.List) {
 	return m, j, problems
 }
 
-// Make encodes the job's content.
+// Make encodes the job's content, and once more for each placement whose keyword changes it.
 func Make(j *job.Job) (*Made, problem.List) {
+	m, problems := encode(j)
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	for i, p := range j.Placements {
+		if p.Keyword == "" || m.keyed[p.Keyword] != nil {
+			continue
+		}
+		at := fmt.Sprintf("/placements/%d/keyword", i)
+		keyed, ok := j.Content.(content.Keyed)
+		if !ok {
+			problems.Add(at, "place.keyword", "is only for codes that write a text or an e-mail; this one is of kind %s", j.Content.Kind())
+			continue
+		}
+		with := *j
+		with.Content = keyed.With(p.Keyword)
+		one, more := encode(&with)
+		for _, p := range more {
+			problems.Add(at, p.Code, "makes the content one that %s", p.Message)
+		}
+		if m.keyed == nil {
+			m.keyed = map[string]*Made{}
+		}
+		m.keyed[p.Keyword] = one
+	}
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	return m, nil
+}
+
+// For is what is made for a placement: with its keyword where it has one. nil is the job without placement.
+func (m *Made) For(p *place.Placement) *Made {
+	if p != nil && m.keyed[p.Keyword] != nil {
+		return m.keyed[p.Keyword]
+	}
+	return m
+}
+
+func encode(j *job.Job) (*Made, problem.List) {
 	payload := j.Content.Payload()
 	s, err := symbol.Encode(payload, j.Symbol.Options())
 	if err != nil {
@@ -83,10 +125,7 @@ func Make(j *job.Job) (*Made, problem.List) {
 
 // bodyOf points to the field a person would shorten.
 func bodyOf(j *job.Job) string {
-	if _, ok := j.Content.(*content.URL); ok {
-		return "/content/url"
-	}
-	return "/content"
+	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern"}[j.Content.Kind()]
 }
 
 // Modules is the number of modules along one side, quiet zone included.
@@ -96,7 +135,7 @@ func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.Quie
 func (m *Made) Scene(p *place.Placement) *scene.Scene {
 	var width measure.Length
 	if p != nil {
-		width = p.Width
+		m, width = m.For(p), p.Width
 	}
 	return layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width)
 }
@@ -109,7 +148,7 @@ func (m *Made) Pixels(p *place.Placement) bitmap.Size {
 	if p == nil {
 		return bitmap.SizeFor(m.Modules(), BarePixels)
 	}
-	return bitmap.SizeFor(m.Modules(), p.Width.Pixels(float64(m.Job.Output.DPI)))
+	return bitmap.SizeFor(m.For(p).Modules(), p.Width.Pixels(float64(m.Job.Output.DPI)))
 }
 
 // Formats that File writes, by ending.
@@ -118,9 +157,10 @@ var Formats = []string{"svg", "pdf", "png"}
 // Types are the media types of the formats.
 var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
 
-// File writes one file. A problem names the format or the size where it cannot.
+// File writes one file for a placement, its metadata without secrets. A problem names the format or the size where it cannot.
 func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
+	meta.Payload = content.Shown(m.For(p).Job.Content)
 	switch format {
 	case "svg":
 		return svg.Encode(m.Scene(p), meta), nil
@@ -146,10 +186,9 @@ func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte
 // Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
 // readers see the pixels of the file itself.
 func (m *Made) Proof(i int) (proof.Input, error) {
-	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Index: i}
-	if i >= 0 {
-		in.Placement = &m.Job.Placements[i]
-	}
+	at := m.Place(i)
+	m = m.For(at)
+	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
 	in.Scene = m.Scene(in.Placement)
 	file, problems := m.File("png", in.Placement, export.Meta{})
 	if len(problems) > 0 {

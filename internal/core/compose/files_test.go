@@ -40,7 +40,7 @@ func parse(t *testing.T, text string) *Made {
 const gate = `{"name":"Fair, gate poster – \"Grüße\" (1)","content":{"kind":"url","url":"marrowby.example/fair?utm_source=gate&a=<1>"},"look":{"ink":"#12352b"},
 	"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":30,"distance_mm":300}]}`
 
-var meta = export.Meta{Title: `Gate – "Grüße" (1) <&>`, Payload: "https://marrowby.example/fair?a=<1>&b", Created: time.Date(2027, 3, 1, 9, 30, 0, 0, time.UTC)}
+var meta = export.Meta{Title: `Gate – "Grüße" (1) <&>`, Created: time.Date(2027, 3, 1, 9, 30, 0, 0, time.UTC)}
 
 // decodeWith reads a picture file with both outside readers.
 func decodeWith(t *testing.T, file, want string) {
@@ -86,7 +86,7 @@ func TestFilesAreReadByOthers(t *testing.T) {
 		}
 		info := tool(t, "pdfinfo", "-box", at("code.pdf"))
 		for _, want := range []string{
-			`Title:\s+Gate – "Grüße" \(1\) <&>`, `Subject:\s+https://marrowby\.example/fair\?a=<1>&b`, `Producer:\s+Sodrik`, `CreationDate:\s+Mon Mar  1 09:30:00 2027`,
+			`Title:\s+Gate – "Grüße" \(1\) <&>`, `Subject:\s+https://marrowby\.example/fair\?utm_source=gate&a=%3C1%3E`, `Producer:\s+Sodrik`, `CreationDate:\s+Mon Mar  1 09:30:00 2027`,
 			fmt.Sprintf(`TrimBox:\s+0\.00\s+0\.00\s+%.2f\s+%.2f`, side/25.4*72, side/25.4*72), `PDF version:\s+1\.4`,
 		} {
 			if !regexp.MustCompile(want).MatchString(info) {
@@ -136,7 +136,7 @@ func TestSVG(t *testing.T) {
 	if got := strings.TrimSpace(texts["title"]); got != meta.Title {
 		t.Errorf("title %q", got)
 	}
-	if got := strings.TrimSpace(texts["desc"]); got != meta.Payload {
+	if got := strings.TrimSpace(texts["desc"]); got != m.Payload {
 		t.Errorf("description %q", got)
 	}
 	attrs := map[string]string{}
@@ -167,7 +167,7 @@ func TestPNG(t *testing.T) {
 	if mm := float64(side) / float64(perMetre) * 1000; mm < 159.98 || mm > 160.02 || b[at+12] != 1 {
 		t.Errorf("pHYs makes it %g mm wide, unit %d", mm, b[at+12])
 	}
-	for _, want := range []string{meta.Title, meta.Payload, "Sodrik"} {
+	for _, want := range []string{meta.Title, m.Payload, "Sodrik"} {
 		if !bytes.Contains(b, []byte(want)) {
 			t.Errorf("the PNG does not hold %q", want)
 		}
@@ -208,14 +208,17 @@ func TestTooLong(t *testing.T) {
 	}
 }
 
-func TestShorter(t *testing.T) {
-	m := parse(t, `{"content":{"kind":"url","url":"marrowby.example/visit?utm_source=tote"}}`)
-	s, ok := m.Shorter()
-	if !ok || s.Text != "marrowby.example/visit" || s.Size >= m.Symbol.Size || len(s.Leaves) != 1 {
-		t.Errorf("%+v %v", s, ok)
+// TestSecret: no file says the password of a network in words.
+func TestSecret(t *testing.T) {
+	m := parse(t, `{"content":{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"sow;thin;water"}}`)
+	for _, format := range Formats {
+		b, problems := m.File(format, nil, export.Meta{Title: "Shed", Payload: m.Payload})
+		if len(problems) > 0 || bytes.Contains(b, []byte("sow")) || format == "svg" && !bytes.Contains(b, []byte("Potting Shed")) {
+			t.Errorf("%s: %v, the password stands in it, or the network does not", format, problems)
+		}
 	}
-	if _, ok := parse(t, `{"content":{"kind":"url","url":"marrowby.example/visit"}}`).Shorter(); ok {
-		t.Error("there is nothing to leave out")
+	if !strings.Contains(m.Payload, `P:sow\;thin\;water;`) {
+		t.Errorf("the code itself has it: %q", m.Payload)
 	}
 }
 

@@ -1,6 +1,7 @@
 package content
 
 import (
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -367,6 +368,23 @@ func (c *Contact) Adding() (out []Saving) {
 			}
 			out = append(out, Saving{Field: "/content" + s.path, Then: then})
 		}
+	}
+	next := func(path string, n int, add func(*Contact)) {
+		if n < mostItems {
+			then := c.clone()
+			add(then)
+			out = append(out, Saving{Field: fmt.Sprintf("/content/"+path, n), Then: then})
+		}
+	}
+	next("phones/%d/number", len(c.Phones), func(c *Contact) {
+		c.Phones = append(c.Phones, ContactPhone{Number: Number{E164: "+441134960123"}})
+	})
+	next("emails/%d/address", len(c.Emails), func(c *Contact) { c.Emails = append(c.Emails, ContactEmail{Address: "nn@nnnnn.example"}) })
+	next("urls/%d", len(c.URLs), func(c *Contact) { c.URLs = append(c.URLs, ContactURL{URL: "https://nnnnn.example"}) })
+	if c.Format != "mecard" {
+		next("socials/%d/service", len(c.Socials), func(c *Contact) {
+			c.Socials = append(c.Socials, Social{Service: "nnnn", URL: "https://nnnnn.example/nn"})
+		})
 	}
 	return out
 }

@@ -156,7 +156,13 @@ var parsers = []struct {
 }
 
 func takeURL(payload string) (map[string]any, bool) {
-	return map[string]any{"kind": "url", "url": payload}, strings.Contains(payload, "://")
+	out := map[string]any{"kind": "url", "url": payload}
+	scheme, rest, ok := strings.Cut(payload, "://")
+	host := rest[:len(rest)-len(strings.TrimLeft(rest, "ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.:-"))]
+	if scheme == strings.ToUpper(scheme) && host != "" && (len(host) == len(rest) || strings.ContainsRune("/?#", rune(rest[len(host)]))) {
+		out["capitals"] = true
+	}
+	return out, ok
 }
 
 // Of takes a payload, as a reader gives it, for the content it is; what is no sound content of another kind is text, as a

@@ -16,6 +16,7 @@ var (
 	angle = `(\d{1,3}(?:[.,]\d+)?)\s*(?:°|º|deg|\s|d|:)?\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:['’′]|min|m|:|\s)\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:["”″]|''|’’|′′|sec|s)?)?)?`
 	side  = `([NSEWO]|north|south|east|west)?`
 	pair  = regexp.MustCompile(`(?i)^\s*` + side + `\s*([+−-])?\s*` + angle + `\s*` + side + `\s*(?:[,;/]|\s)\s*` + side + `\s*([+−-])?\s*` + angle + `\s*` + side + `\s*$`)
+	first = regexp.MustCompile(`(?i)^\s*([NSEWO]|north|south|east|west)\s*()` + angle + `\s*()(?:[,;/]|\s)\s*([NSEWO]|north|south|east|west)\s*()` + angle + `\s*()$`)
 	plain = regexp.MustCompile(`^\s*([+−-]?\d{1,3}(?:\.\d+)?)\s*(?:[,;]|\s)\s*([+−-]?\d{1,3}(?:\.\d+)?)\s*$`)
 	comma = regexp.MustCompile(`^\s*([+−-]?\d{1,3},\d+)\s*(?:;|\s|, )\s*([+−-]?\d{1,3},\d+)\s*$`)
 )
@@ -23,28 +24,31 @@ var (
 // Coordinates reads a point as people write and copy it: decimal degrees, degrees with minutes and seconds, letters or signs
 // for the direction, latitude first unless letters say otherwise. ok is false where the text is none or lies off the earth.
 func Coordinates(text string) (lat, lon float64, ok bool) {
-	if m := plain.FindStringSubmatch(text); m != nil {
+	if m := plain.FindStringSubmatch(text); m != nil && strings.Contains(text, ".") {
 		return onEarth(decimal(m[1]), decimal(m[2]))
 	}
 	if m := comma.FindStringSubmatch(text); m != nil {
 		return onEarth(decimal(strings.Replace(m[1], ",", ".", 1)), decimal(strings.Replace(m[2], ",", ".", 1)))
 	}
-	m := pair.FindStringSubmatch(text)
+	m := first.FindStringSubmatch(text) // letters in front
+	if m == nil {
+		m = pair.FindStringSubmatch(text)
+	}
 	if m == nil {
 		return 0, 0, false
 	}
-	first, firstSide, ok1 := angleOf(m[1], m[2], m[3], m[4], m[5], m[6])
-	second, secondSide, ok2 := angleOf(m[7], m[8], m[9], m[10], m[11], m[12])
-	if !ok1 || !ok2 || (firstSide == "") != (secondSide == "") || firstSide != "" && firstSide == secondSide {
+	one, oneSide, ok1 := angleOf(m[1], m[2], m[3], m[4], m[5], m[6])
+	two, twoSide, ok2 := angleOf(m[7], m[8], m[9], m[10], m[11], m[12])
+	if !ok1 || !ok2 || (oneSide == "") != (twoSide == "") || oneSide != "" && oneSide == twoSide {
 		return 0, 0, false
 	}
-	if firstSide == "" && !strings.ContainsAny(text, "°º'’′.,") {
+	if oneSide == "" && !strings.ContainsAny(text, "°º'’′.,") {
 		return 0, 0, false // bare whole numbers are anything
 	}
-	if firstSide == "lon" {
-		first, second = second, first
+	if oneSide == "lon" {
+		one, two = two, one
 	}
-	return onEarth(first, second)
+	return onEarth(one, two)
 }
 
 func decimal(s string) float64 {
@@ -55,7 +59,9 @@ func decimal(s string) float64 {
 	return f
 }
 
+// onEarth rounds to a tenth of a metre, which is what a code holds.
 func onEarth(lat, lon float64) (float64, float64, bool) {
+	lat, lon = math.Round(lat*1e6)/1e6, math.Round(lon*1e6)/1e6
 	return lat, lon, math.Abs(lat) <= 90 && math.Abs(lon) <= 180
 }
 

@@ -2,6 +2,7 @@ package content
 
 import (
 	"net/mail"
+	"slices"
 	"strings"
 
 	"golang.org/x/net/idna"
@@ -233,6 +234,20 @@ func (m *Email) Savings() (out []Saving) {
 	}
 	if m.Subject != "" {
 		cut("Leave out the subject", "/subject", func(m *Email) { m.Subject = "" })
+	}
+	return out
+}
+
+// Adding fills the next entry of each list.
+func (m *Email) Adding() (out []Saving) {
+	for _, list := range []struct {
+		key string
+		of  func(*Email) *[]string
+	}{{"to", func(m *Email) *[]string { return &m.To }}, {"cc", func(m *Email) *[]string { return &m.CC }}, {"bcc", func(m *Email) *[]string { return &m.BCC }}} {
+		then := *m
+		at := list.of(&then)
+		*at = append(slices.Clone(*at), "nn@nnnnn.example")
+		out = append(out, Saving{Field: "/content/" + list.key + "/" + itoa(len(*at)-1), Then: &then})
 	}
 	return out
 }

@@ -362,7 +362,7 @@ func (e *Event) Phone() Offer {
 		o.Lines = append(o.Lines, e.Location)
 	}
 	if e.Alarm >= 0 {
-		o.Lines = append(o.Lines, fmt.Sprintf("Reminds %d minutes before", e.Alarm))
+		o.Lines = append(o.Lines, "Reminds "+before(e.Alarm))
 	}
 	if e.Description != "" {
 		o.Lines = append(o.Lines, strings.Split(e.Description, "\n")...)
@@ -371,6 +371,23 @@ func (e *Event) Phone() Offer {
 		o.Lines = append(o.Lines, e.URL)
 	}
 	return o
+}
+
+// before says how long before the start, in the largest whole unit.
+func before(minutes int) string {
+	for _, unit := range []struct {
+		length int
+		words  string
+	}{{7 * 24 * 60, "week"}, {24 * 60, "day"}, {60, "hour"}, {1, "minute"}} {
+		switch n := minutes / unit.length; {
+		case n == 0 || minutes%unit.length != 0:
+		case n == 1:
+			return "1 " + unit.words + " before"
+		default:
+			return itoa(n) + " " + unit.words + "s before"
+		}
+	}
+	return "when it starts"
 }
 
 // Cautions tell of hours that are not sure.

@@ -17,8 +17,10 @@ import (
 // URL is a web address. The payload is a URI (RFC 3986) with http or https: the scheme completed, the host in A-labels
 // (RFC 5891), characters that a URI may not hold percent-encoded, campaign tags appended as utm_ parameters.
 type URL struct {
-	Raw  string // as typed
-	Tags [5]string
+	Raw      string // as typed
+	Tags     [5]string
+	Purpose  string // key of a Purpose
+	Capitals bool   // scheme and host are written in capitals
 
 	scheme, host, port  string
 	path, query, anchor string // encoded; query without ?, anchor without #
@@ -42,11 +44,15 @@ func (u *URL) JSON() any {
 	if len(tags) > 0 {
 		out["tags"] = tags
 	}
+	put(out, "purpose", u.Purpose)
+	if u.Capitals {
+		out["capitals"] = true
+	}
 	return out
 }
 
 func readURL(o *fields.Object) *URL {
-	u := &URL{Raw: o.String("url")}
+	u := &URL{Raw: o.String("url"), Purpose: o.OneOf("purpose", purposeKeys()...), Capitals: o.Bool("capitals", false)}
 	var tags *fields.Object
 	if o.Has("tags") {
 		tags = o.Object("tags")
@@ -220,7 +226,12 @@ func isHex(c byte) bool { return strings.IndexByte("0123456789abcdefABCDEF", c) 
 // Payload is the address in full.
 func (u *URL) Payload() string {
 	var b strings.Builder
-	b.WriteString(u.scheme + "://" + u.address())
+	if head := u.scheme + "://" + u.authorityText(); u.Capitals {
+		b.WriteString(strings.ToUpper(head))
+	} else {
+		b.WriteString(head)
+	}
+	b.WriteString(u.path)
 	query := u.fullQuery()
 	if u.hasQuery || query != "" {
 		b.WriteString("?" + query)
@@ -231,11 +242,11 @@ func (u *URL) Payload() string {
 	return b.String()
 }
 
-func (u *URL) address() string {
+func (u *URL) authorityText() string {
 	if u.port != "" {
-		return u.host + ":" + u.port + u.path
+		return u.host + ":" + u.port
 	}
-	return u.host + u.path
+	return u.host
 }
 
 func (u *URL) fullQuery() string {
@@ -264,7 +275,7 @@ func (u *URL) Host() string {
 
 // Summary leaves out scheme and parameters.
 func (u *URL) Summary() Summary {
-	return Summary{"Opens", u.Host() + strings.TrimSuffix(u.path, "/")}
+	return Summary{purposeOf(u.Purpose).Verb, u.Host() + strings.TrimSuffix(u.path, "/")}
 }
 
 // Search is the whole address: it is there for everybody to scan.

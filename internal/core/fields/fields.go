@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io"
 	"math"
 	"slices"
@@ -52,7 +53,7 @@ func kindOf(v any) string {
 		return "null"
 	case string:
 		return "text"
-	case json.Number, float64:
+	case json.Number, float64, int:
 		return "a number"
 	case bool:
 		return "true or false"
@@ -122,14 +123,25 @@ func (o *Object) Number(key string, def float64) float64 {
 	if !ok {
 		return def
 	}
-	n, isNumber := v.(json.Number)
-	f, err := n.Float64()
+	var f float64
+	var err error
+	isNumber := true
+	switch n := v.(type) {
+	case json.Number:
+		f, err = n.Float64()
+	case float64:
+		f = n
+	case int:
+		f = float64(n)
+	default:
+		isNumber = false
+	}
 	switch {
 	case !isNumber:
 		o.Problem(key, "type", "must be a number, not %s", kindOf(v))
 		return def
-	case err != nil || math.IsInf(f, 0):
-		o.Problem(key, "range", "is %.20s, which is too large", n)
+	case err != nil || math.IsInf(f, 0) || math.IsNaN(f):
+		o.Problem(key, "range", "is %.20s, which is too large", fmt.Sprint(v))
 		return def
 	}
 	return f

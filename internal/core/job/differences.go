@@ -43,19 +43,35 @@ func Differences(a, b *Job) []Difference {
 	slices.Sort(paths)
 	var out []Difference
 	for _, p := range paths {
-		if from[p].text != to[p].text {
-			name := from[p].name
-			if name == "" {
-				name = to[p].name
-			}
-			out = append(out, Difference{p, name, from[p].text, to[p].text})
+		a, b := from[p], to[p]
+		if a.text == b.text {
+			continue
 		}
+		name := a.name
+		if name == "" {
+			name = b.name
+		}
+		if a.secret || b.secret {
+			a.text, b.text = hide(a.text, "the old one"), hide(b.text, "a new one")
+		}
+		out = append(out, Difference{p, name, a.text, b.text})
 	}
 	return out
 }
 
+// hide puts words in place of a secret.
+func hide(secret, words string) string {
+	if secret == "" {
+		return ""
+	}
+	return words
+}
+
 // leaf is one value of a job, as a person reads it.
-type leaf struct{ name, text string }
+type leaf struct {
+	name, text string
+	secret     bool
+}
 
 // leaves takes a job apart, by pointer; a placement's index is replaced by its name.
 func leaves(j *Job) map[string]leaf {
@@ -91,7 +107,7 @@ func leaves(j *Job) map[string]leaf {
 			if at != "" && name != "name of the place" {
 				name += " at " + at
 			}
-			out[path] = leaf{name, valueText(real, v)}
+			out[path] = leaf{name, valueText(real, v), Secret(real)}
 		}
 	}
 	walk(doc, "", "", "")

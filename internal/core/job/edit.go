@@ -7,21 +7,31 @@ import (
 
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
-	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 )
 
 // field is one path that a person edits by typing: how its text becomes a value, and what it is called.
 type field struct {
-	path  *regexp.Regexp
-	words string
-	value func(path, text string) (any, *problem.Problem)
-	unset bool // empty text takes the key away
+	path   *regexp.Regexp
+	words  string
+	value  func(path, text string) (any, *problem.Problem)
+	unset  bool // empty text takes the key away
+	secret bool // its value is never shown in words
 }
 
 func text(_, s string) (any, *problem.Problem) { return s, nil }
 
 func trimmed(_, s string) (any, *problem.Problem) { return strings.TrimSpace(s), nil }
+
+// lines is text of several lines, as a browser sends it, with plain line ends.
+func lines(_, s string) (any, *problem.Problem) { return strings.ReplaceAll(s, "\r\n", "\n"), nil }
+
+func flag(path, s string) (any, *problem.Problem) {
+	if s == "yes" || s == "true" {
+		return true, nil
+	}
+	return nil, &problem.Problem{Field: path, Code: "flag", Message: "is either yes or empty"}
+}
 
 func length(path, s string) (any, *problem.Problem) {
 	l, ok := measure.ParseLength(s, measure.Millimetre)
@@ -47,28 +57,62 @@ func mask(path, s string) (any, *problem.Problem) {
 }
 
 var editable = []field{
-	{regexp.MustCompile(`^/name$`), "name", text, false},
-	{regexp.MustCompile(`^/content/url$`), "address", text, false},
-	{regexp.MustCompile(`^/content/tags/(source|medium|campaign|term|content)$`), "campaign tag", text, true},
-	{regexp.MustCompile(`^/look/ink$`), "ink", trimmed, true},
-	{regexp.MustCompile(`^/look/paper$`), "paper", trimmed, true},
-	{regexp.MustCompile(`^/placements/\d+/name$`), "name of the place", text, false},
-	{regexp.MustCompile(`^/placements/\d+/medium$`), "medium", text, true},
-	{regexp.MustCompile(`^/placements/\d+/substrate$`), "substrate", text, false},
-	{regexp.MustCompile(`^/placements/\d+/light$`), "light", text, false},
-	{regexp.MustCompile(`^/placements/\d+/background$`), "ground", trimmed, true},
-	{regexp.MustCompile(`^/placements/\d+/width_mm$`), "width", length, false},
-	{regexp.MustCompile(`^/placements/\d+/distance_mm$`), "distance", length, false},
-	{regexp.MustCompile(`^/symbol/level$`), "level", text, false},
-	{regexp.MustCompile(`^/symbol/mask$`), "mask", mask, false},
-	{regexp.MustCompile(`^/symbol/(min|max)_version$`), "version", whole, false},
-	{regexp.MustCompile(`^/symbol/quiet_zone$`), "quiet zone", whole, false},
-	{regexp.MustCompile(`^/output/dpi$`), "resolution", whole, false},
+	{path: regexp.MustCompile(`^/name$`), words: "name", value: text},
+	{path: regexp.MustCompile(`^/content/url$`), words: "address", value: text},
+	{path: regexp.MustCompile(`^/content/purpose$`), words: "purpose", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/tags/(source|medium|campaign|term|content)$`), words: "campaign tag", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/text$`), words: "text", value: lines},
+	{path: regexp.MustCompile(`^/content/ssid$`), words: "network", value: text},
+	{path: regexp.MustCompile(`^/content/security$`), words: "security", value: text},
+	{path: regexp.MustCompile(`^/content/password$`), words: "password", value: text, unset: true, secret: true},
+	{path: regexp.MustCompile(`^/content/(hidden|all_day|capitals)$`), words: "setting", value: flag, unset: true},
+	{path: regexp.MustCompile(`^/content/eap/(method|identity|anonymous|phase2)$`), words: "sign-in", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/region$`), words: "country", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/number$`), words: "number", value: text},
+	{path: regexp.MustCompile(`^/content/body$`), words: "text", value: lines, unset: true},
+	{path: regexp.MustCompile(`^/content/form$`), words: "form", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/(to|cc|bcc)/\d+$`), words: "e-mail address", value: text},
+	{path: regexp.MustCompile(`^/content/subject$`), words: "subject", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/format$`), words: "format", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/(given|family)$`), words: "name", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/(prefix|suffix|organisation|birthday|location|timezone|label|pattern)$`), value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/title$`), words: "title", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/note$`), words: "note", value: lines, unset: true},
+	{path: regexp.MustCompile(`^/content/description$`), words: "description", value: lines, unset: true},
+	{path: regexp.MustCompile(`^/content/address/(street|city|region|postcode|country)$`), words: "address", value: lines, unset: true},
+	{path: regexp.MustCompile(`^/content/phones/\d+/(number|type)$`), words: "number", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/emails/\d+/(address|type)$`), words: "e-mail address", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/urls/\d+$`), words: "web address", value: text},
+	{path: regexp.MustCompile(`^/content/socials/\d+/(service|url)$`), words: "profile", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/(start|end)$`), words: "time", value: moment, unset: true},
+	{path: regexp.MustCompile(`^/content/alarm_minutes$`), words: "reminder", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/content/repeat/every$`), words: "repetition", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/repeat/(interval|count)$`), words: "repetition", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/content/repeat/until$`), words: "end of the repetition", value: moment, unset: true},
+	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
+	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/name$`), words: "name of the place", value: text},
+	{path: regexp.MustCompile(`^/placements/\d+/medium$`), words: "medium", value: text, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/substrate$`), words: "substrate", value: text},
+	{path: regexp.MustCompile(`^/placements/\d+/light$`), words: "light", value: text},
+	{path: regexp.MustCompile(`^/placements/\d+/background$`), words: "ground", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/keyword$`), words: "keyword", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: length},
+	{path: regexp.MustCompile(`^/placements/\d+/distance_mm$`), words: "distance", value: length},
+	{path: regexp.MustCompile(`^/symbol/level$`), words: "level", value: text},
+	{path: regexp.MustCompile(`^/symbol/mask$`), words: "mask", value: mask},
+	{path: regexp.MustCompile(`^/symbol/(min|max)_version$`), words: "version", value: whole},
+	{path: regexp.MustCompile(`^/symbol/quiet_zone$`), words: "quiet zone", value: whole},
+	{path: regexp.MustCompile(`^/output/dpi$`), words: "resolution", value: whole},
 }
 
 func fieldOf(path string) (field, bool) {
 	for _, f := range editable {
 		if f.path.MatchString(path) {
+			if f.words == "" {
+				f.words = path[strings.LastIndexByte(path, '/')+1:]
+			}
 			return f, true
 		}
 	}
@@ -78,11 +122,17 @@ func fieldOf(path string) (field, bool) {
 // Editable says whether a path is one that a person edits by typing.
 func Editable(path string) bool { _, ok := fieldOf(path); return ok }
 
+// Secret says whether what is typed at a path must not be shown again in words.
+func Secret(path string) bool { f, ok := fieldOf(path); return ok && f.secret }
+
 // Unparsed gives the problem with text that no value of the field can hold, or nil.
 func Unparsed(path, text string) *problem.Problem {
 	f, ok := fieldOf(path)
 	if !ok {
 		return &problem.Problem{Field: path, Code: "field", Message: "is not a field that can be edited"}
+	}
+	if f.unset && strings.TrimSpace(text) == "" {
+		return nil
 	}
 	_, p := f.value(path, text)
 	return p
@@ -91,39 +141,53 @@ func Unparsed(path, text string) *problem.Problem {
 // Edit makes the patch that puts typed text into a draft, objects above it made where they are missing. A changed medium
 // brings the habits of its kind. It returns the problem where the draft cannot hold the text; the patch is then nil.
 func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
-	if p := Unparsed(path, typed); p != nil {
-		return nil, p
+	f, ok := fieldOf(path)
+	if !ok || !f.unset || strings.TrimSpace(typed) != "" {
+		if p := Unparsed(path, typed); p != nil {
+			return nil, p
+		}
 	}
-	f, _ := fieldOf(path)
 	_, there := patch.Get(draft, path)
 	if f.unset && strings.TrimSpace(typed) == "" {
 		if !there {
 			return patch.Patch{}, nil
 		}
-		return patch.Patch{{Op: "remove", Path: path}}, nil
+		gone := path
+		if path == "/content/repeat/every" {
+			gone = "/content/repeat"
+		}
+		return append(unsettled(draft, path), patch.Op{Op: "remove", Path: gone}), nil
 	}
 	value, _ := f.value(path, typed)
-	ops := above(draft, path)
-	ops = append(ops, patch.Op{Op: "add", Path: path, Value: value})
-	if base, isMedium := strings.CutSuffix(path, "/medium"); isMedium && strings.HasPrefix(path, "/placements/") {
-		if m, ok := place.MediumOf(typed); ok {
-			for _, set := range []patch.Op{{Path: "/substrate", Value: m.Substrate}, {Path: "/light", Value: m.Light},
-				{Path: "/width_mm", Value: m.WidthMM}, {Path: "/distance_mm", Value: m.Distance}} {
-				ops = append(ops, patch.Op{Op: "add", Path: base + set.Path, Value: set.Value})
-			}
-		}
+	if path == Position {
+		p := value.([2]float64)
+		return patch.Patch{{Op: "add", Path: "/content/lat", Value: p[0]}, {Op: "add", Path: "/content/lon", Value: p[1]}}, nil
 	}
-	return ops, nil
+	ops := above(draft, path)
+	put := patch.Op{Op: "add", Path: path, Value: value}
+	if _, inList := parent(draft, path).([]any); inList && there {
+		put.Op = "replace"
+	}
+	return append(append(ops, put), habits(draft, path, typed)...), nil
 }
 
-// above makes the objects that must be there before a value can be put at path.
+func parent(draft any, path string) any {
+	v, _ := patch.Get(draft, path[:strings.LastIndexByte(path, '/')])
+	return v
+}
+
+// above makes the objects and lists that must be there before a value can be put at path.
 func above(draft any, path string) (ops patch.Patch) {
 	for i := 1; i < len(path); i++ {
 		if path[i] != '/' {
 			continue
 		}
 		if _, ok := patch.Get(draft, path[:i]); !ok {
-			ops = append(ops, patch.Op{Op: "add", Path: path[:i], Value: map[string]any{}})
+			var empty any = map[string]any{}
+			if next := path[i+1:]; next != "" && next[0] >= '0' && next[0] <= '9' || strings.HasPrefix(next, "-") {
+				empty = []any{}
+			}
+			ops = append(ops, patch.Op{Op: "add", Path: path[:i], Value: empty})
 		}
 	}
 	return ops
@@ -152,6 +216,9 @@ func Words(path, typed string) string {
 	f, ok := fieldOf(path)
 	if !ok {
 		return "a change"
+	}
+	if f.secret && typed != "" {
+		return f.words + " changed"
 	}
 	typed = strings.TrimSpace(typed)
 	if r := []rune(typed); len(r) > 40 {

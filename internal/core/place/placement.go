@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"unicode"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
@@ -28,7 +29,11 @@ type Placement struct {
 	Distance   measure.Length // from the eye of the camera to the code
 	Light      string
 	Background *ink.Colour // what lies under a code without paper; nil is white
+	Keyword    string      // put into messages sent from here, so that they tell where they came from
 }
+
+// MostKeyword bounds a keyword, in bytes.
+const MostKeyword = 24
 
 // Read reads one placement, every problem noted. What is not given follows from the medium; without one, coated paper
 // indoors, read from ten times its width.
@@ -72,6 +77,10 @@ func Read(o *fields.Object) Placement {
 			o.Problem("background", "place.background", "%q is not a colour; write six hexadecimal digits such as #f4efe6", s)
 		}
 		p.Background = &c
+	}
+	p.Keyword = strings.TrimSpace(o.String("keyword"))
+	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
+		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MostKeyword)
 	}
 	o.Close()
 	return p
@@ -128,7 +137,8 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Distance   float64     `json:"distance_mm"`
 		Light      string      `json:"light"`
 		Background *ink.Colour `json:"background,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background}
+		Keyword    string      `json:"keyword,omitempty"`
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, p.Keyword}
 	return json.Marshal(out)
 }
 

@@ -17,7 +17,7 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, addressRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
 	slices.SortStableFunc(out, func(a, b Finding) int { return weight(a) - weight(b) })
@@ -239,20 +239,18 @@ func distance(in Input, p *Proof, _ Panel) []Finding {
 	return nil
 }
 
-func addressRules(in Input, _ *Proof, _ Panel) (out []Finding) {
-	u, ok := in.Content.(*content.URL)
+// contentRules passes on what a content itself has to say against it.
+func contentRules(in Input, _ *Proof, _ Panel) (out []Finding) {
+	c, ok := in.Content.(content.Careful)
 	if !ok {
 		return nil
 	}
-	if u.Scheme() == "http" {
-		out = append(out, Finding{Code: "address.http", Severity: SeverityCare,
-			Message: "The address starts with http:, so phones may show Not secure or ask before opening it.",
-			Fix:     &Fix{"Use https:", patch.Patch{{Op: "add", Path: "/content/url", Value: u.Secure()}}}})
-	}
-	if names := u.Leftovers(); len(names) > 0 {
-		out = append(out, Finding{Code: "address.leftovers", Severity: SeverityCare,
-			Message: fmt.Sprintf("The address carries %s, left over from a copied link: every scan would count as that one click.", list(names)),
-			Fix:     &Fix{"Leave out " + list(names), patch.Patch{{Op: "add", Path: "/content/url", Value: u.Without(names...)}}}})
+	for _, caution := range c.Cautions() {
+		f := Finding{Code: caution.Code, Severity: SeverityCare, Message: caution.Message}
+		if caution.Label != "" {
+			f.Fix = &Fix{caution.Label, caution.Patch}
+		}
+		out = append(out, f)
 	}
 	return out
 }

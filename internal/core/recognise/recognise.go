@@ -1,7 +1,8 @@
-// Package recognise tells what a pasted text is: ranked guesses of content. So far it knows web addresses.
+// Package recognise tells what a pasted text is: ranked readings, each the fields of a content.
 package recognise
 
 import (
+	"fmt"
 	"regexp"
 	"strings"
 
@@ -9,30 +10,176 @@ import (
 	"sodrik/internal/core/problem"
 )
 
-// Guess is one reading of the text.
-type Guess struct {
-	Took    string // "A web address"
-	Content content.Content
+// Reading is one way to take a text.
+type Reading struct {
+	Took     string          // "A phone number"
+	Values   map[string]any  // the part of a job called "content"
+	Content  content.Content // of these values; nil where they have problems
+	Problems problem.List    // pointers below "/content"
+	Entry    bool            // one of several entries of a file, of which a person chooses
+	Weak     bool            // any text can be read so: on its own it is rather something to search for
+	Text     string          // what it was read from, where that is not the whole
 }
 
-// bareAddress is a host name of at least two labels, then a port, path, query, fragment or nothing; no space, no @.
-var bareAddress = regexp.MustCompile(`(?i)^[\p{L}\p{N}][\p{L}\p{N}\p{So}.-]*\.[\p{L}]{2,}(:\d+)?([/?#].*)?$`)
+// mostEntries bounds how many entries of a file are offered.
+const mostEntries = 50
 
-// Text guesses what text is. Where it plainly means to be something and is wrong, the problems say so; where it is nothing
-// known, both are nil and the text is words to search for.
-func Text(text string) ([]Guess, problem.List) {
-	s := strings.TrimSpace(text)
+// Text reads a text in every way that makes sense, the likeliest first; the last is always plain text, marked weak, which it
+// is alone where the text is nothing known. region is the country, by two letters, whose numbers need no country code. The
+// list is nil for an empty text.
+func Text(text, region string) (out []Reading) {
+	s := strings.TrimSpace(strings.TrimPrefix(text, "\ufeff"))
 	if s == "" {
-		return nil, nil
+		return nil
 	}
-	scheme, _, has := strings.Cut(strings.ToLower(s), ":")
-	meant := has && (scheme == "http" || scheme == "https" || scheme == "javascript" || scheme == "data" || scheme == "file")
-	if !meant && !bareAddress.MatchString(s) {
-		return nil, nil
+	add := func(took string, values map[string]any) {
+		r := Reading{Took: took, Values: values}
+		if r.Content, r.Problems = content.New(values); len(r.Problems) > 0 {
+			r.Content = nil
+		}
+		out = append(out, r)
 	}
-	u, problems := content.NewURL(s)
-	if len(problems) > 0 {
-		return nil, problems
+	lower := strings.ToLower(s)
+	switch {
+	case strings.HasPrefix(lower, "begin:vcard"):
+		entries("contact", "cards", content.VCards(s), add, &out)
+	case strings.HasPrefix(lower, "begin:vcalendar"), strings.HasPrefix(lower, "begin:vevent"):
+		entries("event", "dates", content.Events(s), add, &out)
+	default:
+		single(s, region, add)
 	}
-	return []Guess{{Took: "A web address", Content: u}}, nil
+	if len(s) <= content.MostBytes {
+		add("Plain text, shown as it is", map[string]any{"kind": "text", "text": s})
+		out[len(out)-1].Weak = true
+	}
+	return out
+}
+
+func entries(kind, many string, list []map[string]any, add func(string, map[string]any), out *[]Reading) {
+	took := map[string]string{"contact": "A vCard", "event": "A calendar entry"}[kind]
+	if len(list) == 0 {
+		add(took+" without anything in it", map[string]any{"kind": kind})
+		return
+	}
+	for i, values := range list[:min(len(list), mostEntries)] {
+		if len(list) > 1 {
+			took = fmt.Sprintf("Number %d of %d %s", i+1, len(list), many)
+		}
+		add(took, values)
+		(*out)[len(*out)-1].Entry = len(list) > 1
+	}
+}
+
+var (
+	// bareAddress is a host name of at least two labels, then a port, path, query, fragment or nothing; no space, no @.
+	bareAddress = regexp.MustCompile(`(?i)^[\p{L}\p{N}][\p{L}\p{N}\p{So}.-]*\.[\p{L}]{2,}(:\d+)?([/?#]\S*)?$`)
+	numberLike  = regexp.MustCompile(`^\+?[0-9(][0-9().\-/ \x{00a0}\x{2011}\x{2013}]{4,24}[0-9]$`)
+	mailLike    = regexp.MustCompile(`^[^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,}$`)
+	mailNamed   = regexp.MustCompile(`^(.{1,80}?)\s*<([^\s@<>]+@[^\s@<>]+\.[^\s@<>]{2,})>$`)
+)
+
+// webSchemes are those whose addresses are plainly meant as such, be they allowed or not.
+var webSchemes = []string{"http:", "https:", "javascript:", "data:", "file:", "vbscript:"}
+
+func single(s, region string, add func(string, map[string]any)) {
+	lower := strings.ToLower(s)
+	values, known := content.Fields(s)
+	kind, _ := values["kind"].(string)
+	switch {
+	case known && kind == "wifi":
+		add("Wi-Fi access", values)
+	case known && kind == "contact":
+		add("A contact", values)
+	case known && kind == "phone":
+		add("A number to call", values)
+		add("A text message to this number", map[string]any{"kind": "sms", "number": values["number"], "region": region})
+	case known && kind == "sms":
+		withRegion(values, region)
+		add("A text message", values)
+	case known && kind == "email":
+		add("An e-mail", values)
+	case known && kind == "place":
+		add("A place", values)
+	case hasPrefix(lower, webSchemes...), bareAddress.MatchString(s):
+		address(s, add)
+	case hasPrefix(lower, "wifi:"):
+		add("Wi-Fi access, cut short", map[string]any{"kind": "wifi", "security": "open"})
+	case strings.ContainsAny(s, "\n\r"):
+		signature(s, region, add)
+	case mailLike.MatchString(s):
+		add("An e-mail address", map[string]any{"kind": "email", "to": []any{s}})
+		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": s}}, "given": nameOf(s)})
+	case mailNamed.MatchString(s):
+		m := mailNamed.FindStringSubmatch(s)
+		given, family := split(strings.Trim(m[1], `"' `))
+		add("An e-mail address", map[string]any{"kind": "email", "to": []any{m[2]}})
+		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": m[2]}}, "given": given, "family": family})
+	default:
+		if lat, lon, ok := content.ParsePosition(s); ok {
+			add("Coordinates", map[string]any{"kind": "place", "lat": lat, "lon": lon})
+		}
+		number(s, region, add)
+	}
+}
+
+func hasPrefix(s string, prefixes ...string) bool {
+	for _, p := range prefixes {
+		if strings.HasPrefix(s, p) {
+			return true
+		}
+	}
+	return false
+}
+
+// address reads a web address; one that shows a point on a map can be the point itself.
+func address(s string, add func(string, map[string]any)) {
+	add("A web address", map[string]any{"kind": "url", "url": s})
+	if lat, lon, ok := content.MapLink(s); ok {
+		add("The place that the link shows", map[string]any{"kind": "place", "lat": lat, "lon": lon})
+	}
+}
+
+func number(s, region string, add func(string, map[string]any)) {
+	digits := 0
+	for _, r := range s {
+		if r >= '0' && r <= '9' {
+			digits++
+		}
+	}
+	if !numberLike.MatchString(s) || digits < 7 {
+		return
+	}
+	n, message := content.ParseNumber(s, region)
+	if message != "" && !strings.HasPrefix(s, "+") || message == "" && !n.Known && !strings.ContainsAny(s, "+ -()/") {
+		return // a number of another sort, such as an article's
+	}
+	for _, r := range []struct{ took, kind string }{{"A phone number", "phone"}, {"A text message to this number", "sms"}} {
+		values := map[string]any{"kind": r.kind, "number": s}
+		withRegion(values, region)
+		add(r.took, values)
+	}
+}
+
+func withRegion(values map[string]any, region string) {
+	if region != "" {
+		values["region"] = region
+	}
+}
+
+// nameOf makes a name of the part before the @: "tamsin.ashdown" is Tamsin Ashdown.
+func nameOf(address string) string {
+	local, _, _ := strings.Cut(address, "@")
+	words := strings.FieldsFunc(local, func(r rune) bool { return r == '.' || r == '_' || r == '-' })
+	for i, w := range words {
+		r := []rune(w)
+		words[i] = strings.ToUpper(string(r[:1])) + string(r[1:])
+	}
+	return strings.Join(words, " ")
+}
+
+func split(name string) (given, family string) {
+	if i := strings.LastIndex(name, " "); i > 0 {
+		return name[:i], name[i+1:]
+	}
+	return name, ""
 }

@@ -17,19 +17,21 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/people"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
 //go:embed *.html
 var files embed.FS
 
-var pages = ui.Parse(files)
+var pages = ui.Parse(files, forms.Templates)
 
 // Handler serves the screen.
 type Handler struct{ Store *code.Store }
@@ -79,6 +81,14 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	if err = h.since(r, c, &v); err != nil {
 		ui.Fail(w, r, err)
 		return
+	}
+	if v.Form.Kind == "url" && v.Campaign != "" {
+		rows, err := h.Store.List(r.Context(), ui.Workspace(r), code.Active, "")
+		if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		v.campaignTags(rows)
 	}
 	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
 		ui.Fail(w, r, err)
@@ -140,7 +150,7 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 		if err != nil || printed == nil {
 			return err
 		}
-		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, printed.Payload)
+		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, content.Shown(printed.Job.Content))
 	}
 	return nil
 }
@@ -317,7 +327,7 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	file, problems := c.Made.File("png", nil, export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload})
+	file, problems := c.Made.File("png", nil, export.Meta{Title: c.Made.Title(i)})
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return
@@ -390,7 +400,7 @@ func shipment(c *code.Code, formats, places []string) (out []shipped, err error)
 			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
 		}
 		for _, format := range formats {
-			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i), Payload: c.Made.Payload})
+			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i)})
 			if len(problems) > 0 {
 				return nil, problems
 			}

@@ -9,7 +9,9 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -32,7 +34,11 @@ func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
 		return string(b)
 	}
 	w.Header().Set("Sodrik-Slots", "1")
-	ui.Render(w, http.StatusOK, pages, "clash", clashView{fieldID(c.Path), c.Code.ID, c.Theirs, c.Mine, take(c.Theirs), take(c.Mine), c.Code.Rev, c.Path})
+	theirs, mine := c.Theirs, c.Mine
+	if job.Secret(c.Path) {
+		theirs, mine = "the one typed there", "the one typed here"
+	}
+	ui.Render(w, http.StatusOK, pages, "clash", clashView{forms.ID(c.Path), c.Code.ID, theirs, mine, take(c.Theirs), take(c.Mine), c.Code.Rev, c.Path})
 }
 
 // changes answers what other tabs have changed since a revision; nothing where nothing has.
@@ -110,7 +116,7 @@ func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
 		}
 		*side = CompareSide{Ref: ref, Words: code.RefWords(ref)}
 		if st.Made != nil {
-			side.Payload, side.Symbol = st.Made.Payload, ui.Picture(st.Made, "QR code of "+st.Made.Payload)
+			side.Payload, side.Symbol = content.Shown(st.Made.Job.Content), ui.Picture(st.Made)
 			jobs[i] = st.Made.Job
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
@@ -38,7 +39,7 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 		ground = *p.Background
 	}
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="img" aria-label="%s">`, sheetWidth, sheetHeight,
-		template.HTMLEscapeString("QR code of "+m.Payload+", "+dimension+" wide"))
+		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
 	b.WriteString(svg.Inline(m.Scene(p), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, symbolSide, symbolSide)))
 	// The quiet zone as readers need it, whatever the job has.

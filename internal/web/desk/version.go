@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
@@ -58,7 +59,7 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 	m := st.Made
 	frame := ui.FrameOf(r, code.NameOf(m.Job), "codes")
 	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n, When: st.At.Format("2 January 2006"),
-		Symbol: ui.Picture(m, "QR code of "+m.Payload), Says: ui.SaysOf(m.Job.Content), Payload: m.Payload}
+		Symbol: ui.Picture(m), Says: ui.SaysOf(m.Job.Content), Payload: content.Shown(m.Job.Content)}
 	for i := min(0, len(m.Job.Placements)-1); i < max(1, len(m.Job.Placements)); i++ {
 		if i < 0 && len(m.Job.Placements) > 0 {
 			continue
@@ -105,7 +106,7 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"html/template"
+	"regexp"
 	"strings"
 	"time"
 
@@ -18,6 +19,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/symbol"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -41,12 +43,14 @@ type View struct {
 	Ships   string
 
 	NameField   Field
-	Address     Field
-	Tags        []Field
+	Form        forms.Form
+	Zones       []string // of a date
+	Tags        []Field  // of a web address
 	TagsSet     string
+	TagsOf      string // the campaign's tags in words, "" where it has none or they are taken
+	TagsFix     string
 	Fixed       string
-	Shorter     *compose.Shorter
-	ShorterFix  string
+	Price       Price
 	SymbolLine  string
 	Level       Field
 	Mask        Field
@@ -72,29 +76,14 @@ type View struct {
 	Gauges   []Gauge
 	Files    []File
 	Proof    *Remarks // nil while the readers are at it
-	Offer    content.Offer
 }
 
-// Field is one field with its label, its text and what is wrong with it.
-type Field struct {
-	Path, ID, Label string
-	Kind            string // "text", "area", "colour", "choice"
-	Value, Error    string
-	Choices         []Choice
-	Swatches        []Swatch
-	Hex             string // for the colour chooser
-	Hint            string
-	CodeID          string
-}
-
-// Choice is one option of a field.
-type Choice struct {
-	Value, Words string
-	On           bool
-}
-
-// Swatch is a colour at hand.
-type Swatch struct{ Value, Name, Fill string }
+// Field, Choice and Swatch are those of all forms.
+type (
+	Field  = forms.Field
+	Choice = forms.Choice
+	Swatch = forms.Swatch
+)
 
 // PlaceTab switches to a placement.
 type PlaceTab struct {
@@ -113,30 +102,15 @@ type Gauge struct {
 // File is one format to take.
 type File struct{ Format, Title, What string }
 
-// fieldID makes a pointer fit for an id.
-func fieldID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
-
 // builder makes fields of one code.
 type builder struct{ c *code.Code }
 
-func (b builder) field(path, kind, label string) Field {
-	f := Field{Path: path, ID: fieldID(path), Label: label, Kind: kind, Value: b.c.Text(path), CodeID: b.c.ID}
-	if list := b.c.Problems.At(path); len(list) > 0 {
-		f.Error = sentence(list[0])
-	}
-	return f
-}
+// Text and Faults make a code a source of forms.
+func (b builder) Text(path string) string { return b.c.Text(path) }
+func (b builder) Faults() problem.List    { return b.c.Problems }
 
-// sentence makes a problem, which starts after its field's name, a sentence of its own.
-func sentence(p problem.Problem) string {
-	m := p.Message
-	for _, start := range []string{"is ", "has ", "holds ", "carries ", "needs ", "must ", "the "} {
-		if strings.HasPrefix(m, start) {
-			m = strings.ToUpper(m[:1]) + m[1:]
-			break
-		}
-	}
-	return m + "."
+func (b builder) field(path, kind, label string) Field {
+	return forms.New(b, b.c.ID, path, kind, label)
 }
 
 // NewView formats a code for the desk, with placement i current, −1 for none.
@@ -160,32 +134,35 @@ func NewView(c *code.Code, i int, now time.Time) View {
 		v.Stale = true
 		v.StaleWhy = c.Problems[0].Dotted()
 	}
-	v.Offer = m.Job.Content.Phone()
 	return v
 }
 
 // fields is every field that the desk shows but the name.
 func (v *View) fields() []Field {
-	out := append([]Field{v.Address}, v.Tags...)
+	out := append(v.Form.Fields(), v.Tags...)
 	out = append(out, v.Ink, v.Paper)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
 }
 
-// Errors gives the fields with what is wrong with each, for every answer.
-func (v View) Errors() []Field { return v.fields() }
+// Errors gives the fields outside the content's form with what is wrong with each, for every answer.
+func (v View) Errors() []Field { return v.fields()[len(v.Form.Fields()):] }
 
 // fieldsTouchedBy is the fields whose text an edit of path may have changed besides its own: those of its part of the job.
 // Undo and fixes, which have no path, may have changed any.
 func (v *View) fieldsTouchedBy(path string) (out []Field) {
 	part, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	changesOthers := part != "content" || switches.MatchString(path)
 	for _, f := range v.fields() {
-		if path == "" || part != "content" && strings.HasPrefix(f.Path, "/"+part+"/") {
+		if path == "" || changesOthers && strings.HasPrefix(f.Path, "/"+part+"/") {
 			out = append(out, f)
 		}
 	}
 	return out
 }
+
+// switches are the fields of a content that change others with them.
+var switches = regexp.MustCompile(`^/content/(security|all_day|form|repeat/.*)$`)
 
 func chip(c *code.Code) string {
 	switch {
@@ -200,24 +177,31 @@ func chip(c *code.Code) string {
 func (v *View) says(b builder) {
 	m := b.c.Made
 	v.Says = ui.SaysOf(m.Job.Content)
-	v.Fixed = "Fixed address. Works for ever without us."
-	v.Address = b.field("/content/url", "area", "Address")
-	labels := []string{"Source", "Medium", "Campaign", "Term", "Content"}
-	var set []string
-	for i, name := range content.TagNames {
-		f := b.field("/content/tags/"+name, "text", labels[i])
-		if f.Value != "" {
-			set = append(set, f.Value)
+	v.Fixed = "Fixed content. Works for ever without us; a change means printing again."
+	kind := m.Job.Content.Kind()
+	if text := b.Text("/content/kind"); text != "" {
+		kind = text
+	}
+	v.Form = forms.Build(kind, b, b.c.ID, costs(m))
+	v.Price = priceOf(b.c.ID, m)
+	switch kind {
+	case "event":
+		v.Zones = content.Zones()
+	case "url":
+		v.Fixed = "Fixed address. Works for ever without us; a change means printing again."
+		labels := []string{"Source", "Medium", "Campaign", "Term", "Content"}
+		var set []string
+		for i, name := range content.TagNames {
+			f := b.field("/content/tags/"+name, "text", labels[i])
+			if f.Value != "" {
+				set = append(set, f.Value)
+			}
+			v.Tags = append(v.Tags, f)
 		}
-		v.Tags = append(v.Tags, f)
-	}
-	v.TagsSet = "none"
-	if len(set) > 0 {
-		v.TagsSet = strings.Join(set, " · ")
-	}
-	if s, ok := m.Shorter(); ok {
-		v.Shorter = &s
-		v.ShorterFix = patchText(patch.Set("/content/url", s.Text))
+		v.TagsSet = "none"
+		if len(set) > 0 {
+			v.TagsSet = strings.Join(set, " · ")
+		}
 	}
 	s := m.Symbol
 	v.SymbolLine = fmt.Sprintf("%s · %d × %d", levelLine(m), s.Size, s.Size)
@@ -225,13 +209,13 @@ func (v *View) says(b builder) {
 	if v.Level.Value == "" {
 		v.Level.Value = "auto"
 	}
-	v.Level.Choices = choices(v.Level.Value, "auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q", "Q, about 25 %", "H", "H, about 30 %")
+	v.Level.Choices = forms.Choices(v.Level.Value, "auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q", "Q, about 25 %", "H", "H, about 30 %")
 	v.Level.Hint = "How much of the code may be damaged."
 	v.Mask = b.field("/symbol/mask", "choice", "Mask")
 	if v.Mask.Value == "" {
 		v.Mask.Value = "auto"
 	}
-	v.Mask.Choices = choices(v.Mask.Value, "auto", "the most even", "0", "0", "1", "1", "2", "2", "3", "3", "4", "4", "5", "5", "6", "6", "7", "7")
+	v.Mask.Choices = forms.Choices(v.Mask.Value, "auto", "the most even", "0", "0", "1", "1", "2", "2", "3", "3", "4", "4", "5", "5", "6", "6", "7", "7")
 	v.QuietZone = b.field("/symbol/quiet_zone", "text", "Quiet zone")
 	if v.QuietZone.Value == "" {
 		v.QuietZone.Value = "4"
@@ -250,16 +234,9 @@ func levelLine(m *compose.Made) string {
 	return fmt.Sprintf("level %v raised to %v", asked, m.Symbol.Level)
 }
 
-func choices(value string, pairs ...string) (out []Choice) {
-	for i := 0; i < len(pairs); i += 2 {
-		out = append(out, Choice{pairs[i], pairs[i+1], pairs[i] == value})
-	}
-	return out
-}
+var inks = []Swatch{{Value: "#000000", Name: "Black", Fill: "#000000"}, {Value: "#12352b", Name: "Pine", Fill: "#12352b"}, {Value: "#5a2d0c", Name: "Bark", Fill: "#5a2d0c"}, {Value: "#5b1f33", Name: "Beetroot", Fill: "#5b1f33"}, {Value: "#1f3a5a", Name: "Cornflower", Fill: "#1f3a5a"}, {Value: "#3d3b1f", Name: "Olive", Fill: "#3d3b1f"}}
 
-var inks = []Swatch{{"#000000", "Black", "#000000"}, {"#12352b", "Pine", "#12352b"}, {"#5a2d0c", "Bark", "#5a2d0c"}, {"#5b1f33", "Beetroot", "#5b1f33"}, {"#1f3a5a", "Cornflower", "#1f3a5a"}, {"#3d3b1f", "Olive", "#3d3b1f"}}
-
-var papers = []Swatch{{"#ffffff", "White", "#ffffff"}, {"#f6f0e2", "Cream", "#f6f0e2"}, {"#e9efdf", "Pale green", "#e9efdf"}, {"none", "No paper", ""}}
+var papers = []Swatch{{Value: "#ffffff", Name: "White", Fill: "#ffffff"}, {Value: "#f6f0e2", Name: "Cream", Fill: "#f6f0e2"}, {Value: "#e9efdf", Name: "Pale green", Fill: "#e9efdf"}, {Value: "none", Name: "No paper", Fill: ""}}
 
 func colourName(list []Swatch, value string) string {
 	for _, s := range list {
@@ -316,23 +293,31 @@ func (v *View) sits(b builder, i int) {
 	at := fmt.Sprintf("/placements/%d/", i)
 	name := b.field(at+"name", "text", "Name")
 	medium := b.field(at+"medium", "choice", "Medium")
-	medium.Choices = []Choice{{"", "another", medium.Value == ""}}
+	medium.Choices = []Choice{{Words: "another", On: medium.Value == ""}}
 	for _, x := range place.Media {
-		medium.Choices = append(medium.Choices, Choice{x.Key, x.Name, x.Key == medium.Value})
+		medium.Choices = append(medium.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == medium.Value})
 	}
 	substrate := b.field(at+"substrate", "choice", "On")
 	for _, x := range place.Substrates {
-		substrate.Choices = append(substrate.Choices, Choice{x.Key, x.Name, x.Key == p.Substrate})
+		substrate.Choices = append(substrate.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == p.Substrate})
 	}
 	width := b.field(at+"width_mm", "text", "Width")
 	width.Hint = fmt.Sprintf("With its border. %s a module, %s px for print.", measure.Length(float64(p.Width)/float64(m.Modules())), measure.Count(m.Pixels(&p).Pixels))
 	distance := b.field(at+"distance_mm", "text", "Read from")
 	distance.Hint = fmt.Sprintf("Rule of thumb: a tenth of it as width, %s.", (p.Distance / 10).Spoken())
+	keyword := Field{}
+	if _, ok := m.Job.Content.(content.Keyed); ok {
+		keyword = b.field(at+"keyword", "text", "Keyword")
+		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
+	}
 	light := b.field(at+"light", "choice", "Light")
 	for _, x := range place.Lights {
-		light.Choices = append(light.Choices, Choice{x, map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], x == p.Light})
+		light.Choices = append(light.Choices, Choice{Value: x, Words: map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], On: x == p.Light})
 	}
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
+	if keyword.Path != "" {
+		v.PlaceFields = append(v.PlaceFields, keyword)
+	}
 	if m.Job.Look.Paper.None {
 		ground := b.field(at+"background", "colour", "Ground")
 		ground.Swatches, ground.Hex = papers[:3], "#ffffff"
@@ -368,8 +353,9 @@ func (v *View) ships(b builder, i int) {
 }
 
 func (v *View) gauges(b builder, i int) {
-	m := b.c.Made
-	s, p := m.Symbol, m.Place(i)
+	p := b.c.Made.Place(i)
+	m := b.c.Made.For(p)
+	s := m.Symbol
 	module, why := "1 mm", "No place is given yet, so the code has no size. Under Sits you say where it hangs."
 	if p != nil {
 		l := measure.Length(float64(p.Width) / float64(m.Modules()))
@@ -417,10 +403,7 @@ type Remarks struct {
 	None     string
 	Line     string // for the ticket
 	Table    []ReadingLine
-	ReadMS   string
-	Decoded  bool
-	Offer    content.Offer
-	Silent   string // why the handset shows nothing
+	Handset  Handset
 	CodeID   string
 	PlaceIdx int
 }
@@ -443,7 +426,7 @@ const mostShown = 3
 
 // NewRemarks formats a proof for placement i.
 func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
-	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Offer: c.Made.Job.Content.Phone(), CodeID: c.ID, PlaceIdx: i}
+	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Handset: handsetOf(c.Made.For(c.Made.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
 	if r.Where == "" {
 		r.Where = "as a picture. No place is given, so nothing is promised in print."
 	}
@@ -482,18 +465,12 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 		switch {
 		case x.Read:
 			cell = measure.Number(x.MS, 0) + " ms"
-			if !r.Decoded {
-				r.Decoded, r.ReadMS = true, measure.Number(x.MS, 0)
-			}
 		case x.Payload != "":
 			cell = "misread"
 		case x.Error != "":
 			cell = "no answer"
 		}
 		r.Table[at].Cells = append(r.Table[at].Cells, cell)
-	}
-	if !r.Decoded {
-		r.Silent = "Nothing was read. The phone goes on looking."
 	}
 	return r
 }

@@ -10,19 +10,18 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
-	"sodrik/internal/core/job"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
 	"sodrik/internal/people"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
 //go:embed *.html
 var files embed.FS
 
-var pages = ui.Parse(files)
+var pages = ui.Parse(files, forms.Templates)
 
 // Handler serves the screen.
 type Handler struct{ Store *code.Store }
@@ -34,37 +33,37 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Post("/find", h.find)
 	look.Post("/paste/png", h.pastePNG)
 	look.Get("/codes/{id}/peek", h.peek)
+	look.Get("/towns", h.towns)
 	change := r.With(may(people.Change))
 	change.Post("/codes", h.create)
+	change.Get("/new/{kind}", h.newForm)
+	change.Post("/new/{kind}", h.fillForm)
+	change.Post("/new/{kind}/png", h.formPNG)
+	change.Post("/new/{kind}/open", h.openForm)
 	change.Post("/codes/{id}/duplicate", h.duplicate)
 	change.Post("/codes/{id}/retire", h.setState(code.Retired))
 	change.Post("/codes/{id}/restore", h.setState(code.Active))
 }
 
-// view reads what the page shows for a text in the find field.
-func (h *Handler) view(r *http.Request, text, state string) (View, error) {
-	guesses, problems := recognise.Text(text)
-	query := text
+// view reads what the page shows for what was pasted or typed.
+func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 	var taken *Taken
 	var err error
-	if len(guesses) > 0 {
-		query = ""
-		g := guesses[0]
-		made, more := compose.Make(jobFor(g.Content))
-		if problems = more; made != nil {
-			taken = &Taken{Took: g.Took, Made: made}
-			if taken.ID, taken.Name, _, err = h.Store.ByPayload(r.Context(), ui.Workspace(r), made.Payload); err != nil {
-				return View{}, err
-			}
-		}
-	} else if len(problems) > 0 {
+	query, retired := p.text, 0
+	reading, read := p.chosen()
+	if read && !(reading.Weak && p.asked < 0) || len(p.bad) > 0 {
 		query = ""
 	}
 	rows, err := h.Store.List(r.Context(), ui.Workspace(r), state, query)
 	if err != nil {
 		return View{}, err
 	}
-	retired := 0
+	// Words that find nothing may be meant as text.
+	if read && (query == "" || len(rows) == 0 && strings.ContainsAny(strings.TrimSpace(query), " \n")) {
+		if taken, err = h.taken(r, p, reading); err != nil {
+			return View{}, err
+		}
+	}
 	if state == code.Active && query == "" {
 		other, err := h.Store.List(r.Context(), ui.Workspace(r), code.Retired, "")
 		if err != nil {
@@ -74,15 +73,20 @@ func (h *Handler) view(r *http.Request, text, state string) (View, error) {
 	}
 	v := NewView(rows, state, query, h.Store.Now())
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
-	v.Find, v.Live, v.MayChange = text, true, ui.May(r, people.Change)
-	v.Taken, v.Problems, v.RetiredCount = taken, problems, retired
+	v.Find, v.Live, v.MayChange = p.text, true, ui.May(r, people.Change)
+	v.Taken, v.Bad, v.RetiredCount = taken, p.bad, retired
+	if taken == nil && v.MayChange && state == code.Active && len(p.bad) == 0 {
+		v.Outcomes = forms.Matching(query)
+	}
 	return v, nil
 }
 
-func jobFor(c content.Content) *job.Job {
-	j := job.Default()
-	j.Content = c
-	return &j
+// taken formats what a paste was taken for, and looks for a code that says the same.
+func (h *Handler) taken(r *http.Request, p pasted, reading recognise.Reading) (t *Taken, err error) {
+	if t = newTaken(p, reading); t.Made != nil {
+		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Workspace(r), t.Made.Payload)
+	}
+	return t, err
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
@@ -94,7 +98,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	if r.URL.Query().Get("state") == code.Retired {
 		state = code.Retired
 	}
-	v, err := h.view(r, "", state)
+	v, err := h.view(r, pasted{asked: -1}, state)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -115,7 +119,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 // find answers what is pasted or typed: what it was taken for, and the codes that match. It takes a POST, since contents
 // may hold a secret; nothing is created.
 func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
-	v, err := h.view(r, r.PostFormValue("text"), code.Active)
+	v, err := h.view(r, pastedOf(r), code.Active)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -127,27 +131,19 @@ func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, name, v)
 }
 
-// pasted makes what a form's text says.
-func pasted(r *http.Request) (*compose.Made, problem.List) {
-	text := strings.TrimSpace(r.PostFormValue("text"))
-	guesses, problems := recognise.Text(text)
-	if len(guesses) == 0 {
-		if len(problems) == 0 {
-			problems.Add("/text", "text.unknown", "is not a web address; write it like marrowby.example/fair")
-		}
-		return nil, problems
-	}
-	return compose.Make(jobFor(guesses[0].Content))
+func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
+	made, problems := pastedOf(r).make()
+	h.handPNG(w, r, made, problems)
 }
 
-func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
-	made, problems := pasted(r)
+// handPNG hands over the bare PNG of something that is no code of the workspace yet.
+func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.Made, problems problem.List) {
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return
 	}
 	object := made.Job.Content.Summary().Object
-	file, problems := made.File("png", nil, export.Meta{Title: object, Payload: made.Payload})
+	file, problems := made.File("png", nil, export.Meta{Title: object})
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return
@@ -157,11 +153,15 @@ func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
 
 // create stores what was pasted and opens it on the desk.
 func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
-	made, problems := pasted(r)
+	made, problems := pastedOf(r).make()
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return
 	}
+	h.open(w, r, made)
+}
+
+func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Made) {
 	id, err := h.Store.Create(r.Context(), ui.Workspace(r), made, "")
 	if err != nil {
 		ui.Fail(w, r, err)

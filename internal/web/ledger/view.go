@@ -8,17 +8,21 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/recognise"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
 // View is the page.
 type View struct {
 	ui.Frame
-	Taken        *Taken       // what the paste was taken for
-	Problems     problem.List // what is wrong with it
+	Taken        *Taken          // what the paste was taken for
+	Bad          problem.List    // why a file could not be read
+	Outcomes     []forms.Outcome // for those who start with nothing
 	Query        string
 	Retired      bool // the retired codes are shown
 	RetiredCount int
@@ -31,8 +35,74 @@ type View struct {
 // Taken is a paste that was understood.
 type Taken struct {
 	Took     string
-	Made     *compose.Made
+	Text     string // as pasted, for the buttons
+	Reading  int    // which of its readings this is
+	Kind     string
+	Made     *compose.Made // nil where its fields have problems
+	Problems []string
 	ID, Name string // of a code that says the same
+	Price    string
+	Entries  []Other // of a file or picture with several
+	Others   []Other // further ways to read it
+}
+
+// Other is another reading.
+type Other struct {
+	Text    string
+	Reading int
+	Took    string
+	Says    string
+	On      bool
+}
+
+// mostOthers is how many further readings are offered.
+const mostOthers = 3
+
+func newTaken(p pasted, reading recognise.Reading) *Taken {
+	t := &Taken{Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
+	t.Kind, _ = reading.Values["kind"].(string)
+	if p.picture && !reading.Entry {
+		t.Took = "Read from the picture: " + strings.ToLower(t.Took[:1]) + t.Took[1:]
+	}
+	if reading.Text != "" { // one code of several in a picture
+		t.Text, t.Reading = reading.Text, 0
+	}
+	problems := reading.Problems
+	if reading.Content != nil {
+		t.Made, problems = compose.Make(jobFor(reading.Content))
+	}
+	for _, x := range problems {
+		t.Problems = append(t.Problems, fieldWords(x.Field[strings.LastIndexByte(x.Field, '/')+1:])+" "+x.Message+".")
+	}
+	if t.Made != nil {
+		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Made.Payload), t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
+	}
+	for i, r := range p.readings {
+		o := Other{Text: p.text, Reading: i, Took: strings.ToLower(r.Took[:1]) + r.Took[1:], On: i == max(0, p.asked)}
+		if r.Text != "" {
+			o.Text, o.Reading = r.Text, 0
+		}
+		if o.Says = r.Took; r.Content != nil {
+			o.Says = r.Content.Summary().String()
+		}
+		switch {
+		case r.Entry:
+			t.Entries = append(t.Entries, o)
+		case !o.On && len(t.Others) < mostOthers:
+			t.Others = append(t.Others, o)
+		}
+	}
+	return t
+}
+
+// fieldWords begins a sentence about a field.
+func fieldWords(key string) string {
+	words := map[string]string{"url": "The address", "ssid": "The network's name", "security": "The security", "password": "The password", "number": "The number", "text": "The text", "body": "The text",
+		"given": "The name", "start": "The start", "end": "The end", "title": "The title", "lat": "The latitude", "lon": "The longitude", "to": "The address", "address": "The e-mail address", "birthday": "The birthday", "timezone": "The time zone"}[key]
+	if words == "" {
+		words = "“" + key + "”"
+	}
+	return words
 }
 
 // Group is one campaign.
@@ -69,7 +139,7 @@ func NewView(rows []code.Row, state, query string, now time.Time) View {
 			v.Groups = append(v.Groups, Group{ID: fmt.Sprintf("group-%d", len(v.Groups)), Name: name})
 		}
 		g := &v.Groups[len(v.Groups)-1]
-		g.Rows = append(g.Rows, Line{ID: r.ID, Name: r.Name(), Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content), Full: r.Made.Payload,
+		g.Rows = append(g.Rows, Line{ID: r.ID, Name: r.Name(), Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content), Full: content.Shown(r.Made.Job.Content),
 			Sits: sits(r.Made.Job.Placements), Verdict: r.Verdict, Verdicted: ui.VerdictWords(r.Verdict), State: stateOf(r),
 			Changed: ui.Ago(now, r.Changed), Retired: r.State == code.Retired})
 	}
@@ -120,24 +190,21 @@ func stateOf(r code.Row) string {
 	return fmt.Sprintf("Draft · v%d in print", r.Issued)
 }
 
-// Shorter offers the paste without tracking, where that makes a smaller code.
-func (t *Taken) Shorter() *compose.Shorter {
-	if s, ok := t.Made.Shorter(); ok {
-		return &s
+// Step is the change of the content that saves most, nil where none does.
+func (t *Taken) Step() *compose.Step {
+	for _, s := range t.Made.Price().Steps {
+		if s.Then != nil {
+			return &s
+		}
 	}
 	return nil
 }
 
 // Symbol draws the code.
-func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Made, "QR code of "+t.Made.Payload) }
+func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Made) }
 
 // Says sums up what the code does.
 func (t *Taken) Says() ui.Says { return ui.SaysOf(t.Made.Job.Content) }
-
-// Size is "29 × 29 modules, level Q".
-func (t *Taken) Size() string {
-	return fmt.Sprintf("%d × %d modules, level %v", t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
-}
 
 // Peek is one code, large, without opening it.
 type Peek struct {
@@ -154,8 +221,8 @@ type Peek struct {
 // NewPeek formats a code.
 func NewPeek(c *code.Code, mayChange bool) Peek {
 	s := c.Made.Symbol
-	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Made, "QR code of "+c.Made.Payload),
-		Says: ui.SaysOf(c.Made.Job.Content), Payload: c.Made.Payload, Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
+	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Made),
+		Says: ui.SaysOf(c.Made.Job.Content), Payload: content.Shown(c.Made.Job.Content), Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
 		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
 }
 

@@ -52,9 +52,12 @@ var functions = template.FuncMap{
 }
 
 // Parse reads a screen's templates on top of the shared ones.
-func Parse(files fs.FS) *template.Template {
+func Parse(files ...fs.FS) *template.Template {
 	t := template.Must(template.New("").Funcs(functions).ParseFS(templates, "*.html"))
-	return template.Must(t.ParseFS(files, "*.html"))
+	for _, f := range files {
+		t = template.Must(t.ParseFS(f, "*.html"))
+	}
+	return t
 }
 
 // Render writes a template as one whole answer.
@@ -159,9 +162,9 @@ func Crop(m *compose.Made) template.HTML {
 	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop" shape-rendering="crispEdges"`))
 }
 
-// Picture is the whole symbol, for a page.
-func Picture(m *compose.Made, label string) template.HTML {
-	return template.HTML(svg.Inline(m.Scene(nil), label, `class="symbol"`))
+// Picture is the whole symbol, for a page; its label says what it holds, without secrets.
+func Picture(m *compose.Made) template.HTML {
+	return template.HTML(svg.Inline(m.Scene(nil), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
 }
 
 // Says is a summary with its object set strong or in mono, as addresses are.

@@ -1,0 +1,85 @@
+package readers
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os/exec"
+	"strings"
+	"time"
+
+	"sodrik/internal/core/problem"
+)
+
+// Bounds of a drawing that is turned into pixels.
+const (
+	convertTime  = 10 * time.Second
+	convertPages = 4
+	convertSide  = 2400
+)
+
+// File reads the symbols of a picture, or of a drawing: an SVG, or the first pages of a PDF, turned into pixels by a program
+// of its own process. What cannot be read is a problem that says why.
+func File(ctx context.Context, file []byte) (Found, error) {
+	head := bytes.TrimLeft(file[:min(len(file), 1024)], "\ufeff \t\r\n")
+	switch {
+	case bytes.HasPrefix(head, []byte("%PDF-")):
+		return pages(ctx, file)
+	case bytes.HasPrefix(head, []byte("<")) && bytes.Contains(head, []byte("<svg")):
+		png, err := convert(ctx, file, "rsvg-convert", "--format=png", fmt.Sprintf("--width=%d", convertSide/2), "--keep-aspect-ratio", "--background-color=white")
+		if err != nil {
+			return Found{Symbols: []FoundSymbol{}}, err
+		}
+		return Picture(png)
+	}
+	return Picture(file)
+}
+
+// pages looks through the first pages of a PDF until one has a symbol.
+func pages(ctx context.Context, file []byte) (found Found, err error) {
+	for n := 1; n <= convertPages; n++ {
+		page := fmt.Sprint(n)
+		png, err := convert(ctx, file, "pdftoppm", "-f", page, "-l", page, "-singlefile", "-png", "-scale-to", fmt.Sprint(convertSide), "-")
+		if err != nil && n > 1 {
+			return found, nil // there are no more
+		}
+		if err != nil {
+			return found, err
+		}
+		if found, err = Picture(png); err != nil || len(found.Symbols) > 0 {
+			return found, err
+		}
+	}
+	return found, nil
+}
+
+// convert runs a program on the file, which it gets on its standard input, and gives what it writes.
+func convert(ctx context.Context, file []byte, name string, args ...string) ([]byte, error) {
+	bad := func(format string, args ...any) error {
+		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}
+	}
+	path, err := exec.LookPath(name)
+	if err != nil {
+		return nil, bad("opening such a drawing needs %s, which is not installed here; give a PNG instead", name)
+	}
+	release, err := slot(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	ctx, cancel := context.WithTimeout(ctx, convertTime)
+	defer cancel()
+	cmd := exec.CommandContext(ctx, path, args...)
+	cmd.WaitDelay = time.Second
+	out, errs := &limited{left: 64 << 20}, &limited{left: 4 << 10}
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = bytes.NewReader(file), out, errs
+	if err := cmd.Run(); err != nil || out.Len() == 0 {
+		if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+			return nil, bad("the drawing takes too long to open; give a PNG instead")
+		}
+		first, _, _ := strings.Cut(strings.TrimSpace(errs.String()), "\n")
+		return nil, bad("the drawing cannot be opened: %s", first)
+	}
+	return out.Bytes(), nil
+}

@@ -1,0 +1,42 @@
+package desk
+
+import (
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/proof"
+)
+
+// Handset is the simulated phone: what a reader got out of the pixels of the PNG, and what a phone would offer to do with
+// it. It knows nothing else.
+type Handset struct {
+	Decoded bool
+	ReadMS  string
+	Offer   content.Offer
+	Wrong   bool   // something else was read than the code says
+	Silent  string // why it shows nothing
+}
+
+// handsetOf shows the first reading of the pixels of the picture.
+func handsetOf(m *compose.Made, p *proof.Proof) Handset {
+	for _, x := range p.Readings {
+		if x.Condition != "picture" || !x.Read && x.Payload == "" {
+			continue
+		}
+		payload := x.Payload // what was read instead
+		if x.Read {
+			payload = m.Payload // a reading is Read where the reader's text is this, byte for byte
+		}
+		c := content.Of(payload)
+		if c == nil {
+			return Handset{Silent: "What was read is not text. The phone shows nothing."}
+		}
+		if e, ok := c.(*content.Event); ok { // on the clocks of the place, where the phone would be
+			if own, ok := m.Job.Content.(*content.Event); ok {
+				c = e.On(own.Timezone)
+			}
+		}
+		return Handset{Decoded: true, ReadMS: measure.Number(x.MS, 0), Offer: c.Phone(), Wrong: !x.Read}
+	}
+	return Handset{Silent: "Nothing was read. The phone goes on looking."}
+}

@@ -1,0 +1,80 @@
+// Package forms is the form of each kind of content: which fields, in which order, under which words. The desk and the page
+// for a new code show the same forms.
+package forms
+
+import (
+	"embed"
+	"strings"
+
+	"sodrik/internal/core/problem"
+)
+
+// Templates are those of a field and of a form.
+//
+//go:embed *.html
+var Templates embed.FS
+
+// Field is one field with its label, its text and what is wrong with it.
+type Field struct {
+	Path, ID, Label string
+	Kind            string // "text", "area", "colour", "choice", "flag", "secret"
+	Value, Error    string
+	Choices         []Choice
+	Swatches        []Swatch
+	Hex             string // for the colour chooser
+	Hint            string
+	CodeID          string // of the code that the field edits at once, "" in a plain form
+	Mode            string // inputmode, for keyboards on glass
+	Complete        string // id of a datalist
+	Sample          string // shown while the field is empty
+}
+
+// Choice is one option of a field.
+type Choice struct {
+	Value, Words string
+	On           bool
+}
+
+// Swatch is a colour at hand.
+type Swatch struct{ Value, Name, Fill string }
+
+// Choices makes options of value and words in turn, the one with the value chosen.
+func Choices(value string, pairs ...string) (out []Choice) {
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, Choice{pairs[i], pairs[i+1], pairs[i] == value})
+	}
+	return out
+}
+
+// ID makes a pointer fit for an id.
+func ID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
+
+// Sentence makes a problem, which starts after its field's name, a sentence of its own.
+func Sentence(p problem.Problem) string {
+	m := p.Message
+	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ", "the "} {
+		if strings.HasPrefix(m, start) {
+			m = strings.ToUpper(m[:1]) + m[1:]
+			break
+		}
+	}
+	return m + "."
+}
+
+// Source is what a form shows: the text of a field, by its pointer, and the problems.
+type Source interface {
+	Text(path string) string
+	Faults() problem.List
+}
+
+// New makes a field of a source.
+func New(src Source, codeID, path, kind, label string) Field {
+	f := Field{Path: path, ID: ID(path), Label: label, Kind: kind, Value: src.Text(path), CodeID: codeID}
+	for _, p := range src.Faults() {
+		if p.Field == path {
+			f.Error = Sentence(p)
+			break
+		}
+	}
+	return f
+}

@@ -1,0 +1,132 @@
+package ledger
+
+import (
+	"fmt"
+	"io"
+	"net/http"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/language"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/recognise"
+	"sodrik/internal/readers"
+)
+
+// mostFile bounds a pasted file.
+const mostFile = 20 << 20
+
+// pasted is what came in by paste, drop or file, and how it can be read.
+type pasted struct {
+	text     string // of a picture, what its first symbol holds
+	picture  bool
+	readings []recognise.Reading
+	asked    int          // which reading is wanted, −1 for the likeliest
+	bad      problem.List // why nothing was read
+}
+
+// pastedOf reads the request: a text, or a file that holds text or a picture of codes.
+func pastedOf(r *http.Request) pasted {
+	p := pasted{asked: -1}
+	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
+		p.asked = n
+	}
+	region := regionOf(r.Header.Get("Accept-Language"))
+	if f, _, err := r.FormFile("file"); err == nil {
+		defer f.Close()
+		b, err := io.ReadAll(io.LimitReader(f, mostFile+1))
+		switch {
+		case err != nil:
+			p.bad.Add("", "file", "The file did not arrive whole; try again")
+		case len(b) > mostFile:
+			p.bad.Add("", "file", "The file is larger than %d megabytes", mostFile>>20)
+		case isText(b):
+			p.text = strings.ReplaceAll(string(b), "\r\n", "\n")
+			p.readings = recognise.Text(p.text, region)
+		default:
+			p.open(r, b, region)
+		}
+		return p
+	}
+	p.text = strings.ReplaceAll(r.PostFormValue("text"), "\r\n", "\n")
+	p.readings = recognise.Text(p.text, region)
+	return p
+}
+
+// isText tells cards, calendars and plain text from pictures and drawings.
+func isText(b []byte) bool {
+	head := strings.TrimSpace(string(b[:min(len(b), 1024)]))
+	return utf8.Valid(b) && len(b) <= 1<<20 && !strings.HasPrefix(head, "<") && !strings.HasPrefix(head, "%PDF-") && !strings.ContainsRune(head, 0)
+}
+
+// open reads the codes of a picture. Of several, each is a reading of its own.
+func (p *pasted) open(r *http.Request, file []byte, region string) {
+	p.picture = true
+	found, err := readers.File(r.Context(), file)
+	if err != nil {
+		message := strings.TrimSuffix(err.Error(), ".")
+		p.bad.Add("", "picture", "%s", strings.ToUpper(message[:1])+message[1:])
+		return
+	}
+	n := len(found.Symbols)
+	if n == 0 {
+		p.bad.Add("", "picture", "No code was found in the picture. Cut away what lies around the code, or give a larger picture")
+		return
+	}
+	p.text = found.Symbols[0].Payload
+	for i, s := range found.Symbols {
+		list := recognise.Text(s.Payload, region)
+		if n == 1 {
+			p.readings = list
+		} else if len(list) > 0 {
+			list[0].Took, list[0].Entry, list[0].Weak, list[0].Text = fmt.Sprintf("Code %d of %d in the picture", i+1, n), true, false, s.Payload
+			p.readings = append(p.readings, list[0])
+		}
+	}
+}
+
+// chosen is the reading asked for, else the likeliest.
+func (p pasted) chosen() (recognise.Reading, bool) {
+	if i := max(0, p.asked); i < len(p.readings) {
+		return p.readings[i], true
+	}
+	return recognise.Reading{}, false
+}
+
+// make makes what was pasted.
+func (p pasted) make() (*compose.Made, problem.List) {
+	reading, ok := p.chosen()
+	switch {
+	case len(p.bad) > 0:
+		return nil, p.bad
+	case !ok:
+		return nil, problem.List{{Field: "/text", Code: "text.empty", Message: "is empty; paste a link, or what else the code should say"}}
+	case reading.Content == nil:
+		return nil, reading.Problems
+	}
+	return compose.Make(jobFor(reading.Content))
+}
+
+func jobFor(c content.Content) *job.Job {
+	j := job.Default()
+	j.Content = c
+	return &j
+}
+
+// regionOf is the country whose numbers a person is likely to write without its code, from the languages of the browser.
+func regionOf(accept string) string {
+	tags, _, err := language.ParseAcceptLanguage(accept)
+	if err == nil {
+		for _, t := range tags {
+			if region, sure := t.Region(); sure == language.Exact && len(region.String()) == 2 {
+				return region.String()
+			}
+		}
+	}
+	return "GB"
+}
