@@ -73,7 +73,8 @@ func TestBadPaste(t *testing.T) {
 		}
 	}
 	paste(p, "no such words anywhere")
-	hasText(t, p, "#ledger", "it is not a web address")
+	hasText(t, p, "#ledger", "No code has “no such words anywhere”")
+	hasText(t, p, "#found", "Plain text, shown as it is")
 	if n := len(p.MustElements("tr.code")); n != 0 {
 		t.Errorf("%d codes shown", n)
 	}

@@ -34,7 +34,7 @@ func TestAccessibility(t *testing.T) {
 	look("/codes", "ledger", nil)
 	look("/codes", "paste", func(p *rod.Page) {
 		paste(p, "marrowby.example/visit?utm_source=tote")
-		hasText(t, p, "#found", "Leave it out")
+		hasText(t, p, "#found", "Leave out utm_source")
 	})
 	look("/codes", "peek", func(p *rod.Page) {
 		p.MustElement("tr.code").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)

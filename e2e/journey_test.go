@@ -44,8 +44,8 @@ func TestFromClipboardToPrint(t *testing.T) {
 		t.Errorf("saved as %q", name)
 	}
 	readBack(t, name, data, "https://marrowby.example/tasting?utm_source=gate")
-	p.MustElementR("#found button", "Leave it out").MustClick()
-	until(t, p, "the shorter code", `() => !document.querySelector("#found").innerText.includes("Leave it out")`)
+	p.MustElementR("#found button", "Leave out utm_source").MustClick()
+	until(t, p, "the shorter code", `() => !document.querySelector("#found").innerText.includes("Leave out utm_source")`)
 
 	p.MustElement("#find-text").MustFocus()
 	wait := p.MustWaitNavigation()

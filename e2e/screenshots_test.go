@@ -28,7 +28,7 @@ func TestScreenshots(t *testing.T) {
 		{"ledger", "/codes", nil},
 		{"paste", "/codes", func(p *rod.Page) {
 			paste(p, "marrowby.example/visit?utm_source=tote")
-			hasText(t, p, "#found", "Leave it out")
+			hasText(t, p, "#found", "Leave out utm_source")
 		}},
 		{"peek", "/codes", func(p *rod.Page) {
 			p.MustElement("tr.code:nth-child(3)").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)

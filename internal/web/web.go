@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"path"
 	"runtime/debug"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -102,7 +103,11 @@ func deadline(next http.Handler) http.Handler {
 // bounded keeps the bodies of pages small; the API bounds its own, operation by operation.
 func bounded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		r.Body = http.MaxBytesReader(w, r.Body, mostBody)
+		limit := int64(mostBody)
+		if r.URL.Path == "/find" && strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
+			limit = ledger.MostFile + 1<<16 // a picture with the form around it
+		}
+		r.Body = http.MaxBytesReader(w, r.Body, limit)
 		next.ServeHTTP(w, r)
 	})
 }

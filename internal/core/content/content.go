@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
@@ -135,10 +136,28 @@ func Fields(payload string) (values map[string]any, ok bool) {
 	head := strings.ToLower(payload[:min(len(payload), 24)])
 	for _, p := range parsers {
 		if strings.HasPrefix(head, p.prefix) {
-			return p.take(payload)
+			values, ok = p.take(payload)
+			return values, ok && isText(values)
 		}
 	}
 	return nil, false
+}
+
+// isText says that every text in a value is UTF-8, which percent-encoding and escapes can break.
+func isText(v any) bool {
+	switch v := v.(type) {
+	case string:
+		return utf8.ValidString(v)
+	case []any:
+		return !slices.ContainsFunc(v, func(x any) bool { return !isText(x) })
+	case map[string]any:
+		for k, x := range v {
+			if !utf8.ValidString(k) || !isText(x) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 var parsers = []struct {

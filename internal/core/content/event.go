@@ -431,7 +431,7 @@ func (e *Event) Savings() (out []Saving) {
 	if e.Alarm >= 0 {
 		cut("the reminder", "/alarm_minutes", func(e *Event) { e.Alarm = -1 })
 	}
-	if e.UID != "" {
+	if len(e.UID) > 12 { // the derived one is as long
 		cut("the identifier it came with", "/uid", func(e *Event) { e.UID = "" })
 	}
 	return out

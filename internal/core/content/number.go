@@ -39,7 +39,8 @@ func ParseNumber(text, region string) (n Number, message string) {
 	}
 	whole := strings.HasPrefix(s, "+")
 	if !whole && strings.HasPrefix(digits, "00") {
-		s, whole = "+"+digits[2:], true
+		digits = digits[2:]
+		s, whole = "+"+digits, true
 	}
 	if !whole && region == "" && len(digits) > 6 {
 		return n, "has no country code; write it like +44 113 496 0123, or choose its country"
@@ -63,7 +64,11 @@ func ParseNumber(text, region string) (n Number, message string) {
 		}
 		return n, why + where + "; compare its digits"
 	}
-	return Number{E164: phonenumbers.Format(p, phonenumbers.E164), Known: phonenumbers.IsValidNumber(p)}, ""
+	n = Number{E164: phonenumbers.Format(p, phonenumbers.E164), Known: phonenumbers.IsValidNumber(p)}
+	if whole && !n.Known { // nothing is known of it, so that nothing in it is taken for a prefix of dialling
+		n.E164 = "+" + digits
+	}
+	return n, ""
 }
 
 func quoted(s string) string { return "“" + brief(s, 30) + "”" }

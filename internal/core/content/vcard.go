@@ -21,9 +21,13 @@ func (c *Contact) vcard() string {
 	} else if !v4 {
 		w.Raw("N", ";;;;")
 	}
-	w.Text("FN", c.Name())
-	w.Text("ORG", c.Organisation)
-	w.Text("TITLE", c.Title)
+	text := w.Text
+	if v4 {
+		text = w.Plain
+	}
+	text("FN", c.Name())
+	w.Parts("ORG", c.Organisation)
+	text("TITLE", c.Title)
 	for _, p := range c.Phones {
 		kind := ""
 		if p.Type != "" {
@@ -36,7 +40,7 @@ func (c *Contact) vcard() string {
 		if e.Type != "" {
 			kind = ";TYPE=" + strings.ToUpper(e.Type)
 		}
-		w.Text("EMAIL"+kind, e.Address)
+		text("EMAIL"+kind, e.Address)
 	}
 	for _, u := range c.URLs {
 		w.Raw("URL", u.URL)
@@ -55,7 +59,7 @@ func (c *Contact) vcard() string {
 			w.Raw("X-SOCIALPROFILE;TYPE="+parameter(s.Service), s.URL)
 		}
 	}
-	w.Text("NOTE", c.Note)
+	text("NOTE", c.Note)
 	w.Raw("END", "VCARD")
 	return w.String()
 }

@@ -1,6 +1,7 @@
 package ledger
 
 import (
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -18,8 +19,8 @@ import (
 	"sodrik/internal/readers"
 )
 
-// mostFile bounds a pasted file.
-const mostFile = 20 << 20
+// MostFile bounds a pasted file.
+const MostFile = 20 << 20
 
 // pasted is what came in by paste, drop or file, and how it can be read.
 type pasted struct {
@@ -33,18 +34,23 @@ type pasted struct {
 // pastedOf reads the request: a text, or a file that holds text or a picture of codes.
 func pastedOf(r *http.Request) pasted {
 	p := pasted{asked: -1}
+	region := regionOf(r.Header.Get("Accept-Language"))
+	f, _, err := r.FormFile("file")
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
 		p.asked = n
 	}
-	region := regionOf(r.Header.Get("Accept-Language"))
-	if f, _, err := r.FormFile("file"); err == nil {
+	if large := new(http.MaxBytesError); errors.As(err, &large) {
+		p.bad.Add("", "file", "The file is larger than %d megabytes", MostFile>>20)
+		return p
+	}
+	if err == nil {
 		defer f.Close()
-		b, err := io.ReadAll(io.LimitReader(f, mostFile+1))
+		b, err := io.ReadAll(io.LimitReader(f, MostFile+1))
 		switch {
 		case err != nil:
 			p.bad.Add("", "file", "The file did not arrive whole; try again")
-		case len(b) > mostFile:
-			p.bad.Add("", "file", "The file is larger than %d megabytes", mostFile>>20)
+		case len(b) > MostFile:
+			p.bad.Add("", "file", "The file is larger than %d megabytes", MostFile>>20)
 		case isText(b):
 			p.text = strings.ReplaceAll(string(b), "\r\n", "\n")
 			p.readings = recognise.Text(p.text, region)

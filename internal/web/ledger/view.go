@@ -62,7 +62,7 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 	t := &Taken{Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
 	t.Kind, _ = reading.Values["kind"].(string)
 	if p.picture && !reading.Entry {
-		t.Took = "Read from the picture: " + strings.ToLower(t.Took[:1]) + t.Took[1:]
+		t.Took = "Read from the picture: " + within(t.Took)
 	}
 	if reading.Text != "" { // one code of several in a picture
 		t.Text, t.Reading = reading.Text, 0
@@ -78,7 +78,7 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Made.Payload), t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
 	}
 	for i, r := range p.readings {
-		o := Other{Text: p.text, Reading: i, Took: strings.ToLower(r.Took[:1]) + r.Took[1:], On: i == max(0, p.asked)}
+		o := Other{Text: p.text, Reading: i, Took: within(r.Took), On: i == max(0, p.asked)}
 		if r.Text != "" {
 			o.Text, o.Reading = r.Text, 0
 		}
@@ -93,6 +93,14 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		}
 	}
 	return t
+}
+
+// within makes the beginning of a sentence fit for its middle.
+func within(s string) string {
+	if strings.HasPrefix(s, "A ") || strings.HasPrefix(s, "An ") || strings.HasPrefix(s, "The ") || strings.HasPrefix(s, "Plain ") {
+		return strings.ToLower(s[:1]) + s[1:]
+	}
+	return s
 }
 
 // fieldWords begins a sentence about a field.

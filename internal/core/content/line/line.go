@@ -164,6 +164,12 @@ func (w *Writer) Raw(name, value string) {
 // Text writes a property whose value is text; nothing where it is empty.
 func (w *Writer) Text(name, value string) { w.Raw(name, Escape(value)) }
 
+// Plain writes a property whose value is one text in a vCard 4.0, where a semicolon stands for itself (RFC 6350, clauses 3.4
+// and 4.1); nothing where it is empty.
+func (w *Writer) Plain(name, value string) {
+	w.Raw(name, strings.ReplaceAll(Escape(value), `\;`, ";"))
+}
+
 // Parts writes a structured value, empty parts at its end kept; nothing where all are empty.
 func (w *Writer) Parts(name string, parts ...string) {
 	if strings.Join(parts, "") == "" {

@@ -1,0 +1,106 @@
+package job
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
+)
+
+// typed types text into fields, one after another, and gives the content of the draft.
+func typed(t *testing.T, draft string, pairs ...string) string {
+	t.Helper()
+	doc, err := fields.Decode([]byte(`{"content":` + draft + `}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := 0; i < len(pairs); i += 2 {
+		ops, bad := Edit(doc, "/content/"+pairs[i], pairs[i+1])
+		if bad != nil {
+			t.Errorf("%s: %v", pairs[i], bad)
+			continue
+		}
+		var inverse patch.Patch
+		before, _ := json.Marshal(doc)
+		next, inverse, err := ops.Apply(doc)
+		if err != nil {
+			t.Errorf("%s: %v", pairs[i], err)
+			continue
+		}
+		back, _, err := inverse.Apply(next)
+		if again, _ := json.Marshal(back); err != nil || string(again) != string(before) {
+			t.Errorf("%s undone gives %s, was %s, %v", pairs[i], again, before, err)
+		}
+		doc = next
+	}
+	content, _ := patch.Get(doc, "/content")
+	b, err := json.Marshal(content)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(b)
+}
+
+// TestTyping: what typing into a form makes of a draft, with what changes along.
+func TestTyping(t *testing.T) {
+	for _, c := range []struct {
+		draft string
+		pairs []string
+		want  string
+	}{
+		{`{"kind":"contact"}`, []string{"given", "Tamsin", "phones/0/number", "+441134960124", "phones/0/type", "mobile", "phones/1/number", "+441134960125", "address/city", "Marrowby", "urls/0", "m.example", "urls/0", "marrowby.example"},
+			`{"address":{"city":"Marrowby"},"given":"Tamsin","kind":"contact","phones":[{"number":"+441134960124","type":"mobile"},{"number":"+441134960125"}],"urls":["marrowby.example"]}`},
+		{`{"kind":"contact","phones":[{"number":"1","type":"fax"}]}`, []string{"phones/0/number", ""}, `{"kind":"contact","phones":[{"type":"fax"}]}`},
+		{`{"kind":"wifi","ssid":"a","security":"wpa","password":"12345678"}`, []string{"security", "open"}, `{"kind":"wifi","security":"open","ssid":"a"}`},
+		{`{"kind":"wifi","ssid":"a","security":"wpa","password":"12345678"}`, []string{"security", "eap", "security", "wpa3"}, `{"kind":"wifi","password":"12345678","security":"wpa3","ssid":"a"}`},
+		{`{"kind":"wifi","ssid":"a","security":"open"}`, []string{"hidden", "yes"}, `{"hidden":true,"kind":"wifi","security":"open","ssid":"a"}`},
+		{`{"kind":"wifi","ssid":"a","security":"open","hidden":true}`, []string{"hidden", ""}, `{"kind":"wifi","security":"open","ssid":"a"}`},
+		{`{"kind":"event","title":"a"}`, []string{"start", "20 March 2027, 10:00", "end", "Saturday 20th March 2027 at 4pm"}, `{"end":"2027-03-20T16:00","kind":"event","start":"2027-03-20T10:00","title":"a"}`},
+		{`{"kind":"event","title":"a","start":"2027-03-20T10:00","end":"2027-03-21T16:00","timezone":"Europe/London"}`, []string{"all_day", "yes"}, `{"all_day":true,"end":"2027-03-21","kind":"event","start":"2027-03-20","title":"a"}`},
+		{`{"kind":"event","title":"a","start":"2027-03-20","all_day":true}`, []string{"all_day", ""}, `{"kind":"event","start":"2027-03-20T10:00","title":"a"}`},
+		{`{"kind":"event","title":"a","start":"2027-03-20T10:00"}`, []string{"repeat/every", "week", "repeat/count", "5", "repeat/until", "1 June 2027"}, `{"kind":"event","repeat":{"every":"week","until":"2027-06-01"},"start":"2027-03-20T10:00","title":"a"}`},
+		{`{"kind":"event","title":"a","repeat":{"every":"week"}}`, []string{"repeat/every", ""}, `{"kind":"event","title":"a"}`},
+		{`{"kind":"place"}`, []string{"position", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W"}, `{"kind":"place","lat":52.087111,"lon":-1.943194}`},
+		{`{"kind":"place","lat":1,"lon":2}`, []string{"form", "link", "form", ""}, `{"kind":"place","lat":1,"lon":2}`},
+		{`{"kind":"sms","number":"1"}`, []string{"body", "a\r\nb"}, `{"body":"a\nb","kind":"sms","number":"1"}`},
+		{`{"kind":"url","url":"m.example"}`, []string{"tags/source", "gate", "tags/source", ""}, `{"kind":"url","tags":{},"url":"m.example"}`},
+	} {
+		if got := typed(t, c.draft, c.pairs...); got != c.want {
+			t.Errorf("%s %q: %s, want %s", c.draft, c.pairs, got, c.want)
+		}
+	}
+	if p := Unparsed(Position, "Atlantis"); p == nil || p.Field != Position {
+		t.Errorf("a name is no position: %v", p)
+	}
+}
+
+func TestMoments(t *testing.T) {
+	for text, want := range map[string]string{
+		"2027-03-20T10:00": "2027-03-20T10:00", "2027-03-20": "2027-03-20", "20/3/2027": "2027-03-20", "20.3.2027 18:30": "2027-03-20T18:30", "20 Mar 2027 6pm": "2027-03-20T18:00", "Sat, 20 March 2027, 6.15 pm": "2027-03-20T18:15",
+		"March 20, 2027 10:00": "2027-03-20T10:00", "1st June 2027": "2027-06-01", "2027-03-20 10:00": "2027-03-20T10:00", "2027-03-20T10:00:00": "2027-03-20T10:00:00", "tomorrow": "tomorrow", "31 February 2027": "31 February 2027", "20 March 2027 25:00": "20 March 2027 25:00", "": "",
+	} {
+		if got, _ := moment("", text); got != want {
+			t.Errorf("%q: %q, want %q", text, got, want)
+		}
+	}
+}
+
+// TestSecretWords: neither the history nor the list of differences tells a password.
+func TestSecretWords(t *testing.T) {
+	if w := Words("/content/password", "sow;thin"); strings.Contains(w, "sow") || !strings.Contains(w, "password") {
+		t.Errorf("the history says %q", w)
+	}
+	job := func(password string) *Job {
+		j, problems := Parse([]byte(`{"content":{"kind":"wifi","ssid":"a","security":"wpa","password":"` + password + `"}}`))
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		return j
+	}
+	d := Differences(job("sow;thin1"), job("water;all2"))
+	if len(d) != 1 || strings.Contains(d[0].String(), "sow") || strings.Contains(d[0].String(), "water") || d[0].What != "password" {
+		t.Errorf("%v", d)
+	}
+}
