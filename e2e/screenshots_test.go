@@ -27,14 +27,22 @@ func TestScreenshots(t *testing.T) {
 	}{
 		{"ledger", "/codes", nil},
 		{"paste", "/codes", func(p *rod.Page) {
-			paste(p, "marrowby.example/visit?utm_source=tote")
-			hasText(t, p, "#found", "Leave out utm_source")
+			paste(p, "orders@marrowby.example")
+			hasText(t, p, "#found", "It could be")
 		}},
 		{"peek", "/codes", func(p *rod.Page) {
 			p.MustElement("tr.code:nth-child(3)").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
 			hasText(t, p, "#peek[open]", "Duplicate")
 		}},
 		{"desk-says", a.demoCode(t, "gate poster"), nil},
+		{"new-wifi", "/new/wifi", func(p *rod.Page) {
+			fill(p, "#f-content-ssid", "Marrowby Seed Library")
+			fill(p, "#f-content-password", "snow")
+			hasText(t, p, "#e-f-content-password", "phones will not join")
+		}},
+		{"desk-contact", a.demoCode(t, "tamsin"), nil},
+		{"desk-event", a.demoCode(t, "bulb fair, date"), nil},
+		{"desk-place", a.demoCode(t, "way to the show"), nil},
 		{"desk-wears", a.demoCode(t, "foxglove"), func(p *rod.Page) { p.MustElement("[data-stub=wears]").MustClick() }},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},

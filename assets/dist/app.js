@@ -70,7 +70,9 @@ function fillSlots(text) {
     const active = document.activeElement;
     const within = slot.contains(active);
     if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
+    const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
     slot.replaceChildren(...part.childNodes);
+    slot.querySelectorAll("details").forEach((d, i) => { if (unfolded[i]) d.open = true; });
     if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
     if (slot.querySelector("[hx-post], [hx-patch]")) window.htmx.process(slot);
   }

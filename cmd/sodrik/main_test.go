@@ -56,6 +56,23 @@ func write(t *testing.T, name, text string) string {
 const gate = `{"name":"Gate poster","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b"},
 	"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"card","medium":"business-card"}]}`
 
+// TestEncodeKinds: the payload of every kind.
+func TestEncodeKinds(t *testing.T) {
+	for content, want := range map[string]string{
+		`{"kind":"text","text":"Thin to 20 cm"}`: "Thin to 20 cm", `{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`: `WIFI:T:WPA;S:Barn;P:sow\;thin\;water;;`,
+		`{"kind":"contact","format":"mecard","given":"Wren","family":"Okafor"}`: "MECARD:N:Okafor,Wren;;", `{"kind":"phone","number":"0113 496 0123","region":"GB"}`: "tel:+441134960123",
+		`{"kind":"sms","number":"+441134960123","body":"SOW"}`: "SMSTO:+441134960123:SOW", `{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs & more"}`: "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more",
+		`{"kind":"place","lat":52.0871,"lon":-1.9432}`: "geo:52.0871,-1.9432", `{"kind":"url","url":"marrowby.example","tags":{"source":"gate"}}`: "https://marrowby.example?utm_source=gate",
+		`{"kind":"event","title":"Fair","start":"2027-03-20","all_day":true}`: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Sodrik//EN\r\nBEGIN:VEVENT\r\nUID:117032334ad2\r\nDTSTAMP:20270320T000000Z\r\nDTSTART;VALUE=DATE:20270320\r\nSUMMARY:Fair\r\nEND:VEVENT\r\nEND:VCALENDAR",
+	} {
+		code, out, errs := sodrik(t, `{"content":`+content+`}`, "encode", "-")
+		var e struct{ Payload string }
+		if err := json.Unmarshal([]byte(out), &e); code != 0 || err != nil || e.Payload != want {
+			t.Errorf("%s: %d %q %s, want %q", content, code, e.Payload, errs, want)
+		}
+	}
+}
+
 func TestEncode(t *testing.T) {
 	code, out, errs := sodrik(t, gate, "encode", "-")
 	var e struct {
@@ -153,6 +170,16 @@ func TestRefusals(t *testing.T) {
 		{`{"content":{"kind":"url","url":"javascript:x"},"loook":{}}`, []string{"encode", "-"}, 2, "content.url: javascript:"},
 		{`{"content":{"kind":"url","url":"m.example"},"look":{"inc":"#000"}}`, []string{"draw", "-", "-o", "x.svg"}, 2, "look.inc: is not a key here"},
 		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2, "placements.0.width_mm: must be a number"},
+		{`{"content":{"kind":"fax"}}`, []string{"encode", "-"}, 2, `content.kind: "fax" is not a kind`},
+		{`{"content":{"kind":"sepa"}}`, []string{"encode", "-"}, 2, "cannot be made yet"},
+		{`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"short"}}`, []string{"encode", "-"}, 2, "content.password: has 5 characters: phones will not join. WPA passwords have 8 to 63 characters"},
+		{`{"content":{"kind":"wifi","ssid":"Barn","security":"open","password":"12345678"}}`, []string{"encode", "-"}, 2, "content.password: is set, and the network is open"},
+		{`{"content":{"kind":"contact","given":"a","phones":[{"number":"12"}]}}`, []string{"encode", "-"}, 2, "content.phones.0.number: "},
+		{`{"content":{"kind":"phone","number":"0113 496 0123"}}`, []string{"encode", "-"}, 2, "content.number: has no country code"},
+		{`{"content":{"kind":"sms","number":"+441134960123","subject":"x"}}`, []string{"encode", "-"}, 2, "content.subject: is not a key here"},
+		{`{"content":{"kind":"email","to":["x"]}}`, []string{"encode", "-"}, 2, "content.to.0: "},
+		{`{"content":{"kind":"event","title":"a","start":"2027-03-28T01:30","timezone":"Europe/London"}}`, []string{"encode", "-"}, 2, "content.start: is 01:30, a time that the clocks in London skip that night: they go from 01:00 to 02:00"},
+		{`{"content":{"kind":"place","lat":91,"lon":0}}`, []string{"encode", "-"}, 2, "content.lat: is 91; it lies between −90 and 90 degrees"},
 		{gate, []string{"draw", "-", "-o", "x.gif"}, 2, `format: "gif" cannot be written`},
 		{gate, []string{"draw", "-"}, 2, "needs -o FILE"},
 		{gate, []string{"draw", "-", "-o", "x.svg", "-placement", "moon"}, 2, `none is called "moon"`},

@@ -49,7 +49,7 @@ func (m *Made) Price() Price {
 		o := m.Job.Symbol.Options()
 		o.Level = symbol.L
 		if size, ok := sizeOf(m.Payload, o); ok && size < p.Size {
-			p.Steps = append(p.Steps, Step{"Level L, about 7 % damage survived instead of " + map[symbol.Level]string{symbol.M: "15 %", symbol.Q: "25 %", symbol.H: "30 %"}[asked],
+			p.Steps = append(p.Steps, Step{"Level L: survives 7 % damage, not " + map[symbol.Level]string{symbol.M: "15 %", symbol.Q: "25 %", symbol.H: "30 %"}[asked],
 				"/symbol/level", patch.Set("/symbol/level", "L"), p.Bytes, size, p.Size - size, nil})
 		}
 	}

@@ -15,7 +15,7 @@ func TestPrice(t *testing.T) {
 		{`{"content":{"kind":"contact","given":"Tamsin","family":"Ashdown","organisation":"Marrowby Seed House","phones":[{"number":"+441134960124"}],"note":"Ask for the growers' price list and the bulb list"}}`, "MECARD instead of vCard 3"},
 		{`{"content":{"kind":"event","title":"Bulb fair","start":"2027-03-20T10:00","timezone":"Europe/London","description":"Two hundred varieties, tea in the barn, and the potting shed open to all","alarm_minutes":60}}`, "Leave out the description"},
 		{`{"content":{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulb order","body":"Account number: , variety and quantity: "}}`, "Leave out the text"},
-		{`{"content":{"kind":"text","text":"` + strings.Repeat("Thin to 20 cm. ", 9) + `"},"symbol":{"level":"H"}}`, "Level L, about 7 % damage survived instead of 30 %"},
+		{`{"content":{"kind":"text","text":"` + strings.Repeat("Thin to 20 cm. ", 9) + `"},"symbol":{"level":"H"}}`, "Level L: survives 7 % damage, not 30 %"},
 	} {
 		m := parse(t, c.text)
 		p := m.Price()

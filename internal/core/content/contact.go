@@ -313,14 +313,34 @@ func (c *Contact) clone() *Contact {
 
 // Savings: MECARD, the other formats, and each field that is not the name.
 func (c *Contact) Savings() (out []Saving) {
+	was := map[string]string{"vcard3": "vCard 3", "vcard4": "vCard 4", "mecard": "MECARD"}[c.Format]
 	for _, format := range []struct{ key, words string }{{"mecard", "MECARD"}, {"vcard4", "vCard 4"}, {"vcard3", "vCard 3"}} {
-		if format.key == c.Format || format.key == "mecard" && (c.Prefix+c.Suffix+c.Title != "" || len(c.Socials) > 0) || format.key != "vcard4" && strings.HasPrefix(c.Birthday, "--") {
+		if format.key == c.Format || format.key != "vcard4" && strings.HasPrefix(c.Birthday, "--") {
 			continue
 		}
 		then := c.clone()
 		then.Format = format.key
-		was := map[string]string{"vcard3": "vCard 3", "vcard4": "vCard 4", "mecard": "MECARD"}[c.Format]
-		out = append(out, Saving{format.words + " instead of " + was, "/content/format", set("/format", format.key), then})
+		label, p := format.words+" instead of "+was, set("/format", format.key)
+		if format.key == "mecard" { // which has no place for these
+			var left []string
+			for _, s := range []struct {
+				path, words string
+				field       *string
+			}{{"/title", "job title", &then.Title}, {"/prefix", "prefix", &then.Prefix}, {"/suffix", "suffix", &then.Suffix}} {
+				if *s.field != "" {
+					*s.field, left, p = "", append(left, s.words), append(p, drop(s.path)...)
+				}
+			}
+			if len(then.Socials) > 0 {
+				then.Socials, left, p = nil, append(left, "profiles"), append(p, drop("/socials")...)
+			}
+			if len(left) > 0 {
+				label += ", without " + list(left)
+			}
+		}
+		if then.Name() != "" {
+			out = append(out, Saving{label, "/content/format", p, then})
+		}
 	}
 	without := func(words, field string, at string, then *Contact) {
 		if then.Name() != "" {

@@ -122,6 +122,14 @@ func fieldOf(path string) (field, bool) {
 // Editable says whether a path is one that a person edits by typing.
 func Editable(path string) bool { _, ok := fieldOf(path); return ok }
 
+// Called is what a field is called in a sentence: "the password". It is its pointer, dotted, where it has no name.
+func Called(path string) string {
+	if f, ok := fieldOf(path); ok {
+		return "the " + f.words
+	}
+	return problem.Problem{Field: path}.Dotted()
+}
+
 // Secret says whether what is typed at a path must not be shown again in words.
 func Secret(path string) bool { f, ok := fieldOf(path); return ok && f.secret }
 

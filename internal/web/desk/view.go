@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
@@ -132,7 +133,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
 	if c.Stale() {
 		v.Stale = true
-		v.StaleWhy = c.Problems[0].Dotted()
+		v.StaleWhy = job.Called(c.Problems[0].Field)
 	}
 	return v
 }

@@ -1,0 +1,217 @@
+package e2e
+
+import (
+	"bytes"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+)
+
+// pasteFile gives a file to the page as a drop does.
+func chooseFile(t *testing.T, p *rod.Page, name string, data []byte) {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), name)
+	if err := os.WriteFile(file, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	p.MustElement("#find-file input").MustSetFiles(file)
+}
+
+// openOnDesk takes what stands out of a paste to the desk, by key.
+func openOnDesk(p *rod.Page) {
+	p.MustElement("#find-text").MustFocus()
+	wait := p.MustWaitNavigation()
+	p.Keyboard.MustType(input.Enter)
+	wait()
+}
+
+// taken downloads the PNG of the open code and has outside readers read it.
+func taken(t *testing.T, p *rod.Page, payload string) {
+	t.Helper()
+	name, data := download(t, p, func() { p.MustElementR("#takes button", "Download PNG").MustClick() })
+	readBack(t, name, data, payload)
+}
+
+// TestEveryKind walks one journey a kind: from the clipboard to the file, an outside reader, and the handset.
+func TestEveryKind(t *testing.T) {
+	a := open(t)
+	for _, c := range []struct {
+		kind, text, took, says, payload string
+		handset                         []string
+		then                            func(p *rod.Page) (payload string) // further work on the desk
+	}{
+		{"url", "marrowby.example/every/kind?utm_source=gate&gclid=7", "A web address", "Opens marrowby.example/every/kind", "https://marrowby.example/every/kind?utm_source=gate&gclid=7", []string{"marrowby.example", "gclid=7"}, func(p *rod.Page) string {
+			p.MustElement("#f-content-purpose").MustSelect("a sign-up form")
+			hasText(t, p, "#line-says", "Signs people up at marrowby.example")
+			hasText(t, p, ".finding", "every scan would count as that one click")
+			p.MustEval(`() => document.activeElement.blur()`)
+			p.Keyboard.MustType('s') // the step that saves most
+			until(t, p, "the tracking left out", `() => document.getElementById("f-content-url").value === "marrowby.example/every/kind"`)
+			p.Keyboard.MustType('u')
+			until(t, p, "the step undone", `() => document.getElementById("f-content-url").value.includes("gclid")`)
+			p.Keyboard.MustType('s')
+			until(t, p, "the tracking left out again", `() => !document.getElementById("f-content-url").value.includes("gclid")`)
+			return "https://marrowby.example/every/kind"
+		}},
+		{"text", "Thin to 20 cm,\nwater at dusk. 播種 🌱", "Plain text", "Shows Thin to 20 cm, water at dusk. 播種 🌱", "Thin to 20 cm,\nwater at dusk. 播種 🌱", []string{"water at dusk. 播種"}, nil},
+		{"wifi", `WIFI:S:Glass\;house;T:WPA;P:crocus-12;;`, "Wi-Fi access", "Joins Glass;house", `WIFI:T:WPA;S:Glass\;house;P:crocus-12;;`, []string{"Joins this network", "Glass;house"}, func(p *rod.Page) string {
+			if kind := p.MustElement("#f-content-password").MustProperty("type").Str(); kind != "password" {
+				t.Errorf("the password is shown, type %s", kind)
+			}
+			fill(p, "#f-content-password", "short")
+			hasText(t, p, "#e-f-content-password", "phones will not join. WPA passwords have 8 to 63 characters")
+			until(t, p, "the sheet keeping its symbol", `() => !!document.querySelector("#picture .stale") && !!document.querySelector("#symbol path")`)
+			hasText(t, p, "#picture .stale", "Put the password right")
+			p.MustElement("#f-content-security").MustSelect("nothing, it is open")
+			until(t, p, "the password gone", `() => !document.getElementById("f-content-password") && !document.querySelector("#picture .stale")`)
+			p.MustElement("#f-content-hidden").MustClick()
+			hasText(t, p, ".handset", "Its name is hidden")
+			return `WIFI:T:nopass;S:Glass\;house;H:true;;`
+		}},
+		{"contact", "Wren Okafor\nMarrowby Seed House\nM 0113 496 0126\nwren@marrowby.example", "A contact, from the lines of a signature", "Saves Wren Okafor",
+			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Okafor;Wren;;;\r\nFN:Wren Okafor\r\nORG:Marrowby Seed House\r\nTEL;TYPE=CELL:+441134960126\r\nEMAIL:wren@marrowby.example\r\nEND:VCARD", []string{"Saves this contact", "Wren Okafor", "+44 113 496 0126"}, func(p *rod.Page) string {
+				hasText(t, p, ".more summary", "+4 modules") // what a field would cost
+				p.MustElementR(".more summary", "Job title").MustClick()
+				fill(p, "#f-content-title", "Trade")
+				hasText(t, p, ".handset", "Trade")
+				until(t, p, "the field in focus after the form has changed", `() => document.activeElement.id === "f-content-title" && document.activeElement.value === "Trade" && !document.activeElement.closest("details")`)
+				p.MustEval(`() => document.querySelectorAll("#price details").forEach((d) => { d.open = true; })`)
+				p.MustElementR("#price button", "MECARD instead of vCard 3, without job title").MustClick()
+				until(t, p, "the job title gone", `() => document.getElementById("f-content-format").value === "mecard"`)
+				return "MECARD:N:Okafor,Wren;ORG:Marrowby Seed House;TEL:+441134960126;EMAIL:wren@marrowby.example;;"
+			}},
+		{"phone", "+44 113 496 0127", "A phone number", "Calls +44 113 496 0127", "tel:+441134960127", []string{"Calls this number", "+44 113 496 0127"}, nil},
+		{"sms", "SMSTO:+441134960128:SOW", "A text message", "Texts +44 113 496 0128", "SMSTO:+441134960128:SOW", []string{"not sent yet", "SOW"}, func(p *rod.Page) string {
+			p.MustElement("[data-stub=sits]").MustClick()
+			wait := p.MustWaitNavigation()
+			p.MustElementR("button", "Put it there").MustClick()
+			wait()
+			fill(p, "#f-placements-0-keyword", "GATE")
+			hasText(t, p, ".handset", "GATE SOW")
+			_, data := download(t, p, func() {
+				p.MustElement("[data-stub=ships]").MustClick()
+				p.MustElementR("#files button", "Download SVG").MustClick()
+			})
+			readBack(t, "x.svg", data, "SMSTO:+441134960128:GATE SOW")
+			return "SMSTO:+441134960128:SOW" // without the place
+		}},
+		{"email", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", "An e-mail", "Writes to orders@marrowby.example", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", []string{"not sent yet", "Subject: Bulbs & more"}, func(p *rod.Page) string {
+			fill(p, "#f-content-to-0", "orders")
+			hasText(t, p, "#e-f-content-to-0", "not an e-mail address")
+			fill(p, "#f-content-to-0", "trade@marrowby.example")
+			hasText(t, p, ".handset", "trade@marrowby.example")
+			return "mailto:trade@marrowby.example?subject=Bulbs%20%26%20more"
+		}},
+		{"event", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nDTSTART;TZID=Europe/London:20270717T100000\r\nSUMMARY:Rose day\r\nEND:VEVENT\r\nEND:VCALENDAR", "A calendar entry", "Adds Rose day, 17 July 2027", "", []string{"Adds to the calendar", "Rose day", "Sat 17 July 2027, 10:00, London"}, func(p *rod.Page) string {
+			fill(p, "#f-content-end", "17 July 2027 4pm")
+			hasText(t, p, "#h-f-content-end", "Sat 17 July 2027, 16:00")
+			hasText(t, p, ".handset", "10:00 to 16:00")
+			fill(p, "#f-content-start", "28 March 2027, 01:30")
+			hasText(t, p, "#e-f-content-start", "a time that the clocks in London skip that night")
+			fill(p, "#f-content-start", "17 July 2027, 10:00")
+			p.MustElement("#f-content-all_day").MustClick()
+			hasText(t, p, ".handset", "Sat 17 July 2027, all day")
+			return ""
+		}},
+		{"place", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W", "Coordinates", "Points to 52.087111, -1.943194", "geo:52.087111,-1.943194", []string{"Opens a map at", "52.087111, -1.943194"}, func(p *rod.Page) string {
+			fill(p, "#f-content-position", "Evesham")
+			p.MustElementR("#towns button", "Evesham").MustClick()
+			hasText(t, p, "#line-says", "Points to 52.09")
+			p.MustElement(".map canvas").MustFocus()
+			before := p.MustElement("#f-content-position").MustProperty("value").Str()
+			p.Keyboard.MustType(input.ArrowUp)
+			until(t, p, "the point moved north", `(before) => { const [a] = before.split(","), [b] = document.getElementById("f-content-position").value.split(","); return +b > +a; }`, before)
+			fill(p, "#f-content-position", "52.0871, -1.9432")
+			hasText(t, p, ".handset", "52.0871, -1.9432")
+			return "geo:52.0871,-1.9432"
+		}},
+	} {
+		p := a.page(t, "/codes")
+		paste(p, c.text)
+		hasText(t, p, "#found .says", c.took)
+		hasText(t, p, "#found .says", c.says)
+		openOnDesk(p)
+		hasText(t, p, "#line-says", c.says)
+		for _, s := range c.handset {
+			hasText(t, p, ".handset", s)
+		}
+		if c.payload != "" {
+			taken(t, p, c.payload)
+		}
+		if c.then == nil {
+			continue
+		}
+		if want := c.then(p); want != "" {
+			taken(t, p, want)
+		}
+	}
+}
+
+// TestFilesAndPictures: a file with several contacts offers a choice; a picture of a code is opened, and found to be there
+// already.
+func TestFilesAndPictures(t *testing.T) {
+	a := open(t)
+	p := a.page(t, "/codes")
+	chooseFile(t, p, "reps.vcf", []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Tamsin Ashdown\r\nTEL:+441134960124\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:3.0\r\nFN:Idris Penn\r\nTEL:+441134960125\r\nEND:VCARD\r\n"))
+	hasText(t, p, "#found .says", "Number 1 of 2 cards. Saves Tamsin Ashdown")
+	p.MustElementR("#found .entries button", "Idris Penn").MustClick()
+	hasText(t, p, "#found .says", "Number 2 of 2 cards. Saves Idris Penn")
+	_, data := download(t, p, func() { p.MustElementR("#found button", "Download PNG").MustClick() })
+	payload := "BEGIN:VCARD\r\nVERSION:3.0\r\nN:Penn;Idris;;;\r\nFN:Idris Penn\r\nTEL:+441134960125\r\nEND:VCARD"
+	readBack(t, "idris.png", data, payload)
+	p.MustElementR("#found button", "Open on the desk").MustClick()
+	hasText(t, p, "#line-says", "Saves Idris Penn")
+
+	// The picture, pasted on another page, opens the code that says it.
+	if _, err := png.Decode(bytes.NewReader(data)); err != nil {
+		t.Fatal(err)
+	}
+	chooseFile(t, p, "photo.png", data)
+	hasText(t, p, "#found .says", "Read from the picture: a vCard. Saves Idris Penn")
+	hasText(t, p, "#found", "You have this already: Idris Penn")
+
+	chooseFile(t, p, "words.png", []byte("no picture"))
+	hasText(t, p, "#found", "Shows no picture") // a text file, whatever it is called
+	chooseFile(t, p, "broken.png", data[:300])
+	hasText(t, p, "#found [role=alert]", "The picture is damaged")
+}
+
+// TestEmptyHanded: from a sentence to a code, by keys alone, with what was typed kept through errors.
+func TestEmptyHanded(t *testing.T) {
+	a := open(t)
+	p := a.page(t, "/codes")
+	fill(p, "#find-text", "wi-fi")
+	until(t, p, "one outcome", `() => document.querySelectorAll(".outcomes a").length === 1`)
+	wait := p.MustWaitNavigation()
+	p.MustElement(".outcomes a").MustFocus()
+	p.Keyboard.MustType(input.Enter)
+	wait()
+	p.MustElement("#f-content-ssid").MustFocus()
+	p.MustInsertText("Seed library")
+	p.Keyboard.MustType(input.Tab, input.Tab)
+	p.MustInsertText("short")
+	hasText(t, p, "#e-f-content-password", "phones will not join")
+	wait = p.MustWaitNavigation()
+	p.Keyboard.MustType(input.Enter)
+	wait()
+	if got := p.MustElement("#f-content-password").MustProperty("value").Str(); got != "short" {
+		t.Errorf("the password typed is %q now", got)
+	}
+	fill(p, "#f-content-password", "snowdrop 7")
+	hasText(t, p, "#new-symbol", "Joins Seed library")
+	name, data := download(t, p, func() { p.MustElementR("button", "Download PNG").MustClick() })
+	if name != "seed-library.png" {
+		t.Errorf("saved as %q", name)
+	}
+	readBack(t, name, data, "WIFI:T:WPA;S:Seed library;P:snowdrop 7;;")
+	p.MustElementR("button", "Open on the desk").MustClick()
+	hasText(t, p, "#line-says", "Joins Seed library")
+	if strings.Contains(p.MustElement("body").MustText(), "snowdrop") {
+		t.Error("the password stands on the desk")
+	}
+}
