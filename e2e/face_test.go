@@ -40,6 +40,21 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement("tr.code").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
 		hasText(t, p, "#peek[open]", "Duplicate")
 	})
+	look("/codes", "two readings", func(p *rod.Page) {
+		paste(p, "0113 496 0123")
+		hasText(t, p, "#found", "It could be")
+	})
+	for _, kind := range []string{"wifi", "contact", "event", "place"} {
+		look("/new/"+kind, "a new "+kind, func(p *rod.Page) {
+			p.MustElementR("button", "Open on the desk").MustClick()
+			hasText(t, p, ".error", ".")
+		})
+	}
+	look(a.demoCode(t, "Tamsin Ashdown"), "desk of a contact", func(p *rod.Page) {
+		p.MustElementR(".more summary", "Postal address").MustClick()
+		p.MustElement("#price details summary").MustClick()
+	})
+	look(a.demoCode(t, "Way to the show"), "desk of a place", nil)
 	look(desk, "desk", func(p *rod.Page) {
 		hasText(t, p, ".verdict", "Safe to print")
 		for _, stub := range []string{"wears", "sits", "reads", "ships"} {
@@ -101,7 +116,7 @@ func TestWidths(t *testing.T) {
 	a := open(t)
 	desk := a.demoCode(t, "Fair, gate poster")
 	for _, w := range []int{1440, 1280, 1024, 390} {
-		for _, path := range []string{"/codes", desk} {
+		for _, path := range []string{"/codes", desk, "/new/place", "/new/contact"} {
 			p := a.page(t, path)
 			p.MustSetViewport(w, 800, 1, false)
 			time.Sleep(200 * time.Millisecond)

@@ -10,6 +10,8 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+
+	"sodrik/internal/standin"
 )
 
 // pasteFile gives a file to the page as a drop does.
@@ -214,4 +216,20 @@ func TestEmptyHanded(t *testing.T) {
 	if strings.Contains(p.MustElement("body").MustText(), "snowdrop") {
 		t.Error("the password stands on the desk")
 	}
+}
+
+// TestTagsOfTheCampaign: a second code of a campaign takes the tags of the first by one click.
+func TestTagsOfTheCampaign(t *testing.T) {
+	a := open(t)
+	for _, job := range []string{`{"name":"First","content":{"kind":"url","url":"marrowby.example/1","tags":{"source":"gate","campaign":"tulip-week"}}}`, `{"name":"Second","content":{"kind":"url","url":"marrowby.example/2"}}`} {
+		if _, err := a.store.Create(t.Context(), standin.Workspace, made(t, job), "Tulip week"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p := a.page(t, a.demoCode(t, "Second"))
+	hasText(t, p, "#tags-of", "Tulip week is tagged gate · tulip-week")
+	p.MustElementR("#tags-of button", "Take these tags").MustClick()
+	hasText(t, p, "#tags-set", "gate · tulip-week")
+	hasText(t, p, ".handset", "utm_campaign=tulip-week")
+	until(t, p, "the offer gone", `() => document.getElementById("tags-of").innerText.trim() === ""`)
 }
