@@ -3,6 +3,7 @@ module sodrik
 go 1.26.0
 
 require (
+	codeberg.org/go-fonts/liberation v0.5.0
 	github.com/alexedwards/scs/pgxstore v0.0.0-20240316134038-7e11d57e8885
 	github.com/alexedwards/scs/v2 v2.9.0
 	github.com/go-chi/chi/v5 v5.5.0

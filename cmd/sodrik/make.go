@@ -95,10 +95,11 @@ func encode(args []string) error {
 }
 
 func draw(args []string) error {
-	var out, place, format string
+	var out, place, format, slip string
 	path, err := parse("draw", "job file", args, func(f *flag.FlagSet) {
 		f.StringVar(&out, "o", "", "`file` to write; - is standard output")
 		f.StringVar(&place, "placement", "", "`name` of the placement to draw for; the first if not given")
+		f.StringVar(&slip, "slip", "", "`language` of the payment part and receipt of a Swiss QR-bill: de, fr, it or en")
 		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it")
 	})
 	if err != nil {
@@ -109,6 +110,9 @@ func draw(args []string) error {
 	}
 	if format == "" {
 		format = strings.ToLower(strings.TrimPrefix(filepath.Ext(out), "."))
+	}
+	if slip != "" {
+		format = "slip-" + slip + "." + format
 	}
 	m, err := loadJob(path)
 	if err != nil {

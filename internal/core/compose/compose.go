@@ -96,11 +96,64 @@ func (m *Made) For(p *place.Placement) *Made {
 	return m
 }
 
+// options are the encoder's, with what the content's standard prescribes. A job that asks for something else has a problem.
+func options(j *job.Job) (symbol.Options, problem.List) {
+	o := j.Symbol.Options()
+	c, ok := j.Content.(content.Prescriptive)
+	if !ok {
+		return o, nil
+	}
+	var problems problem.List
+	p := c.Prescribes()
+	if p.Raw {
+		o.Charset = symbol.CharsetRaw
+	}
+	o.FNC1 = p.FNC1
+	if p.Level != "" {
+		level, _ := symbol.ParseLevel(p.Level)
+		if o.Level != symbol.LevelAuto && o.Level != level {
+			problems.Add("/symbol/level", "symbol.prescribed", "is %v; %s prescribes %v. Leave it at auto", o.Level, p.Name, level)
+		}
+		o.Level, o.NoBoost = level, true
+	}
+	if p.MaxVersion > 0 {
+		if o.MinVersion > p.MaxVersion {
+			problems.Add("/symbol/min_version", "symbol.prescribed", "is %d; %s goes up to version %d", o.MinVersion, p.Name, p.MaxVersion)
+			o.MinVersion = 1
+		}
+		o.MaxVersion = min(o.MaxVersion, p.MaxVersion)
+	}
+	return o, problems
+}
+
+// crossed says whether the Swiss cross will lie in the middle.
+func crossed(j *job.Job) bool {
+	c, ok := j.Content.(content.Prescriptive)
+	return ok && c.Prescribes().Cross
+}
+
+// clearOfCross is the first version above 6 whose alignment patterns the Swiss cross does not touch. Versions 7 to 13 have one
+// in the very middle; with the cross over it, one family of readers finds nothing, at any size and with any mask.
+const clearOfCross = 14
+
+// encodeClear encodes; where a cross would cover the middle alignment pattern, in the next version in which it does not.
+func encodeClear(payload string, o symbol.Options, cross bool) (*symbol.Symbol, error) {
+	s, err := symbol.Encode(payload, o)
+	if err == nil && cross && s.Version >= 7 && s.Version < clearOfCross && (o.MaxVersion == 0 || o.MaxVersion >= clearOfCross) {
+		o.MinVersion = clearOfCross
+		return symbol.Encode(payload, o)
+	}
+	return s, err
+}
+
 func encode(j *job.Job) (*Made, problem.List) {
 	payload := j.Content.Payload()
-	s, err := symbol.Encode(payload, j.Symbol.Options())
+	o, problems := options(j)
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	s, err := encodeClear(payload, o, crossed(j))
 	if err != nil {
-		var problems problem.List
 		var long *symbol.TooLongError
 		if !errors.As(err, &long) {
 			problems.Add("/symbol", "symbol", "%v", err)
@@ -108,6 +161,8 @@ func encode(j *job.Job) (*Made, problem.List) {
 		}
 		limit := fmt.Sprintf("version %d at level %v holds", long.Max, long.Level)
 		switch {
+		case long.Max < symbol.MaxVersion && long.Max < j.Symbol.MaxVersion:
+			problems.Add(bodyOf(j), "symbol.long", "is too long: it takes %s codewords, and %s ends at version %d, which holds %s", measure.Count(long.Need), j.Content.(content.Prescriptive).Prescribes().Name, long.Max, measure.Count(long.Have))
 		case long.Max < symbol.MaxVersion:
 			problems.Add("/symbol/max_version", "symbol.long", "is %d: the content takes %s codewords, %s %s; allow a larger version or shorten the content",
 				long.Max, measure.Count(long.Need), limit, measure.Count(long.Have))
@@ -125,7 +180,7 @@ func encode(j *job.Job) (*Made, problem.List) {
 
 // bodyOf points to the field a person would shorten.
 func bodyOf(j *job.Job) string {
-	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern"}[j.Content.Kind()]
+	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern", "sepa": "/text", "swiss": "/message", "emv": "/accounts", "upi": "/note", "payto": "/message", "bitcoin": "/message"}[j.Content.Kind()]
 }
 
 // Modules is the number of modules along one side, quiet zone included.
@@ -137,7 +192,12 @@ func (m *Made) Scene(p *place.Placement) *scene.Scene {
 	if p != nil {
 		m, width = m.For(p), p.Width
 	}
-	return layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width)
+	out := layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width)
+	if c, ok := m.Job.Content.(content.Prescriptive); ok && c.Prescribes().Cross {
+		at := out.Items[len(out.Items)-1].At
+		out.Items = append(out.Items, layout.Cross(float64(m.Symbol.Size), at)...)
+	}
+	return out
 }
 
 // BarePixels is the least side of a PNG where no placement says how large it prints.
@@ -161,6 +221,9 @@ var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", 
 func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
 	meta.Payload = content.Shown(m.For(p).Job.Content)
+	if language, ending, ok := SlipFormat(format); ok {
+		return m.slip(language, ending, meta)
+	}
 	switch format {
 	case "svg":
 		return svg.Encode(m.Scene(p), meta), nil

@@ -35,7 +35,7 @@ const mostSteps = 6
 func (m *Made) Price() Price {
 	p := Price{Bytes: len(m.Payload), Size: m.Symbol.Size}
 	least := max(1, m.Job.Symbol.MinVersion)
-	if v := m.Symbol.Version; v > least {
+	if v := m.Symbol.Version; v > least && !(crossed(m.Job) && v == clearOfCross) {
 		p.Less = max(1, m.Symbol.Used()-symbol.DataCodewords(v-1, askedLevel(m.Job)))
 	}
 	if c, ok := m.Job.Content.(content.Thrifty); ok {
@@ -45,10 +45,10 @@ func (m *Made) Price() Price {
 			}
 		}
 	}
-	if asked := askedLevel(m.Job); asked != symbol.L {
-		o := m.Job.Symbol.Options()
+	o, _ := options(m.Job)
+	if asked := askedLevel(m.Job); asked != symbol.L && !m.prescribed() {
 		o.Level = symbol.L
-		if size, ok := sizeOf(m.Payload, o); ok && size < p.Size {
+		if size, ok := sizeOf(m.Payload, o, false); ok && size < p.Size {
 			p.Steps = append(p.Steps, Step{"Level L: survives 7 % damage, not " + map[symbol.Level]string{symbol.M: "15 %", symbol.Q: "25 %", symbol.H: "30 %"}[asked],
 				"/symbol/level", patch.Set("/symbol/level", "L"), p.Bytes, size, p.Size - size, nil})
 		}
@@ -71,16 +71,22 @@ func (m *Made) Adding() map[string]Step {
 	return out
 }
 
+func (m *Made) prescribed() bool {
+	c, ok := m.Job.Content.(content.Prescriptive)
+	return ok && c.Prescribes().Level != ""
+}
+
 func (m *Made) step(s content.Saving) (Step, bool) {
 	payload := s.Then.Payload()
-	size, ok := sizeOf(payload, m.Job.Symbol.Options())
+	o, _ := options(m.Job)
+	size, ok := sizeOf(payload, o, crossed(m.Job))
 	return Step{s.Label, s.Field, s.Patch, len(payload), size, m.Symbol.Size - size, s.Then}, ok
 }
 
 // sizeOf is the side of the symbol that a payload would make. The mask does not matter for that, so that none is weighed.
-func sizeOf(payload string, o symbol.Options) (int, bool) {
+func sizeOf(payload string, o symbol.Options, cross bool) (int, bool) {
 	o.Mask, o.NoBoost = symbol.Pattern(0), true
-	s, err := symbol.Encode(payload, o)
+	s, err := encodeClear(payload, o, cross)
 	if err != nil {
 		return 0, false
 	}

@@ -96,10 +96,16 @@ var kinds = map[string]func(*fields.Object) Content{
 	"email":   func(o *fields.Object) Content { return readEmail(o) },
 	"event":   func(o *fields.Object) Content { return readEvent(o) },
 	"place":   func(o *fields.Object) Content { return readPlace(o) },
+	"sepa":    func(o *fields.Object) Content { return readSepa(o) },
+	"swiss":   func(o *fields.Object) Content { return readSwiss(o) },
+	"emv":     func(o *fields.Object) Content { return readEMV(o) },
+	"upi":     func(o *fields.Object) Content { return readUPI(o) },
+	"payto":   func(o *fields.Object) Content { return readPayTo(o) },
+	"bitcoin": func(o *fields.Object) Content { return readBitcoin(o) },
 }
 
 // later are kinds that the job format names and this version does not make.
-const later = " sepa swiss emv upi payto bitcoin gs1link gs1data dynamic "
+const later = " gs1link gs1data dynamic "
 
 // Kinds names the kinds that can be made, in order.
 func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
@@ -172,6 +178,10 @@ var parsers = []struct {
 	{"mailto:", takeMailto}, {"matmsg:", takeMatmsg},
 	{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar},
 	{"geo:", takeGeo},
+	{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa},
+	{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss},
+	{"000201", takeEMV},
+	{"upi:", takeUPI}, {"payto:", takePayTo}, {"bitcoin:", takeBitcoin},
 }
 
 func takeURL(payload string) (map[string]any, bool) {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
 )
 
 // Place is a point on the earth in the WGS 84 system. The payload is a geo: URI (RFC 5870), to six decimals, a tenth of a
@@ -91,6 +92,22 @@ func (p *Place) Phone() Offer {
 		return p.url.Phone()
 	}
 	return Offer{Action: "Opens a map at", Strong: p.Position(), Lines: []string{Sexagesimal(p.Lat, p.Lon)}}
+}
+
+// Savings: a point to about ten or a hundred metres.
+func (p *Place) Savings() (out []Saving) {
+	for _, r := range []struct {
+		scale float64
+		words string
+	}{{1e4, "11 m"}, {1e3, "110 m"}} {
+		then := *p
+		then.Lat, then.Lon = math.Round(p.Lat*r.scale)/r.scale, math.Round(p.Lon*r.scale)/r.scale
+		if then.Lat == p.Lat && then.Lon == p.Lon || p.Form == "link" {
+			continue
+		}
+		out = append(out, Saving{"Round the point to " + r.words, "/content/lat", patch.Patch{set("/lat", then.Lat)[0], set("/lon", then.Lon)[0]}, &then})
+	}
+	return out
 }
 
 // JSON gives the fields.

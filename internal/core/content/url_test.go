@@ -74,9 +74,9 @@ func TestTags(t *testing.T) {
 		`{"kind":"url","url":"m.example","tags":"b"}`:                          "/content/tags",
 		`{"kind":"url","url":7}`:                                               "/content/url",
 		`{"kind":"url","url":"m.example","path":"x"}`:                          "/content/path",
-		`{"kind":"sepa"}`: "/content/kind",
-		`{"kind":"wish"}`: "/content/kind",
-		`{}`:              "/content/kind",
+		`{"kind":"gs1link"}`:                                                   "/content/kind",
+		`{"kind":"wish"}`:                                                      "/content/kind",
+		`{}`:                                                                   "/content/kind",
 	} {
 		if _, problems := read(t, text); len(problems) == 0 || problems[0].Field != field {
 			t.Errorf("%s: %v, want one at %s", text, problems, field)

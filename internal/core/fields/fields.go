@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -146,6 +147,9 @@ func (o *Object) Number(key string, def float64) float64 {
 	}
 	return f
 }
+
+// Keys are the keys of the object, in order.
+func (o *Object) Keys() []string { return slices.Sorted(maps.Keys(o.values)) }
 
 // Sound says whether no problem has been noted with a key.
 func (o *Object) Sound(key string) bool {

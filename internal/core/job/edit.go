@@ -33,6 +33,15 @@ func flag(path, s string) (any, *problem.Problem) {
 	return nil, &problem.Problem{Field: path, Code: "flag", Message: "is either yes or empty"}
 }
 
+// amount takes a comma for the point that it is in most of Europe, and blanks between thousands.
+func amount(_, s string) (any, *problem.Problem) {
+	s = strings.Join(strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == '\u00a0' || r == '\u2009' || r == '’' }), "")
+	if whole, rest, ok := strings.Cut(s, ","); ok && len(rest) <= 2 && !strings.Contains(whole, ".") {
+		s = whole + "." + rest
+	}
+	return s, nil
+}
+
 func length(path, s string) (any, *problem.Problem) {
 	l, ok := measure.ParseLength(s, measure.Millimetre)
 	if !ok {
@@ -59,7 +68,7 @@ func mask(path, s string) (any, *problem.Problem) {
 var editable = []field{
 	{path: regexp.MustCompile(`^/name$`), words: "name", value: text},
 	{path: regexp.MustCompile(`^/content/url$`), words: "address", value: text},
-	{path: regexp.MustCompile(`^/content/purpose$`), words: "purpose", value: text, unset: true},
+	{path: regexp.MustCompile(`^/content/purpose$`), words: "purpose", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/content/tags/(source|medium|campaign|term|content)$`), words: "campaign tag", value: text, unset: true},
 	{path: regexp.MustCompile(`^/content/text$`), words: "text", value: lines},
 	{path: regexp.MustCompile(`^/content/ssid$`), words: "network", value: text},
@@ -89,6 +98,20 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/content/repeat/every$`), words: "repetition", value: text, unset: true},
 	{path: regexp.MustCompile(`^/content/repeat/(interval|count)$`), words: "repetition", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/content/repeat/until$`), words: "end of the repetition", value: moment, unset: true},
+	{path: regexp.MustCompile(`^/content/(name|reference|information|merchant|payee|target|account|receiver|mcc|country|city|postcode|currency|initiation|billing|domain)$`), value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/message$`), words: "message", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/iban$`), words: "IBAN", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/bic$`), words: "BIC", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/address$`), words: "address", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/amount$`), words: "amount", value: amount, unset: true},
+	{path: regexp.MustCompile(`^/content/version$`), words: "version", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/content/reference_type$`), words: "sort of reference", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/(creditor|debtor)/(name|street|house|postcode|city|country)$`), words: "address", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/procedures/\d+$`), words: "procedure", value: trimmed},
+	{path: regexp.MustCompile(`^/content/accounts/\d+/(id|value|guid|values/\d\d)$`), words: "account", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/tip/(kind|value)$`), words: "tip", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/additional/[a-z]+$`), words: "reference", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/local/(language|merchant|city)$`), words: "local name", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
 	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},

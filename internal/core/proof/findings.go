@@ -17,7 +17,7 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, prescribed, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
 	slices.SortStableFunc(out, func(a, b Finding) int { return weight(a) - weight(b) })
@@ -254,3 +254,28 @@ func contentRules(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	return out
 }
+
+// prescribed holds look and size against what the content's standard prescribes.
+func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
+	c, ok := in.Content.(content.Prescriptive)
+	if !ok {
+		return nil
+	}
+	p := c.Prescribes()
+	if p.Plain && (in.Look.Ink.Luminance() > plainInk || in.Look.Paper.None && (in.Placement == nil || in.Placement.Background != nil && *in.Placement.Background != ink.White) || !in.Look.Paper.None && in.Look.Paper.Colour != ink.White) {
+		out = append(out, Finding{Code: "look.plain", Severity: SeverityCare, Message: strings.ToUpper(p.Name[:1]) + p.Name[1:] + " is meant dark on white; scanners at tills and in banks may refuse another dress.",
+			Fix: &Fix{"Print black on white", patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.Black.String()}, {Op: "add", Path: "/look/paper", Value: ink.White.String()}}}})
+	}
+	if p.Side > 0 && in.Placement != nil {
+		side := in.Scene.Width * float64(in.Symbol.Size) / modulesOf(in)
+		if math.Abs(side-p.Side) > 0.5 {
+			f := Finding{Code: "size.prescribed", Severity: SeverityStop, Message: fmt.Sprintf("%s is %s mm wide without its border; this one is %s mm.", strings.ToUpper(p.Name[:1])+p.Name[1:], measure.Number(p.Side, 1), measure.Number(side, 1))}
+			f.Fix = setWidth(in, math.Round(p.Side*modulesOf(in)/float64(in.Symbol.Size)*1000)/1000)
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// plainInk is the luminance up to which an ink counts as dark: that of black to a dark grey.
+const plainInk = 0.05

@@ -86,20 +86,14 @@ func single(s, region string, add func(string, map[string]any)) {
 	values, known := content.Fields(s)
 	kind, _ := values["kind"].(string)
 	switch {
-	case known && kind == "wifi":
-		add("Wi-Fi access", values)
-	case known && kind == "contact":
-		add("A contact", values)
+	case known && tookWords[kind] != "":
+		add(tookWords[kind], values)
 	case known && kind == "phone":
 		add("A number to call", values)
 		add("A text message to this number", map[string]any{"kind": "sms", "number": values["number"], "region": region})
 	case known && kind == "sms":
 		withRegion(values, region)
 		add("A text message", values)
-	case known && kind == "email":
-		add("An e-mail", values)
-	case known && kind == "place":
-		add("A place", values)
 	case hasPrefix(lower, webSchemes...), bareAddress.MatchString(s):
 		address(s, add)
 	case hasPrefix(lower, "wifi:"):
@@ -114,12 +108,33 @@ func single(s, region string, add func(string, map[string]any)) {
 		given, family := split(strings.Trim(m[1], `"' `))
 		add("An e-mail address", map[string]any{"kind": "email", "to": []any{m[2]}})
 		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": m[2]}}, "given": given, "family": family})
+	case ibanLike.MatchString(strings.ToUpper(s)):
+		account(s, add)
 	default:
 		if lat, lon, ok := content.ParsePosition(s); ok {
 			add("Coordinates", map[string]any{"kind": "place", "lat": lat, "lon": lon})
 		}
 		number(s, region, add)
 	}
+}
+
+// tookWords say what a text of a kind was taken for, where one reading is enough.
+var tookWords = map[string]string{"wifi": "Wi-Fi access", "contact": "A contact", "email": "An e-mail", "place": "A place", "sepa": "A transfer in euros", "swiss": "A Swiss QR-bill", "emv": "A merchant's payment code",
+	"upi": "A payment in rupees", "payto": "A payment", "bitcoin": "A payment in bitcoin"}
+
+var ibanLike = regexp.MustCompile(`^[A-Z]{2}\d{2}(?:[ -]?[A-Z0-9]){11,30}$`)
+
+// account reads an IBAN as the beginning of a transfer: a name and perhaps an amount are still to come.
+func account(s string, add func(string, map[string]any)) {
+	iban, message := content.IBAN(s)
+	if message != "" {
+		iban = s
+	}
+	transfer := func() { add("An account, for a transfer in euros", map[string]any{"kind": "sepa", "iban": iban}) }
+	if strings.HasPrefix(strings.ToUpper(s), "CH") || strings.HasPrefix(strings.ToUpper(s), "LI") {
+		add("An account, for a Swiss QR-bill", map[string]any{"kind": "swiss", "iban": iban, "currency": "CHF"})
+	}
+	transfer()
 }
 
 func hasPrefix(s string, prefixes ...string) bool {

@@ -83,6 +83,9 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 // fileName is the name under which a version's file is handed over.
 func fileName(j *job.Job, i, version int, format string) string {
 	name, width := code.NameOf(j), measure.Length(0)
+	if language, ending, ok := compose.SlipFormat(format); ok {
+		return export.FileName(name+" payment part "+language, 0, version, ending)
+	}
 	if i >= 0 {
 		width = j.Placements[i].Width
 		if len(j.Placements) > 1 {

@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/slip"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -65,6 +66,7 @@ type View struct {
 	SizeHint    string
 	Media       []place.Medium
 	DPI         Field
+	Slips       []string // languages of the payment part of a bill
 
 	Since    []string // how the code differs from what is in print
 	Another  string   // what the version in print says, where that is something else
@@ -185,6 +187,9 @@ func (v *View) says(b builder) {
 	}
 	v.Form = forms.Build(kind, b, b.c.ID, costs(m))
 	v.Price = priceOf(b.c.ID, m)
+	if forms.IsPayment(kind) {
+		v.Fixed = "Fixed, and never redirected: nobody comes between the payer and the account. Works for ever without us."
+	}
 	switch kind {
 	case "event":
 		v.Zones = content.Zones()
@@ -231,6 +236,9 @@ func levelLine(m *compose.Made) string {
 	}
 	if asked == m.Symbol.Level {
 		return fmt.Sprintf("level %v", asked)
+	}
+	if asked > m.Symbol.Level {
+		return fmt.Sprintf("level %v, as prescribed", m.Symbol.Level)
 	}
 	return fmt.Sprintf("level %v raised to %v", asked, m.Symbol.Level)
 }
@@ -347,6 +355,10 @@ func (v *View) ships(b builder, i int) {
 		v.Files[2].What += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
 	}
 	v.Ships = "SVG · PDF · PNG"
+	if m.HasSlip() {
+		v.Slips = slip.Languages
+		v.Ships = "payment part · " + v.Ships
+	}
 	v.DPI = b.field("/output/dpi", "text", "Least dpi")
 	if v.DPI.Value == "" {
 		v.DPI.Value = "300"

@@ -2,6 +2,7 @@ package forms
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -28,11 +29,22 @@ var Outcomes = []Outcome{
 	{"sms", "Someone sends us a text", "Text message"},
 	{"email", "Someone writes us an e-mail", "E-mail"},
 	{"text", "Someone reads a few lines", "Plain text"},
+	{"pay", "Someone pays us", "Payment"},
+}
+
+// Payments are the ways to be paid, behind the outcome of kind pay.
+var Payments = []Outcome{
+	{"sepa", "Someone pays us in euros, by a transfer", "SEPA transfer"},
+	{"swiss", "Someone pays a Swiss QR-bill", "Swiss QR-bill"},
+	{"emv", "Someone pays us in a payment app, at the counter", "Merchant payment code, EMV"},
+	{"upi", "Someone pays us in rupees", "UPI"},
+	{"bitcoin", "Someone pays us in bitcoin", "Bitcoin"},
+	{"payto", "Someone pays us by a payto: address", "payto, RFC 8905"},
 }
 
 // OutcomeOf finds a kind's outcome; ok is false where there is none.
 func OutcomeOf(kind string) (o Outcome, ok bool) {
-	for _, o := range Outcomes {
+	for _, o := range slices.Concat(Outcomes, Payments) {
 		if o.Kind == kind {
 			return o, true
 		}
@@ -40,10 +52,27 @@ func OutcomeOf(kind string) (o Outcome, ok bool) {
 	return o, false
 }
 
+// FixedWords says what it means that a code of a kind is static.
+func FixedWords(kind string) string {
+	if IsPayment(kind) {
+		return "Fixed content, and never redirected: nobody comes between the payer and the account. Works for ever without us."
+	}
+	return "Works for ever without us."
+}
+
+// IsPayment says whether a kind moves money.
+func IsPayment(kind string) bool {
+	return slices.ContainsFunc(Payments, func(o Outcome) bool { return o.Kind == kind })
+}
+
 // Matching gives the outcomes whose words hold every word that is looked for.
 func Matching(query string) (out []Outcome) {
 	words := strings.Fields(strings.ToLower(query))
-	for _, o := range Outcomes {
+	all := Outcomes
+	if len(words) > 0 {
+		all = slices.Concat(Outcomes, Payments)
+	}
+	for _, o := range all {
 		text, all := strings.ToLower(o.Words+" "+o.Name), true
 		for _, w := range words {
 			all = all && strings.Contains(text, w)
@@ -146,6 +175,18 @@ func Build(kind string, src Source, codeID string, cost func(path string) string
 		b.event()
 	case "place":
 		b.place()
+	case "sepa":
+		b.sepa()
+	case "swiss":
+		b.swiss()
+	case "emv":
+		b.emv()
+	case "upi":
+		b.upi()
+	case "payto":
+		b.payto()
+	case "bitcoin":
+		b.bitcoin()
 	}
 	var shape strings.Builder
 	shape.WriteString(kind)

@@ -29,6 +29,8 @@ type NewPage struct {
 	Price   string
 	Missing []string // what is wrong, in sentences
 	Tried   bool     // they have been told before
+	Fixed   string   // what static means here
+	Choices []forms.Outcome
 }
 
 // filled is what a plain form holds: the draft of a job, and text that it cannot hold.
@@ -98,7 +100,7 @@ func (f *filled) told(all bool) {
 
 func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
 	f.told(tried)
-	v := NewPage{Tried: tried}
+	v := NewPage{Tried: tried, Fixed: forms.FixedWords(kind)}
 	v.Outcome, _ = forms.OutcomeOf(kind)
 	v.Frame = ui.FrameOf(r, v.Outcome.Words, "codes")
 	cost := func(string) string { return "" }
@@ -136,8 +138,19 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		return
 	}
+	if kind == "pay" {
+		v := NewPage{Choices: forms.Payments}
+		v.Outcome, _ = forms.OutcomeOf(kind)
+		v.Frame = ui.FrameOf(r, v.Outcome.Words, "codes")
+		ui.Render(w, http.StatusOK, pages, "choose", v)
+		return
+	}
 	values := map[string]any{"kind": kind}
 	switch kind {
+	case "swiss":
+		values["currency"] = "CHF"
+	case "payto":
+		values["target"] = "iban"
 	case "wifi":
 		values["security"] = "wpa"
 	case "phone", "sms", "contact":

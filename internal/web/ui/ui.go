@@ -23,6 +23,7 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/slip"
 	"sodrik/internal/db"
 	"sodrik/internal/people"
 )
@@ -47,8 +48,11 @@ type Frame struct {
 
 // Functions for all templates.
 var functions = template.FuncMap{
-	"glyph": Glyph,
-	"count": measure.Count,
+	"glyph":    Glyph,
+	"count":    measure.Count,
+	"upper":    strings.ToUpper,
+	"language": func(key string) string { return slip.Names[key] },
+	"formats":  func() []string { return []string{"pdf", "svg"} },
 }
 
 // Parse reads a screen's templates on top of the shared ones.
