@@ -44,7 +44,7 @@ func TestAccessibility(t *testing.T) {
 		paste(p, "0113 496 0123")
 		hasText(t, p, "#found", "It could be")
 	})
-	for _, kind := range []string{"wifi", "contact", "event", "place"} {
+	for _, kind := range []string{"wifi", "contact", "event", "place", "swiss", "gs1link"} {
 		look("/new/"+kind, "a new "+kind, func(p *rod.Page) {
 			p.MustElementR("button", "Open on the desk").MustClick()
 			hasText(t, p, ".error", ".")
@@ -55,6 +55,12 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement("#price details summary").MustClick()
 	})
 	look(a.demoCode(t, "Way to the show"), "desk of a place", nil)
+	look(a.demoCode(t, "Swiss invoice"), "desk of a bill", func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() })
+	look("/new/pay", "ways to be paid", nil)
+	look("/identifiers", "identifiers", func(p *rod.Page) {
+		fill(p, "#identifiers-text", "9521234500018\n9521234500019")
+		hasText(t, p, "#judged", "1 wrong")
+	})
 	look(desk, "desk", func(p *rod.Page) {
 		hasText(t, p, ".verdict", "Safe to print")
 		for _, stub := range []string{"wears", "sits", "reads", "ships"} {
@@ -116,7 +122,7 @@ func TestWidths(t *testing.T) {
 	a := open(t)
 	desk := a.demoCode(t, "Fair, gate poster")
 	for _, w := range []int{1440, 1280, 1024, 390} {
-		for _, path := range []string{"/codes", desk, "/new/place", "/new/contact"} {
+		for _, path := range []string{"/codes", desk, "/new/place", "/new/contact", "/new/swiss", "/identifiers"} {
 			p := a.page(t, path)
 			p.MustSetViewport(w, 800, 1, false)
 			time.Sleep(200 * time.Millisecond)

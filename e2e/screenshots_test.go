@@ -43,6 +43,13 @@ func TestScreenshots(t *testing.T) {
 		{"desk-contact", a.demoCode(t, "tamsin"), nil},
 		{"desk-event", a.demoCode(t, "bulb fair, date"), nil},
 		{"desk-place", a.demoCode(t, "way to the show"), nil},
+		{"desk-sepa", a.demoCode(t, "wholesale"), nil},
+		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
+		{"desk-product", a.demoCode(t, "sweet pea matucana"), nil},
+		{"identifiers", "/identifiers", func(p *rod.Page) {
+			fill(p, "#identifiers-text", "9521234500018\n9521234500019\n(01)09521234500018(10)A1209(17)271331\nhttps://id.marrowby.example/01/9521234500018/10/A1209")
+			hasText(t, p, "#judged", "4 identifiers, 2 wrong")
+		}},
 		{"desk-wears", a.demoCode(t, "foxglove"), func(p *rod.Page) { p.MustElement("[data-stub=wears]").MustClick() }},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},
@@ -60,7 +67,6 @@ func TestScreenshots(t *testing.T) {
 		{"account", "/account", nil},
 		{"api", "/api", nil},
 		{"issued-version", a.demoCode(t, "programme") + "/versions/1", nil},
-		{"sign-in", "", nil},
 		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 	} {
 		who := "tamsin@marrowby.example"

@@ -171,7 +171,7 @@ func TestRefusals(t *testing.T) {
 		{`{"content":{"kind":"url","url":"m.example"},"look":{"inc":"#000"}}`, []string{"draw", "-", "-o", "x.svg"}, 2, "look.inc: is not a key here"},
 		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2, "placements.0.width_mm: must be a number"},
 		{`{"content":{"kind":"fax"}}`, []string{"encode", "-"}, 2, `content.kind: "fax" is not a kind`},
-		{`{"content":{"kind":"gs1link"}}`, []string{"encode", "-"}, 2, "cannot be made yet"},
+		{`{"content":{"kind":"dynamic"}}`, []string{"encode", "-"}, 2, "cannot be made yet"},
 		{`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"short"}}`, []string{"encode", "-"}, 2, "content.password: has 5 characters: phones will not join. WPA passwords have 8 to 63 characters"},
 		{`{"content":{"kind":"wifi","ssid":"Barn","security":"open","password":"12345678"}}`, []string{"encode", "-"}, 2, "content.password: is set, and the network is open"},
 		{`{"content":{"kind":"contact","given":"a","phones":[{"number":"12"}]}}`, []string{"encode", "-"}, 2, "content.phones.0.number: "},

@@ -26,6 +26,7 @@ const (
 const (
 	garden = "Show garden"
 	trade  = "Trade reps"
+	goods  = "Products 2027"
 )
 
 // demoCode is one code of the brand, oldest first.
@@ -35,6 +36,24 @@ type demoCode struct {
 }
 
 var demoCodes = []demoCode{
+	{goods, `{"name": "Sweet pea Matucana", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500018", "lot": "A1209", "serial": "10000", "attributes": {"17": "270930"}},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor", "use": "till", "readable": true}]}`, true},
+	{goods, `{"name": "Nasturtium Alba", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500025", "lot": "A1214", "attributes": {"17": "270930"}}, "look": {"ink": "#12352b"},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor", "use": "till"}]}`, false},
+	{goods, `{"name": "Foxglove Lanterne seed", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500032", "lot": "B0302", "attributes": {"17": "280331"}},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor", "use": "till"}]}`, true},
+	{goods, `{"name": "Broad bean Aldous seed", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500049", "lot": "B0311", "attributes": {"17": "271231"}},
+		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor", "use": "till"}]}`, false},
+	{goods, `{"name": "Tulip Queen of Night, 25 bulbs", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500056", "lot": "T2610", "serial": "10148", "attributes": {"15": "271031"}},
+		"placements": [{"name": "label", "medium": "seed-packet", "substrate": "coated", "width_mm": 30, "distance_mm": 270, "light": "indoor", "use": "till", "readable": true}]}`, false},
+	{goods, `{"name": "Crocus Vanguard, 50 bulbs", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500063", "lot": "T2611", "attributes": {"15": "271031"}},
+		"placements": [{"name": "label", "medium": "seed-packet", "substrate": "coated", "width_mm": 30, "distance_mm": 270, "light": "indoor", "use": "till"}]}`, false},
+	{goods, `{"name": "Potting grit, 5 kg", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500070", "lot": "G7", "attributes": {"11": "261001", "3103": "005000"}},
+		"placements": [{"name": "label", "medium": "seed-packet", "substrate": "coated", "width_mm": 30, "distance_mm": 270, "light": "indoor", "use": "till", "readable": true}]}`, false},
+	{goods, `{"name": "Twine, green", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500087", "lot": "S44", "attributes": {"11": "260901"}},
+		"placements": [{"name": "label", "medium": "seed-packet", "substrate": "coated", "width_mm": 30, "distance_mm": 270, "light": "indoor", "use": "till"}]}`, false},
+	{goods, `{"name": "Carton of sweet peas", "content": {"kind": "gs1data", "elements": "(02)09521234500018(37)48(00)095212345000000018"},
+		"placements": [{"name": "carton", "medium": "carton", "substrate": "kraft", "width_mm": 30, "distance_mm": 300, "light": "indoor", "use": "distribution", "readable": true}]}`, false},
 	{garden, `{"name": "Potting shed Wi-Fi", "content": {"kind": "wifi", "ssid": "Marrowby Potting Shed", "security": "wpa", "password": "sow;thin;water"}, "look": {"ink": "#3d3b1f", "paper": "#f6f0e2"},
 		"placements": [{"name": "bench", "medium": "table-tent", "substrate": "uncoated", "width_mm": 50, "distance_mm": 400, "light": "indoor"}]}`, true},
 	{garden, `{"name": "Way to the show garden", "content": {"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden gate"}, "look": {"ink": "#1f3a5a"},

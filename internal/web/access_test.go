@@ -43,7 +43,7 @@ var access = map[string]struct {
 	"POST /api/v1/codes/{id}/versions": {"", false}, "GET /api/v1/codes/{id}/versions/{n}": {"", false}, "GET /api/v1/codes/{id}/versions/{n}/file": {"", false},
 	"GET /people": {forOwner, true}, "POST /people/invite": {forOwner, true}, "POST /people/withdraw": {forOwner, true}, "POST /people/role": {forOwner, true},
 	"GET /codes": {forFiles, true}, "POST /find": {forLook, true}, "POST /paste/png": {forLook, true}, "POST /codes": {forChange, true},
-	"GET /towns": {forLook, true}, "GET /new/{kind}": {forChange, true}, "POST /new/{kind}": {forChange, true}, "POST /new/{kind}/open": {forChange, true}, "POST /new/{kind}/png": {forChange, true},
+	"GET /towns": {forLook, true}, "GET /identifiers": {forLook, true}, "POST /identifiers": {forLook, true}, "GET /new/{kind}": {forChange, true}, "POST /new/{kind}": {forChange, true}, "POST /new/{kind}/open": {forChange, true}, "POST /new/{kind}/png": {forChange, true},
 	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false}, "POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
 	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false}, "POST /codes/{id}/campaign": {forChange, false},
 	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},

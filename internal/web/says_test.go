@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -100,8 +101,21 @@ func TestNewForms(t *testing.T) {
 		"sms": {"/content/number": {"+441134960123"}, "/content/body": {"When?"}}, "email": {"/content/to/0": {"orders@marrowby.example"}},
 		"event": {"/content/title": {"Fair"}, "/content/start": {"20 March 2027 10:00"}, "/content/timezone": {"Europe/London"}}, "place": {"/content/position": {"N 52.0871 W 1.9432"}},
 	}
-	for _, o := range forms.Outcomes {
+	for kind, values := range map[string]url.Values{
+		"sepa": {"/content/name": {"Marrowby"}, "/content/iban": {"DE37 9999 9999 0123 4567 89"}}, "swiss": {"/content/iban": {"CH85 9999 9000 0123 4567 8"}, "/content/currency": {"CHF"}, "/content/creditor/name": {"M"}, "/content/creditor/postcode": {"8000"}, "/content/creditor/city": {"Z"}, "/content/creditor/country": {"CH"}},
+		"emv": {"/content/accounts/0/id": {"26"}, "/content/accounts/0/guid": {"g"}, "/content/mcc": {"5261"}, "/content/currency": {"SGD"}, "/content/country": {"SG"}, "/content/merchant": {"m"}, "/content/city": {"c"}}, "upi": {"/content/payee": {"marrowby@examplebank"}, "/content/name": {"M"}},
+		"payto": {"/content/target": {"iban"}, "/content/account": {"DE37 9999 9999 0123 4567 89"}}, "bitcoin": {"/content/address": {"1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2"}}, "gs1link": {"/content/gtin": {"9521234500018"}, "/content/attributes/17": {"31 March 2027"}}, "gs1data": {"/content/elements": {"(01)09521234500018"}},
+	} {
+		filled[kind] = values
+	}
+	for _, o := range slices.Concat(forms.Outcomes, forms.Payments, forms.Trade) {
 		at := "/new/" + o.Kind
+		if o.Kind == "pay" { // leads on
+			if w := s.send("GET", at, nil); w.Code != 200 || strings.Count(w.Body.String(), `href="/new/`) != len(forms.Payments) {
+				t.Errorf("the ways to be paid: %d", w.Code)
+			}
+			continue
+		}
 		if w := s.send("GET", at, nil); w.Code != 200 || strings.Contains(w.Body.String(), `class="error">`) || !strings.Contains(w.Body.String(), o.Words) {
 			t.Errorf("%s empty: %d", at, w.Code)
 		}

@@ -180,7 +180,7 @@ func encode(j *job.Job) (*Made, problem.List) {
 
 // bodyOf points to the field a person would shorten.
 func bodyOf(j *job.Job) string {
-	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern", "sepa": "/text", "swiss": "/message", "emv": "/accounts", "upi": "/note", "payto": "/message", "bitcoin": "/message"}[j.Content.Kind()]
+	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern", "sepa": "/text", "swiss": "/message", "emv": "/accounts", "upi": "/note", "payto": "/message", "bitcoin": "/message", "gs1link": "/attributes", "gs1data": "/elements"}[j.Content.Kind()]
 }
 
 // Modules is the number of modules along one side, quiet zone included.
@@ -188,6 +188,19 @@ func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.Quie
 
 // Scene draws the code at the size of a placement; nil is 1 mm a module.
 func (m *Made) Scene(p *place.Placement) *scene.Scene {
+	out := m.bare(p)
+	if c, ok := m.Job.Content.(content.Readably); ok && p != nil && p.Readable {
+		paper := &m.Job.Look.Paper.Colour
+		if m.Job.Look.Paper.None {
+			paper = nil
+		}
+		layout.Readable(out, c.Readable(), m.Job.Look.Ink, paper)
+	}
+	return out
+}
+
+// bare is the symbol with its quiet zone and nothing beneath.
+func (m *Made) bare(p *place.Placement) *scene.Scene {
 	var width measure.Length
 	if p != nil {
 		m, width = m.For(p), p.Width
@@ -252,8 +265,13 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
 	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
-	in.Scene = m.Scene(in.Placement)
-	file, problems := m.File("png", in.Placement, export.Meta{})
+	in.Scene = m.bare(in.Placement)
+	plain := in.Placement
+	if plain != nil && plain.Readable { // figures beneath are nothing to be read by a camera
+		without := *plain
+		without.Readable, plain = false, &without
+	}
+	file, problems := m.File("png", plain, export.Meta{})
 	if len(problems) > 0 {
 		return in, problems
 	}

@@ -102,10 +102,12 @@ var kinds = map[string]func(*fields.Object) Content{
 	"upi":     func(o *fields.Object) Content { return readUPI(o) },
 	"payto":   func(o *fields.Object) Content { return readPayTo(o) },
 	"bitcoin": func(o *fields.Object) Content { return readBitcoin(o) },
+	"gs1link": func(o *fields.Object) Content { return readGS1Link(o) },
+	"gs1data": func(o *fields.Object) Content { return readGS1Data(o) },
 }
 
 // later are kinds that the job format names and this version does not make.
-const later = " gs1link gs1data dynamic "
+const later = " dynamic "
 
 // Kinds names the kinds that can be made, in order.
 func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
@@ -185,6 +187,9 @@ var parsers = []struct {
 }
 
 func takeURL(payload string) (map[string]any, bool) {
+	if values, ok := takeGS1Link(payload); ok {
+		return values, true
+	}
 	out := map[string]any{"kind": "url", "url": payload}
 	scheme, rest, ok := strings.Cut(payload, "://")
 	host := rest[:len(rest)-len(strings.TrimLeft(rest, "ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.:-"))]

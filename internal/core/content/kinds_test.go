@@ -126,7 +126,7 @@ func TestRefused(t *testing.T) {
 		`{"kind":"sms","body":"a"}`: "number", `{"kind":"sms","number":"+441134960123","form":"mms"}`: "form", `{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("x", 1531) + `"}`: "body",
 		`{"kind":"email"}`: "to", `{"kind":"email","to":["orders"]}`: "to/0", `{"kind":"email","to":["a@m.example, b@m.example"]}`: "to/0", `{"kind":"email","to":["a@m.example"],"subject":"a\nb"}`: "subject", `{"kind":"email","to":["a@m.example"],"cc":["@m.example"]}`: "cc/0", `{"kind":"email","to":["a@m..example"]}`: "to/0",
 		`{"kind":"place"}`: "lat", `{"kind":"place","lat":91,"lon":0}`: "lat", `{"kind":"place","lat":0,"lon":-181}`: "lon", `{"kind":"place","lat":"52","lon":0}`: "lat", `{"kind":"place","lat":1,"lon":1,"form":"link","pattern":"https://maps.example/"}`: "pattern", `{"kind":"place","lat":1,"lon":1,"pattern":"https://maps.example/"}`: "pattern",
-		`{"kind":"gs1link","gtin":"x"}`: "kind", `{"kind":"fax"}`: "kind", `{}`: "kind", `{"kind":"text","text":"a","colour":"b"}`: "colour",
+		`{"kind":"dynamic","link":"x"}`: "kind", `{"kind":"fax"}`: "kind", `{}`: "kind", `{"kind":"text","text":"a","colour":"b"}`: "colour",
 		`{"kind":"url","url":"m.example","purpose":"selling"}`: "purpose",
 	} {
 		_, problems := readAt(t, text)

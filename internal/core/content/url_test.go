@@ -74,7 +74,7 @@ func TestTags(t *testing.T) {
 		`{"kind":"url","url":"m.example","tags":"b"}`:                          "/content/tags",
 		`{"kind":"url","url":7}`:                                               "/content/url",
 		`{"kind":"url","url":"m.example","path":"x"}`:                          "/content/path",
-		`{"kind":"gs1link"}`:                                                   "/content/kind",
+		`{"kind":"dynamic"}`:                                                   "/content/kind",
 		`{"kind":"wish"}`:                                                      "/content/kind",
 		`{}`:                                                                   "/content/kind",
 	} {

@@ -65,6 +65,9 @@ func Encoded(y float64) uint8 {
 	return uint8(math.Round((1.055*math.Pow(y, 1/2.4) - 0.055) * 255))
 }
 
+// Red is the red part as light, 0 to 1 (IEC 61966-2-1).
+func (c Colour) Red() float64 { return Colour{R: c.R, G: c.R, B: c.R}.Luminance() }
+
 // Contrast is the difference of luminance, paper less ink, −1 to 1: the symbol contrast of ISO/IEC 15415 with luminance in
 // place of measured reflectance. It is negative where the ink is the lighter of the two.
 func Contrast(ink, paper Colour) float64 { return paper.Luminance() - ink.Luminance() }

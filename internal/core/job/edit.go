@@ -112,6 +112,11 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/content/tip/(kind|value)$`), words: "tip", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/content/additional/[a-z]+$`), words: "reference", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/content/local/(language|merchant|city)$`), words: "local name", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/gtin$`), words: "GTIN", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/(cpv|lot|serial)$`), value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/content/elements$`), words: "elements", value: trimmed},
+	{path: regexp.MustCompile(`^/content/(attributes|elements)/(1[1-7]|4326|7006)$`), words: "date", value: shortDate, unset: true},
+	{path: regexp.MustCompile(`^/content/(attributes|elements)/\d{2,4}$`), words: "attribute", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
 	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},
@@ -120,6 +125,8 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/placements/\d+/substrate$`), words: "substrate", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/light$`), words: "light", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/background$`), words: "ground", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/readable$`), words: "figures beneath", value: flag, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/use$`), words: "use", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/keyword$`), words: "keyword", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: length},
 	{path: regexp.MustCompile(`^/placements/\d+/distance_mm$`), words: "distance", value: length},
@@ -207,6 +214,9 @@ func parent(draft any, path string) any {
 	return v
 }
 
+// lists are the parts of a job that are lists; others with figures below them are objects with such keys.
+var lists = map[string]bool{"placements": true, "phones": true, "emails": true, "urls": true, "socials": true, "to": true, "cc": true, "bcc": true, "accounts": true, "procedures": true}
+
 // above makes the objects and lists that must be there before a value can be put at path.
 func above(draft any, path string) (ops patch.Patch) {
 	for i := 1; i < len(path); i++ {
@@ -215,7 +225,7 @@ func above(draft any, path string) (ops patch.Patch) {
 		}
 		if _, ok := patch.Get(draft, path[:i]); !ok {
 			var empty any = map[string]any{}
-			if next := path[i+1:]; next != "" && next[0] >= '0' && next[0] <= '9' || strings.HasPrefix(next, "-") {
+			if lists[path[strings.LastIndexByte(path[:i], '/')+1:i]] {
 				empty = []any{}
 			}
 			ops = append(ops, patch.Op{Op: "add", Path: path[:i], Value: empty})

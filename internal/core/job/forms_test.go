@@ -65,6 +65,9 @@ func TestTyping(t *testing.T) {
 		{`{"kind":"place"}`, []string{"position", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W"}, `{"kind":"place","lat":52.087111,"lon":-1.943194}`},
 		{`{"kind":"place","lat":1,"lon":2}`, []string{"form", "link", "form", ""}, `{"kind":"place","lat":1,"lon":2}`},
 		{`{"kind":"sms","number":"1"}`, []string{"body", "a\r\nb"}, `{"body":"a\nb","kind":"sms","number":"1"}`},
+		{`{"kind":"gs1link","gtin":"1"}`, []string{"attributes/17", "30 September 2027", "attributes/3103", "000500"}, `{"attributes":{"17":"270930","3103":"000500"},"gtin":"1","kind":"gs1link"}`},
+		{`{"kind":"emv"}`, []string{"accounts/0/id", "26", "accounts/0/values/01", "x", "additional/bill", "7"}, `{"accounts":[{"id":"26","values":{"01":"x"}}],"additional":{"bill":"7"},"kind":"emv"}`},
+		{`{"kind":"sepa"}`, []string{"amount", "1 249,50", "iban", " DE37 "}, `{"amount":"1249.50","iban":"DE37","kind":"sepa"}`},
 		{`{"kind":"url","url":"m.example"}`, []string{"tags/source", "gate", "tags/source", ""}, `{"kind":"url","tags":{},"url":"m.example"}`},
 	} {
 		if got := typed(t, c.draft, c.pairs...); got != c.want {

@@ -104,3 +104,14 @@ func moment(_, typed string) (any, *problem.Problem) {
 	}
 	return s, nil
 }
+
+// shortDate takes a date for the six digits of GS1, year, month, day, or leaves six digits as they are.
+func shortDate(path, typed string) (any, *problem.Problem) {
+	v, bad := moment(path, typed)
+	if s, _ := v.(string); bad == nil {
+		if t, err := time.Parse("2006-01-02", s); err == nil {
+			return t.Format("060102"), nil
+		}
+	}
+	return strings.TrimSpace(typed), bad
+}

@@ -29,6 +29,8 @@ type Placement struct {
 	Distance   measure.Length // from the eye of the camera to the code
 	Light      string
 	Background *ink.Colour // what lies under a code without paper; nil is white
+	Use        string      // of a code for scanners: a key of Uses, or ""
+	Readable   bool        // the identifiers stand in figures beneath
 	Keyword    string      // put into messages sent from here, so that they tell where they came from
 }
 
@@ -82,6 +84,12 @@ func Read(o *fields.Object) Placement {
 	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
 		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MostKeyword)
 	}
+	if p.Use = o.String("use"); p.Use != "" {
+		if _, ok := UseOf(p.Use); !ok {
+			o.Problem("use", "place.use", "%q is not a use; known are %s", p.Use, keys(Uses, func(u Use) string { return u.Key }))
+		}
+	}
+	p.Readable = o.Bool("readable", false)
 	o.Close()
 	return p
 }
@@ -137,8 +145,10 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Distance   float64     `json:"distance_mm"`
 		Light      string      `json:"light"`
 		Background *ink.Colour `json:"background,omitempty"`
+		Use        string      `json:"use,omitempty"`
+		Readable   bool        `json:"readable,omitempty"`
 		Keyword    string      `json:"keyword,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, p.Keyword}
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, p.Use, p.Readable, p.Keyword}
 	return json.Marshal(out)
 }
 

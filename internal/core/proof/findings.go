@@ -17,8 +17,15 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{readings, contrastRule, quietZone, moduleSize, distance, prescribed, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readings, contrastRule, quietZone, moduleSize, distance, scanners, contentRules} {
 		out = append(out, rule(in, p, panel)...)
+	}
+	if c, ok := in.Content.(content.Prescriptive); ok && c.Prescribes().Side > 0 {
+		for i, f := range out { // no other rule sets the width that a standard prescribes
+			if f.Code != "size.prescribed" && f.Fix != nil && strings.HasSuffix(f.Fix.Patch[0].Path, "/width_mm") {
+				out[i].Fix = nil
+			}
+		}
 	}
 	slices.SortStableFunc(out, func(a, b Finding) int { return weight(a) - weight(b) })
 	return out
@@ -279,3 +286,44 @@ func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
 
 // plainInk is the luminance up to which an ink counts as dark: that of black to a dark grey.
 const plainInk = 0.05
+
+// scanners holds a code with GS1 identifiers against what scanners of the trade are set to.
+func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
+	if _, ok := in.Content.(content.Readably); !ok {
+		return nil
+	}
+	// Scanners light with red, about 660 nm. What an ink reflects there does not follow from its sRGB, so that this is a guess
+	// on the safe side: the red part alone, as light.
+	if paper := paperOf(in); paper.Red()-in.Look.Ink.Red() < contrastCare {
+		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
+			Message: fmt.Sprintf("Scanners light with red. In red this ink differs from its ground by about %s of full brightness, how much exactly is for the printed ink to show; %s is safe.", measure.Number(math.Max(0, paper.Red()-in.Look.Ink.Red())*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
+			Fix:     &Fix{"Print black on white", patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.Black.String()}, {Op: "add", Path: "/look/paper", Value: ink.White.String()}}}})
+	}
+	if in.Placement == nil || in.Placement.Use == "" {
+		return out
+	}
+	use, ok := place.UseOf(in.Placement.Use)
+	if !ok {
+		return out
+	}
+	if in.Content.Kind() == "gs1data" && use.Key == "till" {
+		out = append(out, Finding{Code: "scanner.till", Severity: SeverityCare, Message: "Tills read a product from a GS1 Digital Link; an element string in a QR code is not among the symbols for the point of sale."})
+	}
+	module := in.Scene.Width / modulesOf(in)
+	if module < use.Least*0.999 || module > use.Most*1.001 {
+		f := Finding{Code: "scanner.size", Severity: SeverityStop, Message: fmt.Sprintf("A module is %s mm wide. For %s it has to be %s to %s mm.", measure.Number(module, 3), use.Name, measure.Number(use.Least, 3), measure.Number(use.Most, 3))}
+		want := use.Least
+		if module > use.Most {
+			want = use.Most
+		}
+		w := math.Ceil(want*modulesOf(in)*10-1e-9) / 10
+		if module > use.Most {
+			w = math.Floor(want*modulesOf(in)*10+1e-9) / 10
+		}
+		if w >= place.LeastWidth && w <= place.MostWidth {
+			f.Fix = setWidth(in, w)
+		}
+		out = append(out, f)
+	}
+	return out
+}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/gs1"
 	"sodrik/internal/core/problem"
 )
 
@@ -94,6 +95,11 @@ func single(s, region string, add func(string, map[string]any)) {
 	case known && kind == "sms":
 		withRegion(values, region)
 		add("A text message", values)
+	case known && kind == "gs1link":
+		add("A product link, GS1 Digital Link", values)
+		add("A web address", map[string]any{"kind": "url", "url": s})
+	case strings.HasPrefix(s, "(") && elementsLike.MatchString(s):
+		product(s, add)
 	case hasPrefix(lower, webSchemes...), bareAddress.MatchString(s):
 		address(s, add)
 	case hasPrefix(lower, "wifi:"):
@@ -111,11 +117,52 @@ func single(s, region string, add func(string, map[string]any)) {
 	case ibanLike.MatchString(strings.ToUpper(s)):
 		account(s, add)
 	default:
+		if gtin, message := content.GTIN(s); message == "" && gtinLike.MatchString(s) {
+			add("A product's number, GTIN", map[string]any{"kind": "gs1link", "gtin": gtin})
+		}
 		if lat, lon, ok := content.ParsePosition(s); ok {
 			add("Coordinates", map[string]any{"kind": "place", "lat": lat, "lon": lon})
 		}
 		number(s, region, add)
 	}
+}
+
+var (
+	elementsLike = regexp.MustCompile(`^\(\d{2,4}\)\S`)
+	gtinLike     = regexp.MustCompile(`^[0-9][0-9 -]{6,17}[0-9]$`)
+)
+
+// product reads elements in brackets: as data for scanners, and where they name one thing, as its link.
+func product(s string, add func(string, map[string]any)) {
+	add("Product data, GS1 element string", map[string]any{"kind": "gs1data", "elements": s})
+	elements, err := gs1.Brackets(s)
+	if err != nil {
+		return
+	}
+	if _, err := gs1.PrimaryKey(elements); err != nil || len(gs1.Check(elements)) > 0 {
+		return
+	}
+	values := map[string]any{}
+	for _, e := range elements {
+		values[e.AI] = e.Value
+	}
+	if values["01"] == nil || values["235"] != nil {
+		add("A link to it, GS1 Digital Link", map[string]any{"kind": "gs1link", "elements": values})
+		return
+	}
+	parts := map[string]any{"kind": "gs1link"}
+	attributes := map[string]any{}
+	for ai, v := range values {
+		if key := map[string]string{"01": "gtin", "22": "cpv", "10": "lot", "21": "serial"}[ai]; key != "" {
+			parts[key] = v
+		} else {
+			attributes[ai] = v
+		}
+	}
+	if len(attributes) > 0 {
+		parts["attributes"] = attributes
+	}
+	add("A product link, GS1 Digital Link", parts)
 }
 
 // tookWords say what a text of a kind was taken for, where one reading is enough.

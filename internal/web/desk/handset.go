@@ -1,6 +1,8 @@
 package desk
 
 import (
+	"strings"
+
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/measure"
@@ -27,7 +29,7 @@ func handsetOf(m *compose.Made, p *proof.Proof) Handset {
 		if x.Read {
 			payload = m.Payload // a reading is Read where the reader's text is this, byte for byte
 		}
-		c := content.Of(payload)
+		c := content.Of(strings.ReplaceAll(payload, "\x1d", "␝")) // a separator of GS1 data, as it can be shown
 		if c == nil {
 			return Handset{Silent: "What was read is not text. The phone shows nothing."}
 		}

@@ -40,7 +40,12 @@ func TestHandset(t *testing.T) {
 		`{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs"}`:                                          {"Writes an e-mail, not sent yet, to", "orders@marrowby.example", "", "Subject: Bulbs"},
 		`{"kind":"event","title":"Fair","start":"2027-07-20T10:00","timezone":"Europe/London"}`:                        {"Adds to the calendar", "Fair", "", "Tue 20 July 2027, 10:00, London"},
 		`{"kind":"place","lat":52.0871,"lon":-1.9432}`:                                                                 {"Opens a map at", "52.0871, -1.9432", "", "N"},
-		`{"kind":"text","text":"javascript:alert(1)"}`:                                                                 {"Shows this text", "", "javascript:alert(1)", ""},
+		`{"kind":"sepa","name":"Marrowby Seed House","iban":"DE37999999990123456789","amount":"1249.50"}`:              {"Fills in a transfer, not signed yet, to", "Marrowby Seed House", "", "EUR 1\u2009249.50\nDE37 9999 9999 0123 4567 89"},
+		`{"kind":"swiss","iban":"CH8599999000012345678","creditor":{"name":"Marrowby Samen AG","postcode":"8000","city":"Zürich","country":"CH"},"amount":"19.75","currency":"CHF"}`: {"Fills in a payment, not signed yet, to", "Marrowby Samen AG", "", "CHF 19.75\nCH85 9999 9000 0123 4567 8"},
+		`{"kind":"emv","accounts":[{"id":"26","guid":"com.examplebank.pay"}],"mcc":"5261","currency":"SGD","country":"SG","merchant":"Marrowby","city":"Singapore","amount":"5"}`:    {"Pays in a payment app, once confirmed, to", "Marrowby", "", "SGD 5.00"},
+		`{"kind":"bitcoin","address":"1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2","amount":"0.5"}`:                                                                                           {"Fills in a payment, not signed yet, to", "1BvBMSEYstWetqTFn…", "", "0.5 BTC\n1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2"},
+		`{"kind":"gs1link","domain":"id.marrowby.example","gtin":"9521234500018","lot":"A1209"}`:                                                                                     {"Opens in the browser", "id.marrowby.example", "/01/09521234500018/10/A1209", "(10) BATCH/LOT A1209"},
+		`{"kind":"text","text":"javascript:alert(1)"}`: {"Shows this text", "", "javascript:alert(1)", ""},
 	} {
 		h := shownBy(t, `{"content":`+job+`}`, func(*proof.Input) {})
 		if !h.Decoded || h.Wrong || h.Offer.Action != want[0] || h.Offer.Strong != want[1] || h.Offer.Rest != want[2] || !strings.Contains(strings.Join(h.Offer.Lines, "\n"), want[3]) {

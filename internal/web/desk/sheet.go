@@ -31,8 +31,10 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	if p != nil {
 		side, unit, dimension = float64(p.Width), "mm", p.Width.String()
 	}
-	scale := symbolSide / side
-	left := ruler + (sheetWidth-ruler-symbolSide)/2
+	drawn := m.Scene(p)
+	across := symbolSide * drawn.Width / drawn.Height // narrower where figures stand beneath, so that all is seen
+	scale := across / side
+	left := ruler + (sheetWidth-ruler-across)/2
 	top := ruler + (sheetHeight-ruler-symbolSide)/2 - 10
 	ground := ink.White
 	if p != nil && p.Background != nil {
@@ -41,17 +43,17 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="img" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(m.Scene(p), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, symbolSide, symbolSide)))
+	b.WriteString(svg.Inline(drawn, "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, across, symbolSide)))
 	// The quiet zone as readers need it, whatever the job has.
-	quiet := 4 * symbolSide / float64(m.Modules())
-	have := float64(m.Job.Symbol.QuietZone) * symbolSide / float64(m.Modules())
+	quiet := 4 * across / float64(m.Modules())
+	have := float64(m.Job.Symbol.QuietZone) * across / float64(m.Modules())
 	fmt.Fprintf(&b, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
-		left+have-quiet, top+have-quiet, symbolSide-2*have+2*quiet, symbolSide-2*have+2*quiet)
+		left+have-quiet, top+have-quiet, across-2*have+2*quiet, across-2*have+2*quiet)
 	y := top + symbolSide + 20
-	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, symbolSide, left, y-5, left+symbolSide, y-5)
+	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, across, left, y-5, left+across, y-5)
 	w := float64(len(dimension))*7.2 + 24
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
-		left+symbolSide/2-w/2, y-8, w, ground, left+symbolSide/2, y+4, dimension)
+		left+across/2-w/2, y-8, w, ground, left+across/2, y+4, dimension)
 	drawRulers(&b, scale, left, top, unit)
 	b.WriteString(`</svg>`)
 	return template.HTML(b.String())

@@ -319,11 +319,21 @@ func (v *View) sits(b builder, i int) {
 		keyword = b.field(at+"keyword", "text", "Keyword")
 		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
 	}
+	var scanned []Field
+	if _, ok := m.Job.Content.(content.Readably); ok {
+		use := b.field(at+"use", "choice", "Scanned at")
+		use.Choices = []Choice{{Words: "phones only", On: p.Use == ""}}
+		for _, u := range place.Uses {
+			use.Choices = append(use.Choices, Choice{Value: u.Key, Words: u.Name, On: u.Key == p.Use})
+		}
+		scanned = []Field{use, b.field(at+"readable", "flag", "Its figures beneath")}
+	}
 	light := b.field(at+"light", "choice", "Light")
 	for _, x := range place.Lights {
 		light.Choices = append(light.Choices, Choice{Value: x, Words: map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], On: x == p.Light})
 	}
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
+	v.PlaceFields = append(v.PlaceFields, scanned...)
 	if keyword.Path != "" {
 		v.PlaceFields = append(v.PlaceFields, keyword)
 	}

@@ -16,7 +16,12 @@ import (
 type Outcome struct{ Kind, Words, Name string }
 
 // Rest is the sentence without its first word, for a list that begins with it.
-func (o Outcome) Rest() string { _, rest, _ := strings.Cut(o.Words, " "); return rest }
+func (o Outcome) Rest() string {
+	if rest, ok := strings.CutPrefix(o.Words, "Someone "); ok {
+		return rest
+	}
+	return strings.ToLower(o.Words[:1]) + o.Words[1:]
+}
 
 // Outcomes in the order in which they are offered.
 var Outcomes = []Outcome{
@@ -30,7 +35,11 @@ var Outcomes = []Outcome{
 	{"email", "Someone writes us an e-mail", "E-mail"},
 	{"text", "Someone reads a few lines", "Plain text"},
 	{"pay", "Someone pays us", "Payment"},
+	{"gs1link", "A product tells its story", "Product link, GS1 Digital Link"},
 }
+
+// Trade are outcomes for those who know them by name.
+var Trade = []Outcome{{"gs1data", "A scanner of the trade reads a product's data", "Element string, GS1"}}
 
 // Payments are the ways to be paid, behind the outcome of kind pay.
 var Payments = []Outcome{
@@ -44,7 +53,7 @@ var Payments = []Outcome{
 
 // OutcomeOf finds a kind's outcome; ok is false where there is none.
 func OutcomeOf(kind string) (o Outcome, ok bool) {
-	for _, o := range slices.Concat(Outcomes, Payments) {
+	for _, o := range slices.Concat(Outcomes, Payments, Trade) {
 		if o.Kind == kind {
 			return o, true
 		}
@@ -70,7 +79,7 @@ func Matching(query string) (out []Outcome) {
 	words := strings.Fields(strings.ToLower(query))
 	all := Outcomes
 	if len(words) > 0 {
-		all = slices.Concat(Outcomes, Payments)
+		all = slices.Concat(Outcomes, Payments, Trade)
 	}
 	for _, o := range all {
 		text, all := strings.ToLower(o.Words+" "+o.Name), true
@@ -187,6 +196,11 @@ func Build(kind string, src Source, codeID string, cost func(path string) string
 		b.payto()
 	case "bitcoin":
 		b.bitcoin()
+	case "gs1link":
+		b.product()
+	case "gs1data":
+		f := b.add("/content/elements", "area", "Elements")
+		f.Sample, f.Hint = "(01)09521234500018(10)A1209(17)270331", "Identifiers in brackets, or as a scanner gives them."
 	}
 	var shape strings.Builder
 	shape.WriteString(kind)

@@ -1,0 +1,70 @@
+package proof
+
+import (
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/layout"
+	"sodrik/internal/core/look"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/symbol"
+)
+
+// found gives the codes of the rules on content and trade, for a content at a width, in a look.
+func found(t *testing.T, values map[string]any, width float64, use string, l look.Look) (codes string, fixes map[string]string) {
+	t.Helper()
+	c, problems := content.New(values)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	s, err := symbol.Encode(c.Payload(), symbol.Options{Level: symbol.M, NoBoost: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := &place.Placement{Name: "a", Substrate: "coated", Width: measure.Length(width), Distance: 300, Light: "indoor", Use: use}
+	in := Input{Payload: c.Payload(), Content: c, Symbol: s, Look: l, QuietZone: 4, Placement: p, Scene: layout.Draw(s, l, 4, p.Width)}
+	fixes = map[string]string{}
+	for _, f := range append(prescribed(in, nil, Panel{}), scanners(in, nil, Panel{})...) {
+		codes += f.Code + " "
+		if f.Fix != nil {
+			fixes[f.Code] = f.Fix.Label
+		}
+	}
+	return strings.TrimSpace(codes), fixes
+}
+
+func TestTrade(t *testing.T) {
+	product := map[string]any{"kind": "gs1link", "gtin": "9521234500018"} // 29 × 29 and the border: 37 modules
+	bill := map[string]any{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": map[string]any{"name": "a", "postcode": "1", "city": "b", "country": "CH"}}
+	data := map[string]any{"kind": "gs1data", "elements": "(01)09521234500018"}
+	colour := func(s string) look.Look {
+		l := look.Default()
+		l.Ink, _ = ink.Parse(s)
+		return l
+	}
+	for _, c := range []struct {
+		values map[string]any
+		width  float64
+		use    string
+		look   look.Look
+		want   string
+		fix    string
+	}{
+		{product, 20, "till", look.Default(), "", ""}, {product, 12, "till", look.Default(), "scanner.size", "Print 14.7 mm wide"}, {product, 45, "till", look.Default(), "scanner.size", "Print 36.6 mm wide"},
+		{product, 20, "distribution", look.Default(), "scanner.size", "Print 27.5 mm wide"}, {product, 30, "distribution", look.Default(), "", ""}, {product, 12, "", look.Default(), "", ""},
+		{product, 20, "till", colour("#d02020"), "look.plain scanner.red", "Print black on white"}, {product, 20, "till", colour("#12352b"), "", ""}, {data, 20, "till", look.Default(), "scanner.till", ""},
+		{bill, 52, "", look.Default(), "size.prescribed", ""}, {map[string]any{"kind": "url", "url": "m.example"}, 20, "", colour("#b02020"), "", ""},
+		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#5b1f33"), "", ""}, {map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#b04060"), "look.plain", "Print black on white"},
+	} {
+		got, fixes := found(t, c.values, c.width, c.use, c.look)
+		if got != c.want {
+			t.Errorf("%v at %v mm for %q in %v: %q, want %q", c.values["kind"], c.width, c.use, c.look.Ink, got, c.want)
+		}
+		if first, _, _ := strings.Cut(got, " "); c.fix != "" && fixes[first] != c.fix {
+			t.Errorf("%v at %v mm: the fix is %q, want %q", c.values["kind"], c.width, fixes[first], c.fix)
+		}
+	}
+}

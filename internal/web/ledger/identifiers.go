@@ -1,0 +1,51 @@
+package ledger
+
+import (
+	"net/http"
+	"strings"
+
+	"sodrik/internal/core/gs1"
+	"sodrik/internal/people"
+	"sodrik/internal/web/ui"
+)
+
+// mostLines bounds what is judged at once.
+const mostLines = 200
+
+// IdentifiersPage judges pasted GS1 identifiers, one a line.
+type IdentifiersPage struct {
+	ui.Frame
+	Text      string
+	Judged    []gs1.Judged
+	Summary   string
+	MayChange bool
+}
+
+func (h *Handler) identifiers(w http.ResponseWriter, r *http.Request) {
+	v := IdentifiersPage{Frame: ui.FrameOf(r, "Product identifiers", "codes"), Text: r.PostFormValue("text"), MayChange: ui.May(r, people.Change)}
+	wrong := 0
+	for _, line := range strings.Split(strings.ReplaceAll(v.Text, "\r\n", "\n"), "\n") {
+		if strings.TrimSpace(line) == "" {
+			continue
+		}
+		if len(v.Judged) == mostLines {
+			break
+		}
+		j := gs1.Judge(line)
+		if v.Judged = append(v.Judged, j); !j.Sound {
+			wrong++
+		}
+	}
+	switch n := len(v.Judged); {
+	case n == 0:
+	case wrong == 0:
+		v.Summary = plural(n, "identifier, sound.", "identifiers, all sound.")
+	default:
+		v.Summary = plural(n, "identifier", "identifiers") + ", " + plural(wrong, "wrong.", "wrong.")
+	}
+	name := "identifiers"
+	if r.Header.Get("HX-Request") != "" {
+		name = "judged"
+	}
+	ui.Render(w, http.StatusOK, pages, name, v)
+}
