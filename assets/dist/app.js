@@ -46,12 +46,14 @@ function reshape(slot, part) {
   if (part.dataset.shape === slot.dataset.shape) return;
   const active = document.activeElement;
   const at = slot.contains(active) && active.id ? { id: active.id, value: active.value, from: active.selectionStart } : null;
+  const picked = slot.contains(active) && active.dataset.set !== undefined ? `[data-for="${active.dataset.for}"][data-set="${active.dataset.set}"]` : "";
   const unfolded = [...slot.querySelectorAll("details[open] > summary .mono")].map((s) => s.id);
   slot.replaceChildren(...part.childNodes);
   slot.dataset.shape = part.dataset.shape;
   for (const id of unfolded) { const d = document.getElementById(id)?.closest("details"); if (d) d.open = true; }
   window.htmx.process(slot);
   mapsIn(slot);
+  if (picked) slot.querySelector(picked)?.focus();
   const again = at && document.getElementById(at.id);
   if (!again) return;
   if (again.closest("details")) again.closest("details").open = true;
@@ -152,6 +154,7 @@ document.addEventListener("click", (e) => {
   const dialog = e.target.closest("[data-close]");
   if (dialog) dialog.closest("dialog").close();
 });
+document.addEventListener("input", (e) => { if (e.target.matches(".slide input")) e.target.nextElementSibling.textContent = e.target.value; });
 document.addEventListener("input", (e) => { // the colour chooser writes into the text field beside it
   if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);
 });

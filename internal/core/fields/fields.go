@@ -124,24 +124,12 @@ func (o *Object) Number(key string, def float64) float64 {
 	if !ok {
 		return def
 	}
-	var f float64
-	var err error
-	isNumber := true
-	switch n := v.(type) {
-	case json.Number:
-		f, err = n.Float64()
-	case float64:
-		f = n
-	case int:
-		f = float64(n)
-	default:
-		isNumber = false
-	}
+	f, isNumber := Float(v)
 	switch {
 	case !isNumber:
 		o.Problem(key, "type", "must be a number, not %s", kindOf(v))
 		return def
-	case err != nil || math.IsInf(f, 0) || math.IsNaN(f):
+	case math.IsInf(f, 0) || math.IsNaN(f):
 		o.Problem(key, "range", "is %.20s, which is too large", fmt.Sprint(v))
 		return def
 	}
@@ -150,6 +138,23 @@ func (o *Object) Number(key string, def float64) float64 {
 
 // Keys are the keys of the object, in order.
 func (o *Object) Keys() []string { return slices.Sorted(maps.Keys(o.values)) }
+
+// Float gives a JSON number; one that is too large is infinite. ok is false where v is none.
+func Float(v any) (f float64, ok bool) {
+	switch n := v.(type) {
+	case json.Number:
+		f, err := n.Float64()
+		if err != nil {
+			f = math.Inf(1)
+		}
+		return f, true
+	case float64:
+		return n, true
+	case int:
+		return float64(n), true
+	}
+	return 0, false
+}
 
 // Sound says whether no problem has been noted with a key.
 func (o *Object) Sound(key string) bool {

@@ -58,6 +58,12 @@ func whole(path, s string) (any, *problem.Problem) {
 	return f, nil
 }
 
+// corners sets all four at once.
+func corners(path, s string) (any, *problem.Problem) {
+	f, bad := whole(path, s)
+	return []any{f, f, f, f}, bad
+}
+
 func mask(path, s string) (any, *problem.Problem) {
 	if s == "auto" {
 		return s, nil
@@ -120,6 +126,14 @@ var editable = []field{
 	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
 	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/modules/(join|motif)$`), words: "form of the modules", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/modules/path$`), words: "custom form", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/modules/(corner|scale)$`), words: "modules", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(facing|alignment|ring/texture|core/motif)$`), words: "eyes", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/ink$`), words: "ink of the eyes", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/core/scale$`), words: "eye core", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/corner$`), words: "corners of the eyes", value: corners},
+	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/corners/[0-3]$`), words: "corner of the eyes", value: whole},
 	{path: regexp.MustCompile(`^/placements/\d+/name$`), words: "name of the place", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/medium$`), words: "medium", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/substrate$`), words: "substrate", value: text},
@@ -200,6 +214,18 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 	if path == Position {
 		p := value.([2]float64)
 		return patch.Patch{{Op: "add", Path: "/content/lat", Value: p[0]}, {Op: "add", Path: "/content/lon", Value: p[1]}}, nil
+	}
+	if base, all := strings.CutSuffix(path, "/corner"); all && strings.HasPrefix(path, "/look/eyes/") {
+		path = base + "/corners"
+	} else if at := strings.LastIndex(path, "/corners/"); at >= 0 { // one of four: the others stay as they are, or square
+		list := []any{0.0, 0.0, 0.0, 0.0}
+		if old, ok := patch.Get(draft, path[:at+len("/corners")]); ok {
+			if l, isList := old.([]any); isList && len(l) == 4 {
+				copy(list, l)
+			}
+		}
+		list[path[len(path)-1]-'0'] = value
+		path, value = path[:at+len("/corners")], list
 	}
 	ops := above(draft, path)
 	put := patch.Op{Op: "add", Path: path, Value: value}

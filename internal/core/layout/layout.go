@@ -1,6 +1,7 @@
 package layout
 
 import (
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/scene"
@@ -10,7 +11,8 @@ import (
 // Modules is the number of modules along one side of the drawing, quiet zone included.
 func Modules(s *symbol.Symbol, quiet int) int { return s.Size + 2*quiet }
 
-// Draw lays out a symbol whose side, with a quiet zone of quiet modules, is width; width 0 means 1 mm a module.
+// Draw lays out a symbol whose side, with a quiet zone of quiet modules, is width; width 0 means 1 mm a module. The paper comes
+// first, then the modules, then what of the eyes has an ink of its own.
 func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene.Scene {
 	n := float64(Modules(s, quiet))
 	if width == 0 {
@@ -24,6 +26,99 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, n, n), At: at, Fill: l.Paper.Colour})
 	}
 	at.X, at.Y = unit*float64(quiet), unit*float64(quiet)
-	out.Items = append(out.Items, scene.Item{Name: "modules", Path: Outline(s.Size, s.Dark), At: at, Fill: l.Ink})
+	out.Items = append(out.Items, Dark(s, l, s.Size, at)...)
 	return out
+}
+
+// Dark is everything dark of the top left n by n modules, one item an ink, in units of a module.
+func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
+	if l.Plain() {
+		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink}}
+	}
+	d := &drawing{}
+	alignment := l.Eyes.Alignment == "eyes"
+	d.add("modules", l.Ink, modules(n, l.Modules, func(x, y int) bool {
+		role := s.Role(x, y)
+		return s.Dark(x, y) && role != symbol.RoleFinder && !(alignment && role == symbol.RoleAlignment)
+	}))
+	for i, corner := range [][2]int{{0, 0}, {s.Size - 7, 0}, {0, s.Size - 7}} {
+		if corner[0]+7 <= n && corner[1]+7 <= n {
+			d.eye(l, i, float64(corner[0]), float64(corner[1]))
+		}
+	}
+	if alignment {
+		for _, c := range symbol.Alignments(s.Version) {
+			if c[0]+3 <= n && c[1]+3 <= n {
+				e := l.Eyes.All
+				ring := ringPath(float64(c[0]-2), float64(c[1]-2), 5, e.Ring.Corners)
+				d.add("modules", l.Ink, ring)
+				d.add("modules", l.Ink, square(float64(c[0]), float64(c[1]), 1, e.Core.Corners))
+			}
+		}
+	}
+	for i := range d.items {
+		d.items[i].At = at
+	}
+	return d.items
+}
+
+// drawing collects paths, one item an ink.
+type drawing struct{ items []scene.Item }
+
+func (d *drawing) add(name string, fill ink.Colour, p scene.Path) {
+	for i := range d.items {
+		if d.items[i].Fill == fill {
+			d.items[i].Path.Ops = append(d.items[i].Path.Ops, p.Ops...)
+			d.items[i].Path.Points = append(d.items[i].Path.Points, p.Points...)
+			return
+		}
+	}
+	d.items = append(d.items, scene.Item{Name: name, Path: p, Fill: fill})
+}
+
+// modules draws dark cells in their form. Joined ones, and squares that fill their cell, are one merged path; others stand each on
+// its own.
+func modules(n int, m look.Modules, dark func(x, y int) bool) scene.Path {
+	join := map[string]Join{"all": JoinAll, "none": JoinNone, "rows": JoinRows, "columns": JoinColumns}[m.Join]
+	if join != JoinNone || m.Motif == "square" && m.Scale == 1 {
+		return Rounded(n, dark, join, m.Corner/2)
+	}
+	form := m.Form()
+	if m.Motif == "square" {
+		form = square(0, 0, 1, [4]float64{m.Corner, m.Corner, m.Corner, m.Corner})
+	}
+	var p scene.Path
+	for y := range n {
+		for x := range n {
+			if dark(x, y) {
+				inset := (1 - m.Scale) / 2
+				put(&p, form, float64(x)+inset, float64(y)+inset, m.Scale)
+			}
+		}
+	}
+	return p
+}
+
+// put adds a path scaled and moved.
+func put(p *scene.Path, form scene.Path, x, y, scale float64) {
+	p.Ops = append(p.Ops, form.Ops...)
+	for _, q := range form.Points {
+		p.Points = append(p.Points, scene.Point{X: x + q.X*scale, Y: y + q.Y*scale})
+	}
+}
+
+// Sample draws n by n modules of a symbol from column x and row y on, eyes and all as modules: what a form looks like in a
+// person's own code.
+func Sample(s *symbol.Symbol, m look.Modules, x, y, n int) scene.Path {
+	return modules(n, m, func(cx, cy int) bool { return s.Dark(x+cx, y+cy) })
+}
+
+// EyeSample draws the top left eye alone, in units of a module.
+func EyeSample(l look.Look) []scene.Item {
+	d := &drawing{}
+	d.eye(l, 0, 0, 0)
+	for i := range d.items {
+		d.items[i].At = scene.Place{Scale: 1}
+	}
+	return d.items
 }

@@ -1,4 +1,5 @@
-// Package look is what a code wears, and the rules of it. So far: one ink and one paper.
+// Package look is what a code wears, and the rules of it: ink, paper, the form of modules and eyes. Parameters rather than a
+// catalogue: every value between the ends is a look of its own.
 package look
 
 import (
@@ -10,8 +11,10 @@ import (
 
 // Look is the part of the job called "look".
 type Look struct {
-	Ink   ink.Colour
-	Paper Paper
+	Ink     ink.Colour
+	Paper   Paper
+	Modules Modules
+	Eyes    Eyes
 }
 
 // Paper is the colour behind the modules, or nothing.
@@ -21,7 +24,9 @@ type Paper struct {
 }
 
 // Default is black on white.
-func Default() Look { return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}} }
+func Default() Look {
+	return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}, Modules: defaultModules, Eyes: Eyes{All: defaultEye, Facing: "same", Alignment: "modules"}}
+}
 
 // MarshalJSON writes a colour or "none".
 func (p Paper) MarshalJSON() ([]byte, error) {
@@ -39,6 +44,12 @@ func (l Look) MarshalJSON() ([]byte, error) {
 	}
 	if d := Default(); l.Paper != d.Paper {
 		out["paper"] = l.Paper
+	}
+	if m := l.Modules.json(); len(m) > 0 {
+		out["modules"] = m
+	}
+	if m := l.Eyes.json(); len(m) > 0 {
+		out["eyes"] = m
 	}
 	return json.Marshal(out)
 }
@@ -67,6 +78,8 @@ func Read(o *fields.Object) Look {
 	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink == l.Paper.Colour {
 		o.Problem("ink", "look.same", "is the colour of the paper, %s, so nothing would show; choose another ink or paper", l.Ink)
 	}
+	l.Modules = readModules(o.Object("modules"))
+	l.Eyes = readEyes(o.Object("eyes"))
 	o.Close()
 	return l
 }

@@ -106,7 +106,8 @@ func paperOf(in Input) ink.Colour {
 	return ink.White
 }
 
-func contrast(in Input) float64 { return ink.Contrast(in.Look.Ink, paperOf(in)) }
+// contrast is that of the ink which differs least: an eye in a pale ink of its own is as lost as pale modules.
+func contrast(in Input) float64 { return ink.Contrast(in.Look.Lightest(), paperOf(in)) }
 
 // soften blurs with a Gaussian of sigma pixels, rows then columns: the spread of lens and sensor.
 func soften(y []float64, width int, sigma float64) []float64 {

@@ -80,6 +80,20 @@ var capacity = func() (c [5][41]int) {
 // DataCodewords is how many data codewords version v holds at level l.
 func DataCodewords(v int, l Level) int { return capacity[l][v] }
 
+// Alignments gives the centre of each alignment pattern, column and row (annex E).
+func Alignments(v int) (out [][2]int) {
+	centres := alignment(v)
+	last := len(centres) - 1
+	for i, y := range centres {
+		for j, x := range centres {
+			if !(i == 0 && j == 0 || i == 0 && j == last || i == last && j == 0) {
+				out = append(out, [2]int{x, y})
+			}
+		}
+	}
+	return out
+}
+
 // alignment gives the centre coordinates of the alignment patterns along one axis (annex E).
 func alignment(v int) []int {
 	if v == 1 {

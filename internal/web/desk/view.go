@@ -44,29 +44,35 @@ type View struct {
 	Reads   string // until the proof is there
 	Ships   string
 
-	NameField   Field
-	Form        forms.Form
-	Zones       []string // of a date
-	Tags        []Field  // of a web address
-	TagsSet     string
-	TagsOf      string // the campaign's tags in words, "" where it has none or they are taken
-	TagsFix     string
-	Fixed       string
-	Price       Price
-	SymbolLine  string
-	Level       Field
-	Mask        Field
-	QuietZone   Field
-	Ink, Paper  Field
-	Contrast    string
-	Place       int // the current placement, −1 for none
-	Places      []PlaceTab
-	PlaceFields []Field
-	PlaceName   string
-	SizeHint    string
-	Media       []place.Medium
-	DPI         Field
-	Slips       []string // languages of the payment part of a bill
+	NameField  Field
+	Form       forms.Form
+	Zones      []string // of a date
+	Tags       []Field  // of a web address
+	TagsSet    string
+	TagsOf     string // the campaign's tags in words, "" where it has none or they are taken
+	TagsFix    string
+	Fixed      string
+	Price      Price
+	SymbolLine string
+	Level      Field
+	Mask       Field
+	QuietZone  Field
+	Ink, Paper Field
+	Modules    []Field // the form of the modules
+	Eyes       []Field
+	EyeCorners []Field
+	EyeInks    []Field
+
+	ModulesShape, ModulesLine, EyesLine string
+	Contrast                            string
+	Place                               int // the current placement, −1 for none
+	Places                              []PlaceTab
+	PlaceFields                         []Field
+	PlaceName                           string
+	SizeHint                            string
+	Media                               []place.Medium
+	DPI                                 Field
+	Slips                               []string // languages of the payment part of a bill
 
 	Since    []string // how the code differs from what is in print
 	Another  string   // what the version in print says, where that is something else
@@ -144,6 +150,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 func (v *View) fields() []Field {
 	out := append(v.Form.Fields(), v.Tags...)
 	out = append(out, v.Ink, v.Paper)
+	out = append(append(append(append(out, v.Modules...), v.Eyes...), v.EyeCorners...), v.EyeInks...)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
 }
@@ -273,6 +280,10 @@ func (v *View) wears(b builder) {
 		paper = colourName(papers, l.Paper.Colour.String())
 	}
 	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
+	v.forms(b)
+	if !l.Plain() {
+		v.Wears = v.ModulesLine + " · " + v.Wears
+	}
 	v.Wearing = wearing(l.Ink, l.Paper.None, l.Paper.Colour)
 }
 

@@ -4,6 +4,7 @@ package forms
 
 import (
 	"embed"
+	"html/template"
 	"strings"
 
 	"sodrik/internal/core/problem"
@@ -17,7 +18,7 @@ var Templates embed.FS
 // Field is one field with its label, its text and what is wrong with it.
 type Field struct {
 	Path, ID, Label string
-	Kind            string // "text", "area", "colour", "choice", "flag", "secret"
+	Kind            string // "text", "area", "colour", "choice", "flag", "secret", "range", "pick"
 	Value, Error    string
 	Choices         []Choice
 	Swatches        []Swatch
@@ -27,12 +28,15 @@ type Field struct {
 	Mode            string // inputmode, for keyboards on glass
 	Complete        string // id of a datalist
 	Sample          string // shown while the field is empty
+	Least, Most     string // of a range, whose steps are Step wide
+	Step            string
 }
 
 // Choice is one option of a field.
 type Choice struct {
 	Value, Words string
 	On           bool
+	Picture      template.HTML // of a pick
 }
 
 // Swatch is a colour at hand.
@@ -41,7 +45,7 @@ type Swatch struct{ Value, Name, Fill string }
 // Choices makes options of value and words in turn, the one with the value chosen.
 func Choices(value string, pairs ...string) (out []Choice) {
 	for i := 0; i < len(pairs); i += 2 {
-		out = append(out, Choice{pairs[i], pairs[i+1], pairs[i] == value})
+		out = append(out, Choice{Value: pairs[i], Words: pairs[i+1], On: pairs[i] == value})
 	}
 	return out
 }

@@ -162,8 +162,16 @@ func Crop(m *compose.Made) template.HTML {
 	if p := m.Job.Look.Paper; !p.None {
 		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, n, n), At: scene.Place{Scale: 1}, Fill: p.Colour})
 	}
-	s.Items = append(s.Items, scene.Item{Path: layout.Outline(n, m.Symbol.Dark), At: scene.Place{Scale: 1}, Fill: m.Job.Look.Ink})
-	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop" shape-rendering="crispEdges"`))
+	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, n, scene.Place{Scale: 1})...)
+	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop"`+crisp(m)))
+}
+
+// crisp keeps square modules on whole pixels.
+func crisp(m *compose.Made) string {
+	if m.Job.Look.Plain() {
+		return ` shape-rendering="crispEdges"`
+	}
+	return ""
 }
 
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.

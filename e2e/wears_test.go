@@ -1,0 +1,77 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+
+	"sodrik/internal/core/proof"
+)
+
+// TestFormsByMouse dresses a code by clicks alone and has outside readers read what it ships.
+func TestFormsByMouse(t *testing.T) {
+	a := open(t)
+	p := a.page(t, a.create(t, `{"name":"Dressed","content":{"kind":"url","url":"marrowby.example/dressed"}}`))
+	verdictIs(t, p, proof.Flat)
+	p.MustElement("[data-stub=wears]").MustClick()
+	p.MustElement(`#w-f-look-modules-join [data-set=none]`).MustClick()
+	hasText(t, p, "#modules-line", "each a square")
+	p.MustElement(`#w-f-look-modules-motif [data-set=disc]`).MustClick()
+	hasText(t, p, "#modules-line", "each a disc")
+	hasText(t, p, "#line-wears", "each a disc · black on white")
+	until(t, p, "the choice marked, and kept in focus", `() => document.activeElement.dataset.set === "disc" && document.activeElement.getAttribute("aria-pressed") === "true"`)
+	p.MustElementR("summary", "Eyes:").MustClick()
+	p.MustElement(`#w-f-look-eyes-core-motif [data-set=plus]`).MustClick()
+	hasText(t, p, ".finding", "Readers find a code by its eyes")
+	p.MustElementR(".finding button", "Use a square core").MustClick()
+	until(t, p, "the remark gone", `() => document.getElementById("age")?.innerText === "" && ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("by its eyes"))`)
+	p.MustElement("[data-stub=ships]").MustClick()
+	for _, format := range []string{"SVG", "PDF", "PNG"} {
+		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
+		readBack(t, name, data, "https://marrowby.example/dressed")
+	}
+	undoAll(t, p)
+	until(t, p, "the plain look again", `() => document.getElementById("line-wears").innerText.trim() === "black on white"`)
+}
+
+// undoAll takes back every step.
+func undoAll(t *testing.T, p *rod.Page) {
+	t.Helper()
+	for range 20 {
+		if p.MustEval(`() => document.getElementById("undo").disabled`).Bool() {
+			return
+		}
+		before := p.MustEval(`() => document.getElementById("undo").title`).Str()
+		p.MustEval(`() => document.getElementById("undo").click()`)
+		until(t, p, "a step undone", `(b) => document.getElementById("undo").disabled || document.getElementById("undo").title !== b`, before)
+	}
+}
+
+// TestFormsByKeys does the same with the keyboard: a slide by its arrows, a form by Enter.
+func TestFormsByKeys(t *testing.T) {
+	a := open(t)
+	p := a.page(t, a.create(t, `{"name":"By keys","content":{"kind":"url","url":"marrowby.example/by-keys"}}`))
+	verdictIs(t, p, proof.Flat)
+	p.MustElement("[data-stub=wears]").MustFocus()
+	p.Keyboard.MustType(input.Enter)
+	p.MustElement("#w-f-look-modules-join [data-set=rows]").MustFocus()
+	p.Keyboard.MustType(input.Enter)
+	hasText(t, p, "#modules-line", "in rows")
+	p.MustElement("#f-look-modules-corner").MustFocus()
+	p.Keyboard.MustType(input.End)
+	hasText(t, p, "#modules-line", "in rows, corners 1")
+	p.Keyboard.MustType(input.ArrowLeft)
+	hasText(t, p, "#modules-line", "in rows, corners 0.95")
+	until(t, p, "curves on the sheet", `() => [...document.querySelectorAll("#symbol path")].some((x) => /[cC]/.test(x.getAttribute("d")))`)
+	p.MustElementR("summary", "Eyes:").MustFocus()
+	p.Keyboard.MustType(input.Enter)
+	p.MustElement("#f-look-eyes-ring-corner").MustFocus()
+	p.Keyboard.MustType(input.End)
+	hasText(t, p, "#eyes-line", "ring 1")
+	p.MustElement("#f-look-eyes-core-corner").MustFocus()
+	p.Keyboard.MustType(input.End)
+	verdictIs(t, p, proof.Flat)
+	hasText(t, p, ".handset", "/by-keys")
+	taken(t, p, "https://marrowby.example/by-keys")
+}

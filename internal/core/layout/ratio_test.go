@@ -1,0 +1,46 @@
+package layout
+
+import (
+	"math"
+	"testing"
+
+	"sodrik/internal/core/look"
+)
+
+func TestCoreShare(t *testing.T) {
+	for key, want := range map[string]float64{"square": 1, "disc": 2 * math.Sqrt(0.25-0.0625), "diamond": 0.5, "plus": 0.4, "hexagon": 1 - 2*0.25*0.25/0.433} {
+		l := look.Default()
+		l.Eyes.All.Core.Motif = key
+		if got := CoreShare(l); math.Abs(got-want) > 0.01 {
+			t.Errorf("%s keeps %.3f, want %.3f", key, got, want)
+		}
+	}
+	l := look.Default()
+	l.Eyes.All.Core.Corners = [4]float64{1, 1, 1, 1}
+	l.Eyes.All.Core.Scale = 0.8
+	if got, want := CoreShare(l), 0.8*2*math.Sqrt(0.25-0.0625); math.Abs(got-want) > 0.01 {
+		t.Errorf("a small round core keeps %.3f, want %.3f", got, want)
+	}
+}
+
+// TestEyes: ring and core cover the area of their squares less the corners, and do not touch.
+func TestEyes(t *testing.T) {
+	for _, c := range []float64{0, 0.3, 0.7, 1} {
+		l := look.Default()
+		l.Eyes.All.Ring.Corners, l.Eyes.All.Core.Corners = [4]float64{c, c, c, c}, [4]float64{c, c, c, c}
+		all := flat(EyeSample(l)[0].Path)
+		corners := func(r float64) float64 { return 4 * (1 - math.Pi/4) * r * r }
+		inner := math.Max(0, 3.5*c-1)
+		want := 49 - corners(3.5*c) - (25 - corners(inner)) + 9 - corners(1.5*c)
+		if got := areaOf(all); math.Abs(got-want) > 0.01*want {
+			t.Errorf("corners %v: the eye covers %.3f, want %.3f", c, got, want)
+		}
+		for i := range 70 { // along both middle lines 1 : 1 : 3 : 1 : 1
+			at := 0.05 + float64(i)/10
+			dark := at < 1 || at > 2 && at < 5 || at > 6
+			if (turns(all, at, 3.501) == 1) != dark || (turns(all, 3.501, at) == 1) != dark {
+				t.Errorf("corners %v: the middle lines are broken at %v", c, at)
+			}
+		}
+	}
+}

@@ -1,0 +1,114 @@
+package desk
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/layout"
+	"sodrik/internal/core/look"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/motif"
+	"sodrik/internal/core/scene"
+)
+
+// sampleSide is how many modules of the person's own symbol a choice shows.
+const sampleSide = 5
+
+// sampleOf draws modules of the symbol in a form.
+func sampleOf(m *compose.Made, form look.Modules) template.HTML {
+	s := &scene.Scene{Width: sampleSide, Height: sampleSide}
+	s.Items = []scene.Item{{Path: layout.Sample(m.Symbol, form, 9, 9, sampleSide), At: scene.Place{Scale: 1}, Fill: ink.Black}}
+	return template.HTML(svg.Inline(s, "", `aria-hidden="true"`))
+}
+
+// eyeOf draws an eye in black.
+func eyeOf(l look.Look) template.HTML {
+	l.Ink = ink.Black
+	s := &scene.Scene{Width: 7, Height: 7, Items: layout.EyeSample(l)}
+	return template.HTML(svg.Inline(s, "", `aria-hidden="true"`))
+}
+
+func number(f float64) string { return measure.Number(f, 2) }
+
+func (b builder) slide(path, label string, value float64, least, most, step string) Field {
+	f := b.field(path, "range", label)
+	f.Value, f.Least, f.Most, f.Step = number(value), least, most, step
+	return f
+}
+
+// forms are the fields of modules and eyes.
+func (v *View) forms(b builder) {
+	m := b.c.Made
+	l := m.Job.Look
+	join := b.field("/look/modules/join", "pick", "Joined")
+	join.Value = l.Modules.Join
+	for _, j := range []struct{ key, words string }{{"all", "all that touch"}, {"rows", "in rows"}, {"columns", "in columns"}, {"none", "each alone"}} {
+		form := l.Modules
+		if form.Join = j.key; j.key != "none" {
+			form.Motif = "square"
+		}
+		join.Choices = append(join.Choices, Choice{Value: j.key, Words: j.words, On: j.key == l.Modules.Join, Picture: sampleOf(m, form)})
+	}
+	v.Modules = []Field{join}
+	alone := l.Modules.Join == "none"
+	if alone {
+		pick := b.field("/look/modules/motif", "pick", "Form")
+		pick.Value = l.Modules.Motif
+		for _, x := range motif.All {
+			form := l.Modules
+			form.Motif = x.Key
+			pick.Choices = append(pick.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == l.Modules.Motif, Picture: sampleOf(m, form)})
+		}
+		v.Modules = append(v.Modules, pick)
+	}
+	if !alone || l.Modules.Motif == "square" {
+		v.Modules = append(v.Modules, b.slide("/look/modules/corner", "Corners", l.Modules.Corner, "0", "1", "0.05"))
+	}
+	if alone {
+		v.Modules = append(v.Modules, b.slide("/look/modules/scale", "Size", l.Modules.Scale, "0.5", "1", "0.02"))
+	}
+	eye := l.Eyes.All
+	v.Eyes = []Field{b.slide("/look/eyes/ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide("/look/eyes/core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05")}
+	core := b.field("/look/eyes/core/motif", "pick", "Core is a")
+	core.Value = eye.Core.Motif
+	for _, x := range motif.All {
+		one := l
+		one.Eyes.All.Core.Motif, one.Eyes.Own = x.Key, [3]bool{}
+		core.Choices = append(core.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == eye.Core.Motif, Picture: eyeOf(one)})
+	}
+	facing := b.field("/look/eyes/facing", "choice", "They look")
+	facing.Choices = []Choice{{Value: "", Words: "all the same way", On: l.Eyes.Facing == "same"}, {Value: "inward", Words: "towards the middle", On: l.Eyes.Facing == "inward"}}
+	texture := b.field("/look/eyes/ring/texture", "choice", "Ring is")
+	texture.Choices = []Choice{{Value: "", Words: "solid", On: eye.Ring.Texture == "solid"}, {Value: "modules", Words: "built of modules", On: eye.Ring.Texture == "modules"}}
+	alignment := b.field("/look/eyes/alignment", "choice", "Small eyes")
+	alignment.Choices = []Choice{{Value: "", Words: "are like the modules", On: l.Eyes.Alignment == "modules"}, {Value: "eyes", Words: "are like the eyes", On: l.Eyes.Alignment == "eyes"}}
+	v.Eyes = append(v.Eyes, core, facing, texture, alignment)
+	for i, name := range []string{"Top left", "Top right", "Below right", "Below left"} {
+		v.EyeCorners = append(v.EyeCorners, b.slide(fmt.Sprintf("/look/eyes/ring/corners/%d", i), name, eye.Ring.Corners[i], "0", "1", "0.05"))
+	}
+	for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
+		f := b.field("/look/eyes/"+part.key+"/ink", "colour", part.label)
+		f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As the modules"})
+		if f.Hex = f.Value; f.Value == "" {
+			f.Hex = l.Ink.String()
+		}
+		v.EyeInks = append(v.EyeInks, f)
+	}
+	var shape strings.Builder
+	for _, f := range v.Modules {
+		shape.WriteString(f.ID + " ")
+	}
+	v.ModulesShape = shape.String()
+	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " + l.Modules.Motif}[l.Modules.Join]
+	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
+		v.ModulesLine += ", corners " + number(l.Modules.Corner)
+	}
+	v.EyesLine = "square"
+	if l.Eyes != look.Default().Eyes {
+		v.EyesLine = "ring " + number(eye.Ring.Corners[0]) + ", core " + eye.Core.Motif
+	}
+}
