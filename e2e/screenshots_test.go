@@ -30,10 +30,6 @@ func TestScreenshots(t *testing.T) {
 			paste(p, "orders@marrowby.example")
 			hasText(t, p, "#found", "It could be")
 		}},
-		{"peek", "/codes", func(p *rod.Page) {
-			p.MustElement("tr.code:nth-child(3)").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
-			hasText(t, p, "#peek[open]", "Duplicate")
-		}},
 		{"desk-says", a.demoCode(t, "gate poster"), nil},
 		{"new-wifi", "/new/wifi", func(p *rod.Page) {
 			fill(p, "#f-content-ssid", "Marrowby Seed Library")
@@ -64,7 +60,6 @@ func TestScreenshots(t *testing.T) {
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"people", "/people", nil},
-		{"account", "/account", nil},
 		{"api", "/api", nil},
 		{"issued-version", a.demoCode(t, "programme") + "/versions/1", nil},
 		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},

@@ -27,7 +27,7 @@ func File(ctx context.Context, file []byte) (Found, error) {
 	case bytes.HasPrefix(head, []byte("%PDF-")):
 		return pages(ctx, file)
 	case bytes.HasPrefix(head, []byte("<")) && bytes.Contains(head, []byte("<svg")):
-		png, err := convert(ctx, file, "rsvg-convert", "--format=png", fmt.Sprintf("--width=%d", convertSide/2), "--keep-aspect-ratio", "--background-color=white")
+		png, err := convert(ctx, file, "rsvg-convert", "--format=png", fmt.Sprintf("--width=%d", convertSide/2), fmt.Sprintf("--height=%d", convertSide/2), "--keep-aspect-ratio", "--background-color=white")
 		if err != nil {
 			return Found{Symbols: []FoundSymbol{}}, err
 		}

@@ -26,6 +26,12 @@ func habits(draft any, path, typed string) (ops patch.Patch) {
 		}
 	}
 	switch path {
+	case "/look/modules/motif":
+		if typed != "custom" {
+			drop("/look/modules/path")
+		} else if _, ok := patch.Get(draft, "/look/modules/path"); !ok {
+			ops = append(ops, patch.Op{Op: "add", Path: "/look/modules/path", Value: "M.5 0L1 1H0Z"})
+		}
 	case "/content/security":
 		if typed == "open" {
 			drop("/content/password")

@@ -267,8 +267,11 @@ func (e Eye) json(d Eye) map[string]any {
 	return out
 }
 
-// Plain says that neither modules nor eyes have a form of their own.
-func (l Look) Plain() bool { d := Default(); return l.Modules == d.Modules && l.Eyes == d.Eyes }
+// Plain says that neither modules nor eyes have a form of their own; the zero values have none either.
+func (l Look) Plain() bool {
+	d := Default()
+	return (l.Modules == d.Modules || l.Modules == Modules{}) && (l.Eyes == d.Eyes || l.Eyes == Eyes{})
+}
 
 // Inks are those that a look prints with, the modules' first.
 func (l Look) Inks() []ink.Colour {

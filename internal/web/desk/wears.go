@@ -63,7 +63,17 @@ func (v *View) forms(b builder) {
 			form.Motif = x.Key
 			pick.Choices = append(pick.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == l.Modules.Motif, Picture: sampleOf(m, form)})
 		}
+		custom := l.Modules
+		if custom.Motif != "custom" {
+			custom.Motif, custom.Path = "custom", "M.5 0L1 1H0Z"
+		}
+		pick.Choices = append(pick.Choices, Choice{Value: "custom", Words: "a form of your own", On: l.Modules.Motif == "custom", Picture: sampleOf(m, custom)})
 		v.Modules = append(v.Modules, pick)
+		if b.Text("/look/modules/motif") == "custom" {
+			f := b.field("/look/modules/path", "area", "Path")
+			f.Hint = "As in an SVG, in a square from 0,0 to 1,1. It covers a fifth of it, and its middle."
+			v.Modules = append(v.Modules, f)
+		}
 	}
 	if !alone || l.Modules.Motif == "square" {
 		v.Modules = append(v.Modules, b.slide("/look/modules/corner", "Corners", l.Modules.Corner, "0", "1", "0.05"))

@@ -56,7 +56,7 @@ func ID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
 // Sentence makes a problem, which starts after its field's name, a sentence of its own.
 func Sentence(p problem.Problem) string {
 	m := p.Message
-	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ", "the "} {
+	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ", "covers ", "begins ", "draws ", "lies ", "the "} {
 		if strings.HasPrefix(m, start) {
 			m = strings.ToUpper(m[:1]) + m[1:]
 			break
