@@ -92,7 +92,7 @@ var demoCodes = []demoCode{
 		"placements": [{"name": "invitation", "medium": "leaflet", "substrate": "uncoated", "width_mm": 60, "distance_mm": 300, "light": "indoor"}]}`, true},
 	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432", "purpose": "map"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "lane sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`, true},
-	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": "#5a2d0c", "modules": {"corner": 0.8}, "eyes": {"ring": {"corners": [0.7, 0.7, 0.2, 0.7]}, "core": {"corners": [0.7, 0.7, 0.7, 0.7]}, "facing": "inward"}},
+	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": {"kind": "linear", "angle": 45, "stops": [{"at": 0, "colour": "#5a2d0c"}, {"at": 1, "colour": "#a33f22"}]}, "modules": {"corner": 0.8}, "eyes": {"ring": {"corners": [0.7, 0.7, 0.2, 0.7]}, "core": {"corners": [0.7, 0.7, 0.7, 0.7]}, "facing": "inward"}},
 		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 40, "distance_mm": 400, "light": "indoor"},
 			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 60, "distance_mm": 600, "light": "indoor"},
 			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 80, "distance_mm": 600, "light": "outdoor"}]}`, true},

@@ -124,6 +124,10 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/content/(attributes|elements)/(1[1-7]|4326|7006)$`), words: "date", value: shortDate, unset: true},
 	{path: regexp.MustCompile(`^/content/(attributes|elements)/\d{2,4}$`), words: "attribute", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
+	{path: regexp.MustCompile(`^/look/ink/kind$`), words: "ink", value: text},
+	{path: regexp.MustCompile(`^/look/ink/angle$`), words: "angle of the ink", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/ink/stops/[0-7]/colour$`), words: "ink", value: trimmed},
+	{path: regexp.MustCompile(`^/look/ink/stops/[0-7]/at$`), words: "place of the ink", value: whole},
 	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/modules/(join|motif)$`), words: "form of the modules", value: text, unset: true},
@@ -215,6 +219,9 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 		p := value.([2]float64)
 		return patch.Patch{{Op: "add", Path: "/content/lat", Value: p[0]}, {Op: "add", Path: "/content/lon", Value: p[1]}}, nil
 	}
+	if path == "/look/ink/kind" {
+		return inkKind(draft, typed), nil
+	}
 	if base, all := strings.CutSuffix(path, "/corner"); all && strings.HasPrefix(path, "/look/eyes/") {
 		path = base + "/corners"
 	} else if at := strings.LastIndex(path, "/corners/"); at >= 0 { // one of four: the others stay as they are, or square
@@ -241,7 +248,7 @@ func parent(draft any, path string) any {
 }
 
 // lists are the parts of a job that are lists; others with figures below them are objects with such keys.
-var lists = map[string]bool{"placements": true, "phones": true, "emails": true, "urls": true, "socials": true, "to": true, "cc": true, "bcc": true, "accounts": true, "procedures": true}
+var lists = map[string]bool{"placements": true, "phones": true, "emails": true, "urls": true, "socials": true, "to": true, "cc": true, "bcc": true, "accounts": true, "procedures": true, "stops": true}
 
 // above makes the objects and lists that must be there before a value can be put at path.
 func above(draft any, path string) (ops patch.Patch) {

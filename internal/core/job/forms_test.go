@@ -107,3 +107,28 @@ func TestSecretWords(t *testing.T) {
 		t.Errorf("%v", d)
 	}
 }
+
+// TestInkKind: a plain ink becomes a gradient that begins with it, and back.
+func TestInkKind(t *testing.T) {
+	var doc any = map[string]any{"look": map[string]any{"ink": "#12352b"}}
+	for _, c := range []struct{ path, text, want string }{
+		{"/look/ink/kind", "linear", `{"angle":45,"kind":"linear","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]}`},
+		{"/look/ink/stops/1/colour", "#5b1f33", `{"angle":45,"kind":"linear","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}`},
+		{"/look/ink/kind", "radial", `{"angle":45,"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}`},
+		{"/look/ink/kind", "plain", `"#12352b"`},
+	} {
+		ops, bad := Edit(doc, c.path, c.text)
+		if bad != nil {
+			t.Fatal(bad)
+		}
+		next, _, err := ops.Apply(doc)
+		if err != nil {
+			t.Fatalf("%s to %s: %v", c.path, c.text, err)
+		}
+		ink, _ := patch.Get(next, "/look/ink")
+		if b, _ := json.Marshal(ink); string(b) != c.want {
+			t.Errorf("%s to %s: %s, want %s", c.path, c.text, b, c.want)
+		}
+		doc = next
+	}
+}

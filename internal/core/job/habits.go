@@ -88,3 +88,28 @@ func stringAt(draft any, path string) (string, bool) {
 	s, isText := v.(string)
 	return s, ok && isText
 }
+
+// inkKind turns a plain ink into a gradient that begins with it, one sort of gradient into the other, and a gradient into the plain ink
+// of its first stop.
+func inkKind(draft any, kind string) patch.Patch {
+	first, _ := stringAt(draft, "/look/ink")
+	if stop, ok := stringAt(draft, "/look/ink/stops/0/colour"); ok {
+		first = stop
+	}
+	if first == "" {
+		first = "#000000"
+	}
+	ops := above(draft, "/look/ink")
+	if kind != "linear" && kind != "radial" {
+		return append(ops, patch.Op{Op: "add", Path: "/look/ink", Value: first})
+	}
+	if _, is := patch.Get(draft, "/look/ink/stops"); is {
+		return append(ops, patch.Op{Op: "add", Path: "/look/ink/kind", Value: kind})
+	}
+	second := "#1f3a5a"
+	if first == second {
+		second = "#12352b"
+	}
+	return append(ops, patch.Op{Op: "add", Path: "/look/ink", Value: map[string]any{"kind": kind, "angle": 45.0,
+		"stops": []any{map[string]any{"at": 0.0, "colour": first}, map[string]any{"at": 1.0, "colour": second}}}})
+}

@@ -38,6 +38,9 @@ func Text(draft any, path string) string {
 	if !ok || v == nil {
 		return ""
 	}
+	if _, isGradient := v.(map[string]any); isGradient && path == "/look/ink" {
+		return ""
+	}
 	switch v := v.(type) {
 	case string:
 		return v

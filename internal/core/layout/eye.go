@@ -72,17 +72,17 @@ func (d *drawing) eye(l look.Look, i int, x, y float64) {
 		cells := modules(7, l.Modules, func(cx, cy int) bool { return cx == 0 || cy == 0 || cx == 6 || cy == 6 })
 		var p scene.Path
 		put(&p, cells, x, y, 1)
-		d.add("eye rings", ringInk, p)
+		d.add("eye rings", ringInk, e.Ring.Inked, p)
 	} else {
-		d.add("eye rings", ringInk, ringPath(x, y, 7, turned(e.Ring.Corners, i, l.Eyes.Facing)))
+		d.add("eye rings", ringInk, e.Ring.Inked, ringPath(x, y, 7, turned(e.Ring.Corners, i, l.Eyes.Facing)))
 	}
 	side := 3 * e.Core.Scale
 	inset := 2 + (3-side)/2
 	if e.Core.Motif == "square" {
-		d.add("eye cores", coreInk, square(x+inset, y+inset, side, turned(e.Core.Corners, i, l.Eyes.Facing)))
+		d.add("eye cores", coreInk, e.Core.Inked, square(x+inset, y+inset, side, turned(e.Core.Corners, i, l.Eyes.Facing)))
 		return
 	}
 	var p scene.Path
 	put(&p, e.Core.Form(), x+inset, y+inset, side)
-	d.add("eye cores", coreInk, p)
+	d.add("eye cores", coreInk, e.Core.Inked, p)
 }

@@ -33,11 +33,11 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene
 // Dark is everything dark of the top left n by n modules, one item an ink, in units of a module.
 func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
 	if l.Plain() {
-		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink}}
+		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink, Shade: l.Shade, Side: float64(s.Size)}}
 	}
-	d := &drawing{}
+	d := &drawing{shaded: !l.Shade.None()}
 	alignment := l.Eyes.Alignment == "eyes"
-	d.add("modules", l.Ink, modules(n, l.Modules, func(x, y int) bool {
+	d.add("modules", l.Ink, false, modules(n, l.Modules, func(x, y int) bool {
 		role := s.Role(x, y)
 		return s.Dark(x, y) && role != symbol.RoleFinder && !(alignment && role == symbol.RoleAlignment)
 	}))
@@ -51,23 +51,29 @@ func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
 			if c[0]+3 <= n && c[1]+3 <= n {
 				e := l.Eyes.All
 				ring := ringPath(float64(c[0]-2), float64(c[1]-2), 5, e.Ring.Corners)
-				d.add("modules", l.Ink, ring)
-				d.add("modules", l.Ink, square(float64(c[0]), float64(c[1]), 1, e.Core.Corners))
+				d.add("modules", l.Ink, false, ring)
+				d.add("modules", l.Ink, false, square(float64(c[0]), float64(c[1]), 1, e.Core.Corners))
 			}
 		}
 	}
 	for i := range d.items {
 		d.items[i].At = at
+		if i == 0 { // the modules, with all that follows their ink
+			d.items[i].Shade, d.items[i].Side = l.Shade, float64(s.Size)
+		}
 	}
 	return d.items
 }
 
 // drawing collects paths, one item an ink.
-type drawing struct{ items []scene.Item }
+type drawing struct {
+	items  []scene.Item
+	shaded bool // the modules have a gradient, which an ink of an eye's own does not join
+}
 
-func (d *drawing) add(name string, fill ink.Colour, p scene.Path) {
+func (d *drawing) add(name string, fill ink.Colour, own bool, p scene.Path) {
 	for i := range d.items {
-		if d.items[i].Fill == fill {
+		if d.items[i].Fill == fill && !(own && i == 0 && d.shaded) {
 			d.items[i].Path.Ops = append(d.items[i].Path.Ops, p.Ops...)
 			d.items[i].Path.Points = append(d.items[i].Path.Points, p.Points...)
 			return

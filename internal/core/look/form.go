@@ -276,6 +276,9 @@ func (l Look) Plain() bool {
 // Inks are those that a look prints with, the modules' first.
 func (l Look) Inks() []ink.Colour {
 	out := []ink.Colour{l.Ink}
+	for _, s := range l.Shade.Stops[:l.Shade.N] {
+		out = append(out, s.Colour)
+	}
 	for i := range 3 {
 		e := l.Eyes.Of(i)
 		if e.Ring.Inked {

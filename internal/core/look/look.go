@@ -11,7 +11,8 @@ import (
 
 // Look is the part of the job called "look".
 type Look struct {
-	Ink     ink.Colour
+	Ink     ink.Colour // of a gradient, its first stop
+	Shade   ink.Gradient
 	Paper   Paper
 	Modules Modules
 	Eyes    Eyes
@@ -39,7 +40,9 @@ func (p Paper) MarshalJSON() ([]byte, error) {
 // MarshalJSON leaves out what is as in Default.
 func (l Look) MarshalJSON() ([]byte, error) {
 	out := map[string]any{}
-	if d := Default(); l.Ink != d.Ink {
+	if !l.Shade.None() {
+		out["ink"] = l.Shade
+	} else if d := Default(); l.Ink != d.Ink {
 		out["ink"] = l.Ink
 	}
 	if d := Default(); l.Paper != d.Paper {
@@ -57,7 +60,12 @@ func (l Look) MarshalJSON() ([]byte, error) {
 // Read reads a look, every problem noted.
 func Read(o *fields.Object) Look {
 	l := Default()
-	if s := o.String("ink"); s != "" {
+	if v, ok := o.Any("ink"); ok && isObject(v) {
+		l.Shade = readGradient(o.Object("ink"))
+		if l.Shade.N > 0 {
+			l.Ink = l.Shade.Stops[0].Colour
+		}
+	} else if s := o.String("ink"); s != "" {
 		c, ok := ink.Parse(s)
 		if !ok {
 			o.Problem("ink", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", s)

@@ -152,6 +152,19 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		f.Message = fmt.Sprintf("Ink and paper differ by only %s of full brightness. Below %s readers cannot tell modules from ground.", percent(c), percent(contrastLeast))
 	}
 	paper := paperOf(in)
+	if g := in.Look.Shade; !g.None() && slices.ContainsFunc(g.Stops[:g.N], func(s ink.Stop) bool { return s.Colour == in.Look.Lightest() }) {
+		f.Message = strings.Replace(f.Message, "Ink and paper differ", "The palest part of the ink and the paper differ", 1)
+		var p patch.Patch
+		for i, s := range g.Stops[:g.N] {
+			if dark, ok := darken(s.Colour, paper.Luminance()-contrastGood); ok && dark != s.Colour {
+				p = append(p, set(fmt.Sprintf("/look/ink/stops/%d/colour", i), dark))
+			}
+		}
+		if len(p) > 0 {
+			f.Fix = &Fix{"Darken the ink where it is pale", p}
+		}
+		return []Finding{f}
+	}
 	if pale := in.Look.Lightest(); pale != in.Look.Ink {
 		f.Message = strings.Replace(f.Message, "Ink and paper differ", "The eyes, in "+pale.String()+", and the paper differ", 1)
 		var p patch.Patch

@@ -37,12 +37,12 @@ func Draw(s *scene.Scene, v View) (*image.NRGBA, error) {
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, v.Width, v.Height))
 	for _, it := range s.Items {
-		if r, ok := wholeRectangle(it, v); ok {
+		if r, ok := wholeRectangle(it, v); ok && it.Shade.None() {
 			fill(out, r.Intersect(out.Rect), it.Fill)
 			continue
 		}
 		mask, r := coverage(it, v)
-		paint(out, r, mask, it.Fill)
+		paint(out, r, mask, inkOf(it, v, r))
 	}
 	return out, nil
 }
@@ -130,15 +130,44 @@ func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
 	return mask, r
 }
 
+// steps is how finely a gradient is looked up.
+const steps = 1024
+
+// inkOf gives the colour of an item at a pixel of r.
+func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) ink.Colour {
+	if it.Shade.None() {
+		return func(int, int) ink.Colour { return it.Fill }
+	}
+	var table [steps + 1]ink.Colour
+	for i := range table {
+		table[i] = it.Shade.Mix(float64(i) / steps)
+	}
+	share := shareOf(it, v, r)
+	return func(x, y int) ink.Colour { return table[share(x, y)] }
+}
+
+// shareOf gives how far along its gradient the middle of a pixel of r lies, in steps.
+func shareOf(it scene.Item, v View, r image.Rectangle) func(x, y int) int {
+	scale := 1 / (v.Scale * it.At.Scale * it.Side)
+	left := ((0.5+float64(r.Min.X)-v.X)/v.Scale - it.At.X) / (it.At.Scale * it.Side)
+	top := ((0.5+float64(r.Min.Y)-v.Y)/v.Scale - it.At.Y) / (it.At.Scale * it.Side)
+	return func(x, y int) int {
+		return int(it.Shade.Share(left+float64(x)*scale, top+float64(y)*scale)*steps + 0.5)
+	}
+}
+
 // paint lays a colour over a picture where the mask, which stands at r, says, by the over operator on values that are not
 // premultiplied.
-func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, c ink.Colour) {
-	solid := [4]uint8{c.R, c.G, c.B, 255}
+func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, at func(x, y int) ink.Colour) {
 	for y := range mask.Rect.Dy() {
 		row := dst.Pix[dst.PixOffset(r.Min.X, r.Min.Y+y):]
 		for i, m := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
+			if m == 0 {
+				continue
+			}
+			c := at(i, y)
+			solid := [4]uint8{c.R, c.G, c.B, 255}
 			switch {
-			case m == 0:
 			case m == 255:
 				*(*[4]uint8)(row[4*i:]) = solid
 			default:
@@ -176,10 +205,21 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 	for _, it := range s.Items {
 		lum := it.Fill.Luminance()
 		mask, r := coverage(it, v)
+		var share func(x, y int) int
+		var table [steps + 1]float64
+		if !it.Shade.None() {
+			share = shareOf(it, v, r)
+			for i := range table {
+				table[i] = it.Shade.Mix(float64(i) / steps).Luminance()
+			}
+		}
 		for y := range mask.Rect.Dy() {
 			row := out[(r.Min.Y+y)*v.Width+r.Min.X:]
 			for i, a := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
 				if a != 0 {
+					if share != nil {
+						lum = table[share(i, y)]
+					}
 					row[i] += (lum - row[i]) * float64(a) / 255
 				}
 			}

@@ -16,6 +16,9 @@ type Item struct {
 	Path Path
 	At   Place
 	Fill ink.Colour
+
+	Shade ink.Gradient // instead of Fill, unless it is none
+	Side  float64      // of the square from the origin across which Shade runs, in units of the path
 }
 
 // Place takes the units of a path to millimetres: x·Scale + X.

@@ -63,16 +63,18 @@ type View struct {
 	EyeCorners []Field
 	EyeInks    []Field
 
-	ModulesShape, ModulesLine, EyesLine string
-	Contrast                            string
-	Place                               int // the current placement, −1 for none
-	Places                              []PlaceTab
-	PlaceFields                         []Field
-	PlaceName                           string
-	SizeHint                            string
-	Media                               []place.Medium
-	DPI                                 Field
-	Slips                               []string // languages of the payment part of a bill
+	Inks []Field // of the modules
+
+	InksShape, ModulesShape, ModulesLine, EyesLine string
+	Contrast                                       string
+	Place                                          int // the current placement, −1 for none
+	Places                                         []PlaceTab
+	PlaceFields                                    []Field
+	PlaceName                                      string
+	SizeHint                                       string
+	Media                                          []place.Medium
+	DPI                                            Field
+	Slips                                          []string // languages of the payment part of a bill
 
 	Since    []string // how the code differs from what is in print
 	Another  string   // what the version in print says, where that is something else
@@ -149,7 +151,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 // fields is every field that the desk shows but the name.
 func (v *View) fields() []Field {
 	out := append(v.Form.Fields(), v.Tags...)
-	out = append(out, v.Ink, v.Paper)
+	out = append(append(out, v.Inks...), v.Paper)
 	out = append(append(append(append(out, v.Modules...), v.Eyes...), v.EyeCorners...), v.EyeInks...)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
@@ -280,6 +282,7 @@ func (v *View) wears(b builder) {
 		paper = colourName(papers, l.Paper.Colour.String())
 	}
 	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
+	v.inkFields(b)
 	v.forms(b)
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears

@@ -40,6 +40,37 @@ func (b builder) slide(path, label string, value float64, least, most, step stri
 	return f
 }
 
+// inkFields are the ink's: one colour, or the colours of a gradient with its angle.
+func (v *View) inkFields(b builder) {
+	l := b.c.Made.Job.Look
+	kind := b.field("/look/ink/kind", "choice", "Ink is")
+	if kind.Value == "" {
+		kind.Value = "plain"
+	}
+	kind.Choices = []Choice{{Value: "plain", Words: "one colour", On: kind.Value == "plain"}, {Value: "linear", Words: "from side to side", On: kind.Value == "linear"}, {Value: "radial", Words: "from the middle out", On: kind.Value == "radial"}}
+	v.Inks = []Field{kind}
+	v.InksShape = kind.Value
+	if kind.Value == "plain" {
+		v.Inks = append(v.Inks, v.Ink)
+		return
+	}
+	for i := range max(2, l.Shade.N) {
+		path := fmt.Sprintf("/look/ink/stops/%d/colour", i)
+		f := b.field(path, "colour", []string{"From", "to"}[min(1, i)])
+		f.Swatches, f.Hex = inks, f.Value
+		v.Inks = append(v.Inks, f)
+		v.InksShape += path
+	}
+	if kind.Value == "linear" {
+		f := b.slide("/look/ink/angle", "Angle", l.Shade.Angle, "0", "345", "15")
+		f.Hint = "Degrees: 0 from left to right, 90 downwards."
+		v.Inks = append(v.Inks, f)
+	}
+	if v.Wears = strings.ToLower(l.Shade.Kind) + " " + l.Shade.Stops[0].Colour.String() + " to " + l.Shade.Stops[max(0, l.Shade.N-1)].Colour.String(); l.Shade.None() {
+		v.Wears = "a gradient"
+	}
+}
+
 // forms are the fields of modules and eyes.
 func (v *View) forms(b builder) {
 	m := b.c.Made

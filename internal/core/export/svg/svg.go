@@ -5,12 +5,14 @@ package svg
 import (
 	"bytes"
 	"fmt"
+	"hash/fnv"
 	"html"
 	"math"
 	"strconv"
 	"strings"
 
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/scene"
 )
 
@@ -71,10 +73,43 @@ func viewBox(s *scene.Scene) string {
 func items(b *bytes.Buffer, s *scene.Scene) {
 	u := unit(s)
 	for _, it := range s.Items {
-		b.WriteString(`<path fill="` + it.Fill.String() + `" d="`)
+		fill := it.Fill.String()
+		if !it.Shade.None() {
+			fill = gradient(b, it, it.At.Scale/u, it.At.X/u, it.At.Y/u)
+		}
+		b.WriteString(`<path fill="` + fill + `" d="`)
 		path(b, it.Path, it.At.Scale/u, it.At.X/u, it.At.Y/u)
 		b.WriteString("\"/>\n")
 	}
+}
+
+// gradient writes a definition and gives the reference to it. Its name follows from what it says, so that drawings on one page do
+// not take each other's.
+func gradient(b *bytes.Buffer, it scene.Item, scale, dx, dy float64) string {
+	g := it.Shade
+	at := func(x, y float64) (string, string) {
+		return number(round(x*it.Side*scale + dx)), number(round(y*it.Side*scale + dy))
+	}
+	var d strings.Builder
+	tag := "linearGradient"
+	if g.Kind == "radial" {
+		tag = "radialGradient"
+		x, y := at(0.5, 0.5)
+		fmt.Fprintf(&d, `gradientUnits="userSpaceOnUse" cx="%s" cy="%s" r="%s">`, x, y, number(round(ink.Radius*it.Side*scale)))
+	} else {
+		x0, y0, x1, y1 := g.Line()
+		ax, ay := at(x0, y0)
+		bx, by := at(x1, y1)
+		fmt.Fprintf(&d, `gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s">`, ax, ay, bx, by)
+	}
+	for _, s := range g.Stops[:g.N] {
+		fmt.Fprintf(&d, `<stop offset="%s" stop-color="%s"/>`, number(s.At), s.Colour)
+	}
+	h := fnv.New32a()
+	fmt.Fprint(h, d.String(), len(it.Path.Points))
+	id := fmt.Sprintf("g%x", h.Sum32())
+	b.WriteString("<" + tag + ` id="` + id + `" ` + d.String() + "</" + tag + ">\n")
+	return "url(#" + id + ")"
 }
 
 // path writes relative coordinates, with h and v for sides along an axis. Positions are rounded to a ten-thousandth before

@@ -1,0 +1,93 @@
+package compose
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/export"
+)
+
+// TestGradients: the PNG, the SVG drawn by rsvg-convert and the PDF drawn by pdftoppm show the same colours, and every reader's
+// black stays where it is. Pixels on edges differ by how each smooths them, so that the mean and the inside of modules are held.
+func TestGradients(t *testing.T) {
+	dir := t.TempDir()
+	for name, lookText := range map[string]string{
+		"linear":  `{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#b3472f"}]}}`,
+		"radial":  `{"ink":{"kind":"radial","stops":[{"at":0.1,"colour":"#000000"},{"at":0.5,"colour":"#1f3a5a"},{"at":0.9,"colour":"#5b1f33"}]}}`,
+		"dressed": `{"ink":{"kind":"linear","angle":135,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.7},"eyes":{"ring":{"corners":[1,1,1,1],"ink":"#5a2d0c"},"core":{"motif":"disc"}}}`,
+	} {
+		m := parse(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":`+lookText+`}`)
+		width := m.Modules() * 12
+		pictures := map[string]image.Image{}
+		for _, format := range Formats {
+			b, problems := m.File(format, nil, export.Meta{})
+			if len(problems) > 0 {
+				t.Fatal(problems)
+			}
+			file, picture := filepath.Join(dir, name+"."+format), filepath.Join(dir, name+"-"+format+".png")
+			if err := os.WriteFile(file, b, 0o600); err != nil {
+				t.Fatal(err)
+			}
+			var err error
+			switch format {
+			case "svg":
+				err = exec.Command("rsvg-convert", "--width", itoa(width), "-o", picture, file).Run()
+			case "pdf":
+				if err = exec.Command("qpdf", "--check", file).Run(); err == nil {
+					err = exec.Command("pdftoppm", "-scale-to", itoa(width), "-png", "-singlefile", file, strings.TrimSuffix(picture, ".png")).Run()
+				}
+			case "png":
+				picture = file
+			}
+			if err != nil {
+				t.Fatalf("%s %s: %v", name, format, err)
+			}
+			data, err := os.ReadFile(picture)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if pictures[format], err = png.Decode(bytes.NewReader(data)); err != nil {
+				t.Fatal(err)
+			}
+		}
+		ours := pictures["png"]
+		for _, format := range []string{"svg", "pdf"} {
+			other := pictures[format]
+			sum, worst := 0, 0
+			n := m.Modules()
+			for y := range n {
+				for x := range n { // the middle of each module
+					a := at(ours, (2*x+1)*ours.Bounds().Dx()/(2*n), (2*y+1)*ours.Bounds().Dy()/(2*n))
+					b := at(other, (2*x+1)*other.Bounds().Dx()/(2*n), (2*y+1)*other.Bounds().Dy()/(2*n))
+					d := max(diff(a.R, b.R), diff(a.G, b.G), diff(a.B, b.B))
+					sum += d
+					worst = max(worst, d)
+				}
+			}
+			if mean := float64(sum) / float64(n*n); mean > 1.5 || worst > 6 && name != "dressed" { // a round form may have an edge in the middle of a module
+				t.Errorf("%s as %s: colours differ by %.2f in the mean, %d at most", name, format, mean, worst)
+			}
+		}
+	}
+}
+
+func at(img image.Image, x, y int) color.NRGBA {
+	return color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA)
+}
+
+func diff(a, b uint8) int { return max(int(a)-int(b), int(b)-int(a)) }
+
+func itoa(n int) string {
+	var b []byte
+	for ; n > 0; n /= 10 {
+		b = append([]byte{byte('0' + n%10)}, b...)
+	}
+	return string(b)
+}

@@ -1,0 +1,84 @@
+package ink
+
+import (
+	"encoding/json"
+	"math"
+)
+
+// MostStops bounds a gradient.
+const MostStops = 8
+
+// Gradient is an ink that changes across a square: from one side to the other at an angle, or from the middle outwards. The zero
+// value is none. Colours between stops are mixed in their encoded values, as SVG and PDF do.
+type Gradient struct {
+	Kind  string  // "linear" or "radial"
+	Angle float64 // of a linear one, in degrees: 0 from left to right, 90 from top to bottom
+	N     int
+	Stops [MostStops]Stop // the first N, in ascending order
+}
+
+// Stop is a colour at a place, 0 to 1.
+type Stop struct {
+	At     float64
+	Colour Colour
+}
+
+// None says that there is no gradient.
+func (g Gradient) None() bool { return g.Kind == "" }
+
+// Line is where a linear gradient runs in a unit square: through the middle, so long that corners have the end colours.
+func (g Gradient) Line() (x0, y0, x1, y1 float64) {
+	sin, cos := math.Sincos(g.Angle * math.Pi / 180)
+	half := (math.Abs(sin) + math.Abs(cos)) / 2
+	return 0.5 - cos*half, 0.5 - sin*half, 0.5 + cos*half, 0.5 + sin*half
+}
+
+// Radius is how far a radial gradient reaches from the middle of a unit square: to its corners.
+const Radius = math.Sqrt2 / 2
+
+// Share is how far along the gradient a point of the unit square lies, 0 to 1.
+func (g Gradient) Share(x, y float64) float64 {
+	if g.Kind == "radial" {
+		return math.Min(1, math.Hypot(x-0.5, y-0.5)/Radius)
+	}
+	x0, y0, x1, y1 := g.Line()
+	dx, dy := x1-x0, y1-y0
+	return math.Max(0, math.Min(1, ((x-x0)*dx+(y-y0)*dy)/(dx*dx+dy*dy)))
+}
+
+// Mix is the colour at a share.
+func (g Gradient) Mix(t float64) Colour {
+	s := g.Stops[:g.N]
+	if t <= s[0].At {
+		return s[0].Colour
+	}
+	for i := 1; i < len(s); i++ {
+		if t <= s[i].At {
+			k := 1.0
+			if d := s[i].At - s[i-1].At; d > 0 {
+				k = (t - s[i-1].At) / d
+			}
+			mix := func(a, b uint8) uint8 { return uint8(math.Round(float64(a) + (float64(b)-float64(a))*k)) }
+			a, b := s[i-1].Colour, s[i].Colour
+			return Colour{R: mix(a.R, b.R), G: mix(a.G, b.G), B: mix(a.B, b.B)}
+		}
+	}
+	return s[len(s)-1].Colour
+}
+
+// MarshalJSON writes the form of the job file.
+func (g Gradient) MarshalJSON() ([]byte, error) {
+	type stop struct {
+		At     float64 `json:"at"`
+		Colour Colour  `json:"colour"`
+	}
+	out := struct {
+		Kind  string  `json:"kind"`
+		Angle float64 `json:"angle,omitempty"`
+		Stops []stop  `json:"stops"`
+	}{Kind: g.Kind, Angle: g.Angle}
+	for _, s := range g.Stops[:g.N] {
+		out.Stops = append(out.Stops, stop{s.At, s.Colour})
+	}
+	return json.Marshal(out)
+}
