@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -90,6 +91,9 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string) {
 	p.MustEval("() => { if (!window.axe) { " + string(axe) + " } }")
 	for scheme, rules := range map[string]string{"light": `"wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"`, "dark": ""} {
 		only := `["color-contrast"]`
+		if rules == "" && !strings.Contains(" ledger paste desk desk of a contact account identifiers ", " "+what+" ") {
+			continue // the others are made of the same parts
+		}
 		if rules != "" {
 			only = "[" + rules + "]"
 		}

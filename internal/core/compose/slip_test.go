@@ -26,7 +26,11 @@ func TestSlips(t *testing.T) {
 		return string(out)
 	}
 	for _, language := range slip.Languages {
-		for _, ending := range []string{"pdf", "svg"} {
+		endings := []string{"pdf", "svg"}
+		if language != "de" {
+			endings = endings[:1]
+		}
+		for _, ending := range endings {
 			b, problems := m.File("slip-"+language+"."+ending, nil, export.Meta{Title: "Invoice"})
 			if len(problems) > 0 {
 				t.Fatal(problems)

@@ -145,6 +145,7 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/placements/\d+/background$`), words: "ground", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/readable$`), words: "figures beneath", value: flag, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/use$`), words: "use", value: text, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/clear_mm$`), words: "free space", value: length, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/keyword$`), words: "keyword", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: length},
 	{path: regexp.MustCompile(`^/placements/\d+/distance_mm$`), words: "distance", value: length},

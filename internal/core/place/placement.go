@@ -28,10 +28,11 @@ type Placement struct {
 	Width      measure.Length
 	Distance   measure.Length // from the eye of the camera to the code
 	Light      string
-	Background *ink.Colour // what lies under a code without paper; nil is white
-	Use        string      // of a code for scanners: a key of Uses, or ""
-	Readable   bool        // the identifiers stand in figures beneath
-	Keyword    string      // put into messages sent from here, so that they tell where they came from
+	Background *ink.Colour     // what lies under a code without paper; nil is white
+	Clear      *measure.Length // free of print around the code's own border; nil is not known
+	Use        string          // of a code for scanners: a key of Uses, or ""
+	Readable   bool            // the identifiers stand in figures beneath
+	Keyword    string          // put into messages sent from here, so that they tell where they came from
 }
 
 // MostKeyword bounds a keyword, in bytes.
@@ -83,6 +84,14 @@ func Read(o *fields.Object) Placement {
 	p.Keyword = strings.TrimSpace(o.String("keyword"))
 	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
 		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MostKeyword)
+	}
+	if o.Has("clear_mm") {
+		mm := o.Number("clear_mm", 0)
+		if o.Sound("clear_mm") && (mm < 0 || mm > MostWidth) {
+			o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MostWidth))
+		}
+		l := measure.Length(mm)
+		p.Clear = &l
 	}
 	if p.Use = o.String("use"); p.Use != "" {
 		if _, ok := UseOf(p.Use); !ok {
@@ -137,6 +146,11 @@ func length(o *fields.Object, key string, def, least, most float64, what string)
 
 // MarshalJSON writes every field, so that a stored job does not change with a medium's habits.
 func (p Placement) MarshalJSON() ([]byte, error) {
+	var clear *float64
+	if p.Clear != nil {
+		mm := round(*p.Clear)
+		clear = &mm
+	}
 	out := struct {
 		Name       string      `json:"name"`
 		Medium     string      `json:"medium,omitempty"`
@@ -145,10 +159,11 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Distance   float64     `json:"distance_mm"`
 		Light      string      `json:"light"`
 		Background *ink.Colour `json:"background,omitempty"`
+		Clear      *float64    `json:"clear_mm,omitempty"`
 		Use        string      `json:"use,omitempty"`
 		Readable   bool        `json:"readable,omitempty"`
 		Keyword    string      `json:"keyword,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, p.Use, p.Readable, p.Keyword}
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, p.Keyword}
 	return json.Marshal(out)
 }
 

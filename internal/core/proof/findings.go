@@ -208,6 +208,20 @@ func quietZone(in Input, _ *Proof, _ Panel) []Finding {
 	if in.QuietZone >= 4 {
 		return nil
 	}
+	if in.Placement != nil && in.Placement.Clear != nil { // what lies beside it is known
+		module := in.Scene.Width / modulesOf(in)
+		free := float64(in.QuietZone) + float64(*in.Placement.Clear)/module
+		if free >= 4 {
+			return nil
+		}
+		f := Finding{Code: "quiet-zone.neighbour", Severity: SeverityCare,
+			Message: fmt.Sprintf("What is printed beside it comes within %s modules of the code. Readers look for 4 free ones; that is %s mm here.", measure.Number(free, 1), measure.Number(4*module, 1)),
+			Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
+		if free < 2 {
+			f.Severity = SeverityStop
+		}
+		return []Finding{f}
+	}
 	f := Finding{Code: "quiet-zone", Severity: SeverityCare,
 		Message: fmt.Sprintf("The light border is %d modules wide. Readers look for 4 to tell the code from what lies around it.", in.QuietZone),
 		Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}

@@ -68,3 +68,29 @@ func TestTrade(t *testing.T) {
 		}
 	}
 }
+
+// TestNeighbours: what is printed beside a code counts where its own border is narrower than four modules.
+func TestNeighbours(t *testing.T) {
+	s, err := symbol.Encode("https://m.example", symbol.Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		quiet int
+		clear float64 // millimetres; a module is 1 mm
+		want  string
+	}{{4, 0, ""}, {2, 2, ""}, {2, 1.5, "care"}, {0, 1, "stop"}, {0, 4, ""}, {1, -1, "stop"}} {
+		p := &place.Placement{Name: "a", Width: measure.Length(s.Size + 2*c.quiet)}
+		if clear := measure.Length(c.clear); c.clear >= 0 {
+			p.Clear = &clear
+		}
+		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width)}
+		got := ""
+		for _, f := range quietZone(in, nil, Panel{}) {
+			got = string(f.Severity)
+		}
+		if got != c.want {
+			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.clear, got, c.want)
+		}
+	}
+}

@@ -347,7 +347,9 @@ func (v *View) sits(b builder, i int) {
 		light.Choices = append(light.Choices, Choice{Value: x, Words: map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], On: x == p.Light})
 	}
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
-	v.PlaceFields = append(v.PlaceFields, scanned...)
+	free := b.field(at+"clear_mm", "text", "Free around")
+	free.Sample, free.Hint = "not known", "From its border to what is printed beside it."
+	v.PlaceFields = append(append(v.PlaceFields, scanned...), free)
 	if keyword.Path != "" {
 		v.PlaceFields = append(v.PlaceFields, keyword)
 	}
