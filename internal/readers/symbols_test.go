@@ -59,7 +59,8 @@ var modes = []struct {
 
 var every = flag.Bool("every", false, "every mode of every version and level, which takes a minute and a half more")
 
-// TestEverySymbol fills every version and level in every mode and has each reader give the payload back.
+// TestEverySymbol fills every version and level, in one mode in turn or with -every in each, and has each reader give the payload
+// back.
 func TestEverySymbol(t *testing.T) {
 	all := panel(t)
 	var wg sync.WaitGroup
