@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/percent"
 )
 
 // Bitcoin is a payment to a Bitcoin address by a bitcoin: URI (BIP 21), the checksum of the address verified.
@@ -134,7 +135,7 @@ func (b *Bitcoin) Payload() string {
 	}
 	add := func(key, s string) {
 		if s != "" {
-			out += sep + key + "=" + percent(s, unreserved)
+			out += sep + key + "=" + percent.Encode(s, percent.Unreserved)
 			sep = "&"
 		}
 	}

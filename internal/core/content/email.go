@@ -8,6 +8,7 @@ import (
 	"golang.org/x/net/idna"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/percent"
 )
 
 // Email is a message ready to be sent. The payload is a mailto: URI (RFC 6068); line breaks are %0D%0A (clause 5).
@@ -103,46 +104,9 @@ func cutLast(s, sep string) (before, after string, found bool) {
 // Characters that stand as they are in an address and in a field of a mailto: URI (RFC 6068, clause 2). A plus sign may, but
 // programs that take it for a blank are many, so that fields encode it.
 const (
-	addressSafe = unreserved + "!$'*+@"
-	fieldSafe   = unreserved + "!$'()*,;:@"
+	addressSafe = percent.Unreserved + "!$'*+@"
+	fieldSafe   = percent.Unreserved + "!$'()*,;:@"
 )
-
-// percent encodes every byte that is not in safe; unlike encode it takes % for itself.
-func percent(s, safe string) string {
-	const hex = "0123456789ABCDEF"
-	var b strings.Builder
-	for i := range len(s) {
-		if c := s[i]; strings.IndexByte(safe, c) >= 0 {
-			b.WriteByte(c)
-		} else {
-			b.WriteByte('%')
-			b.WriteByte(hex[c>>4])
-			b.WriteByte(hex[c&15])
-		}
-	}
-	return b.String()
-}
-
-// unpercent is the reverse; what is no %XX stays.
-func unpercent(s string) string {
-	var b strings.Builder
-	for i := 0; i < len(s); i++ {
-		if s[i] == '%' && i+2 < len(s) && isHex(s[i+1]) && isHex(s[i+2]) {
-			b.WriteByte(unhex(s[i+1])<<4 | unhex(s[i+2]))
-			i += 2
-			continue
-		}
-		b.WriteByte(s[i])
-	}
-	return b.String()
-}
-
-func unhex(c byte) byte {
-	if c <= '9' {
-		return c - '0'
-	}
-	return c&^0x20 - 'A' + 10
-}
 
 func (m *Email) Kind() string { return "email" }
 
@@ -151,7 +115,7 @@ func (m *Email) Payload() string {
 	list := func(addresses []string) string {
 		encoded := make([]string, len(addresses))
 		for i, a := range addresses {
-			encoded[i] = percent(a, addressSafe)
+			encoded[i] = percent.Encode(a, addressSafe)
 		}
 		return strings.Join(encoded, ",")
 	}
@@ -163,8 +127,8 @@ func (m *Email) Payload() string {
 	}
 	add("cc", list(m.CC))
 	add("bcc", list(m.BCC))
-	add("subject", percent(m.Subject, fieldSafe))
-	add("body", percent(strings.ReplaceAll(strings.ReplaceAll(m.Body, "\r\n", "\n"), "\n", "\r\n"), fieldSafe))
+	add("subject", percent.Encode(m.Subject, fieldSafe))
+	add("body", percent.Encode(strings.ReplaceAll(strings.ReplaceAll(m.Body, "\r\n", "\n"), "\n", "\r\n"), fieldSafe))
 	out := "mailto:" + list(m.To)
 	if len(fields) > 0 {
 		out += "?" + strings.Join(fields, "&")
@@ -280,7 +244,7 @@ func takeMailto(payload string) (map[string]any, bool) {
 	add := func(key, list string) {
 		have, _ := out[key].([]any)
 		for _, a := range strings.Split(list, ",") {
-			if a = unpercent(a); a != "" {
+			if a = percent.Decode(a); a != "" {
 				have = append(have, a)
 			}
 		}
@@ -295,7 +259,7 @@ func takeMailto(payload string) (map[string]any, bool) {
 		case "to", "cc", "bcc":
 			add(name, value)
 		case "subject", "body":
-			put(out, name, strings.ReplaceAll(unpercent(value), "\r\n", "\n"))
+			put(out, name, strings.ReplaceAll(percent.Decode(value), "\r\n", "\n"))
 		}
 	}
 	return out, out["to"] != nil

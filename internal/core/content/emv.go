@@ -286,7 +286,7 @@ func (e *EMV) due() string {
 	if e.Amount == "" {
 		return currency + ", an amount to be typed,"
 	}
-	return currency + " " + grouped(e.Amount)
+	return currency + " " + Grouped(e.Amount, "\u2009")
 }
 
 // Summary names amount and merchant.

@@ -60,8 +60,8 @@ func mod97(s string) int {
 	return r
 }
 
-// fours sets an IBAN or reference in groups of four, as people compare them.
-func fours(s string) string {
+// Fours sets an IBAN or reference in groups of four, as people compare them.
+func Fours(s string) string {
 	var b strings.Builder
 	for i, r := range s {
 		if i > 0 && i%4 == 0 {

@@ -58,13 +58,17 @@ func trimmedAmount(amount string) string {
 	return amount
 }
 
-// grouped writes an amount for people: thousands apart, two decimals.
-func grouped(amount string) string {
-	whole, fraction, _ := strings.Cut(padded(amount, max(2, len(amount)-strings.LastIndexByte(amount+".", '.')-1)), ".")
+// Grouped writes an amount for people: a gap between thousands, two decimals or more; "" for none.
+func Grouped(amount, gap string) string {
+	if amount == "" {
+		return ""
+	}
+	_, decimals, _ := strings.Cut(amount, ".")
+	whole, fraction, _ := strings.Cut(padded(amount, max(2, len(decimals))), ".")
 	var b strings.Builder
 	for i, r := range whole {
 		if i > 0 && (len(whole)-i)%3 == 0 {
-			b.WriteRune('\u2009')
+			b.WriteString(gap)
 		}
 		b.WriteRune(r)
 	}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/percent"
 )
 
 // UPI is a payment in Indian rupees to a virtual payment address. The payload is upi://pay with the parameters of the UPI
@@ -36,10 +37,10 @@ func (u *UPI) Kind() string { return "upi" }
 
 // Payload is the URI.
 func (u *UPI) Payload() string {
-	out := "upi://pay?pa=" + u.Payee + "&pn=" + percent(u.Name, unreserved)
+	out := "upi://pay?pa=" + u.Payee + "&pn=" + percent.Encode(u.Name, percent.Unreserved)
 	add := func(key, s string) {
 		if s != "" {
-			out += "&" + key + "=" + percent(s, unreserved)
+			out += "&" + key + "=" + percent.Encode(s, percent.Unreserved)
 		}
 	}
 	add("tr", u.Reference)
@@ -54,7 +55,7 @@ func dueOr(currency, amount string) string {
 	if amount == "" {
 		return "an amount to be typed"
 	}
-	return strings.TrimSpace(currency + " " + grouped(amount))
+	return strings.TrimSpace(currency + " " + Grouped(amount, "\u2009"))
 }
 
 // Summary names amount and receiver.
@@ -159,10 +160,10 @@ func (p *PayTo) currency() string {
 
 // Payload is the URI.
 func (p *PayTo) Payload() string {
-	out, sep := "payto://"+p.Target+"/"+percent(p.Account, unreserved+"@:/"), "?"
+	out, sep := "payto://"+p.Target+"/"+percent.Encode(p.Account, percent.Unreserved+"@:/"), "?"
 	add := func(key, s string) {
 		if s != "" {
-			out += sep + key + "=" + percent(s, unreserved+":")
+			out += sep + key + "=" + percent.Encode(s, percent.Unreserved+":")
 			sep = "&"
 		}
 	}
@@ -193,7 +194,7 @@ func (p *PayTo) Search() string { return strings.Join([]string{p.Receiver, p.Acc
 func (p *PayTo) Phone() Offer {
 	account := p.Account
 	if p.Target == "iban" {
-		account = fours(account)
+		account = Fours(account)
 	}
 	return payOffer("Fills in a payment, not confirmed yet, to", p.name(), dueOr(p.currency(), p.Amount), p.Target+" "+account, p.Message)
 }

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/percent"
 )
 
 // Phone is a number to call. The payload is a tel: URI with the global number (RFC 3966, clause 5.1.4), without separators.
@@ -34,6 +35,6 @@ func (p *Phone) JSON() any { return map[string]any{"kind": "phone", "number": p.
 // takeTel reads a tel: URI; parameters other than the number are left out.
 func takeTel(payload string) (map[string]any, bool) {
 	number, _, _ := strings.Cut(payload[len("tel:"):], ";")
-	number = unpercent(strings.TrimPrefix(number, "//"))
+	number = percent.Decode(strings.TrimPrefix(number, "//"))
 	return map[string]any{"kind": "phone", "number": number}, strings.ContainsAny(number, "0123456789")
 }

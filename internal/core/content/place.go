@@ -7,6 +7,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/percent"
 )
 
 // Place is a point on the earth in the WGS 84 system. The payload is a geo: URI (RFC 5870), to six decimals, a tenth of a
@@ -31,7 +32,7 @@ func readPlace(o *fields.Object) *Place {
 	case p.Form == "link" && (!strings.Contains(p.Pattern, "{lat}") || !strings.Contains(p.Pattern, "{lon}")):
 		o.Problem("pattern", "place.pattern", "has no {lat} or no {lon}, so that it would open the same place for every point")
 	case p.Form == "link":
-		p.url = &URL{Raw: strings.NewReplacer("{lat}", degrees(p.Lat), "{lon}", degrees(p.Lon), "{label}", percent(p.Label, unreserved)).Replace(p.Pattern)}
+		p.url = &URL{Raw: strings.NewReplacer("{lat}", degrees(p.Lat), "{lon}", degrees(p.Lon), "{label}", percent.Encode(p.Label, percent.Unreserved)).Replace(p.Pattern)}
 		if code, message := p.url.parse(); code != "" {
 			o.Problem("pattern", code, "%s", message)
 		}
@@ -137,7 +138,7 @@ func takeGeo(payload string) (map[string]any, bool) {
 		if !ok {
 			continue
 		}
-		value = unpercent(strings.ReplaceAll(value, "+", " "))
+		value = percent.Decode(strings.ReplaceAll(value, "+", " "))
 		if at, label, ok := strings.Cut(value, "("); ok {
 			value = at
 			put(out, "label", strings.TrimSpace(strings.TrimSuffix(label, ")")))

@@ -118,7 +118,7 @@ func (s *Sepa) due() string {
 	if s.Amount == "" {
 		return "an amount to be typed"
 	}
-	return "EUR " + grouped(s.Amount)
+	return "EUR " + Grouped(s.Amount, "\u2009")
 }
 
 // Summary names amount and receiver.
@@ -131,8 +131,8 @@ func (s *Sepa) Search() string {
 
 // Phone opens a banking app; nothing is paid before a person signs.
 func (s *Sepa) Phone() Offer {
-	o := Offer{Action: "Fills in a transfer, not signed yet, to", Strong: s.Name, Lines: []string{s.due(), fours(s.IBAN)}}
-	for _, l := range []string{s.BIC, fours(s.Reference), s.Text, s.Information} {
+	o := Offer{Action: "Fills in a transfer, not signed yet, to", Strong: s.Name, Lines: []string{s.due(), Fours(s.IBAN)}}
+	for _, l := range []string{s.BIC, Fours(s.Reference), s.Text, s.Information} {
 		if l != "" {
 			o.Lines = append(o.Lines, l)
 		}

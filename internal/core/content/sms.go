@@ -6,6 +6,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/percent"
 )
 
 // SMS is a message ready to be sent to a number. The payload is SMSTO: with number and raw text, which phones of all makes
@@ -37,7 +38,7 @@ func (m *SMS) Payload() string {
 		if m.Body == "" {
 			return "sms:" + m.Number.E164
 		}
-		return "sms:" + m.Number.E164 + "?body=" + percent(m.Body, fieldSafe)
+		return "sms:" + m.Number.E164 + "?body=" + percent.Encode(m.Body, fieldSafe)
 	}
 	if m.Body == "" {
 		return "SMSTO:" + m.Number.E164
@@ -131,11 +132,11 @@ func takeSMS(payload string) (map[string]any, bool) {
 		number, body, _ = strings.Cut(rest, ":")
 	} else {
 		if m := smsBody.FindStringSubmatch(rest); m != nil {
-			body = unpercent(m[1])
+			body = percent.Decode(m[1])
 		} else if n, b, ok := strings.Cut(rest, ":"); ok { // sms:number:body, as some programs write it
 			number, body = n, b
 		}
-		number = unpercent(strings.TrimPrefix(number, "//"))
+		number = percent.Decode(strings.TrimPrefix(number, "//"))
 		if i := strings.IndexAny(number, "?;&"); i >= 0 {
 			number = number[:i]
 		}

@@ -239,7 +239,7 @@ func (s *Swiss) due() string {
 	if s.Amount == "" {
 		return s.Currency + ", an amount to be typed,"
 	}
-	return s.Currency + " " + grouped(s.Amount)
+	return s.Currency + " " + Grouped(s.Amount, "\u2009")
 }
 
 // Summary names amount and receiver.
@@ -254,7 +254,7 @@ func (s *Swiss) Search() string {
 
 // Phone opens a banking app; nothing is paid before a person signs.
 func (s *Swiss) Phone() Offer {
-	o := Offer{Action: "Fills in a payment, not signed yet, to", Strong: s.Creditor.Name, Lines: []string{strings.TrimSuffix(s.due(), ","), fours(s.IBAN)}}
+	o := Offer{Action: "Fills in a payment, not signed yet, to", Strong: s.Creditor.Name, Lines: []string{strings.TrimSuffix(s.due(), ","), Fours(s.IBAN)}}
 	for _, l := range []string{ReferenceText(s.Reference), s.Message, s.Debtor.Name} {
 		if l != "" {
 			o.Lines = append(o.Lines, l)
@@ -266,7 +266,7 @@ func (s *Swiss) Phone() Offer {
 // ReferenceText sets a reference as the bill prints it: a QR reference in fives from the right, another in fours.
 func ReferenceText(ref string) string {
 	if len(ref) != 27 {
-		return fours(ref)
+		return Fours(ref)
 	}
 	out := ref[:2]
 	for i := 2; i < 27; i += 5 {

@@ -11,7 +11,7 @@ import (
 	"golang.org/x/net/idna"
 
 	"sodrik/internal/core/fields"
-	"sodrik/internal/core/problem"
+	"sodrik/internal/core/percent"
 )
 
 // URL is a web address. The payload is a URI (RFC 3986) with http or https: the scheme completed, the host in A-labels
@@ -73,23 +73,6 @@ func readURL(o *fields.Object) *URL {
 	return u
 }
 
-// urlOf takes a payload for a web address if it is one with its scheme.
-func urlOf(payload string) (*URL, bool) {
-	if !strings.Contains(payload, "://") {
-		return nil, false
-	}
-	u := &URL{Raw: payload}
-	code, _ := u.parse()
-	return u, code == ""
-}
-
-// NewURL reads an address on its own, as pasted. Problems stand at "/url".
-func NewURL(raw string) (*URL, problem.List) {
-	var problems problem.List
-	u := readURL(fields.Open(map[string]any{"url": raw}, "", &problems))
-	return u, problems
-}
-
 var schemeForm = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*):`)
 
 // MostBytes is what a symbol of version 40 holds at level L in byte mode (ISO/IEC 18004:2015, table 7).
@@ -136,9 +119,9 @@ func (u *URL) parse() (code, message string) {
 	}
 	s, u.anchor, u.hasAnchor = strings.Cut(s, "#")
 	s, u.query, u.hasQuery = strings.Cut(s, "?")
-	u.path = encode(s, pathSafe)
-	u.query = encode(u.query, querySafe)
-	u.anchor = encode(u.anchor, querySafe)
+	u.path = percent.Complete(s, pathSafe)
+	u.query = percent.Complete(u.query, querySafe)
+	u.anchor = percent.Complete(u.anchor, querySafe)
 	if n := len(u.Payload()); n > MostBytes {
 		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MostBytes) + ", and one that people can scan rarely more than 300"
 	}
@@ -195,33 +178,11 @@ func (u *URL) authority(a string) (code, message string) {
 	return "", ""
 }
 
-const unreserved = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~"
-
 // Characters a path, and a query or fragment, may hold as they are (RFC 3986, clauses 3.3 to 3.5).
 const (
-	pathSafe  = unreserved + "!$&'()*+,;=:@/"
+	pathSafe  = percent.Unreserved + "!$&'()*+,;=:@/"
 	querySafe = pathSafe + "?"
 )
-
-// encode percent-encodes what is not in safe; an existing %XX stays, a lone % becomes %25.
-func encode(s, safe string) string {
-	const hex = "0123456789ABCDEF"
-	var b strings.Builder
-	for i := range len(s) {
-		c := s[i]
-		switch {
-		case strings.IndexByte(safe, c) >= 0, c == '%' && i+2 < len(s) && isHex(s[i+1]) && isHex(s[i+2]):
-			b.WriteByte(c)
-		default:
-			b.WriteByte('%')
-			b.WriteByte(hex[c>>4])
-			b.WriteByte(hex[c&15])
-		}
-	}
-	return b.String()
-}
-
-func isHex(c byte) bool { return strings.IndexByte("0123456789abcdefABCDEF", c) >= 0 }
 
 // Payload is the address in full.
 func (u *URL) Payload() string {
@@ -256,7 +217,7 @@ func (u *URL) fullQuery() string {
 	}
 	for i, t := range u.Tags {
 		if t != "" {
-			parts = append(parts, "utm_"+TagNames[i]+"="+encode(t, unreserved))
+			parts = append(parts, "utm_"+TagNames[i]+"="+percent.Complete(t, percent.Unreserved))
 		}
 	}
 	return strings.Join(parts, "&")

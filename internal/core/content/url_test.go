@@ -9,6 +9,13 @@ import (
 	"sodrik/internal/core/problem"
 )
 
+// NewURL reads an address on its own. Problems stand at "/url".
+func NewURL(raw string) (*URL, problem.List) {
+	var problems problem.List
+	u := readURL(fields.Open(map[string]any{"url": raw}, "", &problems))
+	return u, problems
+}
+
 func TestURLPayload(t *testing.T) {
 	for raw, want := range map[string]string{
 		"marrowby.example/fair":                         "https://marrowby.example/fair",

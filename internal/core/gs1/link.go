@@ -5,6 +5,8 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+
+	"sodrik/internal/core/percent"
 )
 
 // Canonical is the domain of canonical Digital Link URIs (clause 5).
@@ -22,11 +24,11 @@ func Link(domain string, elements []Element) (string, error) {
 	for _, e := range elements {
 		values[e.AI] = e.Value
 	}
-	path := "/" + key.AI + "/" + escape(values[key.AI])
+	path := "/" + key.AI + "/" + percent.Encode(values[key.AI], percent.Unreserved)
 	used := map[string]bool{key.AI: true}
 	for _, qualifier := range qualifiers(key, values) {
 		if values[qualifier] != "" {
-			path += "/" + qualifier + "/" + escape(values[qualifier])
+			path += "/" + qualifier + "/" + percent.Encode(values[qualifier], percent.Unreserved)
 			used[qualifier] = true
 		}
 	}
@@ -41,7 +43,7 @@ func Link(domain string, elements []Element) (string, error) {
 		} else {
 			query += "&"
 		}
-		query += e.AI + "=" + escape(e.Value)
+		query += e.AI + "=" + percent.Encode(e.Value, percent.Unreserved)
 	}
 	return "https://" + strings.TrimSuffix(domain, "/") + path + query, nil
 }
@@ -76,20 +78,6 @@ func PrimaryKey(elements []Element) (*Identifier, error) {
 		return nil, fmt.Errorf("has no primary key, such as (01) GTIN; nothing says what is meant")
 	}
 	return key, nil
-}
-
-const unreserved = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~"
-
-func escape(s string) string {
-	var b strings.Builder
-	for i := range len(s) {
-		if strings.IndexByte(unreserved, s[i]) >= 0 {
-			b.WriteByte(s[i])
-		} else {
-			fmt.Fprintf(&b, "%%%02X", s[i])
-		}
-	}
-	return b.String()
 }
 
 // ParseLink takes a Digital Link URI apart. ok is false where it is none: where no primary key stands in its path. A GTIN of

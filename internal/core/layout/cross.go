@@ -17,8 +17,7 @@ func Cross(side float64, at scene.Place) []scene.Item {
 	const arm = 7.0 / 6 // width of an arm
 	const long = arm * 10 / 3
 	cross := square(arm, long)
-	h := square(long, arm)
-	cross.Ops, cross.Points = append(cross.Ops, h.Ops...), append(cross.Points, h.Points...)
+	cross.Append(square(long, arm))
 	item := func(name string, p scene.Path, fill ink.Colour) scene.Item {
 		return scene.Item{Name: name, Path: p, At: at, Fill: fill}
 	}

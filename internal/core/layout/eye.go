@@ -41,7 +41,7 @@ func ringPath(x, y, side float64, corners [4]float64) scene.Path {
 	}
 	p := rounded(x, y, side, outer, false)
 	hole := rounded(x+1, y+1, side-2, inner, true)
-	p.Ops, p.Points = append(p.Ops, hole.Ops...), append(p.Points, hole.Points...)
+	p.Append(hole)
 	return p
 }
 

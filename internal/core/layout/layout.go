@@ -74,8 +74,7 @@ type drawing struct {
 func (d *drawing) add(name string, fill ink.Colour, own bool, p scene.Path) {
 	for i := range d.items {
 		if d.items[i].Fill == fill && !(own && i == 0 && d.shaded) {
-			d.items[i].Path.Ops = append(d.items[i].Path.Ops, p.Ops...)
-			d.items[i].Path.Points = append(d.items[i].Path.Points, p.Points...)
+			d.items[i].Path.Append(p)
 			return
 		}
 	}

@@ -21,59 +21,14 @@ func CoreShare(l look.Look) float64 {
 		} else {
 			put(&p, e.Core.Form(), 0, 0, side)
 		}
-		for _, off := range []float64{-0.25, 0.25} {
-			at := side * (0.5 + off)
-			least = math.Min(least, math.Min(across(p, at, side/2, false), across(p, at, side/2, true))/3)
+		rows := p.Polygons(16)
+		for i := range p.Points { // exchanged, for columns
+			p.Points[i].X, p.Points[i].Y = p.Points[i].Y, p.Points[i].X
+		}
+		columns := p.Polygons(16)
+		for _, off := range []float64{0.25, 0.75} {
+			least = min(least, scene.Run(rows, side/2, side*off)/3, scene.Run(columns, side/2, side*off)/3)
 		}
 	}
 	return least
-}
-
-// across is the length of the dark run on a line of a path that holds the point at middle: a row, or turned, a column.
-func across(p scene.Path, at, middle float64, turned bool) float64 {
-	from, to := math.Inf(-1), math.Inf(1)
-	hits := 0
-	side := func(a, b scene.Point) {
-		if turned {
-			a, b = scene.Point{X: a.Y, Y: a.X}, scene.Point{X: b.Y, Y: b.X}
-		}
-		if (a.Y > at) == (b.Y > at) {
-			return
-		}
-		x := a.X + (at-a.Y)/(b.Y-a.Y)*(b.X-a.X)
-		if hits++; x <= middle {
-			from = math.Max(from, x)
-		} else {
-			to = math.Min(to, x)
-		}
-	}
-	var start, last scene.Point
-	i := 0
-	for _, op := range p.Ops {
-		switch op {
-		case scene.Move:
-			start, last = p.Points[i], p.Points[i]
-			i++
-		case scene.Line:
-			side(last, p.Points[i])
-			last = p.Points[i]
-			i++
-		case scene.Cubic:
-			a, b, c, d := last, p.Points[i], p.Points[i+1], p.Points[i+2]
-			for k := 1; k <= 16; k++ {
-				t := float64(k) / 16
-				s := 1 - t
-				q := scene.Point{X: s*s*s*a.X + 3*s*s*t*b.X + 3*s*t*t*c.X + t*t*t*d.X, Y: s*s*s*a.Y + 3*s*s*t*b.Y + 3*s*t*t*c.Y + t*t*t*d.Y}
-				side(last, q)
-				last = q
-			}
-			i += 3
-		case scene.Close:
-			side(last, start)
-		}
-	}
-	if hits == 0 || math.IsInf(from, 0) || math.IsInf(to, 0) {
-		return 0
-	}
-	return to - from
 }

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/scene"
 )
 
 func TestCoreShare(t *testing.T) {
@@ -28,17 +29,17 @@ func TestEyes(t *testing.T) {
 	for _, c := range []float64{0, 0.3, 0.7, 1} {
 		l := look.Default()
 		l.Eyes.All.Ring.Corners, l.Eyes.All.Core.Corners = [4]float64{c, c, c, c}, [4]float64{c, c, c, c}
-		all := flat(EyeSample(l)[0].Path)
+		all := EyeSample(l)[0].Path.Polygons(24)
 		corners := func(r float64) float64 { return 4 * (1 - math.Pi/4) * r * r }
 		inner := math.Max(0, 3.5*c-1)
 		want := 49 - corners(3.5*c) - (25 - corners(inner)) + 9 - corners(1.5*c)
-		if got := areaOf(all); math.Abs(got-want) > 0.01*want {
+		if got := scene.Area(all); math.Abs(got-want) > 0.01*want {
 			t.Errorf("corners %v: the eye covers %.3f, want %.3f", c, got, want)
 		}
 		for i := range 70 { // along both middle lines 1 : 1 : 3 : 1 : 1
 			at := 0.05 + float64(i)/10
 			dark := at < 1 || at > 2 && at < 5 || at > 6
-			if (turns(all, at, 3.501) == 1) != dark || (turns(all, 3.501, at) == 1) != dark {
+			if (scene.Turns(all, at, 3.501) == 1) != dark || (scene.Turns(all, 3.501, at) == 1) != dark {
 				t.Errorf("corners %v: the middle lines are broken at %v", c, at)
 			}
 		}

@@ -8,59 +8,6 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// flat takes a path apart into polygons, curves in short chords.
-func flat(p scene.Path) (out [][]scene.Point) {
-	i := 0
-	for _, op := range p.Ops {
-		switch op {
-		case scene.Move:
-			out = append(out, []scene.Point{p.Points[i]})
-			i++
-		case scene.Line:
-			out[len(out)-1] = append(out[len(out)-1], p.Points[i])
-			i++
-		case scene.Cubic:
-			l := out[len(out)-1]
-			a, b, c, d := l[len(l)-1], p.Points[i], p.Points[i+1], p.Points[i+2]
-			for k := 1; k <= 24; k++ {
-				t := float64(k) / 24
-				s := 1 - t
-				l = append(l, scene.Point{X: s*s*s*a.X + 3*s*s*t*b.X + 3*s*t*t*c.X + t*t*t*d.X, Y: s*s*s*a.Y + 3*s*s*t*b.Y + 3*s*t*t*c.Y + t*t*t*d.Y})
-			}
-			out[len(out)-1] = l
-			i += 3
-		}
-	}
-	return out
-}
-
-// turns counts how often polygons go around a point, and gives their area.
-func turns(all [][]scene.Point, x, y float64) (n int) {
-	for _, l := range all {
-		for i, a := range l {
-			b := l[(i+1)%len(l)]
-			if (a.Y > y) != (b.Y > y) && a.X+(y-a.Y)/(b.Y-a.Y)*(b.X-a.X) > x {
-				if b.Y > a.Y {
-					n++
-				} else {
-					n--
-				}
-			}
-		}
-	}
-	return n
-}
-
-func areaOf(all [][]scene.Point) (area float64) {
-	for _, l := range all {
-		for i, a := range l {
-			b := l[(i+1)%len(l)]
-			area += (a.X*b.Y - b.X*a.Y) / 2
-		}
-	}
-	return area
-}
-
 // inside is the shape as it is defined, point by point: a cell with those of its corners rounded whose both sides are free or not
 // joined, and the corner between three joined cells filled. near says that the point lies too close to an edge to tell.
 func inside(cell func(x, y int) bool, join Join, r, x, y float64) (dark, near bool) {
@@ -101,7 +48,7 @@ func TestRounded(t *testing.T) {
 		join := Join(round % 4)
 		r := []float64{0.05, 0.2, 0.35, 0.5}[round/4%4]
 		p := Rounded(n, dark, join, r)
-		all := flat(p)
+		all := p.Polygons(24)
 		if moves, closes := count(p, scene.Move), count(p, scene.Close); moves != closes {
 			t.Fatalf("%d outlines begin and %d close", moves, closes)
 		}
@@ -115,12 +62,12 @@ func TestRounded(t *testing.T) {
 			if near {
 				continue
 			}
-			got := turns(all, x, y)
+			got := scene.Turns(all, x, y)
 			if got != 0 && got != 1 || (got == 1) != want {
 				t.Fatalf("join %d, radius %v: %.3f, %.3f is gone around %d times, want inside %v", join, r, x, y, got, want)
 			}
 		}
-		if area, want := areaOf(all), areaByRule(n, cell, join, r); math.Abs(area-want) > 0.01*math.Max(1, want) {
+		if area, want := scene.Area(all), areaByRule(n, cell, join, r); math.Abs(area-want) > 0.01*math.Max(1, want) {
 			t.Fatalf("join %d, radius %v: the area is %.3f, want %.3f", join, r, area, want)
 		}
 	}

@@ -61,6 +61,9 @@ func Of(key string) (m Motif, ok bool) {
 // around it.
 const leastArea = 0.2
 
+// chords is how finely curves are measured.
+const chords = 32
+
 // Custom reads a path of a person's own, and refuses one that no reader could make out: it has to lie in the unit square, cover a
 // fifth of it, and its middle.
 func Custom(path string) (scene.Path, error) {
@@ -73,65 +76,12 @@ func Custom(path string) (scene.Path, error) {
 			return p, fmt.Errorf("leaves its square at %.3g, %.3g; it has to lie between 0 and 1 both ways", q.X, q.Y)
 		}
 	}
-	polygons := flatten(p)
-	if a := math.Abs(area(polygons)); a < leastArea {
+	polygons := p.Polygons(chords)
+	if a := math.Abs(scene.Area(polygons)); a < leastArea {
 		return p, fmt.Errorf("covers %.0f %% of its square; readers need %.0f %% or more", a*100, leastArea*100)
 	}
-	if !covers(polygons, 0.5, 0.5) {
+	if scene.Turns(polygons, 0.5, 0.5) == 0 {
 		return p, fmt.Errorf("leaves the middle of its square open, which is where readers look")
 	}
 	return p, nil
-}
-
-// flatten takes a path apart into polygons.
-func flatten(p scene.Path) (out [][]scene.Point) {
-	i := 0
-	for _, op := range p.Ops {
-		switch op {
-		case scene.Move:
-			out = append(out, []scene.Point{p.Points[i]})
-			i++
-		case scene.Line:
-			out[len(out)-1] = append(out[len(out)-1], p.Points[i])
-			i++
-		case scene.Cubic:
-			l := out[len(out)-1]
-			a, b, c, d := l[len(l)-1], p.Points[i], p.Points[i+1], p.Points[i+2]
-			for k := 1; k <= 32; k++ {
-				t := float64(k) / 32
-				s := 1 - t
-				l = append(l, scene.Point{X: s*s*s*a.X + 3*s*s*t*b.X + 3*s*t*t*c.X + t*t*t*d.X, Y: s*s*s*a.Y + 3*s*s*t*b.Y + 3*s*t*t*c.Y + t*t*t*d.Y})
-			}
-			out[len(out)-1] = l
-			i += 3
-		}
-	}
-	return out
-}
-
-func area(all [][]scene.Point) (sum float64) {
-	for _, l := range all {
-		for i, a := range l {
-			b := l[(i+1)%len(l)]
-			sum += (a.X*b.Y - b.X*a.Y) / 2
-		}
-	}
-	return sum
-}
-
-func covers(all [][]scene.Point, x, y float64) bool {
-	n := 0
-	for _, l := range all {
-		for i, a := range l {
-			b := l[(i+1)%len(l)]
-			if (a.Y > y) != (b.Y > y) && a.X+(y-a.Y)/(b.Y-a.Y)*(b.X-a.X) > x {
-				if b.Y > a.Y {
-					n++
-				} else {
-					n--
-				}
-			}
-		}
-	}
-	return n != 0
 }

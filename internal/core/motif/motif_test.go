@@ -4,6 +4,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"sodrik/internal/core/scene"
 )
 
 // TestMotifs: each lies in its square, covers its middle and the area it says, within 1 %.
@@ -12,7 +14,7 @@ func TestMotifs(t *testing.T) {
 		t.Fatalf("%d motifs", len(All))
 	}
 	for i, m := range All {
-		if a := area(flatten(m.Path)); math.Abs(a-m.Area) > 0.01*m.Area {
+		if a := scene.Area(m.Path.Polygons(chords)); math.Abs(a-m.Area) > 0.01*m.Area {
 			t.Errorf("%s covers %.4f, want %.4f", m.Key, a, m.Area)
 		}
 		if _, err := Custom(drawn[i].path); err != nil {
@@ -32,7 +34,7 @@ func TestCustom(t *testing.T) {
 		}
 	}
 	disc, _ := Parse("M.5 0A.5 .5 0 1 1 .5 1A.5 .5 0 1 1 .5 0Z")
-	if a := area(flatten(disc)); math.Abs(a-math.Pi/4) > 0.002 {
+	if a := scene.Area(disc.Polygons(chords)); math.Abs(a-math.Pi/4) > 0.002 {
 		t.Errorf("two arcs make a disc of %.4f", a)
 	}
 }

@@ -62,13 +62,22 @@ func (p *Path) CubicTo(x1, y1, x2, y2, x, y float64) {
 // Close ends an outline with a straight side to its start.
 func (p *Path) Close() { p.Ops = append(p.Ops, Close) }
 
-// Rectangle is one closed rectangle.
-func Rectangle(x, y, w, h float64) Path {
-	var p Path
+// Rectangle adds a closed rectangle, clockwise.
+func (p *Path) Rectangle(x, y, w, h float64) {
 	p.MoveTo(x, y)
 	p.LineTo(x+w, y)
 	p.LineTo(x+w, y+h)
 	p.LineTo(x, y+h)
 	p.Close()
+}
+
+// Append adds the outlines of another path.
+func (p *Path) Append(q Path) {
+	p.Ops, p.Points = append(p.Ops, q.Ops...), append(p.Points, q.Points...)
+}
+
+// Rectangle is one closed rectangle.
+func Rectangle(x, y, w, h float64) (p Path) {
+	p.Rectangle(x, y, w, h)
 	return p
 }

@@ -90,18 +90,11 @@ func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 func (s *sheet) cuts() {
 	const thin, dash, gap = 0.75 * glyph.Point, 1.0, 1.0
 	var p scene.Path
-	rectangle := func(x, y, w, h float64) {
-		p.MoveTo(x, y)
-		p.LineTo(x+w, y)
-		p.LineTo(x+w, y+h)
-		p.LineTo(x, y+h)
-		p.Close()
-	}
 	for x := 0.0; x < Width; x += dash + gap {
-		rectangle(x, 0, dash, thin)
+		p.Rectangle(x, 0, dash, thin)
 	}
 	for y := 0.0; y < Height; y += dash + gap {
-		rectangle(receipt-thin/2, y, thin, dash)
+		p.Rectangle(receipt-thin/2, y, thin, dash)
 	}
 	s.ink("cuts", p)
 	s.scissors(receipt, 8)
@@ -111,21 +104,18 @@ func (s *sheet) cuts() {
 func (s *sheet) scissors(x, y float64) {
 	s.scene.Items = append(s.scene.Items, scene.Item{Name: "ground", Path: scene.Rectangle(x-1.4, y-2.6, 2.8, 5.2), At: scene.Place{Scale: 1}, Fill: ink.White})
 	var p scene.Path
-	ring := func(cx, cy, r float64, hole bool) {
+	ring := func(cx, cy, r, way float64) { // way −1 runs backwards, for a hole
 		k := r * 0.5523
-		if hole {
-			k = -k
-		}
 		p.MoveTo(cx+r, cy)
-		p.CubicTo(cx+r, cy+k, cx+abs(k), cy+sign(k)*r, cx, cy+sign(k)*r)
-		p.CubicTo(cx-abs(k), cy+sign(k)*r, cx-r, cy+k, cx-r, cy)
-		p.CubicTo(cx-r, cy-k, cx-abs(k), cy-sign(k)*r, cx, cy-sign(k)*r)
-		p.CubicTo(cx+abs(k), cy-sign(k)*r, cx+r, cy-k, cx+r, cy)
+		p.CubicTo(cx+r, cy+way*k, cx+k, cy+way*r, cx, cy+way*r)
+		p.CubicTo(cx-k, cy+way*r, cx-r, cy+way*k, cx-r, cy)
+		p.CubicTo(cx-r, cy-way*k, cx-k, cy-way*r, cx, cy-way*r)
+		p.CubicTo(cx+k, cy-way*r, cx+r, cy-way*k, cx+r, cy)
 		p.Close()
 	}
 	for _, side := range []float64{-1, 1} {
-		ring(x+side*0.75, y+1.7, 0.62, false)
-		ring(x+side*0.75, y+1.7, 0.36, true)
+		ring(x+side*0.75, y+1.7, 0.62, 1)
+		ring(x+side*0.75, y+1.7, 0.36, -1)
 		p.MoveTo(x+side*0.45, y+1.25) // the blade crosses to the other side
 		p.LineTo(x+side*0.75, y+1.1)
 		p.LineTo(x-side*0.35, y-2.3)
@@ -133,20 +123,6 @@ func (s *sheet) scissors(x, y float64) {
 		p.Close()
 	}
 	s.ink("scissors", p)
-}
-
-func abs(f float64) float64 {
-	if f < 0 {
-		return -f
-	}
-	return f
-}
-
-func sign(f float64) float64 {
-	if f < 0 {
-		return -1
-	}
-	return 1
 }
 
 // information is the column of who is paid, what for, and who pays: headings of head points, values of size points, on lines
@@ -175,7 +151,7 @@ func (s *sheet) information(b *content.Swiss, x, y, width, head, size, lead, box
 		value(town)
 	}
 	heading(s.w.account)
-	value(fours(b.IBAN))
+	value(content.Fours(b.IBAN))
 	party(b.Creditor)
 	if b.Reference != "" {
 		y += line
@@ -204,7 +180,7 @@ func (s *sheet) information(b *content.Swiss, x, y, width, head, size, lead, box
 // amount is currency and amount side by side, or an empty box at boxX, boxY to be written in.
 func (s *sheet) amount(b *content.Swiss, x, y, head, size, lead, column, boxW, boxH, boxX, boxY float64) {
 	line := lead * glyph.Point
-	for i, t := range [][2]string{{s.w.currency, b.Currency}, {s.w.amount, amountText(b.Amount)}} {
+	for i, t := range [][2]string{{s.w.currency, b.Currency}, {s.w.amount, content.Grouped(b.Amount, " ")}} {
 		at := x + float64(i)*column
 		s.text(glyph.Bold, t[0], head, at, y+head*glyph.Point)
 		if t[1] != "" {
@@ -220,13 +196,6 @@ func (s *sheet) amount(b *content.Swiss, x, y, head, size, lead, column, boxW, b
 func (s *sheet) box(x, y, w, h float64) {
 	const thick, long = 0.75 * glyph.Point, 3.0
 	var p scene.Path
-	bar := func(x, y, w, h float64) {
-		p.MoveTo(x, y)
-		p.LineTo(x+w, y)
-		p.LineTo(x+w, y+h)
-		p.LineTo(x, y+h)
-		p.Close()
-	}
 	for _, right := range []bool{false, true} {
 		for _, bottom := range []bool{false, true} {
 			hx, vx, hy, vy := x, x, y, y
@@ -236,39 +205,9 @@ func (s *sheet) box(x, y, w, h float64) {
 			if bottom {
 				hy, vy = y+h-thick, y+h-long
 			}
-			bar(hx, hy, long, thick)
-			bar(vx, vy, thick, long)
+			p.Rectangle(hx, hy, long, thick)
+			p.Rectangle(vx, vy, thick, long)
 		}
 	}
 	s.ink("box", p)
-}
-
-func fours(s string) string {
-	var b strings.Builder
-	for i, r := range s {
-		if i > 0 && i%4 == 0 {
-			b.WriteByte(' ')
-		}
-		b.WriteRune(r)
-	}
-	return b.String()
-}
-
-// amountText writes an amount as the bill prints it: thousands apart by a blank, two decimals.
-func amountText(amount string) string {
-	if amount == "" {
-		return ""
-	}
-	whole, fraction, _ := strings.Cut(amount, ".")
-	for len(fraction) < 2 {
-		fraction += "0"
-	}
-	var b strings.Builder
-	for i, r := range whole {
-		if i > 0 && (len(whole)-i)%3 == 0 {
-			b.WriteByte(' ')
-		}
-		b.WriteRune(r)
-	}
-	return b.String() + "." + fraction
 }
