@@ -66,7 +66,7 @@ func TestFormsByKeys(t *testing.T) {
 	p.Keyboard.MustType(input.ArrowDown)
 	until(t, p, "a gradient on the sheet", `() => !!document.querySelector("#symbol linearGradient") && document.querySelector("#symbol path[fill^='url(']") !== null`)
 	fill(p, "#f-look-ink-stops-1-colour", "#f3e9c9")
-	hasText(t, p, ".finding", "The palest part of the ink and the paper differ by only")
+	hasText(t, p, ".finding", "The palest part of the ink and paper differ by only")
 	p.MustEval(`() => document.activeElement.blur()`)
 	p.Keyboard.MustType('f')
 	verdictIs(t, p, proof.Flat)

@@ -1,7 +1,10 @@
 package look
 
 import (
+	"cmp"
+	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/fields"
@@ -273,31 +276,39 @@ func (l Look) Plain() bool {
 	return (l.Modules == d.Modules || l.Modules == Modules{}) && (l.Eyes == d.Eyes || l.Eyes == Eyes{})
 }
 
-// Inks are those that a look prints with, the modules' first.
-func (l Look) Inks() []ink.Colour {
-	out := []ink.Colour{l.Ink}
-	for _, s := range l.Shade.Stops[:l.Shade.N] {
-		out = append(out, s.Colour)
+// Part is one ink of a look: whose it is, and where the job keeps it.
+type Part struct {
+	Path   string // JSON Pointer, from the job's root
+	Words  string // such as "Ink", "The ring of an eye"
+	Colour ink.Colour
+}
+
+// Parts are the inks that a look prints with, the modules' first.
+func (l Look) Parts() (out []Part) {
+	if l.Shade.None() {
+		out = append(out, Part{"/look/ink", "Ink", l.Ink})
 	}
-	for i := range 3 {
-		e := l.Eyes.Of(i)
-		if e.Ring.Inked {
-			out = append(out, e.Ring.Ink)
+	for i, s := range l.Shade.Stops[:l.Shade.N] {
+		out = append(out, Part{fmt.Sprintf("/look/ink/stops/%d/colour", i), "The palest part of the ink", s.Colour})
+	}
+	eye := func(path string, e, like Eye) {
+		if e.Ring.Inked && (!like.Ring.Inked || e.Ring.Ink != like.Ring.Ink) {
+			out = append(out, Part{path + "/ring/ink", "The ring of an eye", e.Ring.Ink})
 		}
-		if e.Core.Inked {
-			out = append(out, e.Core.Ink)
+		if e.Core.Inked && (!like.Core.Inked || e.Core.Ink != like.Core.Ink) {
+			out = append(out, Part{path + "/core/ink", "The core of an eye", e.Core.Ink})
+		}
+	}
+	eye("/look/eyes", l.Eyes.All, Eye{})
+	for i, e := range l.Eyes.Each {
+		if l.Eyes.Own[i] {
+			eye(fmt.Sprintf("/look/eyes/each/%d", i), e, l.Eyes.All)
 		}
 	}
 	return out
 }
 
-// Lightest is the ink that differs least from a light paper.
-func (l Look) Lightest() ink.Colour {
-	out := l.Ink
-	for _, c := range l.Inks() {
-		if c.Luminance() > out.Luminance() {
-			out = c
-		}
-	}
-	return out
+// Palest is the part whose ink differs least from a light paper.
+func (l Look) Palest() Part {
+	return slices.MaxFunc(l.Parts(), func(a, b Part) int { return cmp.Compare(a.Colour.Luminance(), b.Colour.Luminance()) })
 }

@@ -107,7 +107,7 @@ func paperOf(in Input) ink.Colour {
 }
 
 // contrast is that of the ink which differs least: an eye in a pale ink of its own is as lost as pale modules.
-func contrast(in Input) float64 { return ink.Contrast(in.Look.Lightest(), paperOf(in)) }
+func contrast(in Input) float64 { return ink.Contrast(in.Look.Palest().Colour, paperOf(in)) }
 
 // soften blurs with a Gaussian of sigma pixels, rows then columns: the spread of lens and sensor.
 func soften(y []float64, width int, sigma float64) []float64 {

@@ -131,11 +131,11 @@ const (
 )
 
 func contrastRule(in Input, p *Proof, _ Panel) []Finding {
-	c := p.Contrast
+	c, paper, palest := p.Contrast, paperOf(in), in.Look.Palest()
 	percent := func(f float64) string { return measure.Number(math.Abs(f)*100, 0) + " %" }
 	set := func(path string, to ink.Colour) patch.Op { return patch.Op{Op: "add", Path: path, Value: to.String()} }
 	switch {
-	case c < 0:
+	case in.Look.Ink.Luminance() > paper.Luminance():
 		f := Finding{Code: "contrast.reversed", Severity: SeverityStop,
 			Message: "The ink is lighter than its ground. Many phones only look for dark on light."}
 		if !in.Look.Paper.None {
@@ -146,47 +146,39 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		return nil
 	}
 	f := Finding{Code: "contrast", Severity: SeverityCare,
-		Message: fmt.Sprintf("Ink and paper differ by %s of full brightness. Shade or a cheap camera needs %s or more.", percent(c), percent(contrastCare))}
+		Message: fmt.Sprintf("%s and paper differ by %s of full brightness. Shade or a cheap camera needs %s or more.", palest.Words, percent(c), percent(contrastCare))}
 	if c < contrastLeast {
 		f.Severity = SeverityStop
-		f.Message = fmt.Sprintf("Ink and paper differ by only %s of full brightness. Below %s readers cannot tell modules from ground.", percent(c), percent(contrastLeast))
+		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s readers cannot tell modules from ground.", palest.Words, percent(c), percent(contrastLeast))
 	}
-	paper := paperOf(in)
-	if g := in.Look.Shade; !g.None() && slices.ContainsFunc(g.Stops[:g.N], func(s ink.Stop) bool { return s.Colour == in.Look.Lightest() }) {
-		f.Message = strings.Replace(f.Message, "Ink and paper differ", "The palest part of the ink and the paper differ", 1)
-		var p patch.Patch
-		for i, s := range g.Stops[:g.N] {
-			if dark, ok := darken(s.Colour, paper.Luminance()-contrastGood); ok && dark != s.Colour {
-				p = append(p, set(fmt.Sprintf("/look/ink/stops/%d/colour", i), dark))
-			}
+	var darker patch.Patch
+	pale := 0
+	for _, part := range in.Look.Parts() {
+		if ink.Contrast(part.Colour, paper) >= contrastCare {
+			continue
 		}
-		if len(p) > 0 {
-			f.Fix = &Fix{"Darken the ink where it is pale", p}
+		pale++
+		if dark, ok := darken(part.Colour, paper.Luminance()-contrastGood); ok {
+			darker = append(darker, set(part.Path, dark))
 		}
-		return []Finding{f}
 	}
-	if pale := in.Look.Lightest(); pale != in.Look.Ink {
-		f.Message = strings.Replace(f.Message, "Ink and paper differ", "The eyes, in "+pale.String()+", and the paper differ", 1)
-		var p patch.Patch
-		for _, part := range []string{"ring", "core"} {
-			e := in.Look.Eyes.All
-			if part == "ring" && e.Ring.Inked || part == "core" && e.Core.Inked {
-				p = append(p, patch.Op{Op: "remove", Path: "/look/eyes/" + part + "/ink"})
-			}
-		}
-		if len(p) > 0 {
-			f.Fix = &Fix{"Print the eyes like the modules", p}
-		}
-		return []Finding{f}
-	}
-	if dark, ok := darken(in.Look.Ink, paper.Luminance()-contrastGood); ok {
-		f.Fix = &Fix{"Darken ink to " + dark.String(), patch.Patch{set("/look/ink", dark)}}
-	} else if in.Look.Ink.Luminance() <= 1-contrastGood {
+	switch {
+	case len(darker) == pale && pale == 1:
+		words := strings.ToLower(palest.Words[:1]) + palest.Words[1:]
+		f.Fix = &Fix{fmt.Sprintf("Darken %s to %v", words, darker[0].Value), darker}
+	case len(darker) == pale:
+		f.Fix = &Fix{"Darken the inks that are pale", darker}
+	case palest.Colour.Luminance() <= 1-contrastGood:
 		f.Fix = &Fix{"Print on white", patch.Patch{set("/look/paper", ink.White)}}
-	} else {
-		f.Fix = &Fix{"Print black on white", patch.Patch{set("/look/ink", ink.Black), set("/look/paper", ink.White)}}
+	default:
+		f.Fix = blackOnWhite()
 	}
 	return []Finding{f}
+}
+
+// blackOnWhite takes everything off that a code wears.
+func blackOnWhite() *Fix {
+	return &Fix{"Print black on white", patch.Set("/look", map[string]any{"ink": ink.Black.String(), "paper": ink.White.String()})}
 }
 
 // darken scales a colour towards black until its luminance is at most y; ok is false where even black is too light.
@@ -323,9 +315,8 @@ func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
 		return nil
 	}
 	p := c.Prescribes()
-	if p.Plain && (in.Look.Ink.Luminance() > plainInk || in.Look.Paper.None && (in.Placement == nil || in.Placement.Background != nil && *in.Placement.Background != ink.White) || !in.Look.Paper.None && in.Look.Paper.Colour != ink.White) {
-		out = append(out, Finding{Code: "look.plain", Severity: SeverityCare, Message: strings.ToUpper(p.Name[:1]) + p.Name[1:] + " is meant dark on white; scanners at tills and in banks may refuse another dress.",
-			Fix: &Fix{"Print black on white", patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.Black.String()}, {Op: "add", Path: "/look/paper", Value: ink.White.String()}}}})
+	if p.Plain && !plain(in) {
+		out = append(out, Finding{Code: "look.plain", Severity: SeverityCare, Message: strings.ToUpper(p.Name[:1]) + p.Name[1:] + " is meant dark on white, in plain modules; scanners at tills and in banks may refuse another dress.", Fix: blackOnWhite()})
 	}
 	if p.Side > 0 && in.Placement != nil {
 		side := in.Scene.Width * float64(in.Symbol.Size) / modulesOf(in)
@@ -338,6 +329,16 @@ func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
 	return out
 }
 
+// plain says that a code is printed in square modules of one dark ink, on white.
+func plain(in Input) bool {
+	l := in.Look
+	ground := !l.Paper.None && l.Paper.Colour == ink.White
+	if l.Paper.None {
+		ground = in.Placement != nil && (in.Placement.Background == nil || *in.Placement.Background == ink.White)
+	}
+	return ground && l.Plain() && l.Shade.None() && l.Ink.Luminance() <= plainInk
+}
+
 // plainInk is the luminance up to which an ink counts as dark: that of black to a dark grey.
 const plainInk = 0.05
 
@@ -348,10 +349,14 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	// Scanners light with red, about 660 nm. What an ink reflects there does not follow from its sRGB, so that this is a guess
 	// on the safe side: the red part alone, as light.
-	if paper := paperOf(in); paper.Red()-in.Look.Ink.Red() < contrastCare {
+	differs := 1.0
+	for _, part := range in.Look.Parts() {
+		differs = min(differs, paperOf(in).Red()-part.Colour.Red())
+	}
+	if differs < contrastCare {
 		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
-			Message: fmt.Sprintf("Scanners light with red. In red this ink differs from its ground by about %s of full brightness, how much exactly is for the printed ink to show; %s is safe.", measure.Number(math.Max(0, paper.Red()-in.Look.Ink.Red())*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
-			Fix:     &Fix{"Print black on white", patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.Black.String()}, {Op: "add", Path: "/look/paper", Value: ink.White.String()}}}})
+			Message: fmt.Sprintf("Scanners light with red. In red this ink differs from its ground by about %s of full brightness, how much exactly is for the printed ink to show; %s is safe.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
+			Fix:     blackOnWhite()})
 	}
 	if in.Placement == nil || in.Placement.Use == "" {
 		return out

@@ -5,7 +5,9 @@ import (
 	"testing"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
@@ -45,6 +47,10 @@ func TestTrade(t *testing.T) {
 		l.Ink, _ = ink.Parse(s)
 		return l
 	}
+	formed, shaded, reddish := look.Default(), look.Default(), look.Default()
+	formed.Modules.Corner = 1
+	shaded.Shade = ink.Gradient{Kind: "linear", N: 2, Stops: [ink.MostStops]ink.Stop{{}, {At: 1, Colour: ink.Colour{G: 40}}}}
+	reddish.Eyes.All.Core.Ink, reddish.Eyes.All.Core.Inked = ink.Colour{R: 200}, true
 	for _, c := range []struct {
 		values map[string]any
 		width  float64
@@ -55,7 +61,8 @@ func TestTrade(t *testing.T) {
 	}{
 		{product, 20, "till", look.Default(), "", ""}, {product, 12, "till", look.Default(), "scanner.size", "Print 14.7 mm wide"}, {product, 45, "till", look.Default(), "scanner.size", "Print 36.6 mm wide"},
 		{product, 20, "distribution", look.Default(), "scanner.size", "Print 27.5 mm wide"}, {product, 30, "distribution", look.Default(), "", ""}, {product, 12, "", look.Default(), "", ""},
-		{product, 20, "till", colour("#d02020"), "look.plain scanner.red", "Print black on white"}, {product, 20, "till", colour("#12352b"), "", ""}, {data, 20, "till", look.Default(), "scanner.till", ""},
+		{product, 20, "till", colour("#d02020"), "look.plain scanner.red", "Print black on white"}, {product, 20, "till", colour("#12352b"), "", ""}, {product, 20, "till", reddish, "look.plain scanner.red", "Print black on white"},
+		{product, 20, "till", formed, "look.plain", "Print black on white"}, {product, 20, "till", shaded, "look.plain", "Print black on white"}, {data, 20, "till", look.Default(), "scanner.till", ""},
 		{bill, 52, "", look.Default(), "size.prescribed", ""}, {map[string]any{"kind": "url", "url": "m.example"}, 20, "", colour("#b02020"), "", ""},
 		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#5b1f33"), "", ""}, {map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#b04060"), "look.plain", "Print black on white"},
 	} {
@@ -91,6 +98,44 @@ func TestNeighbours(t *testing.T) {
 		}
 		if got != c.want {
 			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.clear, got, c.want)
+		}
+	}
+}
+
+// TestPaleParts: whatever ink is too pale is named, and the fix darkens that one alone, down to where nothing is found.
+func TestPaleParts(t *testing.T) {
+	for look, want := range map[string]string{
+		`{"ink":"#cccccc"}`:                                                           "Darken ink to #949494",
+		`{"eyes":{"core":{"ink":"#e0e0e0"}}}`:                                         "Darken the core of an eye to #949494",
+		`{"eyes":{"each":[{},{"ring":{"ink":"#ffffff"}}]}}`:                           "Darken the ring of an eye to #949494",
+		`{"eyes":{"core":{"ink":"#e0e0e0"},"ring":{"ink":"#e0e0e0"}}}`:                "Darken the inks that are pale",
+		`{"ink":{"stops":[{"at":0,"colour":"#000000"},{"at":1,"colour":"#e0e0e0"}]}}`: "Darken the palest part of the ink to #949494",
+		`{"ink":"#000000","paper":"#606060"}`:                                         "Print on white",
+		`{"ink":"#c0c0c0","paper":"#cccccc"}`:                                         "Print black on white",
+	} {
+		doc, err := fields.Decode([]byte(`{"content":{"kind":"url","url":"m.example"},"look":` + look + `}`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		for round := range 2 {
+			made, problems := job.Read(doc)
+			if len(problems) > 0 {
+				t.Fatalf("%s: %v", look, problems)
+			}
+			in := Input{Look: made.Look}
+			found := contrastRule(in, &Proof{Contrast: contrast(in)}, Panel{})
+			if round == 1 && len(found) > 0 {
+				t.Errorf("%s: the fix leaves %q", look, found[0].Message)
+			}
+			if round == 1 {
+				break
+			}
+			if len(found) != 1 || found[0].Fix == nil || found[0].Fix.Label != want {
+				t.Fatalf("%s: %+v, want the fix %q", look, found, want)
+			}
+			if doc, _, err = job.Complete(doc, found[0].Fix.Patch).Apply(doc); err != nil {
+				t.Fatal(err)
+			}
 		}
 	}
 }
