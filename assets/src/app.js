@@ -38,8 +38,6 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   }
 });
 
-// fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
-// in. One pass over the page, where swapping each part on its own took four times as long.
 // reshape draws a form again where it has other fields than before. Whoever types in it goes on typing, and what was
 // unfolded stays so.
 function reshape(slot, part) {
@@ -63,6 +61,8 @@ function reshape(slot, part) {
 const mapsIn = (root) => { for (const m of root.querySelectorAll("[data-map]")) window.sodrikMap?.(m); };
 
 let proofTimer = 0;
+// fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
+// in. One pass over the page, where swapping each part on its own took four times as long.
 function fillSlots(text) {
   const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
   for (const part of root.querySelectorAll(":scope > [data-slot]")) {

@@ -201,7 +201,7 @@ func (s *Store) get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) 
 	if c.Draft, err = fields.Decode(draft); err != nil {
 		return nil, err
 	}
-	made, problems := assess(c.Draft, c.Unparsed)
+	made, problems := compose.Typed(c.Draft, c.Unparsed)
 	if c.Made, c.Problems = made, problems; made == nil {
 		if c.Made, problems = compose.Parse(good); len(problems) > 0 {
 			return nil, fmt.Errorf("the stored job of %s cannot be made: %w", id, problems)
@@ -216,17 +216,6 @@ func place(workspace, id, what string) string { return workspace + "/" + id + "/
 
 func (s *Store) seal(workspace, id, what string, text []byte) []byte {
 	return s.Seal.Seal(text, place(workspace, id, what))
-}
-
-// assess makes the draft. Unparsed text counts as a problem of its field; the draft beneath it may still be made.
-func assess(draft any, unparsed map[string]string) (*compose.Made, problem.List) {
-	made, _, problems := compose.Read(draft)
-	for path, text := range unparsed {
-		if p := job.Unparsed(path, text); p != nil {
-			problems = append(problems, *p)
-		}
-	}
-	return made, problems
 }
 
 // Duplicate makes a new code from the newest good state of another, in the same campaign.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
@@ -174,7 +175,7 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		undo, redo = append(undo, rev), redo[:len(redo)-1]
 	}
 	now := s.Now()
-	made, _ := assess(again, nil)
+	made, _ := compose.Typed(again, nil)
 	// What could not be made leaves the last good state as it is.
 	var good, digest, name, payload, searched any
 	if made != nil {

@@ -45,10 +45,11 @@ func TestHostileNetworks(t *testing.T) {
 // TestScripts: a hundred characters of each script in a text, a contact and a date are the same after all three readers.
 func TestScripts(t *testing.T) {
 	for name, some := range map[string]string{"Greek": "Σπόροι και βολβοί ", "Japanese": "種まきは三月から、球根は秋に植える。", "Arabic": "بذور وأبصال للحديقة ", "emoji": "🌱🌷🥕👩‍🌾🇬🇧"} {
-		text := string([]rune(strings.Repeat(some, 100))[:100])
-		if text = strings.TrimSpace(text); len([]rune(text)) < 98 {
-			t.Fatalf("%s: only %d characters", name, len([]rune(text)))
+		runes := []rune(strings.Repeat(some, 100))[:100]
+		if runes[99] == ' ' { // a title loses a space at its end
+			runes[99] = runes[0]
 		}
+		text := string(runes)
 		if got := shown(t, map[string]any{"kind": "text", "text": text}); content.Of(got.Payload()).Phone().Rest != text {
 			t.Errorf("%s as text: %q", name, got.Payload())
 		}

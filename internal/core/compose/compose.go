@@ -55,6 +55,18 @@ func Read(v any) (*Made, *job.Job, problem.List) {
 	return m, j, problems
 }
 
+// Typed makes a draft beside which stands text that it cannot hold, by pointer. Each such text is a problem of its field;
+// the draft beneath may still be made.
+func Typed(draft any, unparsed map[string]string) (*Made, problem.List) {
+	made, _, problems := Read(draft)
+	for path, text := range unparsed {
+		if p := job.Unparsed(path, text); p != nil {
+			problems = append(problems, *p)
+		}
+	}
+	return made, problems
+}
+
 // Make encodes the job's content, and once more for each placement whose keyword changes it.
 func Make(j *job.Job) (*Made, problem.List) {
 	m, problems := encode(j)

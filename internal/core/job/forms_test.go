@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"strings"
 	"testing"
+	"time"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
@@ -88,6 +89,34 @@ func TestMoments(t *testing.T) {
 			t.Errorf("%q: %q, want %q", text, got, want)
 		}
 	}
+}
+
+// FuzzMoment: what is understood as a date is one, as the job writes it, and is understood again; all else stays as typed.
+func FuzzMoment(f *testing.F) {
+	for _, s := range []string{"20 Mar 2027 6pm", "20.3.2027 18:30", "Sat, 20 March 2027, 6.15 pm", "2027-03-20T10:00:00", "tomorrow", "31 February 2027", "12am 1/1/1", "12:00 pm 29 Feb 2028"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		v, bad := moment("", s)
+		got, ok := v.(string)
+		if bad != nil || !ok {
+			t.Fatalf("%q: %v, %v", s, v, bad)
+		}
+		if got == s {
+			return
+		}
+		if again, _ := moment("", got); again != got {
+			t.Errorf("%q: %q, then %q", s, got, again)
+		}
+		for _, form := range []string{"2006-01-02", "2006-01-02T15:04", "2006-01-02T15:04:05"} {
+			if at, err := time.Parse(form, got); err == nil && at.Format(form) == got {
+				return
+			}
+		}
+		if got != strings.TrimSpace(s) {
+			t.Errorf("%q: %q is no date of the job file", s, got)
+		}
+	})
 }
 
 // TestSecretWords: neither the history nor the list of differences tells a password.

@@ -28,7 +28,7 @@ func priceOf(id string, m *compose.Made) Price {
 	p := m.Price()
 	out := Price{Words: forms.PriceWords(p)}
 	for i, s := range p.Steps {
-		step := PriceStep{id, s.Label, patchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size), i == 0}
+		step := PriceStep{id, s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size), i == 0}
 		if i == 0 {
 			out.First = &step
 		} else {
@@ -61,7 +61,7 @@ func (v *View) campaignTags(rows []code.Row) {
 				words = append(words, t)
 			}
 		}
-		v.TagsOf, v.TagsFix = strings.Join(words, " · "), patchText(patch.Set("/content/tags", tags))
+		v.TagsOf, v.TagsFix = strings.Join(words, " · "), forms.PatchText(patch.Set("/content/tags", tags))
 		return
 	}
 }

@@ -1,7 +1,6 @@
 package desk
 
 import (
-	"encoding/json"
 	"fmt"
 	"html/template"
 	"regexp"
@@ -15,7 +14,6 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
-	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -424,14 +422,6 @@ func used(m *compose.Made) int {
 	return min(m.Symbol.Used(), symbol.DataCodewords(m.Symbol.Version, m.Symbol.Level))
 }
 
-func patchText(p patch.Patch) string {
-	b, err := json.Marshal(p)
-	if err != nil {
-		panic(err) // made of strings and numbers
-	}
-	return string(b)
-}
-
 // Remarks is the proof in words.
 type Remarks struct {
 	Verdict  proof.Verdict
@@ -472,7 +462,7 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 	for k, f := range p.Findings {
 		m := Remark{Finding: f, CodeID: c.ID}
 		if f.Fix != nil {
-			m.Patch = patchText(f.Fix.Patch)
+			m.Patch = forms.PatchText(f.Fix.Patch)
 		}
 		if k < mostShown {
 			r.Shown = append(r.Shown, m)

@@ -1,6 +1,7 @@
 package forms
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strconv"
@@ -498,4 +499,13 @@ func Draft(kind string, typed func(path string) string, paths []string) (draft a
 		}
 	}
 	return draft, unparsed
+}
+
+// PatchText is a patch as a hidden field or the value of a button carries it.
+func PatchText(p patch.Patch) string {
+	b, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // made of strings and numbers
+	}
+	return string(b)
 }

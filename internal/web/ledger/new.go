@@ -2,6 +2,8 @@ package ledger
 
 import (
 	"cmp"
+	"encoding/json"
+	"fmt"
 	"html/template"
 	"net/http"
 	"slices"
@@ -13,6 +15,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -27,11 +30,16 @@ type NewPage struct {
 	Symbol  template.HTML // "" until there is one
 	Says    ui.Says
 	Price   string
+	Steps   []Rung
+	Undo    string   // the patch that takes a step back, "" where none was taken
 	Missing []string // what is wrong, in sentences
 	Tried   bool     // they have been told before
 	Fixed   string   // what static means here
 	Choices []forms.Outcome
 }
+
+// Rung is one step of the ladder: a smaller code for something said shorter.
+type Rung struct{ Label, Patch, Saves, Size string }
 
 // filled is what a plain form holds: the draft of a job, and text that it cannot hold.
 type filled struct {
@@ -52,18 +60,24 @@ func (f *filled) Text(path string) string {
 func (f *filled) Faults() problem.List { return f.shown }
 
 func (f *filled) assess() {
-	var more problem.List
-	if f.made, _, f.problems = compose.Read(f.draft); f.made == nil || len(f.unparsed) > 0 {
-		for path, text := range f.unparsed {
-			if p := job.Unparsed(path, text); p != nil {
-				more = append(more, *p)
-			}
-		}
-	}
-	f.problems = append(f.problems, more...)
-	if len(f.problems) > 0 {
+	if f.made, f.problems = compose.Typed(f.draft, f.unparsed); len(f.problems) > 0 {
 		f.made = nil
 	}
+}
+
+// step takes a step of the ladder, or takes it back: a patch as the page offered it. What does not fit changes nothing.
+func (f *filled) step(text string) (inverse patch.Patch) {
+	var p patch.Patch
+	if json.Unmarshal([]byte(text), &p) != nil {
+		return nil
+	}
+	draft, inverse, err := job.Complete(f.draft, p).Apply(f.draft)
+	if err != nil {
+		return nil
+	}
+	f.draft = draft
+	f.assess()
+	return inverse
 }
 
 // filledOf reads the form of a request. Switches come last, as they change other fields.
@@ -109,6 +123,11 @@ func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
 		cost = func(path string) string { return forms.Cost(adding[path]) }
 		price := f.made.Price()
 		v.Symbol, v.Says, v.Price = ui.Picture(f.made), ui.SaysOf(f.made.Job.Content), forms.PriceWords(price)
+		for _, s := range price.Steps {
+			if s.Then != nil { // the rest is for the desk
+				v.Steps = append(v.Steps, Rung{s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size)})
+			}
+		}
 	}
 	v.Form = forms.Build(kind, f, "", cost)
 	if kind == "event" {
@@ -161,7 +180,8 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "new", newPage(r, kind, f, false))
 }
 
-// fillForm answers the form while it is typed in, slot by slot; or opens it on what was pasted and could not be made.
+// fillForm answers the form while it is typed in, slot by slot; takes a step of the ladder; or opens on what was
+// pasted and could not be made.
 func (h *Handler) fillForm(w http.ResponseWriter, r *http.Request) {
 	kind, ok := kindOf(w, r)
 	if !ok {
@@ -179,7 +199,15 @@ func (h *Handler) fillForm(w http.ResponseWriter, r *http.Request) {
 			f.assess()
 		}
 	}
-	ui.Render(w, http.StatusOK, pages, "new", newPage(r, kind, f, true))
+	tried, undo := true, patch.Patch(nil)
+	if step := cmp.Or(r.PostFormValue("step"), r.PostFormValue("undo")); step != "" {
+		tried, undo = r.PostFormValue("tried") != "", f.step(step)
+	}
+	v := newPage(r, kind, f, tried)
+	if undo != nil && r.PostFormValue("step") != "" {
+		v.Undo = forms.PatchText(undo)
+	}
+	ui.Render(w, http.StatusOK, pages, "new", v)
 }
 
 // openForm stores what the form says and opens it on the desk; a form with problems comes back as it was typed.
