@@ -17,7 +17,20 @@ var stepX, stepY = [4]int{1, 0, -1, 0}, [4]int{0, 1, 0, -1}
 // and counter-clockwise around holes, so that the non-zero rule fills them. Cells that touch only at a corner stay apart.
 // Neighbouring cells share no edge in the result: there is nothing for a renderer to leave a seam between.
 func Outline(n int, dark func(x, y int) bool) scene.Path {
-	// One bit a direction at every grid point: sides that start there and have not been walked yet.
+	open := openSides(n, dark)
+	var p scene.Path
+	for start := range open {
+		// Scanning row by row, the first open side of an outline is a top side with its corner on the left.
+		for open[start]&(1<<east) != 0 {
+			trace(&p, open, n+1, start)
+		}
+	}
+	return p
+}
+
+// openSides lists the sides of dark cells beyond which it is light, clockwise: one bit a direction at every grid point, for a
+// side that starts there.
+func openSides(n int, dark func(x, y int) bool) []uint8 {
 	side := n + 1
 	open := make([]uint8, side*side)
 	for y := range n {
@@ -39,14 +52,7 @@ func Outline(n int, dark func(x, y int) bool) scene.Path {
 			}
 		}
 	}
-	var p scene.Path
-	for start := range open {
-		// Scanning row by row, the first open side of an outline is a top side with its corner on the left.
-		for open[start]&(1<<east) != 0 {
-			trace(&p, open, side, start)
-		}
-	}
-	return p
+	return open
 }
 
 func trace(p *scene.Path, open []uint8, side, start int) {

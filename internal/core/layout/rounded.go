@@ -38,40 +38,19 @@ func Rounded(n int, dark func(x, y int) bool, join Join, radius float64) scene.P
 		return Outline(n, dark)
 	}
 	radius = math.Min(radius, 0.5)
-	cell := func(x, y int) bool { return x >= 0 && y >= 0 && x < n && y < n && dark(x, y) }
-	side := n + 1
-	open := make([]uint8, side*side)
-	for y := range n {
-		for x := range n {
-			if !cell(x, y) {
-				continue
-			}
-			if !cell(x, y-1) {
-				open[y*side+x] |= 1 << east
-			}
-			if !cell(x+1, y) {
-				open[y*side+x+1] |= 1 << south
-			}
-			if !cell(x, y+1) {
-				open[(y+1)*side+x+1] |= 1 << west
-			}
-			if !cell(x-1, y) {
-				open[(y+1)*side+x] |= 1 << north
-			}
-		}
-	}
+	open := openSides(n, dark)
 	var p scene.Path
 	for start := range open {
 		for d := range 4 {
 			for open[start]&(1<<d) != 0 {
-				round(&p, open, side, start, d, join, radius)
+				round(&p, open, n+1, start, d, join, radius)
 			}
 		}
 	}
 	if join == JoinNone { // where four cells meet that are none of them joined, a star stays open between them
 		for y := 1; y < n; y++ {
 			for x := 1; x < n; x++ {
-				if cell(x-1, y-1) && cell(x, y-1) && cell(x-1, y) && cell(x, y) {
+				if dark(x-1, y-1) && dark(x, y-1) && dark(x-1, y) && dark(x, y) {
 					star(&p, float64(x), float64(y), radius)
 				}
 			}

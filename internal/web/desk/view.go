@@ -281,7 +281,7 @@ func (v *View) wears(b builder) {
 	}
 	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
 	v.inkFields(b)
-	v.forms(b)
+	v.formFields(b)
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears
 	}

@@ -71,8 +71,8 @@ func (v *View) inkFields(b builder) {
 	}
 }
 
-// forms are the fields of modules and eyes.
-func (v *View) forms(b builder) {
+// formFields are those of modules and eyes.
+func (v *View) formFields(b builder) {
 	m := b.c.Made
 	l := m.Job.Look
 	join := b.field("/look/modules/join", "pick", "Joined")
@@ -82,6 +82,7 @@ func (v *View) forms(b builder) {
 		if form.Join = j.key; j.key != "none" {
 			form.Motif = "square"
 		}
+		form.Corner = max(form.Corner, 0.7) // with square corners the four are alike
 		join.Choices = append(join.Choices, Choice{Value: j.key, Words: j.words, On: j.key == l.Modules.Join, Picture: sampleOf(m, form)})
 	}
 	v.Modules = []Field{join}
@@ -107,7 +108,11 @@ func (v *View) forms(b builder) {
 		}
 	}
 	if !alone || l.Modules.Motif == "square" {
-		v.Modules = append(v.Modules, b.slide("/look/modules/corner", "Corners", l.Modules.Corner, "0", "1", "0.05"))
+		corner := b.slide("/look/modules/corner", "Corners", l.Modules.Corner, "0", "1", "0.05")
+		if l.Modules.Corner == 0 {
+			corner.Hint = "Round ones show the joins."
+		}
+		v.Modules = append(v.Modules, corner)
 	}
 	if alone {
 		v.Modules = append(v.Modules, b.slide("/look/modules/scale", "Size", l.Modules.Scale, "0.5", "1", "0.02"))
