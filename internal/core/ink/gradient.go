@@ -36,34 +36,23 @@ func (g Gradient) Line() (x0, y0, x1, y1 float64) {
 // Radius is how far a radial gradient reaches from the middle of a unit square: to its corners.
 const Radius = math.Sqrt2 / 2
 
-// Share is how far along the gradient a point of the unit square lies, 0 to 1.
-func (g Gradient) Share(x, y float64) float64 {
-	if g.Kind == "radial" {
-		return math.Min(1, math.Hypot(x-0.5, y-0.5)/Radius)
+// Mix is the colour at a place t of stops in ascending order, of which there is one at least.
+func Mix(stops []Stop, t float64) Colour {
+	if t <= stops[0].At {
+		return stops[0].Colour
 	}
-	x0, y0, x1, y1 := g.Line()
-	dx, dy := x1-x0, y1-y0
-	return math.Max(0, math.Min(1, ((x-x0)*dx+(y-y0)*dy)/(dx*dx+dy*dy)))
-}
-
-// Mix is the colour at a share.
-func (g Gradient) Mix(t float64) Colour {
-	s := g.Stops[:g.N]
-	if t <= s[0].At {
-		return s[0].Colour
-	}
-	for i := 1; i < len(s); i++ {
-		if t <= s[i].At {
+	for i := 1; i < len(stops); i++ {
+		if t <= stops[i].At {
 			k := 1.0
-			if d := s[i].At - s[i-1].At; d > 0 {
-				k = (t - s[i-1].At) / d
+			if d := stops[i].At - stops[i-1].At; d > 0 {
+				k = (t - stops[i-1].At) / d
 			}
 			mix := func(a, b uint8) uint8 { return uint8(math.Round(float64(a) + (float64(b)-float64(a))*k)) }
-			a, b := s[i-1].Colour, s[i].Colour
+			a, b := stops[i-1].Colour, stops[i].Colour
 			return Colour{R: mix(a.R, b.R), G: mix(a.G, b.G), B: mix(a.B, b.B)}
 		}
 	}
-	return s[len(s)-1].Colour
+	return stops[len(stops)-1].Colour
 }
 
 // MarshalJSON writes the form of the job file.

@@ -33,7 +33,7 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene
 // Dark is everything dark of the top left n by n modules, one item an ink, in units of a module.
 func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
 	if l.Plain() {
-		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink, Shade: l.Shade, Side: float64(s.Size)}}
+		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink, Shade: scene.Across(l.Shade, float64(s.Size))}}
 	}
 	d := &drawing{shaded: !l.Shade.None()}
 	alignment := l.Eyes.Alignment == "eyes"
@@ -59,7 +59,7 @@ func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
 	for i := range d.items {
 		d.items[i].At = at
 		if i == 0 { // the modules, with all that follows their ink
-			d.items[i].Shade, d.items[i].Side = l.Shade, float64(s.Size)
+			d.items[i].Shade = scene.Across(l.Shade, float64(s.Size))
 		}
 	}
 	return d.items

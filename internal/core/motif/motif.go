@@ -7,6 +7,7 @@ import (
 	"math"
 
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/svgpath"
 )
 
 // Motif is one form.
@@ -63,6 +64,18 @@ const leastArea = 0.2
 
 // chords is how finely curves are measured.
 const chords = 32
+
+// mostSteps bounds a custom path.
+const mostSteps = 400
+
+// Parse reads a motif's path in SVG's syntax.
+func Parse(text string) (scene.Path, error) {
+	p, _, err := svgpath.Parse(text, mostSteps)
+	if err == nil && len(p.Points) < 3 {
+		err = fmt.Errorf("draws nothing; write a path such as M0 0H1V1H0Z")
+	}
+	return p, err
+}
 
 // Custom reads a path of a person's own, and refuses one that no reader could make out: it has to lie in the unit square, cover a
 // fifth of it, and its middle.

@@ -37,7 +37,7 @@ func Draw(s *scene.Scene, v View) (*image.NRGBA, error) {
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, v.Width, v.Height))
 	for _, it := range s.Items {
-		if r, ok := wholeRectangle(it, v); ok && it.Shade.None() {
+		if r, ok := wholeRectangle(it, v); ok && it.Shade == nil && it.Fade == 0 && it.Clip == nil {
 			fill(out, r.Intersect(out.Rect), it.Fill)
 			continue
 		}
@@ -87,9 +87,38 @@ func pixel(it scene.Item, p scene.Point, v View) (x, y float32) {
 	return snap((p.X*it.At.Scale+it.At.X)*v.Scale + v.X), snap((p.Y*it.At.Scale+it.At.Y)*v.Scale + v.Y)
 }
 
-// coverage is the share of every pixel within r that an outline covers, 0 to 255; beyond r it covers nothing.
+// coverage is the share of every pixel within r that is seen of an item, 0 to 255; beyond r it is nothing.
 func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
-	for i, p := range it.Path.Points {
+	path := it.Path
+	if p := it.Picture; p != nil {
+		path = scene.Rectangle(p.X, p.Y, p.Width, p.Height)
+	}
+	mask, r = covered(path, it, v, image.Rect(0, 0, v.Width, v.Height))
+	if it.Clip != nil && !r.Empty() {
+		seen, within := covered(*it.Clip, it, v, r)
+		for y := range mask.Rect.Dy() {
+			row := mask.Pix[y*mask.Stride:][:r.Dx()]
+			for x := range row {
+				c := uint32(0)
+				if at := image.Pt(r.Min.X+x, r.Min.Y+y); at.In(within) {
+					c = uint32(seen.Pix[(at.Y-within.Min.Y)*seen.Stride+at.X-within.Min.X])
+				}
+				row[x] = uint8((uint32(row[x])*c + 127) / 255)
+			}
+		}
+	}
+	if it.Fade > 0 {
+		keep := uint32(math.Round((1 - it.Fade) * 255))
+		for i, a := range mask.Pix {
+			mask.Pix[i] = uint8((uint32(a)*keep + 127) / 255)
+		}
+	}
+	return mask, r
+}
+
+// covered is the share of every pixel within r, which lies within bounds, that an outline covers.
+func covered(path scene.Path, it scene.Item, v View, bounds image.Rectangle) (mask *image.Alpha, r image.Rectangle) {
+	for i, p := range path.Points {
 		x, y := pixel(it, p, v)
 		at := image.Rect(int(math.Floor(float64(x))), int(math.Floor(float64(y))), int(math.Ceil(float64(x)))+1, int(math.Ceil(float64(y)))+1)
 		if i == 0 {
@@ -97,7 +126,7 @@ func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
 		}
 		r = r.Union(at)
 	}
-	if r = r.Intersect(image.Rect(0, 0, v.Width, v.Height)); r.Empty() {
+	if r = r.Intersect(bounds); r.Empty() {
 		return image.NewAlpha(image.Rectangle{}), r
 	}
 	z := vector.NewRasterizer(r.Dx(), r.Dy())
@@ -105,8 +134,8 @@ func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
 		x, y := pixel(it, p, v)
 		return x - float32(r.Min.X), y - float32(r.Min.Y)
 	}
-	points := it.Path.Points
-	for _, op := range it.Path.Ops {
+	points := path.Points
+	for _, op := range path.Ops {
 		switch op {
 		case scene.Move:
 			z.MoveTo(at(points[0]))
@@ -133,41 +162,54 @@ func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
 // steps is how finely a gradient is looked up.
 const steps = 1024
 
-// inkOf gives the colour of an item at a pixel of r.
-func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) ink.Colour {
-	if it.Shade.None() {
-		return func(int, int) ink.Colour { return it.Fill }
+// inkOf gives the colour of an item at a pixel of r, and how solid it is.
+func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) (ink.Colour, uint8) {
+	switch {
+	case it.Picture != nil:
+		return sampler(it, v, r)
+	case it.Shade == nil:
+		return func(int, int) (ink.Colour, uint8) { return it.Fill, 255 }
 	}
 	var table [steps + 1]ink.Colour
 	for i := range table {
-		table[i] = it.Shade.Mix(float64(i) / steps)
+		table[i] = it.Shade.Colour(float64(i) / steps)
 	}
 	share := shareOf(it, v, r)
-	return func(x, y int) ink.Colour { return table[share(x, y)] }
+	return func(x, y int) (ink.Colour, uint8) { return table[share(x, y)], 255 }
 }
 
-// shareOf gives how far along its gradient the middle of a pixel of r lies, in steps.
+// shareOf gives how far along its shade the middle of a pixel of r lies, in steps.
 func shareOf(it scene.Item, v View, r image.Rectangle) func(x, y int) int {
-	scale := 1 / (v.Scale * it.At.Scale * it.Side)
-	left := ((0.5+float64(r.Min.X)-v.X)/v.Scale - it.At.X) / (it.At.Scale * it.Side)
-	top := ((0.5+float64(r.Min.Y)-v.Y)/v.Scale - it.At.Y) / (it.At.Scale * it.Side)
+	scale, left, top := back(it, v, r)
 	return func(x, y int) int {
 		return int(it.Shade.Share(left+float64(x)*scale, top+float64(y)*scale)*steps + 0.5)
 	}
 }
 
+// back takes the middle of the pixel x, y of r to the units of an item: left + x·scale, top + y·scale.
+func back(it scene.Item, v View, r image.Rectangle) (scale, left, top float64) {
+	scale = 1 / (v.Scale * it.At.Scale)
+	left = ((0.5+float64(r.Min.X)-v.X)/v.Scale - it.At.X) / it.At.Scale
+	top = ((0.5+float64(r.Min.Y)-v.Y)/v.Scale - it.At.Y) / it.At.Scale
+	return scale, left, top
+}
+
 // paint lays a colour over a picture where the mask, which stands at r, says, by the over operator on values that are not
 // premultiplied.
-func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, at func(x, y int) ink.Colour) {
+func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, at func(x, y int) (ink.Colour, uint8)) {
 	for y := range mask.Rect.Dy() {
 		row := dst.Pix[dst.PixOffset(r.Min.X, r.Min.Y+y):]
 		for i, m := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
 			if m == 0 {
 				continue
 			}
-			c := at(i, y)
+			c, alpha := at(i, y)
+			if alpha < 255 {
+				m = uint8((uint32(m)*uint32(alpha) + 127) / 255)
+			}
 			solid := [4]uint8{c.R, c.G, c.B, 255}
 			switch {
+			case m == 0:
 			case m == 255:
 				*(*[4]uint8)(row[4*i:]) = solid
 			default:
@@ -203,29 +245,40 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 		out[i] = ground
 	}
 	for _, it := range s.Items {
-		lum := it.Fill.Luminance()
 		mask, r := coverage(it, v)
-		var share func(x, y int) int
-		var table [steps + 1]float64
-		if !it.Shade.None() {
-			share = shareOf(it, v, r)
-			for i := range table {
-				table[i] = it.Shade.Mix(float64(i) / steps).Luminance()
-			}
-		}
+		lum := luminanceOf(it, v, r)
 		for y := range mask.Rect.Dy() {
 			row := out[(r.Min.Y+y)*v.Width+r.Min.X:]
 			for i, a := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
 				if a != 0 {
-					if share != nil {
-						lum = table[share(i, y)]
-					}
-					row[i] += (lum - row[i]) * float64(a) / 255
+					l, solid := lum(i, y)
+					row[i] += (l - row[i]) * float64(a) * solid / 255
 				}
 			}
 		}
 	}
 	return out, nil
+}
+
+// luminanceOf gives the relative luminance of an item at a pixel of r, and how solid it is there, 0 to 1.
+func luminanceOf(it scene.Item, v View, r image.Rectangle) func(x, y int) (lum, solid float64) {
+	switch {
+	case it.Picture != nil:
+		at := sampler(it, v, r)
+		return func(x, y int) (float64, float64) {
+			c, a := at(x, y)
+			return c.Luminance(), float64(a) / 255
+		}
+	case it.Shade == nil:
+		lum := it.Fill.Luminance()
+		return func(int, int) (float64, float64) { return lum, 1 }
+	}
+	var table [steps + 1]float64
+	for i := range table {
+		table[i] = it.Shade.Colour(float64(i) / steps).Luminance()
+	}
+	share := shareOf(it, v, r)
+	return func(x, y int) (float64, float64) { return table[share(x, y)], 1 }
 }
 
 // Gray stores relative luminances as a camera does, with the sRGB transfer function.

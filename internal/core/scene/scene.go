@@ -10,15 +10,17 @@ type Scene struct {
 	Items         []Item  // painted in order
 }
 
-// Item is one outline filled with one colour.
+// Item is one outline filled with an ink, or a picture.
 type Item struct {
 	Name string // "paper", "modules": an identifier for writers that keep names
 	Path Path
 	At   Place
 	Fill ink.Colour
 
-	Shade ink.Gradient // instead of Fill, unless it is none
-	Side  float64      // of the square from the origin across which Shade runs, in units of the path
+	Shade   *Shade   // instead of Fill
+	Fade    float64  // 0 solid to 1 not there at all
+	Clip    *Path    // what is seen of it, in the units of Path; nil is all
+	Picture *Picture // instead of an outline
 }
 
 // Place takes the units of a path to millimetres: x·Scale + X.

@@ -24,36 +24,78 @@ func Encode(s *scene.Scene, m export.Meta) []byte {
 	w := &writer{}
 	w.out.WriteString("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
 	box := fmt.Sprintf("[0 0 %s %s]", number(s.Width*point), number(s.Height*point))
-	w.object(1, "<< /Type /Catalog /Pages 2 0 R >>")
-	w.object(2, "<< /Type /Pages /Kids [3 0 R] /Count 1 >>")
-	w.object(3, "<< /Type /Page /Parent 2 0 R /MediaBox "+box+" /TrimBox "+box+" /Resources "+resources(s)+" /Contents 4 0 R >>")
-	w.stream(4, content(s))
-	w.object(5, info(m))
-	n := firstShading
-	for _, it := range s.Items {
-		if !it.Shade.None() {
-			w.object(n, shading(it))
-			n++
-		}
+	w.raw([]byte("<< /Type /Catalog /Pages 2 0 R >>"))
+	w.raw([]byte("<< /Type /Pages /Kids [3 0 R] /Count 1 >>"))
+	p := &parts{}
+	drawn := content(s, p)
+	w.raw([]byte("<< /Type /Page /Parent 2 0 R /MediaBox " + box + " /TrimBox " + box + " /Resources " + p.resources() + " /Contents 4 0 R >>"))
+	w.raw(packed("", drawn))
+	w.raw([]byte(info(m)))
+	for _, o := range p.objects {
+		w.raw(o)
 	}
 	return w.close(1, 5)
 }
 
-// firstShading is the object number of the first gradient.
-const firstShading = 6
+// firstPart is the object number of the first part that the page refers to.
+const firstPart = 6
 
-func resources(s *scene.Scene) string {
-	out, n := "", firstShading
-	for _, it := range s.Items {
-		if !it.Shade.None() {
-			out += fmt.Sprintf(" /S%d %d 0 R", n, n)
-			n++
+// parts are the objects beside the page's content: gradients, pictures, states.
+type parts struct {
+	objects                    [][]byte
+	shadings, pictures, states strings.Builder // resources
+}
+
+// add takes an object and gives its number.
+func (p *parts) add(body []byte) int {
+	p.objects = append(p.objects, body)
+	return firstPart + len(p.objects) - 1
+}
+
+func (p *parts) resources() string {
+	out := ""
+	for _, r := range []struct {
+		kind string
+		list *strings.Builder
+	}{{"Shading", &p.shadings}, {"XObject", &p.pictures}, {"ExtGState", &p.states}} {
+		if r.list.Len() > 0 {
+			out += " /" + r.kind + " <<" + r.list.String() + " >>"
 		}
 	}
-	if out == "" {
-		return "<< >>"
+	return "<<" + out + " >>"
+}
+
+func (p *parts) shading(it scene.Item) string {
+	n := p.add([]byte(shading(it)))
+	fmt.Fprintf(&p.shadings, " /S%d %d 0 R", n, n)
+	return fmt.Sprintf("/S%d", n)
+}
+
+// picture is an image in DeviceRGB, with its alpha as a soft mask where it has some (ISO 32000-1, 8.9.5 and 11.6.5.3).
+func (p *parts) picture(pic *scene.Picture) string {
+	w, h := pic.Pixels.Rect.Dx(), pic.Pixels.Rect.Dy()
+	head := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d /BitsPerComponent 8", w, h)
+	colours, alpha := make([]byte, 0, 3*w*h), make([]byte, 0, w*h)
+	for y := range h {
+		row := pic.Pixels.Pix[y*pic.Pixels.Stride:][:4*w]
+		for i := 0; i < len(row); i += 4 {
+			colours, alpha = append(colours, row[i:i+3]...), append(alpha, row[i+3])
+		}
 	}
-	return "<< /Shading <<" + out + " >> >>"
+	mask := ""
+	if !pic.Opaque() {
+		mask = fmt.Sprintf(" /SMask %d 0 R", p.add(packed(head+" /ColorSpace /DeviceGray", alpha)))
+	}
+	n := p.add(packed(head+" /ColorSpace /DeviceRGB"+mask, colours))
+	fmt.Fprintf(&p.pictures, " /P%d %d 0 R", n, n)
+	return fmt.Sprintf("/P%d", n)
+}
+
+// fade is a state in which what is painted lets through what lies beneath (ISO 32000-1, 11.6.4.4).
+func (p *parts) fade(f float64) string {
+	n := p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f)))
+	fmt.Fprintf(&p.states, " /F%d %d 0 R", n, n)
+	return fmt.Sprintf("/F%d", n)
 }
 
 // shading is a gradient in the units of its item's path: axial or radial, its stops as one stitched function (ISO 32000-1, 8.7.4.5 and
@@ -61,7 +103,7 @@ func resources(s *scene.Scene) string {
 func shading(it scene.Item) string {
 	g := it.Shade
 	var functions, bounds, encode []string
-	stops := g.Stops[:g.N]
+	stops := g.Stops
 	if stops[0].At > 0 { // functions begin at 0 and end at 1
 		stops = append([]ink.Stop{{At: 0, Colour: stops[0].Colour}}, stops...)
 	}
@@ -78,12 +120,11 @@ func shading(it scene.Item) string {
 	}
 	function := "<< /FunctionType 3 /Domain [0 1] /Functions [" + strings.Join(functions, " ") + "] /Bounds [" + strings.Join(bounds, " ") + "] /Encode [" + strings.Join(encode, " ") + "] >>"
 	kind, coords := 2, ""
-	if g.Kind == "radial" {
-		middle := precise(it.Side / 2)
-		kind, coords = 3, middle+" "+middle+" 0 "+middle+" "+middle+" "+precise(ink.Radius*it.Side)
+	if g.Radial {
+		middle := precise(g.X0) + " " + precise(g.Y0)
+		kind, coords = 3, middle+" 0 "+middle+" "+precise(g.Radius)
 	} else {
-		x0, y0, x1, y1 := g.Line()
-		coords = precise(x0*it.Side) + " " + precise(y0*it.Side) + " " + precise(x1*it.Side) + " " + precise(y1*it.Side)
+		coords = precise(g.X0) + " " + precise(g.Y0) + " " + precise(g.X1) + " " + precise(g.Y1)
 	}
 	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceRGB /Coords [%s] /Extend [true true] /Function %s >>", kind, coords, function)
 }
@@ -94,17 +135,19 @@ type writer struct {
 	offsets []int
 }
 
-func (w *writer) object(n int, body string) {
+// raw writes the next object.
+func (w *writer) raw(body []byte) {
 	w.offsets = append(w.offsets, w.out.Len())
-	fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", n, body)
+	fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", len(w.offsets), body)
 }
 
-func (w *writer) stream(n int, data []byte) {
+// packed is a compressed stream with these entries in its dictionary.
+func packed(entries string, data []byte) []byte {
 	var z bytes.Buffer
 	c, _ := zlib.NewWriterLevel(&z, zlib.BestCompression)
 	c.Write(data) // a bytes.Buffer takes everything
 	c.Close()
-	w.object(n, fmt.Sprintf("<< /Length %d /Filter /FlateDecode >>\nstream\n%s\nendstream", z.Len(), z.Bytes()))
+	return fmt.Appendf(nil, "<< %s /Length %d /Filter /FlateDecode >>\nstream\n%s\nendstream", entries, z.Len(), z.Bytes())
 }
 
 func (w *writer) close(root, info int) []byte {
@@ -150,41 +193,55 @@ func text(s string) string {
 
 // content turns the y axis over and scales each item's own units to points with a matrix, so that outlines on whole units
 // keep whole numbers.
-func content(s *scene.Scene) []byte {
+func content(s *scene.Scene, p *parts) []byte {
 	var b bytes.Buffer
-	shade := firstShading
 	for _, it := range s.Items {
 		k := it.At.Scale * point
 		fmt.Fprintf(&b, "q %s 0 0 %s %s %s cm\n", precise(k), precise(-k), precise(it.At.X*point), precise((s.Height-it.At.Y)*point))
+		if it.Fade > 0 {
+			b.WriteString(p.fade(it.Fade) + " gs\n")
+		}
+		if it.Clip != nil {
+			outline(&b, *it.Clip)
+			b.WriteString("W n\n")
+		}
+		if pic := it.Picture; pic != nil { // a unit square whose first row lies on top
+			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), p.picture(pic))
+			continue
+		}
 		fmt.Fprintf(&b, "%s %s %s rg\n", channel(it.Fill.R), channel(it.Fill.G), channel(it.Fill.B))
-		points := it.Path.Points
-		put := func(n int, op string) {
-			for _, p := range points[:n] {
-				b.WriteString(number(p.X) + " " + number(p.Y) + " ")
-			}
-			b.WriteString(op + "\n")
-			points = points[n:]
-		}
-		for _, op := range it.Path.Ops {
-			switch op {
-			case scene.Move:
-				put(1, "m")
-			case scene.Line:
-				put(1, "l")
-			case scene.Cubic:
-				put(3, "c")
-			case scene.Close:
-				put(0, "h")
-			}
-		}
-		if it.Shade.None() {
+		outline(&b, it.Path)
+		if it.Shade == nil {
 			b.WriteString("f Q\n")
 			continue
 		}
-		fmt.Fprintf(&b, "W n /S%d sh Q\n", shade) // the path clips the gradient
-		shade++
+		b.WriteString("W n " + p.shading(it) + " sh Q\n") // the path clips the gradient
 	}
 	return b.Bytes()
+}
+
+// outline writes the steps of a path.
+func outline(b *bytes.Buffer, path scene.Path) {
+	points := path.Points
+	put := func(n int, op string) {
+		for _, p := range points[:n] {
+			b.WriteString(number(p.X) + " " + number(p.Y) + " ")
+		}
+		b.WriteString(op + "\n")
+		points = points[n:]
+	}
+	for _, op := range path.Ops {
+		switch op {
+		case scene.Move:
+			put(1, "m")
+		case scene.Line:
+			put(1, "l")
+		case scene.Cubic:
+			put(3, "c")
+		case scene.Close:
+			put(0, "h")
+		}
+	}
 }
 
 func channel(v uint8) string  { return trim(strconv.FormatFloat(float64(v)/255, 'f', 4, 64)) }

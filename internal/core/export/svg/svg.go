@@ -4,6 +4,7 @@ package svg
 
 import (
 	"bytes"
+	"encoding/base64"
 	"fmt"
 	"hash/fnv"
 	"html"
@@ -12,7 +13,6 @@ import (
 	"strings"
 
 	"sodrik/internal/core/export"
-	"sodrik/internal/core/ink"
 	"sodrik/internal/core/scene"
 )
 
@@ -50,19 +50,14 @@ func escape(s string) string {
 	}, strings.ToValidUTF8(s, "\uFFFD")))
 }
 
-// unit is the scale all items share, or 1.
+// unit is the scale of the first item that is not paper, which is the modules': their coordinates stay short.
 func unit(s *scene.Scene) float64 {
-	u := 0.0
 	for _, it := range s.Items {
-		if u != 0 && it.At.Scale != u {
-			return 1
+		if it.At.Scale != 0 {
+			return it.At.Scale
 		}
-		u = it.At.Scale
 	}
-	if u == 0 {
-		return 1
-	}
-	return u
+	return 1
 }
 
 func viewBox(s *scene.Scene) string {
@@ -73,41 +68,69 @@ func viewBox(s *scene.Scene) string {
 func items(b *bytes.Buffer, s *scene.Scene) {
 	u := unit(s)
 	for _, it := range s.Items {
-		fill := it.Fill.String()
-		if !it.Shade.None() {
-			fill = gradient(b, it, it.At.Scale/u, it.At.X/u, it.At.Y/u)
-		}
-		b.WriteString(`<path fill="` + fill + `" d="`)
-		path(b, it.Path, it.At.Scale/u, it.At.X/u, it.At.Y/u)
-		b.WriteString("\"/>\n")
+		item(b, it, it.At.Scale/u, it.At.X/u, it.At.Y/u)
 	}
 }
 
-// gradient writes a definition and gives the reference to it. Its name follows from what it says, so that drawings on one page do
-// not take each other's.
+func item(b *bytes.Buffer, it scene.Item, scale, dx, dy float64) {
+	rest := ""
+	if it.Fade > 0 {
+		rest = ` opacity="` + number(1-it.Fade) + `"`
+	}
+	if it.Clip != nil {
+		rest += ` clip-path="url(#` + clip(b, *it.Clip, scale, dx, dy) + `)"`
+	}
+	if p := it.Picture; p != nil {
+		fmt.Fprintf(b, `<image x="%s" y="%s" width="%s" height="%s" preserveAspectRatio="none"%s href="data:image/png;base64,`,
+			number(p.X*scale+dx), number(p.Y*scale+dy), number(p.Width*scale), number(p.Height*scale), rest)
+		b.WriteString(base64.StdEncoding.EncodeToString(p.PNG()))
+		b.WriteString("\"/>\n")
+		return
+	}
+	fill := it.Fill.String()
+	if it.Shade != nil {
+		fill = gradient(b, it, scale, dx, dy)
+	}
+	b.WriteString(`<path fill="` + fill + `"` + rest + ` d="`)
+	path(b, it.Path, scale, dx, dy)
+	b.WriteString("\"/>\n")
+}
+
+// named gives a definition a name that follows from what it says, so that drawings on one page do not take each other's.
+func named(letter string, said ...any) string {
+	h := fnv.New32a()
+	fmt.Fprint(h, said...)
+	return fmt.Sprintf("%s%x", letter, h.Sum32())
+}
+
+// clip writes the definition of a clip and gives its name.
+func clip(b *bytes.Buffer, p scene.Path, scale, dx, dy float64) string {
+	var d bytes.Buffer
+	path(&d, p, scale, dx, dy)
+	id := named("c", d.String())
+	fmt.Fprintf(b, `<clipPath id="%s"><path d="%s"/></clipPath>`+"\n", id, d.String())
+	return id
+}
+
+// gradient writes a definition and gives the reference to it.
 func gradient(b *bytes.Buffer, it scene.Item, scale, dx, dy float64) string {
 	g := it.Shade
-	at := func(x, y float64) (string, string) {
-		return number(round(x*it.Side*scale + dx)), number(round(y*it.Side*scale + dy))
-	}
+	at := func(x, y float64) (string, string) { return number(round(x*scale + dx)), number(round(y*scale + dy)) }
 	var d strings.Builder
 	tag := "linearGradient"
-	if g.Kind == "radial" {
+	if g.Radial {
 		tag = "radialGradient"
-		x, y := at(0.5, 0.5)
-		fmt.Fprintf(&d, `gradientUnits="userSpaceOnUse" cx="%s" cy="%s" r="%s">`, x, y, number(round(ink.Radius*it.Side*scale)))
+		x, y := at(g.X0, g.Y0)
+		fmt.Fprintf(&d, `gradientUnits="userSpaceOnUse" cx="%s" cy="%s" r="%s">`, x, y, number(round(g.Radius*scale)))
 	} else {
-		x0, y0, x1, y1 := g.Line()
-		ax, ay := at(x0, y0)
-		bx, by := at(x1, y1)
+		ax, ay := at(g.X0, g.Y0)
+		bx, by := at(g.X1, g.Y1)
 		fmt.Fprintf(&d, `gradientUnits="userSpaceOnUse" x1="%s" y1="%s" x2="%s" y2="%s">`, ax, ay, bx, by)
 	}
-	for _, s := range g.Stops[:g.N] {
+	for _, s := range g.Stops {
 		fmt.Fprintf(&d, `<stop offset="%s" stop-color="%s"/>`, number(s.At), s.Colour)
 	}
-	h := fnv.New32a()
-	fmt.Fprint(h, d.String(), len(it.Path.Points))
-	id := fmt.Sprintf("g%x", h.Sum32())
+	id := named("g", d.String(), len(it.Path.Points))
 	b.WriteString("<" + tag + ` id="` + id + `" ` + d.String() + "</" + tag + ">\n")
 	return "url(#" + id + ")"
 }

@@ -1,4 +1,5 @@
-package motif
+// Package svgpath reads the path data of SVG (SVG 2, clause 9.3) into outlines.
+package svgpath
 
 import (
 	"fmt"
@@ -9,12 +10,10 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// mostSteps bounds a custom path.
-const mostSteps = 400
-
 // Parse reads a path in SVG's syntax (SVG 2, clause 9.3): M L H V C S Q T A Z, in capitals absolute, in small letters relative.
-// Quadratic curves and arcs become cubic ones.
-func Parse(text string) (p scene.Path, err error) {
+// Quadratic curves and arcs become cubic ones. closed says for each outline whether it ends with Z: a stroke goes on there, where
+// filling closes it in any case. More steps than most are refused.
+func Parse(text string, most int) (p scene.Path, closed []bool, err error) {
 	r := reader{s: text}
 	var x, y, startX, startY, controlX, controlY float64
 	var last byte
@@ -26,10 +25,10 @@ func Parse(text string) (p scene.Path, err error) {
 			break
 		}
 		if command == 0 {
-			return p, fmt.Errorf("has %q where a letter such as M or L is expected", r.rest())
+			return p, closed, fmt.Errorf("has %q where a letter such as M or L is expected", r.rest())
 		}
-		if steps++; steps > mostSteps {
-			return p, fmt.Errorf("has more than %d steps", mostSteps)
+		if steps++; steps > most {
+			return p, closed, fmt.Errorf("has more than %d steps", most)
 		}
 		upper := command &^ 0x20
 		n := map[byte]int{'M': 2, 'L': 2, 'H': 1, 'V': 1, 'C': 6, 'S': 4, 'Q': 4, 'T': 2, 'A': 7, 'Z': 0}[upper]
@@ -37,7 +36,7 @@ func Parse(text string) (p scene.Path, err error) {
 		for i := range n {
 			flag := upper == 'A' && (i == 3 || i == 4)
 			if a[i], err = r.number(flag); err != nil {
-				return p, fmt.Errorf("has %q behind %c, where a number is expected", r.rest(), command)
+				return p, closed, fmt.Errorf("has %q behind %c, where a number is expected", r.rest(), command)
 			}
 		}
 		if command != upper { // relative
@@ -54,13 +53,18 @@ func Parse(text string) (p scene.Path, err error) {
 				}
 			}
 		}
+		if upper != 'M' && upper != 'Z' && !open && len(p.Ops) > 0 { // goes on from where the last outline began
+			open = true
+			p.MoveTo(x, y)
+		}
 		if upper != 'M' && upper != 'Z' && !open {
-			return p, fmt.Errorf("begins with %c; it has to begin with M", command)
+			return p, closed, fmt.Errorf("begins with %c; it has to begin with M", command)
 		}
 		switch upper {
 		case 'M':
 			if open {
 				p.Close()
+				closed = append(closed, false)
 			}
 			x, y, startX, startY, open = a[0], a[1], a[0], a[1], true
 			p.MoveTo(x, y)
@@ -102,6 +106,7 @@ func Parse(text string) (p scene.Path, err error) {
 		case 'Z':
 			if open {
 				p.Close()
+				closed = append(closed, true)
 				open = false
 			}
 			x, y = startX, startY
@@ -110,11 +115,9 @@ func Parse(text string) (p scene.Path, err error) {
 	}
 	if open {
 		p.Close()
+		closed = append(closed, false)
 	}
-	if len(p.Points) < 3 {
-		return p, fmt.Errorf("draws nothing; write a path such as M0 0H1V1H0Z")
-	}
-	return p, nil
+	return p, closed, nil
 }
 
 // arc follows an elliptical arc by cubic curves of at most a quarter (SVG 2, implementation notes B.2).
