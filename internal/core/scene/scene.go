@@ -21,6 +21,7 @@ type Item struct {
 	Fade    float64  // 0 solid to 1 not there at all
 	Clip    *Path    // what is seen of it, in the units of Path; nil is all
 	Picture *Picture // instead of an outline
+	Current bool     // has no ink of its own: takes that of whoever uses the drawing
 }
 
 // Place takes the units of a path to millimetres: x·Scale + X.

@@ -88,6 +88,9 @@ func item(b *bytes.Buffer, it scene.Item, scale, dx, dy float64) {
 		return
 	}
 	fill := it.Fill.String()
+	if it.Current {
+		fill = "currentColor"
+	}
 	if it.Shade != nil {
 		fill = gradient(b, it, scale, dx, dy)
 	}
