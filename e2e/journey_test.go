@@ -18,7 +18,7 @@ import (
 
 func made(t *testing.T, job string) *compose.Made {
 	t.Helper()
-	m, problems := compose.Parse([]byte(job))
+	m, problems := compose.Parse([]byte(job), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"errors"
 	"flag"
@@ -10,11 +11,15 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"time"
 
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/readers"
@@ -71,9 +76,50 @@ func loadJob(path string) (*compose.Made, error) {
 	if err != nil {
 		return nil, err
 	}
-	m, problems := compose.Parse(b)
+	if b, err = inlineMark(path, b); err != nil {
+		return nil, err
+	}
+	m, problems := compose.Parse(b, nil)
 	return m, problems.Err()
 }
+
+// inlineMark puts the file that a job names as its mark into the job. Paths are taken from the folder of the job file; only the command
+// line knows any. What is not such a job stays as it is, for the job's own rules to judge.
+func inlineMark(at string, text []byte) ([]byte, error) {
+	v, err := fields.Decode(text)
+	if err != nil {
+		return text, nil
+	}
+	source, ok := patch.Get(v, "/look/mark/source")
+	file, isText := source.(string)
+	if !ok || !isText || file == "" || scheme.MatchString(file) {
+		return text, nil
+	}
+	if at != "-" && !filepath.IsAbs(file) {
+		file = filepath.Join(filepath.Dir(at), file)
+	}
+	data, err := os.ReadFile(file)
+	if err != nil {
+		return nil, problem.List{{Field: "/look/mark/source", Code: "mark.file", Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
+	}
+	art, err := artwork.Read(data)
+	if err != nil {
+		return nil, problem.List{{Field: "/look/mark/source", Code: "mark.data", Message: err.Error()}}
+	}
+	kind := "image/svg+xml"
+	if art.Pixels() {
+		kind = "image/png"
+	}
+	whole := "data:" + kind + ";base64," + base64.StdEncoding.EncodeToString(art.Normal())
+	next, _, err := patch.Set("/look/mark/source", whole).Apply(v)
+	if err != nil {
+		return text, nil
+	}
+	return json.Marshal(next)
+}
+
+// scheme is how sources begin that are no path.
+var scheme = regexp.MustCompile(`^(icon|asset|data):`)
 
 func printJSON(v any) error {
 	e := json.NewEncoder(os.Stdout)

@@ -20,6 +20,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/db"
 	"sodrik/internal/people"
@@ -63,6 +64,7 @@ type call struct {
 	r     *http.Request
 	token *people.Token
 	body  []byte
+	find  compose.Assets // uploads of the token's workspace
 }
 
 func (c *call) param(name string) string { return chi.URLParam(c.r, name) }
@@ -102,6 +104,9 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 		if err := h.admit(c, op); err != nil {
 			fail(w, r, err)
 			return
+		}
+		if c.token != nil {
+			c.find = h.Codes.Assets(r.Context(), c.token.Workspace)
 		}
 		limit := op.limit
 		if limit == 0 {

@@ -133,7 +133,7 @@ func TestStateless(t *testing.T) {
 	if e.Payload != "https://marrowby.example/fair" || len(e.Matrix) != e.Size {
 		t.Errorf("%+v", e)
 	}
-	m, _ := compose.Parse([]byte(gate))
+	m, _ := compose.Parse([]byte(gate), nil)
 	for _, format := range compose.Formats {
 		for i, place := range []string{"gate", "card"} {
 			want, _ := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/patch"
@@ -50,6 +51,14 @@ type NewCode struct {
 	Job      Job    `json:"job"`
 }
 
+// Asset is an upload as the API gives it.
+type Asset struct {
+	Source string   `json:"source" doc:"As a job names it, under look.mark."`
+	Name   string   `json:"name"`
+	Aspect float64  `json:"aspect" doc:"Width by height of what is seen of it."`
+	Left   []string `json:"left" doc:"What of the file was left out or changed."`
+}
+
 // Version is an issued version.
 type Version struct {
 	N       int       `json:"n"`
@@ -78,6 +87,8 @@ var operations = []operation{
 		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
 	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
 		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
+	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark", about: "An SVG, PNG, JPEG or WebP of at most 10 MB. It is rebuilt from its geometry or pixels; jobs name it by the source that is given back.", scope: people.ScopeWrite,
+		raw: "image/svg+xml", limit: artwork.MostBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
 		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
 		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
@@ -97,7 +108,7 @@ var operations = []operation{
 }
 
 func (c *call) made() (*compose.Made, error) {
-	m, problems := compose.Parse(c.body)
+	m, problems := compose.Parse(c.body, c.find)
 	return m, problems.Err()
 }
 
@@ -162,6 +173,18 @@ func (h *Handler) read(c *call) error {
 		return err
 	}
 	return c.send(http.StatusOK, found)
+}
+
+func (h *Handler) upload(c *call) error {
+	a, err := h.Codes.Upload(c.r.Context(), c.token.Workspace, c.r.URL.Query().Get("name"), c.body)
+	if err != nil {
+		return err
+	}
+	left := a.Left
+	if left == nil {
+		left = []string{}
+	}
+	return c.send(http.StatusCreated, Asset{a.Source, a.Name, a.Art.Width / a.Art.Height, left})
 }
 
 func codeOf(c *code.Code) Code {
@@ -231,7 +254,7 @@ func (h *Handler) make(c *call) error {
 	if err := d.Decode(&in); err != nil {
 		return problem.List{{Code: "json", Message: fmt.Sprintf("the request is not what is asked for: %v", err)}}
 	}
-	m, problems := compose.Parse(in.Job)
+	m, problems := compose.Parse(in.Job, c.find)
 	if len(problems) > 0 {
 		return problems.Nest("/job")
 	}

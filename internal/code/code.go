@@ -7,7 +7,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 
@@ -38,6 +37,7 @@ type Store struct {
 	Now          func() time.Time
 	proving      provers
 	frozen       frozen
+	art          remembered
 }
 
 // States of a code.
@@ -201,10 +201,10 @@ func (s *Store) get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) 
 	if c.Draft, err = fields.Decode(draft); err != nil {
 		return nil, err
 	}
-	made, problems := compose.Typed(c.Draft, c.Unparsed)
+	made, problems := compose.Typed(c.Draft, c.Unparsed, s.find(ctx, tx, workspace))
 	if c.Made, c.Problems = made, problems; made == nil {
-		if c.Made, problems = compose.Parse(good); len(problems) > 0 {
-			return nil, fmt.Errorf("the stored job of %s cannot be made: %w", id, problems)
+		if c.Made, problems = compose.Parse(good, s.find(ctx, tx, workspace)); len(problems) > 0 {
+			return nil, unmade("the stored job of "+id, problems)
 		}
 	}
 	c.digest, c.payload = s.Seal.Mac(c.Made.Job.Digest()), s.Seal.Mac(c.Made.Payload)
@@ -226,7 +226,7 @@ func (s *Store) Duplicate(ctx context.Context, workspace, id string) (string, er
 	}
 	j := *c.Made.Job
 	j.Name = c.Name() + ", copy"
-	made, problems := compose.Make(&j)
+	made, problems := compose.Make(&j, s.Assets(ctx, workspace))
 	if len(problems) > 0 {
 		return "", problems
 	}

@@ -175,7 +175,7 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		undo, redo = append(undo, rev), redo[:len(redo)-1]
 	}
 	now := s.Now()
-	made, _ := compose.Typed(again, nil)
+	made, _ := compose.Typed(again, nil, s.find(ctx, tx, workspace))
 	// What could not be made leaves the last good state as it is.
 	var good, digest, name, payload, searched any
 	if made != nil {

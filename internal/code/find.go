@@ -21,7 +21,8 @@ type Row struct {
 	Campaign string
 	State    string
 	Made     *compose.Made
-	Issued   int // newest issued version, 0 for none
+	job      []byte // until it is made
+	Issued   int    // newest issued version, 0 for none
 	Printed  bool
 	Differs  bool          // it says something else than the version in print
 	Unsound  bool          // the draft holds something that cannot be made
@@ -74,14 +75,20 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 			if good, err = s.Seal.Open(good, place(workspace, row.ID, "good")); err != nil {
 				return row, err
 			}
-			made, problems := compose.Parse(good)
-			if len(problems) > 0 {
-				return row, fmt.Errorf("the stored job of %s cannot be made: %w", row.ID, problems)
-			}
-			row.Made = made
+			row.job = good
 			return row, nil
 		})
-		return err
+		if err != nil {
+			return err
+		}
+		for i, row := range out { // once the rows are read, so that uploads can be asked for
+			made, problems := compose.Parse(row.job, s.find(ctx, tx, workspace))
+			if len(problems) > 0 {
+				return unmade("the stored job of "+row.ID, problems)
+			}
+			out[i].Made, out[i].job = made, nil
+		}
+		return nil
 	})
 	return out, err
 }
@@ -142,6 +149,7 @@ type IssuedRow struct {
 	ID, Name string
 	N        int
 	Made     *compose.Made
+	job      []byte // until it is made
 	At       time.Time
 }
 
@@ -162,14 +170,20 @@ func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedR
 			if text, err = s.Seal.Open(text, place(workspace, row.ID, "version")); err != nil {
 				return row, err
 			}
-			made, problems := compose.Parse(text)
-			if len(problems) > 0 {
-				return row, fmt.Errorf("version %d of %s cannot be made: %w", row.N, row.ID, problems)
-			}
-			row.Made, row.Name = made, NameOf(made.Job)
+			row.job = text
 			return row, nil
 		})
-		return err
+		if err != nil {
+			return err
+		}
+		for i, row := range out {
+			made, problems := compose.Parse(row.job, s.find(ctx, tx, workspace))
+			if len(problems) > 0 {
+				return unmade(fmt.Sprintf("version %d of %s", row.N, row.ID), problems)
+			}
+			out[i].Made, out[i].Name, out[i].job = made, NameOf(made.Job), nil
+		}
+		return nil
 	})
 	return out, err
 }

@@ -84,7 +84,7 @@ func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, er
 			return err
 		}
 		st = State{Ref: ref, At: at}
-		st.Made, _, _ = compose.Read(doc)
+		st.Made, _, _ = compose.Read(doc, s.find(ctx, tx, workspace))
 		return nil
 	})
 	return st, err

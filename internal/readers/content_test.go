@@ -66,7 +66,7 @@ func TestScripts(t *testing.T) {
 
 // TestFile opens what people have: our own files in every format, and the same pixels as JPEG and WebP made by others.
 func TestFile(t *testing.T) {
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"},"placements":[{"name":"a","width_mm":60}]}`))
+	m, problems := compose.Parse([]byte(`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"},"placements":[{"name":"a","width_mm":60}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

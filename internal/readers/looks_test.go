@@ -30,7 +30,7 @@ func dressed(t *testing.T, text string) look.Look {
 
 func pixels(t *testing.T, s *symbol.Symbol, l look.Look, perModule int) *image.Gray {
 	t.Helper()
-	sc := layout.Draw(s, l, 4, 0)
+	sc := layout.Draw(s, l, 4, 0, nil)
 	y, err := raster.Luminance(sc, raster.Fit(sc, perModule*layout.Modules(s, 4)), 1)
 	if err != nil {
 		t.Fatal(err)

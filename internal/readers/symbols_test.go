@@ -30,7 +30,7 @@ func panel(t testing.TB) []proof.Reader {
 // picture draws a symbol with so many pixels a module.
 func picture(t testing.TB, s *symbol.Symbol, perModule int) *image.Gray {
 	t.Helper()
-	sc := layout.Draw(s, look.Default(), 4, 0)
+	sc := layout.Draw(s, look.Default(), 4, 0, nil)
 	y, err := raster.Luminance(sc, raster.Fit(sc, perModule*layout.Modules(s, 4)), 1)
 	if err != nil {
 		t.Fatal(err)
@@ -165,7 +165,7 @@ func TestLeastPixels(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			sc := layout.Draw(s, look.Default(), 4, 0)
+			sc := layout.Draw(s, look.Default(), 4, 0, nil)
 			in := proof.Input{Symbol: s, Look: look.Default(), QuietZone: 4, Scene: sc}
 			reach := proof.Measure(in).Range
 			img, err := proof.View(in, reach[1]*2/per)

@@ -140,7 +140,7 @@ func LoadPeople(ctx context.Context, s *code.Store, p *people.Store) error {
 		}
 	}
 	m, problems := compose.Parse([]byte(`{"name": "Garden map", "content": {"kind": "url", "url": "https://marrowby.example/garden/map"}, "look": {"ink": "#3d3b1f"},
-		"placements": [{"name": "gate sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`))
+		"placements": [{"name": "gate sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`), nil)
 	if len(problems) > 0 {
 		return fmt.Errorf("demonstration: %w", problems)
 	}
@@ -155,7 +155,7 @@ func Load(ctx context.Context, s *code.Store) error {
 		return err
 	}
 	for _, d := range demoCodes {
-		m, problems := compose.Parse([]byte(d.job))
+		m, problems := compose.Parse([]byte(d.job), nil)
 		if len(problems) > 0 {
 			return fmt.Errorf("demonstration: %w", problems)
 		}

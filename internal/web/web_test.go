@@ -47,7 +47,7 @@ func open(t testing.TB) *site {
 			t.Fatal(err)
 		}
 	}
-	m, problems := compose.Parse([]byte(`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	m, problems := compose.Parse([]byte(`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -32,33 +32,36 @@ type Made struct {
 	Job     *job.Job
 	Payload string
 	Symbol  *symbol.Symbol
+	Mark    *layout.Marked // as it is drawn, nil for none
+	Kept    string         // what was done so that the mark keeps the reserve asked for, "" for nothing
 
+	plain *symbol.Symbol   // before it made room for a mark
 	keyed map[string]*Made // by the keyword of a placement
 }
 
 // Parse reads a job file and makes it.
-func Parse(text []byte) (*Made, problem.List) {
+func Parse(text []byte, find Assets) (*Made, problem.List) {
 	j, problems := job.Parse(text)
 	if len(problems) > 0 {
 		return nil, problems
 	}
-	return Make(j)
+	return Make(j, find)
 }
 
 // Read makes a decoded job. The job comes back even where problems keep it from being made.
-func Read(v any) (*Made, *job.Job, problem.List) {
+func Read(v any, find Assets) (*Made, *job.Job, problem.List) {
 	j, problems := job.Read(v)
 	if len(problems) > 0 {
 		return nil, j, problems
 	}
-	m, problems := Make(j)
+	m, problems := Make(j, find)
 	return m, j, problems
 }
 
 // Typed makes a draft beside which stands text that it cannot hold, by pointer. Each such text is a problem of its field;
 // the draft beneath may still be made.
-func Typed(draft any, unparsed map[string]string) (*Made, problem.List) {
-	made, _, problems := Read(draft)
+func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.List) {
+	made, _, problems := Read(draft, find)
 	for path, text := range unparsed {
 		if p := job.Unparsed(path, text); p != nil {
 			problems = append(problems, *p)
@@ -68,8 +71,8 @@ func Typed(draft any, unparsed map[string]string) (*Made, problem.List) {
 }
 
 // Make encodes the job's content, and once more for each placement whose keyword changes it.
-func Make(j *job.Job) (*Made, problem.List) {
-	m, problems := encode(j)
+func Make(j *job.Job, find Assets) (*Made, problem.List) {
+	m, problems := encode(j, find)
 	if len(problems) > 0 {
 		return nil, problems
 	}
@@ -85,7 +88,7 @@ func Make(j *job.Job) (*Made, problem.List) {
 		}
 		with := *j
 		with.Content = keyed.With(p.Keyword)
-		one, more := encode(&with)
+		one, more := encode(&with, find)
 		for _, p := range more {
 			problems.Add(at, p.Code, "makes the content one that %s", p.Message)
 		}
@@ -158,7 +161,7 @@ func encodeClear(payload string, o symbol.Options, cross bool) (*symbol.Symbol, 
 	return s, err
 }
 
-func encode(j *job.Job) (*Made, problem.List) {
+func encode(j *job.Job, find Assets) (*Made, problem.List) {
 	payload := j.Content.Payload()
 	o, problems := options(j)
 	if len(problems) > 0 {
@@ -187,7 +190,15 @@ func encode(j *job.Job) (*Made, problem.List) {
 		}
 		return nil, problems
 	}
-	return &Made{Job: j, Payload: payload, Symbol: s}, nil
+	made := &Made{Job: j, Payload: payload, Symbol: s, plain: s}
+	if !j.Look.Mark.None() {
+		f, did, problems := fitMark(j, s, o, func(o symbol.Options) (*symbol.Symbol, error) { return symbol.Encode(payload, o) }, find)
+		if len(problems) > 0 {
+			return nil, problems
+		}
+		made.Symbol, made.Mark, made.Kept = f.symbol, f.mark, did
+	}
+	return made, nil
 }
 
 // bodyOf points to the field a person would shorten.
@@ -217,9 +228,9 @@ func (m *Made) bare(p *place.Placement) *scene.Scene {
 	if p != nil {
 		m, width = m.For(p), p.Width
 	}
-	out := layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width)
+	out := layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width, m.Mark)
 	if c, ok := m.Job.Content.(content.Prescriptive); ok && c.Prescribes().Cross {
-		at := out.Items[len(out.Items)-1].At
+		at := out.Items[len(out.Items)-1].At // there is no mark beside a cross
 		out.Items = append(out.Items, layout.Cross(float64(m.Symbol.Size), at)...)
 	}
 	return out
@@ -276,7 +287,7 @@ func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte
 func (m *Made) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
-	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
+	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
 	in.Scene = m.bare(in.Placement)
 	plain := in.Placement
 	if plain != nil && plain.Readable { // figures beneath are nothing to be read by a camera

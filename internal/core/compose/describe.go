@@ -2,6 +2,7 @@ package compose
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"sodrik/internal/core/place"
@@ -16,7 +17,23 @@ type Encoded struct {
 	Level    string    `json:"level"`
 	Mask     int       `json:"mask"`
 	Segments []Segment `json:"segments"`
-	Matrix   []string  `json:"matrix"` // one string of 0 and 1 a row, without quiet zone
+	Matrix   []string  `json:"matrix"` // one string of 0 and 1 a row, without quiet zone; what makes room for a mark is 0
+	Mark     *Taken    `json:"mark,omitempty"`
+}
+
+// Taken is what a mark takes from the symbol.
+type Taken struct {
+	Width      float64 `json:"width"`          // share of the symbol's side, as drawn
+	Kept       string  `json:"kept,omitempty"` // what was done to keep the reserve
+	Reserve    float64 `json:"reserve"`        // share of error correction left in the worst block
+	Blocks     []Block `json:"blocks"`
+	Alignments int     `json:"alignments"` // alignment patterns touched
+}
+
+// Block is an error correction block: codewords that the mark may damage, of those that can be corrected.
+type Block struct {
+	Lost    int `json:"lost"`
+	Correct int `json:"correct"`
 }
 
 // Segment is one segment of the bit stream.
@@ -36,9 +53,16 @@ func (m *Made) Encoded() Encoded {
 	for y := range s.Size {
 		var row strings.Builder
 		for x := range s.Size {
-			row.WriteByte('0' + byte(b2i(s.Dark(x, y))))
+			row.WriteByte('0' + byte(b2i(s.Dark(x, y) && !m.Mark.Cleared(x, y))))
 		}
 		e.Matrix = append(e.Matrix, row.String())
+	}
+	if m.Mark != nil {
+		d := m.Mark.Damage
+		e.Mark = &Taken{Width: m.Mark.Look.Width, Kept: m.Kept, Reserve: math.Round(d.Reserve*1e4) / 1e4, Alignments: d.Alignments}
+		for _, b := range d.Blocks {
+			e.Mark.Blocks = append(e.Mark.Blocks, Block(b))
+		}
 	}
 	return e
 }

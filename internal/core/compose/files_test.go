@@ -30,7 +30,7 @@ func tool(t *testing.T, name string, args ...string) string {
 
 func parse(t *testing.T, text string) *Made {
 	t.Helper()
-	m, problems := Parse([]byte(text))
+	m, problems := Parse([]byte(text), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -199,11 +199,11 @@ func TestTooLong(t *testing.T) {
 		`{"content":{"kind":"url","url":"marrowby.example/` + long + `"},"symbol":{"level":"H"}}`:       "/content/url",
 		`{"content":{"kind":"url","url":"marrowby.example/fair/programme"},"symbol":{"max_version":1}}`: "/symbol/max_version",
 	} {
-		if _, problems := Parse([]byte(text)); len(problems) != 1 || problems[0].Field != field {
+		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
 			t.Errorf("%.80s…: %v", text, problems)
 		}
 	}
-	if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/` + long + `"},"symbol":{"level":"L"}}`)); len(problems) > 0 {
+	if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/`+long+`"},"symbol":{"level":"L"}}`), nil); len(problems) > 0 {
 		t.Errorf("it fits at level L: %v", problems)
 	}
 }
@@ -224,14 +224,14 @@ func TestSecret(t *testing.T) {
 
 func BenchmarkMake(b *testing.B) {
 	for b.Loop() {
-		if _, problems := Parse([]byte(gate)); len(problems) > 0 {
+		if _, problems := Parse([]byte(gate), nil); len(problems) > 0 {
 			b.Fatal(problems)
 		}
 	}
 }
 
 func BenchmarkFile(b *testing.B) {
-	m, _ := Parse([]byte(gate))
+	m, _ := Parse([]byte(gate), nil)
 	for _, format := range Formats {
 		b.Run(format, func(b *testing.B) {
 			for b.Loop() {

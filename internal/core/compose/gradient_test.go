@@ -6,7 +6,6 @@ import (
 	"image/color"
 	"image/png"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -17,46 +16,13 @@ import (
 // TestGradients: the PNG, the SVG drawn by rsvg-convert and the PDF drawn by pdftoppm show the same colours, and every reader's
 // black stays where it is. Pixels on edges differ by how each smooths them, so that the mean and the inside of modules are held.
 func TestGradients(t *testing.T) {
-	dir := t.TempDir()
 	for name, lookText := range map[string]string{
 		"linear":  `{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#b3472f"}]}}`,
 		"radial":  `{"ink":{"kind":"radial","stops":[{"at":0.1,"colour":"#000000"},{"at":0.5,"colour":"#1f3a5a"},{"at":0.9,"colour":"#5b1f33"}]}}`,
 		"dressed": `{"ink":{"kind":"linear","angle":135,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.7},"eyes":{"ring":{"corners":[1,1,1,1],"ink":"#5a2d0c"},"core":{"motif":"disc"}}}`,
 	} {
 		m := parse(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":`+lookText+`}`)
-		width := m.Modules() * 12
-		pictures := map[string]image.Image{}
-		for _, format := range Formats {
-			b, problems := m.File(format, nil, export.Meta{})
-			if len(problems) > 0 {
-				t.Fatal(problems)
-			}
-			file, picture := filepath.Join(dir, name+"."+format), filepath.Join(dir, name+"-"+format+".png")
-			if err := os.WriteFile(file, b, 0o600); err != nil {
-				t.Fatal(err)
-			}
-			var err error
-			switch format {
-			case "svg":
-				err = exec.Command("rsvg-convert", "--width", itoa(width), "-o", picture, file).Run()
-			case "pdf":
-				if err = exec.Command("qpdf", "--check", file).Run(); err == nil {
-					err = exec.Command("pdftoppm", "-scale-to", itoa(width), "-png", "-singlefile", file, strings.TrimSuffix(picture, ".png")).Run()
-				}
-			case "png":
-				picture = file
-			}
-			if err != nil {
-				t.Fatalf("%s %s: %v", name, format, err)
-			}
-			data, err := os.ReadFile(picture)
-			if err != nil {
-				t.Fatal(err)
-			}
-			if pictures[format], err = png.Decode(bytes.NewReader(data)); err != nil {
-				t.Fatal(err)
-			}
-		}
+		pictures := drawnOutside(t, m, name)
 		ours := pictures["png"]
 		for _, format := range []string{"svg", "pdf"} {
 			other := pictures[format]
@@ -76,6 +42,58 @@ func TestGradients(t *testing.T) {
 			}
 		}
 	}
+}
+
+// drawnOutside is what each format shows: ours of the PNG, rsvg-convert of the SVG, pdftoppm of the PDF, all as large as the PNG.
+func drawnOutside(t *testing.T, m *Made, name string) map[string]image.Image {
+	t.Helper()
+	dir := t.TempDir()
+	width := m.Pixels(nil).Pixels
+	pictures := map[string]image.Image{}
+	for _, format := range Formats {
+		b, problems := m.File(format, nil, export.Meta{})
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		file, picture := filepath.Join(dir, "a."+format), filepath.Join(dir, format+"-drawn.png")
+		if err := os.WriteFile(file, b, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		switch format {
+		case "svg":
+			tool(t, "rsvg-convert", "--width", itoa(width), "-o", picture, file)
+		case "pdf":
+			tool(t, "qpdf", "--check", file)
+			tool(t, "pdftoppm", "-scale-to", itoa(width), "-png", "-singlefile", file, strings.TrimSuffix(picture, ".png"))
+		case "png":
+			picture = file
+		}
+		data, err := os.ReadFile(picture)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if pictures[format], err = png.Decode(bytes.NewReader(data)); err != nil {
+			t.Fatal(name, err)
+		}
+	}
+	return pictures
+}
+
+// apart is by how much two pictures differ, of 255 in the mean, and the share of pixels that differ by more than 40.
+func apart(a, b image.Image) (mean, far float64) {
+	r := a.Bounds()
+	for y := range r.Dy() {
+		for x := range r.Dx() {
+			p, q := at(a, x, y), at(b, x, y)
+			d := max(diff(p.R, q.R), diff(p.G, q.G), diff(p.B, q.B))
+			mean += float64(d)
+			if d > 40 {
+				far++
+			}
+		}
+	}
+	n := float64(r.Dx() * r.Dy())
+	return mean / n, far / n
 }
 
 func at(img image.Image, x, y int) color.NRGBA {

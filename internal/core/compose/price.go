@@ -33,10 +33,10 @@ const mostSteps = 6
 
 // Price works out the ladder: the steps that make the symbol smaller, most first.
 func (m *Made) Price() Price {
-	p := Price{Bytes: len(m.Payload), Size: m.Symbol.Size}
+	p := Price{Bytes: len(m.Payload), Size: m.plain.Size}
 	least := max(1, m.Job.Symbol.MinVersion)
-	if v := m.Symbol.Version; v > least && !(crossed(m.Job) && v == clearOfCross) {
-		p.Less = max(1, m.Symbol.Used()-symbol.DataCodewords(v-1, askedLevel(m.Job)))
+	if v := m.plain.Version; v > least && !(crossed(m.Job) && v == clearOfCross) {
+		p.Less = max(1, m.plain.Used()-symbol.DataCodewords(v-1, askedLevel(m.Job)))
 	}
 	if c, ok := m.Job.Content.(content.Thrifty); ok {
 		for _, s := range c.Savings() {
@@ -80,7 +80,7 @@ func (m *Made) step(s content.Saving) (Step, bool) {
 	payload := s.Then.Payload()
 	o, _ := options(m.Job)
 	size, ok := sizeOf(payload, o, crossed(m.Job))
-	return Step{s.Label, s.Field, s.Patch, len(payload), size, m.Symbol.Size - size, s.Then}, ok
+	return Step{s.Label, s.Field, s.Patch, len(payload), size, m.plain.Size - size, s.Then}, ok
 }
 
 // sizeOf is the side of the symbol that a payload would make. The mask does not matter for that, so that none is weighed.

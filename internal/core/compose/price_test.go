@@ -29,7 +29,7 @@ func TestPrice(t *testing.T) {
 				t.Errorf("%s: %v", s.Label, err)
 				continue
 			}
-			then, _, problems := Read(doc)
+			then, _, problems := Read(doc, nil)
 			if len(problems) > 0 || then.Symbol.Size != s.Size || s.Saves != m.Symbol.Size-s.Size || s.Saves <= 0 || len(then.Payload) != s.Bytes {
 				t.Errorf("%s promises %+v and gives %v %v", s.Label, s, then, problems)
 			}
@@ -74,7 +74,7 @@ func TestKeyword(t *testing.T) {
 		`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":40,"keyword":"GATE"}]}`:                                   "/placements/0/keyword",
 		`{"content":{"kind":"sms","number":"+441134960123"},"placements":[{"name":"a","width_mm":40,"keyword":"` + strings.Repeat("G", 30) + `"}]}`: "/placements/0/keyword",
 	} {
-		if _, problems := Parse([]byte(text)); len(problems) != 1 || problems[0].Field != field {
+		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
 			t.Errorf("%s: %v", text, problems)
 		}
 	}

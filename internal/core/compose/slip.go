@@ -30,7 +30,7 @@ func (m *Made) slip(language, ending string, meta export.Meta) ([]byte, problem.
 		problems.Add("/format", "output.slip", "is the slip of a Swiss QR-bill, and this code is of kind %s", m.Job.Content.Kind())
 		return nil, problems
 	}
-	symbol := layout.Draw(m.Symbol, m.Job.Look, 0, 46)
+	symbol := layout.Draw(m.Symbol, m.Job.Look, 0, 46, nil)
 	symbol.Items = append(symbol.Items, layout.Cross(float64(m.Symbol.Size), symbol.Items[len(symbol.Items)-1].At)...)
 	s := slip.Draw(bill, language, symbol)
 	if ending == "pdf" {

@@ -75,7 +75,7 @@ func TestPrescribed(t *testing.T) {
 		t.Errorf("%v %v", m.Symbol.Level, m.Symbol.Segments)
 	}
 	for text, field := range map[string]string{pay + `,"symbol":{"level":"H"}}`: "/symbol/level", pay + `,"symbol":{"min_version":14}}`: "/symbol/min_version"} {
-		if _, problems := Parse([]byte(text)); len(problems) != 1 || problems[0].Field != field {
+		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
 			t.Errorf("%s: %v", text, problems)
 		}
 	}

@@ -12,8 +12,8 @@ import (
 func Modules(s *symbol.Symbol, quiet int) int { return s.Size + 2*quiet }
 
 // Draw lays out a symbol whose side, with a quiet zone of quiet modules, is width; width 0 means 1 mm a module. The paper comes
-// first, then the modules, then what of the eyes has an ink of its own.
-func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene.Scene {
+// first, then the modules, then what of the eyes has an ink of its own, then the mark, which may be nil.
+func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark *Marked) *scene.Scene {
 	n := float64(Modules(s, quiet))
 	if width == 0 {
 		width = measure.Length(n)
@@ -26,35 +26,49 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length) *scene
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, n, n), At: at, Fill: l.Paper.Colour})
 	}
 	at.X, at.Y = unit*float64(quiet), unit*float64(quiet)
-	out.Items = append(out.Items, Dark(s, l, s.Size, at)...)
+	out.Items = append(out.Items, Dark(s, l, s.Size, at, mark)...)
+	if mark != nil {
+		out.Items = append(out.Items, mark.items(l, at)...)
+	}
 	return out
 }
 
-// Dark is everything dark of the top left n by n modules, one item an ink, in units of a module.
-func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place) []scene.Item {
+// Dark is everything dark of the top left n by n modules but what makes room for a mark, one item an ink, in units of a module.
+func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked) []scene.Item {
+	drawn := s.Dark
+	if mark != nil {
+		drawn = func(x, y int) bool { return s.Dark(x, y) && !mark.Cleared(x, y) }
+	}
 	if l.Plain() {
-		return []scene.Item{{Name: "modules", Path: Outline(n, s.Dark), At: at, Fill: l.Ink, Shade: scene.Across(l.Shade, float64(s.Size))}}
+		return []scene.Item{{Name: "modules", Path: Outline(n, drawn), At: at, Fill: l.Ink, Shade: scene.Across(l.Shade, float64(s.Size))}}
 	}
 	d := &drawing{shaded: !l.Shade.None()}
-	alignment := l.Eyes.Alignment == "eyes"
+	var small [][2]int // alignment patterns that are drawn as eyes are
+	apart := make([]bool, s.Size*s.Size)
+	if l.Eyes.Alignment == "eyes" {
+		for _, c := range symbol.Alignments(s.Version) {
+			if c[0]+3 > n || c[1]+3 > n || mark.touches(c) {
+				continue
+			}
+			small = append(small, c)
+			for i := range 25 {
+				apart[(c[1]-2+i/5)*s.Size+c[0]-2+i%5] = true
+			}
+		}
+	}
 	d.add("modules", l.Ink, false, modules(n, l.Modules, func(x, y int) bool {
-		role := s.Role(x, y)
-		return s.Dark(x, y) && role != symbol.RoleFinder && !(alignment && role == symbol.RoleAlignment)
+		return drawn(x, y) && s.Role(x, y) != symbol.RoleFinder && !apart[y*s.Size+x]
 	}))
 	for i, corner := range [][2]int{{0, 0}, {s.Size - 7, 0}, {0, s.Size - 7}} {
 		if corner[0]+7 <= n && corner[1]+7 <= n {
 			d.eye(l, i, float64(corner[0]), float64(corner[1]))
 		}
 	}
-	if alignment {
-		for _, c := range symbol.Alignments(s.Version) {
-			if c[0]+3 <= n && c[1]+3 <= n {
-				e := l.Eyes.All
-				ring := ringPath(float64(c[0]-2), float64(c[1]-2), 5, e.Ring.Corners)
-				d.add("modules", l.Ink, false, ring)
-				d.add("modules", l.Ink, false, square(float64(c[0]), float64(c[1]), 1, e.Core.Corners))
-			}
-		}
+	for _, c := range small {
+		e := l.Eyes.All
+		ring := ringPath(float64(c[0]-2), float64(c[1]-2), 5, e.Ring.Corners)
+		d.add("modules", l.Ink, false, ring)
+		d.add("modules", l.Ink, false, square(float64(c[0]), float64(c[1]), 1, e.Core.Corners))
 	}
 	for i := range d.items {
 		d.items[i].At = at

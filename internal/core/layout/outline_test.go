@@ -132,7 +132,7 @@ func TestDraw(t *testing.T) {
 		t.Fatal(err)
 	}
 	l := look.Default()
-	sc := Draw(s, l, 4, 160)
+	sc := Draw(s, l, 4, 160, nil)
 	if len(sc.Items) != 2 || sc.Width != 160 || sc.Height != 160 {
 		t.Fatalf("%+v", sc)
 	}
@@ -140,11 +140,11 @@ func TestDraw(t *testing.T) {
 	if at := sc.Items[1].At; at.Scale != unit || at.X != 4*unit || at.Y != 4*unit {
 		t.Errorf("modules lie at %+v", at)
 	}
-	if sc = Draw(s, l, 4, 0); sc.Width != float64(s.Size+8) {
+	if sc = Draw(s, l, 4, 0, nil); sc.Width != float64(s.Size+8) {
 		t.Errorf("without a width it is %g mm", sc.Width)
 	}
 	l.Paper.None = true
-	if sc = Draw(s, l, 0, 50); len(sc.Items) != 1 || sc.Items[0].At.X != 0 {
+	if sc = Draw(s, l, 0, 50, nil); len(sc.Items) != 1 || sc.Items[0].At.X != 0 {
 		t.Errorf("without paper and quiet zone: %d items at %+v", len(sc.Items), sc.Items[0].At)
 	}
 }

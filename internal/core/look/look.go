@@ -16,6 +16,7 @@ type Look struct {
 	Paper   Paper
 	Modules Modules
 	Eyes    Eyes
+	Mark    Mark
 }
 
 // Paper is the colour behind the modules, or nothing.
@@ -54,6 +55,9 @@ func (l Look) MarshalJSON() ([]byte, error) {
 	if m := l.Eyes.json(); len(m) > 0 {
 		out["eyes"] = m
 	}
+	if !l.Mark.None() {
+		out["mark"] = l.Mark.json()
+	}
 	return json.Marshal(out)
 }
 
@@ -88,6 +92,9 @@ func Read(o *fields.Object) Look {
 	}
 	l.Modules = readModules(o.Object("modules"))
 	l.Eyes = readEyes(o.Object("eyes"))
+	if o.Has("mark") {
+		l.Mark = readMark(o.Object("mark"))
+	}
 	o.Close()
 	return l
 }

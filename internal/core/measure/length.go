@@ -74,6 +74,14 @@ func (l Length) Spoken() string {
 // Pixels is how many pixels l takes at dpi pixels an inch, not rounded.
 func (l Length) Pixels(dpi float64) float64 { return float64(l/Inch) * dpi }
 
+// Plural writes a count with its noun: "1 module", "2 modules".
+func Plural(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return Count(n) + " " + noun + "s"
+}
+
 // Count writes a whole number with commas between thousands: 2,009.
 func Count(n int) string {
 	s := strconv.Itoa(n)

@@ -147,7 +147,8 @@ type Figures struct {
 func Measure(in Input) Figures { return Figures{contrast(in), reserve(in), reach(in)} }
 
 // reserve draws the scene, takes the middle of every module for dark or light, has our own decoder correct what it must, and
-// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all.
+// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all. A mark counts at its worst,
+// whatever the modules under it happen to say.
 func reserve(in Input) float64 {
 	const per = 3 // pixels a module
 	modules := in.Symbol.Size + 2*in.QuietZone
@@ -166,5 +167,9 @@ func reserve(in Input) float64 {
 		return 0
 	}
 	may := symbol.BlocksOf(in.Symbol.Version, in.Symbol.Level).Correct
-	return 1 - float64(slices.Max(r.ByBlock))/float64(may)
+	left := 1 - float64(slices.Max(r.ByBlock))/float64(may)
+	if in.Mark != nil {
+		left = min(left, in.Mark.Damage.Reserve)
+	}
+	return left
 }

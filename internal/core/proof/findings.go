@@ -18,7 +18,7 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readings, contrastRule, eyesRule, quietZone, moduleSize, distance, scanners, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, scanners, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
 	if c, ok := in.Content.(content.Prescriptive); ok && c.Prescribes().Side > 0 {

@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
@@ -38,6 +39,7 @@ type Input struct {
 	Content   content.Content
 	Symbol    *symbol.Symbol
 	Look      look.Look
+	Mark      *layout.Marked // nil for none
 	QuietZone int
 	Scene     *scene.Scene     // at the size of the placement, or 1 mm a module
 	File      *image.Gray      // the pixels of the very PNG that would be handed over

@@ -47,7 +47,7 @@ func stopped() time.Time { return time.Time{} }
 
 func make(t *testing.T, text string) *compose.Made {
 	t.Helper()
-	m, problems := compose.Parse([]byte(text))
+	m, problems := compose.Parse([]byte(text), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -27,7 +27,7 @@ func found(t *testing.T, values map[string]any, width float64, use string, l loo
 		t.Fatal(err)
 	}
 	p := &place.Placement{Name: "a", Substrate: "coated", Width: measure.Length(width), Distance: 300, Light: "indoor", Use: use}
-	in := Input{Payload: c.Payload(), Content: c, Symbol: s, Look: l, QuietZone: 4, Placement: p, Scene: layout.Draw(s, l, 4, p.Width)}
+	in := Input{Payload: c.Payload(), Content: c, Symbol: s, Look: l, QuietZone: 4, Placement: p, Scene: layout.Draw(s, l, 4, p.Width, nil)}
 	fixes = map[string]string{}
 	for _, f := range append(prescribed(in, nil, Panel{}), scanners(in, nil, Panel{})...) {
 		codes += f.Code + " "
@@ -91,7 +91,7 @@ func TestNeighbours(t *testing.T) {
 		if clear := measure.Length(c.clear); c.clear >= 0 {
 			p.Clear = &clear
 		}
-		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width)}
+		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
 		got := ""
 		for _, f := range quietZone(in, nil, Panel{}) {
 			got = string(f.Severity)

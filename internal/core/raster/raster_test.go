@@ -1,4 +1,4 @@
-package raster
+package raster_test
 
 import (
 	"image/color"
@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/symbol"
 )
@@ -22,8 +23,8 @@ func TestModuleEdges(t *testing.T) {
 		l := look.Look{Ink: ink.Colour{R: 0x12, G: 0x35, B: 0x2b}, Paper: look.Paper{Colour: ink.Colour{R: 0xf6, G: 0xf0, B: 0xe2}}}
 		for _, per := range []int{1, 3, 7} {
 			modules := layout.Modules(s, 4)
-			sc := layout.Draw(s, l, 4, 160)
-			img, err := Draw(sc, Fit(sc, modules*per))
+			sc := layout.Draw(s, l, 4, 160, nil)
+			img, err := raster.Draw(sc, raster.Fit(sc, modules*per))
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -45,11 +46,11 @@ func TestModuleEdges(t *testing.T) {
 func TestCoverageInLinearLight(t *testing.T) {
 	// A black half over a white pixel reflects half of the light, which is 188 of 255 in sRGB.
 	s := &scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 0.5, 1), At: scene.Place{Scale: 1}, Fill: ink.Black}}}
-	y, err := Luminance(s, Fit(s, 1), 1)
+	y, err := raster.Luminance(s, raster.Fit(s, 1), 1)
 	if err != nil || math.Abs(y[0]-0.5) > 0.005 {
 		t.Fatalf("%v %v", y, err)
 	}
-	if g := Gray(y, 1).Pix[0]; g < 187 || g > 189 {
+	if g := raster.Gray(y, 1).Pix[0]; g < 187 || g > 189 {
 		t.Errorf("stored as %d", g)
 	}
 }
@@ -64,7 +65,7 @@ func TestTransparentAndCurves(t *testing.T) {
 	circle.CubicTo(1+k, 0, 2, 1-k, 2, 1)
 	circle.Close()
 	s := &scene.Scene{Width: 2, Height: 2, Items: []scene.Item{{Path: circle, At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 200}}}}
-	img, err := Draw(s, Fit(s, 200))
+	img, err := raster.Draw(s, raster.Fit(s, 200))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -86,11 +87,11 @@ func TestTransparentAndCurves(t *testing.T) {
 
 func TestBounds(t *testing.T) {
 	s := &scene.Scene{Width: 1, Height: 1}
-	for _, v := range []View{{}, {Width: 1}, {Width: 12001, Height: 12001}, {Width: -1, Height: 5}, {Width: math.MaxInt, Height: math.MaxInt}} {
-		if _, err := Draw(s, v); err == nil {
+	for _, v := range []raster.View{{}, {Width: 1}, {Width: 12001, Height: 12001}, {Width: -1, Height: 5}, {Width: math.MaxInt, Height: math.MaxInt}} {
+		if _, err := raster.Draw(s, v); err == nil {
 			t.Errorf("%+v was drawn", v)
 		}
-		if _, err := Luminance(s, v, 1); err == nil {
+		if _, err := raster.Luminance(s, v, 1); err == nil {
 			t.Errorf("%+v was drawn", v)
 		}
 	}

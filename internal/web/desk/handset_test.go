@@ -13,7 +13,7 @@ import (
 // shownBy proves a job, with the pixels between symbol and handset changed, and gives what the handset shows.
 func shownBy(t *testing.T, job string, change func(in *proof.Input)) Handset {
 	t.Helper()
-	m, problems := compose.Parse([]byte(job))
+	m, problems := compose.Parse([]byte(job), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -73,7 +73,7 @@ func TestHandsetKnowsNothingElse(t *testing.T) {
 	if h.Decoded || h.Offer.Strong != "" || h.Silent == "" {
 		t.Errorf("from damaged pixels it shows %+v", h)
 	}
-	other, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://evil.example"}}`))
+	other, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://evil.example"}}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -60,7 +60,7 @@ func (f *filled) Text(path string) string {
 func (f *filled) Faults() problem.List { return f.shown }
 
 func (f *filled) assess() {
-	if f.made, f.problems = compose.Typed(f.draft, f.unparsed); len(f.problems) > 0 {
+	if f.made, f.problems = compose.Typed(f.draft, f.unparsed, nil); len(f.problems) > 0 {
 		f.made = nil
 	}
 }

@@ -115,7 +115,7 @@ func (p pasted) make() (*compose.Made, problem.List) {
 	case reading.Content == nil:
 		return nil, reading.Problems
 	}
-	return compose.Make(jobFor(reading.Content))
+	return compose.Make(jobFor(reading.Content), nil)
 }
 
 func jobFor(c content.Content) *job.Job {

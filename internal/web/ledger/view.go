@@ -69,7 +69,7 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 	}
 	problems := reading.Problems
 	if reading.Content != nil {
-		t.Made, problems = compose.Make(jobFor(reading.Content))
+		t.Made, problems = compose.Make(jobFor(reading.Content), nil)
 	}
 	for _, x := range problems {
 		t.Problems = append(t.Problems, fieldWords(x.Field[strings.LastIndexByte(x.Field, '/')+1:])+" "+x.Message+".")

@@ -162,7 +162,7 @@ func Crop(m *compose.Made) template.HTML {
 	if p := m.Job.Look.Paper; !p.None {
 		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, n, n), At: scene.Place{Scale: 1}, Fill: p.Colour})
 	}
-	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, n, scene.Place{Scale: 1})...)
+	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, n, scene.Place{Scale: 1}, m.Mark)...)
 	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop"`+crisp(m)))
 }
 

@@ -1,0 +1,150 @@
+package code
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/problem"
+)
+
+// Asset is an upload of a workspace.
+type Asset struct {
+	Source string // "asset:sha256-…", as a job names it
+	Name   string // of the file that came in, without folders
+	Art    *artwork.Art
+	At     time.Time
+	Left   []string // what of the file was left out; known at the upload only
+}
+
+// mostAssets bounds a list of uploads, mostNamed the length of a name.
+const (
+	mostAssets = 24
+	mostNamed  = 80
+)
+
+// Upload takes in a file: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
+func (s *Store) Upload(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
+	art, err := artwork.Read(data)
+	if err != nil {
+		return Asset{}, problem.List{{Field: "/file", Code: "artwork", Message: err.Error()}}
+	}
+	normal := art.Normal()
+	sum := sha256.Sum256(normal)
+	name = name[strings.LastIndexAny(name, `/\`)+1:]
+	if r := []rune(strings.Map(printable, name)); len(r) > mostNamed {
+		name = string(r[:mostNamed])
+	} else if name = string(r); name == "" {
+		name = "mark"
+	}
+	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: name, Art: art, At: s.Now(), Left: art.Left}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who) VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, a.Source, a.Name, normal, a.At, Who(ctx))
+		return err
+	})
+	return a, err
+}
+
+func printable(r rune) rune {
+	if r < ' ' || r == 0x7f {
+		return -1
+	}
+	return r
+}
+
+// Uploads lists the newest uploads of a workspace.
+func (s *Store) Uploads(ctx context.Context, workspace string) (out []Asset, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 ORDER BY at DESC, source LIMIT $2`, workspace, mostAssets)
+		if err != nil {
+			return err
+		}
+		if out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) }); err != nil {
+			return err
+		}
+		find := s.find(ctx, tx, workspace)
+		for i := range out {
+			out[i].Art, _ = find(out[i].Source)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Assets finds the uploads of a workspace, for jobs that are not stored.
+func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
+	return func(source string) (art *artwork.Art, ok bool) {
+		err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+			art, ok = s.find(ctx, tx, workspace)(source)
+			return nil
+		})
+		return art, ok && err == nil
+	}
+}
+
+// find finds uploads within a transaction; what was read before is remembered.
+func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
+	return func(source string) (*artwork.Art, bool) {
+		key := workspace + " " + source
+		if a := s.art.get(key); a != nil {
+			return a, true
+		}
+		var data []byte
+		err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data)
+		if errors.Is(err, pgx.ErrNoRows) || err != nil {
+			return nil, false
+		}
+		a, err := artwork.Read(data)
+		if err != nil {
+			return nil, false
+		}
+		s.art.put(key, a)
+		return a, true
+	}
+}
+
+// remembered keeps the art that was used last.
+type remembered struct {
+	mu    sync.Mutex
+	art   map[string]*artwork.Art
+	order []string
+}
+
+const mostRemembered = 48
+
+func (r *remembered) get(key string) *artwork.Art {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.art[key]
+}
+
+func (r *remembered) put(key string, a *artwork.Art) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.art == nil {
+		r.art = map[string]*artwork.Art{}
+	}
+	if r.art[key] == nil {
+		if len(r.order) >= mostRemembered {
+			delete(r.art, r.order[0])
+			r.order = r.order[1:]
+		}
+		r.order = append(r.order, key)
+	}
+	r.art[key] = a
+}
+
+// unmade is the error where something stored cannot be made any more.
+func unmade(what string, problems problem.List) error {
+	return fmt.Errorf("%s cannot be made: %w", what, problems)
+}
