@@ -3,19 +3,23 @@
 package ink
 
 import (
-	"encoding/json"
 	"fmt"
 	"math"
 	"strings"
 )
 
 // Colour is a colour in sRGB (IEC 61966-2-1), eight bits a channel. The zero value is black.
-type Colour struct{ R, G, B uint8 }
+type Colour struct {
+	R, G, B uint8
+
+	Inks      CMYK // of a colour that is given by its inks; R, G and B are what screens show of it
+	Separated bool // has Inks
+}
 
 // Black and White are the ends of the scale.
 var (
 	Black = Colour{}
-	White = Colour{255, 255, 255}
+	White = Colour{R: 255, G: 255, B: 255}
 )
 
 // Parse reads "#rrggbb" or "#rgb", the number sign optional, in either case.
@@ -31,12 +35,6 @@ func Parse(s string) (Colour, bool) {
 	_, err := fmt.Sscanf(h, "%02x%02x%02x", &c.R, &c.G, &c.B)
 	return c, err == nil
 }
-
-// String gives "#rrggbb".
-func (c Colour) String() string { return fmt.Sprintf("#%02x%02x%02x", c.R, c.G, c.B) }
-
-// MarshalJSON writes the form of the job file.
-func (c Colour) MarshalJSON() ([]byte, error) { return json.Marshal(c.String()) }
 
 // linear undoes the transfer function of sRGB (IEC 61966-2-1, 5.2).
 var linear = func() (t [256]float64) {

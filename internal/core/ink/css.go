@@ -48,7 +48,7 @@ func CSS(s string) (c Colour, alpha float64, ok bool) {
 			return math.NaN()
 		}
 		if percent {
-			v *= whole / 100
+			v = v * whole / 100
 		}
 		return v
 	}

@@ -2,9 +2,11 @@ package job
 
 import (
 	"fmt"
+	"math"
 	"regexp"
 	"strings"
 
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -56,6 +58,46 @@ func whole(path, s string) (any, *problem.Problem) {
 		return nil, &problem.Problem{Field: path, Code: "number", Message: fmt.Sprintf("%q is not a number", s)}
 	}
 	return f, nil
+}
+
+// colour takes a colour as people write it. What is none stays as typed, for the look's own rules to refuse; so does "none".
+func colour(_, s string) (any, *problem.Problem) {
+	c, ok := ink.Typed(s)
+	switch {
+	case !ok:
+		return strings.TrimSpace(s), nil
+	case c.Separated:
+		return map[string]any{"cmyk": []any{c.Inks[0], c.Inks[1], c.Inks[2], c.Inks[3]}}, nil
+	}
+	return c.String(), nil
+}
+
+// portion takes percent, with or without the sign, for a share.
+func portion(path, s string) (any, *problem.Problem) {
+	f, bad := whole(path, strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(s), "%")))
+	if bad != nil {
+		bad.Message = fmt.Sprintf("%q is not a share; write percent, such as 22 %%", s)
+		return nil, bad
+	}
+	return math.Round(f.(float64)*1e4) / 1e6, nil
+}
+
+// MarkPlace is the path under which the middle of a mark is typed as one, in percent from the left and from the top.
+const MarkPlace = "/look/mark/place"
+
+func markPlace(path, s string) (any, *problem.Problem) {
+	part := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(", ;%", r) })
+	var at [2]float64
+	ok := len(part) == 2
+	for i := 0; ok && i < 2; i++ {
+		var f float64
+		f, ok = measure.ParseDecimal(part[i])
+		at[i] = math.Round(f*1e4) / 1e6
+	}
+	if !ok {
+		return nil, &problem.Problem{Field: path, Code: "mark.place", Message: fmt.Sprintf("%q is no place; write percent from the left and from the top, such as 50, 50", s)}
+	}
+	return at, nil
 }
 
 // corners sets all four at once.
@@ -126,23 +168,31 @@ var editable = []field{
 	{path: regexp.MustCompile(`^` + Position + `$`), words: "position", value: position},
 	{path: regexp.MustCompile(`^/look/ink/kind$`), words: "ink", value: text},
 	{path: regexp.MustCompile(`^/look/ink/angle$`), words: "angle of the ink", value: whole, unset: true},
-	{path: regexp.MustCompile(`^/look/ink/stops/[0-7]/colour$`), words: "ink", value: trimmed},
+	{path: regexp.MustCompile(`^/look/ink/stops/[0-7]/colour$`), words: "ink", value: colour},
 	{path: regexp.MustCompile(`^/look/ink/stops/[0-7]/at$`), words: "place of the ink", value: whole},
-	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: trimmed, unset: true},
-	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/ink$`), words: "ink", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/look/paper$`), words: "paper", value: colour, unset: true},
 	{path: regexp.MustCompile(`^/look/modules/(join|motif)$`), words: "form of the modules", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/modules/path$`), words: "custom form", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/modules/(corner|scale)$`), words: "modules", value: whole, unset: true},
-	{path: regexp.MustCompile(`^/look/eyes/(facing|alignment|ring/texture|core/motif)$`), words: "eyes", value: text, unset: true},
-	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/ink$`), words: "ink of the eyes", value: trimmed, unset: true},
-	{path: regexp.MustCompile(`^/look/eyes/core/scale$`), words: "eye core", value: whole, unset: true},
-	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/corner$`), words: "corners of the eyes", value: corners},
-	{path: regexp.MustCompile(`^/look/eyes/(ring|core)/corners/[0-3]$`), words: "corner of the eyes", value: whole},
+	{path: regexp.MustCompile(`^/look/eyes/(facing|alignment)$`), words: "eyes", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(each/[0-2]/)?(ring/texture|core/motif)$`), words: "eyes", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(each/[0-2]/)?(ring|core)/ink$`), words: "ink of the eyes", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(each/[0-2]/)?core/scale$`), words: "eye core", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/eyes/(each/[0-2]/)?(ring|core)/corner$`), words: "corners of the eyes", value: corners},
+	{path: regexp.MustCompile(`^/look/eyes/(each/[0-2]/)?(ring|core)/corners/[0-3]$`), words: "corner of the eyes", value: whole},
+	{path: regexp.MustCompile(`^/look/mark/source$`), words: "mark", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/mark/width$`), words: "width of the mark", value: portion, unset: true},
+	{path: regexp.MustCompile(`^/look/mark/reserve$`), words: "reserve", value: portion, unset: true},
+	{path: regexp.MustCompile(`^/look/mark/pad$`), words: "room around the mark", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/mark/(clear|crop|ground)$`), words: "mark", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/mark/ink$`), words: "ink of the mark", value: colour, unset: true},
+	{path: regexp.MustCompile(`^` + MarkPlace + `$`), words: "place of the mark", value: markPlace},
 	{path: regexp.MustCompile(`^/placements/\d+/name$`), words: "name of the place", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/medium$`), words: "medium", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/substrate$`), words: "substrate", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/light$`), words: "light", value: text},
-	{path: regexp.MustCompile(`^/placements/\d+/background$`), words: "ground", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/background$`), words: "ground", value: colour, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/readable$`), words: "figures beneath", value: flag, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/use$`), words: "use", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/clear_mm$`), words: "free space", value: length, unset: true},
@@ -210,8 +260,11 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 			return patch.Patch{}, nil
 		}
 		gone := path
-		if path == "/content/repeat/every" {
+		switch path {
+		case "/content/repeat/every":
 			gone = "/content/repeat"
+		case "/look/mark/source":
+			gone = "/look/mark"
 		}
 		return append(unsettled(draft, path), patch.Op{Op: "remove", Path: gone}), nil
 	}
@@ -219,6 +272,10 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 	if path == Position {
 		p := value.([2]float64)
 		return patch.Patch{{Op: "add", Path: "/content/lat", Value: p[0]}, {Op: "add", Path: "/content/lon", Value: p[1]}}, nil
+	}
+	if path == MarkPlace {
+		p := value.([2]float64)
+		return append(above(draft, "/look/mark/x"), patch.Op{Op: "add", Path: "/look/mark/x", Value: p[0]}, patch.Op{Op: "add", Path: "/look/mark/y", Value: p[1]}), nil
 	}
 	if path == "/look/ink/kind" {
 		return inkKind(draft, typed), nil
@@ -249,7 +306,7 @@ func parent(draft any, path string) any {
 }
 
 // lists are the parts of a job that are lists; others with figures below them are objects with such keys.
-var lists = map[string]bool{"placements": true, "phones": true, "emails": true, "urls": true, "socials": true, "to": true, "cc": true, "bcc": true, "accounts": true, "procedures": true, "stops": true}
+var lists = map[string]bool{"placements": true, "phones": true, "emails": true, "urls": true, "socials": true, "to": true, "cc": true, "bcc": true, "accounts": true, "procedures": true, "stops": true, "each": true}
 
 // above makes the objects and lists that must be there before a value can be put at path.
 func above(draft any, path string) (ops patch.Patch) {
@@ -262,8 +319,26 @@ func above(draft any, path string) (ops patch.Patch) {
 			if lists[path[strings.LastIndexByte(path[:i], '/')+1:i]] {
 				empty = []any{}
 			}
+			ops = append(ops, missing(draft, path[:i])...)
 			ops = append(ops, patch.Op{Op: "add", Path: path[:i], Value: empty})
 		}
+	}
+	return ops
+}
+
+// missing makes the entries of a list that have to be there before one at path can be: the eyes before the third.
+func missing(draft any, path string) (ops patch.Patch) {
+	at := strings.LastIndexByte(path, '/')
+	up, key := path[:at], path[at+1:]
+	if up != "/look/eyes/each" {
+		return nil
+	}
+	have := 0
+	if l, ok := parent(draft, path).([]any); ok {
+		have = len(l)
+	}
+	for i := have; i < int(key[0]-'0'); i++ {
+		ops = append(ops, patch.Op{Op: "add", Path: fmt.Sprintf("%s/%d", up, i), Value: map[string]any{}})
 	}
 	return ops
 }

@@ -92,12 +92,12 @@ func stringAt(draft any, path string) (string, bool) {
 // inkKind turns a plain ink into a gradient that begins with it, one sort of gradient into the other, and a gradient into the plain ink
 // of its first stop.
 func inkKind(draft any, kind string) patch.Patch {
-	first, _ := stringAt(draft, "/look/ink")
-	if stop, ok := stringAt(draft, "/look/ink/stops/0/colour"); ok {
-		first = stop
+	var first any = "#000000"
+	if old, ok := patch.Get(draft, "/look/ink"); ok {
+		first = old
 	}
-	if first == "" {
-		first = "#000000"
+	if stop, ok := patch.Get(draft, "/look/ink/stops/0/colour"); ok {
+		first = stop
 	}
 	ops := above(draft, "/look/ink")
 	if kind != "linear" && kind != "radial" {

@@ -2,12 +2,15 @@ package job
 
 import (
 	"encoding/json"
+	"fmt"
 	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -34,12 +37,26 @@ func Text(draft any, path string) string {
 		}
 		return first
 	}
+	if path == MarkPlace {
+		if _, ok := patch.Get(draft, "/look/mark"); !ok {
+			return ""
+		}
+		return orElse(percentAt(draft, "/look/mark/x"), "50") + ", " + orElse(percentAt(draft, "/look/mark/y"), "50")
+	}
 	v, ok := patch.Get(draft, path)
 	if !ok || v == nil {
 		return ""
 	}
-	if _, isGradient := v.(map[string]any); isGradient && path == "/look/ink" {
-		return ""
+	if m, isObject := v.(map[string]any); isObject {
+		if c, ok := separated(m); ok {
+			return c.Words()
+		}
+		if path == "/look/ink" { // a gradient
+			return ""
+		}
+	}
+	if path == "/look/mark/width" || path == "/look/mark/reserve" {
+		return percentAt(draft, path)
 	}
 	switch v := v.(type) {
 	case string:
@@ -57,6 +74,35 @@ func Text(draft any, path string) string {
 	}
 	b, _ := json.Marshal(v)
 	return string(b)
+}
+
+// percentAt is a share as percent, without the sign; text that is none stays as it is.
+func percentAt(draft any, path string) string {
+	v, ok := patch.Get(draft, path)
+	if !ok {
+		return ""
+	}
+	f, number := fields.Float(v)
+	if !number {
+		return fmt.Sprint(v)
+	}
+	return measure.Number(f*100, 3)
+}
+
+func orElse(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
+}
+
+// separated is a colour that is given by its inks.
+func separated(m map[string]any) (c ink.Colour, ok bool) {
+	if m["cmyk"] == nil {
+		return c, false
+	}
+	var problems problem.List
+	return ink.Read(fields.Open(map[string]any{"c": m}, "", &problems), "c", "")
 }
 
 func numberText(path string, f float64) string {

@@ -181,13 +181,8 @@ func readCorners(o *fields.Object, def [4]float64) [4]float64 {
 }
 
 func readInk(o *fields.Object, def ink.Colour, has bool) (ink.Colour, bool) {
-	s := o.String("ink")
-	if s == "" {
-		return def, has
-	}
-	c, ok := ink.Parse(s)
+	c, ok := ink.Read(o, "ink", "#12352b")
 	if !ok {
-		o.Problem("ink", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", s)
 		return def, has
 	}
 	return c, true

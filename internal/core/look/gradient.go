@@ -5,7 +5,11 @@ import (
 	"sodrik/internal/core/ink"
 )
 
-func isObject(v any) bool { _, ok := v.(map[string]any); return ok }
+// isGradient tells a gradient from a colour that is given by its inks.
+func isGradient(v any) bool {
+	m, ok := v.(map[string]any)
+	return ok && m["cmyk"] == nil
+}
 
 // readGradient reads an ink that changes across the symbol.
 func readGradient(o *fields.Object) ink.Gradient {
@@ -25,9 +29,9 @@ func readGradient(o *fields.Object) ink.Gradient {
 			s.Problem("at", "look.stops", "is %.3g, before the stop in front of it", at)
 		}
 		before = at
-		c, ok := ink.Parse(s.String("colour"))
+		c, ok := ink.Read(s, "colour", "#12352b")
 		if !ok && s.Sound("colour") {
-			s.Problem("colour", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", s.String("colour"))
+			s.Problem("colour", "look.colour", "is missing; write six hexadecimal digits such as #12352b")
 		}
 		s.Close()
 		g.Stops[i], g.N = ink.Stop{At: at, Colour: c}, i+1

@@ -64,27 +64,17 @@ func (l Look) MarshalJSON() ([]byte, error) {
 // Read reads a look, every problem noted.
 func Read(o *fields.Object) Look {
 	l := Default()
-	if v, ok := o.Any("ink"); ok && isObject(v) {
+	if v, ok := o.Any("ink"); ok && isGradient(v) {
 		l.Shade = readGradient(o.Object("ink"))
 		if l.Shade.N > 0 {
 			l.Ink = l.Shade.Stops[0].Colour
 		}
-	} else if s := o.String("ink"); s != "" {
-		c, ok := ink.Parse(s)
-		if !ok {
-			o.Problem("ink", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", s)
-		}
+	} else if c, ok := ink.Read(o, "ink", "#12352b"); ok {
 		l.Ink = c
 	}
-	switch s := o.String("paper"); s {
-	case "":
-	case "none":
+	if v, _ := o.Any("paper"); v == "none" {
 		l.Paper = Paper{None: true}
-	default:
-		c, ok := ink.Parse(s)
-		if !ok {
-			o.Problem("paper", "look.colour", "%q is not a colour; write six hexadecimal digits such as #ffffff, or none", s)
-		}
+	} else if c, ok := ink.Read(o, "paper", "#ffffff, or none"); ok {
 		l.Paper.Colour = c
 	}
 	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink == l.Paper.Colour {

@@ -74,11 +74,7 @@ func Read(o *fields.Object) Placement {
 			p.Light = "indoor"
 		}
 	}
-	if s := o.String("background"); s != "" {
-		c, ok := ink.Parse(s)
-		if !ok {
-			o.Problem("background", "place.background", "%q is not a colour; write six hexadecimal digits such as #f4efe6", s)
-		}
+	if c, ok := ink.Read(o, "background", "#f4efe6"); ok || !o.Sound("background") {
 		p.Background = &c
 	}
 	p.Keyword = strings.TrimSpace(o.String("keyword"))
