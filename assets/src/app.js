@@ -11,6 +11,8 @@ if (!store.getItem("tab")) store.setItem("tab", Math.random().toString(36).slice
 const nextSeq = () => { const n = Number(store.getItem("seq") || 0) + 1; store.setItem("seq", n); return n; };
 
 let unsaved = new Set();  // fields whose last edit the server has not taken yet
+let waiting = new Set();  // fields that have changed and were not sent yet
+document.addEventListener("input", (e) => { if (e.target.matches("[hx-patch]")) waiting.add(e.target); }, true);
 const desk0 = document.getElementById("desk-state");
 let newest = desk0 ? Number(desk0.dataset.rev) : -1; // newest revision shown
 
@@ -21,6 +23,7 @@ document.addEventListener("htmx:configRequest", (e) => {
   d.parameters["seq"] = nextSeq();
   if (d.verb === "patch") {
     unsaved.add(d.elt);
+    waiting.delete(d.elt);
     if (!d.parameters["base"]) d.parameters["base"] = String(newest);
   }
   const state = document.getElementById("desk-state");
@@ -34,7 +37,7 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   }
   if (e.detail.xhr.getResponseHeader("Sodrik-Slots")) {
     e.detail.shouldSwap = false;
-    fillSlots(e.detail.xhr.responseText);
+    fillSlots(e.detail.xhr.responseText, e.detail.requestConfig?.elt);
   }
 });
 
@@ -63,7 +66,8 @@ const mapsIn = (root) => { for (const m of root.querySelectorAll("[data-map]")) 
 let proofTimer = 0;
 // fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
 // in. One pass over the page, where swapping each part on its own took four times as long.
-function fillSlots(text) {
+// answered is the field whose edit this is the answer to; others that are on their way keep what they hold.
+function fillSlots(text, answered) {
   const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
   for (const part of root.querySelectorAll(":scope > [data-slot]")) {
     const slot = document.getElementById(part.dataset.slot);
@@ -72,12 +76,15 @@ function fillSlots(text) {
     const active = document.activeElement;
     const within = slot.contains(active);
     if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
+    if (slot.dataset.field !== undefined && [...unsaved, ...waiting].some((f) => (f !== answered || waiting.has(f)) && slot.contains(f))) continue;
     const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
     slot.replaceChildren(...part.childNodes);
     slot.querySelectorAll("details").forEach((d, i) => { if (unfolded[i]) d.open = true; });
+    if (within && active.dataset.part) slot.querySelector(`[data-part="${active.dataset.part}"]`)?.focus();
     if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
-    if (slot.querySelector("[hx-post], [hx-patch]")) window.htmx.process(slot);
+    if (slot.querySelector("[hx-post], [hx-patch], [hx-get]")) window.htmx.process(slot);
   }
+  afterFill();
   const remarks = document.getElementById("remarks");
   if (!remarks || !root.dataset.proof) return;
   remarks.classList.add("older");
@@ -154,11 +161,12 @@ document.addEventListener("click", (e) => {
   const dialog = e.target.closest("[data-close]");
   if (dialog) dialog.closest("dialog").close();
 });
-document.addEventListener("input", (e) => { if (e.target.matches(".slide input")) e.target.nextElementSibling.textContent = e.target.value; });
+document.addEventListener("input", (e) => { if (e.target.matches(".slide input")) e.target.nextElementSibling.textContent = e.target.value + e.target.nextElementSibling.dataset.unit; });
 document.addEventListener("input", (e) => { // the colour chooser writes into the text field beside it
   if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);
 });
 function setField(input, value) {
+  forgetTry();
   input.value = value;
   input.dispatchEvent(new Event("input", { bubbles: true }));
 }
@@ -253,6 +261,13 @@ document.addEventListener("dragover", (e) => { if (e.dataTransfer && e.dataTrans
 document.addEventListener("drop", (e) => {
   if (!e.dataTransfer || !e.dataTransfer.files.length || !document.getElementById("find-file")) return;
   e.preventDefault();
+  const mark = document.getElementById("mark-file");
+  if (mark && !mark.matches(":disabled") && e.target.closest(".sheet")) { // onto the sheet: it becomes the mark
+    mark.files = e.dataTransfer.files;
+    tell("mark");
+    mark.dispatchEvent(new Event("change", { bubbles: true }));
+    return;
+  }
   give(e.dataTransfer.files[0]);
 });
 document.addEventListener("change", (e) => { if (e.target.matches("#find-file input")) e.target.form.requestSubmit(); });
@@ -270,7 +285,18 @@ document.addEventListener("alpine:init", () => {
   window.Alpine.data("desk", () => ({
     stub: "says",
     view: "flat",
+    eye: "all",
     shown: false,
+    // take opens the form of what was taken hold of on the sheet.
+    take(part) {
+      const eye = part.startsWith("eye-") ? part.slice(4) : "";
+      if (eye) this.eye = eye;
+      this.go("wears");
+      const fold = document.getElementById("fold-" + (eye ? "eyes" : part === "mark" ? "mark" : "modules"));
+      fold.open = true;
+      this.$nextTick(() => fold.scrollIntoView({ block: "nearest" }));
+    },
+    which(eye) { this.eye = eye; hold(eye === "all" ? "" : "eye-" + eye); },
     init() { const kept = store.getItem("stub"); if (this.$root.querySelector("[data-stub='" + kept + "']")) this.stub = kept; this.follow(); },
     follow() { this.view = this.stub === "reads" && document.querySelector("#camera img") ? "camera" : "flat"; store.setItem("stub", this.stub); },
     go(name) { this.stub = name; this.follow(); },
@@ -337,6 +363,134 @@ document.addEventListener("click", async (e) => {
   } catch (err) {
     say(err.name === "NotAllowedError" ? "No passkey was given." : err.message);
   }
+});
+// What is taken hold of on the sheet: the modules, an eye, the mark. The picture that lies over the sheet for dragging out and for a right
+// click is looked through.
+let held = "", drag = null;
+const tell = (part) => { hold(part); window.dispatchEvent(new CustomEvent("part", { detail: part })); };
+function hold(part) {
+  held = part;
+  document.querySelectorAll("#parts .part").forEach((p) => p.classList.toggle("held", p.dataset.part === part));
+  document.querySelector(".sheet")?.classList.toggle("holds-mark", part === "mark");
+}
+function afterFill() {
+  if (held) hold(held);
+  const source = document.getElementById("f-look-mark-source");
+  if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));
+}
+document.addEventListener("DOMContentLoaded", afterFill);
+const partAt = (e) => e.target.closest?.(".sheet") && document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.dataset.part && (x.dataset.part !== "mark-size" || held === "mark"));
+// toModules takes a point of the window to modules of the symbol.
+function toModules(e) {
+  const parts = document.getElementById("parts"), p = new DOMPoint(e.clientX, e.clientY).matrixTransform(parts.getScreenCTM().inverse());
+  const { left, top, unit, size } = parts.dataset;
+  return { x: (p.x - left) / unit, y: (p.y - top) / unit, size: Number(size) };
+}
+const markBox = () => {
+  const parts = document.getElementById("parts"), m = parts?.querySelector("[data-part=mark]");
+  if (!m) return null;
+  const { left, top, unit, size } = parts.dataset, n = (k) => Number(m.getAttribute(k)) / unit;
+  return { x: n("x") - left / unit, y: n("y") - top / unit, w: n("width"), h: n("height"), size: Number(size) };
+};
+const percent = (f) => String(Math.round(f * 1e5) / 1e3);
+const onGrid = (f) => Math.round(f * 2) / 2; // middles lie on modules or between two of them
+function moveMark(x, y, free, size) {
+  const at = (f) => percent(Math.min(1, Math.max(0, (free ? f : onGrid(f)) / size)));
+  const field = document.getElementById("f-look-mark-place");
+  const text = at(x) + ", " + at(y);
+  if (field && field.value !== text) setField(field, text);
+}
+function sizeMark(width) {
+  const field = document.getElementById("f-look-mark-width");
+  if (!field) return;
+  const to = String(Math.min(field.max, Math.max(field.min, Math.round(width * 2) / 2)));
+  if (field.value !== to) setField(field, to);
+}
+const mayEdit = () => !document.querySelector("#f-look-mark-source")?.matches(":disabled");
+document.addEventListener("pointerdown", (e) => {
+  const part = e.button === 0 && partAt(e);
+  if (!part || !mayEdit() || !/^mark/.test(part.dataset.part)) return;
+  e.preventDefault();
+  const from = toModules(e), box = markBox();
+  drag = { part: part.dataset.part, from, box, moved: false };
+  hold("mark");
+});
+document.addEventListener("dragstart", (e) => { if (drag) e.preventDefault(); });
+document.addEventListener("pointermove", (e) => {
+  if (drag) {
+    const to = toModules(e), { from, box, part } = drag;
+    if (Math.hypot(to.x - from.x, to.y - from.y) > 0.2) drag.moved = true;
+    if (!drag.moved) return;
+    if (part === "mark") moveMark(box.x + box.w / 2 + to.x - from.x, box.y + box.h / 2 + to.y - from.y, e.altKey, box.size);
+    else sizeMark(200 * Math.max((to.x - box.x - box.w / 2), (to.y - box.y - box.h / 2) * box.w / box.h) / box.size);
+    return;
+  }
+  const part = partAt(e), img = document.querySelector(".bare");
+  document.querySelectorAll("#parts .under").forEach((p) => { if (p !== part) p.classList.remove("under"); });
+  part?.classList.add("under");
+  if (img) { img.style.cursor = !part ? "" : part.dataset.part === "mark" ? "move" : part.dataset.part === "mark-size" ? "nwse-resize" : "pointer"; img.draggable = !part || !/^mark/.test(part.dataset.part); }
+});
+document.addEventListener("pointerup", () => {
+  if (drag) { drag = null; tell("mark"); }
+});
+document.addEventListener("click", (e) => {
+  const part = partAt(e);
+  if (part && !/^mark/.test(part.dataset.part)) tell(part.dataset.part);
+});
+document.addEventListener("keydown", (e) => {
+  const part = e.target.dataset?.part;
+  if (!part || e.ctrlKey || e.metaKey) return;
+  if (e.key === "Enter" || e.key === " ") { e.preventDefault(); tell(part); return; }
+  const box = part === "mark" && mayEdit() && markBox();
+  if (!box) return;
+  const [x, y] = document.getElementById("f-look-mark-place").value.split(",").map((v) => parseFloat(v) / 100 * box.size); // which is ahead of the picture
+  const step = e.altKey ? 0.1 : 1;
+  const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[e.key];
+  if (by) { e.preventDefault(); hold("mark"); moveMark(x + by[0], y + by[1], true, box.size); }
+  else if (e.key === "+" || e.key === "=" || e.key === "-") { e.preventDefault(); hold("mark"); sizeMark(Number(document.getElementById("f-look-mark-width").value) + (e.key === "-" ? -1 : 1)); }
+  else if (e.key === "Delete" || e.key === "Backspace") { e.preventDefault(); setField(document.getElementById("f-look-mark-source"), ""); }
+});
+
+// A choice is tried on the sheet while the pointer or the focus is on it; leaving it, or Escape, brings back what was there.
+let tried = null, trying = 0, tries = 0;
+function forgetTry() { clearTimeout(trying); tries++; tried = null; }
+function endTry() {
+  clearTimeout(trying);
+  tries++;
+  if (!tried) return;
+  const { svg, contrast } = tried, now = document.querySelector("#picture > svg");
+  if (now && now.dataset.tried) { now.replaceWith(svg); document.getElementById("contrast").textContent = contrast; afterFill(); }
+  tried = null;
+}
+const triable = (t) => { const b = t.closest?.("[data-set]"); return b && /^f-look-/.test(b.dataset.for) && mayEdit() && b.getAttribute("aria-pressed") !== "true" ? b : null; };
+function tryOut(b) {
+  clearTimeout(trying);
+  const n = ++tries;
+  trying = setTimeout(async () => {
+    const values = JSON.parse(document.getElementById(b.dataset.for).getAttribute("hx-vals"));
+    const state = document.getElementById("desk-state");
+    const r = await fetch(location.pathname + "/try", { method: "POST", body: new URLSearchParams({ path: values.path, text: b.dataset.set, place: state.dataset.place }) }).catch(() => null);
+    if (!r || !r.ok || n !== tries) return;
+    const svg = new DOMParser().parseFromString(await r.text(), "text/html").querySelector("svg"), now = document.querySelector("#picture > svg");
+    if (!svg || !now || n !== tries) return;
+    if (!tried) tried = { svg: now, contrast: document.getElementById("contrast").textContent };
+    svg.dataset.tried = "1";
+    now.replaceWith(svg);
+    document.getElementById("contrast").textContent = r.headers.get("Sodrik-Contrast");
+  }, 110);
+}
+document.addEventListener("pointerover", (e) => { const b = triable(e.target); if (b) tryOut(b); });
+document.addEventListener("pointerout", (e) => { if (e.target.closest?.("[data-set]")) endTry(); });
+document.addEventListener("focusin", (e) => { const b = triable(e.target); if (b && b.matches(":focus-visible")) tryOut(b); });
+document.addEventListener("focusout", (e) => { if (e.target.dataset?.set !== undefined) endTry(); });
+document.addEventListener("keydown", (e) => { if (e.key === "Escape" && e.target.dataset?.set !== undefined) endTry(); });
+
+// A colour from the screen, where the browser lets one take it.
+if ("EyeDropper" in window) document.documentElement.classList.add("drops");
+document.addEventListener("click", async (e) => {
+  const b = e.target.closest("[data-drops]");
+  if (!b) return;
+  try { setField(document.getElementById(b.dataset.drops), (await new window.EyeDropper().open()).sRGBHex); } catch { /* left without one */ }
 });
 // The PNG over the sheet, to be dragged out or saved by a right click, is fetched when the pointer comes to it: drawing it
 // with every keystroke took longer than the picture itself.

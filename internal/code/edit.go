@@ -47,6 +47,30 @@ func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, 
 	})
 }
 
+// Try is the code as an edit of one field would make it; nothing is stored. What cannot be made is a problem.
+func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (c *Code, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		if c, err = s.get(ctx, tx, workspace, id, ""); err != nil {
+			return err
+		}
+		p, bad := job.Edit(c.Draft, path, text)
+		if bad != nil {
+			return problem.List{*bad}
+		}
+		next, _, err := p.Apply(c.Draft)
+		if err != nil {
+			return problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
+		}
+		made, problems := compose.Typed(next, nil, s.find(ctx, tx, workspace))
+		if made == nil {
+			return problems
+		}
+		c.Made = made
+		return nil
+	})
+	return c, err
+}
+
 // Patch applies a finding's fix, or another change of several fields, as one edit.
 func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words, tab string, seq int64) (*Code, error) {
 	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, words, func(c *Code) (patch.Patch, map[string]*string, error) {

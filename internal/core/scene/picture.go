@@ -23,6 +23,9 @@ type encoded struct {
 
 	onceLevels sync.Once
 	levels     []*image.NRGBA
+
+	mu      sync.Mutex
+	reduced map[*image.NRGBA]*Picture // by level
 }
 
 // NewPicture is a picture one unit a pixel, from the origin.
@@ -90,6 +93,39 @@ func halve(src *image.NRGBA) *image.NRGBA {
 				}
 			}
 			to[3] = uint8((alpha + n/2) / n)
+		}
+	}
+	return out
+}
+
+// small is a picture of fewer pixels, for screens.
+func (p *Picture) small(most int) *Picture {
+	side := max(p.Pixels.Rect.Dx(), p.Pixels.Rect.Dy())
+	if side <= most {
+		return p
+	}
+	level := p.Level(float64(side) / float64(most) * 1.001)
+	p.shared.mu.Lock()
+	defer p.shared.mu.Unlock()
+	if p.shared.reduced == nil {
+		p.shared.reduced = map[*image.NRGBA]*Picture{}
+	}
+	one := p.shared.reduced[level]
+	if one == nil {
+		one = NewPicture(level)
+		p.shared.reduced[level] = one
+	}
+	out := *one
+	out.X, out.Y, out.Width, out.Height = p.X, p.Y, p.Width, p.Height
+	return &out
+}
+
+// Reduced is the scene with pictures of about so many pixels a side at most, so that a page does not carry what only print needs.
+func (s *Scene) Reduced(most int) *Scene {
+	out := &Scene{Width: s.Width, Height: s.Height, Items: append([]Item(nil), s.Items...)}
+	for i, it := range out.Items {
+		if it.Picture != nil {
+			out.Items[i].Picture = it.Picture.small(most)
 		}
 	}
 	return out

@@ -48,6 +48,10 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/places", h.addPlace)
 	change.Post("/codes/{id}/places/remove", h.removePlace)
 	look.Get("/codes/{id}/proof", h.proof)
+	look.Get("/codes/{id}/damage", h.damage)
+	look.Get("/codes/{id}/icons", h.icons)
+	change.Post("/codes/{id}/try", h.try)
+	change.Post("/codes/{id}/mark", h.upload)
 	look.Get("/codes/{id}/issued", h.issued)
 	look.Get("/codes/{id}/changes", h.changes)
 	look.Get("/codes/{id}/history", h.history)
@@ -90,6 +94,12 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		}
 		v.campaignTags(rows)
 	}
+	uploads, err := h.Store.Uploads(r.Context(), ui.Workspace(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Uploads = uploadsOf(uploads)
 	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -108,6 +118,11 @@ func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 
 // answer gives what an edit changed, slot by slot; a plain form is led back to the desk.
 func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, err error) {
+	h.answerWith(w, r, c, err, func(*View) {})
+}
+
+// answerWith adds to the view what only this answer tells.
+func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Code, err error, add func(*View)) {
 	var clash *code.Conflict
 	if errors.As(err, &clash) {
 		h.answerClash(w, clash)
@@ -133,6 +148,7 @@ func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, e
 		ui.Fail(w, r, err)
 		return
 	}
+	add(&v)
 	ui.Render(w, http.StatusOK, pages, "changed", v)
 }
 

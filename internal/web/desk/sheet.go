@@ -22,6 +22,9 @@ const (
 	symbolSide  = 440.0
 )
 
+// screenPixels is how many pixels a side a picture in the code has on the screen at most.
+const screenPixels = 320
+
 // drawSheet is the light table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone
 // dotted, which exists on screen only, the width below. Without a placement the rulers count modules.
 func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
@@ -40,21 +43,23 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	if p != nil && p.Background != nil {
 		ground = *p.Background
 	}
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="img" aria-label="%s">`, sheetWidth, sheetHeight,
+	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(drawn, "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, across, symbolSide)))
+	b.WriteString(svg.Inline(drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, across, symbolSide)))
 	// The quiet zone as readers need it, whatever the job has.
 	quiet := 4 * across / float64(m.Modules())
 	have := float64(m.Job.Symbol.QuietZone) * across / float64(m.Modules())
 	fmt.Fprintf(&b, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
 		left+have-quiet, top+have-quiet, across-2*have+2*quiet, across-2*have+2*quiet)
+	module := across / float64(m.Modules())
 	y := top + symbolSide + 20
 	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, across, left, y-5, left+across, y-5)
 	w := float64(len(dimension))*7.2 + 24
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
 		left+across/2-w/2, y-8, w, ground, left+across/2, y+4, dimension)
 	drawRulers(&b, scale, left, top, unit)
+	drawParts(&b, m.For(p), left+have, top+have, module)
 	b.WriteString(`</svg>`)
 	return template.HTML(b.String())
 }

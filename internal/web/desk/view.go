@@ -61,7 +61,14 @@ type View struct {
 	EyeCorners []Field
 	EyeInks    []Field
 
-	Inks []Field // of the modules
+	Inks                []Field // of the modules
+	Stops               []Act   // what can be done with the colours of a gradient
+	EachEye             [3]EachEye
+	Mark                []Field
+	MarkShape, MarkLine string
+	Icons, Uploads      []Choice
+	Uploaded            bool   // the answer is to an upload
+	Left                string // what of an upload was left out
 
 	InksShape, ModulesShape, ModulesLine, EyesLine string
 	Contrast                                       string
@@ -151,6 +158,10 @@ func (v *View) fields() []Field {
 	out := append(v.Form.Fields(), v.Tags...)
 	out = append(append(out, v.Inks...), v.Paper)
 	out = append(append(append(append(out, v.Modules...), v.Eyes...), v.EyeCorners...), v.EyeInks...)
+	for _, e := range v.EachEye {
+		out = append(out, e.Fields...)
+	}
+	out = append(out, v.Mark...)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
 }
@@ -250,9 +261,19 @@ func levelLine(m *compose.Made) string {
 	return fmt.Sprintf("level %v raised to %v", asked, m.Symbol.Level)
 }
 
-var inks = []Swatch{{Value: "#000000", Name: "Black", Fill: "#000000"}, {Value: "#12352b", Name: "Pine", Fill: "#12352b"}, {Value: "#5a2d0c", Name: "Bark", Fill: "#5a2d0c"}, {Value: "#5b1f33", Name: "Beetroot", Fill: "#5b1f33"}, {Value: "#1f3a5a", Name: "Cornflower", Fill: "#1f3a5a"}, {Value: "#3d3b1f", Name: "Olive", Fill: "#3d3b1f"}}
+// swatches shows colours at hand.
+func swatches(list []ink.Named) (out []Swatch) {
+	for _, n := range list {
+		out = append(out, Swatch{Value: n.Colour.String(), Name: n.Name, Fill: n.Colour.String()})
+	}
+	return out
+}
 
-var papers = []Swatch{{Value: "#ffffff", Name: "White", Fill: "#ffffff"}, {Value: "#f6f0e2", Name: "Cream", Fill: "#f6f0e2"}, {Value: "#e9efdf", Name: "Pale green", Fill: "#e9efdf"}, {Value: "none", Name: "No paper", Fill: ""}}
+var (
+	inkList = ink.Inks
+	inks    = swatches(ink.Inks)
+	papers  = append(swatches(ink.Papers), Swatch{Value: "none", Name: "No paper"})
+)
 
 func colourName(list []Swatch, value string) string {
 	for _, s := range list {
@@ -282,8 +303,12 @@ func (v *View) wears(b builder) {
 	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
 	v.inkFields(b)
 	v.formFields(b)
+	v.markFields(b)
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears
+	}
+	if v.MarkLine != "none" {
+		v.Wears += " · mark " + share(b.c.Made.Mark.Look.Width)
 	}
 	v.Wearing = wearing(l.Ink, l.Paper.None, l.Paper.Colour)
 }
@@ -400,7 +425,7 @@ func (v *View) gauges(b builder, i int) {
 		module = measure.Number(float64(l), 2) + " mm"
 		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.LeastModule, 2), sub.Spread)
 	}
-	in := proof.Input{Symbol: s, Look: m.Job.Look, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Scene(p)}
+	in := proof.Input{Symbol: s, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Scene(p)}
 	figures := proof.Measure(in)
 	reach := figures.Range
 	far := "–"
@@ -412,7 +437,7 @@ func (v *View) gauges(b builder, i int) {
 		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},
 		{"Contrast", v.Contrast, "Brightness of the ground less that of the ink, as light. 70 % is good, below 55 % shade gets dangerous, below 40 % readers fail.", nil},
-		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Share of error correction that the look leaves for dirt and scratches, in the worst block: the drawn modules, decoded.", nil},
+		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Share of error correction that the look leaves for dirt and scratches, in the worst block. A mark counts with all it could cost; the view “damage” shows where.", nil},
 		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it.", nil},
 	}
 }

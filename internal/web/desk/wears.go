@@ -3,6 +3,7 @@ package desk
 import (
 	"fmt"
 	"html/template"
+	"math"
 	"strings"
 
 	"sodrik/internal/core/compose"
@@ -12,7 +13,9 @@ import (
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/motif"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/web/forms"
 )
 
 // sampleSide is how many modules of the person's own symbol a choice shows.
@@ -36,7 +39,10 @@ func number(f float64) string { return measure.Number(f, 2) }
 
 func (b builder) slide(path, label string, value float64, least, most, step string) Field {
 	f := b.field(path, "range", label)
-	f.Value, f.Least, f.Most, f.Step = number(value), least, most, step
+	if f.Error == "" { // what could not be taken is shown as typed
+		f.Value = number(value)
+	}
+	f.Least, f.Most, f.Step = least, most, step
 	return f
 }
 
@@ -61,6 +67,12 @@ func (v *View) inkFields(b builder) {
 		v.Inks = append(v.Inks, f)
 		v.InksShape += path
 	}
+	v.stops(b)
+	for i := range l.Shade.N {
+		if l.Shade.N > 2 {
+			v.Inks = append(v.Inks, b.slide(fmt.Sprintf("/look/ink/stops/%d/at", i), fmt.Sprintf("Place of %d", i+1), l.Shade.Stops[i].At, "0", "1", "0.01"))
+		}
+	}
 	if kind.Value == "linear" {
 		f := b.slide("/look/ink/angle", "Angle", l.Shade.Angle, "0", "345", "15")
 		f.Hint = "Degrees: 0 from left to right, 90 downwards."
@@ -68,6 +80,54 @@ func (v *View) inkFields(b builder) {
 	}
 	if v.Wears = strings.ToLower(l.Shade.Kind) + " " + l.Shade.Stops[0].Colour.String() + " to " + l.Shade.Stops[max(0, l.Shade.N-1)].Colour.String(); l.Shade.None() {
 		v.Wears = "a gradient"
+	}
+}
+
+// Act is a change that one button makes.
+type Act struct{ CodeID, Label, Patch string }
+
+// stops are what can be done with the colours of a gradient: one more between the last two, each inner one taken away.
+func (v *View) stops(b builder) {
+	g := b.c.Made.Job.Look.Shade
+	if g.N >= 2 && g.N < ink.MostStops {
+		at := (g.Stops[g.N-2].At + g.Stops[g.N-1].At) / 2
+		stop := map[string]any{"at": math.Round(at*100) / 100, "colour": ink.Mix(g.Stops[:g.N], at).String()}
+		v.Stops = append(v.Stops, Act{b.c.ID, "Add a colour", forms.PatchText(patch.Patch{{Op: "add", Path: fmt.Sprintf("/look/ink/stops/%d", g.N-1), Value: stop}})})
+	}
+	for i := 1; i < g.N-1; i++ {
+		v.Stops = append(v.Stops, Act{b.c.ID, fmt.Sprintf("Take colour %d away", i+1), forms.PatchText(patch.Patch{{Op: "remove", Path: fmt.Sprintf("/look/ink/stops/%d", i)}})})
+	}
+}
+
+// EachEye is one eye with a form of its own.
+type EachEye struct {
+	CodeID, Name string
+	Fields       []Field
+	Patch        string // makes it like the others, "" where it is
+}
+
+func (v *View) eachEye(b builder) {
+	l := b.c.Made.Job.Look
+	for i, name := range eyeNames {
+		at := fmt.Sprintf("/look/eyes/each/%d/", i)
+		eye := l.Eyes.Of(i)
+		core := b.field(at+"core/motif", "choice", "Core is a")
+		for _, x := range motif.All {
+			core.Choices = append(core.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == eye.Core.Motif})
+		}
+		e := EachEye{CodeID: b.c.ID, Name: name, Fields: []Field{b.slide(at+"ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide(at+"core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05"), core}}
+		for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
+			f := b.field(at+part.key+"/ink", "colour", part.label)
+			f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As all three"})
+			if f.Hex = f.Value; f.Value == "" {
+				f.Hex = l.Ink.String()
+			}
+			e.Fields = append(e.Fields, f)
+		}
+		if l.Eyes.Own[i] && eye != l.Eyes.All {
+			e.Patch = forms.PatchText(patch.Patch{{Op: "replace", Path: strings.TrimSuffix(at, "/"), Value: map[string]any{}}})
+		}
+		v.EachEye[i] = e
 	}
 }
 
@@ -117,6 +177,7 @@ func (v *View) formFields(b builder) {
 	if alone {
 		v.Modules = append(v.Modules, b.slide("/look/modules/scale", "Size", l.Modules.Scale, "0.5", "1", "0.02"))
 	}
+	v.eachEye(b)
 	eye := l.Eyes.All
 	v.Eyes = []Field{b.slide("/look/eyes/ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide("/look/eyes/core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05")}
 	core := b.field("/look/eyes/core/motif", "pick", "Core is a")

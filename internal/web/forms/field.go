@@ -30,6 +30,7 @@ type Field struct {
 	Sample          string // shown while the field is empty
 	Least, Most     string // of a range, whose steps are Step wide
 	Step            string
+	Unit            string // behind the figure of a range
 }
 
 // Choice is one option of a field.

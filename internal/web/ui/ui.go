@@ -51,6 +51,7 @@ var functions = template.FuncMap{
 	"glyph":    Glyph,
 	"count":    measure.Count,
 	"upper":    strings.ToUpper,
+	"lower":    strings.ToLower,
 	"language": func(key string) string { return slip.Names[key] },
 	"formats":  func() []string { return []string{"pdf", "svg"} },
 }

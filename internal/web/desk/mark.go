@@ -1,0 +1,198 @@
+package desk
+
+import (
+	"fmt"
+	"html/template"
+	"io"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/look"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/scene"
+	"sodrik/internal/web/forms"
+	"sodrik/internal/web/ui"
+)
+
+// thumbSide is how many pixels of a picture a thumbnail holds at most.
+const thumbSide = 96
+
+// thumb draws art small, in the colour of the text around it where it has none of its own.
+func thumb(a *artwork.Art) template.HTML {
+	if a == nil {
+		return ""
+	}
+	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: a.Items}
+	return template.HTML(svg.Inline(s.Reduced(thumbSide), "", `aria-hidden="true"`))
+}
+
+// iconsAtHand are shown before anything is looked for.
+var iconsAtHand = []string{"sprout", "leaf", "flower-2", "tree-deciduous", "bean", "sun", "wifi", "phone", "mail", "calendar-days", "map-pin", "shopping-basket", "gift", "store", "ticket", "euro"}
+
+// drawings are icons to choose from.
+func drawings(query string) (out []Choice) {
+	names := iconsAtHand
+	if strings.TrimSpace(query) != "" {
+		names = artwork.Icons(query, 24)
+	}
+	for _, name := range names {
+		if a, ok := artwork.Icon(name); ok {
+			out = append(out, Choice{Value: "icon:" + name, Words: strings.ReplaceAll(name, "-", " "), Picture: thumb(a)})
+		}
+	}
+	return out
+}
+
+// uploadsOf are a workspace's uploads to choose from.
+func uploadsOf(list []code.Asset) (out []Choice) {
+	for _, a := range list {
+		out = append(out, Choice{Value: a.Source, Words: a.Name, Picture: thumb(a.Art)})
+	}
+	return out
+}
+
+// markName is what a source is called.
+func markName(source string) string {
+	name, isIcon := strings.CutPrefix(source, "icon:")
+	switch {
+	case source == "":
+		return "none"
+	case isIcon:
+		return strings.ReplaceAll(name, "-", " ")
+	case strings.HasPrefix(source, "data:"):
+		return "a picture in the job"
+	}
+	return "an upload"
+}
+
+// markFields are those of the mark.
+func (v *View) markFields(b builder) {
+	m := b.c.Made
+	source := b.field("/look/mark/source", "source", "Mark")
+	v.MarkLine, v.Icons = "none", drawings("")
+	mark := m.Job.Look.Mark
+	if m.Mark != nil {
+		source.Choices = []Choice{{Value: mark.Source, Words: markName(mark.Source), Picture: thumb(m.Mark.Art)}}
+		v.MarkLine = fmt.Sprintf("%s, %s", markName(mark.Source), share(m.Mark.Look.Width))
+	}
+	v.Mark = []Field{source}
+	v.MarkShape = "none"
+	if m.Mark == nil && b.Text("/look/mark/source") == "" {
+		return
+	}
+	percent := func(path, label string, value, least, most, step float64) Field {
+		f := b.slide(path, label, value*100, number(least), number(most), number(step))
+		f.Unit = " %"
+		return f
+	}
+	width := percent("/look/mark/width", "Width", mark.Width, look.LeastMark*100, look.MostMark*100, 0.5)
+	width.Hint = m.Kept
+	at := b.field(job.MarkPlace, "text", "Middle at")
+	at.Hint = "Percent from the left and the top. Drag it on the sheet; Alt leaves the grid."
+	clears := b.field("/look/mark/clear", "choice", "Makes room")
+	clears.Choices = forms.Choices(mark.Clear, "box", "in its box", "disc", "in a disc", "outline", "along its outline", "none", "nowhere: it lies on top")
+	pad := b.slide("/look/mark/pad", "Around it", mark.Pad, "0", "4", "0.5")
+	pad.Unit = " mod"
+	crop := b.field("/look/mark/crop", "choice", "Cropped")
+	crop.Choices = forms.Choices(mark.Crop, "none", "not", "round", "to a disc")
+	reserve := percent("/look/mark/reserve", "Reserve", mark.Reserve, 0, 80, 1)
+	reserve.Hint = "What has to stay of the error correction."
+	v.Mark = append(v.Mark, width, at, clears, pad, crop, reserve)
+	if m.Mark == nil {
+		return
+	}
+	v.MarkShape = "drawn"
+	if art := m.Mark.Art; !art.Pixels() {
+		f := b.field("/look/mark/ink", "colour", "In one ink")
+		f.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "Its own"})
+		if f.Hex = mark.Ink.String(); !mark.Inked {
+			f.Hex = m.Job.Look.Ink.String()
+		}
+		v.Mark = append(v.Mark, f)
+		v.MarkShape = "outlines"
+	} else if _, stands := art.Ground(); stands || mark.Ground == "cut" {
+		f := b.field("/look/mark/ground", "choice", "Its ground")
+		f.Choices = forms.Choices(mark.Ground, "keep", "stays", "cut", "is cut out")
+		f.Hint = "It stands on one colour."
+		v.Mark = append(v.Mark, f)
+		v.MarkShape = "ground"
+	}
+}
+
+func share(f float64) string { return measure.Number(f*100, 1) + " %" }
+
+// icons answers a search for icons.
+func (h *Handler) icons(w http.ResponseWriter, r *http.Request) {
+	v := View{ID: chi.URLParam(r, "id"), Icons: drawings(r.FormValue("q"))}
+	ui.Render(w, http.StatusOK, pages, "icons", v)
+}
+
+// upload takes in a file and lays it into the code.
+func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
+	id, workspace := chi.URLParam(r, "id"), ui.Workspace(r)
+	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
+	file, header, err := r.FormFile("file")
+	if err != nil {
+		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
+		return
+	}
+	defer file.Close()
+	data, err := io.ReadAll(io.LimitReader(file, artwork.MostBytes+1))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	a, err := h.Store.Upload(r.Context(), workspace, header.Filename, data)
+	if err != nil {
+		h.refuseUpload(w, r, err)
+		return
+	}
+	ops := patch.Patch{{Op: "add", Path: "/look/mark/source", Value: a.Source}}
+	if _, ok := a.Art.Ground(); ok {
+		a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
+	}
+	c, err := h.Store.Patch(r.Context(), workspace, id, ops, "mark "+a.Name, r.FormValue("tab"), seqOf(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	list, err := h.Store.Uploads(r.Context(), workspace)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	h.answerWith(w, r, c, nil, func(v *View) {
+		v.Uploads, v.Uploaded, v.Left = uploadsOf(list), true, strings.Join(a.Left, " ")
+	})
+}
+
+// refuseUpload says at the field what is wrong with a file; nothing else changes.
+func (h *Handler) refuseUpload(w http.ResponseWriter, r *http.Request, err error) {
+	list, ok := code.IsProblem(err)
+	if !ok || r.Header.Get("HX-Request") == "" {
+		ui.Fail(w, r, err)
+		return
+	}
+	w.Header().Set("Sodrik-Slots", "1")
+	ui.Render(w, http.StatusOK, pages, "upload-refused", forms.Sentence(list[0]))
+}
+
+// try draws what an edit would make, and changes nothing.
+func (h *Handler) try(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Try(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), r.FormValue("path"), r.FormValue("text"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now())
+	w.Header().Set("Sodrik-Contrast", strings.ReplaceAll(v.Contrast, "\u00a0", " "))
+	ui.Render(w, http.StatusOK, pages, "tried", v)
+}

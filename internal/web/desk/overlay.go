@@ -1,0 +1,33 @@
+package desk
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+
+	"sodrik/internal/core/compose"
+)
+
+// drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's corner without
+// quiet zone, unit a module.
+func drawParts(b *strings.Builder, m *compose.Made, left, top, unit float64) {
+	n := float64(m.Symbol.Size)
+	fmt.Fprintf(b, `<g id="parts" data-left="%.3f" data-top="%.3f" data-unit="%.5f" data-size="%d">`, left, top, unit, m.Symbol.Size)
+	part := func(name, label string, x, y, w, h float64) {
+		fmt.Fprintf(b, `<rect class="part" data-part="%s" x="%.2f" y="%.2f" width="%.2f" height="%.2f" tabindex="0" role="button" aria-label="%s"><title>%s</title></rect>`,
+			name, left+x*unit, top+y*unit, w*unit, h*unit, template.HTMLEscapeString(label), template.HTMLEscapeString(label))
+	}
+	part("modules", "Modules", 0, 0, n, n)
+	for i, name := range eyeNames {
+		at := [3][2]float64{{0, 0}, {n - 7, 0}, {0, n - 7}}[i]
+		part(fmt.Sprintf("eye-%d", i), name+" eye", at[0], at[1], 7, 7)
+	}
+	if k := m.Mark; k != nil {
+		part("mark", fmt.Sprintf("Mark, %s wide: drag or use the arrow keys; plus and minus size it", share(k.Look.Width)), k.X, k.Y, k.W, k.H)
+		fmt.Fprintf(b, `<rect class="handle" data-part="mark-size" x="%.2f" y="%.2f" width="9" height="9"/>`, left+(k.X+k.W)*unit-4.5, top+(k.Y+k.H)*unit-4.5)
+	}
+	b.WriteString(`</g>`)
+}
+
+// eyeNames are the three eyes in the order of the job.
+var eyeNames = [3]string{"Top left", "Top right", "Bottom left"}
