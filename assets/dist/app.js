@@ -366,7 +366,7 @@ document.addEventListener("click", async (e) => {
 });
 // What is taken hold of on the sheet: the modules, an eye, the mark. The picture that lies over the sheet for dragging out and for a right
 // click is looked through.
-let held = "", drag = null;
+let held = "", drag = null, dragged = false; // dragged: the click that ends a drag is still to come
 const tell = (part) => { hold(part); window.dispatchEvent(new CustomEvent("part", { detail: part })); };
 function hold(part) {
   held = part;
@@ -408,6 +408,7 @@ function sizeMark(width) {
 }
 const mayEdit = () => !document.querySelector("#f-look-mark-source")?.matches(":disabled");
 document.addEventListener("pointerdown", (e) => {
+  dragged = false;
   const part = e.button === 0 && partAt(e);
   if (!part || !mayEdit() || !/^mark/.test(part.dataset.part)) return;
   e.preventDefault();
@@ -431,9 +432,10 @@ document.addEventListener("pointermove", (e) => {
   if (img) { img.style.cursor = !part ? "" : part.dataset.part === "mark" ? "move" : part.dataset.part === "mark-size" ? "nwse-resize" : "pointer"; img.draggable = !part || !/^mark/.test(part.dataset.part); }
 });
 document.addEventListener("pointerup", () => {
-  if (drag) { drag = null; tell("mark"); }
+  if (drag) { drag = null; dragged = true; tell("mark"); }
 });
 document.addEventListener("click", (e) => {
+  if (dragged) { dragged = false; return; }
   const part = partAt(e);
   if (part && !/^mark/.test(part.dataset.part)) tell(part.dataset.part);
 });

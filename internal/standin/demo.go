@@ -5,6 +5,7 @@ package standin
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
@@ -78,7 +79,7 @@ var demoCodes = []demoCode{
 	{packets, `{"name": "Growers' line", "content": {"kind": "sms", "number": "+441134960123", "body": "When do I sow?"}, "look": {"ink": "#12352b"},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor", "keyword": "PACKET"},
 			{"name": "seed rack", "medium": "shelf-label", "substrate": "coated", "width_mm": 40, "distance_mm": 400, "light": "indoor", "keyword": "RACK"}]}`, false},
-	{packets, `{"name": "Sowing guide", "content": {"kind": "url", "url": "https://marrowby.example/guide"},
+	{packets, `{"name": "Sowing guide", "content": {"kind": "url", "url": "https://marrowby.example/guide"}, "look": {"ink": "#12352b", "mark": {"source": "icon:sprout", "width": 0.2}},
 		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 30, "distance_mm": 280, "light": "indoor"}]}`, true},
 	{packets, `{"name": "Price list for the trade", "content": {"kind": "url", "url": "http://marrowby.example/trade/prices-2027.pdf", "purpose": "file"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "rep card", "medium": "business-card", "substrate": "coated", "width_mm": 22, "distance_mm": 200, "light": "indoor"}]}`, false},
@@ -92,7 +93,7 @@ var demoCodes = []demoCode{
 		"placements": [{"name": "invitation", "medium": "leaflet", "substrate": "uncoated", "width_mm": 60, "distance_mm": 300, "light": "indoor"}]}`, true},
 	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432", "purpose": "map"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "lane sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`, true},
-	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": {"kind": "linear", "angle": 45, "stops": [{"at": 0, "colour": "#5a2d0c"}, {"at": 1, "colour": "#a33f22"}]}, "modules": {"corner": 0.8}, "eyes": {"ring": {"corners": [0.7, 0.7, 0.2, 0.7]}, "core": {"corners": [0.7, 0.7, 0.7, 0.7]}, "facing": "inward"}},
+	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": {"kind": "linear", "angle": 45, "stops": [{"at": 0, "colour": "#5a2d0c"}, {"at": 1, "colour": "#a33f22"}]}, "modules": {"corner": 0.8}, "eyes": {"ring": {"corners": [0.7, 0.7, 0.2, 0.7]}, "core": {"corners": [0.7, 0.7, 0.7, 0.7]}, "facing": "inward"}, "mark": {"source": "asset:marrowby", "width": 0.24, "clear": "disc", "pad": 0.5}},
 		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 40, "distance_mm": 400, "light": "indoor"},
 			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 60, "distance_mm": 600, "light": "indoor"},
 			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 80, "distance_mm": 600, "light": "outdoor"}]}`, true},
@@ -148,14 +149,21 @@ func LoadPeople(ctx context.Context, s *code.Store, p *people.Store) error {
 	return err
 }
 
+// seedMark is the house's own: a seed with its first two leaves, on a disc.
+const seedMark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="50" fill="#12352b"/><path fill="#f6f0e2" d="M50 58C38 58 34 66 34 74C34 83 41 88 50 88S66 83 66 74C66 66 62 58 50 58Z"/><path fill="none" stroke="#f6f0e2" stroke-width="5" stroke-linecap="round" d="M50 60C50 50 50 46 50 38"/><path fill="#8fc3a0" d="M50 40C50 24 38 14 18 16C18 34 30 44 50 40Z"/><path fill="#e9a820" d="M50 46C50 32 60 22 82 24C82 40 70 50 50 46Z"/></svg>`
+
 // Load fills the demonstration's workspace once; a workspace that is there already is left as it is.
 func Load(ctx context.Context, s *code.Store) error {
 	made, err := s.EnsureWorkspace(ctx, Workspace, WorkspaceName)
 	if err != nil || !made {
 		return err
 	}
+	mark, err := s.Upload(ctx, Workspace, "marrowby-seed.svg", []byte(seedMark))
+	if err != nil {
+		return err
+	}
 	for _, d := range demoCodes {
-		m, problems := compose.Parse([]byte(d.job), nil)
+		m, problems := compose.Parse([]byte(strings.ReplaceAll(d.job, "asset:marrowby", mark.Source)), s.Assets(ctx, Workspace))
 		if len(problems) > 0 {
 			return fmt.Errorf("demonstration: %w", problems)
 		}

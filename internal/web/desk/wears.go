@@ -217,5 +217,10 @@ func (v *View) formFields(b builder) {
 	v.EyesLine = "square"
 	if l.Eyes != look.Default().Eyes {
 		v.EyesLine = "ring " + number(eye.Ring.Corners[0]) + ", core " + eye.Core.Motif
+		for i := range eyeNames {
+			if l.Eyes.Of(i) != eye {
+				v.EyesLine = "not all alike"
+			}
+		}
 	}
 }
