@@ -1,15 +1,21 @@
 package readers
 
 import (
+	"flag"
 	"fmt"
 	"image"
+	"math"
 	"math/rand/v2"
+	"slices"
+	"strings"
 	"testing"
 
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/symbol"
 )
@@ -55,55 +61,111 @@ func TestLooks(t *testing.T) {
 	}
 }
 
-// TestRandomLooks counts who reads which of 120 looks drawn at random, motifs and sizes included. Not all can be read, which is what
-// the proof is for; but most are, and the count is told.
+var manyLooks = flag.Int("looks", 60, "how many looks TestRandomLooks draws; the table in docs/proof.md has 300")
+
+// tallied counts, for one value of one parameter, how many looks wore it and who read them.
+type tallied struct {
+	n, all int
+	read   map[string]int // by reader and family
+}
+
+// TestRandomLooks counts who reads which of many looks drawn at random: joins, corners, motifs, sizes, eyes, gradients and marks. Not
+// all can be read, which is what the proof is for; but most are, and the table tells which parameter costs most:
+//
+//	go test ./internal/readers -run RandomLooks -v -looks 300
 func TestRandomLooks(t *testing.T) {
-	if testing.Short() {
-		t.Skip("takes half a minute")
-	}
-	all := panel(t)
+	panel := panel(t)
 	rng := rand.New(rand.NewPCG(2027, 3))
-	s, err := symbol.Encode("https://marrowby.example/fair", symbol.Options{Level: symbol.Q})
-	if err != nil {
-		t.Fatal(err)
-	}
-	const looks = 120
-	read, lost := map[string]int{}, map[string]int{}
-	sound := 0
-	for range looks {
+	const payload = "https://marrowby.example/fair"
+	counts := map[string]*tallied{}
+	var order []string
+	sound := tallied{read: map[string]int{}}
+	for range *manyLooks {
 		motifs := look.Motifs()
-		form, core := motifs[rng.IntN(len(motifs))], motifs[rng.IntN(len(motifs))]
-		scale := 0.6 + 0.4*rng.Float64()
+		pick := func(list ...string) string { return list[rng.IntN(len(list))] }
 		c := func() float64 { return 0.8 * rng.Float64() }
-		l := dressed(t, fmt.Sprintf(`{"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{"ring":{"corners":[%.2f,%.2f,%.2f,%.2f]},"core":{"motif":%q}}}`, look.Joins[rng.IntN(4)], c(), scale, form, c(), c(), c(), c(), core))
-		narrow := layout.CoreShare(l) < 0.7 // which the proof points out
-		if !narrow {
-			sound++
+		join, form, core := pick(look.Joins...), pick(motifs...), pick(motifs...)
+		corner, scale, ring := c(), 0.6+0.4*rng.Float64(), []float64{c(), c(), c(), c()}
+		ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`, `{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":1,"colour":"#1f3a5a"}]}`)
+		clear := pick(append([]string{"", ""}, look.Clears...)...)
+		mark := ""
+		if clear != "" {
+			mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:shopping-basket", "icon:flower-2"), clear, 0.12+0.18*rng.Float64())
 		}
-		img := pixels(t, s, l, 10)
-		families := map[string]bool{}
-		for _, r := range all {
+		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{"ring":{"corners":[%.2f,%.2f,%.2f,%.2f]},"core":{"motif":%q}}%s}}`,
+			payload, ink, join, corner, scale, form, ring[0], ring[1], ring[2], ring[3], core, mark)), nil)
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		width := 10 * m.Modules()
+		y, err := raster.Luminance(m.Scene(nil), raster.Fit(m.Scene(nil), width), 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		img := raster.Gray(y, width)
+		read := map[string]bool{}
+		for _, r := range panel {
 			found, err := r.Read(t.Context(), img)
-			if err == nil && len(found) == 1 && found[0] == "https://marrowby.example/fair" {
-				read[r.Name()]++
-				families[r.Family()] = true
+			if err == nil && len(found) == 1 && found[0] == payload {
+				read[r.Name()], read["family "+r.Family()] = true, true
 			}
 		}
-		for _, f := range Families {
-			if families[f] && !narrow {
-				read["family "+f]++
-			} else if !families[f] {
-				lost[f+", core "+core]++
-				if l.Modules.Join == "none" {
-					lost[f+", form "+form]++
-				}
+		inkKind := "one colour"
+		if strings.HasPrefix(ink, "{") {
+			inkKind = m.Job.Look.Shade.Kind
+		}
+		if clear == "" {
+			clear = "no mark"
+		}
+		worn := []string{"all looks", "core " + core, "join " + join, "ink " + inkKind, "mark: " + clear}
+		if join == "none" {
+			worn = append(worn, "form "+form, fmt.Sprintf("size %.1f and up", math.Floor(scale*5)/5))
+		}
+		middle, off := layout.CoreShare(m.Job.Look)
+		narrow := off < 0.7 || middle < 0.8 // which the proof points out
+		if narrow {
+			worn = append(worn, "core that the proof points out")
+		} else {
+			worn = append(worn, "core wide enough")
+		}
+		for _, w := range worn {
+			if counts[w] == nil {
+				counts[w] = &tallied{read: map[string]int{}}
+				order = append(order, w)
 			}
+			counts[w].count(read, panel)
+		}
+		if !narrow {
+			sound.count(read, panel)
 		}
 	}
-	t.Logf("of %d looks, %d without a narrow core, read: %v; not read, by form: %v", looks, sound, read, lost)
+	slices.Sort(order)
+	if !testing.Verbose() {
+		order = nil
+	}
+	fmt.Printf("| worn | looks | zbar | gozxing | zxing-cpp | all |\n")
+	for _, w := range order {
+		k := counts[w]
+		share := func(n int) string { return fmt.Sprintf("%d %%", (100*n+k.n/2)/k.n) }
+		fmt.Printf("| %s | %d | %s | %s | %s | %s |\n", w, k.n, share(k.read["zbar"]), share(k.read["gozxing"]), share(k.read["zxing-cpp"]), share(k.all))
+	}
 	for _, f := range Families {
-		if read["family "+f] < sound*9/10 {
-			t.Errorf("the family %s reads only %d of %d looks", f, read["family "+f], sound)
+		if n := sound.read["family "+f]; n < sound.n*9/10 {
+			t.Errorf("the family %s reads only %d of %d looks whose core is wide enough", f, n, sound.n)
 		}
+	}
+}
+
+func (k *tallied) count(read map[string]bool, panel []proof.Reader) {
+	k.n++
+	all := true
+	for name := range read {
+		k.read[name]++
+	}
+	for _, r := range panel {
+		all = all && read[r.Name()]
+	}
+	if all {
+		k.all++
 	}
 }

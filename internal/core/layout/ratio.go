@@ -7,11 +7,11 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// CoreShare says how much of its three modules the core of an eye keeps across, as a share, on the lines that lie a quarter of its
-// side off its middle, both ways: readers find a code by the ratio 1:1:3:1:1 and look for it on more lines than the middle one
-// (ISO/IEC 18004:2015, clause 6.3.3). 1 is a square; a disc keeps 0.87. The worst of the three eyes counts.
-func CoreShare(l look.Look) float64 {
-	least := math.Inf(1)
+// CoreShare says how much of its three modules the core of an eye keeps across, as a share, both ways: readers find a code by the ratio
+// 1:1:3:1:1 and look for it on more lines than the middle one (ISO/IEC 18004:2015, clause 6.3.3). middle is that on the middle lines, off
+// that on the lines a quarter of its side off them. A square has 1 and 1, a disc 1 and 0.87. The worst of the three eyes counts.
+func CoreShare(l look.Look) (middle, off float64) {
+	middle, off = math.Inf(1), math.Inf(1)
 	for i := range 3 {
 		e := l.Eyes.Of(i)
 		side := 3 * e.Core.Scale
@@ -26,9 +26,10 @@ func CoreShare(l look.Look) float64 {
 			p.Points[i].X, p.Points[i].Y = p.Points[i].Y, p.Points[i].X
 		}
 		columns := p.Polygons(16)
-		for _, off := range []float64{0.25, 0.75} {
-			least = min(least, scene.Run(rows, side/2, side*off)/3, scene.Run(columns, side/2, side*off)/3)
+		at := func(y float64) float64 {
+			return min(scene.Run(rows, side/2, side*y), scene.Run(columns, side/2, side*y)) / 3
 		}
+		middle, off = min(middle, at(0.5001)), min(off, at(0.25), at(0.75)) // not along the axis itself, where corners meet
 	}
-	return least
+	return middle, off
 }

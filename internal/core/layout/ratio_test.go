@@ -12,15 +12,23 @@ func TestCoreShare(t *testing.T) {
 	for key, want := range map[string]float64{"square": 1, "disc": 2 * math.Sqrt(0.25-0.0625), "diamond": 0.5, "plus": 0.4, "hexagon": 1 - 2*0.25*0.25/0.433} {
 		l := look.Default()
 		l.Eyes.All.Core.Motif = key
-		if got := CoreShare(l); math.Abs(got-want) > 0.01 {
+		if _, got := CoreShare(l); math.Abs(got-want) > 0.01 {
 			t.Errorf("%s keeps %.3f, want %.3f", key, got, want)
 		}
 	}
 	l := look.Default()
 	l.Eyes.All.Core.Corners = [4]float64{1, 1, 1, 1}
 	l.Eyes.All.Core.Scale = 0.8
-	if got, want := CoreShare(l), 0.8*2*math.Sqrt(0.25-0.0625); math.Abs(got-want) > 0.01 {
-		t.Errorf("a small round core keeps %.3f, want %.3f", got, want)
+	want := 0.8 * 2 * math.Sqrt(0.25-0.0625)
+	if middle, got := CoreShare(l); math.Abs(middle-0.8) > 0.01 || math.Abs(got-want) > 0.01 {
+		t.Errorf("a small round core keeps %.3f and %.3f, want 0.8 and %.3f", middle, got, want)
+	}
+	for key, want := range map[string]float64{"square": 1, "disc": 1, "ticket": 0.72, "blossom": 0.72, "bean": 0.908, "leaf": 1} {
+		l := look.Default()
+		l.Eyes.All.Core.Motif = key
+		if got, _ := CoreShare(l); math.Abs(got-want) > 0.02 {
+			t.Errorf("on its middle %s keeps %.3f, want %.2f", key, got, want)
+		}
 	}
 }
 
