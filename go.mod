@@ -10,6 +10,7 @@ require (
 	github.com/go-rod/rod v0.116.2
 	github.com/go-webauthn/webauthn v0.18.2
 	github.com/jackc/pgx/v5 v5.12.0
+	github.com/klauspost/compress v1.20.4
 	github.com/makiuchi-d/gozxing v0.1.1
 	github.com/nyaruka/phonenumbers v1.8.1
 	github.com/pb33f/libopenapi v0.41.8

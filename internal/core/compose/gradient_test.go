@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/bitmap"
 )
 
 // TestGradients: the PNG, the SVG drawn by rsvg-convert and the PDF drawn by pdftoppm show the same colours, and every reader's
@@ -48,12 +49,18 @@ func TestGradients(t *testing.T) {
 func drawnOutside(t *testing.T, m *Made, name string) map[string]image.Image {
 	t.Helper()
 	dir := t.TempDir()
-	width := m.Pixels(nil).Pixels
+	width := m.Modules() * 20
 	pictures := map[string]image.Image{}
 	for _, format := range Formats {
 		b, problems := m.File(format, nil, export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
+		}
+		if format == "png" { // as large as the others are drawn
+			var err error
+			if b, err = bitmap.PNG(m.Scene(nil), width, export.Meta{}); err != nil {
+				t.Fatal(err)
+			}
 		}
 		file, picture := filepath.Join(dir, "a."+format), filepath.Join(dir, format+"-drawn.png")
 		if err := os.WriteFile(file, b, 0o600); err != nil {

@@ -3,10 +3,12 @@ package compose
 import (
 	"bytes"
 	"encoding/base64"
+	"flag"
 	"fmt"
 	"image"
 	"image/color"
 	"image/png"
+	"math"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -15,7 +17,9 @@ import (
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/bitmap"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/raster"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/core/symbol"
 )
 
@@ -176,6 +180,114 @@ func TestMarksAgree(t *testing.T) {
 			t.Logf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
 			if mean > 0.8 || far > 0.002 {
 				t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
+			}
+		}
+	}
+}
+
+// randomLook is a look of any sort, its mark among icons.
+func randomLook(rng *rand.Rand) string {
+	c := func() float64 { return rng.Float64() }
+	motifs := look.Motifs()
+	pick := func(list ...string) string { return list[rng.IntN(len(list))] }
+	ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5a2d0c"}]}`, `{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":0.7,"colour":"#1f3a5a"},{"at":1,"colour":"#5b1f33"}]}`)
+	mark := ""
+	if rng.IntN(2) == 0 {
+		mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.3f,"pad":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:gift"), pick(look.Clears...), 0.1+0.2*c(), 2*c())
+	}
+	eyes := func() string {
+		return fmt.Sprintf(`"ring":{"corners":[%.2f,%.2f,%.2f,%.2f],"texture":%q},"core":{"corners":[%.2f,%.2f,%.2f,%.2f],"motif":%q,"scale":%.2f}`, c(), c(), c(), c(), pick("solid", "solid", "modules"), c(), c(), c(), c(), pick(motifs...), 0.8+0.4*c())
+	}
+	return fmt.Sprintf(`{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{%s,"facing":%q,"alignment":%q,"each":[{},{%s}]}%s}`, ink, pick(look.Joins...), c(), 0.5+0.5*c(), pick(motifs...), eyes(), pick(look.Facings...), pick("modules", "eyes"), eyes(), mark)
+}
+
+var manyLooks = flag.Int("looks", 300, "how many looks TestAnyLook draws; all of 3,000 held when it was written")
+
+// TestAnyLook: whatever is worn, outlines are closed, do not overlap, lie in the symbol, and the patterns that readers measure by keep
+// their middles, but for what makes room for the mark.
+func TestAnyLook(t *testing.T) {
+	rng := rand.New(rand.NewPCG(11, 12))
+	const per = 8
+	for i := range *manyLooks {
+		text := randomLook(rng)
+		m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+text+`}`), nil)
+		if len(problems) > 0 {
+			t.Fatalf("%s: %v", text, problems)
+		}
+		drawn := m.Scene(nil)
+		var outlines []scene.Polygon
+		var dark scene.Scene
+		for _, it := range drawn.Items {
+			if it.Name == "paper" || it.Name == "mark" {
+				continue
+			}
+			open := false
+			for _, op := range it.Path.Ops {
+				if open == (op == scene.Move) {
+					t.Fatalf("%s: %s is not closed", text, it.Name)
+				}
+				open = op != scene.Close
+			}
+			for _, p := range it.Path.Points {
+				if p.X < -1e-9 || p.Y < -1e-9 || p.X > float64(m.Symbol.Size)+1e-9 || p.Y > float64(m.Symbol.Size)+1e-9 {
+					t.Fatalf("%s: %s leaves the symbol at %v", text, it.Name, p)
+				}
+			}
+			outlines = append(outlines, it.Path.Polygons(8)...)
+			dark.Items = append(dark.Items, it)
+		}
+		dark.Width, dark.Height = drawn.Width, drawn.Height
+		img, err := raster.Draw(&dark, raster.Fit(&dark, per*m.Modules()))
+		if err != nil {
+			t.Fatal(err)
+		}
+		covered := 0.0
+		for k := 3; k < len(img.Pix); k += 4 {
+			covered += float64(img.Pix[k]) / 255 / (per * per)
+		}
+		sum := scene.Area(outlines)
+		for range 100 { // nothing is covered twice, holes run the other way
+			x, y := rng.Float64()*float64(m.Symbol.Size), rng.Float64()*float64(m.Symbol.Size)
+			if n := scene.Turns(outlines, x, y); n != 0 && n != 1 {
+				t.Fatalf("look %d %s: %g, %g is covered %d times", i, text, x, y, n)
+			}
+		}
+		if math.Abs(covered-sum) > 0.015*sum {
+			t.Errorf("look %d %s: outlines hold %.2f modules, they cover %.2f", i, text, sum, covered)
+		}
+		n := m.Symbol.Size
+		ink := func(x, y int) bool { return img.NRGBAAt((x+4)*per+per/2, (y+4)*per+per/2).A > 127 }
+		for x := 8; x < n-8; x++ { // timing, both ways
+			if !m.Mark.Cleared(x, 6) && ink(x, 6) != m.Symbol.Dark(x, 6) || !m.Mark.Cleared(6, x) && ink(6, x) != m.Symbol.Dark(6, x) {
+				t.Errorf("look %d %s: timing is broken at %d", i, text, x)
+			}
+		}
+		for _, c := range symbol.Alignments(m.Symbol.Version) {
+			if !m.Mark.Cleared(c[0], c[1]) && !ink(c[0], c[1]) {
+				t.Errorf("look %d %s: the alignment pattern at %v lost its middle", i, text, c)
+			}
+		}
+		for _, e := range [][2]int{{3, 3}, {n - 4, 3}, {3, n - 4}} {
+			if !ink(e[0], e[1]) || !ink(e[0]-3, e[1]) || !ink(e[0]+3, e[1]) || !ink(e[0], e[1]-3) || !ink(e[0], e[1]+3) || ink(e[0]-2, e[1]) || ink(e[0], e[1]+2) {
+				t.Errorf("look %d %s: the eye at %v lost its middle lines", i, text, e)
+			}
+		}
+		if t.Failed() {
+			return
+		}
+	}
+}
+
+// TestAnyLookAgrees: random looks are the same picture in the three formats.
+func TestAnyLookAgrees(t *testing.T) {
+	rng := rand.New(rand.NewPCG(21, 22))
+	for range 6 {
+		text := randomLook(rng)
+		m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+text+`}`)
+		pictures := drawnOutside(t, m, text)
+		for _, other := range []string{"svg", "pdf"} {
+			if mean, far := apart(pictures["png"], pictures[other]); mean > 2 || far > 0.01 {
+				t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", text, other, mean, far*100)
 			}
 		}
 	}

@@ -31,7 +31,8 @@ func Across(g ink.Gradient, side float64) *Shade {
 // Share is how far along the shade a point lies, 0 to 1.
 func (s *Shade) Share(x, y float64) float64 {
 	if s.Radial {
-		return math.Min(1, math.Hypot(x-s.X0, y-s.Y0)/s.Radius)
+		dx, dy := x-s.X0, y-s.Y0
+		return math.Min(1, math.Sqrt(dx*dx+dy*dy)/s.Radius) // Hypot guards against overflow, and takes four times as long
 	}
 	dx, dy := s.X1-s.X0, s.Y1-s.Y0
 	return math.Max(0, math.Min(1, ((x-s.X0)*dx+(y-s.Y0)*dy)/(dx*dx+dy*dy)))

@@ -3,8 +3,8 @@ package bitmap
 
 import (
 	"bytes"
-	"compress/zlib"
 	"encoding/binary"
+	"github.com/klauspost/compress/zlib"
 	"hash/crc32"
 	"image"
 	"image/color"
