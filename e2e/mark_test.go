@@ -23,7 +23,6 @@ func at(p *rod.Page, part string) (x, y float64) {
 	return v.Arr()[0].Num(), v.Arr()[1].Num()
 }
 
-
 // TestMarkByMouse makes a look with a gradient and a mark by the mouse alone, on the sheet where it can be, reads what it ships with
 // outside readers, and takes all of it back.
 func TestMarkByMouse(t *testing.T) {
@@ -69,6 +68,14 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was)`, was)
+	for _, c := range [][2]string{{"#f-look-mark-clear", "in a disc"}, {"#f-look-mark-crop", "to a disc"}} {
+		p.MustElement(c[0]).MustSelect(c[1])
+		until(t, p, c[1], `(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
+	}
+	p.MustElement(`#w-f-look-paper [data-set="#f6f0e2"]`).MustClick()
+	hasText(t, p, "#line-wears", "radial")
+	p.MustElement(`#w-f-look-modules-join [data-set=rows]`).MustClick()
+	hasText(t, p, "#modules-line", "in rows")
 	verdictIs(t, p, proof.Flat)
 
 	p.MustElement(`.views button:last-child`).MustClick()
@@ -78,7 +85,9 @@ func TestMarkByMouse(t *testing.T) {
 		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
 		readBack(t, name, data, "https://marrowby.example/marked")
 	}
-	undoAll(t, p)
+	if steps := undoAll(t, p); steps < 10 {
+		t.Errorf("only %d steps were taken back", steps)
+	}
 	until(t, p, "the plain look again", `() => document.getElementById("line-wears").innerText.trim() === "black on white"`)
 }
 

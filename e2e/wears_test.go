@@ -42,17 +42,18 @@ func TestFormsByMouse(t *testing.T) {
 	until(t, p, "the plain look again", `() => document.getElementById("line-wears").innerText.trim() === "black on white"`)
 }
 
-// undoAll takes back every step.
-func undoAll(t *testing.T, p *rod.Page) {
+// undoAll takes back every step, and counts them.
+func undoAll(t *testing.T, p *rod.Page) (steps int) {
 	t.Helper()
-	for range 20 {
+	for ; steps < 30; steps++ {
 		if p.MustEval(`() => document.getElementById("undo").disabled`).Bool() {
-			return
+			return steps
 		}
 		before := p.MustEval(`() => document.getElementById("undo").title`).Str()
 		p.MustEval(`() => document.getElementById("undo").click()`)
 		until(t, p, "a step undone", `(b) => document.getElementById("undo").disabled || document.getElementById("undo").title !== b`, before)
 	}
+	return steps
 }
 
 // TestFormsByKeys does the same with the keyboard: a slide by its arrows, a form by Enter.

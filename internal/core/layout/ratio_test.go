@@ -32,6 +32,23 @@ func TestCoreShare(t *testing.T) {
 	}
 }
 
+func TestRingShare(t *testing.T) {
+	for _, c := range []struct {
+		m    look.Modules
+		want float64
+	}{{look.Modules{Join: "all", Scale: 1, Motif: "square"}, 1}, {look.Modules{Join: "none", Scale: 0.7, Motif: "square"}, 0.7}, {look.Modules{Join: "none", Scale: 0.8, Motif: "plus"}, 0.8}, {look.Modules{Join: "rows", Corner: 1, Scale: 1, Motif: "square"}, 1}} {
+		l := look.Default()
+		l.Modules = c.m
+		if got := RingShare(l); got != 1 {
+			t.Errorf("a solid ring is %.2f thick", got)
+		}
+		l.Eyes.All.Ring.Texture = "modules"
+		if got := RingShare(l); math.Abs(got-c.want) > 0.01 {
+			t.Errorf("%+v: the ring is %.2f thick, want %.2f", c.m, got, c.want)
+		}
+	}
+}
+
 // TestEyes: ring and core cover the area of their squares less the corners, and do not touch.
 func TestEyes(t *testing.T) {
 	for _, c := range []float64{0, 0.3, 0.7, 1} {

@@ -138,6 +138,15 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 	case in.Look.Ink.Luminance() > paper.Luminance():
 		f := Finding{Code: "contrast.reversed", Severity: SeverityStop,
 			Message: "The ink is lighter than its ground. Many phones only look for dark on light."}
+		var refuse []string
+		for _, r := range p.Readings {
+			if r.Condition == "picture" && !r.Read && r.Error == "" {
+				refuse = append(refuse, r.Reader)
+			}
+		}
+		if len(refuse) > 0 {
+			f.Message += " Here " + list(refuse) + map[bool]string{true: " refuses it.", false: " refuse it."}[len(refuse) == 1]
+		}
 		if !in.Look.Paper.None {
 			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
 		}
@@ -393,11 +402,20 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 const (
 	leastCore   = 0.7
 	leastMiddle = 0.8
+	leastRing   = 0.75 // of a module: the ratio's own tolerance is half a module each way, of which print takes the rest
 )
 
 // eyesRule says what an eye's form costs.
 func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	middle, off := layout.CoreShare(in.Look)
+	if ring := layout.RingShare(in.Look); ring < leastRing-1e-9 {
+		f := Finding{Code: "eye.ring", Severity: SeverityCare,
+			Message: fmt.Sprintf("Readers find a code by its eyes, whose ring is a module thick. Built of these modules it is %s of that across its middle; readers need %s or more.", measure.Number(ring*100, 0)+" %", measure.Number(leastRing*100, 0)+" %")}
+		if in.Look.Eyes.Own == [3]bool{} {
+			f.Fix = &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}
+		}
+		return []Finding{f}
+	}
 	if off >= leastCore && middle >= leastMiddle-1e-9 && max(middle, off) <= 1.15 {
 		return nil
 	}

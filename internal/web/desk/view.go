@@ -62,7 +62,8 @@ type View struct {
 	EyeInks    []Field
 
 	Inks                []Field // of the modules
-	Stops               []Act   // what can be done with the colours of a gradient
+	Reverse             []Act
+	Stops               []Act // what can be done with the colours of a gradient
 	EachEye             [3]EachEye
 	Mark                []Field
 	MarkShape, MarkLine string
@@ -302,6 +303,7 @@ func (v *View) wears(b builder) {
 	}
 	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
 	v.inkFields(b)
+	v.Reverse = reversing(b)
 	v.formFields(b)
 	v.markFields(b)
 	if !l.Plain() {

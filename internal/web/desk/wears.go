@@ -99,6 +99,19 @@ func (v *View) stops(b builder) {
 	}
 }
 
+// reversing swaps ink and paper: light on dark, or back.
+func reversing(b builder) (out []Act) {
+	l := b.c.Made.Job.Look
+	if l.Paper.None || !l.Shade.None() {
+		return nil
+	}
+	label := "Reverse: light on dark"
+	if l.Ink.Luminance() > l.Paper.Colour.Luminance() {
+		label = "Back to dark on light"
+	}
+	return []Act{{b.c.ID, label, forms.PatchText(patch.Patch{{Op: "add", Path: "/look/ink", Value: l.Paper.Colour}, {Op: "add", Path: "/look/paper", Value: l.Ink}})}}
+}
+
 // EachEye is one eye with a form of its own.
 type EachEye struct {
 	CodeID, Name string
