@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
 
 	"sodrik/internal/core/proof"
 	"sodrik/internal/standin"
@@ -69,6 +70,14 @@ func TestAccessibility(t *testing.T) {
 			checkAxe(t, p, axe, "desk before "+stub)
 			p.MustElement("[data-stub=" + stub + "]").MustClick()
 		}
+	})
+	look(a.demoCode(t, "Sowing guide"), "mark and damage", func(p *rod.Page) {
+		x, y := at(p, "mark")
+		p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
+		checkAxe(t, p, axe, "the mark held")
+		p.MustElementR("summary", "Eyes:").MustClick()
+		p.MustElement(".views button:last-child").MustClick()
+		hasText(t, p, "#damage", "Hatched is what the mark takes")
 	})
 	look(stop, "desk with findings", func(p *rod.Page) { verdictIs(t, p, proof.Stop) })
 	look("/nowhere", "failure", nil)

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
 )
 
 var shots = flag.String("screenshots", "", "folder to write pictures of the main views to")
@@ -37,16 +38,25 @@ func TestScreenshots(t *testing.T) {
 			hasText(t, p, "#e-f-content-password", "phones will not join")
 		}},
 		{"desk-contact", a.demoCode(t, "tamsin"), nil},
-		{"desk-event", a.demoCode(t, "bulb fair, date"), nil},
 		{"desk-place", a.demoCode(t, "way to the show"), nil},
-		{"desk-sepa", a.demoCode(t, "wholesale"), nil},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 		{"desk-product", a.demoCode(t, "sweet pea matucana"), nil},
 		{"identifiers", "/identifiers", func(p *rod.Page) {
 			fill(p, "#identifiers-text", "9521234500018\n9521234500019\n(01)09521234500018(10)A1209(17)271331\nhttps://id.marrowby.example/01/9521234500018/10/A1209")
 			hasText(t, p, "#judged", "4 identifiers, 2 wrong")
 		}},
-		{"desk-wears", a.demoCode(t, "foxglove"), func(p *rod.Page) { p.MustElement("[data-stub=wears]").MustClick() }},
+		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {
+			x, y := at(p, "mark")
+			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
+		}},
+		{"desk-eye", a.demoCode(t, "foxglove"), func(p *rod.Page) {
+			x, y := at(p, "eye-1")
+			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
+		}},
+		{"desk-damage", a.demoCode(t, "sowing guide"), func(p *rod.Page) {
+			p.MustElement("[data-stub=wears]").MustClick()
+			p.MustElement(`.views button:last-child`).MustClick()
+		}},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},
 		{"history", a.demoCode(t, "aldous"), func(p *rod.Page) {

@@ -56,6 +56,31 @@ func write(t *testing.T, name, text string) string {
 const gate = `{"name":"Gate poster","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b"},
 	"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"card","medium":"business-card"}]}`
 
+// TestMarkFile: on the command line a mark may be a file beside the job; it is drawn, and what is wrong with it is a problem of the field.
+func TestMarkFile(t *testing.T) {
+	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"mark":{"source":"logo.svg"}}}`)
+	logo := filepath.Join(filepath.Dir(job), "logo.svg")
+	if code, _, errs := sodrik(t, "", "encode", job); code != 2 || !strings.HasPrefix(errs, "look.mark.source: cannot be read") {
+		t.Errorf("without its file: %d %s", code, errs)
+	}
+	if err := os.WriteFile(logo, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4" fill="#a8321f"/></svg>`), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	code, out, errs := sodrik(t, "", "draw", job, "-o", "-", "-format", "svg")
+	if code != 0 || !strings.Contains(out, "#a8321f") {
+		t.Errorf("%d %s %.200s", code, errs, out)
+	}
+	if code, out, _ = sodrik(t, "", "encode", job); code != 0 || !strings.Contains(out, `"reserve"`) {
+		t.Errorf("%d %.200s", code, out)
+	}
+	if err := os.WriteFile(logo, nil, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if code, _, errs := sodrik(t, "", "draw", job, "-o", "-", "-format", "svg"); code != 2 || !strings.HasPrefix(errs, "look.mark.source: is empty") {
+		t.Errorf("an empty file: %d %s", code, errs)
+	}
+}
+
 // TestEncodeKinds: the payload of every kind.
 func TestEncodeKinds(t *testing.T) {
 	for content, want := range map[string]string{

@@ -152,6 +152,36 @@ func TestStateless(t *testing.T) {
 	}
 }
 
+// TestAssets: an upload is named by what is kept of it, and jobs of its workspace wear it.
+func TestAssets(t *testing.T) {
+	s := open(t)
+	const logo = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 20"><script>alert(1)</script><path d="M0 0H30V20H0z" fill="#12594a"/></svg>`
+	a, _ := expect[Asset](s, 201, "POST", "/assets?name=logo.svg", logo)
+	if !strings.HasPrefix(a.Source, "asset:sha256-") || a.Name != "logo.svg" || a.Aspect != 1.5 || len(a.Left) != 1 {
+		t.Errorf("%+v", a)
+	}
+	if again, _ := expect[Asset](s, 201, "POST", "/assets?name=logo.svg", logo); again.Source != a.Source {
+		t.Errorf("the same file is kept as %s and %s", a.Source, again.Source)
+	}
+	marked := strings.Replace(gate, `"look":{`, `"look":{"mark":{"source":"`+a.Source+`","width":0.2},`, 1)
+	if !strings.Contains(marked, a.Source) {
+		marked = strings.Replace(gate, `"placements"`, `"look":{"mark":{"source":"`+a.Source+`","width":0.2}},"placements"`, 1)
+	}
+	e, _ := expect[compose.Encoded](s, 200, "POST", "/encode", marked)
+	if e.Mark == nil || e.Mark.Reserve < 0.35 || len(e.Mark.Blocks) == 0 {
+		t.Errorf("%+v", e.Mark)
+	}
+	if w := s.send("POST", "/draw?format=svg", marked); w.Code != 200 || !strings.Contains(w.Body.String(), "#12594a") || strings.Contains(w.Body.String(), "script") {
+		t.Errorf("drawn: %d %s", w.Code, w.Body)
+	}
+	for body, says := range map[string]string{"": "is empty", "GIF89a": "is a GIF", "words": "is none of"} {
+		if d, _ := expect[Details](s, 422, "POST", "/assets", body); !strings.Contains(fmt.Sprint(d), says) {
+			t.Errorf("%q: %+v", body, d)
+		}
+	}
+	expect[Details](s, 422, "POST", "/encode", strings.Replace(marked, a.Source, "asset:sha256-0", 1))
+}
+
 func TestCodes(t *testing.T) {
 	s := open(t)
 	made, w := expect[Code](s, 201, "POST", "/codes", `{"campaign":"Bulb Fair 2027","job":`+gate+`}`)

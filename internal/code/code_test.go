@@ -57,6 +57,53 @@ func edit(t *testing.T, s *Store, id, path, text, tab string, seq int64) *Code {
 	return c
 }
 
+// TestUploads: an upload belongs to its workspace; a code wears it, tries change nothing, and what is not there is a problem of the draft
+// beside the last good state.
+func TestUploads(t *testing.T) {
+	s, _ := open(t)
+	logo := []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4"/></svg>`)
+	a, err := s.Upload(t.Context(), ws, `C:\\marks\\seed.svg`, logo)
+	if err != nil || a.Name != "seed.svg" {
+		t.Fatal(a, err)
+	}
+	if _, err := s.Upload(t.Context(), ws, "x", nil); err == nil {
+		t.Error("an empty file was kept")
+	} else if list, ok := IsProblem(err); !ok || list[0].Field != "/file" {
+		t.Error(err)
+	}
+	if list, err := s.Uploads(t.Context(), ws); err != nil || len(list) != 1 || list[0].Art == nil {
+		t.Errorf("%+v %v", list, err)
+	}
+	if list, err := s.Uploads(t.Context(), "other"); err != nil || len(list) != 0 {
+		t.Errorf("another workspace sees %+v %v", list, err)
+	}
+	if _, ok := s.Assets(t.Context(), "other")(a.Source); ok {
+		t.Error("another workspace wears it")
+	}
+	id := create(t, s, "Marked", "marrowby.example/marked")
+	tried, err := s.Try(t.Context(), ws, id, "/look/mark/source", a.Source)
+	if err != nil || tried.Made.Mark == nil {
+		t.Fatal(err)
+	}
+	if c, _ := s.Get(t.Context(), ws, id); c.Made.Mark != nil || c.Rev != 0 {
+		t.Error("trying changed the code")
+	}
+	if _, err := s.Try(t.Context(), ws, id, "/look/mark/source", "icon:nothing"); err == nil {
+		t.Error("what cannot be made was tried")
+	}
+	c := edit(t, s, id, "/look/mark/source", a.Source, "tab", 1)
+	if c.Made.Mark == nil || c.Undo != "mark to an upload" {
+		t.Errorf("%v, undo %q", c.Problems, c.Undo)
+	}
+	c = edit(t, s, id, "/look/mark/source", "asset:sha256-00", "tab2", 1)
+	if len(c.Problems) != 1 || c.Problems[0].Field != "/look/mark/source" || c.Made.Mark == nil {
+		t.Errorf("%v, last good %v", c.Problems, c.Made.Mark)
+	}
+	if c = edit(t, s, id, "/look/mark/source", "", "tab3", 1); len(c.Problems) != 0 || c.Made.Mark != nil {
+		t.Errorf("%v %v", c.Problems, c.Made.Mark)
+	}
+}
+
 func TestEditUndoRedo(t *testing.T) {
 	s, clock := open(t)
 	id := create(t, s, "Gate poster", "marrowby.example/fair")

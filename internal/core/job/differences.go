@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 )
@@ -118,6 +119,14 @@ func leaves(j *Job) map[string]leaf {
 // valueText writes a value the way it is typed.
 func valueText(path string, v any) string {
 	s := fmt.Sprint(v)
+	switch path {
+	case "/look/mark/source":
+		return look.MarkName(s)
+	case "/look/mark/width", "/look/mark/x", "/look/mark/y", "/look/mark/reserve":
+		if f, ok := measure.ParseDecimal(s); ok {
+			return measure.Number(f*100, 1) + " %"
+		}
+	}
 	if f, ok := measure.ParseDecimal(s); ok && strings.HasSuffix(path, "_mm") {
 		return measure.Number(f, 2) + " mm"
 	}

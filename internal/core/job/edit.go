@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -371,6 +372,12 @@ func Words(path, typed string) string {
 		return f.words + " changed"
 	}
 	typed = strings.TrimSpace(typed)
+	switch {
+	case path == "/look/mark/source" && typed != "":
+		typed = look.MarkName(typed)
+	case path == "/look/mark/width" && typed != "", path == "/look/mark/reserve" && typed != "":
+		typed = strings.TrimRight(typed, " %") + " %"
+	}
 	if r := []rune(typed); len(r) > 40 {
 		typed = string(r[:39]) + "…"
 	}

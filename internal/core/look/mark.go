@@ -79,3 +79,17 @@ func (m Mark) json() map[string]any {
 	}
 	return out
 }
+
+// MarkName is what a source is called: an icon by its name.
+func MarkName(source string) string {
+	name, isIcon := strings.CutPrefix(source, "icon:")
+	switch {
+	case source == "":
+		return "none"
+	case isIcon:
+		return strings.ReplaceAll(name, "-", " ")
+	case strings.HasPrefix(source, "data:"):
+		return "a picture in the job"
+	}
+	return "an upload"
+}

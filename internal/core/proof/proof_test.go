@@ -98,6 +98,12 @@ func TestFindings(t *testing.T) {
 		{"exactly a tenth", jobFor("", 150, 1500, "coated"), "", proof.Safe},
 		{"too near", jobFor("", 160, 150, "coated"), "distance.near", proof.Care},
 		{"nearer than a lens focuses", jobFor("", 20, 60, "coated"), "distance.focus", proof.Care},
+		{"a mark that leaves enough", jobFor(`,"look":{"mark":{"source":"icon:sprout"}}`, 160, 1500, "coated"), "", proof.Safe},
+		{"a mark that leaves little", jobFor(`,"symbol":{"max_version":3},"look":{"mark":{"source":"icon:sprout","width":0.25,"reserve":0.1}}`, 160, 1500, "coated"), "mark.reserve", proof.Care},
+		{"a mark on the timing", jobFor(`,"symbol":{"min_version":7,"level":"H"},"look":{"mark":{"source":"icon:sprout","width":0.1,"y":0.15}}`, 160, 1500, "coated"), "mark.timing", proof.Care},
+		{"rings of thin modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "eye.ring", proof.Care},
+		{"rings of full modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.8},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "", proof.Safe},
+		{"a core with notches", jobFor(`,"look":{"eyes":{"core":{"motif":"ticket"}}}`, 160, 1500, "coated"), "eye.core", proof.Care},
 		{"left over and insecure", `{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
 	} {
 		m := make(t, c.job)

@@ -59,20 +59,6 @@ func uploadsOf(list []code.Asset) (out []Choice) {
 	return out
 }
 
-// markName is what a source is called.
-func markName(source string) string {
-	name, isIcon := strings.CutPrefix(source, "icon:")
-	switch {
-	case source == "":
-		return "none"
-	case isIcon:
-		return strings.ReplaceAll(name, "-", " ")
-	case strings.HasPrefix(source, "data:"):
-		return "a picture in the job"
-	}
-	return "an upload"
-}
-
 // markFields are those of the mark.
 func (v *View) markFields(b builder) {
 	m := b.c.Made
@@ -80,8 +66,8 @@ func (v *View) markFields(b builder) {
 	v.MarkLine, v.Icons = "none", drawings("")
 	mark := m.Job.Look.Mark
 	if m.Mark != nil {
-		source.Choices = []Choice{{Value: mark.Source, Words: markName(mark.Source), Picture: thumb(m.Mark.Art)}}
-		v.MarkLine = fmt.Sprintf("%s, %s", markName(mark.Source), share(m.Mark.Look.Width))
+		source.Choices = []Choice{{Value: mark.Source, Words: look.MarkName(mark.Source), Picture: thumb(m.Mark.Art)}}
+		v.MarkLine = fmt.Sprintf("%s, %s", look.MarkName(mark.Source), share(m.Mark.Look.Width))
 	}
 	v.Mark = []Field{source}
 	v.MarkShape = "none"
@@ -131,13 +117,17 @@ func share(f float64) string { return measure.Number(f*100, 1) + " %" }
 
 // icons answers a search for icons.
 func (h *Handler) icons(w http.ResponseWriter, r *http.Request) {
-	v := View{ID: chi.URLParam(r, "id"), Icons: drawings(r.FormValue("q"))}
+	v := View{Icons: drawings(r.FormValue("q"))}
 	ui.Render(w, http.StatusOK, pages, "icons", v)
 }
 
 // upload takes in a file and lays it into the code.
 func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 	id, workspace := chi.URLParam(r, "id"), ui.Workspace(r)
+	if _, err := h.Store.Get(r.Context(), workspace, id); err != nil { // before a file is taken in for nothing
+		ui.Fail(w, r, err)
+		return
+	}
 	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
 	file, header, err := r.FormFile("file")
 	if err != nil {
