@@ -23,7 +23,7 @@ func drawing(b *testing.B) *scene.Scene {
 	if err != nil {
 		b.Fatal(err)
 	}
-	return layout.Draw(s, look.Default(), 4, 160)
+	return layout.Draw(s, look.Default(), 4, 160, nil)
 }
 
 func BenchmarkRasterise(b *testing.B) {
