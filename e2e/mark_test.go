@@ -62,7 +62,7 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 	until(t, p, "the mark elsewhere", `() => { const [x, y] = document.getElementById("f-look-mark-place").value.split(", ").map(Number); const n = Number(document.getElementById("parts").dataset.size); const on = (f) => Math.abs(f * n / 50 - Math.round(f * n / 50)) < 0.01; return x > 52 && y > 52 && on(x) && on(y); }`)
 	was := p.MustEval(`() => document.getElementById("f-look-mark-width").value`).Str()
-	until(t, p, "its handle", `() => document.querySelector(".handle").getBoundingClientRect().width > 0`)
+	until(t, p, "the picture as far as the field, and the handle", `() => { const [x] = document.getElementById("f-look-mark-place").value.split(", ").map(Number), d = document.getElementById("parts").dataset, m = document.querySelector("[data-part=mark]"); const at = (Number(m.getAttribute("x")) + m.getAttribute("width") / 2 - d.left) / d.unit / d.size * 100; return Math.abs(at - x) < 0.1 && document.querySelectorAll(".htmx-request").length === 0 && document.querySelector(".handle").getBoundingClientRect().width > 0; }`)
 	x, y = at(p, "mark-size")
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)

@@ -298,9 +298,9 @@ document.addEventListener("alpine:init", () => {
     },
     which(eye) { this.eye = eye; hold(eye === "all" ? "" : "eye-" + eye); },
     init() { const kept = store.getItem("stub"); if (this.$root.querySelector("[data-stub='" + kept + "']")) this.stub = kept; this.follow(); },
-    follow() { this.view = this.stub === "reads" && document.querySelector("#camera img") ? "camera" : "flat"; store.setItem("stub", this.stub); },
+    follow() { this.view = this.stub === "reads" && document.getElementById("camera-form") ? "camera" : "flat"; store.setItem("stub", this.stub); lookThrough(); },
     go(name) { this.stub = name; this.follow(); },
-    see(name) { this.view = name; },
+    see(name) { this.view = name; lookThrough(); },
     toggleRemarks() { this.shown = !this.shown; },
     key(e) {
       if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;
@@ -373,7 +373,12 @@ function hold(part) {
   document.querySelectorAll("#parts .part").forEach((p) => p.classList.toggle("held", p.dataset.part === part));
   document.querySelector(".sheet")?.classList.toggle("holds-mark", part === "mark");
 }
+// lookThrough has the camera look again, where it is in view.
+// It waits a moment for the view to be there, not for a frame, which a tab behind others does not draw.
+const lookThrough = () => setTimeout(() => { const f = document.getElementById("camera-form"); if (f && f.offsetParent) window.htmx?.trigger(f, "redrawn"); }, 20);
+document.addEventListener("reset", (e) => { if (e.target.id === "camera-form") setTimeout(() => { e.target.querySelectorAll("output").forEach((o) => { o.textContent = o.previousElementSibling.value + o.dataset.unit; }); lookThrough(); }); });
 function afterFill() {
+  lookThrough();
   if (held) hold(held);
   const source = document.getElementById("f-look-mark-source");
   if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));

@@ -11,6 +11,7 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 )
 
@@ -69,4 +70,25 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 	case <-ctx.Done():
 		return nil, ctx.Err()
 	}
+}
+
+// See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
+// readers. Nothing is stored.
+func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(*optics.Setup)) (*proof.Seen, optics.Setup, error) {
+	in, err := m.Proof(i)
+	if err != nil {
+		return nil, optics.Setup{}, err
+	}
+	c := proof.Usual(in)
+	adjust(&c)
+	ctx, cancel := context.WithTimeout(ctx, mostProof)
+	defer cancel()
+	select {
+	case proofSlots <- struct{}{}:
+		defer func() { <-proofSlots }()
+	case <-ctx.Done():
+		return nil, c, ctx.Err()
+	}
+	seen, err := proof.See(ctx, in, c, s.Panel, s.Now)
+	return seen, c, err
 }

@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/symbol"
@@ -168,7 +169,9 @@ func TestLeastPixels(t *testing.T) {
 			sc := layout.Draw(s, look.Default(), 4, 0, nil)
 			in := proof.Input{Symbol: s, Look: look.Default(), QuietZone: 4, Scene: sc}
 			reach := proof.Measure(in).Range
-			img, err := proof.View(in, reach[1]*2/per)
+			c := proof.Usual(in)
+			c.Distance = reach[1] * 2 / per
+			img, err := optics.Expose(sc, 1, c)
 			if err != nil {
 				t.Fatal(err)
 			}

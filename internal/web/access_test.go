@@ -51,7 +51,7 @@ var access = map[string]struct {
 	"GET /codes/{id}/damage": {forLook, false}, "POST /codes/{id}/try": {forChange, false}, "POST /codes/{id}/mark": {forChange, false}, "POST /api/v1/assets": {"", false},
 	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},
 	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false}, "POST /codes/{id}/return": {forChange, false},
-	"GET /codes/{id}/camera.png": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
+	"GET /codes/{id}/camera": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
 	"GET /codes/{id}/versions/{n}": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/{name}": {forFiles, false},
 }
 

@@ -19,6 +19,8 @@ import (
 	"strings"
 	"testing"
 
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
@@ -295,6 +297,35 @@ func TestUpright(t *testing.T) {
 				t.Error("Exif lives on")
 			}
 		}
+	}
+}
+
+// TestCMYK: a JPEG in four inks, as another program writes it, comes in with about the colours it had.
+func TestCMYK(t *testing.T) {
+	sc := &scene.Scene{Width: 20, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Place{Scale: 1}, Fill: ink.White}, {Path: scene.Rectangle(0, 0, 10, 10), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 168, G: 50, B: 31}}}}
+	file := filepath.Join(t.TempDir(), "a.pdf")
+	if err := os.WriteFile(file, pdf.Encode(sc, export.Meta{}), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	out := strings.TrimSuffix(file, ".pdf")
+	if b, err := exec.Command("pdftoppm", "-jpegcmyk", "-singlefile", "-r", "100", file, out).CombinedOutput(); err != nil {
+		t.Fatalf("%v %s", err, b)
+	}
+	data, err := os.ReadFile(out + ".jpg")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if config, err := jpeg.DecodeConfig(bytes.NewReader(data)); err != nil || config.ColorModel != color.CMYKModel {
+		t.Fatalf("the outside program wrote no CMYK: %v %v", config.ColorModel, err)
+	}
+	a, err := Read(data)
+	if err != nil || len(a.Left) != 1 || !strings.Contains(a.Left[0], "CMYK") {
+		t.Fatal(a, err)
+	}
+	p := a.Items[0].Picture.Pixels
+	red, white := p.NRGBAAt(p.Rect.Dx()/4, p.Rect.Dy()/2), p.NRGBAAt(p.Rect.Dx()*3/4, p.Rect.Dy()/2)
+	if red.R < 120 || red.G > 90 || red.B > 90 || white.R < 245 || white.G < 245 || white.B < 245 {
+		t.Errorf("red is %v, white %v", red, white)
 	}
 }
 

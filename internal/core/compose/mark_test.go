@@ -201,7 +201,7 @@ func randomLook(rng *rand.Rand) string {
 	return fmt.Sprintf(`{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{%s,"facing":%q,"alignment":%q,"each":[{},{%s}]}%s}`, ink, pick(look.Joins...), c(), 0.5+0.5*c(), pick(motifs...), eyes(), pick(look.Facings...), pick("modules", "eyes"), eyes(), mark)
 }
 
-var manyLooks = flag.Int("looks", 300, "how many looks TestAnyLook draws; all of 3,000 held when it was written")
+var manyLooks = flag.Int("looks", 120, "how many looks TestAnyLook draws; all of 3,000 held when it was written")
 
 // TestAnyLook: whatever is worn, outlines are closed, do not overlap, lie in the symbol, and the patterns that readers measure by keep
 // their middles, but for what makes room for the mark.

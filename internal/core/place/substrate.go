@@ -9,20 +9,21 @@ type Substrate struct {
 	// figures: spread of ink on both sides of an edge (about 0.03 mm coated, 0.05 uncoated, 0.08 newsprint and kraft) kept
 	// under a fifth of the module, and one thread or one head dot where that is coarser.
 	LeastModule float64
-	Spread      string // why, in words
-	Screen      bool   // light comes from it; no ink
+	Spread      string  // why, in words
+	Screen      bool    // light comes from it; no ink
+	Gain        float64 // by how many millimetres dark edges spread, each side
 }
 
 // Substrates, the first being the default.
 var Substrates = []Substrate{
-	{"coated", "coated paper", 0.30, "ink spreads about 0.03 mm at each edge", false},
-	{"uncoated", "uncoated paper", 0.45, "ink spreads about 0.05 mm at each edge", false},
-	{"newsprint", "newsprint", 0.70, "ink spreads about 0.08 mm at each edge", false},
-	{"kraft", "kraft board", 0.70, "ink spreads about 0.08 mm at each edge", false},
-	{"film", "film", 0.40, "flexo plates squeeze ink about 0.04 mm past each edge", false},
-	{"textile", "textile", 1.00, "one thread is about 0.3 mm wide", false},
-	{"thermal", "thermal label", 0.375, "a 203 dpi head prints dots of 0.125 mm", false},
-	{"screen", "screen", 0.50, "a screen pixel is about 0.25 mm wide", true},
+	{"coated", "coated paper", 0.30, "ink spreads about 0.03 mm at each edge", false, 0.03},
+	{"uncoated", "uncoated paper", 0.45, "ink spreads about 0.05 mm at each edge", false, 0.05},
+	{"newsprint", "newsprint", 0.70, "ink spreads about 0.08 mm at each edge", false, 0.08},
+	{"kraft", "kraft board", 0.70, "ink spreads about 0.08 mm at each edge", false, 0.08},
+	{"film", "film", 0.40, "flexo plates squeeze ink about 0.04 mm past each edge", false, 0.04},
+	{"textile", "textile", 1.00, "one thread is about 0.3 mm wide", false, 0.1},
+	{"thermal", "thermal label", 0.375, "a 203 dpi head prints dots of 0.125 mm", false, 0.03},
+	{"screen", "screen", 0.50, "a screen pixel is about 0.25 mm wide", true, 0},
 }
 
 // SubstrateOf finds a substrate by its key.

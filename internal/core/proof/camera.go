@@ -78,12 +78,6 @@ func expose(in Input, pixels int, ground, blur float64) (*image.Gray, error) {
 	return raster.Gray(y, v.Width), nil
 }
 
-// View is the picture that a camera has from distance millimetres, the code alone, for people to look at.
-func View(in Input, distance float64) (*image.Gray, error) {
-	pixels := int(math.Round(in.Scene.Width / max(distance, reach(in)[0]) * focalLength))
-	return expose(in, max(8, min(pixels, frameLines)), groundOf(in), 0.45)
-}
-
 // groundOf is the luminance around the code: the placement's background, else the paper, else white.
 func groundOf(in Input) float64 {
 	switch {

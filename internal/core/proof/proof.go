@@ -120,23 +120,11 @@ func Prove(ctx context.Context, in Input, panel Panel, now func() time.Time) (*P
 		return nil, err
 	}
 	for _, f := range frames {
-		for _, r := range panel.Readers {
-			start := now()
-			found, err := r.Read(ctx, f.image)
-			if ctx.Err() != nil {
-				return nil, ctx.Err()
-			}
-			reading := Reading{Reader: r.Name(), Family: r.Family(), Condition: f.name, MS: float64(now().Sub(start).Microseconds()) / 1000}
-			switch {
-			case err != nil:
-				reading.Error = err.Error()
-			case len(found) == 1 && found[0] == in.Payload:
-				reading.Read = true
-			case len(found) > 0:
-				reading.Payload = found[0]
-			}
-			p.Readings = append(p.Readings, reading)
+		read, err := ask(ctx, in, panel, f, now)
+		if err != nil {
+			return nil, err
 		}
+		p.Readings = append(p.Readings, read...)
 	}
 	p.Findings = findings(in, p, panel)
 	p.Verdict = verdict(in, p)
@@ -144,6 +132,28 @@ func Prove(ctx context.Context, in Input, panel Panel, now func() time.Time) (*P
 		p.Where = in.Placement.Where()
 	}
 	return p, nil
+}
+
+// ask shows one picture to every reader. Leaving through ctx gives the error of ctx.
+func ask(ctx context.Context, in Input, panel Panel, f frame, now func() time.Time) (out []Reading, err error) {
+	for _, r := range panel.Readers {
+		start := now()
+		found, err := r.Read(ctx, f.image)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		reading := Reading{Reader: r.Name(), Family: r.Family(), Condition: f.name, MS: float64(now().Sub(start).Microseconds()) / 1000}
+		switch {
+		case err != nil:
+			reading.Error = err.Error()
+		case len(found) == 1 && found[0] == in.Payload:
+			reading.Read = true
+		case len(found) > 0:
+			reading.Payload = found[0]
+		}
+		out = append(out, reading)
+	}
+	return out, nil
 }
 
 func verdict(in Input, p *Proof) Verdict {

@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"image/png"
 	"net/http"
 	"slices"
 	"strconv"
@@ -22,7 +21,6 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/proof"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -57,7 +55,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/history", h.history)
 	look.Get("/codes/{id}/compare", h.compare)
 	change.Post("/codes/{id}/return", h.goBack)
-	look.Get("/codes/{id}/camera.png", h.camera)
+	look.Get("/codes/{id}/camera", h.camera)
 	look.Get("/codes/{id}/picture/{name}", h.picture)
 	change.Post("/codes/{id}/ship", h.ship)
 	files.Get("/codes/{id}/versions/{n}", h.version)
@@ -300,38 +298,6 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	ui.Render(w, http.StatusOK, pages, "issued", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
-}
-
-// camera is what a phone's camera has in its picture from the placement's distance.
-func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	i := placeOf(c, r.URL.Query().Get("place"))
-	in, err := c.Made.Proof(i)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	distance := 300.0
-	if in.Placement != nil {
-		distance = float64(in.Placement.Distance)
-	}
-	img, err := proof.View(in, distance)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	var b bytes.Buffer
-	if err := png.Encode(&b, img); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	w.Header().Set("Content-Type", "image/png")
-	w.Header().Set("Cache-Control", "private, max-age=3600") // the address carries the revision
-	w.Write(b.Bytes())
 }
 
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that

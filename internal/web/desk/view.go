@@ -63,7 +63,8 @@ type View struct {
 
 	Inks                []Field // of the modules
 	Reverse             []Act
-	Stops               []Act // what can be done with the colours of a gradient
+	Sliders             []Slider // of the camera
+	Stops               []Act    // what can be done with the colours of a gradient
 	EachEye             [3]EachEye
 	Mark                []Field
 	MarkShape, MarkLine string
@@ -134,7 +135,7 @@ func (b builder) field(path, kind, label string) Field {
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c}
 	m := c.Made
-	v := View{ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: place.Media}
+	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: place.Media}
 	v.Chip = chip(c)
 	v.NameField = b.field("/name", "text", "Name")
 	if v.NameField.Value == "" {

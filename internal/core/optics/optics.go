@@ -1,0 +1,85 @@
+// Package optics is a model of what stands between a drawing and the picture that a camera has of it: ink spreads, paper is worn, the
+// camera stands at a distance and askew, light is weak, uneven or glaring, lens and hand blur, the sensor has noise. It is deterministic:
+// the same scene, setup and seed give the same pixels. It does not judge anything.
+//
+// Lengths are millimetres, angles degrees, light is relative: 1 is an office.
+package optics
+
+import (
+	"fmt"
+	"image"
+	"math"
+
+	"sodrik/internal/core/raster"
+	"sodrik/internal/core/scene"
+)
+
+// Camera is a pin-hole with square pixels.
+type Camera struct {
+	Name  string
+	Lines int     // pixels along its shorter side
+	Focal float64 // pixels
+}
+
+// Phone is a common phone's video frame: a lens that frames like 26 mm on 36 × 24 mm sees 24/26 of the distance along its short side, and
+// readers work on frames of 1,080 lines.
+var Phone = Camera{"a phone's video frame of 1,080 lines", 1080, 1080 * 26.0 / 24}
+
+// Setup is the circumstances. The zero value of all but Camera and Distance is ideal: nothing spreads, tilts, blurs or is worn.
+type Setup struct {
+	Camera   Camera
+	Distance float64 // from the lens to the middle of the code
+
+	TiltX, TiltY float64 // top and side leaning back, below 85
+	Turn         float64 // about the line of sight
+	Radius       float64 // of an upright cylinder it is wrapped around, bulging to the camera; 0 is flat
+	ShiftX       float64 // pixels, parts of one: where the code lies on the sensor
+	ShiftY       float64
+
+	Gain float64 // by how far dark edges spread, each side
+
+	Level  float64 // of light; 0 counts as 1, dusk is about 0.02
+	Uneven float64 // share of light lost towards one side, 0 to 1
+	Glare  float64 // strength of a band of mirrored light, 0 to 1
+	Shade  float64 // share of light taken away by a shadow across half of it, 0 to 1
+
+	Blur   float64 // standard deviation on the object, from being out of focus
+	Motion float64 // way of the hand during the exposure, on the object
+
+	Wear float64 // share of the code's area scratched and soiled, 0 to 0.5
+	Seed uint64  // of wear and noise
+}
+
+// mostObject bounds the pixels along a side of the drawing before the camera.
+const mostObject = 2400
+
+// sharpness is the blur of lens and sensor in focus, as a standard deviation in pixels.
+const sharpness = 0.45
+
+// Expose takes the picture: the part of the frame with the code and a margin around it. ground is the luminance around the drawing.
+func Expose(s *scene.Scene, ground float64, c Setup) (*image.Gray, error) {
+	if !(c.Distance > 0) || c.Camera.Focal <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 || c.Radius < 0 {
+		return nil, fmt.Errorf("optics: nothing is seen from %g mm at tilts of %g and %g degrees", c.Distance, c.TiltX, c.TiltY)
+	}
+	v := newView(s, c)
+	perMM := c.Camera.Focal / c.Distance // pixels
+	side := max(s.Width, s.Height)
+	margin := side * 0.12
+	fine := min(3*perMM, mostObject/(side+2*margin))
+	object, err := objectOf(s, ground, fine, margin, c)
+	if err != nil {
+		return nil, err
+	}
+	r := v.frame(s, margin*0.8, c)
+	if r.Empty() {
+		return nil, fmt.Errorf("optics: the code lies outside the frame")
+	}
+	light := v.take(object, r, c, s)
+	blur := math.Hypot(sharpness, c.Blur*perMM)
+	light = gaussian(light, r.Dx(), blur)
+	if c.Motion > 0 {
+		light = smear(light, r.Dx(), c.Motion*perMM, c.Seed)
+	}
+	develop(light, c)
+	return raster.Gray(light, r.Dx()), nil
+}
