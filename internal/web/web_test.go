@@ -124,7 +124,7 @@ func TestAnswers(t *testing.T) {
 		{"GET", code, nil, 200, "b=%3C2%3E"},
 		{"GET", code + "?place=99", nil, 200, "gate"},
 		{"GET", code + "/peek", nil, 200, "Duplicate"},
-		{"GET", code + "/camera?place=0&tilt=20&wear=900&blur=x", nil, 200, "reads it in"},
+		{"GET", code + "/camera?place=0&tilt=20&wear=x&blur=-5", nil, 200, "pixels a module, in a phone"},
 		{"GET", code + "/picture/x.png", nil, 200, "PNG"},
 		{"GET", code + "/proof", nil, 200, "Print with care"},
 		{"GET", "/codes/nothere", nil, 404, "no such code"},
