@@ -11,6 +11,7 @@ import (
 // TestThroughACamera moves the circumstances with the keyboard and sees the readers' answers follow: far away and leaning back nobody reads
 // it, as its place has it everybody does.
 func TestThroughACamera(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"Seen","content":{"kind":"url","url":"marrowby.example/seen"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated"}]}`))
 	verdictIs(t, p, proof.Safe)

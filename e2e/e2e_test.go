@@ -249,10 +249,14 @@ func verdictIs(t *testing.T, p *rod.Page, v proof.Verdict) {
 	until(t, p, "verdict "+string(v), `(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`, string(v))
 }
 
+var downloading sync.Mutex
+
 // download clicks and gives the file and the name under which the browser would save it.
 func download(t *testing.T, p *rod.Page, click func()) (name string, data []byte) {
 	t.Helper()
 	dir := t.TempDir()
+	downloading.Lock() // the browser tells of all downloads alike
+	defer downloading.Unlock()
 	wait := p.Browser().WaitDownload(dir)
 	click()
 	info := wait()

@@ -62,6 +62,7 @@ func rose(when, stamp string) string {
 
 // TestEveryKind walks one journey a kind: from the clipboard to the file, an outside reader, and the handset.
 func TestEveryKind(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	for _, c := range []struct {
 		kind, text, took, says, payload string

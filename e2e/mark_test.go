@@ -26,6 +26,7 @@ func at(p *rod.Page, part string) (x, y float64) {
 // TestMarkByMouse makes a look with a gradient and a mark by the mouse alone, on the sheet where it can be, reads what it ships with
 // outside readers, and takes all of it back.
 func TestMarkByMouse(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"Marked","content":{"kind":"url","url":"marrowby.example/marked"}}`))
 	verdictIs(t, p, proof.Flat)
@@ -93,6 +94,7 @@ func TestMarkByMouse(t *testing.T) {
 
 // TestMarkByKeys does as much with the keyboard alone: the mark moved and sized by its keys, a colour typed as CMYK.
 func TestMarkByKeys(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"Marked by keys","content":{"kind":"url","url":"marrowby.example/mark-keys"}}`))
 	verdictIs(t, p, proof.Flat)
@@ -139,6 +141,7 @@ func TestMarkByKeys(t *testing.T) {
 // TestUploads: files that cannot be taken say why at the field and change nothing; one that can is laid in, cut out, and at hand in the next
 // code.
 func TestUploads(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	dir := t.TempDir()
 	file := func(name string, data []byte) string {

@@ -115,6 +115,7 @@ func TestProductJourney(t *testing.T) {
 	fill(p, "#f-content-lot", strings.Repeat("L", 21))
 	hasText(t, p, "#e-f-content-lot", "it has 1 to 20 characters")
 	fill(p, "#f-content-lot", "A/12")
+	until(t, p, "the lot taken", `() => document.getElementById("e-f-content-lot").innerText === "" && document.getElementById("line-says").innerText.includes("A/12")`)
 	p.MustElementR(".more summary", "Use by").MustClick()
 	fill(p, "#f-content-attributes-17", "30 September 2027")
 	hasText(t, p, "#h-f-content-attributes-17", "Thu 30 September 2027")

@@ -11,6 +11,7 @@ import (
 
 // TestFormsByMouse dresses a code by clicks alone and has outside readers read what it ships.
 func TestFormsByMouse(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"Dressed","content":{"kind":"url","url":"marrowby.example/dressed"}}`))
 	verdictIs(t, p, proof.Flat)
@@ -58,6 +59,7 @@ func undoAll(t *testing.T, p *rod.Page) (steps int) {
 
 // TestFormsByKeys does the same with the keyboard: a slide by its arrows, a form by Enter.
 func TestFormsByKeys(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"By keys","content":{"kind":"url","url":"marrowby.example/by-keys"}}`))
 	verdictIs(t, p, proof.Flat)
