@@ -6,19 +6,22 @@ import (
 	"slices"
 
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/core/symbol/decode"
 )
 
-// The camera of the proof: the main camera of a common phone, as a pin-hole. A lens that frames like a 26 mm lens on a
-// 36 × 24 mm sensor sees 24/26 of the distance along its short side; readers work on video frames of 1080 lines.
+// The camera of the proof is a phone's.
+var (
+	frameLines  = float64(optics.Phone.Lines)
+	focalLength = optics.Phone.Focal // in pixels
+)
+
 const (
-	frameLines  = 1080
-	focalLength = frameLines * 26.0 / 24 // in pixels
-	closeFocus  = 80.0                   // mm; nearer, the lens does not get sharp
-	fills       = 0.9                    // a code may take this share of the short side
-	leastPixels = 2.0                    // a module, below which readers begin to fail; see TestLeastPixels in readers
+	closeFocus  = 80.0 // mm; nearer, the lens does not get sharp
+	fills       = 0.9  // a code may take this share of the short side
+	leastPixels = 2.0  // a module, below which readers begin to fail; see TestLeastPixels in readers
 )
 
 // mostFrame bounds a frame's side: 550 × 550 is about 0.3 megapixels, enough for 3 pixels a module in version 40.
@@ -44,15 +47,15 @@ func conditions(in Input) ([]frame, error) {
 	ground := groundOf(in)
 	frames := []frame{{"picture", in.File}}
 	modules := in.Symbol.Size + 2*in.QuietZone
-	outlines, err := expose(in, modules*max(2, min(8, mostFrame/modules)), ground, 0)
+	outlines, err := expose(in, modules*max(2, min(8, mostFrame/modules)), ground)
 	if err != nil {
 		return nil, err
 	}
 	frames = append(frames, frame{"outlines", outlines})
 	if in.Placement != nil {
-		distance := max(float64(in.Placement.Distance), reach(in)[0])
-		pixels := int(math.Round(in.Scene.Width / distance * focalLength))
-		view, err := expose(in, max(8, min(pixels, max(mostFrame, modules*3))), ground, 0.45)
+		usual := Usual(in)
+		usual.Distance = max(usual.Distance, reach(in)[0])
+		view, err := through(in, usual)
 		if err != nil {
 			return nil, err
 		}
@@ -61,19 +64,13 @@ func conditions(in Input) ([]frame, error) {
 	return frames, nil
 }
 
-// expose takes the scene in pixels pixels, off the pixel grid where it is blurred, with a margin of ground around it.
-func expose(in Input, pixels int, ground, blur float64) (*image.Gray, error) {
+// expose takes the scene in pixels pixels, with a margin of ground around it.
+func expose(in Input, pixels int, ground float64) (*image.Gray, error) {
 	margin := max(8, pixels/20)
 	v := raster.View{Width: pixels + 2*margin, Height: pixels + 2*margin, Scale: float64(pixels) / in.Scene.Width, X: float64(margin), Y: float64(margin)}
-	if blur > 0 {
-		v.X, v.Y = v.X+0.37, v.Y+0.61
-	}
 	y, err := raster.Luminance(in.Scene, v, ground)
 	if err != nil {
 		return nil, err
-	}
-	if blur > 0 {
-		y = soften(y, v.Width, blur)
 	}
 	return raster.Gray(y, v.Width), nil
 }
@@ -102,33 +99,6 @@ func paperOf(in Input) ink.Colour {
 
 // contrast is that of the ink which differs least: an eye in a pale ink of its own is as lost as pale modules.
 func contrast(in Input) float64 { return ink.Contrast(in.Look.Palest().Colour, paperOf(in)) }
-
-// soften blurs with a Gaussian of sigma pixels, rows then columns: the spread of lens and sensor.
-func soften(y []float64, width int, sigma float64) []float64 {
-	const reach = 2
-	var kernel [2*reach + 1]float64
-	sum := 0.0
-	for i := range kernel {
-		d := float64(i - reach)
-		kernel[i] = math.Exp(-d * d / (2 * sigma * sigma))
-		sum += kernel[i]
-	}
-	height := len(y) / width
-	pass := func(src []float64, step, limit int, index func(i int) int) []float64 {
-		out := make([]float64, len(src))
-		for i := range src {
-			at, v := index(i), 0.0
-			for k, w := range kernel {
-				j := min(max(at+k-reach, 0), limit-1)
-				v += w * src[i+(j-at)*step]
-			}
-			out[i] = v / sum
-		}
-		return out
-	}
-	y = pass(y, 1, width, func(i int) int { return i % width })
-	return pass(y, width, height, func(i int) int { return i / width })
-}
 
 // Figures are what follows without any reader.
 type Figures struct {

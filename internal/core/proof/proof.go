@@ -1,8 +1,9 @@
 // Package proof tells before printing whether a code will scan: what readers make of the pixels, under which conditions,
 // what was found, and the verdict. Readers are given to it; it runs none of its own.
 //
-// This first part covers the files as they would be handed over and the view from the placement's distance under even
-// light. Blur from print, tilt, uneven light and wear are not simulated, and no parameter of ISO/IEC 15415 is graded.
+// This first part covers the files as they would be handed over and the view from the placement's distance, in its light, printed as its
+// substrate lets ink spread. Tilt, uneven light and wear can be looked at (See) and do not count yet, and no parameter of ISO/IEC 15415 is
+// graded.
 package proof
 
 import (

@@ -34,17 +34,23 @@ func Usual(in Input) optics.Setup {
 // mostLooked bounds the side of a picture that readers are handed here, as a camera's frame is cropped to what matters.
 const mostLooked = 700
 
-// See takes one picture under a setup and shows it to every reader. It is for looking; no verdict follows from it.
-func See(ctx context.Context, in Input, c optics.Setup, panel Panel, now func() time.Time) (*Seen, error) {
-	module := in.Scene.Width / modulesOf(in)
-	if least := in.Scene.Width * 1.3 * c.Camera.Focal / mostLooked; c.Distance < least && in.Scene.Width > 0 { // near enough that more pixels tell nothing
+// through takes the picture, with fewer pixels where the code is so near that more of them tell nothing: three a module are enough.
+func through(in Input, c optics.Setup) (*image.Gray, error) {
+	const around = 1.3 // the picture, against the code in it
+	most := max(mostLooked, 3*around*modulesOf(in))
+	if least := in.Scene.Width * around * c.Camera.Focal / most; c.Distance < least {
 		c.Camera.Focal *= c.Distance / least
 	}
-	img, err := optics.Expose(in.Scene, groundOf(in), c)
+	return optics.Expose(in.Scene, groundOf(in), c)
+}
+
+// See takes one picture under a setup and shows it to every reader. It is for looking; no verdict follows from it.
+func See(ctx context.Context, in Input, c optics.Setup, panel Panel, now func() time.Time) (*Seen, error) {
+	img, err := through(in, c)
 	if err != nil {
 		return nil, err
 	}
-	out := &Seen{Image: img, PerModule: math.Round(c.Camera.Focal/c.Distance*module*10) / 10}
+	out := &Seen{Image: img, PerModule: math.Round(c.Camera.Focal/c.Distance*in.Scene.Width/modulesOf(in)*10) / 10}
 	out.Readings, err = ask(ctx, in, panel, frame{"camera", img}, now)
 	return out, err
 }
