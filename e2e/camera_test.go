@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 
 	"sodrik/internal/core/proof"
 )
@@ -19,7 +20,11 @@ func TestThroughACamera(t *testing.T) {
 	everybody := `() => { const a = [...document.querySelectorAll(".answers li")]; return a.length >= 3 && a.every((x) => x.className === "reads"); }`
 	until(t, p, "all read it from its place", everybody)
 	hasText(t, p, "#camera p", "From 500 mm")
-	for _, s := range []string{"wear", "tilt", "light"} {
+	// Over the code's place, a slide is a slide and takes hold of nothing beneath.
+	box := p.MustElement("#see-glare").MustShape().Box()
+	p.Mouse.MustMoveTo(box.X+box.Width*0.3, box.Y+box.Height/2).MustClick(proto.InputMouseButtonLeft)
+	until(t, p, "glare, and the proof still open", `() => document.querySelector("output[for=see-glare]").innerText !== "0 %" && document.querySelector("[data-stub=reads]").getAttribute("aria-expanded") === "true"`)
+	for _, s := range []string{"wear", "curve", "tilt", "light"} {
 		p.MustElement("#see-" + s).MustFocus()
 		for range 3 {
 			p.Keyboard.MustType(map[bool]input.Key{true: input.PageDown, false: input.PageUp}[s == "light"])

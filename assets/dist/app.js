@@ -384,7 +384,7 @@ function afterFill() {
   if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));
 }
 document.addEventListener("DOMContentLoaded", afterFill);
-const partAt = (e) => e.target.closest?.(".sheet") && document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.dataset.part && (x.dataset.part !== "mark-size" || held === "mark"));
+const partAt = (e) => e.target.closest?.("#picture") && document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.dataset.part && (x.dataset.part !== "mark-size" || held === "mark"));
 // toModules takes a point of the window to modules of the symbol.
 function toModules(e) {
   const parts = document.getElementById("parts"), p = new DOMPoint(e.clientX, e.clientY).matrixTransform(parts.getScreenCTM().inverse());

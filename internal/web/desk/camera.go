@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"image/png"
+	"math"
 	"net/http"
 	"strconv"
 
@@ -29,6 +30,7 @@ var sliders = []Slider{
 	{"distance", "Distance", "10", "400", "5", "100", " %"},
 	{"tilt", "Leaning back", "0", "75", "1", "0", "°"},
 	{"side", "From the side", "0", "75", "1", "0", "°"},
+	{"curve", "Around a bottle", "0", "150", "2", "0", "°"},
 	{"blur", "Out of focus", "0", "200", "2", "0", " %"},
 	{"light", "Light", "1", "100", "1", "100", " %"},
 	{"shade", "Shadow", "0", "95", "1", "0", " %"},
@@ -50,7 +52,7 @@ type Answer struct {
 }
 
 // camera looks at the code as a phone would, under circumstances in the query: distance in percent of the place's, tilts in degrees, blur in
-// percent of a module, light in percent of the place's, the others in percent.
+// percent of a module, the part of a round it spans in degrees, light in percent of the place's, the others in percent.
 func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
@@ -82,6 +84,9 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 			module = float64(p.Width) / float64(m.Modules())
 		}
 		s.Blur = get("blur") / 100 * module
+		if angle := get("curve") * math.Pi / 180; angle > 0 { // that the code spans of the bottle
+			s.Radius = module * float64(m.Modules()) / angle
+		}
 		if s.Level == 0 {
 			s.Level = 1
 		}
