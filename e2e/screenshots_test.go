@@ -58,7 +58,12 @@ func TestScreenshots(t *testing.T) {
 			p.MustElement(`.views button:last-child`).MustClick()
 		}},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
-		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) { p.MustElement("[data-stub=reads]").MustClick() }},
+		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) {
+			p.MustElement("[data-stub=reads]").MustClick()
+			until(t, p, "the picture", `() => !!document.querySelector("#camera img")`)
+			p.MustEval(`() => { for (const [k, v] of [["tilt", 24], ["wear", 2], ["shade", 25]]) { const e = document.getElementById("see-" + k); e.value = v; e.dispatchEvent(new Event("input", { bubbles: true })); } }`)
+			time.Sleep(time.Second)
+		}},
 		{"history", a.demoCode(t, "aldous"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
 			p.MustElement(`.swatch[data-set="#3d3b1f"]`).MustClick()
