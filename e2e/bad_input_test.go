@@ -20,6 +20,7 @@ func fromBase64(t *testing.T, s string) []byte {
 // TestBadInput types what is wrong into each field: a sentence stands beneath it, what was typed stays, the sheet keeps its
 // last picture, files cannot be taken; all of it still so after a reload; and putting it right clears it.
 func TestBadInput(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	path := a.create(t, `{"name":"Bad input","content":{"kind":"url","url":"marrowby.example/bad"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)

@@ -222,6 +222,7 @@ func TestFilesAndPictures(t *testing.T) {
 
 // TestEmptyHanded: from a sentence to a code, by keys alone, with what was typed kept through errors.
 func TestEmptyHanded(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/codes")
 	fill(p, "#find-text", "wi-fi")
@@ -273,6 +274,7 @@ func TestTagsOfTheCampaign(t *testing.T) {
 
 // TestStepsOfTheForm: the ladder stands on the form too; a step and the way back, by keys.
 func TestStepsOfTheForm(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/new/contact")
 	fill(p, "#f-content-given", "Wren")

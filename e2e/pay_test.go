@@ -11,6 +11,7 @@ import (
 
 // TestSepaJourney: from a pasted IBAN to a transfer that outside readers and the handset agree on.
 func TestSepaJourney(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/codes")
 	paste(p, "DE37 9999 9999 0123 4567 89")
@@ -56,6 +57,7 @@ func TestSepaJourney(t *testing.T) {
 
 // TestSwissJourney: a bill from its form to its payment part in four languages.
 func TestSwissJourney(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/new/swiss")
 	for path, text := range map[string]string{"iban": "CH61 3199 9000 0123 4567 8", "amount": "1949.75", "creditor-name": "Marrowby Samen AG", "creditor-postcode": "8000", "creditor-city": "Zürich", "creditor-country": "ch", "message": "Tulips"} {
@@ -104,6 +106,7 @@ func TestSwissJourney(t *testing.T) {
 
 // TestProductJourney: from the number under a bar code to a packet with its link and its figures.
 func TestProductJourney(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/codes")
 	paste(p, "952 1234 60004 6")
