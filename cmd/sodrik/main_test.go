@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"math/rand/v2"
 	"net"
 	"os"
 	"os/exec"
@@ -72,6 +73,20 @@ func TestMarkFile(t *testing.T) {
 	}
 	if code, out, _ = sodrik(t, "", "encode", job); code != 0 || !strings.Contains(out, `"reserve"`) {
 		t.Errorf("%d %.200s", code, out)
+	}
+	noise := image.NewNRGBA(image.Rect(0, 0, 700, 700))
+	for i := range noise.Pix {
+		noise.Pix[i] = byte(i*i>>7^i*31) | 128*byte(i%4/3)
+	}
+	var large bytes.Buffer
+	if err := png.Encode(&large, noise); err != nil || large.Len() < 1<<20 {
+		t.Fatal(large.Len(), err)
+	}
+	if err := os.WriteFile(logo, large.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if code, _, errs := sodrik(t, "", "encode", job); code != 0 {
+		t.Errorf("a mark larger than a job file may be: %d %s", code, errs)
 	}
 	if err := os.WriteFile(logo, nil, 0o600); err != nil {
 		t.Fatal(err)

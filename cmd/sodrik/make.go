@@ -76,24 +76,27 @@ func loadJob(path string) (*compose.Made, error) {
 	if err != nil {
 		return nil, err
 	}
-	if b, err = inlineMark(path, b); err != nil {
+	if whole, err := inlineMark(path, b); err != nil {
 		return nil, err
+	} else if whole != nil {
+		m, _, problems := compose.Read(whole, nil)
+		return m, problems.Err()
 	}
 	m, problems := compose.Parse(b, nil)
 	return m, problems.Err()
 }
 
 // inlineMark puts the file that a job names as its mark into the job. Paths are taken from the folder of the job file; only the command
-// line knows any. What is not such a job stays as it is, for the job's own rules to judge.
-func inlineMark(at string, text []byte) ([]byte, error) {
+// line knows any. It is nil for what is not such a job, which the job's own rules judge.
+func inlineMark(at string, text []byte) (any, error) {
 	v, err := fields.Decode(text)
 	if err != nil {
-		return text, nil
+		return nil, nil
 	}
 	source, ok := patch.Get(v, "/look/mark/source")
 	file, isText := source.(string)
 	if !ok || !isText || file == "" || scheme.MatchString(file) {
-		return text, nil
+		return nil, nil
 	}
 	if at != "-" && !filepath.IsAbs(file) {
 		file = filepath.Join(filepath.Dir(at), file)
@@ -112,10 +115,7 @@ func inlineMark(at string, text []byte) ([]byte, error) {
 	}
 	whole := "data:" + kind + ";base64," + base64.StdEncoding.EncodeToString(art.Normal())
 	next, _, err := patch.Set("/look/mark/source", whole).Apply(v)
-	if err != nil {
-		return text, nil
-	}
-	return json.Marshal(next)
+	return next, err
 }
 
 // scheme is how sources begin that are no path.

@@ -4,10 +4,8 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"errors"
 	"fmt"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -96,52 +94,20 @@ func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
 func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
 	return func(source string) (*artwork.Art, bool) {
 		key := workspace + " " + source
-		if a := s.art.get(key); a != nil {
+		if a := s.art.Get(key); a != nil {
 			return a, true
 		}
 		var data []byte
-		err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data)
-		if errors.Is(err, pgx.ErrNoRows) || err != nil {
-			return nil, false
+		if err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data); err != nil {
+			return nil, false // not there; or the transaction is lost, which its end tells
 		}
 		a, err := artwork.Read(data)
 		if err != nil {
 			return nil, false
 		}
-		s.art.put(key, a)
+		s.art.Put(key, a)
 		return a, true
 	}
-}
-
-// remembered keeps the art that was used last.
-type remembered struct {
-	mu    sync.Mutex
-	art   map[string]*artwork.Art
-	order []string
-}
-
-const mostRemembered = 48
-
-func (r *remembered) get(key string) *artwork.Art {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return r.art[key]
-}
-
-func (r *remembered) put(key string, a *artwork.Art) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if r.art == nil {
-		r.art = map[string]*artwork.Art{}
-	}
-	if r.art[key] == nil {
-		if len(r.order) >= mostRemembered {
-			delete(r.art, r.order[0])
-			r.order = r.order[1:]
-		}
-		r.order = append(r.order, key)
-	}
-	r.art[key] = a
 }
 
 // unmade is the error where something stored cannot be made any more.

@@ -12,6 +12,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -37,7 +38,7 @@ type Store struct {
 	Now          func() time.Time
 	proving      provers
 	frozen       frozen
-	art          remembered
+	art          artwork.Shelf // uploads, by workspace and source
 }
 
 // States of a code.

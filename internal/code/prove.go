@@ -74,13 +74,13 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
 // readers. Nothing is stored.
-func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(*optics.Setup)) (*proof.Seen, optics.Setup, error) {
+func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
 	in, err := m.Proof(i)
 	if err != nil {
 		return nil, optics.Setup{}, err
 	}
 	c := proof.Usual(in)
-	adjust(&c)
+	adjust(in, &c)
 	ctx, cancel := context.WithTimeout(ctx, mostProof)
 	defer cancel()
 	select {

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"strings"
-	"sync"
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/job"
@@ -49,20 +48,13 @@ func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 	return wrong("mark.missing", "%.60q is not among the uploads here; upload the file again, or take it from its data: address", source)
 }
 
-// inlined keeps what was read from data: addresses last, by their digest.
-var inlined struct {
-	sync.Mutex
-	art   map[[32]byte]*artwork.Art
-	order [][32]byte
-}
-
-const mostInlined = 32
+// inlined keeps what was read from data: addresses last.
+var inlined artwork.Shelf
 
 func inline(source string) (*artwork.Art, error) {
-	key := sha256.Sum256([]byte(source))
-	inlined.Lock()
-	a := inlined.art[key]
-	inlined.Unlock()
+	sum := sha256.Sum256([]byte(source))
+	key := string(sum[:])
+	a := inlined.Get(key)
 	if a != nil {
 		return a, nil
 	}
@@ -77,16 +69,7 @@ func inline(source string) (*artwork.Art, error) {
 	if a, err = artwork.Read(data); err != nil {
 		return nil, err
 	}
-	inlined.Lock()
-	defer inlined.Unlock()
-	if inlined.art == nil {
-		inlined.art = map[[32]byte]*artwork.Art{}
-	}
-	if len(inlined.order) >= mostInlined {
-		delete(inlined.art, inlined.order[0])
-		inlined.order = inlined.order[1:]
-	}
-	inlined.art[key], inlined.order = a, append(inlined.order, key)
+	inlined.Put(key, a)
 	return a, nil
 }
 
@@ -180,19 +163,3 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 func percent(f float64) string { return measure.Number(f*100, 1) + " %" }
 
 func floorTo(f, step float64) float64 { return math.Round(math.Floor(f/step+1e-6)*step*1e4) / 1e4 }
-
-// widest is the greatest width at which the mark would keep a reserve in the symbol as it is, 0 where there is none.
-func (m *Made) widest(reserve float64) float64 {
-	if m.Mark == nil {
-		return 0
-	}
-	try := m.Mark.Look
-	try.Reserve = reserve
-	for w := floorTo(try.Width, shrinkStep); w >= 0.04; w = floorTo(w-shrinkStep, shrinkStep) {
-		try.Width = w
-		if (fitting{m.Symbol, layout.Place(m.Symbol, try, m.Mark.Art)}).ok() {
-			return w
-		}
-	}
-	return 0
-}

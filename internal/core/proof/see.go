@@ -23,7 +23,7 @@ func Usual(in Input) optics.Setup {
 	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Seed: 1}
 	if p := in.Placement; p != nil {
 		c.Distance = float64(p.Distance)
-		c.Level = map[string]float64{"outdoor": 3, "dim": 0.04}[p.Light]
+		c.Level = map[string]float64{"indoor": 1, "outdoor": 3, "dim": 0.04}[p.Light]
 		if s, ok := place.SubstrateOf(p.Substrate); ok {
 			c.Gain = s.Gain
 		}

@@ -12,6 +12,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/internal/core/layout"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
@@ -75,20 +76,12 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 		}
 		return 0
 	}
-	m := c.Made.For(c.Made.Place(i))
-	seen, setup, err := h.Store.See(r.Context(), c.Made, i, func(s *optics.Setup) {
+	seen, setup, err := h.Store.See(r.Context(), c.Made, i, func(in proof.Input, s *optics.Setup) {
 		s.Distance *= get("distance") / 100
 		s.TiltX, s.TiltY = get("tilt"), get("side")
-		module := s.Distance / 10 / float64(m.Modules())
-		if p := c.Made.Place(i); p != nil {
-			module = float64(p.Width) / float64(m.Modules())
-		}
-		s.Blur = get("blur") / 100 * module
+		s.Blur = get("blur") / 100 * in.Scene.Width / float64(layout.Modules(in.Symbol, in.QuietZone))
 		if angle := get("curve") * math.Pi / 180; angle > 0 { // that the code spans of the bottle
-			s.Radius = module * float64(m.Modules()) / angle
-		}
-		if s.Level == 0 {
-			s.Level = 1
+			s.Radius = in.Scene.Width / angle
 		}
 		light := get("light") / 100
 		s.Level *= light * light * light // even steps for the eye

@@ -46,6 +46,14 @@ func (b builder) slide(path, label string, value float64, least, most, step stri
 	return f
 }
 
+// hexOf is what a colour chooser shows of a colour as it is typed, or of another where it is none.
+func hexOf(text string, other ink.Colour) string {
+	if c, ok := ink.Typed(text); ok {
+		return c.String()
+	}
+	return other.String()
+}
+
 // inkFields are the ink's: one colour, or the colours of a gradient with its angle.
 func (v *View) inkFields(b builder) {
 	l := b.c.Made.Job.Look
@@ -63,7 +71,7 @@ func (v *View) inkFields(b builder) {
 	for i := range max(2, l.Shade.N) {
 		path := fmt.Sprintf("/look/ink/stops/%d/colour", i)
 		f := b.field(path, "colour", []string{"From", "to"}[min(1, i)])
-		f.Swatches, f.Hex = inks, f.Value
+		f.Swatches, f.Hex = inks, hexOf(f.Value, l.Ink)
 		v.Inks = append(v.Inks, f)
 		v.InksShape += path
 	}
@@ -132,9 +140,7 @@ func (v *View) eachEye(b builder) {
 		for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
 			f := b.field(at+part.key+"/ink", "colour", part.label)
 			f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As all three"})
-			if f.Hex = f.Value; f.Value == "" {
-				f.Hex = l.Ink.String()
-			}
+			f.Hex = hexOf(f.Value, l.Ink)
 			e.Fields = append(e.Fields, f)
 		}
 		if l.Eyes.Own[i] && eye != l.Eyes.All {
@@ -213,9 +219,7 @@ func (v *View) formFields(b builder) {
 	for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
 		f := b.field("/look/eyes/"+part.key+"/ink", "colour", part.label)
 		f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As the modules"})
-		if f.Hex = f.Value; f.Value == "" {
-			f.Hex = l.Ink.String()
-		}
+		f.Hex = hexOf(f.Value, l.Ink)
 		v.EyeInks = append(v.EyeInks, f)
 	}
 	var shape strings.Builder
