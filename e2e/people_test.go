@@ -103,7 +103,7 @@ func TestRoles(t *testing.T) {
 	printer.MustElementR("a.name", "Fair programme").MustClick()
 	wait()
 	name, data := download(t, printer, func() { printer.MustElementR("a", "Download PDF").MustClick() })
-	if name != "fair-programme-till_40mm_v1.pdf" {
+	if name != "fair-programme-till_48mm_v1.pdf" {
 		t.Errorf("saved as %s", name)
 	}
 	readBack(t, name, data, "https://marrowby.example/fair/programme")

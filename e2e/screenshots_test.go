@@ -1,7 +1,10 @@
 package e2e
 
 import (
+	"errors"
 	"flag"
+	"io"
+	"net/http"
 	"os"
 	"path/filepath"
 	"testing"
@@ -22,6 +25,7 @@ func TestScreenshots(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	a = a.eagerly()
 	for _, c := range []struct {
 		name, path string
 		prepare    func(p *rod.Page)
@@ -37,8 +41,11 @@ func TestScreenshots(t *testing.T) {
 			fill(p, "#f-content-password", "snow")
 			hasText(t, p, "#e-f-content-password", "phones will not join")
 		}},
-		{"desk-contact", a.demoCode(t, "tamsin"), nil},
-		{"desk-place", a.demoCode(t, "way to the show"), nil},
+		{"desk-frame", a.demoCode(t, "potting shed"), func(p *rod.Page) {
+			p.MustElement("[data-stub=wears]").MustClick()
+			p.MustElement("#fold-frame summary").MustClick()
+			p.MustEval(`() => document.getElementById("fold-frame").scrollIntoView({ block: "start" })`)
+		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 		{"desk-product", a.demoCode(t, "sweet pea matucana"), nil},
 		{"identifiers", "/identifiers", func(p *rod.Page) {
@@ -49,20 +56,24 @@ func TestScreenshots(t *testing.T) {
 			x, y := at(p, "mark")
 			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 		}},
-		{"desk-eye", a.demoCode(t, "foxglove"), func(p *rod.Page) {
-			x, y := at(p, "eye-1")
-			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
-		}},
 		{"desk-damage", a.demoCode(t, "sowing guide"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElement(`.views button:last-child`).MustClick()
+			p.MustElement(`.views button:nth-child(3)`).MustClick()
 		}},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) {
 			p.MustElement("[data-stub=reads]").MustClick()
 			until(t, p, "the picture", `() => !!document.querySelector("#camera img")`)
+			was := *p.MustElement("#camera img").MustAttribute("src")
 			p.MustEval(`() => { for (const [k, v] of [["tilt", 24], ["wear", 2], ["shade", 25]]) { const e = document.getElementById("see-" + k); e.value = v; e.dispatchEvent(new Event("input", { bubbles: true })); } }`)
+			until(t, p, "the picture leaning back", `(was) => document.querySelector("#camera img").src !== was && document.querySelectorAll(".htmx-request").length === 0`, was)
 			time.Sleep(time.Second)
+		}},
+		{"evidence", a.demoCode(t, "programme"), func(p *rod.Page) {
+			p.MustElement("[data-stub=reads]").MustClick()
+			p.MustElementR(".views button", "evidence").MustClick()
+			until(t, p, "every condition", `() => document.querySelectorAll("#evidence li").length >= 25`)
+			p.MustElementR("#readings summary", "Forecast of grades").MustClick()
 		}},
 		{"history", a.demoCode(t, "aldous"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
@@ -96,5 +107,22 @@ func TestScreenshots(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		p.MustClose() // what it would still have proved is not needed
 	}
+	request, err := http.NewRequest(http.MethodGet, a.url+a.demoCode(t, "programme")+"/proof-sheet", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	request.AddCookie(a.cookie(t, "tamsin@marrowby.example"))
+	answer, err := http.DefaultClient.Do(request)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	sheet, err := io.ReadAll(answer.Body)
+	file := filepath.Join(t.TempDir(), "sheet.pdf")
+	if err = errors.Join(err, os.WriteFile(file, sheet, 0o600)); err != nil {
+		t.Fatal(err)
+	}
+	tool(t, "pdftoppm", "-r", "90", "-png", "-singlefile", file, filepath.Join(*shots, "proof-sheet"))
 }

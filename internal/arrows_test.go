@@ -18,6 +18,7 @@ var layers = []struct {
 	{"assets", nil},
 	{"e2e", []string{"internal/", "assets"}},
 	{"internal/core/problem", nil},
+	{"internal/calibration", nil},
 	{"internal/core/measure", nil},
 	{"internal/core/scene", []string{"internal/core/ink"}},
 	{"internal/core/symbol", []string{"internal/core/symbol"}},

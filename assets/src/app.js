@@ -89,7 +89,11 @@ function fillSlots(text, answered) {
   if (!remarks || !root.dataset.proof) return;
   remarks.classList.add("older");
   clearTimeout(proofTimer);
-  proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { target: "#remarks", swap: "outerHTML" }), 150);
+  for (const id of ["beyond", "ask-proof"]) { // what is being proved is no longer what is drawn
+    const asking = document.getElementById(id);
+    if (asking) window.htmx.trigger(asking, "htmx:abort");
+  }
+  proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { source: "#ask-proof", target: "#remarks", swap: "outerHTML" }).catch(() => {}), 150); // an aborted one rejects
 }
 document.addEventListener("htmx:afterRequest", (e) => {
   const { elt, xhr, successful, requestConfig } = e.detail;
@@ -282,7 +286,20 @@ document.addEventListener("submit", (e) => {
 });
 
 document.addEventListener("alpine:init", () => {
-  window.Alpine.data("desk", () => ({
+  window.Alpine.data("rule", () => ({
+    px: store.getItem("card-px") || "324", // 85.6 mm at 96 dots an inch
+    init() { this.measure(); },
+    length() { return this.px + " px"; },
+    measure() {
+      store.setItem("card-px", this.px);
+      const sheet = document.querySelector("[data-millimetres]");
+      const perMM = Number(this.px) / 85.6;
+      document.querySelector(".bank-card").style.width = this.px + "px";
+      const picture = sheet.querySelector("svg");
+      picture.style.width = picture.style.height = Number(sheet.dataset.millimetres) * perMM + "px";
+    },
+  }));
+  Alpine.data("desk", () => ({
     stub: "says",
     view: "flat",
     eye: "all",
@@ -301,6 +318,7 @@ document.addEventListener("alpine:init", () => {
     follow() { this.view = this.stub === "reads" && document.getElementById("camera-form") ? "camera" : "flat"; store.setItem("stub", this.stub); lookThrough(); },
     go(name) { this.stub = name; this.follow(); },
     see(name) { this.view = name; lookThrough(); },
+    seeAsked(e) { if (e.target.dataset?.see) this.see(e.target.dataset.see); },
     toggleRemarks() { this.shown = !this.shown; },
     key(e) {
       if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;
@@ -373,6 +391,18 @@ function hold(part) {
   document.querySelectorAll("#parts .part").forEach((p) => p.classList.toggle("held", p.dataset.part === part));
   document.querySelector(".sheet")?.classList.toggle("holds-mark", part === "mark");
 }
+// What a remark is about is lit on the sheet while somebody points at it or is in it.
+const about = { eye: "eye", mark: "mark", contrast: "modules", plates: "modules", symbol: "modules", "module-size": "modules", grade: "modules", look: "eye", "quiet-zone": "quiet", scanner: "modules" };
+const light = (e) => {
+  const finding = e.target.closest?.(".finding");
+  const code = finding?.dataset.code ?? "";
+  const part = about[code] ?? about[code.split(".")[0]] ?? "";
+  for (const lit of document.querySelectorAll("#picture .lit")) lit.classList.remove("lit");
+  if (part) for (const p of document.querySelectorAll(`#picture [data-part^="${part}"], #picture [data-about="${part}"]`)) p.classList.add("lit");
+};
+document.addEventListener("mouseover", light);
+document.addEventListener("focusin", light);
+
 // lookThrough has the camera look again, where it is in view.
 // It waits a moment for the view to be there, not for a frame, which a tab behind others does not draw.
 const lookThrough = () => setTimeout(() => { const f = document.getElementById("camera-form"); if (f && f.offsetParent) window.htmx?.trigger(f, "redrawn"); }, 20);

@@ -13,7 +13,6 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
-	"time"
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
@@ -199,7 +198,7 @@ func prove(args []string) error {
 	if err != nil {
 		return err
 	}
-	p, err := proof.Prove(context.Background(), in, readers.Panel(), time.Now)
+	p, err := proof.Prove(context.Background(), in, readers.Panel())
 	if err != nil {
 		return err
 	}

@@ -227,10 +227,12 @@ func serve(args []string) error {
 	addr, workspace := env("SODRIK_ADDR", defaultAddr), "main"
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	base, from := os.Getenv("SODRIK_BASE"), env("SODRIK_MAIL_FROM", "sodrik@localhost")
+	asked := os.Getenv("SODRIK_BEYOND") == "asked"
 	if err := flags("serve", args, func(f *flag.FlagSet) {
 		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_ADDR sets it too")
 		f.StringVar(&base, "base", base, "`URL` under which people reach this server, for links in mails; with https: cookies are sent over TLS only; SODRIK_BASE")
 		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
+		f.BoolVar(&asked, "beyond-asked", asked, "look at hard conditions, abuse and the range of a code only when somebody asks, where processors are scarce; SODRIK_BEYOND=asked")
 		f.Usage = serveUsage(f)
 	}); err != nil {
 		return err
@@ -267,7 +269,7 @@ func serve(args []string) error {
 	if who.Base == "" {
 		who.Base = "http://" + l.Addr().String()
 	}
-	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:")}
+	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: asked}
 	if smtp := secret("SODRIK_SMTP"); smtp != "" {
 		if who.Mail, err = mailer.New(smtp, from); err != nil {
 			return status{exitProblems, err.Error()}

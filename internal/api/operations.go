@@ -160,7 +160,7 @@ func (h *Handler) prove(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Codes.Prove(c.r.Context(), c.token.Workspace, m, i)
+	p, err := h.Codes.Prove(code.Hurry(c.r.Context()), c.token.Workspace, m, i, proof.Range)
 	if err != nil {
 		return err
 	}

@@ -36,7 +36,7 @@ type Store struct {
 	// PanelVersion names the panel in stored proofs.
 	PanelVersion string
 	Now          func() time.Time
-	proving      provers
+	proving      flights
 	frozen       frozen
 	art          artwork.Shelf // uploads, by workspace and source
 }

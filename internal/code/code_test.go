@@ -341,7 +341,7 @@ func TestProofIsKept(t *testing.T) {
 	s.Panel = proof.Panel{}
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
 	c, _ := s.Get(t.Context(), ws, id)
-	first, err := s.Prove(t.Context(), ws, c.Made, 0)
+	first, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -350,7 +350,7 @@ func TestProofIsKept(t *testing.T) {
 		t.Errorf("the ledger says %q, the proof %q", rows[0].Verdict, first.Verdict)
 	}
 	s.Panel.Families = []string{"a family that would be missed"}
-	again, err := s.Prove(t.Context(), ws, c.Made, 0)
+	again, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
 	if err != nil || fmt.Sprint(again) != fmt.Sprint(first) {
 		t.Errorf("proved again: %v, %v", again, err)
 	}

@@ -207,7 +207,7 @@ func TestSealed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Prove(t.Context(), ws, c.Made, 0); err != nil {
+	if _, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil {
 		t.Fatal(err)
 	}
 	// A web address is public and may be searched for; everything else about it is sealed.

@@ -5,47 +5,66 @@ import (
 	"encoding/json"
 	"fmt"
 	"runtime"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"golang.org/x/sync/singleflight"
-
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 )
 
-// provers keeps the number of proofs at once below the number of cores, and makes each only once at a time.
-type provers struct {
-	flight singleflight.Group
+// proving keeps the number of proofs at once below the number of cores. Who waits for a verdict or a picture goes before what is looked at
+// beyond the verdict.
+var proving = newGate(max(1, runtime.NumCPU()-1))
+
+// hurry is the key of a context in which somebody waits for every set.
+type hurry struct{}
+
+// Hurry says that somebody waits for every set asked for with the context, so that none stands back.
+func Hurry(ctx context.Context) context.Context { return context.WithValue(ctx, hurry{}, true) }
+
+// mostProof bounds the time of one set, mostWait that of waiting for it too.
+const (
+	mostProof = 30 * time.Second
+	mostWait  = 3 * time.Minute
+)
+
+// Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one with the same job,
+// placement, model and panel as far as it goes; what it lacks is made and stored. Leaving through ctx stops waiting; what nobody waits for
+// any more is stopped.
+func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
+	digest := s.Seal.Mac(m.Job.Digest())
+	p, err := s.storedProof(ctx, workspace, digest, i)
+	if err != nil {
+		return nil, err
+	}
+	for _, set := range proof.Sets[:slices.Index(proof.Sets, upto)+1] {
+		if p != nil && p.Has(set) {
+			continue
+		}
+		if p, err = s.extend(ctx, workspace, digest, m, i, p, set); err != nil {
+			return nil, err
+		}
+	}
+	return p, nil
 }
 
-var proofSlots = make(chan struct{}, max(1, runtime.NumCPU()-1))
-
-// mostProof bounds the time of one proof.
-const mostProof = 30 * time.Second
-
-// Prove gives the proof of a made job for placement i, −1 for none: a stored one with the same job, placement and panel, or
-// a new one, which is stored. Leaving through ctx stops waiting; the proof itself goes on for whoever asks next.
-func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int) (*proof.Proof, error) {
-	digest := s.Seal.Mac(m.Job.Digest())
-	if p, err := s.storedProof(ctx, workspace, digest, i); p != nil || err != nil {
-		return p, err
-	}
-	result := s.proving.flight.DoChan(fmt.Sprint(workspace, " ", digest, " ", i), func() (any, error) {
-		ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), mostProof)
-		defer cancel()
-		select {
-		case proofSlots <- struct{}{}:
-			defer func() { <-proofSlots }()
-		case <-ctx.Done():
-			return nil, ctx.Err()
+// extend makes and stores one more set of a proof, once however many ask for it.
+func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
+	return s.proving.do(ctx, fmt.Sprint(workspace, " ", digest, " ", i, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
+		release, err := proving.enter(ctx, set == proof.Ordinary || ctx.Value(hurry{}) != nil)
+		if err != nil {
+			return nil, err
 		}
+		defer release()
+		ctx, cancel := context.WithTimeout(ctx, mostProof)
+		defer cancel()
 		in, err := m.Proof(i)
 		if err != nil {
 			return nil, err
 		}
-		p, err := proof.Prove(ctx, in, s.Panel, s.Now)
+		p, err := proof.Extend(ctx, in, s.Panel, p, set)
 		if err != nil {
 			return nil, err
 		}
@@ -61,15 +80,6 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 		})
 		return p, err
 	})
-	select {
-	case r := <-result:
-		if r.Err != nil {
-			return nil, r.Err
-		}
-		return r.Val.(*proof.Proof), nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
 }
 
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
@@ -83,12 +93,46 @@ func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(pro
 	adjust(in, &c)
 	ctx, cancel := context.WithTimeout(ctx, mostProof)
 	defer cancel()
-	select {
-	case proofSlots <- struct{}{}:
-		defer func() { <-proofSlots }()
-	case <-ctx.Done():
-		return nil, c, ctx.Err()
+	release, err := proving.enter(ctx, true)
+	if err != nil {
+		return nil, c, err
 	}
-	seen, err := proof.See(ctx, in, c, s.Panel, s.Now)
+	defer release()
+	seen, err := proof.See(ctx, in, c, s.Panel)
 	return seen, c, err
+}
+
+// Album gives the first picture of every condition of a made job for placement i.
+func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page, error) {
+	in, err := m.Proof(i)
+	if err != nil {
+		return nil, err
+	}
+	release, err := proving.enter(ctx, true)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	return proof.Album(ctx, in)
+}
+
+// Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
+// or draw.
+func (s *Store) Witness(ctx context.Context, m *compose.Made, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
+	in, err := m.Proof(i)
+	if err != nil {
+		return nil, c, false, err
+	}
+	if c, ok = proof.ConditionOf(in, key); !ok || draw < 0 || draw >= c.Draws {
+		return nil, c, false, nil
+	}
+	ctx, cancel := context.WithTimeout(ctx, mostProof)
+	defer cancel()
+	release, err := proving.enter(ctx, true)
+	if err != nil {
+		return nil, c, true, err
+	}
+	defer release()
+	seen, err = proof.Witness(ctx, in, c, draw, s.Panel)
+	return seen, c, true, err
 }

@@ -4,14 +4,22 @@ import (
 	"bytes"
 	"fmt"
 	"image"
+	"image/draw"
 	_ "image/gif" // formats that a picture may have
 	_ "image/jpeg"
 	_ "image/png"
+	"math"
 
+	xdraw "golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/grade"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/symbol"
+	"sodrik/internal/core/symbol/decode"
+	"sodrik/internal/core/symbol/detect"
 )
 
 // Found is what a picture holds, as "sodrik read" and the API print it.
@@ -27,6 +35,92 @@ type FoundSymbol struct {
 	Mask      int    `json:"mask"`
 	Corrected int    `json:"corrected" doc:"Codewords that had to be corrected."`
 	Content   any    `json:"content,omitempty"`
+
+	Grade    string        `json:"grade,omitempty" doc:"Of this picture, after ISO/IEC 15415:2011; the picture's greys are not calibrated."`
+	Worst    string        `json:"worst,omitempty" doc:"The parameter that the grade is for."`
+	Inverted bool          `json:"inverted,omitempty" doc:"Light on dark."`
+	Mirrored bool          `json:"mirrored,omitempty" doc:"Seen from behind."`
+	Modules  string        `json:"-"` // digest of the undamaged symbol
+	Corners  [4][2]float64 `json:"corners" doc:"In pixels: top left, top right, bottom right and bottom left of the symbol without its quiet zone."`
+}
+
+// comfortable is how many pixels are looked at first; only where they hold nothing is a larger picture looked at whole.
+const comfortable = 3_000_000
+
+// Symbols finds every symbol of a picture, on white where it is transparent. Engines that run wild find nothing.
+func Symbols(img image.Image) []detect.Found {
+	out, grey := lookAt(img)
+	k := float64(img.Bounds().Dx()) / float64(grey.Rect.Dx())
+	for i := range out {
+		for j := range out[i].Corners {
+			out[i].Corners[j][0] *= k
+			out[i].Corners[j][1] *= k
+		}
+	}
+	return out
+}
+
+// lookAt gives the symbols, and the greys in which they were found, with the corners in pixels of those.
+func lookAt(img image.Image) (out []detect.Found, grey *image.Gray) {
+	b := img.Bounds()
+	whole := image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	draw.Draw(whole, whole.Rect, image.White, image.Point{}, draw.Src)
+	draw.Draw(whole, whole.Rect, img, b.Min, draw.Over)
+	grey = image.NewGray(whole.Rect)
+	for i := range grey.Pix {
+		p := whole.Pix[4*i:]
+		grey.Pix[i] = uint8((2126*int(p[0]) + 7152*int(p[1]) + 722*int(p[2]) + 5000) / 10000)
+	}
+	if n := len(grey.Pix); n > comfortable {
+		k := math.Sqrt(comfortable / float64(n))
+		small := image.NewGray(image.Rect(0, 0, int(float64(b.Dx())*k), int(float64(b.Dy())*k)))
+		xdraw.ApproxBiLinear.Scale(small, small.Rect, grey, grey.Rect, draw.Src, nil)
+		if out = detect.Photo(small); len(out) > 0 {
+			return out, small
+		}
+	}
+	return detect.Photo(grey), grey
+}
+
+// gradeOf grades a symbol of a picture, with its lightest part taken for all the light there is, since nothing tells how much there was.
+func gradeOf(f detect.Found, grey *image.Gray) (letter, worst string) {
+	s, err := Same(f.Result)
+	if err != nil {
+		return "", ""
+	}
+	most := 0.0
+	at := func(x, y float64) float64 {
+		px, py := f.At(x, y)
+		i, j := int(px), int(py)
+		if i < 0 || j < 0 || i >= grey.Rect.Dx() || j >= grey.Rect.Dy() {
+			i, j = min(max(i, 0), grey.Rect.Dx()-1), min(max(j, 0), grey.Rect.Dy()-1)
+		}
+		v := grey.Pix[j*grey.Stride+i]
+		if f.Inverted {
+			v = 255 - v
+		}
+		return ink.Colour{R: v, G: v, B: v}.Luminance()
+	}
+	for y := range s.Size {
+		for x := range s.Size {
+			most = max(most, at(float64(x)+0.5, float64(y)+0.5))
+		}
+	}
+	if most == 0 {
+		return "F", grade.SymbolContrast
+	}
+	r := grade.Work(grade.Input{Symbol: s, Aperture: 0.8, Width: 1, At: func(x, y float64) float64 { return min(1, at(x, y)/most) }})
+	for _, p := range r.Parameters {
+		if p.Grade == r.Overall && r.Overall < 4 {
+			return r.Overall.Letter(), p.Key
+		}
+	}
+	return r.Overall.Letter(), ""
+}
+
+// Same encodes what was read as it was: the same segments, version, level and mask, hence the same modules, without damage.
+func Same(r *decode.Result) (*symbol.Symbol, error) {
+	return symbol.EncodeSegments(r.Segments, symbol.Options{Level: r.Level, NoBoost: true, MinVersion: r.Version, MaxVersion: r.Version, Mask: symbol.Pattern(r.Mask)})
 }
 
 // mostPixels bounds a picture that is read.
@@ -50,13 +144,18 @@ func Picture(file []byte) (Found, error) {
 	if err != nil {
 		return out, bad("the picture is damaged: %v", err)
 	}
-	results, err := Locate(img)
-	if err != nil {
-		return out, err
-	}
-	for _, r := range results {
-		s := FoundSymbol{Payload: r.Payload, Version: r.Version, Level: r.Level.String(), Mask: r.Mask, Corrected: r.Corrected}
-		if c := content.Of(r.Payload); c != nil {
+	symbols, grey := lookAt(img)
+	for _, f := range symbols {
+		s := FoundSymbol{Payload: f.Payload, Version: f.Version, Level: f.Level.String(), Mask: f.Mask, Corrected: f.Corrected, Inverted: f.Inverted, Mirrored: f.Mirrored}
+		s.Grade, s.Worst = gradeOf(f, grey)
+		if same, err := Same(f.Result); err == nil {
+			s.Modules = same.Digest()
+		}
+		k := float64(size.Width) / float64(grey.Rect.Dx())
+		for i, c := range f.Corners {
+			s.Corners[i] = [2]float64{math.Round(c[0]*k*10) / 10, math.Round(c[1]*k*10) / 10}
+		}
+		if c := content.Of(f.Payload); c != nil {
 			s.Content = c.JSON()
 		}
 		out.Symbols = append(out.Symbols, s)

@@ -18,12 +18,12 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// panel is the full one; these tests are about what independent engines make of our symbols, so that they need all three.
+// panel is the full one; these tests are about what independent engines make of our symbols, so that they need all of them.
 func panel(t testing.TB) []proof.Reader {
 	t.Helper()
 	p := Panel()
-	if len(p.Readers) != 3 {
-		t.Fatalf("only %d of the readers gozxing, zbar and zxing-cpp are here; install zbar-tools and zxing-cpp-tools", len(p.Readers))
+	if len(p.Readers) != 4 {
+		t.Fatalf("only %d of the readers sodrik, gozxing, zbar and zxing-cpp are here; install zbar-tools and zxing-cpp-tools", len(p.Readers))
 	}
 	return p.Readers
 }
@@ -43,9 +43,9 @@ func picture(t testing.TB, s *symbol.Symbol, perModule int) *image.Gray {
 func reads(t *testing.T, all []proof.Reader, img *image.Gray, want, what string) {
 	t.Helper()
 	for _, r := range all {
-		found, err := r.Read(t.Context(), img)
-		if err != nil || len(found) != 1 || found[0] != want {
-			t.Errorf("%s: %s reads %.40q, %v; want %.40q", what, r.Name(), found, err, want)
+		a := r.Read(t.Context(), []*image.Gray{img})[0]
+		if a.Err != nil || len(a.Payloads) != 1 || a.Payloads[0] != want {
+			t.Errorf("%s: %s reads %.40q, %v; want %.40q", what, r.Name(), a.Payloads, a.Err, want)
 		}
 	}
 }
@@ -176,8 +176,8 @@ func TestLeastPixels(t *testing.T) {
 				t.Fatal(err)
 			}
 			for _, r := range all {
-				found, err := r.Read(t.Context(), img)
-				read := err == nil && len(found) == 1 && found[0] == text
+				a := r.Read(t.Context(), []*image.Gray{img})[0]
+				read := a.Err == nil && len(a.Payloads) == 1 && a.Payloads[0] == text
 				families[per][r.Family()] = families[per][r.Family()] || read
 				lost = lost || per < 2 && !read
 			}
@@ -198,8 +198,8 @@ func TestNothingThere(t *testing.T) {
 			for i := range img.Pix {
 				img.Pix[i] = fill
 			}
-			if found, err := r.Read(t.Context(), img); len(found) != 0 || err != nil {
-				t.Errorf("%s finds %q in a picture of one grey: %v", r.Name(), found, err)
+			if a := r.Read(t.Context(), []*image.Gray{img})[0]; len(a.Payloads) != 0 || a.Err != nil {
+				t.Errorf("%s finds %q in a picture of one grey: %v", r.Name(), a.Payloads, a.Err)
 			}
 		}
 	}
@@ -215,8 +215,8 @@ func TestLeaving(t *testing.T) {
 		ctx, cancel := context.WithCancel(t.Context())
 		cancel()
 		start := time.Now()
-		if found, err := r.Read(ctx, img); r.Family() == "zbar" && err == nil {
-			t.Errorf("%s read %q although the caller had left", r.Name(), found)
+		if a := r.Read(ctx, []*image.Gray{img})[0]; r.Family() == "zbar" && a.Err == nil {
+			t.Errorf("%s read %q although the caller had left", r.Name(), a.Payloads)
 		}
 		if d := time.Since(start); d > 3*time.Second {
 			t.Errorf("%s took %v to leave", r.Name(), d)
@@ -224,18 +224,21 @@ func TestLeaving(t *testing.T) {
 	}
 }
 
-// TestLocate reads with our own decoder, which counts what it corrects.
-func TestLocate(t *testing.T) {
-	for v := 1; v <= 40; v += 3 {
+// TestSymbols reads with our own decoder, which counts what it corrects.
+func TestSymbols(t *testing.T) {
+	for v := 1; v <= 40; v += 6 {
 		s, err := symbol.Encode("https://m.example", symbol.Options{MinVersion: v, NoBoost: true})
 		if err != nil {
 			t.Fatal(err)
 		}
 		img := picture(t, s, 4)
-		found, err := Locate(img)
-		if err != nil || len(found) != 1 || found[0].Payload != "https://m.example" || found[0].Version != s.Version || found[0].Mask != s.Mask || found[0].Corrected != 0 {
-			t.Errorf("version %d: %+v, %v", s.Version, found, err)
+		found := Symbols(img)
+		if len(found) != 1 || found[0].Payload != "https://m.example" || found[0].Version != s.Version || found[0].Mask != s.Mask || found[0].Corrected != 0 {
+			t.Errorf("version %d: %+v", s.Version, found)
 			continue
+		}
+		if same, err := Same(found[0].Result); err != nil || same.Digest() != s.Digest() {
+			t.Errorf("version %d: made clean, it has other modules: %v", s.Version, err)
 		}
 		// A blot over two codewords at the right edge.
 		side := img.Bounds().Dx()
@@ -244,8 +247,8 @@ func TestLocate(t *testing.T) {
 				img.Pix[y*img.Stride+x] ^= 0xFF
 			}
 		}
-		if found, err = Locate(img); err != nil || len(found) != 1 || found[0].Corrected == 0 {
-			t.Errorf("version %d with a blot: %+v, %v", s.Version, found, err)
+		if found = Symbols(img); len(found) != 1 || found[0].Corrected == 0 {
+			t.Errorf("version %d with a blot: %+v", s.Version, found)
 		}
 	}
 }

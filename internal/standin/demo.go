@@ -9,6 +9,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/people"
 )
 
@@ -55,7 +56,7 @@ var demoCodes = []demoCode{
 		"placements": [{"name": "label", "medium": "seed-packet", "substrate": "coated", "width_mm": 30, "distance_mm": 270, "light": "indoor", "use": "till"}]}`, false},
 	{goods, `{"name": "Carton of sweet peas", "content": {"kind": "gs1data", "elements": "(02)09521234500018(37)48(00)095212345000000018"},
 		"placements": [{"name": "carton", "medium": "carton", "substrate": "kraft", "width_mm": 30, "distance_mm": 300, "light": "indoor", "use": "distribution", "readable": true}]}`, false},
-	{garden, `{"name": "Potting shed Wi-Fi", "content": {"kind": "wifi", "ssid": "Marrowby Potting Shed", "security": "wpa", "password": "sow;thin;water"}, "look": {"ink": "#3d3b1f", "paper": "#f6f0e2"},
+	{garden, `{"name": "Potting shed Wi-Fi", "content": {"kind": "wifi", "ssid": "Marrowby Potting Shed", "security": "wpa", "password": "sow;thin;water"}, "look": {"ink": "#3d3b1f", "paper": "#f6f0e2", "frame": {"shape": "label", "text": "Join our Wi-Fi", "font": "bitter"}},
 		"placements": [{"name": "bench", "medium": "table-tent", "substrate": "uncoated", "width_mm": 50, "distance_mm": 400, "light": "indoor"}]}`, true},
 	{garden, `{"name": "Way to the show garden", "content": {"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden gate"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 28, "distance_mm": 280, "light": "indoor"}]}`, false},
@@ -94,9 +95,9 @@ var demoCodes = []demoCode{
 	{fair, `{"name": "Map to the show garden", "content": {"kind": "url", "url": "https://maps.example/?q=52.0871,-1.9432", "purpose": "map"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "lane sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`, true},
 	{fair, `{"name": "Fair programme", "content": {"kind": "url", "url": "https://marrowby.example/fair/programme"}, "look": {"ink": {"kind": "linear", "angle": 45, "stops": [{"at": 0, "colour": "#5a2d0c"}, {"at": 1, "colour": "#a33f22"}]}, "modules": {"corner": 0.8}, "eyes": {"ring": {"corners": [0.7, 0.7, 0.2, 0.7]}, "core": {"corners": [0.7, 0.7, 0.7, 0.7]}, "facing": "inward"}, "mark": {"source": "asset:marrowby", "width": 0.24, "clear": "disc", "pad": 0.5}},
-		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 40, "distance_mm": 400, "light": "indoor"},
-			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 60, "distance_mm": 600, "light": "indoor"},
-			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 80, "distance_mm": 600, "light": "outdoor"}]}`, true},
+		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 48, "distance_mm": 400, "light": "indoor"},
+			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 70, "distance_mm": 600, "light": "indoor"},
+			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 84, "distance_mm": 600, "light": "outdoor"}]}`, true},
 	{fair, `{"name": "Fair, gate poster", "content": {"kind": "url", "url": "https://marrowby.example/fair", "tags": {"source": "gate"}}, "look": {"ink": "#12352b"},
 		"placements": [{"name": "gate", "medium": "poster-a2", "substrate": "uncoated", "width_mm": 160, "distance_mm": 1500, "light": "outdoor"},
 			{"name": "till card", "medium": "table-tent", "substrate": "uncoated", "width_mm": 30, "distance_mm": 350, "light": "indoor"}]}`, true},
@@ -186,7 +187,7 @@ func Prove(ctx context.Context, s *code.Store) error {
 	for _, r := range rows {
 		if err == nil && r.Verdict == "" {
 			for i := min(0, len(r.Made.Job.Placements)-1); i < len(r.Made.Job.Placements) && err == nil; i++ {
-				_, err = s.Prove(ctx, Workspace, r.Made, i)
+				_, err = s.Prove(ctx, Workspace, r.Made, i, proof.Ordinary)
 				if i < 0 {
 					break
 				}

@@ -48,7 +48,7 @@ var access = map[string]struct {
 	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false}, "POST /codes/{id}/campaign": {forChange, false},
 	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
-	"GET /codes/{id}/damage": {forLook, false}, "POST /codes/{id}/try": {forChange, false}, "POST /codes/{id}/mark": {forChange, false}, "POST /api/v1/assets": {"", false},
+	"GET /codes/{id}/damage": {forLook, false}, "GET /codes/{id}/evidence": {forLook, false}, "GET /codes/{id}/proof-sheet": {forLook, false}, "GET /codes/{id}/phone": {forLook, false}, "POST /codes/{id}/phone": {forChange, false}, "GET /codes/{id}/evidence/{condition}": {forLook, false}, "POST /codes/{id}/try": {forChange, false}, "POST /codes/{id}/mark": {forChange, false}, "POST /api/v1/assets": {"", false},
 	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},
 	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false}, "POST /codes/{id}/return": {forChange, false},
 	"GET /codes/{id}/camera": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},

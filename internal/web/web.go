@@ -39,6 +39,8 @@ type Options struct {
 	Codes  *code.Store
 	People *people.Store
 	Secure bool // cookies over TLS only: everywhere but on loopback
+	// BeyondAsked keeps hard conditions, abuse and the range of a proof until somebody asks for them, where processors are scarce.
+	BeyondAsked bool
 	// Guests are whom anybody may enter as, in the demonstration.
 	Guests []person.Guest
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -65,7 +67,7 @@ func New(o Options) chi.Router {
 		w.Write([]byte("ready\n"))
 	})
 	(&ledger.Handler{Store: store}).Routes(r, may)
-	(&desk.Handler{Store: store}).Routes(r, may)
+	(&desk.Handler{Store: store, Asked: o.BeyondAsked}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox}).Routes(r, signedIn, may)

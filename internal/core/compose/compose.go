@@ -16,8 +16,11 @@ import (
 	"sodrik/internal/core/export/bitmap"
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/glyph"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/layout"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -209,8 +212,8 @@ func bodyOf(j *job.Job) string {
 // Modules is the number of modules along one side, quiet zone included.
 func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.QuietZone) }
 
-// Scene draws the code at the size of a placement; nil is 1 mm a module.
-func (m *Made) Scene(p *place.Placement) *scene.Scene {
+// Unframed draws the code at the size of a placement, with its figures beneath where it has them.
+func (m *Made) Unframed(p *place.Placement) *scene.Scene {
 	out := m.bare(p)
 	if c, ok := m.Job.Content.(content.Readably); ok && p != nil && p.Readable {
 		paper := &m.Job.Look.Paper.Colour
@@ -220,6 +223,23 @@ func (m *Made) Scene(p *place.Placement) *scene.Scene {
 		layout.Readable(out, c.Readable(), m.Job.Look.Ink, paper)
 	}
 	return out
+}
+
+// Scene draws the code at the size of a placement, with its figures and its frame; nil is 1 mm a module.
+func (m *Made) Scene(p *place.Placement) *scene.Scene { return m.Framed(p).Scene }
+
+// Framed is the same, and says where in it the code lies.
+func (m *Made) Framed(p *place.Placement) layout.Framed {
+	inner := m.Unframed(p)
+	f := m.Job.Look.Frame
+	if f.None() {
+		return layout.Framed{Scene: inner}
+	}
+	var paper *ink.Colour
+	if !m.Job.Look.Paper.None {
+		paper = &m.Job.Look.Paper.Colour
+	}
+	return layout.Frame(inner, f, m.For(p).Modules(), m.Job.Look.Ink, paper)
 }
 
 // bare is the symbol with its quiet zone and nothing beneath.
@@ -247,6 +267,12 @@ func (m *Made) Pixels(p *place.Placement) bitmap.Size {
 	return bitmap.SizeFor(m.For(p).Modules(), p.Width.Pixels(float64(m.Job.Output.DPI)))
 }
 
+// Across is how many pixels the whole PNG is wide, frame included: whole ones a module.
+func (m *Made) Across(p *place.Placement) int {
+	n := m.For(p).Modules()
+	return m.Pixels(p).Pixels / n * (n + 2*layout.FrameMargins(m.Job.Look.Frame, n))
+}
+
 // Formats that File writes, by ending.
 var Formats = []string{"svg", "pdf", "png"}
 
@@ -272,7 +298,13 @@ func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte
 				m.Job.Output.DPI, measure.Count(size.Pixels), measure.Count(int(math.Sqrt(raster.MostPixels))))
 			return nil, problems
 		}
-		b, err := bitmap.PNG(m.Scene(p), size.Pixels, meta)
+		pixels := m.Across(p)
+		if pixels > int(math.Sqrt(raster.MostPixels)) {
+			problems.Add("/output/dpi", "output.pixels", "is %d: with its frame the PNG would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
+				m.Job.Output.DPI, measure.Count(pixels), measure.Count(int(math.Sqrt(raster.MostPixels))))
+			return nil, problems
+		}
+		b, err := bitmap.PNG(m.Scene(p), pixels, meta)
 		if err != nil {
 			problems.Add("/output", "output.png", "%v", err)
 		}
@@ -289,14 +321,28 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	m = m.For(at)
 	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
 	in.Scene = m.bare(in.Placement)
-	plain := in.Placement
-	if plain != nil && plain.Readable { // figures beneath are nothing to be read by a camera
-		without := *plain
-		without.Readable, plain = false, &without
+	in.Thinner = func() *proof.Fix {
+		if steps := m.Price().Steps; len(steps) > 0 {
+			return &proof.Fix{Label: steps[0].Label, Patch: steps[0].Patch}
+		}
+		return nil
 	}
-	file, problems := m.File("png", plain, export.Meta{})
+	without := *m // figures beneath and frames around are nothing to be read by a camera
+	bare := *m.Job
+	bare.Look.Frame = look.Frame{}
+	without.Job = &bare
+	plain := in.Placement
+	if plain != nil && plain.Readable {
+		at := *plain
+		at.Readable, plain = false, &at
+	}
+	file, problems := without.File("png", plain, export.Meta{})
 	if len(problems) > 0 {
 		return in, problems
+	}
+	if !m.Job.Look.Frame.None() {
+		framed := m.Framed(in.Placement)
+		in.Framed, in.Words = framed.Scene, framed.Words/glyph.Point
 	}
 	img, err := png.Decode(bytes.NewReader(file))
 	if err != nil {

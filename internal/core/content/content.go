@@ -46,6 +46,7 @@ type Caution struct {
 	Code, Message string
 	Label         string      // of the change that mends it, "" where there is none
 	Patch         patch.Patch // on the job
+	Note          bool        // worth knowing, and may well be meant
 }
 
 // Careful is a content with cautions.

@@ -3,6 +3,7 @@ package content
 import (
 	"net/netip"
 	"slices"
+	"strconv"
 	"strings"
 
 	"sodrik/internal/core/patch"
@@ -53,9 +54,26 @@ var (
 	member  = []string{"login", "signin", "sign-in", "log-in", "sso", "account", "my-account", "admin", "wp-admin", "dashboard"}
 )
 
+// passing are words in addresses of what is over soon.
+var passing = []string{"sale", "offer", "offers", "promo", "promotion", "deal", "deals", "tmp", "temp", "draft", "preview", "staging", "beta", "test"}
+
+// perishable gives the step of a path that tells of a time or of something passing; "" where none does.
+func perishable(steps []string) string {
+	for _, s := range steps {
+		for _, word := range strings.FieldsFunc(s, func(r rune) bool { return r == '-' || r == '_' || r == '.' }) {
+			if n, err := strconv.Atoi(word); slices.Contains(passing, word) || err == nil && len(word) == 4 && n >= 2000 && n < 2100 {
+				return "/" + s
+			}
+		}
+	}
+	return ""
+}
+
 // Cautions are about addresses that work for the person who copied them and not for those who scan them, or not for long.
 func (u *URL) Cautions() (out []Caution) {
-	add := func(code, message, label string, p patch.Patch) { out = append(out, Caution{code, message, label, p}) }
+	add := func(code, message, label string, p patch.Patch) {
+		out = append(out, Caution{Code: code, Message: message, Label: label, Patch: p})
+	}
 	if u.host == "" {
 		return nil
 	}
@@ -89,6 +107,10 @@ func (u *URL) Cautions() (out []Caution) {
 	if len(shared) > 0 {
 		add("address.sharer", "The address carries "+list(shared)+", which names whoever shared the link: every scan would be put down to that person.",
 			"Leave out "+list(shared), set("/url", u.Without(shared...)))
+	}
+	if step := perishable(steps); step != "" {
+		out = append(out, Caution{Code: "address.perishable", Note: true,
+			Message: "The address has " + step + " in it, which sounds as if it will not last. A fixed code cannot be led elsewhere: make sure that the address stays."})
 	}
 	if len(names) > 0 {
 		add("address.leftovers", "The address carries "+list(names)+", left over from a copied link: every scan would count as that one click.",

@@ -244,6 +244,9 @@ func (w *Wifi) Cautions() (out []Caution) {
 		}
 		out = append(out, c)
 	}
+	if w.Password != "" && w.Security != "eap" {
+		out = append(out, Caution{Code: "wifi.password", Note: true, Message: "Whoever photographs the code has the password, and keeps it. A network for guests, apart from your own, is safer."})
+	}
 	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" && w.Password != "" {
 		out = append(out, Caution{Code: "wifi.eap", Message: "Everybody who scans signs in under the same name, and can read its password from the code."})
 	}

@@ -44,6 +44,19 @@ func (f *Face) load() {
 	})
 }
 
+// Has says whether the face has every character of a text.
+func (f *Face) Has(text string) bool {
+	f.load()
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	for _, r := range text {
+		if i, err := f.font.GlyphIndex(&f.buf, r); err != nil || i == 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // Width is the length of a text of so many points, in millimetres.
 func (f *Face) Width(text string, points float64) float64 {
 	w, _ := f.Outline(text, points, 0, 0)

@@ -118,3 +118,17 @@ func Typed(s string) (Colour, bool) {
 	c, alpha, ok := CSS(s)
 	return c, ok && alpha == 1
 }
+
+// Plates gives the shares of the inks, in percent, that print a colour: its own where it has them, else the plain complement with what is
+// common to three taken over by black. A press condition may divide it otherwise.
+func (c Colour) Plates() CMYK {
+	if c.Separated {
+		return c.Inks
+	}
+	most := float64(max(c.R, c.G, c.B))
+	if most == 0 {
+		return CMYK{0, 0, 0, 100}
+	}
+	share := func(v uint8) float64 { return (1 - float64(v)/most) * 100 }
+	return CMYK{share(c.R), share(c.G), share(c.B), (1 - most/255) * 100}
+}

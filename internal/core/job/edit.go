@@ -188,6 +188,11 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/look/mark/pad$`), words: "room around the mark", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/(clear|crop|ground)$`), words: "mark", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/ink$`), words: "ink of the mark", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/look/frame/shape$`), words: "frame", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/frame/text$`), words: "words on the frame", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/frame/font$`), words: "typeface", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/frame/size$`), words: "size of the words", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/look/frame/(ink|text_ink)$`), words: "ink of the frame", value: colour, unset: true},
 	{path: regexp.MustCompile(`^` + MarkPlace + `$`), words: "place of the mark", value: markPlace},
 	{path: regexp.MustCompile(`^/placements/\d+/name$`), words: "name of the place", value: text},
 	{path: regexp.MustCompile(`^/placements/\d+/medium$`), words: "medium", value: text, unset: true},
@@ -197,6 +202,10 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/placements/\d+/readable$`), words: "figures beneath", value: flag, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/use$`), words: "use", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/clear_mm$`), words: "free space", value: length, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/radius_mm$`), words: "curve", value: length, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/behind_glass$`), words: "glass", value: flag, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/moving$`), words: "movement", value: flag, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/pixels$`), words: "pixels of the screen", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/keyword$`), words: "keyword", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: length},
 	{path: regexp.MustCompile(`^/placements/\d+/distance_mm$`), words: "distance", value: length},
@@ -266,6 +275,8 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 			gone = "/content/repeat"
 		case "/look/mark/source":
 			gone = "/look/mark"
+		case "/look/frame/shape":
+			gone = "/look/frame"
 		}
 		return append(unsettled(draft, path), patch.Op{Op: "remove", Path: gone}), nil
 	}

@@ -32,7 +32,7 @@ func TestParse(t *testing.T) {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	if got := fmt.Sprint(brief.Placements); got != "[{card business-card coated 22 mm 200 mm indoor <nil> <nil>  false } {x  coated 50 mm 500 mm indoor <nil> <nil>  false }]" {
+	if got := fmt.Sprint(brief.Placements); got != "[{card business-card coated 22 mm 200 mm indoor <nil> <nil>  false 0 mm false false 0 } {x  coated 50 mm 500 mm indoor <nil> <nil>  false 0 mm false false 0 }]" {
 		t.Errorf("habits and defaults: %s", got)
 	}
 	if p, ok := brief.Placement("x"); !ok || p.Width != 50 {

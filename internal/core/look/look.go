@@ -17,6 +17,7 @@ type Look struct {
 	Modules Modules
 	Eyes    Eyes
 	Mark    Mark
+	Frame   Frame // around it
 }
 
 // Paper is the colour behind the modules, or nothing.
@@ -58,6 +59,9 @@ func (l Look) MarshalJSON() ([]byte, error) {
 	if !l.Mark.None() {
 		out["mark"] = l.Mark.json()
 	}
+	if !l.Frame.None() {
+		out["frame"] = l.Frame.json()
+	}
 	return json.Marshal(out)
 }
 
@@ -84,6 +88,9 @@ func Read(o *fields.Object) Look {
 	l.Eyes = readEyes(o.Object("eyes"))
 	if o.Has("mark") {
 		l.Mark = readMark(o.Object("mark"))
+	}
+	if o.Has("frame") {
+		l.Frame = readFrame(o.Object("frame"))
 	}
 	o.Close()
 	return l

@@ -10,6 +10,7 @@ import (
 	"image"
 	"math"
 
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
 )
@@ -36,7 +37,9 @@ type Setup struct {
 	ShiftX       float64 // pixels, parts of one: where the code lies on the sensor
 	ShiftY       float64
 
-	Gain float64 // by how far dark edges spread, each side
+	Gain    float64 // by how far dark edges spread, each side
+	Dot     float64 // side of a dot of the device that prints or shows it; 0 is finer than matters
+	Bilevel bool    // a dot is dark or light and nothing between, as of a thermal head or a photocopier
 
 	Level  float64 // of light; 0 counts as 1, dusk is about 0.02
 	Uneven float64 // share of light lost towards one side, 0 to 1
@@ -47,7 +50,11 @@ type Setup struct {
 	Motion float64 // way of the hand during the exposure, on the object
 
 	Wear float64 // share of the code's area scratched and soiled, 0 to 0.5
+	Fold float64 // how strong a crease across the code is, 0 to 1
+	Torn float64 // how much of the side is missing at the corner without an eye, 0 to 0.5
 	Seed uint64  // of wear and noise
+
+	Misplaced float64 // by how much one of two plates that print the ink in equal parts lies off the other
 }
 
 // mostObject bounds the pixels along a side of the drawing before the camera.
@@ -56,30 +63,65 @@ const mostObject = 2400
 // sharpness is the blur of lens and sensor in focus, as a standard deviation in pixels.
 const sharpness = 0.45
 
-// Expose takes the picture: the part of the frame with the code and a margin around it. ground is the luminance around the drawing.
-func Expose(s *scene.Scene, ground float64, c Setup) (*image.Gray, error) {
+// Print is a drawing as it comes from the press, of which many pictures can be taken; it is safe for use by several at once.
+type Print struct {
+	scene  *scene.Scene
+	object *object // without wear
+	c      Setup   // what of a setup belongs to the print: Gain, Dot, Bilevel
+}
+
+// NewPrint prints a drawing on a ground of luminance ground, as Gain, Dot and Bilevel of the setup say, in fine pixels a millimetre. Three
+// times as fine as the nearest picture that will be taken is enough.
+func NewPrint(s *scene.Scene, ground, fine float64, c Setup) (*Print, error) {
+	return NewPrintIn(s, ground, fine, c, ink.Colour.Luminance)
+}
+
+// NewPrintIn is the same in another light: of tells how much of it a colour throws back, ground how much what lies around does.
+func NewPrintIn(s *scene.Scene, ground, fine float64, c Setup, of func(ink.Colour) float64) (*Print, error) {
+	margin := max(s.Width, s.Height) * around
+	fine = min(fine, mostObject/(max(s.Width, s.Height)+2*margin))
+	o, err := objectOf(s, ground, fine, margin, c, of)
+	return &Print{s, o, c}, err
+}
+
+// around is the margin of ground about the drawing, as a share of its side; four fifths of it are in the picture.
+const around = 0.12
+
+// At is what the print throws back at a point, in millimetres from the drawing's top left corner.
+func (p *Print) At(x, y float64) float64 {
+	o := p.object
+	i, j := int(math.Floor((x+o.margin)*o.fine)), int(math.Floor((y+o.margin)*o.fine))
+	if i < 0 || j < 0 || i >= o.width || j >= o.height {
+		return o.ground
+	}
+	return o.y[j*o.width+i]
+}
+
+// Expose takes a picture: the part of the frame with the code and a margin around it.
+func (p *Print) Expose(c Setup) (*image.Gray, error) {
 	if !(c.Distance > 0) || c.Camera.Focal <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 || c.Radius < 0 {
 		return nil, fmt.Errorf("optics: nothing is seen from %g mm at tilts of %g and %g degrees", c.Distance, c.TiltX, c.TiltY)
 	}
-	v := newView(s, c)
-	perMM := c.Camera.Focal / c.Distance // pixels
-	side := max(s.Width, s.Height)
-	margin := side * 0.12
-	fine := min(3*perMM, mostObject/(side+2*margin))
-	object, err := objectOf(s, ground, fine, margin, c)
-	if err != nil {
-		return nil, err
-	}
-	r := v.frame(s, margin*0.8, c)
+	v := newView(p.scene, c)
+	r := v.frame(p.scene, p.object.margin*0.8, c)
 	if r.Empty() {
 		return nil, fmt.Errorf("optics: the code lies outside the frame")
 	}
-	light := v.take(object, r, c, s)
-	blur := math.Hypot(sharpness, c.Blur*perMM)
-	light = gaussian(light, r.Dx(), blur)
+	perMM := c.Camera.Focal / c.Distance // pixels
+	light := v.take(p.object.worn(p.scene, c), r, c, p.scene)
+	light = gaussian(light, r.Dx(), math.Hypot(sharpness, c.Blur*perMM))
 	if c.Motion > 0 {
 		light = smear(light, r.Dx(), c.Motion*perMM, c.Seed)
 	}
 	develop(light, c)
 	return raster.Gray(light, r.Dx()), nil
+}
+
+// Expose prints a drawing and takes one picture of it. ground is the luminance around the drawing.
+func Expose(s *scene.Scene, ground float64, c Setup) (*image.Gray, error) {
+	p, err := NewPrint(s, ground, 3*c.Camera.Focal/max(c.Distance, 1e-6), c)
+	if err != nil {
+		return nil, err
+	}
+	return p.Expose(c)
 }

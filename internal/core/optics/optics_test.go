@@ -22,9 +22,9 @@ func drawn(t *testing.T) (*symbol.Symbol, *scene.Scene) {
 	return s, layout.Draw(s, look.Default(), 4, 37, nil) // 1 mm a module
 }
 
-// spot is where a point of the drawing lies on the sensor, worked out afresh: a plane turned about one horizontal and one vertical axis in
+// spotOf is where a point of the drawing lies on the sensor, worked out afresh: a plane turned about one horizontal and one vertical axis in
 // front of a pin-hole.
-func spot(c Setup, sc *scene.Scene, x, y float64) (u, w float64) {
+func spotOf(c Setup, sc *scene.Scene, x, y float64) (u, w float64) {
 	x, y = x-sc.Width/2, y-sc.Height/2
 	a, b := c.TiltX*math.Pi/180, c.TiltY*math.Pi/180
 	// About the vertical axis first, then about the horizontal one.
@@ -44,7 +44,7 @@ func matrix(t *testing.T, s *symbol.Symbol, sc *scene.Scene, c Setup) (wrong int
 	}
 	r := newView(sc, c).frame(sc, 37*0.12*0.8, c)
 	at := func(mx, my int) float64 {
-		u, w := spot(c, sc, float64(mx)+4.5, float64(my)+4.5)
+		u, w := spotOf(c, sc, float64(mx)+4.5, float64(my)+4.5)
 		p := image.Pt(int(math.Floor(u))-r.Min.X, int(math.Floor(w))-r.Min.Y)
 		if !p.In(img.Rect) {
 			return 255
@@ -176,6 +176,83 @@ func BenchmarkExpose(b *testing.B) {
 	for b.Loop() {
 		if _, err := Expose(sc, 1, c); err != nil {
 			b.Fatal(err)
+		}
+	}
+}
+
+// TestFlatAgreesWithRays: the projection of a plane is what rays to it give, and how it moves from pixel to pixel is its derivative.
+func TestFlatAgreesWithRays(t *testing.T) {
+	_, sc := drawn(t)
+	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 150, TiltX: 40, TiltY: -25, Turn: 33, ShiftX: 0.3, ShiftY: 0.8}} {
+		v := newView(sc, c)
+		flat := v.flat()
+		for _, p := range [][2]float64{{0, 0}, {40, -30}, {-70, 55}, {12.5, 80.25}} {
+			got, ok := flat(p[0], p[1])
+			want, ok2 := v.curved(p[0], p[1])
+			if !ok || !ok2 {
+				t.Fatalf("%v is not seen", p)
+			}
+			for i, pair := range [][2]float64{{got.x, want.x}, {got.y, want.y}, {got.xu, want.xu}, {got.yu, want.yu}, {got.xw, want.xw}, {got.yw, want.yw}} {
+				if math.Abs(pair[0]-pair[1]) > 2e-3 {
+					t.Errorf("%v at %v, number %d: %g, by rays %g", c, p, i, pair[0], pair[1])
+				}
+			}
+		}
+	}
+}
+
+// TestHandling: creases, torn corners, coarse dots and copies each change the picture where they should and nowhere else.
+func TestHandling(t *testing.T) {
+	_, sc := drawn(t)
+	near := from(Phone.Focal / 8)
+	p, err := NewPrint(sc, 1, 24, near)
+	if err != nil {
+		t.Fatal(err)
+	}
+	take := func(change func(*Setup)) *image.Gray {
+		t.Helper()
+		c := near
+		change(&c)
+		img, err := p.Expose(c)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return img
+	}
+	plain := take(func(*Setup) {})
+	changed := func(img *image.Gray, r image.Rectangle) float64 {
+		n := 0.0
+		for y := r.Min.Y; y < r.Max.Y; y++ {
+			for x := r.Min.X; x < r.Max.X; x++ {
+				if d := int(img.GrayAt(x, y).Y) - int(plain.GrayAt(x, y).Y); d > 40 || d < -40 {
+					n++
+				}
+			}
+		}
+		return n / float64(r.Dx()*r.Dy())
+	}
+	b := plain.Rect
+	corner, rest := image.Rect(b.Max.X-50, b.Max.Y-50, b.Max.X-30, b.Max.Y-30), image.Rect(30, 30, 150, 150)
+	if torn := take(func(c *Setup) { c.Torn = 0.2 }); changed(torn, corner) < 0.3 || changed(torn, rest) > 0.01 {
+		t.Errorf("torn: corner %.2f, rest %.2f", changed(torn, corner), changed(torn, rest))
+	}
+	if fold := changed(take(func(c *Setup) { c.Fold = 1 }), b); fold < 0.002 || fold > 0.6 {
+		t.Errorf("fold: %.3f", fold)
+	}
+	little, much := changed(take(func(c *Setup) { c.Misplaced = 0.2 }), b), changed(take(func(c *Setup) { c.Misplaced = 0.5 }), b)
+	if little <= 0 || much <= little || much > 0.5 {
+		t.Errorf("plates off by a fifth and a half of a module: %.3f, %.3f", little, much)
+	}
+	if again := changed(take(func(*Setup) {}), b); again != 0 {
+		t.Errorf("the print keeps what one picture did to it: %.3f", again)
+	}
+	copied, err := NewPrint(sc, 1, 24, Setup{Dot: 0.3, Bilevel: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, at := range [][2]float64{{5.2, 5.3}, {20.1, 18.7}, {0.3, 0.3}} {
+		if y := copied.At(at[0], at[1]); y > 0.01 && y < 0.99 {
+			t.Errorf("a dot of %g at %v", y, at)
 		}
 	}
 }

@@ -111,33 +111,94 @@ func (v view) frame(s *scene.Scene, margin float64, c Setup) image.Rectangle {
 	return r
 }
 
-// take samples the object through the lens, several times a pixel, in the light that falls on it.
+// take samples the object through the lens, nine times a pixel, in the light that falls on it.
 func (v view) take(o *object, r image.Rectangle, c Setup, s *scene.Scene) []float64 {
 	out := make([]float64, r.Dx()*r.Dy())
-	n := 3
 	level := c.Level
 	if level == 0 {
 		level = 1
 	}
+	even := c.Uneven == 0 && c.Shade == 0 && c.Glare == 0
+	// Within a pixel the projection is as good as straight: the middle and how it moves across and down are enough.
+	point := v.curved
+	if c.Radius == 0 {
+		point = v.flat()
+	}
+	fine, margin, third := o.fine, o.margin*o.fine, o.fine/3
 	for j := range r.Dy() {
 		for i := range r.Dx() {
+			p, ok := point(float64(r.Min.X+i)+0.5, float64(r.Min.Y+j)+0.5)
+			if !ok {
+				out[j*r.Dx()+i] = o.ground * 0.5 * level // what lies behind
+				continue
+			}
+			x, y := p.x*fine+margin, p.y*fine+margin
+			xu, yu, xw, yw := p.xu*third, p.yu*third, p.xw*third, p.yw*third
+			reach := math.Abs(xu) + math.Abs(yu) + math.Abs(xw) + math.Abs(yw)
 			sum := 0.0
-			for b := range n {
-				for a := range n {
-					u := float64(r.Min.X+i) + (float64(a)+0.5)/float64(n)
-					w := float64(r.Min.Y+j) + (float64(b)+0.5)/float64(n)
-					x, y, ok := v.back(u, w)
-					if !ok {
-						sum += o.ground * level * 0.5 // what lies behind
-						continue
+			if x > reach && y > reach && x < float64(o.width)-reach && y < float64(o.height)-reach {
+				for b := -1.0; b <= 1; b++ {
+					x, y := x+b*xw, y+b*yw
+					sum += o.y[int(y-yu)*o.width+int(x-xu)] + o.y[int(y)*o.width+int(x)] + o.y[int(y+yu)*o.width+int(x+xu)]
+				}
+			} else {
+				for b := -1.0; b <= 1; b++ {
+					for a := -1.0; a <= 1; a++ {
+						x, y := x+a*xu+b*xw, y+a*yu+b*yw
+						if x < 0 || y < 0 || x >= float64(o.width) || y >= float64(o.height) {
+							sum += o.ground
+							continue
+						}
+						sum += o.y[int(y)*o.width+int(x)]
 					}
-					sum += o.at(x, y)*level*c.falls(x/s.Width, y/s.Height) + c.mirrored(x/s.Width, y/s.Height)*level
 				}
 			}
-			out[j*r.Dx()+i] = sum / float64(n*n)
+			light := sum / 9
+			if !even {
+				x, y := p.x/s.Width, p.y/s.Height
+				light = light*c.falls(x, y) + c.mirrored(x, y)
+			}
+			out[j*r.Dx()+i] = light * level
 		}
 	}
 	return out
+}
+
+// spot is a point of the drawing that a pixel's middle sees, in millimetres, and how it moves from pixel to pixel across and down.
+type spot struct{ x, y, xu, yu, xw, yw float64 }
+
+// curved gives the spot by rays to the middle and to the edges.
+func (v view) curved(u, w float64) (s spot, ok bool) {
+	var ok1, ok2 bool
+	var x1, y1, x2, y2 float64
+	s.x, s.y, ok = v.back(u, w)
+	x1, y1, ok1 = v.back(u+0.5, w)
+	x2, y2, ok2 = v.back(u, w+0.5)
+	s.xu, s.yu, s.xw, s.yw = 2*(x1-s.x), 2*(y1-s.y), 2*(x2-s.x), 2*(y2-s.y)
+	return s, ok && ok1 && ok2
+}
+
+// flat is the same for a plane, as the projection that it is.
+func (v view) flat() func(u, w float64) (spot, bool) {
+	// A point x, y of the plane lies at r·(x, y, 0) + (0, 0, distance) before the camera; the columns of r and that are a matrix whose
+	// inverse takes rays to the plane.
+	f, d := v.c.Camera.Focal, v.c.Distance
+	m := [3][3]float64{{v.r[0][0], v.r[0][1], 0}, {v.r[1][0], v.r[1][1], 0}, {v.r[2][0], v.r[2][1], d}}
+	k := 1 / (m[0][0]*m[1][1] - m[0][1]*m[1][0]) // tilts stay below 85 degrees
+	a, b := m[1][1]*k, -m[0][1]*k
+	e, g := -m[1][0]*k, m[0][0]*k
+	p, q := -(m[2][0]*a+m[2][1]*e)/d, -(m[2][0]*b+m[2][1]*g)/d
+	return func(u, w float64) (s spot, ok bool) {
+		u, w = (u-v.c.ShiftX)/f, (w-v.c.ShiftY)/f
+		depth := p*u + q*w + 1/d
+		if depth <= 0 {
+			return s, false
+		}
+		t := 1 / depth
+		x, y := (a*u+b*w)*t, (e*u+g*w)*t
+		t /= f
+		return spot{x + v.cx, y + v.cy, (a - x*p) * t, (e - y*p) * t, (b - x*q) * t, (g - y*q) * t}, true
+	}
 }
 
 // falls is the share of light that falls on a point, given in shares of the drawing's sides.

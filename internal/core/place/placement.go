@@ -14,10 +14,13 @@ import (
 
 // Bounds of a placement, in millimetres: from a mark on a tool to a banner on a house front.
 const (
-	LeastWidth   = 5
-	MostWidth    = 3000
-	LeastDistant = 30
-	MostDistant  = 100000
+	LeastWidth       = 5
+	MostWidth        = 3000
+	LeastDistant     = 30
+	MostDistant      = 100000
+	LeastRadius      = 5 // of a bottle or tube
+	LeastPixels      = 21
+	MostScreenPixels = 10000
 )
 
 // Placement is one place a code hangs, lies or shows.
@@ -32,6 +35,10 @@ type Placement struct {
 	Clear      *measure.Length // free of print around the code's own border; nil is not known
 	Use        string          // of a code for scanners: a key of Uses, or ""
 	Readable   bool            // the identifiers stand in figures beneath
+	Radius     measure.Length  // of what it is wrapped around; 0 is flat
+	Glass      bool            // it is behind glass
+	Moving     bool            // it or the people move while it is scanned
+	Pixels     int             // of the screen, that the code is wide; 0 is as many as it takes
 	Keyword    string          // put into messages sent from here, so that they tell where they came from
 }
 
@@ -76,6 +83,22 @@ func Read(o *fields.Object) Placement {
 	}
 	if c, ok := ink.Read(o, "background", "#f4efe6"); ok || !o.Sound("background") {
 		p.Background = &c
+	}
+	if o.Has("radius_mm") {
+		mm := o.Number("radius_mm", 0)
+		if o.Sound("radius_mm") && (mm < LeastRadius || mm > MostWidth*10) {
+			o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), LeastRadius, measure.Count(MostWidth*10))
+		}
+		p.Radius = measure.Length(mm)
+	}
+	p.Glass, p.Moving = o.Bool("behind_glass", false), o.Bool("moving", false)
+	if o.Has("pixels") {
+		n := o.Number("pixels", 0)
+		if o.Sound("pixels") && (n < LeastPixels || n > MostScreenPixels || n != math.Trunc(n)) {
+			o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), LeastPixels, measure.Count(MostScreenPixels))
+			n = 0
+		}
+		p.Pixels = int(n)
 	}
 	p.Keyword = strings.TrimSpace(o.String("keyword"))
 	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
@@ -158,8 +181,12 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Clear      *float64    `json:"clear_mm,omitempty"`
 		Use        string      `json:"use,omitempty"`
 		Readable   bool        `json:"readable,omitempty"`
+		Radius     float64     `json:"radius_mm,omitempty"`
+		Glass      bool        `json:"behind_glass,omitempty"`
+		Moving     bool        `json:"moving,omitempty"`
+		Pixels     int         `json:"pixels,omitempty"`
 		Keyword    string      `json:"keyword,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, p.Keyword}
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, round(p.Radius), p.Glass, p.Moving, p.Pixels, p.Keyword}
 	return json.Marshal(out)
 }
 

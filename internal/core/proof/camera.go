@@ -35,35 +35,6 @@ func reach(in Input) [2]float64 {
 	return [2]float64{max(closeFocus, side*focalLength/frameLines/fills), focalLength * module / leastPixels}
 }
 
-// frame is a picture for the readers.
-type frame struct {
-	name  string
-	image *image.Gray
-}
-
-// conditions renders what the readers are shown: the pixels of the file, the outlines that go to vector files, and, with
-// a place, the view from its distance.
-func conditions(in Input) ([]frame, error) {
-	ground := groundOf(in)
-	frames := []frame{{"picture", in.File}}
-	modules := in.Symbol.Size + 2*in.QuietZone
-	outlines, err := expose(in, modules*max(2, min(8, mostFrame/modules)), ground)
-	if err != nil {
-		return nil, err
-	}
-	frames = append(frames, frame{"outlines", outlines})
-	if in.Placement != nil {
-		usual := Usual(in)
-		usual.Distance = max(usual.Distance, reach(in)[0])
-		view, err := through(in, usual)
-		if err != nil {
-			return nil, err
-		}
-		frames = append(frames, frame{"distance", view})
-	}
-	return frames, nil
-}
-
 // expose takes the scene in pixels pixels, with a margin of ground around it.
 func expose(in Input, pixels int, ground float64) (*image.Gray, error) {
 	margin := max(8, pixels/20)

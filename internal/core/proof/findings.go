@@ -18,9 +18,10 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, scanners, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readersRule, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, surroundings, plates, scanners, graded, needs, odd, frameRule, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
+	out = append(out, dense(in, out)...)
 	if c, ok := in.Content.(content.Prescriptive); ok && c.Prescribes().Side > 0 {
 		for i, f := range out { // no other rule sets the width that a standard prescribes
 			if f.Code != "size.prescribed" && f.Fix != nil && strings.HasSuffix(f.Fix.Patch[0].Path, "/width_mm") {
@@ -33,86 +34,7 @@ func findings(in Input, p *Proof, panel Panel) []Finding {
 }
 
 func weight(f Finding) int {
-	if f.Severity == SeverityStop {
-		return 0
-	}
-	return 1
-}
-
-var conditionWords = map[string]string{"picture": "in the PNG", "outlines": "in the outlines of the vector files", "distance": "from its distance"}
-
-// readings turns what readers did into findings: another payload, no payload, a reader that could not work, a family that
-// was not there.
-func readings(in Input, p *Proof, panel Panel) (out []Finding) {
-	failed := map[string][]string{} // condition → readers
-	var broken []string
-	tried := map[string]bool{} // families with a reader
-	did := map[string]bool{}   // condition and family with one that read
-	lost := map[string]bool{}  // condition with a family of which none read
-	for _, r := range p.Readings {
-		did[r.Condition+" "+r.Family] = did[r.Condition+" "+r.Family] || r.Read
-	}
-	for _, r := range p.Readings {
-		if !did[r.Condition+" "+r.Family] {
-			lost[r.Condition] = true
-		}
-		switch {
-		case r.Payload != "":
-			out = append(out, Finding{Code: "misread", Severity: SeverityStop,
-				Message: fmt.Sprintf("%s reads something else %s: %q. A wrong address is worse than none.", r.Reader, conditionWords[r.Condition], r.Payload)})
-		case r.Error != "":
-			if !slices.Contains(broken, r.Reader) {
-				broken = append(broken, r.Reader)
-			}
-		case !r.Read:
-			failed[r.Condition] = append(failed[r.Condition], r.Reader)
-		}
-		tried[r.Family] = true
-	}
-	for _, condition := range []string{"picture", "outlines", "distance"} {
-		names := failed[condition]
-		if len(names) == 0 {
-			continue
-		}
-		f := Finding{Code: "unread." + condition, Severity: SeverityStop,
-			Message: fmt.Sprintf("%s cannot read it %s.", list(names), conditionWords[condition])}
-		if !lost[condition] { // families count, not engines: a relative reads it
-			f.Severity = SeverityCare
-			f.Message = strings.TrimSuffix(f.Message, ".") + "; a relative of it can."
-		}
-		if condition == "distance" {
-			if p.Contrast > 0.4 { // size is what is missing
-				if w, ok := widthForDistance(in); ok {
-					f.Message = fmt.Sprintf("From %s, %s cannot read it: its modules are too small in a phone's picture.", in.Placement.Distance.Spoken(), list(names))
-					f.Fix = setWidth(in, w)
-				}
-			}
-			if len(failed["picture"]) > 0 {
-				continue // said already
-			}
-		}
-		if condition == "outlines" && len(failed["picture"]) > 0 {
-			continue
-		}
-		out = append(out, f)
-	}
-	if len(broken) > 0 {
-		out = append(out, Finding{Code: "reader.broken", Severity: SeverityCare, Message: fmt.Sprintf("%s did not answer, so that its reading is unknown.", list(broken))})
-	}
-	var missing []string
-	for _, family := range panel.Families {
-		if !tried[family] {
-			missing = append(missing, family)
-		}
-	}
-	switch {
-	case len(tried) == 0:
-		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare, Message: "No reader is installed here, so that nothing has read it."})
-	case len(missing) > 0:
-		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
-			Message: fmt.Sprintf("No reader of the family %s is installed here, so that nothing independent confirms the reading.", list(missing))})
-	}
-	return out
+	return slices.Index([]Severity{SeverityStop, SeverityCare, SeverityNote}, f.Severity)
 }
 
 func list(names []string) string {
@@ -123,11 +45,13 @@ func list(names []string) string {
 }
 
 // Limits of contrast, from the steps of symbol contrast in ISO/IEC 15415:2011, table 2 (A 70 %, B 55 %, C 40 %, D 20 %),
-// with luminance in place of measured reflectance: below C nothing is promised.
+// with luminance in place of measured reflectance. Print buyers ask for C; whether a code is read all the same, the readings
+// say.
 const (
-	contrastGood  = 0.70
-	contrastCare  = 0.55
-	contrastLeast = 0.40
+	contrastGood  = 0.70 // A: what fixes aim at
+	contrastFair  = 0.55 // B: below it, worth knowing
+	contrastLeast = 0.40 // C: below it, with care
+	contrastLost  = 0.20 // D: below it, never
 )
 
 func contrastRule(in Input, p *Proof, _ Panel) []Finding {
@@ -151,19 +75,23 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
 		}
 		return []Finding{f}
-	case c >= contrastCare:
+	case c >= contrastFair:
 		return nil
 	}
-	f := Finding{Code: "contrast", Severity: SeverityCare,
-		Message: fmt.Sprintf("%s and paper differ by %s of full brightness. Shade or a cheap camera needs %s or more.", palest.Words, percent(c), percent(contrastCare))}
-	if c < contrastLeast {
+	f := Finding{Code: "contrast", Severity: SeverityNote,
+		Message: fmt.Sprintf("%s and paper differ by %s of full brightness. It does here; %s leaves room for ink that fades.", palest.Words, percent(c), percent(contrastFair))}
+	switch {
+	case c < contrastLost:
 		f.Severity = SeverityStop
-		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s readers cannot tell modules from ground.", palest.Words, percent(c), percent(contrastLeast))
+		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s no grade is left.", palest.Words, percent(c), percent(contrastLost))
+	case c < contrastLeast:
+		f.Severity = SeverityCare
+		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s too little is left for shade, glare and ink that fades.", palest.Words, percent(c), percent(contrastLeast))
 	}
 	var darker patch.Patch
 	pale := 0
 	for _, part := range in.Look.Parts() {
-		if ink.Contrast(part.Colour, paper) >= contrastCare {
+		if ink.Contrast(part.Colour, paper) >= contrastFair {
 			continue
 		}
 		pale++
@@ -247,8 +175,11 @@ func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
 	if module >= s.LeastModule*0.999 {
 		return nil
 	}
-	f := Finding{Code: "module-size", Severity: SeverityCare,
-		Message: fmt.Sprintf("A module is %s mm wide; on %s it needs %s mm, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.LeastModule, 2), s.Spread)}
+	f := Finding{Code: "module-size", Severity: SeverityNote,
+		Message: fmt.Sprintf("A module is %s mm wide; on %s %s mm is sound, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.LeastModule, 2), s.Spread)}
+	if module < s.LeastModule*0.85 {
+		f.Severity = SeverityCare
+	}
 	if module < s.LeastModule*0.7 {
 		f.Severity = SeverityStop
 	}
@@ -256,49 +187,6 @@ func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
 		f.Fix = setWidth(in, w)
 	}
 	return []Finding{f}
-}
-
-// widthForDistance is a tenth of the distance, or more where the symbol is so dense that its modules would take less than
-// leastPixels with a quarter to spare; in whole millimetres. ok is false where no width a placement may have will do.
-func widthForDistance(in Input) (float64, bool) {
-	d := float64(in.Placement.Distance)
-	w := math.Ceil(max(d/10, modulesOf(in)*leastPixels*1.25*d/focalLength) - 1e-9)
-	return w, w <= place.MostWidth && w > in.Scene.Width
-}
-
-// distance holds the code's side against a tenth of the distance, the rule of thumb of the trade, and against the nearest
-// distance at which it fits a phone's frame.
-func distance(in Input, p *Proof, _ Panel) []Finding {
-	if in.Placement == nil {
-		return nil
-	}
-	d, side := float64(in.Placement.Distance), in.Scene.Width
-	switch {
-	case d > side*10*1.001:
-		if slices.ContainsFunc(p.Readings, func(r Reading) bool { return r.Condition == "distance" && !r.Read && r.Error == "" }) {
-			return nil // said by the readings
-		}
-		w, ok := widthForDistance(in)
-		f := Finding{Code: "distance", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s the code should be about a tenth as wide, %s, so that people need not step up to it. It is %s.",
-				in.Placement.Distance.Spoken(), measure.Length(math.Ceil(d/10)).Spoken(), in.Placement.Width.Spoken())}
-		if ok {
-			f.Fix = setWidth(in, w)
-		}
-		return []Finding{f}
-	case d < p.Range[0]*0.999 && d >= closeFocus:
-		w := math.Floor(d * fills * frameLines / focalLength)
-		f := Finding{Code: "distance.near", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s the whole code does not fit into a phone's picture; people have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(p.Range[0])).Spoken())}
-		if w >= place.LeastWidth {
-			f.Fix = setWidth(in, w)
-		}
-		return []Finding{f}
-	case d < closeFocus:
-		return []Finding{{Code: "distance.focus", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s a phone's lens does not get sharp; it needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
-	}
-	return nil
 }
 
 // contentRules passes on what a content itself has to say against it.
@@ -309,6 +197,9 @@ func contentRules(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	for _, caution := range c.Cautions() {
 		f := Finding{Code: caution.Code, Severity: SeverityCare, Message: caution.Message}
+		if caution.Note {
+			f.Severity = SeverityNote
+		}
 		if caution.Label != "" {
 			f.Fix = &Fix{caution.Label, caution.Patch}
 		}
@@ -362,7 +253,7 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	for _, part := range in.Look.Parts() {
 		differs = min(differs, paperOf(in).Red()-part.Colour.Red())
 	}
-	if differs < contrastCare {
+	if differs < contrastFair {
 		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
 			Message: fmt.Sprintf("Scanners light with red. In red this ink differs from its ground by about %s of full brightness, how much exactly is for the printed ink to show; %s is safe.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
 			Fix:     blackOnWhite()})

@@ -1,38 +1,23 @@
 // Package proof tells before printing whether a code will scan: what readers make of the pixels, under which conditions,
 // what was found, and the verdict. Readers are given to it; it runs none of its own.
 //
-// This first part covers the files as they would be handed over and the view from the placement's distance, in its light, printed as its
-// substrate lets ink spread. Tilt, uneven light and wear can be looked at (See) and do not count yet, and no parameter of ISO/IEC 15415 is
-// graded.
+// Every condition is drawn several times through the model of package optics. The rule of the verdict stands in docs/proof.md.
 package proof
 
 import (
 	"context"
 	"image"
-	"time"
+	"slices"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/symbol"
 )
-
-// Reader is one engine that finds symbols in a picture.
-type Reader interface {
-	Name() string   // "zbar"
-	Family() string // engines of one lineage share a family; agreement counts families
-	// Read gives the payloads found. No symbol is an empty list, not an error; an error says that the engine could not work.
-	Read(ctx context.Context, img *image.Gray) ([]string, error)
-}
-
-// Panel is the readers asked, and the families that ought to be among them.
-type Panel struct {
-	Readers  []Reader
-	Families []string
-}
 
 // Input is all that a proof is made from.
 type Input struct {
@@ -42,10 +27,14 @@ type Input struct {
 	Look      look.Look
 	Mark      *layout.Marked // nil for none
 	QuietZone int
-	Scene     *scene.Scene     // at the size of the placement, or 1 mm a module
-	File      *image.Gray      // the pixels of the very PNG that would be handed over
-	Placement *place.Placement // nil: no place given
-	Index     int              // of the placement in the job
+	Scene     *scene.Scene        // at the size of the placement, or 1 mm a module
+	Framed    *scene.Scene        // with its frame; nil for none
+	Words     float64             // size of the type on it in points, 0 for none
+	File      *image.Gray         // the pixels of the very PNG that would be handed over
+	Placement *place.Placement    // nil: no place given
+	Index     int                 // of the placement in the job
+	Tune      func(*optics.Setup) // changes the model, to see how far verdicts depend on its constants; nil otherwise
+	Thinner   func() *Fix         // the change that saves most modules; nil, or giving nil, where there is none
 }
 
 // Verdict sums up a proof.
@@ -71,6 +60,7 @@ type Severity string
 const (
 	SeverityStop Severity = "stop"
 	SeverityCare Severity = "care"
+	SeverityNote Severity = "note" // worth knowing; it does not change the verdict
 )
 
 // Fix is a change of the job that removes a finding.
@@ -87,83 +77,117 @@ type Finding struct {
 	Fix      *Fix     `json:"fix,omitempty"`
 }
 
-// Reading is one reader's result under one condition.
-type Reading struct {
-	Reader    string  `json:"reader"`
-	Family    string  `json:"family"`
-	Condition string  `json:"condition"`
-	Read      bool    `json:"read"`
-	Payload   string  `json:"payload,omitempty"` // only where it is not the intended one
-	Error     string  `json:"error,omitempty"`   // the engine could not work
-	MS        float64 `json:"ms"`
-}
-
 // Proof is the result.
 type Proof struct {
-	Verdict  Verdict        `json:"verdict"`
-	Where    string         `json:"where,omitempty"` // the place it holds for
-	Reserve  float64        `json:"reserve"`         // share of error correction unspent, worst block
-	Range    [2]float64     `json:"range_mm"`        // nearest and farthest distance at which a phone reads it
-	Contrast float64        `json:"contrast"`        // luminance of the ground less that of the ink
-	Grades   map[string]any `json:"grades"`          // empty until parameters are graded
-	Readings []Reading      `json:"readings"`
-	Findings []Finding      `json:"findings"` // worst first
+	Verdict  Verdict    `json:"verdict"`
+	Where    string     `json:"where,omitempty"`            // the place it holds for
+	Reserve  float64    `json:"reserve"`                    // share of error correction unspent by the look, worst block
+	Measured *float64   `json:"reserve_measured,omitempty"` // and left when read from its distance
+	Range    [2]float64 `json:"range_mm"`                   // nearest and farthest distance at which a phone reads it
+	Contrast float64    `json:"contrast"`                   // luminance of the ground less that of the ink
+	Grades   *Grades    `json:"grades,omitempty"`
+	Sets     []Set      `json:"sets"` // what has been looked at so far
+	Readings []Reading  `json:"readings"`
+	Outcomes []Outcome  `json:"conditions"`
+	Ladder   []Rung     `json:"ladder,omitempty"` // what the range was measured from
+	Findings []Finding  `json:"findings"`         // worst first
 }
 
-// Prove reads the code with every reader under every condition and weighs what it finds. now gives the time, for the
-// milliseconds of each reading. Leaving through ctx gives the error of ctx.
-func Prove(ctx context.Context, in Input, panel Panel, now func() time.Time) (*Proof, error) {
-	p := &Proof{Reserve: reserve(in), Grades: map[string]any{}, Readings: []Reading{}, Findings: []Finding{}}
-	p.Contrast = contrast(in)
-	p.Range = reach(in)
-	frames, err := conditions(in)
-	if err != nil {
-		return nil, err
+// Has says whether a set has been looked at.
+func (p *Proof) Has(s Set) bool { return slices.Contains(p.Sets, s) }
+
+// Outcome gives that of a condition.
+func (p *Proof) Outcome(key string) (o Outcome, ok bool) {
+	for _, o := range p.Outcomes {
+		if o.Condition == key {
+			return o, true
+		}
 	}
-	for _, f := range frames {
-		read, err := ask(ctx, in, panel, f, now)
-		if err != nil {
+	return o, false
+}
+
+// Of gives the outcomes of a set.
+func (p *Proof) Of(s Set) (out []Outcome) {
+	for _, o := range p.Outcomes {
+		if o.Set == s {
+			out = append(out, o)
+		}
+	}
+	return out
+}
+
+// Prove makes a proof with the sets asked for, or all of them.
+func Prove(ctx context.Context, in Input, panel Panel, sets ...Set) (*Proof, error) {
+	if len(sets) == 0 {
+		sets = Sets
+	}
+	var p *Proof
+	for _, s := range sets {
+		var err error
+		if p, err = Extend(ctx, in, panel, p, s); err != nil {
 			return nil, err
 		}
-		p.Readings = append(p.Readings, read...)
-	}
-	p.Findings = findings(in, p, panel)
-	p.Verdict = verdict(in, p)
-	if in.Placement != nil {
-		p.Where = in.Placement.Where()
 	}
 	return p, nil
 }
 
-// ask shows one picture to every reader. Leaving through ctx gives the error of ctx.
-func ask(ctx context.Context, in Input, panel Panel, f frame, now func() time.Time) (out []Reading, err error) {
-	for _, r := range panel.Readers {
-		start := now()
-		found, err := r.Read(ctx, f.image)
-		if ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		reading := Reading{Reader: r.Name(), Family: r.Family(), Condition: f.name, MS: float64(now().Sub(start).Microseconds()) / 1000}
-		switch {
-		case err != nil:
-			reading.Error = err.Error()
-		case len(found) == 1 && found[0] == in.Payload:
-			reading.Read = true
-		case len(found) > 0:
-			reading.Payload = found[0]
-		}
-		out = append(out, reading)
+// Extend looks at one more set, or at the first where p is nil, and gives a new proof. Leaving through ctx gives its error.
+func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Set) (*Proof, error) {
+	var out Proof
+	if p == nil {
+		out = Proof{Reserve: reserve(in), Contrast: contrast(in), Range: reach(in), Readings: []Reading{}, Outcomes: []Outcome{}}
+	} else {
+		out = *p
+		out.Sets, out.Readings, out.Outcomes = slices.Clone(p.Sets), slices.Clone(p.Readings), slices.Clone(p.Outcomes)
 	}
-	return out, nil
+	if out.Has(set) {
+		return &out, nil
+	}
+	out.Sets = append(out.Sets, set)
+	if set == Range {
+		if err := measureRange(ctx, in, panel, &out); err != nil {
+			return nil, err
+		}
+	} else {
+		var list []Condition
+		for _, c := range Conditions(in) {
+			if c.Set == set {
+				list = append(list, c)
+			}
+		}
+		readings, outcomes, err := ask(ctx, in, panel, list, newFilm(in).takeAll(ctx, list))
+		if err != nil {
+			return nil, err
+		}
+		out.Readings, out.Outcomes = append(out.Readings, readings...), append(out.Outcomes, outcomes...)
+		if o, ok := out.Outcome("distance"); ok {
+			out.Measured = o.Reserve
+		}
+	}
+	if out.Grades == nil && (set != Ordinary || in.Placement == nil || in.Placement.Use != "") { // no verdict but that of the trade waits for them
+		var err error
+		if out.Grades, err = gradesOf(in); err != nil {
+			return nil, err
+		}
+	}
+	out.Findings = findings(in, &out, panel)
+	out.Verdict = verdict(in, &out)
+	if in.Placement != nil {
+		out.Where = in.Placement.Where()
+	}
+	return &out, nil
 }
 
+// verdict is the worst that was found: what is wrong enough to stop, or to take care, is a finding, so that every verdict has its reason.
 func verdict(in Input, p *Proof) Verdict {
 	worst := Safe
 	for _, f := range p.Findings {
-		if f.Severity == SeverityStop {
+		switch f.Severity {
+		case SeverityStop:
 			return Stop
+		case SeverityCare:
+			worst = Care
 		}
-		worst = Care
 	}
 	if in.Placement == nil {
 		return Flat

@@ -9,12 +9,12 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
 )
@@ -27,9 +27,20 @@ type fake struct {
 
 func (f fake) Name() string   { return f.name }
 func (f fake) Family() string { return f.family }
-func (f fake) Read(ctx context.Context, img *image.Gray) ([]string, error) {
-	return f.answer(img)
+func (f fake) Read(ctx context.Context, pictures []*image.Gray) (out []proof.Answer) {
+	for _, img := range pictures {
+		payloads, err := f.answer(img)
+		out = append(out, proof.Answer{Payloads: payloads, Err: err})
+	}
+	return out
 }
+
+// short answers for the first picture only.
+type short struct{}
+
+func (short) Name() string                                       { return "short" }
+func (short) Family() string                                     { return "two" }
+func (short) Read(context.Context, []*image.Gray) []proof.Answer { return []proof.Answer{{}} }
 
 func always(payload string) func(*image.Gray) ([]string, error) {
 	return func(*image.Gray) ([]string, error) { return []string{payload}, nil }
@@ -43,8 +54,6 @@ func good(payload string) proof.Panel {
 	return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", always(payload)})
 }
 
-func stopped() time.Time { return time.Time{} }
-
 func make(t *testing.T, text string) *compose.Made {
 	t.Helper()
 	m, problems := compose.Parse([]byte(text), nil)
@@ -54,13 +63,23 @@ func make(t *testing.T, text string) *compose.Made {
 	return m
 }
 
+// judge proves with readers that do not look: in pictures of few pixels, which takes a tenth of the time.
+func judge(t *testing.T, m *compose.Made) *proof.Proof {
+	return proveWith(t, m, good, func(c *optics.Setup) { c.Camera.Focal /= 8 })
+}
+
 func prove(t *testing.T, m *compose.Made, panel func(payload string) proof.Panel) *proof.Proof {
+	return proveWith(t, m, panel, nil)
+}
+
+func proveWith(t *testing.T, m *compose.Made, panel func(payload string) proof.Panel, tune func(*optics.Setup)) *proof.Proof {
 	t.Helper()
 	in, err := m.Proof(min(0, len(m.Job.Placements)-1))
 	if err != nil {
 		t.Fatal(err)
 	}
-	p, err := proof.Prove(t.Context(), in, panel(m.Payload), stopped)
+	in.Tune = tune
+	p, err := proof.Prove(t.Context(), in, panel(m.Payload), proof.Ordinary)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -73,6 +92,10 @@ func jobFor(rest string, width, distance float64, substrate string) string {
 	return `{"content":{"kind":"url","url":"https://marrowby.example/fair"}` + rest + fmt.Sprintf(at, width, distance, substrate)
 }
 
+func placed(rest string) string {
+	return `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a",` + rest + `}]}`
+}
+
 // TestFindings: each rule at its limit, what it says, and that its fix, applied, removes it.
 func TestFindings(t *testing.T) {
 	for _, c := range []struct {
@@ -83,31 +106,57 @@ func TestFindings(t *testing.T) {
 		{"plain black on white at a sound size", jobFor("", 160, 1500, "uncoated"), "", proof.Safe},
 		{"no place", `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`, "", proof.Flat},
 		{"no place, and a remark", `{"content":{"kind":"url","url":"http://marrowby.example/fair"}}`, "address.http", proof.Flat},
-		{"pale ink", jobFor(`,"look":{"ink":"#cccccc"}`, 160, 1500, "coated"), "contrast", proof.Stop},
-		{"mid ink", jobFor(`,"look":{"ink":"#b8b8b8"}`, 160, 1500, "coated"), "contrast", proof.Care},
+		{"hardly any ink", jobFor(`,"look":{"ink":"#e8e8e8"}`, 160, 1500, "coated"), "contrast", proof.Stop},
+		{"pale ink", jobFor(`,"look":{"ink":"#cccccc"}`, 160, 1500, "coated"), "contrast", proof.Care},
+		{"mid ink", jobFor(`,"look":{"ink":"#b8b8b8"}`, 160, 1500, "coated"), "contrast", proof.Safe},
 		{"dark enough", jobFor(`,"look":{"ink":"#a0a0a0"}`, 160, 1500, "coated"), "", proof.Safe},
 		{"dark paper", jobFor(`,"look":{"ink":"#000000","paper":"#606060"}`, 160, 1500, "coated"), "contrast", proof.Stop},
 		{"light on dark", jobFor(`,"look":{"ink":"#ffffff","paper":"#12352b"}`, 160, 1500, "coated"), "contrast.reversed", proof.Stop},
 		{"no paper on a dark ground", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"background":"#222222"}]}`, "contrast", proof.Stop},
 		{"quiet zone of two", jobFor(`,"symbol":{"quiet_zone":2}`, 160, 1500, "coated"), "quiet-zone", proof.Care},
 		{"no quiet zone", jobFor(`,"symbol":{"quiet_zone":0}`, 160, 1500, "coated"), "quiet-zone", proof.Stop},
-		{"module too small for uncoated", jobFor("", 14, 130, "uncoated"), "module-size", proof.Care},
+		{"module too small for uncoated", jobFor("", 14, 130, "uncoated"), "module-size symbol.dense", proof.Care},
 		{"the same on coated", jobFor("", 14, 130, "coated"), "", proof.Safe},
-		{"far too small", jobFor("", 9, 85, "textile"), "module-size", proof.Stop},
-		{"too far", jobFor("", 100, 1500, "coated"), "distance", proof.Care},
+		{"far too small", jobFor("", 9, 85, "textile"), "module-size symbol.dense", proof.Stop},
+		{"too far", jobFor("", 90, 1500, "coated"), "distance symbol.dense", proof.Care},
 		{"exactly a tenth", jobFor("", 150, 1500, "coated"), "", proof.Safe},
-		{"too near", jobFor("", 160, 150, "coated"), "distance.near", proof.Care},
+		{"too near", jobFor("", 160, 150, "coated"), "distance.near size.large", proof.Care},
 		{"nearer than a lens focuses", jobFor("", 20, 60, "coated"), "distance.focus", proof.Care},
 		{"a mark that leaves enough", jobFor(`,"look":{"mark":{"source":"icon:sprout"}}`, 160, 1500, "coated"), "", proof.Safe},
 		{"a mark that leaves little", jobFor(`,"symbol":{"max_version":3},"look":{"mark":{"source":"icon:sprout","width":0.25,"reserve":0.1}}`, 160, 1500, "coated"), "mark.reserve", proof.Care},
-		{"a mark on the timing", jobFor(`,"symbol":{"min_version":7,"level":"H"},"look":{"mark":{"source":"icon:sprout","width":0.1,"y":0.15}}`, 160, 1500, "coated"), "mark.timing", proof.Care},
+		{"a mark on the timing", jobFor(`,"symbol":{"min_version":7,"level":"H"},"look":{"mark":{"source":"icon:sprout","width":0.1,"y":0.15}}`, 240, 1500, "coated"), "mark.timing", proof.Care},
 		{"rings of thin modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "eye.ring", proof.Care},
 		{"rings of full modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.8},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "", proof.Safe},
 		{"a core with notches", jobFor(`,"look":{"eyes":{"core":{"motif":"ticket"}}}`, 160, 1500, "coated"), "eye.core", proof.Care},
+		{"around a thin bottle", placed(`"width_mm":60,"distance_mm":400,"radius_mm":40`), "curve", proof.Care},
+		{"around a bottle wide enough", placed(`"width_mm":40,"distance_mm":400,"radius_mm":40`), "", proof.Safe},
+		{"around a pencil", placed(`"width_mm":40,"distance_mm":400,"radius_mm":8`), "curve", proof.Stop},
+		{"behind glass", placed(`"width_mm":60,"distance_mm":500,"behind_glass":true`), "glass", proof.Safe},
+		{"no paper on a ground nobody named", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "ground.unknown", proof.Care},
+		{"no paper on a light ground", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"background":"#f4efe6"}]}`, "", proof.Safe},
+		{"few pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":60`), "pixels.few symbol.dense", proof.Care},
+		{"fewer pixels than modules", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":30`), "pixels.few symbol.dense", proof.Stop},
+		{"odd pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":100`), "pixels.uneven", proof.Safe},
+		{"whole pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":111`), "", proof.Safe},
+		{"dots of a print head", placed(`"substrate":"thermal","width_mm":25,"distance_mm":200`), "dots", proof.Safe},
+		{"whole dots", placed(`"substrate":"thermal","width_mm":27.75,"distance_mm":240`), "", proof.Safe},
+		{"little correction out of doors", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"light":"outdoor"}]}`, "level.wear", proof.Safe},
+		{"little correction indoors", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "", proof.Safe},
+		{"several plates for small modules", jobFor(`,"look":{"ink":"#5b1f33"}`, 14, 130, "coated"), "plates", proof.Safe},
+		{"one plate for small modules", jobFor(`,"look":{"ink":{"cmyk":[0,0,0,100]}}`, 14, 130, "coated"), "", proof.Safe},
+		{"several plates for larger ones", jobFor(`,"look":{"ink":"#5b1f33"}`, 30, 250, "coated"), "", proof.Safe},
+		{"larger than it needs to be", jobFor("", 160, 500, "coated"), "size.large", proof.Safe},
+		{"too dense", `{"content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate","campaign":"spring-fair-programme"}},"placements":[{"name":"a","width_mm":11,"distance_mm":100}]}`, "module-size symbol.dense", proof.Care},
+		{"eyes that nobody knows", jobFor(`,"look":{"eyes":{"ring":{"texture":"modules"},"core":{"motif":"tab"}}}`, 160, 1500, "coated"), "look.odd", proof.Safe},
+		{"a password for everyone", `{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow-thin-water"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "wifi.password", proof.Safe},
+		{"an address that will not last", `{"content":{"kind":"url","url":"https://marrowby.example/sale"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "address.perishable", proof.Safe},
+		{"words too small to read", jobFor(`,"look":{"frame":{"shape":"rule","text":"Scan for the whole programme of the fair"}}`, 22, 200, "coated"), "frame.small", proof.Care},
+		{"words large enough", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more"}}`, 30, 250, "coated"), "", proof.Safe},
+		{"a pale frame", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more","ink":"#cfe0c8"}}`, 30, 250, "coated"), "frame.pale", proof.Safe},
 		{"left over and insecure", `{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
 	} {
 		m := make(t, c.job)
-		p := prove(t, m, good)
+		p := judge(t, m)
 		if got := codes(p); got != c.want || p.Verdict != c.verdict {
 			t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
 		}
@@ -119,7 +168,7 @@ func TestFindings(t *testing.T) {
 				continue
 			}
 			fixed := apply(t, c.job, f.Fix)
-			if after := prove(t, fixed, good); strings.Contains(" "+codes(after)+" ", " "+f.Code+" ") {
+			if after := judge(t, fixed); strings.Contains(" "+codes(after)+" ", " "+f.Code+" ") {
 				t.Errorf("%s: %q leaves %q", c.name, f.Fix.Label, codes(after))
 			}
 		}
@@ -167,16 +216,21 @@ func TestReaders(t *testing.T) {
 		}, "reader.broken", proof.Care},
 		{"another payload", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always("https://elsewhere.example")})
-		}, "misread misread misread", proof.Stop},
-		{"one reads nothing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", none}) }, "unread.picture", proof.Stop},
+		}, "misread", proof.Stop},
+		{"one reads nothing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", none}) }, "unread.picture", proof.Care},
+		{"nobody reads anything", func(p string) proof.Panel { return panelOf(fake{"a", "one", none}, fake{"b", "two", none}) }, "unread.picture", proof.Stop},
+		{"a relative is stricter", func(p string) proof.Panel {
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)}, fake{"c", "two", none})
+		}, "reader.strict", proof.Safe},
+		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) }, "reader.broken unread.picture", proof.Care},
 		{"small pictures are not read", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(img *image.Gray) ([]string, error) {
-				if img.Bounds().Dx() < 200 {
+				if img.Bounds().Dx() < 160 {
 					return nil, nil
 				}
 				return []string{p}, nil
 			}})
-		}, "unread.distance", proof.Stop},
+		}, "unread.distance symbol.dense", proof.Care},
 	} {
 		m := make(t, jobFor("", 160, 1600, "coated"))
 		p := prove(t, m, c.panel)
@@ -195,8 +249,8 @@ func TestFramesAndFigures(t *testing.T) {
 			return []string{payload}, nil
 		}})
 	})
-	if len(sizes) != 3 {
-		t.Fatalf("%d frames", len(sizes))
+	if want := 2 + 5*7; len(sizes) != want { // the files, and five draws of what is usual indoors
+		t.Fatalf("%d pictures, want %d", len(sizes), want)
 	}
 	for _, n := range sizes {
 		if n > 400_000 {
@@ -241,6 +295,32 @@ func TestReserve(t *testing.T) {
 	}
 }
 
+// TestAround: what is known outside the job adds notes, and does not change the verdict.
+func TestAround(t *testing.T) {
+	for _, c := range []struct {
+		content string
+		context proof.Context
+		want    string
+	}{
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{}, ""},
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Printed: "https://marrowby.example/fair", Version: 1}, ""},
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Printed: "https://marrowby.example/old", Version: 1}, "payload.other"},
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Campaign: "Spring"}, "tags.missing"},
+		{`{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}}`, proof.Context{Campaign: "Spring"}, ""},
+		{`{"kind":"text","text":"a"}`, proof.Context{Campaign: "Spring"}, ""},
+	} {
+		m := make(t, `{"content":`+c.content+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+		in, err := m.Proof(0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p := prove(t, m, good)
+		if got := proof.Around(p, in, c.context); codes(got) != c.want || got.Verdict != p.Verdict || codes(p) != "" {
+			t.Errorf("%s %+v: %q %s, want %q", c.content, c.context, codes(got), got.Verdict, c.want)
+		}
+	}
+}
+
 func TestLeaving(t *testing.T) {
 	m := make(t, jobFor("", 160, 1500, "coated"))
 	in, err := m.Proof(0)
@@ -249,7 +329,7 @@ func TestLeaving(t *testing.T) {
 	}
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	if _, err := proof.Prove(ctx, in, good(m.Payload), stopped); !errors.Is(err, context.Canceled) {
+	if _, err := proof.Prove(ctx, in, good(m.Payload)); !errors.Is(err, context.Canceled) {
 		t.Errorf("%v", err)
 	}
 }

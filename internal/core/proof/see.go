@@ -4,53 +4,71 @@ import (
 	"context"
 	"image"
 	"math"
-	"time"
 
 	"sodrik/internal/core/optics"
-	"sodrik/internal/core/place"
 )
 
 // Seen is what a camera has in its picture, and what readers make of it.
 type Seen struct {
 	Image     *image.Gray
-	PerModule float64 // pixels
+	PerModule float64 // pixels, in the camera's frame
 	Readings  []Reading
 }
 
-// Usual is how a phone sees a code at its place: from its distance, in its light, the ink spread as its substrate lets it. Without a
-// place it is ten times the code's width away.
-func Usual(in Input) optics.Setup {
-	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Seed: 1}
-	if p := in.Placement; p != nil {
-		c.Distance = float64(p.Distance)
-		c.Level = map[string]float64{"indoor": 1, "outdoor": 3, "dim": 0.04}[p.Light]
-		if s, ok := place.SubstrateOf(p.Substrate); ok {
-			c.Gain = s.Gain
-		}
-	}
-	return c
-}
-
-// mostLooked bounds the side of a picture that readers are handed here, as a camera's frame is cropped to what matters.
-const mostLooked = 700
-
-// through takes the picture, with fewer pixels where the code is so near that more of them tell nothing: three a module are enough.
-func through(in Input, c optics.Setup) (*image.Gray, error) {
-	const around = 1.3 // the picture, against the code in it
-	most := max(mostLooked, 3*around*modulesOf(in))
-	if least := in.Scene.Width * around * c.Camera.Focal / most; c.Distance < least {
-		c.Camera.Focal *= c.Distance / least
-	}
-	return optics.Expose(in.Scene, groundOf(in), c)
-}
-
 // See takes one picture under a setup and shows it to every reader. It is for looking; no verdict follows from it.
-func See(ctx context.Context, in Input, c optics.Setup, panel Panel, now func() time.Time) (*Seen, error) {
-	img, err := through(in, c)
+func See(ctx context.Context, in Input, s optics.Setup, panel Panel) (*Seen, error) {
+	img, err := newFilm(in).through(s)
 	if err != nil {
 		return nil, err
 	}
-	out := &Seen{Image: img, PerModule: math.Round(c.Camera.Focal/c.Distance*in.Scene.Width/modulesOf(in)*10) / 10}
-	out.Readings, err = ask(ctx, in, panel, frame{"camera", img}, now)
+	return see(ctx, in, Condition{Key: "camera", Draws: 1}, img, s, panel)
+}
+
+// Witness takes the picture of one draw of a condition again, the very same as the proof was made from, and shows it to every reader.
+func Witness(ctx context.Context, in Input, c Condition, draw int, panel Panel) (*Seen, error) {
+	img, err := newFilm(in).take(c, draw)
+	if err != nil {
+		return nil, err
+	}
+	return see(ctx, in, c, img, SetupOf(in, c, draw), panel)
+}
+
+// Picture is the first picture of a condition.
+func Picture(in Input, c Condition) (*image.Gray, error) { return newFilm(in).take(c, 0) }
+
+// Page is a condition and the first picture of it.
+type Page struct {
+	Condition
+	Image *image.Gray
+}
+
+// Album takes the first picture of every condition.
+func Album(ctx context.Context, in Input) ([]Page, error) {
+	list := Conditions(in)
+	first := make([]Condition, len(list))
+	for i, c := range list {
+		first[i] = c
+		first[i].Draws = 1
+	}
+	var out []Page
+	for t := range newFilm(in).takeAll(ctx, first) {
+		if t.err != nil {
+			return nil, t.err
+		}
+		for _, s := range t.shots {
+			out = append(out, Page{list[s.condition], s.image})
+		}
+	}
+	return out, nil
+}
+
+func see(ctx context.Context, in Input, c Condition, img *image.Gray, s optics.Setup, panel Panel) (*Seen, error) {
+	out := &Seen{Image: img, PerModule: math.Round(s.Camera.Focal/s.Distance*in.Scene.Width/modulesOf(in)*10) / 10}
+	c.Draws = 1
+	from := make(chan taken, 1)
+	from <- taken{shots: []shot{{image: img}}}
+	close(from)
+	var err error
+	out.Readings, _, err = ask(ctx, in, panel, []Condition{c}, from)
 	return out, err
 }

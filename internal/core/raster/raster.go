@@ -259,6 +259,11 @@ func snap(f float64) float32 {
 // Luminance renders what a camera would see of the scene, as relative luminance 0 to 1 a pixel, on a ground of luminance
 // ground. Coverage is averaged in linear light, as a sensor does.
 func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
+	return Reflectance(s, v, ground, ink.Colour.Luminance)
+}
+
+// Reflectance is the same for another light: of tells how much of it a colour throws back.
+func Reflectance(s *scene.Scene, v View, ground float64, of func(ink.Colour) float64) ([]float64, error) {
 	if v.Width < 1 || v.Height < 1 || v.Width > MostPixels/v.Height {
 		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MostPixels)
 	}
@@ -268,7 +273,7 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 	}
 	for _, it := range s.Items {
 		mask, r := coverage(it, v)
-		lum := luminanceOf(it, v, r)
+		lum := reflectanceOf(it, v, r, of)
 		for y := range mask.Rect.Dy() {
 			row := out[(r.Min.Y+y)*v.Width+r.Min.X:]
 			for i, a := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
@@ -282,22 +287,22 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 	return out, nil
 }
 
-// luminanceOf gives the relative luminance of an item at a pixel of r, and how solid it is there, 0 to 1.
-func luminanceOf(it scene.Item, v View, r image.Rectangle) func(x, y int) (lum, solid float64) {
+// reflectanceOf gives what an item throws back at a pixel of r, and how solid it is there, 0 to 1.
+func reflectanceOf(it scene.Item, v View, r image.Rectangle, of func(ink.Colour) float64) func(x, y int) (lum, solid float64) {
 	switch {
 	case it.Picture != nil:
 		at := sampler(it, v, r)
 		return func(x, y int) (float64, float64) {
 			c, a := at(x, y)
-			return c.Luminance(), float64(a) / 255
+			return of(c), float64(a) / 255
 		}
 	case it.Shade == nil:
-		lum := it.Fill.Luminance()
+		lum := of(it.Fill)
 		return func(int, int) (float64, float64) { return lum, 1 }
 	}
 	var table [steps + 1]float64
 	for i := range table {
-		table[i] = it.Shade.Colour(float64(i) / steps).Luminance()
+		table[i] = of(it.Shade.Colour(float64(i) / steps))
 	}
 	share := shareOf(it, v, r)
 	return func(x, y int) (float64, float64) { return table[share(x, y)], 1 }

@@ -84,3 +84,12 @@ func Rectangle(x, y, w, h float64) (p Path) {
 	p.Rectangle(x, y, w, h)
 	return p
 }
+
+// Scaled is the path larger by k about a point.
+func (p Path) Scaled(k, x, y float64) Path {
+	out := Path{Ops: p.Ops, Points: make([]Point, len(p.Points))}
+	for i, q := range p.Points {
+		out.Points[i] = Point{x + (q.X-x)*k, y + (q.Y-y)*k}
+	}
+	return out
+}

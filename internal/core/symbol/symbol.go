@@ -1,6 +1,8 @@
 package symbol
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"sync"
 	"unicode/utf8"
@@ -329,4 +331,20 @@ func (s *Symbol) Used() int {
 		bits += n
 	}
 	return (bits + 7) / 8
+}
+
+// Digest names the modules of a symbol, so that two can be compared.
+func (s *Symbol) Digest() string {
+	h := sha256.New()
+	row := make([]byte, s.Size)
+	for y := range s.Size {
+		for x := range row {
+			row[x] = '0'
+			if s.Dark(x, y) {
+				row[x] = '1'
+			}
+		}
+		h.Write(row)
+	}
+	return hex.EncodeToString(h.Sum(nil)[:16])
 }

@@ -105,12 +105,14 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 }
 
 func answerOf(x proof.Reading) Answer {
-	a := Answer{Reader: x.Reader, Says: "does not read it", Read: x.Read}
+	a := Answer{Reader: readerName(x.Reader), Says: "does not read it", Read: x.Read}
 	switch {
 	case x.Read:
 		a.Says = "reads it in " + measure.Number(x.MS, 0) + " ms"
 	case x.Payload != "":
 		a.Says = "reads something else"
+	case x.Inverted:
+		a.Says = "reads it with dark and light exchanged"
 	case x.Error != "":
 		a.Says = "did not answer"
 	}

@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -32,7 +33,11 @@ var files embed.FS
 var pages = ui.Parse(files, forms.Templates)
 
 // Handler serves the screen.
-type Handler struct{ Store *code.Store }
+type Handler struct {
+	Store *code.Store
+	// Asked keeps what goes beyond the verdict (hard conditions, abuse, the range) until somebody asks for it.
+	Asked bool
+}
 
 // Routes mounts the screen.
 func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
@@ -56,6 +61,11 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/compare", h.compare)
 	change.Post("/codes/{id}/return", h.goBack)
 	look.Get("/codes/{id}/camera", h.camera)
+	look.Get("/codes/{id}/proof-sheet", h.proofSheet)
+	look.Get("/codes/{id}/phone", h.tryOn)
+	change.Post("/codes/{id}/phone", h.tried)
+	look.Get("/codes/{id}/evidence", h.evidence)
+	look.Get("/codes/{id}/evidence/{condition}", h.witness)
 	look.Get("/codes/{id}/picture/{name}", h.picture)
 	change.Post("/codes/{id}/ship", h.ship)
 	files.Get("/codes/{id}/versions/{n}", h.version)
@@ -272,7 +282,7 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
 }
 
-// proof answers the remarks; it waits for the readers.
+// proof answers the remarks, or with set what a further set adds; it waits for the readers.
 func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 	if err != nil {
@@ -280,15 +290,44 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	p, err := h.Store.Prove(r.Context(), ui.Workspace(r), c.Made, i)
+	upto, part := proof.Ordinary, "proved"
+	if set := proof.Set(r.URL.Query().Get("set")); slices.Contains(proof.Sets[1:], set) {
+		upto, part = set, "further"
+	}
+	p, err := h.Store.Prove(r.Context(), ui.Workspace(r), c.Made, i, upto)
+	if err == nil {
+		p, err = h.around(r, c, i, p)
+	}
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	v := NewView(c, i, h.Store.Now())
 	v.Proof = NewRemarks(c, p, i)
+	trials, err := h.Store.Trials(r.Context(), ui.Workspace(r), c)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Proof.Trials, v.Proof.Asked = trialLines(trials), h.Asked && part == "proved"
+	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Code == "misread" })
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
-	ui.Render(w, http.StatusOK, pages, "proved", v)
+	ui.Render(w, http.StatusOK, pages, part, v)
+}
+
+// around adds to a proof what is known of the code outside its job.
+func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (*proof.Proof, error) {
+	context := proof.Context{Campaign: c.Campaign}
+	if c.SaysOtherwise() {
+		printed, err := h.Store.Printed(r.Context(), ui.Workspace(r), c)
+		if err != nil {
+			return nil, err
+		}
+		if printed != nil {
+			context.Printed, context.Version = printed.Payload, c.Issued.N
+		}
+	}
+	return proof.Around(p, proof.Input{Payload: c.Made.For(c.Made.Place(i)).Payload, Content: c.Made.Job.Content}, context), nil
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {

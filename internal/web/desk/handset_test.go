@@ -3,7 +3,6 @@ package desk
 import (
 	"strings"
 	"testing"
-	"time"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
@@ -22,7 +21,7 @@ func shownBy(t *testing.T, job string, change func(in *proof.Input)) Handset {
 		t.Fatal(err)
 	}
 	change(&in)
-	p, err := proof.Prove(t.Context(), in, readers.Panel(), time.Now)
+	p, err := proof.Prove(t.Context(), in, readers.Panel(), proof.Ordinary)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -34,11 +34,13 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	if p != nil {
 		side, unit, dimension = float64(p.Width), "mm", p.Width.String()
 	}
-	drawn := m.Scene(p)
-	across := symbolSide * drawn.Width / drawn.Height // narrower where figures stand beneath, so that all is seen
+	framed := m.Framed(p)
+	drawn, code := framed.Scene, m.Unframed(p)
+	fit := min(symbolSide/drawn.Height, (sheetWidth-ruler-60)/drawn.Width) // smaller where figures stand beneath or a frame around, so that all is seen
+	across := fit * code.Width
 	scale := across / side
-	left := ruler + (sheetWidth-ruler-across)/2
-	top := ruler + (sheetHeight-ruler-symbolSide)/2 - 10
+	all := [2]float64{ruler + (sheetWidth-ruler-fit*drawn.Width)/2, ruler + (sheetHeight-ruler-fit*drawn.Height)/2 - 10}
+	left, top := all[0]+fit*framed.Left, all[1]+fit*framed.Top
 	ground := ink.White
 	if p != nil && p.Background != nil {
 		ground = *p.Background
@@ -46,14 +48,14 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, left, top, across, symbolSide)))
+	b.WriteString(svg.Inline(drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, all[0], all[1], fit*drawn.Width, fit*drawn.Height)))
 	// The quiet zone as readers need it, whatever the job has.
 	quiet := 4 * across / float64(m.Modules())
 	have := float64(m.Job.Symbol.QuietZone) * across / float64(m.Modules())
-	fmt.Fprintf(&b, `<rect x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
+	fmt.Fprintf(&b, `<rect data-about="quiet" x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
 		left+have-quiet, top+have-quiet, across-2*have+2*quiet, across-2*have+2*quiet)
 	module := across / float64(m.Modules())
-	y := top + symbolSide + 20
+	y := all[1] + fit*drawn.Height + 20
 	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, across, left, y-5, left+across, y-5)
 	w := float64(len(dimension))*7.2 + 24
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -68,6 +70,9 @@ type View struct {
 	EachEye             [3]EachEye
 	Mark                []Field
 	MarkShape, MarkLine string
+	Framing             []Field
+	FrameShape          string
+	FrameLine           string
 	Icons, Uploads      []Choice
 	Uploaded            bool   // the answer is to an upload
 	Left                string // what of an upload was left out
@@ -163,7 +168,7 @@ func (v *View) fields() []Field {
 	for _, e := range v.EachEye {
 		out = append(out, e.Fields...)
 	}
-	out = append(out, v.Mark...)
+	out = append(append(out, v.Mark...), v.Framing...)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
 }
@@ -307,11 +312,15 @@ func (v *View) wears(b builder) {
 	v.Reverse = reversing(b)
 	v.formFields(b)
 	v.markFields(b)
+	v.frameFields(b)
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears
 	}
 	if v.MarkLine != "none" {
 		v.Wears += " · mark " + share(b.c.Made.Mark.Look.Width)
+	}
+	if !l.Frame.None() {
+		v.Wears += " · " + look.FrameNames[l.Frame.Shape]
 	}
 	v.Wearing = wearing(l.Ink, l.Paper.None, l.Paper.Colour)
 }
@@ -376,6 +385,15 @@ func (v *View) sits(b builder, i int) {
 	free := b.field(at+"clear_mm", "text", "Free around")
 	free.Sample, free.Hint = "not known", "From its border to what is printed beside it."
 	v.PlaceFields = append(append(v.PlaceFields, scanned...), free)
+	radius := b.field(at+"radius_mm", "text", "Curve")
+	radius.Sample, radius.Hint = "flat", "Radius of the bottle or tube it goes around."
+	v.PlaceFields = append(v.PlaceFields, radius)
+	if s, _ := place.SubstrateOf(p.Substrate); s.Screen {
+		pixels := b.field(at+"pixels", "text", "Screen pixels")
+		pixels.Sample, pixels.Hint = "as many as it takes", "That the code is wide where it is shown."
+		v.PlaceFields = append(v.PlaceFields, pixels)
+	}
+	v.PlaceFields = append(v.PlaceFields, b.field(at+"behind_glass", "flag", "Behind glass"), b.field(at+"moving", "flag", "Scanned while moving"))
 	if keyword.Path != "" {
 		v.PlaceFields = append(v.PlaceFields, keyword)
 	}
@@ -387,7 +405,7 @@ func (v *View) sits(b builder, i int) {
 		}
 		v.PlaceFields = append(v.PlaceFields, ground)
 	}
-	v.Width = measure.Number(float64(p.Width), 2)
+	v.Width = measure.Number(m.Scene(&p).Width, 2)
 }
 
 func (v *View) ships(b builder, i int) {
@@ -398,10 +416,14 @@ func (v *View) ships(b builder, i int) {
 	if p != nil {
 		width = p.Width.String() + " wide"
 	}
+	if !m.Job.Look.Frame.None() {
+		all := m.Scene(p)
+		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(all.Width, 1), measure.Number(all.Height, 1))
+	}
 	v.Files = []File{
 		{"svg", "SVG", width + ", one outline a colour"},
 		{"pdf", "PDF", width + ", page is the trim size"},
-		{"png", "PNG", measure.Count(size.Pixels) + " px"},
+		{"png", "PNG", measure.Count(m.Across(p)) + " px"},
 	}
 	if p != nil {
 		v.Files[2].What += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
@@ -428,12 +450,12 @@ func (v *View) gauges(b builder, i int) {
 		module = measure.Number(float64(l), 2) + " mm"
 		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.LeastModule, 2), sub.Spread)
 	}
-	in := proof.Input{Symbol: s, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Scene(p)}
+	in := proof.Input{Symbol: s, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Unframed(p)}
 	figures := proof.Measure(in)
 	reach := figures.Range
 	far := "–"
 	if p != nil {
-		far = fmt.Sprintf("%s–%s m", measure.Number(reach[0]/1000, 1), measure.Number(reach[1]/1000, 1))
+		far = rangeWords(reach)
 	}
 	v.Contrast = measure.Number(figures.Contrast*100, 0) + " %"
 	v.Gauges = []Gauge{
@@ -441,7 +463,7 @@ func (v *View) gauges(b builder, i int) {
 		{"Module", module, why, nil},
 		{"Contrast", v.Contrast, "Brightness of the ground less that of the ink, as light. 70 % is good, below 55 % shade gets dangerous, below 40 % readers fail.", nil},
 		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Share of error correction that the look leaves for dirt and scratches, in the worst block. A mark counts with all it could cost; the view “damage” shows where.", nil},
-		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it.", nil},
+		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it. It is being measured.", nil},
 	}
 }
 
@@ -459,10 +481,22 @@ type Remarks struct {
 	More     []Remark
 	None     string
 	Line     string // for the ticket
-	Table    []ReadingLine
+	Families []FamilyLine
+	Facts    []string // of range and reserve
+	Grades   *Grading
+	Trials   []TrialLine
+	Beyond   []string // how far it reads beyond the ordinary
+	Next     proof.Set
+	Asked    bool   // the next set waits until somebody asks for it
+	Looking  string // what is being looked at
+	Turned   bool   // what was looked at beyond the ordinary changes the verdict
+	Range    string // for the gauge; "" until it is measured
+	RangeHow string
+	Reserve  string // for the gauge
 	Handset  Handset
 	CodeID   string
 	PlaceIdx int
+	Rev      int64
 }
 
 // Remark is one finding.
@@ -472,10 +506,10 @@ type Remark struct {
 	CodeID string
 }
 
-// ReadingLine is one reader's row: its result under each condition.
-type ReadingLine struct {
-	Reader string
-	Cells  []string
+// FamilyLine is one family of readers: how much it read of each set.
+type FamilyLine struct {
+	Family, Engines string
+	Cells           []string
 }
 
 // mostShown is how many findings stand open at once.
@@ -498,8 +532,8 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 			r.More = append(r.More, m)
 		}
 	}
-	if len(p.Findings) == 0 {
-		r.None = "Nothing found. " + closest(c, p, i)
+	if !slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Severity != proof.SeverityNote }) {
+		r.None = "Nothing found against it. " + closest(c, p, i)
 	}
 	r.Line = strings.ToLower(r.Words)
 	if i >= 0 {
@@ -510,25 +544,9 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 	} else if n > 1 {
 		r.Line += fmt.Sprintf(" · %d remarks", n)
 	}
-	lines := map[string]int{}
-	for _, x := range p.Readings {
-		at, ok := lines[x.Reader]
-		if !ok {
-			at = len(r.Table)
-			lines[x.Reader] = at
-			r.Table = append(r.Table, ReadingLine{Reader: x.Reader})
-		}
-		cell := "not read"
-		switch {
-		case x.Read:
-			cell = measure.Number(x.MS, 0) + " ms"
-		case x.Payload != "":
-			cell = "misread"
-		case x.Error != "":
-			cell = "no answer"
-		}
-		r.Table[at].Cells = append(r.Table[at].Cells, cell)
-	}
+	r.Rev = c.Rev
+	r.tally(p)
+	r.measured(c, p, i)
 	return r
 }
 
@@ -541,10 +559,10 @@ func closest(c *code.Code, p *proof.Proof, i int) string {
 	at := c.Made.Job.Placements[i]
 	sub, _ := place.SubstrateOf(at.Substrate)
 	module := float64(at.Width) / float64(c.Made.Modules()) / sub.LeastModule
-	distance := float64(at.Width) * 10 / float64(at.Distance)
+	distance := p.Range[1] / float64(at.Distance) / 1.5
 	switch {
 	case distance <= module && distance < p.Contrast/0.55:
-		return fmt.Sprintf("Closest to a limit: distance, readable up to %s.", (at.Width * 10).Spoken())
+		return fmt.Sprintf("Closest to a limit: distance, readable up to %s.", roundedLength(p.Range[1]).Spoken())
 	case module < p.Contrast/0.55:
 		return fmt.Sprintf("Closest to a limit: module, %s times what %s needs.", measure.Number(module, 1), sub.Name)
 	}

@@ -1,6 +1,7 @@
 package ledger
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -15,7 +16,9 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/core/symbol"
 	"sodrik/internal/readers"
 )
 
@@ -29,6 +32,71 @@ type pasted struct {
 	readings []recognise.Reading
 	asked    int          // which reading is wanted, −1 for the likeliest
 	bad      problem.List // why nothing was read
+	same     bool         // it is to be made as it was
+	cleans   []*Clean     // of a picture with several, in the order of the readings
+	clean    *Clean       // of a picture's symbol: what it was made with
+}
+
+// Clean is how a symbol that was read was made, so that it can be made again without its damage.
+type Clean struct {
+	Version   int    `json:"version"`
+	Level     string `json:"level"`
+	Mask      int    `json:"mask"`
+	Modules   string `json:"modules"` // digest
+	Corrected int    `json:"corrected"`
+	Grade     string `json:"grade"`
+	Worst     string `json:"worst"`
+	Inverted  bool   `json:"inverted,omitempty"`
+	Mirrored  bool   `json:"mirrored,omitempty"`
+}
+
+func cleanOf(s readers.FoundSymbol) *Clean {
+	return &Clean{s.Version, s.Level, s.Mask, s.Modules, s.Corrected, s.Grade, s.Worst, s.Inverted, s.Mirrored}
+}
+
+// Text is the form in which it travels through a page.
+func (c *Clean) Text() string {
+	b, _ := json.Marshal(c)
+	return string(b)
+}
+
+// Words say what was read of the symbol itself.
+func (c *Clean) Words() string {
+	out := fmt.Sprintf("Version %d, level %s, mask %d", c.Version, c.Level, c.Mask)
+	switch c.Corrected {
+	case 0:
+		out += "; nothing had to be corrected"
+	case 1:
+		out += "; one codeword had to be corrected"
+	default:
+		out += fmt.Sprintf("; %d codewords had to be corrected", c.Corrected)
+	}
+	if c.Grade != "" {
+		out += ". This picture of it deserves grade " + c.Grade
+		if c.Worst != "" {
+			out += ", for its " + proof.GradeWords(c.Worst)
+		}
+	}
+	if c.Inverted {
+		out += ". It is light on dark"
+	}
+	if c.Mirrored {
+		out += ". It is seen from behind"
+	}
+	return out + "."
+}
+
+// job gives the job that makes the same symbol; it may hold the same content in other modules, where another program divided it otherwise.
+func (c *Clean) job(with content.Content) *job.Job {
+	j := jobFor(with)
+	j.Symbol.MinVersion, j.Symbol.MaxVersion, j.Symbol.Boost = c.Version, c.Version, false
+	for l := symbol.L; l <= symbol.H; l++ {
+		if l.String() == c.Level {
+			j.Symbol.Level = l
+		}
+	}
+	j.Symbol.Mask = symbol.Pattern(c.Mask)
+	return j
 }
 
 // pastedOf reads the request: a text, or a file that holds text or a picture of codes.
@@ -38,6 +106,9 @@ func pastedOf(r *http.Request) pasted {
 	f, _, err := r.FormFile("file")
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
 		p.asked = n
+	}
+	if c := new(Clean); json.Unmarshal([]byte(r.FormValue("clean")), c) == nil && c.Version >= symbol.MinVersion && c.Version <= symbol.MaxVersion && c.Mask >= 0 && c.Mask < 8 {
+		p.clean, p.same = c, r.FormValue("same") != ""
 	}
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
 		p.bad.Add("", "file", "The file is larger than %d megabytes", MostFile>>20)
@@ -85,12 +156,14 @@ func (p *pasted) open(r *http.Request, file []byte, region string) {
 		return
 	}
 	p.text = found.Symbols[0].Payload
+	p.clean = cleanOf(found.Symbols[0])
 	for i, s := range found.Symbols {
 		list := recognise.Text(s.Payload, region)
 		if n == 1 {
 			p.readings = list
 		} else if len(list) > 0 {
 			list[0].Took, list[0].Entry, list[0].Weak, list[0].Text = fmt.Sprintf("Code %d of %d in the picture", i+1, n), true, false, s.Payload
+			p.cleans = append(p.cleans, cleanOf(s))
 			p.readings = append(p.readings, list[0])
 		}
 	}
@@ -114,6 +187,9 @@ func (p pasted) make() (*compose.Made, problem.List) {
 		return nil, problem.List{{Field: "/text", Code: "text.empty", Message: "is empty; paste a link, or what else the code should say"}}
 	case reading.Content == nil:
 		return nil, reading.Problems
+	}
+	if p.clean != nil && p.same {
+		return compose.Make(p.clean.job(reading.Content), nil)
 	}
 	return compose.Make(jobFor(reading.Content), nil)
 }

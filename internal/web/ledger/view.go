@@ -42,6 +42,8 @@ type Taken struct {
 	Problems []string
 	ID, Name string // of a code that says the same
 	Price    string
+	Clean    *Clean  // of a picture: what the symbol is
+	Same     bool    // making it clean gives the very same modules
 	Entries  []Other // of a file or picture with several
 	Others   []Other // further ways to read it
 }
@@ -53,6 +55,7 @@ type Other struct {
 	Took    string
 	Says    string
 	On      bool
+	Clean   *Clean
 }
 
 // mostOthers is how many further readings are offered.
@@ -74,6 +77,14 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 	for _, x := range problems {
 		t.Problems = append(t.Problems, fieldWords(x.Field[strings.LastIndexByte(x.Field, '/')+1:])+" "+x.Message+".")
 	}
+	if t.Made != nil && p.clean != nil {
+		t.Clean = p.clean
+		if same, problems := compose.Make(p.clean.job(reading.Content), nil); len(problems) == 0 {
+			t.Same = same.Symbol.Digest() == p.clean.Modules
+		} else {
+			t.Clean = nil
+		}
+	}
 	if t.Made != nil {
 		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Made.Payload), t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
 	}
@@ -81,6 +92,11 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		o := Other{Text: p.text, Reading: i, Took: within(r.Took), On: i == max(0, p.asked)}
 		if r.Text != "" {
 			o.Text, o.Reading = r.Text, 0
+			if i < len(p.cleans) {
+				o.Clean = p.cleans[i]
+			}
+		} else {
+			o.Clean = p.clean
 		}
 		if o.Says = r.Took; r.Content != nil {
 			o.Says = r.Content.Summary().String()

@@ -148,6 +148,7 @@ func Glyph(v any, class string) template.HTML {
 		proof.Care: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M4.2 11.800 11.800 4.200M7.500 11.800l4.300-4.300M10.400 11.800l1.400-1.400M2 10.500 10.500 2" fill="none" stroke="currentColor" stroke-width="1.400"/>`,
 		proof.Stop: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.5"/><path d="M4 7h6" stroke="currentColor" stroke-width="2"/>`,
 		proof.Flat: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.25" stroke-dasharray="1.5 2"/>`,
+		"note":     `<path d="M7 6v6M7 2v2" stroke="currentColor" stroke-width="1.75"/>`,
 		"":         `<path d="M4 7h6" stroke="currentColor" stroke-width="1"/>`,
 	}[verdict]
 	if verdict == proof.Stop {

@@ -1,0 +1,375 @@
+package calibration
+
+import (
+	"bytes"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"image"
+	"math"
+	"math/rand"
+	"os"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/readers"
+)
+
+var (
+	manyCodes     = flag.Int("codes", 4, "codes drawn at random")
+	manyOptimised = flag.Int("optimised", 1, "codes that the proof's own fixes brought to safe")
+	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
+	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
+	record        = flag.String("record", "", "`file` that keeps what became of each code; what it holds already is not done again")
+)
+
+const looks = 20 // pictures of every code
+
+// result is what became of one code.
+type result struct {
+	Verdict  proof.Verdict  `json:"verdict,omitempty"`
+	Rule     bool           `json:"rule,omitempty"`     // a rule has something against it, not only readings
+	Findings string         `json:"findings,omitempty"` // codes of those that lower the verdict
+	Read     map[string]int `json:"read,omitempty"`     // of looks, by family
+	Per      float64        `json:"per,omitempty"`      // pixels a module from its distance
+	Job      string         `json:"job,omitempty"`
+}
+
+// lost says how the families fared: any picture lost by some family, half of them lost by some, half of them lost by every one.
+func (r result) lost() (any, half, all bool) {
+	all = true
+	for _, family := range readers.Families {
+		n := r.Read[family]
+		any = any || n < looks
+		half = half || n < looks/2
+		all = all && n <= looks/2
+	}
+	return any, half, all
+}
+
+// drawn makes a job at random, denser around the limits of size.
+func drawn(rng *rand.Rand) string {
+	pick := func(list ...string) string { return list[rng.Intn(len(list))] }
+	url := "https://marrowby.example/" + strings.Repeat("abcdefghijklmnopqrstuvwxyz-", 5)[:3+rng.Intn(100)]
+	level := pick(`"auto"`, `"auto"`, `"auto"`, `"L"`, `"Q"`, `"H"`)
+	var wears []string
+	if rng.Float64() < 0.6 {
+		wears = append(wears, `"ink":`+pick(`"#12352b"`, `"#5b1f33"`, `"#1f3a5a"`, `"#5a2d0c"`, `"#2c7a4b"`, `"#8a5a00"`, `"#b0641e"`, `"#9a9a9a"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`))
+	}
+	if rng.Float64() < 0.4 {
+		wears = append(wears, `"paper":`+pick(`"#f6f0e2"`, `"#e4ead8"`, `"#d8c8a8"`))
+	}
+	if rng.Float64() < 0.5 {
+		wears = append(wears, fmt.Sprintf(`"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q}`, pick("none", "none", "rows", "columns", "all"), rng.Float64(), 0.6+0.4*rng.Float64(), pick("square", "disc", "diamond", "leaf", "tab")))
+	}
+	if rng.Float64() < 0.5 {
+		wears = append(wears, fmt.Sprintf(`"eyes":{"ring":{"corners":[%.1f,%.1f,%.1f,%.1f]},"core":{"motif":%q}}`, rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8, pick("square", "square", "square", "square", "disc", "disc", "bean", "tab", "tab", "plus")))
+	}
+	if rng.Float64() < 0.35 {
+		wears = append(wears, fmt.Sprintf(`"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store"), pick("box", "disc", "outline", "none"), 0.12+0.14*rng.Float64()))
+	}
+	quiet := pick(append(slices.Repeat([]string{"4"}, 37), "3", "2", "1")...)
+	distance := math.Exp(math.Log(120) + rng.Float64()*math.Log(30)) // 120 mm to 3.6 m
+	per := math.Exp(math.Log(0.6) + rng.Float64()*math.Log(16))      // pixels a module from one and a half times as far: 0.6 to 10
+	if rng.Float64() < 0.2 {
+		per = 1.7 * math.Exp(rng.NormFloat64()*0.25)
+	}
+	text := func(width float64) string {
+		return fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":%s,"quiet_zone":%s},"look":{%s},"placements":[{"name":"a","width_mm":%.1f,"distance_mm":%.0f,"substrate":%q,"light":%q}]}`,
+			url, level, quiet, strings.Join(wears, ","), width, distance, pick("coated", "coated", "uncoated", "newsprint", "film", "kraft"), pick("indoor", "indoor", "outdoor", "dim"))
+	}
+	m, problems := compose.Parse([]byte(text(100)), nil)
+	if len(problems) > 0 {
+		return ""
+	}
+	width := per * 1.5 * distance * float64(m.Modules()) / 1170
+	if width < 6 || width > 900 {
+		return ""
+	}
+	return text(width)
+}
+
+// judged proves a code, and shows every reader the independent pictures of it.
+func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
+	m, problems := compose.Parse([]byte(text), nil)
+	if len(problems) > 0 {
+		t.Fatalf("%s: %v", text, problems)
+	}
+	in, err := m.Proof(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	panel := readers.Panel()
+	p, err := proof.Prove(t.Context(), in, panel, proof.Ordinary)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := m.Place(0)
+	r = result{Verdict: p.Verdict, Read: map[string]int{}, Job: text, Per: 1170 * float64(at.Width) / float64(m.Modules()) / float64(at.Distance)}
+	for _, f := range p.Findings {
+		if f.Severity == p.Findings[0].Severity && f.Severity != proof.SeverityNote {
+			r.Findings += f.Code + " "
+			r.Rule = r.Rule || !strings.HasPrefix(f.Code, "unread") && f.Code != "misread"
+		}
+	}
+	m = m.For(at)
+	page := printed(t, m, at)
+	module := float64(at.Width) / float64(m.Modules())
+	pictures := make([]*image.Gray, looks)
+	for i := range pictures {
+		pictures[i] = page.shoot(float64(at.Width), m.Modules(), lookOf(at, module, rng), rng)
+	}
+	did := map[string][looks]bool{}
+	for _, reader := range panel.Readers {
+		for i, a := range reader.Read(t.Context(), pictures) {
+			if a.Err == nil && slices.Equal(a.Payloads, []string{m.Payload}) {
+				d := did[reader.Family()]
+				d[i] = true
+				did[reader.Family()] = d
+			}
+		}
+	}
+	for family, d := range did {
+		for _, read := range d {
+			if read {
+				r.Read[family]++
+			}
+		}
+	}
+	return r
+}
+
+// optimised takes a job that is not safe and does what the proof offers until it is; "" where that does not succeed.
+func optimised(t testing.TB, text string) string {
+	changed := false
+	for range 10 {
+		m, problems := compose.Parse([]byte(text), nil)
+		if len(problems) > 0 {
+			return ""
+		}
+		in, err := m.Proof(0)
+		if err != nil { // grown beyond the pixels of a PNG
+			return ""
+		}
+		p, err := proof.Prove(t.Context(), in, readers.Panel(), proof.Ordinary)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p.Verdict == proof.Safe {
+			if changed {
+				return text
+			}
+			return ""
+		}
+		i := slices.IndexFunc(p.Findings, func(f proof.Finding) bool { return f.Fix != nil && f.Severity != proof.SeverityNote })
+		if i < 0 {
+			return ""
+		}
+		draft, err := fields.Decode([]byte(text))
+		if err != nil {
+			t.Fatal(err)
+		}
+		after, _, err := job.Complete(draft, p.Findings[i].Fix.Patch).Apply(draft)
+		if err != nil {
+			t.Fatalf("%s: %q: %v", text, p.Findings[i].Fix.Label, err)
+		}
+		b, err := json.Marshal(after)
+		if err != nil {
+			t.Fatal(err)
+		}
+		text, changed = string(b), true
+	}
+	return ""
+}
+
+// kept is a line of the record.
+type kept struct {
+	Kind string `json:"kind"`
+	I    int    `json:"i"`
+	OK   bool   `json:"ok"`
+	result
+}
+
+// recorded is each for codes of a kind that may be in the record, and puts those into it that are not.
+func recorded(t *testing.T, kind string, n int, f func(i int) (result, bool)) []result {
+	if *record == "" {
+		return each(n, f)
+	}
+	old := map[int]kept{}
+	if b, err := os.ReadFile(*record); err == nil {
+		for line := range bytes.Lines(b) {
+			var k kept
+			if err := json.Unmarshal(line, &k); err == nil && k.Kind == kind { // the last line may be cut short
+				old[k.I] = k
+			}
+		}
+	}
+	file, err := os.OpenFile(*record, os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o644)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer file.Close()
+	var mu sync.Mutex
+	return each(n, func(i int) (result, bool) {
+		if k, ok := old[i]; ok {
+			return k.result, k.OK
+		}
+		r, ok := f(i)
+		line, err := json.Marshal(kept{kind, i, ok, r})
+		mu.Lock()
+		defer mu.Unlock()
+		if err == nil {
+			_, err = file.Write(append(line, '\n'))
+		}
+		if err != nil {
+			t.Error(err)
+		}
+		return r, ok
+	})
+}
+
+// each works through n codes, several at a time, and gives what became of them in their order.
+func each(n int, f func(i int) (result, bool)) (out []result) {
+	results := make([]result, n)
+	done := make([]bool, n)
+	next := make(chan int)
+	var wg sync.WaitGroup
+	for range max(1, *workers) {
+		wg.Go(func() {
+			for i := range next {
+				results[i], done[i] = f(i)
+			}
+		})
+	}
+	for i := range n {
+		next <- i
+	}
+	close(next)
+	wg.Wait()
+	for i, ok := range done {
+		if ok {
+			out = append(out, results[i])
+		}
+	}
+	return out
+}
+
+// TestCalibration prints how verdicts and readings go together, and holds the proof to what it promises.
+func TestCalibration(t *testing.T) {
+	if len(readers.Panel().Readers) < 4 {
+		t.Fatal("this needs every reader: zbar-tools, zxing-cpp-tools")
+	}
+	job := func(i int) (string, *rand.Rand) {
+		rng := rand.New(rand.NewSource(*seed*1_000_003 + int64(i)))
+		for {
+			if text := drawn(rng); text != "" {
+				return text, rng
+			}
+		}
+	}
+	random := recorded(t, "random", *manyCodes, func(i int) (result, bool) {
+		text, rng := job(i)
+		return judged(t, text, rng), true
+	})
+	table(t, "drawn at random", random)
+	mended := recorded(t, "optimised", *manyOptimised*3, func(i int) (result, bool) {
+		text, rng := job(1_000_000 + i)
+		if text = optimised(t, text); text == "" {
+			return result{}, false
+		}
+		return judged(t, text, rng), true
+	})
+	mended = mended[:min(len(mended), *manyOptimised)]
+	table(t, "brought to safe by the fixes on offer", mended)
+
+	all := append(random, mended...)
+	failed := 0
+	for _, r := range all {
+		if _, half, _ := r.lost(); r.Verdict == proof.Safe && half {
+			failed++
+			t.Logf("called safe, and lost: %v %s", r.Read, r.Job)
+		}
+	}
+	if failed > 0 {
+		t.Errorf("%d codes called safe are lost to a whole family", failed)
+	}
+}
+
+func table(t *testing.T, what string, list []result) {
+	count := func(f func(result) bool) (n int) {
+		for _, r := range list {
+			if f(r) {
+				n++
+			}
+		}
+		return n
+	}
+	share := func(a, b int) string {
+		if b == 0 {
+			return "–"
+		}
+		return fmt.Sprintf("%.1f %%", 100*float64(a)/float64(b))
+	}
+	fmt.Printf("\n%d codes %s\n\n| verdict | codes | every family reads all %d | a family loses some | a family loses more than half | every family loses half |\n| --- | --- | --- | --- | --- | --- |\n", len(list), what, looks)
+	for _, v := range []proof.Verdict{proof.Safe, proof.Care, proof.Stop} {
+		of := func(r result) bool { return r.Verdict == v }
+		n := count(of)
+		any := count(func(r result) bool { a, _, _ := r.lost(); return of(r) && a })
+		half := count(func(r result) bool { _, h, _ := r.lost(); return of(r) && h })
+		all := count(func(r result) bool { _, _, a := r.lost(); return of(r) && a })
+		fmt.Printf("| %s | %d | %d | %d | %d | %d |\n", v, n, n-any, any, half, all)
+	}
+	every := func(r result) bool { a, _, _ := r.lost(); return !a }
+	byReadings := func(r result) bool { return r.Verdict == proof.Stop && !r.Rule }
+	fmt.Printf("\nof those that every family reads in every picture, safe: %s\n", share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)))
+	fmt.Printf("of those stopped by readings, half lost by every family: %s of %d\n", share(count(func(r result) bool { _, _, a := r.lost(); return byReadings(r) && a }), count(byReadings)), count(byReadings))
+	fmt.Printf("care: %s\n", share(count(func(r result) bool { return r.Verdict == proof.Care }), len(list)))
+	for i, from := range []float64{0, 1.5, 3, 6} {
+		to := append([]float64{1.5, 3, 6}, math.Inf(1))[i]
+		of := func(r result) bool { return r.Per >= from && r.Per < to }
+		fmt.Printf("  with %g to %g pixels a module: %d codes, care %s, of them every family reads all %s\n", from, to, count(of),
+			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care }), count(of)),
+			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care && every(r) }), count(func(r result) bool { return of(r) && r.Verdict == proof.Care })))
+	}
+	ruled := count(func(r result) bool {
+		return every(r) && r.Verdict != proof.Safe && !strings.Contains(r.Findings, "read")
+	})
+	fmt.Printf("read by all, and not safe for a rule alone: %d; without these, safe: %s\n", ruled, share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)-ruled))
+	cares := map[string]int{}
+	for _, r := range list {
+		if r.Verdict == proof.Care {
+			cares[r.Findings]++
+		}
+	}
+	if testing.Verbose() {
+		fmt.Printf("care for: %v\n", cares)
+	}
+	why := map[string]int{}
+	for _, r := range list {
+		if every(r) && r.Verdict != proof.Safe {
+			why[string(r.Verdict)+" "+r.Findings]++
+		}
+	}
+	var keys []string
+	for k := range why {
+		keys = append(keys, k)
+	}
+	slices.SortFunc(keys, func(a, b string) int { return why[b] - why[a] })
+	for _, k := range keys[:min(8, len(keys))] {
+		fmt.Printf("  read by all, yet %s: %d\n", k, why[k])
+	}
+	if testing.Verbose() {
+		for _, r := range list {
+			if a, _, _ := r.lost(); r.Verdict == proof.Safe && a {
+				t.Logf("safe, and some lost: %v %s", r.Read, r.Job)
+			}
+		}
+	}
+}

@@ -1,0 +1,54 @@
+package code
+
+import (
+	"errors"
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/problem"
+)
+
+// TestTrials: what was noted belongs to the state that was tried, and to its workspace; what is not said is a problem of its field.
+func TestTrials(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate", "marrowby.example/fair")
+	c, _ := s.Get(t.Context(), ws, id)
+	for want, bad := range map[string]Trial{
+		"/phone":  {Result: "not"},
+		"/result": {Phone: "shop phone"},
+		"/note":   {Phone: "shop phone", Result: "not", Note: strings.Repeat("x", 201)},
+	} {
+		var problems problem.List
+		if err := s.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 || problems[0].Field != want {
+			t.Errorf("%+v: %v", bad, err)
+		}
+	}
+	note := func(result string) {
+		t.Helper()
+		if err := s.NoteTrial(By(t.Context(), "Tamsin"), ws, c, 0, Trial{Phone: " shop phone ", Result: result}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	note("at-once")
+	c, err := s.Issue(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	note("slowly")
+	edit(t, s, id, "/placements/0/width_mm", "90", "a", 1)
+	c, _ = s.Get(t.Context(), ws, id)
+	note("not")
+	list, err := s.Trials(t.Context(), ws, c)
+	if err != nil || len(list) != 3 {
+		t.Fatal(list, err)
+	}
+	for i, want := range []Trial{{Result: "not", Current: true}, {Result: "slowly", Version: 1}, {Result: "at-once"}} {
+		got := list[i]
+		if got.Result != want.Result || got.Current != want.Current || got.Version != want.Version || got.Phone != "shop phone" || got.Who != "Tamsin" || got.Place == "" {
+			t.Errorf("trial %d: %+v, want %+v", i, got, want)
+		}
+	}
+	if list, err := s.Trials(t.Context(), "other", c); err != nil || len(list) != 0 {
+		t.Errorf("another workspace sees %v, %v", list, err)
+	}
+}

@@ -1,0 +1,106 @@
+package look
+
+import (
+	"strings"
+	"unicode"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/typeface"
+)
+
+// Frame is what stands around a code, with words that say what it is for. It lies outside the quiet zone. The zero value is none.
+type Frame struct {
+	Shape     string  // one of Frames
+	Text      string  // one line
+	Font      string  // key of a typeface
+	Size      float64 // of the words, against what the shape has
+	Ink       ink.Colour
+	Inked     bool // has an ink of its own; else that of the modules
+	TextInk   ink.Colour
+	TextInked bool // else that of the frame, or of the paper where the words stand on ink
+}
+
+// Frames are the shapes, from print, packets and garden labels.
+var Frames = []string{"rule", "brackets", "packet", "flag", "label", "plant-tag", "stamp", "arch", "ribbon", "circle"}
+
+// FrameNames are what they are called.
+var FrameNames = map[string]string{"rule": "rule with words", "brackets": "corner brackets", "packet": "seed packet", "flag": "band above", "label": "punched label",
+	"plant-tag": "plant tag", "stamp": "stamp edge", "arch": "arch", "ribbon": "ribbon", "circle": "words on a circle"}
+
+// MostWords is how many characters stand on a frame at most.
+const MostWords = 40
+
+// None says that there is no frame.
+func (f Frame) None() bool { return f.Shape == "" }
+
+// Face is the typeface of the words.
+func (f Frame) Face() *typeface.Face {
+	if face, ok := typeface.Of(f.Font); ok {
+		return face
+	}
+	return typeface.Faces[0]
+}
+
+func faceKeys() (out []string) {
+	for _, f := range typeface.Faces {
+		out = append(out, f.Key)
+	}
+	return out
+}
+
+func readFrame(o *fields.Object) Frame {
+	f := Frame{Text: strings.TrimSpace(o.String("text")), Size: share(o, "size", 1, 0.5, 1.5)}
+	if o.String("shape") == "" && o.Sound("shape") {
+		o.Problem("shape", "frame.shape", "is missing; a frame is one of %s", strings.Join(Frames, ", "))
+	} else {
+		f.Shape = o.OneOf("shape", Frames...)
+	}
+	f.Font = o.OneOf("font", faceKeys()...)
+	f.Ink, f.Inked = readInk(o, ink.Black, false)
+	if c, ok := ink.Read(o, "text_ink", "#12352b"); ok {
+		f.TextInk, f.TextInked = c, true
+	}
+	switch n := len([]rune(f.Text)); {
+	case n > MostWords:
+		o.Problem("text", "frame.text", "has %d characters; up to %d can be read in passing, such as Scan to join our Wi-Fi", n, MostWords)
+	case strings.ContainsFunc(f.Text, unicode.IsControl):
+		o.Problem("text", "frame.text", "is more than a line; words on a frame are one")
+	default:
+		face := f.Face()
+		if missing := face.Set(f.Text).Missing; len(missing) > 0 {
+			o.Problem("text", "frame.glyph", "has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
+		}
+	}
+	o.Close()
+	return f
+}
+
+// quoted names characters.
+func quoted(list []rune) string {
+	var out []string
+	for _, r := range list[:min(len(list), 5)] {
+		out = append(out, string(r))
+	}
+	return strings.Join(out, " ")
+}
+
+func (f Frame) json() map[string]any {
+	out := map[string]any{"shape": f.Shape}
+	if f.Text != "" {
+		out["text"] = f.Text
+	}
+	if f.Font != typeface.Faces[0].Key {
+		out["font"] = f.Font
+	}
+	if f.Size != 1 {
+		out["size"] = f.Size
+	}
+	if f.Inked {
+		out["ink"] = f.Ink
+	}
+	if f.TextInked {
+		out["text_ink"] = f.TextInk
+	}
+	return out
+}

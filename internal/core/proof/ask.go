@@ -1,0 +1,176 @@
+package proof
+
+import (
+	"context"
+	"errors"
+	"image"
+	"math"
+	"slices"
+	"sync"
+
+	"sodrik/internal/core/symbol"
+	"sodrik/internal/core/symbol/detect"
+)
+
+// Reader is one engine that finds symbols in pictures.
+type Reader interface {
+	Name() string   // "zbar"
+	Family() string // engines of one lineage share a family; agreement counts families
+	// Read gives an answer for every picture, in their order. It returns soon after ctx has ended.
+	Read(ctx context.Context, pictures []*image.Gray) []Answer
+}
+
+// Answer is what one engine makes of one picture.
+type Answer struct {
+	Payloads []string // none where it finds no symbol
+	Err      error    // it could not work on it, which is not the same
+	MS       float64  // milliseconds; of engines that work on many pictures at a time, the mean
+	Spent    []int    // codewords corrected in each block, of engines that tell; else nil
+}
+
+// Panel is the readers asked, and the families that ought to be among them.
+type Panel struct {
+	Readers  []Reader
+	Families []string
+}
+
+// errLost is what an engine gets that answers for fewer pictures than it was shown.
+var errLost = errors.New("it did not answer for every picture")
+
+// whole makes up for answers that are missing; those too many are dropped.
+func whole(answers []Answer, n int) []Answer {
+	for len(answers) < n {
+		answers = append(answers, Answer{Err: errLost})
+	}
+	return answers[:n]
+}
+
+// Reading is one reader's result under one condition.
+type Reading struct {
+	Reader    string  `json:"reader"`
+	Family    string  `json:"family"`
+	Condition string  `json:"condition"`
+	Read      bool    `json:"read"`  // every draw of it
+	Draws     int     `json:"draws"` // pictures that it was shown
+	Hits      int     `json:"hits"`  // and of them, those that it read
+	Inverted  bool    `json:"inverted,omitempty" doc:"It reads the picture only with dark and light exchanged, which does not count."`
+	Payload   string  `json:"payload,omitempty"` // only where it is not the intended one
+	Error     string  `json:"error,omitempty"`   // the engine could not work
+	MS        float64 `json:"ms"`                // mean of a picture
+}
+
+// Outcome sums up a condition by families: a family reads a draw where any engine of it does.
+type Outcome struct {
+	Condition string         `json:"condition"`
+	Words     string         `json:"words"`
+	Set       Set            `json:"set"`
+	Draws     int            `json:"draws"`
+	Hits      map[string]int `json:"hits"`              // by family, those that were asked
+	Reserve   *float64       `json:"reserve,omitempty"` // share of correctable codewords left in the worst block of a picture that was read
+}
+
+// Everyone says whether every family read every draw.
+func (o Outcome) Everyone() bool { return o.Least() == o.Draws }
+
+// Passes says whether the condition is met: every family reads every draw; from one and a half times the distance, where people may step
+// nearer, it is enough that one does.
+func (o Outcome) Passes() bool {
+	if o.Condition != "farther" {
+		return o.Everyone()
+	}
+	for _, n := range o.Hits {
+		if n >= enough {
+			return true
+		}
+	}
+	return false
+}
+
+// Least is how many draws the family read that read fewest; 0 where none was asked.
+func (o Outcome) Least() int {
+	least := math.MaxInt
+	for _, n := range o.Hits {
+		least = min(least, n)
+	}
+	if least == math.MaxInt {
+		return 0
+	}
+	return least
+}
+
+// ask takes pictures under conditions and shows them to every reader, readers side by side. Leaving through ctx gives its error.
+func ask(ctx context.Context, in Input, panel Panel, list []Condition, from <-chan taken) (readings []Reading, outcomes []Outcome, err error) {
+	reversed := in.Look.Ink.Luminance() > paperOf(in).Luminance()
+	answers, again := make([][]Answer, len(panel.Readers)), make([][]Answer, len(panel.Readers))
+	var shots []shot
+	for t := range from {
+		if t.err != nil {
+			return nil, nil, t.err
+		}
+		shots = append(shots, t.shots...)
+		pictures := make([]*image.Gray, len(t.shots))
+		for i, s := range t.shots {
+			pictures[i] = s.image
+		}
+		var wg sync.WaitGroup
+		for i, r := range panel.Readers {
+			wg.Go(func() {
+				answers[i] = append(answers[i], whole(r.Read(ctx, pictures), len(pictures))...)
+				if reversed { // a second attempt, as some phones make it
+					inverse := make([]*image.Gray, len(pictures))
+					for j, p := range pictures {
+						inverse[j] = detect.Inverse(p)
+					}
+					again[i] = append(again[i], whole(r.Read(ctx, inverse), len(pictures))...)
+				}
+			})
+		}
+		wg.Wait()
+		if ctx.Err() != nil {
+			return nil, nil, ctx.Err()
+		}
+	}
+	may := float64(symbol.BlocksOf(in.Symbol.Version, in.Symbol.Level).Correct)
+	for at, c := range list {
+		o := Outcome{Condition: c.Key, Words: c.Words, Set: c.Set, Draws: c.Draws, Hits: map[string]int{}}
+		hit := map[string]map[int]bool{}
+		for i, r := range panel.Readers {
+			reading := Reading{Reader: r.Name(), Family: r.Family(), Condition: c.Key}
+			for j, s := range shots {
+				if s.condition != at {
+					continue
+				}
+				a := answers[i][j]
+				reading.Draws++
+				reading.MS += a.MS
+				switch {
+				case a.Err != nil:
+					reading.Error = a.Err.Error()
+				case slices.Equal(a.Payloads, []string{in.Payload}):
+					reading.Hits++
+					for _, spent := range a.Spent {
+						if left := 1 - float64(spent)/may; o.Reserve == nil || left < *o.Reserve {
+							o.Reserve = &left
+						}
+					}
+					if hit[r.Family()] == nil {
+						hit[r.Family()] = map[int]bool{}
+					}
+					hit[r.Family()][s.draw] = true
+				case len(a.Payloads) > 0:
+					reading.Payload = a.Payloads[0]
+				case reversed && slices.Equal(again[i][j].Payloads, []string{in.Payload}):
+					reading.Inverted = true
+				}
+			}
+			reading.Read = reading.Hits == reading.Draws && reading.Draws > 0
+			reading.MS = math.Round(reading.MS/float64(max(1, reading.Draws))*1000) / 1000
+			readings = append(readings, reading)
+			if reading.Error == "" || len(hit[r.Family()]) > 0 { // what could not work has no say
+				o.Hits[r.Family()] = len(hit[r.Family()])
+			}
+		}
+		outcomes = append(outcomes, o)
+	}
+	return readings, outcomes, nil
+}

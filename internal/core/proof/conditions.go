@@ -1,0 +1,209 @@
+package proof
+
+import (
+	"bytes"
+	"image"
+	"image/jpeg"
+	"math"
+	"math/rand/v2"
+
+	"sodrik/internal/core/optics"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/raster"
+)
+
+// Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
+const Model = "5"
+
+// Set is a part of a proof that is made at a time.
+type Set string
+
+// Sets, in the order in which they are made. The verdict follows from Ordinary; the others tell how far it goes beyond, and change it only
+// where a reader reads something else than was meant.
+const (
+	Ordinary Set = "ordinary" // the files themselves, and all that is usual at the place
+	Hard     Set = "hard"
+	Abuse    Set = "abuse"
+	Range    Set = "range" // a ladder of distances
+)
+
+// Sets lists them.
+var Sets = []Set{Ordinary, Hard, Abuse, Range}
+
+// Condition is a circumstance under which readers are shown a code.
+type Condition struct {
+	Key   string
+	Words string // completes "it is read": "from its distance"
+	Set   Set    // at this place
+	Draws int
+
+	setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)
+	after func(*image.Gray) *image.Gray
+	file  func(Input) (*image.Gray, error) // in place of a camera
+}
+
+// Pixels are lengths that a condition is made of.
+type Pixels struct {
+	Width, Module float64 // millimetres
+	Near          float64 // nearest distance at which the code fits the frame and the lens is sharp
+}
+
+// draws is how often each condition is drawn. Offsets, turns, directions and noise of a draw follow from the condition and its number
+// alone, not from the code, so that nobody can draw again until it fits.
+const draws = 5
+
+// Conditions are those of the place, ordinary ones first. Some that are hard elsewhere are ordinary where light, medium or substrate
+// bring them about.
+func Conditions(in Input) []Condition {
+	out := []Condition{
+		{Key: "picture", Words: "in the PNG", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) { return in.File, nil }},
+		{Key: "outlines", Words: "in the outlines of the vector files", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
+			modules := in.Symbol.Size + 2*in.QuietZone
+			return expose(in, modules*max(2, min(8, mostFrame/modules)), groundOf(in))
+		}},
+	}
+	if in.Framed != nil {
+		out = append(out, Condition{Key: "framed", Words: "in its frame", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
+			per := max(2, min(6, mostFrame*modulesOf(in)/max(in.Framed.Width, in.Framed.Height)*in.Scene.Width/modulesOf(in)/modulesOf(in)))
+			scale := per * modulesOf(in) / in.Scene.Width // pixels a millimetre
+			v := raster.View{Width: int(math.Ceil(in.Framed.Width*scale)) + 16, Height: int(math.Ceil(in.Framed.Height*scale)) + 16, Scale: scale, X: 8, Y: 8}
+			y, err := raster.Luminance(in.Framed, v, groundOf(in))
+			if err != nil {
+				return nil, err
+			}
+			return raster.Gray(y, v.Width), nil
+		}})
+	}
+	if in.Placement == nil {
+		return out
+	}
+	at := *in.Placement
+	s, _ := place.SubstrateOf(at.Substrate)
+	outdoors, soft := at.Light == "outdoor", at.Substrate == "textile" || at.Substrate == "kraft"
+	usual := func(ordinary bool) Set { // hard elsewhere
+		if ordinary {
+			return Ordinary
+		}
+		return Hard
+	}
+	add := func(set Set, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
+		out = append(out, Condition{Key: key, Words: words, Set: set, Draws: draws, setup: setup})
+	}
+	add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
+	add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
+	add(Ordinary, "farther", "from one and a half times the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
+	add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
+	add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
+	add(Ordinary, "uneven", "in uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Uneven = 0.4 })
+	add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
+	})
+
+	add(Hard, "leaning", "leaning back 45°", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.TiltX = 45 })
+	add(Hard, "side", "from the side, 45°", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { c.TiltY = 45 * sign(rng) })
+	add(Hard, "dusk", "at dusk", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level = 0.02 })
+	add(usual(at.Glass), "glare", "with a lamp mirrored in it", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Glare = 0.4 })
+	add(usual(outdoors && !s.Screen), "shadow", "half in shadow", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Shade = 0.65 })
+	add(Hard, "focus", "out of focus", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Blur = 0.3 * p.Module })
+	add(usual(at.Moving), "moving", "moving past", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Motion = 0.8 * p.Module })
+	add(Hard, "bottle", "around a bottle", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
+		if c.Radius == 0 { // where it is curved anyway, turned away instead
+			c.Radius = p.Width / 1.1
+		} else {
+			c.TiltY = 20 * sign(rng)
+		}
+	})
+
+	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
+		add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Misplaced = 2 * misplaced })
+	}
+	if s.Screen {
+		out = append(out, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Set: Abuse, Draws: draws,
+			setup: func(*Pixels, *optics.Setup, *rand.Rand) {}, after: mirrored})
+	}
+	worn := func(share float64) func(*Pixels, *optics.Setup, *rand.Rand) {
+		return func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Wear = share }
+	}
+	handled := Abuse
+	if outdoors || soft {
+		handled = Hard
+	}
+	add(handled, "worn", "with 1 % of it scratched and soiled", worn(0.01))
+	add(Abuse, "worn-more", "with 5 % of it scratched and soiled", worn(0.05))
+	add(Abuse, "worn-most", "with 12 % of it scratched and soiled", worn(0.12))
+	add(Abuse, "far", "from twice the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 2 })
+	add(Abuse, "folded", "folded across", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Fold = 1 })
+	add(Abuse, "torn", "with the corner torn off that has no eye", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Torn = 0.16 })
+	add(Abuse, "copied", "photocopied", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Gain, c.Dot, c.Bilevel, c.Wear = c.Gain+0.12*p.Module, 25.4/400, true, 0.01
+	})
+	add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain += 0.18 * p.Module })
+	out = append(out, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Set: Abuse, Draws: draws,
+		setup: func(p *Pixels, c *optics.Setup, _ *rand.Rand) {}, after: squeezed})
+	add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
+		lean(c, 24, rng)
+		c.Shade, c.Wear, c.Motion = 0.3, 0.02, 0.3*p.Module
+	})
+	return out
+}
+
+// ConditionOf finds one of a place's conditions by its key.
+func ConditionOf(in Input, key string) (Condition, bool) {
+	for _, c := range Conditions(in) {
+		if c.Key == key {
+			return c, true
+		}
+	}
+	return Condition{}, false
+}
+
+// smaller prints everything at a share of its width: seen from as much farther, and spread and dots are as much larger.
+func smaller(c *optics.Setup, share float64) {
+	c.Distance /= share
+	c.Gain /= share
+	c.Dot /= share
+}
+
+// lean tilts by an angle in some direction.
+func lean(c *optics.Setup, angle float64, rng *rand.Rand) {
+	sin, cos := math.Sincos(rng.Float64() * 2 * math.Pi)
+	c.TiltX, c.TiltY = angle*sin, angle*cos
+}
+
+func sign(rng *rand.Rand) float64 { return float64(2*rng.IntN(2) - 1) }
+
+// squeezed stores a picture as a chat would.
+func squeezed(img *image.Gray) *image.Gray {
+	var b bytes.Buffer
+	if jpeg.Encode(&b, img, &jpeg.Options{Quality: 22}) != nil {
+		return img
+	}
+	back, err := jpeg.Decode(&b)
+	if err != nil {
+		return img
+	}
+	if g, ok := back.(*image.Gray); ok {
+		return g
+	}
+	return img
+}
+
+func mirrored(img *image.Gray) *image.Gray {
+	out := image.NewGray(img.Rect)
+	w := img.Rect.Dx()
+	for y := range img.Rect.Dy() {
+		for x := range w {
+			out.Pix[y*out.Stride+x] = img.Pix[y*img.Stride+w-1-x]
+		}
+	}
+	return out
+}
+
+// hash is a seed from a name (FNV-1a).
+func hash(s string) uint64 {
+	h := uint64(14695981039346656037)
+	for _, b := range []byte(s) {
+		h = (h ^ uint64(b)) * 1099511628211
+	}
+	return h
+}

@@ -1,0 +1,38 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
+)
+
+// leastPoints is the least size of type that print holds and people read at arm's length: the trade's rule of thumb.
+const leastPoints = 5.0
+
+// frameRule holds the words on a frame against what can be read.
+func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
+	if in.Framed == nil || in.Words == 0 || in.Placement == nil {
+		return nil
+	}
+	if in.Words < leastPoints-1e-9 {
+		f := Finding{Code: "frame.small", Severity: SeverityCare,
+			Message: fmt.Sprintf("The words on the frame are %s points large. Below %s they are lost in print and on the way.", measure.Number(in.Words, 1), measure.Number(leastPoints, 0))}
+		if w := math.Ceil(in.Scene.Width * leastPoints / in.Words); w <= place.MostWidth {
+			f.Fix = setWidth(in, w)
+		}
+		out = append(out, f)
+	}
+	f := in.Look.Frame
+	words, ground := in.Look.Ink, paperOf(in)
+	if f.Inked {
+		words = f.Ink
+	}
+	if c := math.Abs(ink.Contrast(words, ground)); c < contrastLeast && !f.TextInked {
+		out = append(out, Finding{Code: "frame.pale", Severity: SeverityNote,
+			Message: fmt.Sprintf("The frame differs from its ground by %s of full brightness, so that its words are hard to read.", measure.Number(c*100, 0)+" %")})
+	}
+	return out
+}

@@ -1,0 +1,59 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
+)
+
+// farPixels is how many pixels a module takes, from one and a half times the distance, where a size is meant to do.
+const farPixels = 2.0
+
+// leastFar is how many it takes at least for the best readers; see the ladder of any proof.
+const leastFar = 1.5
+
+// perFar is how many it takes now.
+func perFar(in Input) float64 {
+	return focalLength * in.Scene.Width / modulesOf(in) / (1.5 * float64(in.Placement.Distance))
+}
+
+// wider gives the width, in whole millimetres, at which a module takes farPixels from one and a half times the distance, or a fifth more
+// than now where it does already; ok is false where no placement may be so wide.
+func wider(in Input) (float64, bool) {
+	w := math.Ceil(in.Scene.Width*max(farPixels/perFar(in), 1.2) - 1e-9)
+	return w, w <= place.MostWidth
+}
+
+// distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against what it is asked
+// for from afar.
+func distance(in Input, p *Proof, _ Panel) []Finding {
+	if in.Placement == nil {
+		return nil
+	}
+	d := float64(in.Placement.Distance)
+	near := reach(in)[0]
+	switch {
+	case d < closeFocus:
+		return []Finding{{Code: "distance.focus", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s a phone's lens does not get sharp; it needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
+	case d < near*0.999:
+		w := math.Floor(d * fills * frameLines / focalLength)
+		f := Finding{Code: "distance.near", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s the whole code does not fit into a phone's picture; people have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
+		if w >= place.LeastWidth {
+			f.Fix = setWidth(in, w)
+		}
+		return []Finding{f}
+	case perFar(in) < leastFar*0.999:
+		f := Finding{Code: "distance", Severity: SeverityCare,
+			Message: fmt.Sprintf("From %s, where somebody may stand, a module takes %s pixels of a phone's picture; below %s no reader finds its modules.",
+				measure.Length(1.5*d).Spoken(), measure.Number(math.Floor(perFar(in)*10)/10, 1), measure.Number(leastFar, 1))}
+		if w, ok := wider(in); ok {
+			f.Fix = setWidth(in, w)
+		}
+		return []Finding{f}
+	}
+	return nil
+}

@@ -1,0 +1,220 @@
+// Package typeface sets words: eight families under the SIL Open Font Licence, or one that came in as a file, shaped as their makers meant
+// (kerning, ligatures, joined scripts, right to left), and given as outlines, since a file for print needs no font. A character that a face has
+// not is named, never drawn as an empty box.
+//
+// Lengths are ems: 1 is the size of the type. The baseline lies at 0, y points down.
+package typeface
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"slices"
+	"sync"
+	"unicode"
+
+	"github.com/go-text/typesetting/di"
+	"github.com/go-text/typesetting/font"
+	"github.com/go-text/typesetting/font/opentype"
+	"github.com/go-text/typesetting/language"
+	"github.com/go-text/typesetting/shaping"
+	"golang.org/x/image/math/fixed"
+
+	"sodrik/internal/core/scene"
+)
+
+//go:embed fonts/*.ttf
+var files embed.FS
+
+// Face is one cut of a family, safe for concurrent use.
+type Face struct {
+	Key, Name string
+	Tone      string // what it is like, for choosing
+
+	once sync.Once
+	mu   sync.Mutex // a face of the shaper keeps caches
+	font *font.Face
+	data []byte
+}
+
+// Faces are those at hand in every workspace, the first being the usual one.
+var Faces = []*Face{
+	{Key: "instrument-sans", Name: "Instrument Sans", Tone: "plain, friendly"},
+	{Key: "archivo-narrow", Name: "Archivo Narrow", Tone: "narrow, for long words"},
+	{Key: "bitter", Name: "Bitter", Tone: "sturdy, with slabs"},
+	{Key: "alegreya", Name: "Alegreya", Tone: "bookish, lively"},
+	{Key: "spline-sans-mono", Name: "Spline Sans Mono", Tone: "even, technical"},
+	{Key: "caveat", Name: "Caveat", Tone: "handwritten"},
+	{Key: "noto-sans", Name: "Noto Sans", Tone: "Latin, Greek, Cyrillic"},
+	{Key: "vazirmatn", Name: "Vazirmatn", Tone: "Arabic and Latin"},
+}
+
+// Of finds a face by its key.
+func Of(key string) (*Face, bool) {
+	for _, f := range Faces {
+		if f.Key == key {
+			return f, true
+		}
+	}
+	return nil, false
+}
+
+// MostFile bounds a font that comes in.
+const MostFile = 5 << 20
+
+// Errors of fonts that come in.
+var (
+	ErrLarge = errors.New("is larger than 5 MB; a cut for print needs less")
+	ErrFont  = errors.New("is not a TrueType or OpenType font that can be read")
+	ErrEmpty = errors.New("has no outlines for letters")
+)
+
+// Parse takes in a TTF or OTF file.
+func Parse(name string, data []byte) (f *Face, err error) {
+	if len(data) > MostFile {
+		return nil, ErrLarge
+	}
+	defer func() {
+		if recover() != nil { // tables that point nowhere
+			f, err = nil, ErrFont
+		}
+	}()
+	parsed, err := font.ParseTTF(bytes.NewReader(data))
+	if err != nil {
+		return nil, fmt.Errorf("%w", ErrFont)
+	}
+	f = &Face{Name: name, font: parsed, data: data}
+	f.once.Do(func() {})
+	if l := f.Set("HEmno"); len(l.Missing) > 0 || len(l.Path.Ops) == 0 {
+		return nil, ErrEmpty
+	}
+	return f, nil
+}
+
+func (f *Face) load() {
+	f.once.Do(func() {
+		data, err := files.ReadFile("fonts/" + f.Key + ".ttf")
+		if err == nil {
+			f.font, err = font.ParseTTF(bytes.NewReader(data))
+		}
+		if err != nil {
+			panic(err) // it is part of the program
+		}
+	})
+}
+
+// Line is a line of set words.
+type Line struct {
+	Path        scene.Path
+	Width       float64
+	Top, Bottom float64 // of the ink: highest and lowest point, negative above the baseline
+	Missing     []rune  // that the face has not, each once
+}
+
+// Set sets a line. Line breaks are blanks.
+func (f *Face) Set(text string) Line {
+	f.load()
+	runes := []rune(text)
+	for i, r := range runes {
+		if unicode.IsSpace(r) {
+			runes[i] = ' '
+		}
+	}
+	var out Line
+	if len(runes) == 0 {
+		return out
+	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	for _, r := range runes {
+		if _, ok := f.font.NominalGlyph(r); !ok && unicode.IsGraphic(r) && !slices.Contains(out.Missing, r) {
+			out.Missing = append(out.Missing, r)
+		}
+	}
+	em := float64(f.font.Upem())
+	direction := directionOf(runes)
+	var segments shaping.Segmenter
+	var shaper shaping.HarfbuzzShaper
+	var runs []shaping.Output
+	for _, in := range segments.Split(shaping.Input{Text: runes, RunEnd: len(runes), Direction: direction, Size: fixed.I(int(em)), Language: language.NewLanguage("en")}, one{f.font}) {
+		runs = append(runs, shaper.Shape(in))
+	}
+	var wrapper shaping.LineWrapper
+	lines, _ := wrapper.WrapParagraphF(shaping.WrapConfig{Direction: direction, DisableTrailingWhitespaceTrim: true}, fixed.Int26_6(1<<30), runes, shaping.NewSliceIterator(runs))
+	x := 0.0
+	for _, line := range lines {
+		ordered := slices.Clone(line)
+		slices.SortStableFunc(ordered, func(a, b shaping.Output) int { return int(a.VisualIndex - b.VisualIndex) })
+		for _, run := range ordered {
+			for _, g := range run.Glyphs {
+				f.glyph(&out.Path, g, x, em)
+				x += float64(g.Advance) / 64 / em
+			}
+		}
+	}
+	out.Width = x
+	for i, p := range out.Path.Points {
+		if i == 0 {
+			out.Top, out.Bottom = p.Y, p.Y
+		}
+		out.Top, out.Bottom = min(out.Top, p.Y), max(out.Bottom, p.Y)
+	}
+	return out
+}
+
+// one is a map of fonts with a single one in it.
+type one struct{ face *font.Face }
+
+func (o one) ResolveFace(rune) *font.Face { return o.face }
+
+// directionOf is that of the first letter that has one (Unicode Standard Annex 9, P2).
+func directionOf(runes []rune) di.Direction {
+	for _, r := range runes {
+		switch {
+		case unicode.In(r, unicode.Arabic, unicode.Hebrew, unicode.Syriac, unicode.Thaana, unicode.Nko):
+			return di.DirectionRTL
+		case unicode.IsLetter(r):
+			return di.DirectionLTR
+		}
+	}
+	return di.DirectionLTR
+}
+
+// glyph adds the outline of a glyph whose origin lies at x.
+func (f *Face) glyph(path *scene.Path, g shaping.Glyph, x, em float64) {
+	outline, ok := f.font.GlyphDataOutline(g.GlyphID)
+	if !ok {
+		return
+	}
+	dx, dy := x+float64(g.XOffset)/64/em, -float64(g.YOffset)/64/em
+	at := func(p opentype.SegmentPoint) (float64, float64) { return dx + float64(p.X)/em, dy - float64(p.Y)/em }
+	open := false
+	var px, py float64
+	for _, s := range outline.Segments {
+		x1, y1 := at(s.Args[0])
+		switch s.Op {
+		case opentype.SegmentOpMoveTo:
+			if open {
+				path.Close()
+			}
+			path.MoveTo(x1, y1)
+			open = true
+		case opentype.SegmentOpLineTo:
+			path.LineTo(x1, y1)
+		case opentype.SegmentOpQuadTo: // raised to the third degree
+			x2, y2 := at(s.Args[1])
+			path.CubicTo(px+2*(x1-px)/3, py+2*(y1-py)/3, x2+2*(x1-x2)/3, y2+2*(y1-y2)/3, x2, y2)
+			x1, y1 = x2, y2
+		case opentype.SegmentOpCubeTo:
+			x2, y2 := at(s.Args[1])
+			x3, y3 := at(s.Args[2])
+			path.CubicTo(x1, y1, x2, y2, x3, y3)
+			x1, y1 = x3, y3
+		}
+		px, py = x1, y1
+	}
+	if open {
+		path.Close()
+	}
+}

@@ -1,0 +1,56 @@
+package desk
+
+import (
+	"fmt"
+
+	"sodrik/internal/core/look"
+	"sodrik/internal/core/typeface"
+)
+
+// calls are words that say what a code does, by its kind; the first fits most.
+var calls = map[string][]string{
+	"url": {"Scan to read on", "See it grow", "Scan for more"}, "wifi": {"Join our Wi-Fi", "Scan to get online"}, "contact": {"Save my number", "Keep in touch"},
+	"phone": {"Scan to call us", "Ring us"}, "sms": {"Text us", "Send us a line"}, "email": {"Write to us", "Order by e-mail"}, "event": {"Put it in your calendar", "Save the date"},
+	"place": {"Find the way", "Scan for the map"}, "sepa": {"Scan to pay", "Pay this invoice"}, "emv": {"Scan to pay"}, "upi": {"Scan to pay"}, "payto": {"Scan to pay"}, "bitcoin": {"Scan to pay"},
+	"gs1link": {"Where it was grown", "Its story"}, "text": {"Read me"},
+}
+
+// frameFields are those of the frame.
+func (v *View) frameFields(b builder) {
+	f := b.c.Made.Job.Look.Frame
+	shape := b.field("/look/frame/shape", "choice", "Frame")
+	shape.Choices = []Choice{{Words: "none", On: f.None()}}
+	for _, s := range look.Frames {
+		shape.Choices = append(shape.Choices, Choice{Value: s, Words: look.FrameNames[s], On: s == f.Shape})
+	}
+	shape.Hint = "It stands outside the quiet zone and makes the picture larger; the width under Sits stays that of the code."
+	v.Framing, v.FrameShape, v.FrameLine = []Field{shape}, "none", "none"
+	if f.None() {
+		return
+	}
+	v.FrameShape, v.FrameLine = "framed", look.FrameNames[f.Shape]
+	if f.Text != "" {
+		v.FrameLine += ", “" + f.Text + "”"
+	}
+	text := b.field("/look/frame/text", "text", "Words")
+	if list := calls[b.c.Made.Job.Content.Kind()]; len(list) > 0 {
+		text.Sample = list[0]
+		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
+	}
+	font := b.field("/look/frame/font", "choice", "Typeface")
+	for _, face := range typeface.Faces {
+		font.Choices = append(font.Choices, Choice{Value: face.Key, Words: face.Name + ": " + face.Tone, On: face.Key == f.Face().Key})
+	}
+	size := b.slide("/look/frame/size", "Size", f.Size, "0.5", "1.5", "0.05")
+	ink := b.field("/look/frame/ink", "colour", "Its ink")
+	ink.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "That of the modules"})
+	if ink.Hex = f.Ink.String(); !f.Inked {
+		ink.Hex = b.c.Made.Job.Look.Ink.String()
+	}
+	words := b.field("/look/frame/text_ink", "colour", "Ink of words")
+	words.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "As the frame has it"})
+	if words.Hex = f.TextInk.String(); !f.TextInked {
+		words.Hex = ink.Hex
+	}
+	v.Framing = append(v.Framing, text, font, size, ink, words)
+}

@@ -1,0 +1,84 @@
+package desk
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/pdf"
+	"sodrik/internal/core/layout"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/core/proofsheet"
+	"sodrik/internal/web/ui"
+)
+
+// proofSheet answers the page that a colleague or client signs. It waits for every set of every place.
+func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	s := sheetOf(c, h.Store.Now().Format("2 January 2006"))
+	for i := min(0, len(c.Made.Job.Placements)-1); i < len(c.Made.Job.Placements); i++ {
+		p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Workspace(r), c.Made, i, proof.Range)
+		if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		at := c.Made.Place(i)
+		s.Places = append(s.Places, proofsheet.Place{Code: c.Made.For(at).Scene(at), Proof: p})
+		if s.Readers == nil {
+			for _, family := range familiesOf(p) {
+				for _, e := range enginesOf(p, family) {
+					s.Readers = append(s.Readers, readerName(e))
+				}
+			}
+		}
+		if i < 0 {
+			break
+		}
+	}
+	scene, _ := proofsheet.Draw(s)
+	version := 0
+	if c.Printed() {
+		version = c.Issued.N
+	}
+	file := pdf.Encode(scene, export.Meta{Title: s.Name + ", proof sheet", Payload: s.Payload})
+	ui.Attachment(w, "pdf", export.FileName(s.Name+" proof sheet", 0, version, "pdf"), file)
+}
+
+// sheetOf is what the page says of the code itself.
+func sheetOf(c *code.Code, date string) proofsheet.Sheet {
+	m := c.Made
+	says := ui.SaysOf(m.Job.Content)
+	s := proofsheet.Sheet{Name: c.Name(), State: "Draft", Date: date, Says: says.Verb, Payload: content.Shown(m.Job.Content), Forecast: "Every figure is a forecast from the file.",
+		Symbol: fmt.Sprintf("%d × %d modules, version %d, level %v, mask %d, border of %d modules", m.Symbol.Size, m.Symbol.Size, m.Symbol.Version, m.Symbol.Level, m.Symbol.Mask, (layout.Modules(m.Symbol, m.Job.Symbol.QuietZone)-m.Symbol.Size)/2)}
+	if c.Printed() {
+		s.State = fmt.Sprintf("Version %d", c.Issued.N)
+	}
+	for i := min(0, len(m.Job.Placements)-1); i < len(m.Job.Placements); i++ {
+		n := 0
+		if c.Printed() {
+			n = c.Issued.N
+		}
+		s.Files = append(s.Files, strings.TrimSuffix(fileName(m.Job, i, n, "svg"), ".svg"))
+		if i < 0 {
+			break
+		}
+	}
+	return s
+}
+
+// readerName is what a reader is called.
+func readerName(name string) string {
+	if name == proof.Own {
+		return "our own reader"
+	}
+	return name
+}

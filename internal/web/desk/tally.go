@@ -1,0 +1,160 @@
+package desk
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/grade"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/optics"
+	"sodrik/internal/core/proof"
+)
+
+// tally counts what each family read of each set, and says what comes next.
+func (r *Remarks) tally(p *proof.Proof) {
+	sets := []proof.Set{proof.Ordinary, proof.Hard, proof.Abuse}
+	for _, family := range familiesOf(p) {
+		line := FamilyLine{Family: familyName(family), Engines: strings.Join(enginesOf(p, family), ", ")}
+		for _, set := range sets {
+			read, of := 0, 0
+			for _, o := range p.Of(set) {
+				if n, ok := o.Hits[family]; ok {
+					read, of = read+n, of+o.Draws
+				}
+			}
+			cell := "…"
+			switch {
+			case of > 0:
+				cell = fmt.Sprintf("%d/%d", read, of)
+			case p.Has(set):
+				cell = "–"
+			}
+			line.Cells = append(line.Cells, cell)
+		}
+		r.Families = append(r.Families, line)
+	}
+	for _, set := range sets[1:] {
+		if all := p.Of(set); len(all) > 0 {
+			n := 0
+			for _, o := range all {
+				if o.Everyone() {
+					n++
+				}
+			}
+			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: %d of %d", map[proof.Set]string{proof.Hard: "Hard conditions", proof.Abuse: "Abuse"}[set], n, len(all)))
+		}
+	}
+	if r.PlaceIdx < 0 { // nothing but the pictures themselves to look at
+		return
+	}
+	for _, set := range proof.Sets {
+		if !p.Has(set) {
+			r.Next = set
+			r.Looking = map[proof.Set]string{proof.Hard: "Looking under hard conditions.", proof.Abuse: "Looking after some abuse.", proof.Range: "Measuring the range."}[set]
+			break
+		}
+	}
+}
+
+// measured says what range and reserve are, and how they were measured.
+func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
+	r.Grades = gradingOf(p.Grades)
+	if i < 0 {
+		return
+	}
+	planned := measure.Number(p.Reserve*100, 0) + " %"
+	r.Reserve = planned
+	if p.Measured != nil {
+		r.Facts = append(r.Facts, fmt.Sprintf("Reserve: the look leaves %s of the error correction; seen from its distance, %s were left.", planned, measure.Number(*p.Measured*100, 0)+" %"))
+	}
+	if !p.Has(proof.Range) {
+		return
+	}
+	if p.Range[1] == 0 {
+		r.Range, r.RangeHow = "none", "At no distance do all readers read it."
+	} else {
+		r.Range = rangeWords(p.Range)
+		r.RangeHow = fmt.Sprintf("Every family of readers reads it from %s to %s, four pictures of five or more at each of %d distances.", roundedLength(p.Range[0]).Spoken(), roundedLength(p.Range[1]).Spoken(), len(p.Ladder))
+	}
+	r.RangeHow += " Measured through " + optics.Phone.Name + "."
+	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])
+}
+
+// Grading is the forecast of grades.
+type Grading struct {
+	Overall string
+	Rows    []GradeRow
+	Words   string
+}
+
+// GradeRow is one parameter.
+type GradeRow struct{ Name, Value, Grade string }
+
+// gradingOf formats a forecast; values that are shares in percent.
+func gradingOf(g *proof.Grades) *Grading {
+	if g == nil {
+		return nil
+	}
+	between := func(a, b string) string {
+		if a == b {
+			return a
+		}
+		return a + " to " + b
+	}
+	out := &Grading{Overall: between(g.Overall[0], g.Overall[1])}
+	for _, p := range g.Parameters {
+		value := ""
+		switch p.Key {
+		case grade.Decode, grade.FixedPattern, grade.Format, grade.Version:
+		case grade.Axial, grade.Grid:
+			value = measure.Number(p.Value[0], 2)
+		default:
+			value = between(measure.Number(p.Value[0]*100, 0), measure.Number(p.Value[1]*100, 0)) + " %"
+		}
+		out.Rows = append(out.Rows, GradeRow{upperFirst(proof.GradeWords(p.Key)), value, between(p.Grade[0], p.Grade[1])})
+	}
+	out.Rows = append(out.Rows, GradeRow{"Print growth", measure.Number(g.Growth*100, 0) + " %", "–"})
+	light := "white light"
+	if g.Wavelength > 0 {
+		light = fmt.Sprintf("%d nm, where what an ink throws back is known within bounds only", g.Wavelength)
+	}
+	out.Words = fmt.Sprintf("A forecast from the file after %s, not a measurement: aperture %s mm, %s. What is red to the eye is paper to a scanner.", g.Edition, measure.Number(g.Aperture, 2), light)
+	return out
+}
+
+// rangeWords keeps two figures.
+func rangeWords(r [2]float64) string {
+	places := 1
+	if r[1] < 1000 {
+		places = 2
+	}
+	return fmt.Sprintf("%s–%s m", measure.Number(r[0]/1000, places), measure.Number(r[1]/1000, places))
+}
+
+func familiesOf(p *proof.Proof) (out []string) {
+	for _, x := range p.Readings {
+		if !slices.Contains(out, x.Family) {
+			out = append(out, x.Family)
+		}
+	}
+	slices.SortFunc(out, func(a, b string) int { return strings.Compare(b, a) }) // ours last
+	return out
+}
+
+func enginesOf(p *proof.Proof, family string) (out []string) {
+	for _, x := range p.Readings {
+		if x.Family == family && !slices.Contains(out, x.Reader) {
+			out = append(out, x.Reader)
+		}
+	}
+	return out
+}
+
+// roundedLength keeps two figures of a length.
+func roundedLength(mm float64) measure.Length {
+	unit := math.Pow(10, math.Floor(math.Log10(max(mm, 1)))-1)
+	return measure.Length(math.Round(mm/unit) * unit)
+}

@@ -1,0 +1,121 @@
+package desk
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/people"
+	"sodrik/internal/web/ui"
+)
+
+// TrialPage is a plain page with the code at its true size, to hold a phone against.
+type TrialPage struct {
+	ui.Frame
+	ID, Name, Where, Size string
+	Width                 string // CSS
+	Place                 int
+	Symbol                template.HTML
+	Phone, Result, Note   string // as typed
+	Errors                map[string]string
+	Results               []Choice
+	Trials                []TrialLine
+	ReadOnly              bool
+}
+
+// TrialLine is one trial in words.
+type TrialLine struct {
+	Words, When string
+	Read        bool
+	Older       bool // of another state of the code
+}
+
+func trialLines(list []code.Trial) (out []TrialLine) {
+	for _, t := range list {
+		l := TrialLine{Words: t.Phone + ": " + code.ResultWords(t.Result), When: t.At.Format("2 Jan 2006"), Read: t.Result != "not", Older: !t.Current}
+		if t.Place != "" {
+			l.Words += ", at " + t.Place
+		}
+		if t.Note != "" {
+			l.Words += ". " + strings.TrimSuffix(t.Note, ".") + "."
+		}
+		if t.Version > 0 {
+			l.When += fmt.Sprintf(", version %d", t.Version)
+		} else {
+			l.When += ", a draft"
+		}
+		if t.Who != "" {
+			l.When += ", " + t.Who
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+// tryOn shows the page.
+func (h *Handler) tryOn(w http.ResponseWriter, r *http.Request) {
+	h.trialPage(w, r, http.StatusOK, nil)
+}
+
+func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, problems problem.List) {
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	list, err := h.Store.Trials(r.Context(), ui.Workspace(r), c)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	i := placeOf(c, r.FormValue("place"))
+	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Made.For(c.Made.Place(i))), Trials: trialLines(list),
+		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"), ReadOnly: !ui.May(r, people.Change)}
+	width := float64(c.Made.Modules())
+	v.Where, v.Size = "no place", measure.Number(width, 1)+" mm wide, a millimetre a module"
+	if p := c.Made.Place(i); p != nil {
+		width = float64(p.Width)
+		v.Where, v.Size = "at "+p.Name, fmt.Sprintf("%s wide, to be read from %s", p.Width.Spoken(), p.Distance.Spoken())
+	}
+	p := c.Made.Place(i)
+	v.Width = measure.Number(width*c.Made.Scene(p).Width/c.Made.Unframed(p).Width, 2) // with a frame around, more
+	for _, x := range code.Results {
+		v.Results = append(v.Results, Choice{Value: x.Key, Words: upperFirst(x.Words), On: x.Key == v.Result})
+	}
+	if len(problems) > 0 {
+		v.Errors = map[string]string{}
+		for _, p := range problems {
+			key := strings.TrimPrefix(p.Field, "/")
+			v.Errors[key] = map[string]string{"phone": "The phone", "result": "What happened", "note": "The note"}[key] + " " + p.Message
+		}
+	}
+	ui.Render(w, status, pages, "trial", v)
+}
+
+// tried keeps what somebody saw; a problem shows the page again with what was typed.
+func (h *Handler) tried(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	i := placeOf(c, r.FormValue("place"))
+	err = h.Store.NoteTrial(r.Context(), ui.Workspace(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
+	var problems problem.List
+	if errors.As(err, &problems) {
+		h.trialPage(w, r, http.StatusUnprocessableEntity, problems)
+		return
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, fmt.Sprintf("/codes/%s/phone?place=%d", c.ID, i), http.StatusSeeOther)
+}
