@@ -77,8 +77,8 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
-// app is one running application with a database of its own, filled with the demonstration. Under its url, what goes beyond a verdict waits until
-// somebody asks for it; under eager it follows by itself, as it does for people.
+// app is one running application with a database of its own, filled with the demonstration. Under its url, proofs are brief, and what goes beyond
+// a verdict waits until somebody asks for it; under eager all is as people have it.
 type app struct {
 	url    string
 	eager  string
@@ -130,6 +130,7 @@ func start(name string) (*app, error) {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
 	}
 	a := &app{store: s, people: who}
+	brief := &code.Store{DB: d, Panel: s.Panel, PanelVersion: s.PanelVersion + " in brief", Brief: true, Now: time.Now, Seal: key}
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {
@@ -139,7 +140,9 @@ func start(name string) (*app, error) {
 		if a.url = who.Base; !asked {
 			a.eager = a.url
 		}
-		o.BeyondAsked = asked
+		if o.BeyondAsked = asked; asked {
+			o.Codes = brief
+		}
 		go http.Serve(l, web.New(o))
 	}
 	return a, nil
@@ -190,7 +193,7 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := incognito.MustPage().Timeout(60 * time.Second)
+	p := incognito.MustPage().Timeout(15 * time.Minute) // of the whole test, on a machine that others use too
 	(proto.LogEnable{}).Call(p)
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		t.Errorf("script error: %s %v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception)
@@ -240,7 +243,7 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(40 * time.Second) // proofs queue where many tests run side by side
+	deadline := time.Now().Add(4 * time.Minute) // proofs queue where many tests run side by side
 	for {
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {

@@ -68,9 +68,9 @@ func TestFromClipboardToPrint(t *testing.T) {
 
 	// Wears.
 	p.MustElement("[data-stub=wears]").MustClick()
-	p.MustElement(`.swatch[data-set="#12352b"]`).MustClick()
+	p.MustElement(`.swatch[data-set="style:pine"]`).MustClick()
 	hasText(t, p, "#line-wears", "pine on white")
-	until(t, p, "the chooser following, and the swatch keeping the focus", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "#12352b"`)
+	until(t, p, "the chooser following, and the swatch keeping the focus", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "style:pine"`)
 	until(t, p, "pine modules on the sheet", `() => !!document.querySelector('#symbol path[fill="#12352b"]')`)
 
 	// Sits.
@@ -226,7 +226,7 @@ func TestUndoAndKeys(t *testing.T) {
 	p.MustElement("#redo").MustClick()
 	hasText(t, p, "#line-wears", "beetroot")
 
-	fill(p, "#f-look-ink", "#dddddd")
+	fill(p, "#f-look-ink", "#eeeeee")
 	verdictIs(t, p, proof.Stop)
 	p.MustEval(`() => document.activeElement.blur()`)
 	p.Keyboard.MustType(input.KeyF)

@@ -79,7 +79,7 @@ func TestMarkByMouse(t *testing.T) {
 	hasText(t, p, "#modules-line", "in rows")
 	verdictIs(t, p, proof.Flat)
 
-	p.MustElement(`.views button:nth-child(3)`).MustClick()
+	p.MustElementR(".views button", "damage").MustClick()
 	until(t, p, "the damage", `() => document.querySelectorAll("#damage tbody tr").length > 0 && [...document.querySelectorAll("#damage tbody tr")].some((r) => Number(r.cells[1].innerText) > 0)`)
 	p.MustElement("[data-stub=ships]").MustClick()
 	for _, format := range []string{"SVG", "PDF", "PNG"} {

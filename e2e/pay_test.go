@@ -41,7 +41,7 @@ func TestSepaJourney(t *testing.T) {
 
 	// A look that banks may refuse is pointed out, and mended by its button.
 	p.MustElement("[data-stub=wears]").MustClick()
-	p.MustElement(`.swatch[data-set="#f6f0e2"]`).MustClick()
+	p.MustElement(`.swatch[data-set="style:seed-paper"]`).MustClick()
 	hasText(t, p, ".finding", "is meant dark on white")
 	p.MustElementR(".finding button", "Print black on white").MustClick()
 	verdictIs(t, p, proof.Flat)

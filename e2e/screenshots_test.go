@@ -48,9 +48,16 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 		{"desk-product", a.demoCode(t, "sweet pea matucana"), nil},
-		{"identifiers", "/identifiers", func(p *rod.Page) {
-			fill(p, "#identifiers-text", "9521234500018\n9521234500019\n(01)09521234500018(10)A1209(17)271331\nhttps://id.marrowby.example/01/9521234500018/10/A1209")
-			hasText(t, p, "#judged", "4 identifiers, 2 wrong")
+		{"house-style", "/style", nil},
+		{"desk-looks", a.demoCode(t, "show garden"), func(p *rod.Page) {
+			p.MustElement("[data-stub=wears]").MustClick()
+			p.MustElementR(".views button", "looks").MustClick()
+			until(t, p, "verdicts", `() => document.querySelectorAll("#looks .tile-verdict").length >= 7`)
+		}},
+		{"desk-variations", a.demoCode(t, "show garden"), func(p *rod.Page) {
+			p.MustElement("[data-stub=wears]").MustClick()
+			p.MustElementR(".views button", "variations").MustClick()
+			until(t, p, "nine, each proved", `() => document.querySelectorAll("#variations [data-verdict]").length === 9`)
 		}},
 		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {
 			x, y := at(p, "mark")
@@ -58,7 +65,7 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-damage", a.demoCode(t, "sowing guide"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElement(`.views button:nth-child(3)`).MustClick()
+			p.MustElementR(".views button", "damage").MustClick()
 		}},
 		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) {
@@ -77,8 +84,8 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"history", a.demoCode(t, "aldous"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElement(`.swatch[data-set="#3d3b1f"]`).MustClick()
-			hasText(t, p, "#line-wears", "olive")
+			p.MustElement(`.swatch[data-set="style:bark"]`).MustClick()
+			hasText(t, p, "#line-wears", "bark")
 			fill(p, "#f-name", "Broad bean Aldous, new ink")
 			hasText(t, p, "#issued", "Draft")
 			p.MustElementR("button", "History").MustClick()
@@ -86,8 +93,6 @@ func TestScreenshots(t *testing.T) {
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"people", "/people", nil},
-		{"api", "/api", nil},
-		{"issued-version", a.demoCode(t, "programme") + "/versions/1", nil},
 		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 	} {
 		who := "tamsin@marrowby.example"

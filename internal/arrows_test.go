@@ -26,22 +26,23 @@ var layers = []struct {
 	{"internal/readers", []string{"internal/core/"}},
 	{"internal/db", []string{"internal/db"}},
 	{"internal/seal", []string{"internal/seal"}},
-	{"internal/code", []string{"internal/core/", "internal/db", "internal/seal"}},
-	{"internal/standin", []string{"internal/core/", "internal/code", "internal/people", "internal/db"}},
+	{"internal/code", []string{"internal/core/", "internal/db", "internal/seal", "internal/housestyle"}},
+	{"internal/housestyle", []string{"internal/core/", "internal/db"}},
+	{"internal/standin", []string{"internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db"}},
 	{"internal/people", []string{"internal/core/problem", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
 	{"internal/api", []string{"internal/code", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
-	{"internal/web", []string{"internal/web", "internal/api", "internal/code", "internal/people", "internal/core/", "internal/db", "assets"}},
+	{"internal/web", []string{"internal/web", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
 	{"internal/web/ledger", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                           // shows the API's operations
-	{"internal/web/", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/"}},
+	{"internal/web/", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
 
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.
 var outside = map[string][]string{
-	"github.com/jackc/pgx":   {"internal/db", "internal/code", "internal/people", "internal/standin", "internal/web"},
+	"github.com/jackc/pgx":   {"internal/db", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
 	"net/http":               {"internal/web", "internal/api", "cmd/", "e2e"},
 	"github.com/go-chi/chi":  {"internal/web", "internal/api"},
 	"html/template":          {"internal/web"},

@@ -97,6 +97,10 @@ function fillSlots(text, answered) {
 }
 document.addEventListener("htmx:afterRequest", (e) => {
   const { elt, xhr, successful, requestConfig } = e.detail;
+  if (!successful && elt.matches("[data-retries]") && (elt.sodrikTries = (elt.sodrikTries || 0) + 1) < 10) { // a verdict among many, which others were before
+    setTimeout(() => { if (document.body.contains(elt)) window.htmx.trigger(elt, "again"); }, 1000);
+    return;
+  }
   if (successful || (xhr && xhr.status >= 400 && xhr.status < 500)) {
     unsaved.delete(elt);
     elt.sodrikTries = 0;
@@ -322,6 +326,10 @@ document.addEventListener("alpine:init", () => {
     toggleRemarks() { this.shown = !this.shown; },
     key(e) {
       if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;
+      if (this.view === "variations" && /^[0-9]$/.test(e.key)) {
+        const b = this.$root.querySelector(e.key === "0" ? "#variations [data-again]" : `#variations [data-variation="${e.key}"]`);
+        if (b && !b.closest("fieldset").disabled) { e.preventDefault(); b.click(); }
+      }
       const all = [...this.$root.querySelectorAll("button[data-stub]")];
       const at = all.findIndex((b) => b.dataset.stub === this.stub);
       const to = e.key === "]" ? all[at + 1] : e.key === "[" ? all[at - 1] : null;

@@ -22,6 +22,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/style"
 	"sodrik/internal/db"
 	"sodrik/internal/people"
 )
@@ -65,6 +66,15 @@ type call struct {
 	token *people.Token
 	body  []byte
 	find  compose.Assets // uploads of the token's workspace
+	codes *code.Store
+}
+
+// house is the house style of the token's workspace.
+func (c *call) house() (*style.Style, error) {
+	if c.token == nil {
+		return nil, nil
+	}
+	return c.codes.HouseStyle(c.r.Context(), c.token.Workspace)
 }
 
 func (c *call) param(name string) string { return chi.URLParam(c.r, name) }
@@ -106,6 +116,7 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 			return
 		}
 		if c.token != nil {
+			c.codes = h.Codes
 			c.find = h.Codes.Assets(r.Context(), c.token.Workspace)
 		}
 		limit := op.limit

@@ -108,7 +108,11 @@ var operations = []operation{
 }
 
 func (c *call) made() (*compose.Made, error) {
-	m, problems := compose.Parse(c.body, c.find)
+	house, err := c.house()
+	if err != nil {
+		return nil, err
+	}
+	m, problems := compose.ParseIn(c.body, house, c.find)
 	return m, problems.Err()
 }
 
@@ -254,7 +258,11 @@ func (h *Handler) make(c *call) error {
 	if err := d.Decode(&in); err != nil {
 		return problem.List{{Code: "json", Message: fmt.Sprintf("the request is not what is asked for: %v", err)}}
 	}
-	m, problems := compose.Parse(in.Job, c.find)
+	house, err := c.house()
+	if err != nil {
+		return err
+	}
+	m, problems := compose.ParseIn(in.Job, house, c.find)
 	if len(problems) > 0 {
 		return problems.Nest("/job")
 	}

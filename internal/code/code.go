@@ -18,7 +18,9 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/style"
 	"sodrik/internal/db"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/seal"
 )
 
@@ -35,6 +37,7 @@ type Store struct {
 	Seal  *seal.Box // for what contents say
 	// PanelVersion names the panel in stored proofs.
 	PanelVersion string
+	Brief        bool // see proof.Input; a store that is brief has a PanelVersion of its own
 	Now          func() time.Time
 	proving      flights
 	frozen       frozen
@@ -55,6 +58,7 @@ type Code struct {
 	State      string
 	Draft      any               // the job as edited, decoded JSON; may hold what cannot be made
 	Unparsed   map[string]string // by pointer: text that the draft cannot hold
+	House      *style.Style      // of the workspace
 	Made       *compose.Made     // the newest state that could be made
 	Problems   problem.List      // what is wrong with draft and unparsed text
 	Issued     *Issued           // the newest issued version
@@ -202,7 +206,10 @@ func (s *Store) get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) 
 	if c.Draft, err = fields.Decode(draft); err != nil {
 		return nil, err
 	}
-	made, problems := compose.Typed(c.Draft, c.Unparsed, s.find(ctx, tx, workspace))
+	if c.House, _, err = housestyle.Read(ctx, tx, workspace); err != nil {
+		return nil, err
+	}
+	made, problems := compose.Typed(c.House.Job(c.Draft), c.Unparsed, s.find(ctx, tx, workspace))
 	if c.Made, c.Problems = made, problems; made == nil {
 		if c.Made, problems = compose.Parse(good, s.find(ctx, tx, workspace)); len(problems) > 0 {
 			return nil, unmade("the stored job of "+id, problems)

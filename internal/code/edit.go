@@ -61,7 +61,7 @@ func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (c *C
 		if err != nil {
 			return problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
 		}
-		made, problems := compose.Typed(next, nil, s.find(ctx, tx, workspace))
+		made, problems := compose.Typed(c.House.Job(next), nil, s.find(ctx, tx, workspace))
 		if made == nil {
 			return problems
 		}
@@ -199,7 +199,7 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		undo, redo = append(undo, rev), redo[:len(redo)-1]
 	}
 	now := s.Now()
-	made, _ := compose.Typed(again, nil, s.find(ctx, tx, workspace))
+	made, _ := compose.Typed(c.House.Job(again), nil, s.find(ctx, tx, workspace))
 	// What could not be made leaves the last good state as it is.
 	var good, digest, name, payload, searched any
 	if made != nil {
@@ -210,9 +210,9 @@ func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), s.Seal.Mac(made.Job.Digest()), NameOf(made.Job), s.Seal.Mac(made.Payload), search(made)
 	}
 	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search)
+		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15
 		WHERE workspace = $1 AND id = $2`,
-		workspace, c.ID, rev, s.seal(workspace, c.ID, "draft", draft), s.seal(workspace, c.ID, "unparsed", left), made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched)
+		workspace, c.ID, rev, s.seal(workspace, c.ID, "draft", draft), s.seal(workspace, c.ID, "unparsed", left), made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched, From(again))
 	if err != nil || grown {
 		return err
 	}

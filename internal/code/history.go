@@ -17,6 +17,7 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/housestyle"
 )
 
 // Entry is one line of a code's history: an edit, or an issued version.
@@ -84,6 +85,13 @@ func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, er
 			return err
 		}
 		st = State{Ref: ref, At: at}
+		if strings.HasPrefix(ref, "r") { // an issued version holds its colours itself
+			h, _, err := housestyle.Read(ctx, tx, workspace)
+			if err != nil {
+				return err
+			}
+			doc = h.Job(doc)
+		}
 		st.Made, _, _ = compose.Read(doc, s.find(ctx, tx, workspace))
 		return nil
 	})

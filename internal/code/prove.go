@@ -24,6 +24,12 @@ type hurry struct{}
 // Hurry says that somebody waits for every set asked for with the context, so that none stands back.
 func Hurry(ctx context.Context) context.Context { return context.WithValue(ctx, hurry{}, true) }
 
+// patient is the key of a context in which nobody waits for a verdict in particular.
+type patient struct{}
+
+// Patiently says that verdicts asked for with the context stand back behind those that somebody waits for.
+func Patiently(ctx context.Context) context.Context { return context.WithValue(ctx, patient{}, true) }
+
 // mostProof bounds the time of one set, mostWait that of waiting for it too.
 const (
 	mostProof = 30 * time.Second
@@ -50,17 +56,24 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 	return p, nil
 }
 
+// input is what a proof of placement i is made from.
+func (s *Store) input(m *compose.Made, i int) (proof.Input, error) {
+	in, err := m.Proof(i)
+	in.Brief = s.Brief
+	return in, err
+}
+
 // extend makes and stores one more set of a proof, once however many ask for it.
 func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
 	return s.proving.do(ctx, fmt.Sprint(workspace, " ", digest, " ", i, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
-		release, err := proving.enter(ctx, set == proof.Ordinary || ctx.Value(hurry{}) != nil)
+		release, err := proving.enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
 		if err != nil {
 			return nil, err
 		}
 		defer release()
 		ctx, cancel := context.WithTimeout(ctx, mostProof)
 		defer cancel()
-		in, err := m.Proof(i)
+		in, err := s.input(m, i)
 		if err != nil {
 			return nil, err
 		}
@@ -85,7 +98,7 @@ func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
 // readers. Nothing is stored.
 func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
-	in, err := m.Proof(i)
+	in, err := s.input(m, i)
 	if err != nil {
 		return nil, optics.Setup{}, err
 	}
@@ -104,7 +117,7 @@ func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(pro
 
 // Album gives the first picture of every condition of a made job for placement i.
 func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page, error) {
-	in, err := m.Proof(i)
+	in, err := s.input(m, i)
 	if err != nil {
 		return nil, err
 	}
@@ -119,7 +132,7 @@ func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page
 // Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
 // or draw.
 func (s *Store) Witness(ctx context.Context, m *compose.Made, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
-	in, err := m.Proof(i)
+	in, err := s.input(m, i)
 	if err != nil {
 		return nil, c, false, err
 	}

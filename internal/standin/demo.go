@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 )
 
@@ -84,7 +85,7 @@ var demoCodes = []demoCode{
 		"placements": [{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 30, "distance_mm": 280, "light": "indoor"}]}`, true},
 	{packets, `{"name": "Price list for the trade", "content": {"kind": "url", "url": "http://marrowby.example/trade/prices-2027.pdf", "purpose": "file"}, "look": {"ink": "#1f3a5a"},
 		"placements": [{"name": "rep card", "medium": "business-card", "substrate": "coated", "width_mm": 22, "distance_mm": 200, "light": "indoor"}]}`, false},
-	{packets, `{"name": "Foxglove Lanterne", "content": {"kind": "url", "url": "https://marrowby.example/seed/foxglove-lanterne"}, "look": {"ink": "#e3b9c7", "paper": "#f6f0e2"},
+	{packets, `{"name": "Foxglove Lanterne", "content": {"kind": "url", "url": "https://marrowby.example/seed/foxglove-lanterne"}, "look": {"ink": "#efd9e1", "paper": "#f6f0e2"},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"}]}`, false},
 	{packets, `{"name": "Broad bean Aldous", "content": {"kind": "url", "url": "https://marrowby.example/seed/broad-bean-aldous"}, "look": {"ink": "#5a2d0c", "paper": "#f6f0e2"},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 220, "light": "indoor"},
@@ -177,7 +178,7 @@ func Load(ctx context.Context, s *code.Store) error {
 			return err
 		}
 	}
-	return nil
+	return loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now}, mark.Source)
 }
 
 // Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at

@@ -20,11 +20,14 @@ import (
 	"sodrik/assets"
 	"sodrik/internal/api"
 	"sodrik/internal/code"
+	stylecore "sodrik/internal/core/style"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
 	"sodrik/internal/web/person"
 	"sodrik/internal/web/reference"
+	"sodrik/internal/web/style"
 	"sodrik/internal/web/ui"
 )
 
@@ -66,8 +69,10 @@ func New(o Options) chi.Router {
 		}
 		w.Write([]byte("ready\n"))
 	})
+	house := &housestyle.Store{DB: store.DB, Now: store.Now}
+	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store}).Routes(r, may)
-	(&desk.Handler{Store: store, Asked: o.BeyondAsked}).Routes(r, may)
+	(&desk.Handler{Store: store, House: house, Asked: o.BeyondAsked}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox}).Routes(r, signedIn, may)
@@ -106,8 +111,13 @@ func deadline(next http.Handler) http.Handler {
 func bounded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		limit := int64(mostBody)
-		if r.URL.Path == "/find" && strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
-			limit = ledger.MostFile + 1<<16 // a picture with the form around it
+		if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
+			switch at := r.URL.Path; {
+			case at == "/find":
+				limit = ledger.MostFile + 1<<16 // a picture with the form around it
+			case strings.HasPrefix(at, "/codes/") && strings.HasSuffix(at, "/mark"), strings.HasPrefix(at, "/style/"):
+				limit = stylecore.MostKit + 1<<20
+			}
 		}
 		r.Body = http.MaxBytesReader(w, r.Body, limit)
 		next.ServeHTTP(w, r)

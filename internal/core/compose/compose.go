@@ -27,6 +27,7 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/style"
 	"sodrik/internal/core/symbol"
 )
 
@@ -43,8 +44,11 @@ type Made struct {
 }
 
 // Parse reads a job file and makes it.
-func Parse(text []byte, find Assets) (*Made, problem.List) {
-	j, problems := job.Parse(text)
+func Parse(text []byte, find Assets) (*Made, problem.List) { return ParseIn(text, nil, find) }
+
+// ParseIn is Parse in a house, whose colours the job may name; nil is none.
+func ParseIn(text []byte, house *style.Style, find Assets) (*Made, problem.List) {
+	j, problems := job.ParseIn(text, house)
 	if len(problems) > 0 {
 		return nil, problems
 	}

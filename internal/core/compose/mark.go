@@ -19,6 +19,15 @@ import (
 type Assets func(source string) (art *artwork.Art, ok bool)
 
 // artOf finds what a source names. Icons come with Sodrik, data: addresses carry what they mean.
+// Art gives a drawing by its source, "icon:…", "asset:…" or "data:…".
+func (find Assets) Art(source string) (*artwork.Art, error) {
+	a, p := find.artOf(source)
+	if p != nil {
+		return nil, *p
+	}
+	return a, nil
+}
+
 func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 	wrong := func(code, format string, args ...any) (*artwork.Art, *problem.Problem) {
 		return nil, &problem.Problem{Field: "/look/mark/source", Code: code, Message: fmt.Sprintf(format, args...)}

@@ -67,6 +67,9 @@ func kindOf(v any) string {
 // At is the pointer of a key of this object.
 func (o *Object) At(key string) string { return o.at + "/" + problem.Escape(key) }
 
+// Problems is where problems of this object are noted.
+func (o *Object) Problems() *problem.List { return o.problems }
+
 // Problem notes a problem with one key.
 func (o *Object) Problem(key, code, format string, args ...any) {
 	o.problems.Add(o.At(key), code, format, args...)

@@ -12,9 +12,14 @@ import (
 type Colour struct {
 	R, G, B uint8
 
-	Inks      CMYK // of a colour that is given by its inks; R, G and B are what screens show of it
-	Separated bool // has Inks
+	Inks      CMYK   // of a colour that is given by its inks; R, G and B are what screens show of it
+	Separated bool   // has Inks
+	Spot      string // name of the ink that prints it on a plate of its own; Inks then are what stands in for it; "" for none
+	Style     string // its key in a house style, "" for none
 }
+
+// Same says that screens show the same, whatever prints it.
+func (c Colour) Same(d Colour) bool { return c.R == d.R && c.G == d.G && c.B == d.B }
 
 // Black and White are the ends of the scale.
 var (

@@ -18,8 +18,12 @@ func OfCMYK(v CMYK) Colour {
 	return Colour{R: channel(v[0]), G: channel(v[1]), B: channel(v[2]), Inks: v, Separated: true}
 }
 
-// Read reads a colour of a job: "#rrggbb", or {"cmyk": [c, m, y, k]} in percent. ok is false where it is absent or wrong; then a problem is
-// noted that gives an example.
+// MostSpot bounds the name of a spot colour.
+const MostSpot = 60
+
+// Read reads a colour of a job: "#rrggbb", or an object of "cmyk": [c, m, y, k] in percent, "spot", the name of an ink with these as its
+// alternate, "screen", what screens show where that is not the plain complement, and "style", its key in a house style. ok is false where
+// it is absent or wrong; then a problem is noted that gives an example.
 func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 	v, there := o.Any(key)
 	if !there {
@@ -35,7 +39,32 @@ func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 		}
 		return c, ok
 	}
+	return readParts(o, key)
+}
+
+// readParts reads a colour that is an object.
+func readParts(o *fields.Object, key string) (c Colour, ok bool) {
 	in := o.Object(key)
+	spot, style, screen := strings.TrimSpace(in.String("spot")), in.String("style"), in.String("screen")
+	shown, known := Parse(screen)
+	if screen != "" && !known {
+		in.Problem("screen", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", screen)
+	}
+	if len(spot) > MostSpot || strings.ContainsFunc(spot, func(r rune) bool { return r < ' ' }) {
+		in.Problem("spot", "look.spot", "is longer than a line of %d bytes; write the name of the ink, such as Marrowby Pine", MostSpot)
+	}
+	if !in.Has("cmyk") {
+		switch {
+		case spot != "":
+			in.Problem("cmyk", "look.cmyk", "is missing; four shares in percent, cyan, magenta, yellow and black, stand in where %s is not printed", spot)
+		case screen == "" && style != "":
+			o.Problem(key, "look.style", "is called %q, and no house style here has such a colour; choose another", style)
+		case screen == "":
+			in.Problem("cmyk", "look.cmyk", "is missing; it has four entries, cyan, magenta, yellow and black, in percent")
+		}
+		in.Close()
+		return Colour{R: shown.R, G: shown.G, B: shown.B, Style: style}, known && spot == ""
+	}
 	list := in.List("cmyk")
 	if in.Sound("cmyk") && len(list) != 4 {
 		in.Problem("cmyk", "look.cmyk", "has %d entries; it has four: cyan, magenta, yellow and black, in percent", len(list))
@@ -50,7 +79,12 @@ func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 		}
 	}
 	in.Close()
-	return OfCMYK(inks), in.Sound("cmyk") && len(list) == 4
+	c = OfCMYK(inks)
+	if known {
+		c.R, c.G, c.B = shown.R, shown.G, shown.B
+	}
+	c.Spot, c.Style = spot, style
+	return c, in.Sound("cmyk") && len(list) == 4 && (screen == "" || known)
 }
 
 // String gives "#rrggbb", what screens show.
@@ -58,19 +92,38 @@ func (c Colour) String() string { return fmt.Sprintf("#%02x%02x%02x", c.R, c.G, 
 
 // MarshalJSON writes the form of the job file.
 func (c Colour) MarshalJSON() ([]byte, error) {
-	if c.Separated {
-		return json.Marshal(map[string]CMYK{"cmyk": c.Inks})
+	if !c.Separated && c.Style == "" {
+		return json.Marshal(c.String())
 	}
-	return json.Marshal(c.String())
+	out := map[string]any{}
+	if c.Separated {
+		out["cmyk"] = c.Inks
+	}
+	if !c.Separated || !c.Same(OfCMYK(c.Inks)) {
+		out["screen"] = c.String()
+	}
+	if c.Spot != "" {
+		out["spot"] = c.Spot
+	}
+	if c.Style != "" {
+		out["style"] = c.Style
+	}
+	return json.Marshal(out)
 }
 
 // Words is the colour as a person types it: "#12352b" or "cmyk(80, 20, 60, 40)".
 func (c Colour) Words() string {
+	if c.Style != "" {
+		return House + c.Style
+	}
 	if !c.Separated {
 		return c.String()
 	}
 	return fmt.Sprintf("cmyk(%.4g, %.4g, %.4g, %.4g)", c.Inks[0], c.Inks[1], c.Inks[2], c.Inks[3])
 }
+
+// House stands before the key of a colour of the house style where it is typed: "style:pine".
+const House = "style:"
 
 // Named is a colour that comes with Sodrik.
 type Named struct {

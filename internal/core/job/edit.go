@@ -63,6 +63,9 @@ func whole(path, s string) (any, *problem.Problem) {
 
 // colour takes a colour as people write it. What is none stays as typed, for the look's own rules to refuse; so does "none".
 func colour(_, s string) (any, *problem.Problem) {
+	if key, house := strings.CutPrefix(strings.TrimSpace(s), ink.House); house {
+		return map[string]any{"style": strings.TrimSpace(key)}, nil
+	}
 	c, ok := ink.Typed(s)
 	switch {
 	case !ok:

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/style"
 	"sodrik/internal/core/symbol"
 )
 
@@ -57,7 +58,10 @@ func Default() Job {
 const MostBytes = 1 << 20
 
 // Parse reads a job file, with every problem found in one pass.
-func Parse(text []byte) (*Job, problem.List) {
+func Parse(text []byte) (*Job, problem.List) { return ParseIn(text, nil) }
+
+// ParseIn is Parse in a house, whose colours the job may name; nil is none.
+func ParseIn(text []byte, house *style.Style) (*Job, problem.List) {
 	var problems problem.List
 	if len(text) > MostBytes {
 		problems.Add("", "job.size", "the job file is %d bytes long; at most %d are read", len(text), MostBytes)
@@ -68,7 +72,7 @@ func Parse(text []byte) (*Job, problem.List) {
 		problems.Add("", "job.json", "the job file is not JSON: %v", err)
 		return nil, problems
 	}
-	return Read(v)
+	return Read(house.Job(v))
 }
 
 // Read reads a decoded job. The job is returned even with problems, with defaults in place of what could not be read;
@@ -76,10 +80,14 @@ func Parse(text []byte) (*Job, problem.List) {
 func Read(v any) (*Job, problem.List) {
 	var problems problem.List
 	j := Default()
-	o := fields.Open(v, "", &problems)
-	if len(problems) > 0 {
-		return &j, problems // not an object
+	if m, is := v.(map[string]any); is && m["style"] != nil { // inline: its colours stand in the look with their values from here on
+		v = style.Read(fields.Open(m["style"], "/style", &problems)).Job(v)
 	}
+	o := fields.Open(v, "", &problems)
+	if _, is := v.(map[string]any); !is {
+		return &j, problems
+	}
+	o.Any("style")
 	o.Int("version", 1, 1, 1)
 	j.Name = strings.TrimSpace(o.String("name"))
 	if len(j.Name) > 120 {

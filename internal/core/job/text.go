@@ -96,9 +96,12 @@ func orElse(s, other string) string {
 	return s
 }
 
-// separated is a colour that is given by its inks.
+// separated is a colour that is an object: given by its inks, or of the house style.
 func separated(m map[string]any) (c ink.Colour, ok bool) {
-	if m["cmyk"] == nil {
+	if style, is := m["style"].(string); is {
+		return ink.Colour{Style: style}, true
+	}
+	if m["cmyk"] == nil && m["screen"] == nil {
 		return c, false
 	}
 	var problems problem.List

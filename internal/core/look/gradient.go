@@ -5,10 +5,18 @@ import (
 	"sodrik/internal/core/ink"
 )
 
-// isGradient tells a gradient from a colour that is given by its inks.
+// isGradient tells a gradient from a colour that is an object too.
 func isGradient(v any) bool {
 	m, ok := v.(map[string]any)
-	return ok && m["cmyk"] == nil
+	if !ok {
+		return false
+	}
+	for _, key := range []string{"cmyk", "spot", "style", "screen"} {
+		if m[key] != nil {
+			return false
+		}
+	}
+	return true
 }
 
 // readGradient reads an ink that changes across the symbol.

@@ -81,7 +81,7 @@ func Read(o *fields.Object) Look {
 	} else if c, ok := ink.Read(o, "paper", "#ffffff, or none"); ok {
 		l.Paper.Colour = c
 	}
-	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink == l.Paper.Colour {
+	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink.Same(l.Paper.Colour) {
 		o.Problem("ink", "look.same", "is the colour of the paper, %s, so nothing would show; choose another ink or paper", l.Ink)
 	}
 	l.Modules = readModules(o.Object("modules"))
@@ -92,6 +92,12 @@ func Read(o *fields.Object) Look {
 	if o.Has("frame") {
 		l.Frame = readFrame(o.Object("frame"))
 	}
+	if from := o.String("from"); len(from) > mostFrom {
+		o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)
+	}
 	o.Close()
 	return l
 }
+
+// mostFrom bounds the key of a look.
+const mostFrom = 60

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/style"
 )
 
 // Context is what is known of a code outside its job.
@@ -12,6 +13,7 @@ type Context struct {
 	Version  int    // its number
 	Campaign string // its name, "" for none
 	Tags     *Fix   // takes the tags of the campaign; nil where it has none
+	House    *style.Style
 }
 
 // Around adds what follows from the context to a proof; the verdict is about the print and stays.
@@ -25,6 +27,13 @@ func Around(p *Proof, in Input, c Context) *Proof {
 	if u, ok := in.Content.(*content.URL); ok && c.Campaign != "" && u.Tags == [5]string{} && len(u.CampaignTags()) == 0 {
 		out.Findings = append(out.Findings, Finding{Code: "tags.missing", Severity: SeverityNote, Fix: c.Tags,
 			Message: "It belongs to " + c.Campaign + " and carries no campaign tags, so that its visits are not told from others."})
+	}
+	for _, b := range c.House.Check(in.Look) { // a matter of the house, not of whether it scans
+		f := Finding{Code: b.Code, Severity: SeverityNote, Message: b.Message}
+		if b.Label != "" {
+			f.Fix = &Fix{b.Label, b.Patch}
+		}
+		out.Findings = append(out.Findings, f)
 	}
 	slices.SortStableFunc(out.Findings, func(a, b Finding) int { return weight(a) - weight(b) })
 	return &out

@@ -77,6 +77,10 @@ func Conditions(in Input) []Condition {
 	if in.Placement == nil {
 		return out
 	}
+	draws := draws
+	if in.Brief {
+		draws = 2
+	}
 	at := *in.Placement
 	s, _ := place.SubstrateOf(at.Substrate)
 	outdoors, soft := at.Light == "outdoor", at.Substrate == "textile" || at.Substrate == "kraft"

@@ -232,9 +232,9 @@ func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
 // plain says that a code is printed in square modules of one dark ink, on white.
 func plain(in Input) bool {
 	l := in.Look
-	ground := !l.Paper.None && l.Paper.Colour == ink.White
+	ground := !l.Paper.None && l.Paper.Colour.Same(ink.White)
 	if l.Paper.None {
-		ground = in.Placement != nil && (in.Placement.Background == nil || *in.Placement.Background == ink.White)
+		ground = in.Placement != nil && (in.Placement.Background == nil || in.Placement.Background.Same(ink.White))
 	}
 	return ground && l.Plain() && l.Shade.None() && l.Ink.Luminance() <= plainInk
 }

@@ -33,6 +33,7 @@ type Input struct {
 	File      *image.Gray         // the pixels of the very PNG that would be handed over
 	Placement *place.Placement    // nil: no place given
 	Index     int                 // of the placement in the job
+	Brief     bool                // two draws of each condition in place of five: for tests of what goes on around a proof
 	Tune      func(*optics.Setup) // changes the model, to see how far verdicts depend on its constants; nil otherwise
 	Thinner   func() *Fix         // the change that saves most modules; nil, or giving nil, where there is none
 }

@@ -22,6 +22,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -35,6 +36,7 @@ var pages = ui.Parse(files, forms.Templates)
 // Handler serves the screen.
 type Handler struct {
 	Store *code.Store
+	House *housestyle.Store
 	// Asked keeps what goes beyond the verdict (hard conditions, abuse, the range) until somebody asks for it.
 	Asked bool
 }
@@ -53,6 +55,12 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/proof", h.proof)
 	look.Get("/codes/{id}/damage", h.damage)
 	look.Get("/icons", h.icons)
+	look.Get("/codes/{id}/looks", h.looks)
+	look.Get("/codes/{id}/looks/verdict", h.lookVerdict)
+	change.Post("/codes/{id}/look", h.wear)
+	change.Post("/codes/{id}/looks", h.keepLook)
+	look.Get("/codes/{id}/variations", h.variations)
+	look.Get("/codes/{id}/variations/{seed}/{k}", h.variation)
 	change.Post("/codes/{id}/try", h.try)
 	change.Post("/codes/{id}/mark", h.upload)
 	look.Get("/codes/{id}/issued", h.issued)
@@ -108,6 +116,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v.Uploads = uploadsOf(uploads)
+	v.HouseMarks = houseMarks(c.House, h.Store.Assets(r.Context(), ui.Workspace(r)))
 	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -317,7 +326,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 
 // around adds to a proof what is known of the code outside its job.
 func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (*proof.Proof, error) {
-	context := proof.Context{Campaign: c.Campaign}
+	context := proof.Context{Campaign: c.Campaign, House: c.House}
 	if c.SaysOtherwise() {
 		printed, err := h.Store.Printed(r.Context(), ui.Workspace(r), c)
 		if err != nil {
@@ -327,7 +336,7 @@ func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (
 			context.Printed, context.Version = printed.Payload, c.Issued.N
 		}
 	}
-	return proof.Around(p, proof.Input{Payload: c.Made.For(c.Made.Place(i)).Payload, Content: c.Made.Job.Content}, context), nil
+	return proof.Around(p, proof.Input{Payload: c.Made.For(c.Made.Place(i)).Payload, Content: c.Made.Job.Content, Look: c.Made.Job.Look}, context), nil
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"fmt"
+	"slices"
 
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/typeface"
@@ -38,17 +39,30 @@ func (v *View) frameFields(b builder) {
 		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
 	}
 	font := b.field("/look/frame/font", "choice", "Typeface")
-	for _, face := range typeface.Faces {
+	faces := typeface.Faces
+	if house := b.c.House; house != nil && len(house.Faces) > 0 { // the house's first, and alone where it is locked
+		var own, others []*typeface.Face
+		for _, face := range typeface.Faces {
+			switch {
+			case slices.Contains(house.Faces, face.Key):
+				own = append(own, face)
+			case !house.Locked || face.Key == f.Face().Key:
+				others = append(others, face)
+			}
+		}
+		faces = append(own, others...)
+	}
+	for _, face := range faces {
 		font.Choices = append(font.Choices, Choice{Value: face.Key, Words: face.Name + ": " + face.Tone, On: face.Key == f.Face().Key})
 	}
 	size := b.slide("/look/frame/size", "Size", f.Size, "0.5", "1.5", "0.05")
 	ink := b.field("/look/frame/ink", "colour", "Its ink")
-	ink.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "That of the modules"})
+	ink.Swatches = append(b.inks(), Swatch{Value: "", Name: "That of the modules"})
 	if ink.Hex = f.Ink.String(); !f.Inked {
 		ink.Hex = b.c.Made.Job.Look.Ink.String()
 	}
 	words := b.field("/look/frame/text_ink", "colour", "Ink of words")
-	words.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "As the frame has it"})
+	words.Swatches = append(b.inks(), Swatch{Value: "", Name: "As the frame has it"})
 	if words.Hex = f.TextInk.String(); !f.TextInked {
 		words.Hex = ink.Hex
 	}

@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/look"
@@ -18,6 +19,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/style"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -59,6 +61,22 @@ func uploadsOf(list []code.Asset) (out []Choice) {
 	return out
 }
 
+// houseMarks are the marks of the house to choose from.
+func houseMarks(s *style.Style, find compose.Assets) (out []Choice) {
+	if s == nil {
+		return nil
+	}
+	for _, m := range s.Marks {
+		if a, err := find.Art(m.Source); err == nil {
+			out = append(out, Choice{Value: m.Source, Words: m.Name, Picture: thumb(a)})
+		}
+	}
+	return out
+}
+
+// MarksLocked says that only marks of the house are offered.
+func (v View) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
+
 // markFields are those of the mark.
 func (v *View) markFields(b builder) {
 	m := b.c.Made
@@ -98,7 +116,7 @@ func (v *View) markFields(b builder) {
 	v.MarkShape = "drawn"
 	if art := m.Mark.Art; !art.Pixels() {
 		f := b.field("/look/mark/ink", "colour", "In one ink")
-		f.Swatches = append(swatches(inkList), Swatch{Value: "", Name: "Its own"})
+		f.Swatches = append(b.inks(), Swatch{Value: "", Name: "Its own"})
 		if f.Hex = mark.Ink.String(); !mark.Inked {
 			f.Hex = m.Job.Look.Ink.String()
 		}

@@ -74,6 +74,7 @@ type View struct {
 	FrameShape          string
 	FrameLine           string
 	Icons, Uploads      []Choice
+	HouseMarks          []Choice
 	Uploaded            bool   // the answer is to an upload
 	Left                string // what of an upload was left out
 
@@ -88,6 +89,8 @@ type View struct {
 	DPI                                            Field
 	Slips                                          []string // languages of the payment part of a bill
 
+	LookSlot LookSlot
+	locked   bool     // to parts of the house
 	Since    []string // how the code differs from what is in print
 	Another  string   // what the version in print says, where that is something else
 	Again    []Field  // whose controls an answer draws again
@@ -133,7 +136,9 @@ func (b builder) Text(path string) string { return b.c.Text(path) }
 func (b builder) Faults() problem.List    { return b.c.Problems }
 
 func (b builder) field(path, kind, label string) Field {
-	return forms.New(b, b.c.ID, path, kind, label)
+	f := forms.New(b, b.c.ID, path, kind, label)
+	f.Locked = kind == "colour" && strings.HasPrefix(path, "/look/") && b.locked() && len(b.c.House.Colours) > 0
+	return f
 }
 
 // NewView formats a code for the desk, with placement i current, −1 for none.
@@ -152,6 +157,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.ships(b, i)
 	v.gauges(b, i)
 	v.Sheet = drawSheet(m, m.Place(i))
+	v.LookSlot, v.locked = lookSlot(c), b.locked()
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
 	if c.Stale() {
 		v.Stale = true
@@ -276,38 +282,79 @@ func swatches(list []ink.Named) (out []Swatch) {
 	return out
 }
 
-var (
-	inkList = ink.Inks
-	inks    = swatches(ink.Inks)
-	papers  = append(swatches(ink.Papers), Swatch{Value: "none", Name: "No paper"})
-)
-
-func colourName(list []Swatch, value string) string {
-	for _, s := range list {
-		if s.Value == value {
-			return strings.ToLower(s.Name)
+// house gives the house's colours as swatches, those that wanted says.
+func (b builder) house(wanted func(ink.Colour) bool) (out []Swatch) {
+	if b.c.House == nil {
+		return nil
+	}
+	for _, c := range b.c.House.Colours {
+		if wanted(c.Value) {
+			out = append(out, Swatch{Value: ink.House + c.Key, Name: c.Name, Fill: c.Value.String()})
 		}
 	}
-	return value
+	return out
+}
+
+// lightest is the luminance from which a colour of the house is offered as paper, and not as ink.
+const lightest = 0.6
+
+// locked says that only parts of the house are offered.
+func (b builder) locked() bool { return b.c.House != nil && b.c.House.Locked }
+
+// inks are those on offer: the house's and black, or where it has none, those at hand. A locked house offers its own alone.
+func (b builder) inks() []Swatch {
+	own := b.house(func(c ink.Colour) bool { return c.Luminance() < lightest })
+	switch {
+	case len(own) == 0:
+		return swatches(ink.Inks)
+	case b.locked():
+		return own
+	}
+	return append(own, swatches(ink.Inks[:1])...)
+}
+
+// papers are those on offer; white paper and no paper are there in any house.
+func (b builder) papers() []Swatch {
+	none := Swatch{Value: "none", Name: "No paper"}
+	own := b.house(func(c ink.Colour) bool { return c.Luminance() >= lightest })
+	if b.c.House == nil || len(b.c.House.Colours) == 0 {
+		return append(swatches(ink.Papers), none)
+	}
+	return append(append(swatches(ink.Papers[:1]), own...), none)
+}
+
+// colourName is what a colour is called: by the house, by us, or by its value.
+func (b builder) colourName(c ink.Colour) string {
+	if own, ok := b.c.House.Colour(c.Style); ok {
+		return strings.ToLower(own.Name)
+	}
+	for _, list := range [2][]ink.Named{ink.Inks, ink.Papers} {
+		for _, n := range list {
+			if n.Colour.Same(c) {
+				return strings.ToLower(n.Name)
+			}
+		}
+	}
+	return c.String()
 }
 
 func (v *View) wears(b builder) {
 	l := b.c.Made.Job.Look
 	v.Ink = b.field("/look/ink", "colour", "Ink")
-	v.Ink.Swatches, v.Ink.Hex = inks, l.Ink.String()
+	v.Ink.Swatches, v.Ink.Hex = b.inks(), l.Ink.String()
 	if v.Ink.Value == "" {
 		v.Ink.Value = ink.Black.String()
 	}
 	v.Paper = b.field("/look/paper", "colour", "Paper")
-	v.Paper.Swatches, v.Paper.Hex = papers, l.Paper.Colour.String()
+	v.Paper.Swatches, v.Paper.Hex = b.papers(), l.Paper.Colour.String()
 	if v.Paper.Value == "" {
 		v.Paper.Value = ink.White.String()
 	}
 	paper := "no paper"
 	if !l.Paper.None {
-		paper = colourName(papers, l.Paper.Colour.String())
+		paper = b.colourName(l.Paper.Colour)
 	}
-	v.Wears = colourName(inks, l.Ink.String()) + " on " + paper
+	v.Wears = b.colourName(l.Ink) + " on " + paper
 	v.inkFields(b)
 	v.Reverse = reversing(b)
 	v.formFields(b)
@@ -399,7 +446,7 @@ func (v *View) sits(b builder, i int) {
 	}
 	if m.Job.Look.Paper.None {
 		ground := b.field(at+"background", "colour", "Ground")
-		ground.Swatches, ground.Hex = papers[:3], "#ffffff"
+		ground.Swatches, ground.Hex = swatches(ink.Papers), "#ffffff"
 		if p.Background != nil {
 			ground.Hex = p.Background.String()
 		}

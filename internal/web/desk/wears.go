@@ -46,8 +46,13 @@ func (b builder) slide(path, label string, value float64, least, most, step stri
 	return f
 }
 
-// hexOf is what a colour chooser shows of a colour as it is typed, or of another where it is none.
-func hexOf(text string, other ink.Colour) string {
+// hex is what a colour chooser shows of a colour as it is typed, or of another where it is none.
+func (b builder) hex(text string, other ink.Colour) string {
+	if key, house := strings.CutPrefix(text, ink.House); house {
+		if c, ok := b.c.House.Colour(key); ok {
+			return c.Value.String()
+		}
+	}
 	if c, ok := ink.Typed(text); ok {
 		return c.String()
 	}
@@ -71,7 +76,7 @@ func (v *View) inkFields(b builder) {
 	for i := range max(2, l.Shade.N) {
 		path := fmt.Sprintf("/look/ink/stops/%d/colour", i)
 		f := b.field(path, "colour", []string{"From", "to"}[min(1, i)])
-		f.Swatches, f.Hex = inks, hexOf(f.Value, l.Ink)
+		f.Swatches, f.Hex = b.inks(), b.hex(f.Value, l.Ink)
 		v.Inks = append(v.Inks, f)
 		v.InksShape += path
 	}
@@ -139,8 +144,8 @@ func (v *View) eachEye(b builder) {
 		e := EachEye{CodeID: b.c.ID, Name: name, Fields: []Field{b.slide(at+"ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide(at+"core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05"), core}}
 		for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
 			f := b.field(at+part.key+"/ink", "colour", part.label)
-			f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As all three"})
-			f.Hex = hexOf(f.Value, l.Ink)
+			f.Swatches = append(b.inks(), Swatch{Value: "", Name: "As all three"})
+			f.Hex = b.hex(f.Value, l.Ink)
 			e.Fields = append(e.Fields, f)
 		}
 		if l.Eyes.Own[i] && eye != l.Eyes.All {
@@ -218,8 +223,8 @@ func (v *View) formFields(b builder) {
 	}
 	for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
 		f := b.field("/look/eyes/"+part.key+"/ink", "colour", part.label)
-		f.Swatches = append(inks[:len(inks):len(inks)], Swatch{Value: "", Name: "As the modules"})
-		f.Hex = hexOf(f.Value, l.Ink)
+		f.Swatches = append(b.inks(), Swatch{Value: "", Name: "As the modules"})
+		f.Hex = b.hex(f.Value, l.Ink)
 		v.EyeInks = append(v.EyeInks, f)
 	}
 	var shape strings.Builder

@@ -23,6 +23,7 @@ type Field struct {
 	Choices         []Choice
 	Swatches        []Swatch
 	Hex             string // for the colour chooser
+	Locked          bool   // of a colour: no other than the swatches
 	Hint            string
 	CodeID          string // of the code that the field edits at once, "" in a plain form
 	Mode            string // inputmode, for keyboards on glass

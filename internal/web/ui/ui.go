@@ -3,6 +3,7 @@ package ui
 
 import (
 	"bytes"
+	"context"
 	"embed"
 	"errors"
 	"html/template"
@@ -21,6 +22,7 @@ import (
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/slip"
@@ -48,10 +50,16 @@ type Frame struct {
 
 // Functions for all templates.
 var functions = template.FuncMap{
-	"glyph":    Glyph,
-	"count":    measure.Count,
-	"upper":    strings.ToUpper,
-	"lower":    strings.ToLower,
+	"glyph": Glyph,
+	"count": measure.Count,
+	"upper": strings.ToUpper,
+	"lower": strings.ToLower,
+	"lowerFirst": func(s string) string {
+		if s == "" {
+			return s
+		}
+		return strings.ToLower(s[:1]) + s[1:]
+	},
 	"language": func(key string) string { return slip.Names[key] },
 	"formats":  func() []string { return []string{"pdf", "svg"} },
 }
@@ -114,6 +122,9 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, words = http.StatusConflict, "There is nothing to undo."
 	case db.Unreachable(err):
 		status, words = http.StatusServiceUnavailable, "The database does not answer. Nothing was lost; try again in a moment."
+		w.Header().Set("Retry-After", "2")
+	case errors.Is(r.Context().Err(), context.DeadlineExceeded):
+		status, words = http.StatusServiceUnavailable, "This took too long; there is much to do here just now. Nothing was changed; try again in a moment."
 		w.Header().Set("Retry-After", "2")
 	case r.Context().Err() != nil:
 		return // the browser has left
@@ -180,6 +191,14 @@ func crisp(m *compose.Made) string {
 func Picture(m *compose.Made) template.HTML {
 	return template.HTML(svg.Inline(m.Scene(nil), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
 }
+
+// Worn draws a code as it is printed at a place, for choosing between looks: without what only print needs.
+func Worn(m *compose.Made, p *place.Placement) template.HTML {
+	return template.HTML(svg.Inline(m.Scene(p).Reduced(wornPixels), "", `aria-hidden="true"`))
+}
+
+// wornPixels bounds the pictures in a small drawing.
+const wornPixels = 160
 
 // Says is a summary with its object set strong or in mono, as addresses are.
 type Says struct{ Verb, Object string }

@@ -1,0 +1,233 @@
+package code
+
+import (
+	"context"
+	"encoding/json"
+	"reflect"
+	"slices"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/style"
+	"sodrik/internal/housestyle"
+)
+
+// fromLook is where a draft says which look it came from.
+const fromLook = "/look/from"
+
+// From is the key of the look that a draft came from, "" for none.
+func From(draft any) string {
+	v, _ := patch.Get(draft, fromLook)
+	s, _ := v.(string)
+	return s
+}
+
+// Altered says whether a draft has changed since it put on a look.
+func Altered(draft any, l style.Look) bool {
+	v, _ := patch.Get(draft, "/look")
+	has, _ := v.(map[string]any)
+	want, _ := dressed(draft, l).(map[string]any)
+	return !reflect.DeepEqual(plainly(has), plainly(want))
+}
+
+// plainly is JSON as it comes back from its text.
+func plainly(v any) any {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return nil
+	}
+	v, _ = fields.Decode(b)
+	return v
+}
+
+// dressed is the look of a draft after putting one on.
+func dressed(draft any, l style.Look) any {
+	out := style.Wear(draft, l)
+	if m, is := out.(map[string]any); is {
+		m["from"] = l.Key
+	}
+	return out
+}
+
+// Wear puts a look on a code, as one edit.
+func (s *Store) Wear(ctx context.Context, workspace, id string, l style.Look, tab string, seq int64) (*Code, error) {
+	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, "wear "+l.Name, func(c *Code) (patch.Patch, map[string]*string, error) {
+		return s.wear(c, dressed(c.Draft, l)), unlook(c), nil
+	})
+}
+
+func (s *Store) wear(c *Code, look any) patch.Patch {
+	if has, _ := patch.Get(c.Draft, "/look"); reflect.DeepEqual(plainly(has), plainly(look)) {
+		return nil
+	}
+	return patch.Patch{{Op: "add", Path: "/look", Value: look}}
+}
+
+// unlook clears text that stands beside the old look and could not be taken.
+func unlook(c *Code) map[string]*string {
+	cleared := map[string]*string{}
+	for path := range c.Unparsed {
+		if strings.HasPrefix(path, "/look/") {
+			cleared[path] = nil
+		}
+	}
+	return cleared
+}
+
+// Wearing is the code as it would be with a look; nothing is stored. What cannot be made is a problem.
+func (s *Store) Wearing(ctx context.Context, workspace, id string, looks func(*Code) []any) (c *Code, made []*compose.Made, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		if c, err = s.get(ctx, tx, workspace, id, ""); err != nil {
+			return err
+		}
+		for _, look := range looks(c) {
+			next, _, err := patch.Set("/look", look).Apply(c.Draft)
+			if err != nil {
+				return problem.List{{Field: "/look", Code: "patch", Message: "does not fit the code any more"}}
+			}
+			m, _ := compose.Typed(c.House.Job(next), nil, s.find(ctx, tx, workspace))
+			made = append(made, m) // nil where the mark of a look does not fit, say
+		}
+		return nil
+	})
+	return c, made, err
+}
+
+// Dressed is the look of a draft after putting one on, for Wearing.
+func Dressed(draft any, l style.Look) any { return dressed(draft, l) }
+
+// HouseStyle is that of a workspace.
+func (s *Store) HouseStyle(ctx context.Context, workspace string) (h *style.Style, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		h, _, err = housestyle.Read(ctx, tx, workspace)
+		return err
+	})
+	return h, err
+}
+
+// Wearer is a code that came from a look.
+type Wearer struct {
+	ID, Name string
+	Look     string // its key
+	Altered  bool   // changed since
+	Issued   int    // newest version in print, 0 for none
+}
+
+// Wearers lists every code in use with the look it came from, by name.
+func (s *Store) Wearers(ctx context.Context, workspace string) (out []Wearer, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		h, _, err := housestyle.Read(ctx, tx, workspace)
+		if err != nil {
+			return err
+		}
+		return s.drafts(ctx, tx, workspace, func(id, name, wears string, issued int, draft any) error {
+			w := Wearer{ID: id, Name: name, Look: wears, Issued: issued}
+			if l, ok := h.Find(wears); ok {
+				w.Altered = Altered(draft, l)
+			}
+			out = append(out, w)
+			return nil
+		})
+	})
+	slices.SortStableFunc(out, func(a, b Wearer) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) })
+	return out, err
+}
+
+// drafts goes through the drafts of every code in use.
+func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each func(id, name, wears string, issued int, draft any) error) error {
+	rows, err := tx.Query(ctx, `SELECT c.id, c.name, c.wears, c.draft, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
+		FROM codes c WHERE c.workspace = $1 AND c.state = $2 ORDER BY c.changed_at DESC, c.id LIMIT $3`, workspace, Active, MostRows)
+	if err != nil {
+		return err
+	}
+	type row struct {
+		ID, Name, Wears string
+		Draft           []byte
+		Issued          int
+	}
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+	if err != nil {
+		return err
+	}
+	for _, r := range list {
+		text, err := s.Seal.Open(r.Draft, place(workspace, r.ID, "draft"))
+		if err != nil {
+			return err
+		}
+		draft, err := fields.Decode(text)
+		if err != nil {
+			return err
+		}
+		if err := each(r.ID, r.Name, r.Wears, r.Issued, draft); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// WearAll puts a look on several codes, each as one edit, and says how many it changed.
+func (s *Store) WearAll(ctx context.Context, workspace string, ids []string, l style.Look) (n int, err error) {
+	for _, id := range ids {
+		before, err := s.Get(ctx, workspace, id)
+		if err != nil {
+			return n, err
+		}
+		after, err := s.Wear(ctx, workspace, id, l, "", 0)
+		if err != nil {
+			return n, err
+		}
+		if after.Rev != before.Rev {
+			n++
+		}
+	}
+	return n, nil
+}
+
+// InColour gives the names of codes whose drafts name a colour of the house.
+func (s *Store) InColour(ctx context.Context, workspace, key string) (names []string, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return s.drafts(ctx, tx, workspace, func(_, name, _ string, _ int, draft any) error {
+			if style.Uses(draft, key) {
+				names = append(names, name)
+			}
+			return nil
+		})
+	})
+	return names, err
+}
+
+// Refresh makes the drafts again that name a colour of the house, after its value has changed. Issued versions stay as they are.
+func (s *Store) Refresh(ctx context.Context, workspace, key string) error {
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		var ids []string
+		err := s.drafts(ctx, tx, workspace, func(id, _, _ string, _ int, draft any) error {
+			if style.Uses(draft, key) {
+				ids = append(ids, id)
+			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		for _, id := range ids {
+			c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+			if err != nil {
+				return err
+			}
+			text, err := json.Marshal(c.Made.Job)
+			if err != nil {
+				return err
+			}
+			if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4 WHERE workspace = $1 AND id = $2`,
+				workspace, id, s.seal(workspace, id, "good", text), c.digest); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}

@@ -1,0 +1,145 @@
+package code
+
+import (
+	"errors"
+	"slices"
+	"testing"
+
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/style"
+	"sodrik/internal/housestyle"
+)
+
+// houseOf gives a workspace a house style.
+func houseOf(t *testing.T, s *Store, text string) *housestyle.Store {
+	t.Helper()
+	in, problems := style.Parse([]byte(text))
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	h := &housestyle.Store{DB: s.DB, Now: s.Now}
+	if _, err := h.Change(t.Context(), ws, -1, "Tamsin", func(s *style.Style) error { *s = *in; return nil }); err != nil {
+		t.Fatal(err)
+	}
+	return h
+}
+
+const aHouse = `{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}],"looks":[{"key":"sign","name":"Garden sign","look":{"ink":{"style":"pine"},"modules":{"join":"rows","corner":1}}}]}`
+
+// TestWearing: a look is put on as one edit, is known where it is worn, is told from one that was altered, and comes off by undo.
+func TestWearing(t *testing.T) {
+	s, _ := open(t)
+	ctx := t.Context()
+	h := houseOf(t, s, aHouse)
+	house, _, err := h.Get(ctx, ws)
+	if err != nil {
+		t.Fatal(err)
+	}
+	sign, _ := house.Find("sign")
+	var ids []string
+	for _, name := range []string{"a", "b", "c"} {
+		ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
+	}
+	if n, err := s.WearAll(ctx, ws, ids, sign); err != nil || n != 3 {
+		t.Fatalf("%d changed, %v", n, err)
+	}
+	if n, err := s.WearAll(ctx, ws, ids[:1], sign); err != nil || n != 0 {
+		t.Errorf("again: %d changed, %v", n, err)
+	}
+	c, err := s.Get(ctx, ws, ids[0])
+	if err != nil || c.Made.Job.Look.Ink.String() != "#12352b" || From(c.Draft) != "sign" || c.Undo != "wear Garden sign" {
+		t.Fatalf("%+v, %v", c, err)
+	}
+	if _, err := s.Edit(ctx, ws, ids[1], Edit{Path: "/look/modules/corner", Text: "0.4", Tab: "t", Seq: 1, Base: -1}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Undo(ctx, ws, ids[2]); err != nil {
+		t.Fatal(err)
+	}
+	worn := func() (out []string) {
+		list, err := s.Wearers(ctx, ws)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, w := range list {
+			if w.Look != "" {
+				out = append(out, w.Name+map[bool]string{true: " altered"}[w.Altered])
+			}
+		}
+		return out
+	}
+	if got := worn(); !slices.Equal(got, []string{"a", "b altered"}) {
+		t.Errorf("worn by %q", got)
+	}
+
+	// Another workspace sees nothing of it.
+	if other, err := s.HouseStyle(ctx, "other"); err != nil || len(other.Colours) != 0 {
+		t.Errorf("elsewhere: %+v, %v", other, err)
+	}
+}
+
+// TestColourChanges: drafts follow a colour of the house; what is in print does not, and is told from the draft.
+func TestColourChanges(t *testing.T) {
+	s, _ := open(t)
+	ctx := t.Context()
+	h := houseOf(t, s, aHouse)
+	id := create(t, s, "a", "https://marrowby.example/a")
+	if _, err := s.Edit(ctx, ws, id, Edit{Path: "/look/ink", Text: "style:pine", Tab: "t", Seq: 1, Base: -1}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Issue(ctx, ws, id); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Change(ctx, ws, -1, "", func(s *style.Style) error { s.Colours[0].Value.R = 0x40; return nil }); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Refresh(ctx, ws, "pine"); err != nil {
+		t.Fatal(err)
+	}
+	c, err := s.Get(ctx, ws, id)
+	if err != nil || c.Made.Job.Look.Ink.String() != "#40352b" || c.Printed() {
+		t.Errorf("the draft: %v, in print %v, %v", c.Made.Job.Look.Ink, c.Printed(), err)
+	}
+	printed, err := s.Printed(ctx, ws, c)
+	if err != nil || printed.Job.Look.Ink.String() != "#12352b" {
+		t.Errorf("in print: %+v, %v", printed, err)
+	}
+	rows, err := s.List(ctx, ws, Active, "")
+	if err != nil || rows[0].Made.Job.Look.Ink.String() != "#40352b" || rows[0].Printed {
+		t.Errorf("in the ledger: %+v, %v", rows[0].Made.Job.Look, err)
+	}
+	if names, err := s.InColour(ctx, ws, "pine"); err != nil || !slices.Equal(names, []string{"a"}) {
+		t.Errorf("printed in pine: %q, %v", names, err)
+	}
+	// A colour that is named and is not there is a problem of the field, and the last picture stays.
+	c, err = s.Edit(ctx, ws, id, Edit{Path: "/look/ink", Text: "style:moss", Tab: "t", Seq: 2, Base: -1})
+	if err != nil || len(c.Problems) != 1 || c.Problems[0].Field != "/look/ink" {
+		t.Errorf("%v, %v", c.Problems, err)
+	}
+}
+
+func TestHouseChanges(t *testing.T) {
+	s, _ := open(t)
+	ctx := t.Context()
+	h := houseOf(t, s, aHouse)
+	_, rev, err := h.Get(ctx, ws)
+	if err != nil {
+		t.Fatal(err)
+	}
+	name := func(to string) func(*style.Style) error {
+		return func(s *style.Style) error { s.Name = to; return nil }
+	}
+	if _, err := h.Change(ctx, ws, rev, "", name("one")); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Change(ctx, ws, rev, "", name("two")); !errors.Is(err, housestyle.ErrStale) {
+		t.Errorf("over somebody's change: %v", err)
+	}
+	var problems problem.List
+	if _, err := h.Change(ctx, ws, -1, "", func(s *style.Style) error { s.Looks = append(s.Looks, s.Looks[0]); return nil }); !errors.As(err, &problems) {
+		t.Errorf("two looks with one name: %v", err)
+	}
+	if got, now, err := h.Get(ctx, ws); err != nil || got.Name != "one" || now != rev+1 {
+		t.Errorf("%q at %d, %v", got.Name, now, err)
+	}
+}

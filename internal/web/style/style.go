@@ -1,0 +1,396 @@
+// Package style is the page of the house style: the colours, marks, typefaces and looks of a workspace, its rules, and the file in which they
+// leave and come in.
+package style
+
+import (
+	"cmp"
+	"embed"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/style"
+	"sodrik/internal/housestyle"
+	"sodrik/internal/people"
+	"sodrik/internal/web/ui"
+)
+
+//go:embed *.html
+var files embed.FS
+
+var pages = ui.Parse(files)
+
+// Handler serves the page.
+type Handler struct {
+	Codes *code.Store
+	House *housestyle.Store
+}
+
+// Routes mounts the page.
+func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
+	look, change, manage := r.With(may(people.Look)), r.With(may(people.Change)), r.With(may(people.Manage))
+	look.Get("/style", h.page)
+	look.Get("/style/kit", h.kit)
+	look.Get("/style/looks/*", h.lookPage)
+	change.Post("/style/colours", h.setColour)
+	change.Post("/style/colours/remove", h.removeColour)
+	change.Post("/style/marks", h.addMark)
+	change.Post("/style/marks/remove", h.removeMark)
+	change.Post("/style/typefaces", h.setFaces)
+	change.Post("/style/looks/wear", h.wear)
+	change.Post("/style/looks/rename", h.rename)
+	change.Post("/style/looks/remove", h.removeLook)
+	manage.Post("/style/rules", h.setRules)
+	manage.Post("/style/kit", h.takeKit)
+}
+
+// said is what an answer says beside the page: what was wrong with which form, what was typed, what was done.
+type said struct {
+	form     string // "colour", "mark", "rules", "kit", "look"
+	problems problem.List
+	typed    map[string]string
+	done     string
+}
+
+func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
+	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style has come in.", "gone": "Taken away."}[r.URL.Query().Get("done")]
+	h.show(w, r, http.StatusOK, said{done: done})
+}
+
+func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, s said) {
+	ws := ui.Workspace(r)
+	house, rev, err := h.House.Get(r.Context(), ws)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	wearers, err := h.Codes.Wearers(r.Context(), ws)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := NewView(house, rev, wearers, h.Codes.Assets(r.Context(), ws))
+	if err := h.dress(r, &v); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Frame, v.MayChange, v.Manages = ui.FrameOf(r, "House style", "style"), ui.May(r, people.Change), ui.May(r, people.Manage)
+	v.Done, v.form, v.problems, v.typed = s.done, s.form, s.problems, s.typed
+	ui.Render(w, status, pages, "house", v)
+}
+
+// dress draws one of the workspace's own codes in every look: that of the fewest modules, which shows most.
+func (h *Handler) dress(r *http.Request, v *View) error {
+	rows, err := h.Codes.List(r.Context(), ui.Workspace(r), code.Active, "")
+	if err != nil || len(rows) == 0 {
+		return err
+	}
+	model := slices.MinFunc(rows, func(a, b code.Row) int { return cmp.Compare(a.Made.Symbol.Size, b.Made.Symbol.Size) })
+	c, made, err := h.Codes.Wearing(r.Context(), ui.Workspace(r), model.ID, func(c *code.Code) (out []any) {
+		for _, l := range v.Looks {
+			out = append(out, code.Dressed(c.Draft, l.look))
+		}
+		return out
+	})
+	if err != nil {
+		return err
+	}
+	v.Model = c.Name()
+	for i, m := range made {
+		if m != nil {
+			v.Looks[i].Picture = ui.Worn(m, nil)
+		}
+	}
+	return nil
+}
+
+// done leads back to the page after a change.
+func (h *Handler) done(w http.ResponseWriter, r *http.Request, what, part string) {
+	http.Redirect(w, r, "/style?done="+what+"#"+part, http.StatusSeeOther)
+}
+
+// change changes the house style and answers: a problem shows the page again with what was typed.
+func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error) bool {
+	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), nameOf(r), change)
+	return h.answered(w, r, form, err)
+}
+
+// answered says whether all went well; else it has answered.
+func (h *Handler) answered(w http.ResponseWriter, r *http.Request, form string, err error) bool {
+	var problems problem.List
+	switch {
+	case err == nil:
+		return true
+	case errors.Is(err, housestyle.ErrStale):
+		problems.Add("", "style.stale", "%v", err)
+	case !errors.As(err, &problems):
+		ui.Fail(w, r, err)
+		return false
+	}
+	typed := map[string]string{}
+	for k, v := range r.Form {
+		typed[k] = v[0]
+	}
+	h.show(w, r, http.StatusUnprocessableEntity, said{form: form, problems: problems, typed: typed})
+	return false
+}
+
+func revOf(r *http.Request) int64 {
+	n, err := strconv.ParseInt(r.FormValue("rev"), 10, 64)
+	if err != nil {
+		return -1
+	}
+	return n
+}
+
+func nameOf(r *http.Request) string {
+	if p := ui.Who(r); p != nil {
+		return p.Person.Name
+	}
+	return ""
+}
+
+// colourOf reads the form of a colour: what screens show, and the inks and the spot name that print it.
+func colourOf(r *http.Request) (c style.Colour, problems problem.List) {
+	c.Name = strings.TrimSpace(r.FormValue("name"))
+	screen, inks, spot := strings.TrimSpace(r.FormValue("screen")), strings.TrimSpace(r.FormValue("cmyk")), strings.TrimSpace(r.FormValue("spot"))
+	shown, ok := ink.Typed(screen)
+	if screen != "" && !ok {
+		problems.Add("/screen", "look.colour", "is %q, which is no colour; write six hexadecimal digits such as #12352b", screen)
+	}
+	if inks != "" {
+		v, ok := ink.Typed("cmyk(" + strings.TrimSuffix(strings.TrimPrefix(strings.ToLower(inks), "cmyk("), ")") + ")")
+		if !ok {
+			problems.Add("/cmyk", "look.cmyk", "is %q; write four shares in percent, cyan, magenta, yellow and black, such as 84, 30, 70, 45", inks)
+		}
+		if screen == "" {
+			shown = v
+		}
+		v.R, v.G, v.B = shown.R, shown.G, shown.B
+		shown = v
+	}
+	switch {
+	case screen == "" && inks == "":
+		problems.Add("/screen", "look.colour", "is missing; write what screens show, such as #12352b, or the inks of a press")
+	case spot != "" && inks == "":
+		problems.Add("/cmyk", "look.cmyk", "is missing; four shares in percent stand in where %s is not printed", spot)
+	}
+	shown.Spot = spot
+	c.Value = shown
+	return c, problems
+}
+
+func (h *Handler) setColour(w http.ResponseWriter, r *http.Request) {
+	c, problems := colourOf(r)
+	key := r.FormValue("key")
+	c.Key = cmp.Or(key, style.KeyOf(c.Name))
+	if len(problems) > 0 {
+		h.answered(w, r, "colour", problems)
+		return
+	}
+	if !h.change(w, r, "colour", "colours", func(s *style.Style) error {
+		if key == "" {
+			s.Colours = append(s.Colours, c)
+			return nil
+		}
+		for i := range s.Colours {
+			if s.Colours[i].Key == key {
+				s.Colours[i] = c
+				return nil
+			}
+		}
+		return problem.List{{Field: "/name", Code: "style.gone", Message: "is no colour of the house any more"}}
+	}) {
+		return
+	}
+	if key != "" {
+		if err := h.Codes.Refresh(r.Context(), ui.Workspace(r), key); err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+	}
+	h.done(w, r, "colour", "colours")
+}
+
+// removeColour takes a colour away that nothing is printed in.
+func (h *Handler) removeColour(w http.ResponseWriter, r *http.Request) {
+	key := r.FormValue("key")
+	names, err := h.Codes.InColour(r.Context(), ui.Workspace(r), key)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	if h.change(w, r, "colours", "colours", func(s *style.Style) error {
+		for _, l := range s.Looks {
+			if style.Uses(l.Wear, key) {
+				names = append(names, "the look "+l.Name)
+			}
+		}
+		if len(names) > 0 {
+			more := ""
+			if n := len(names) - 3; n > 0 {
+				more = fmt.Sprintf(" and %d more", n)
+			}
+			return problem.List{{Field: "/key", Code: "style.used", Message: fmt.Sprintf("is in use: %s%s. Give them another colour first", strings.Join(names[:min(3, len(names))], ", "), more)}}
+		}
+		s.Colours = slices.DeleteFunc(s.Colours, func(c style.Colour) bool { return c.Key == key })
+		return nil
+	}) {
+		h.done(w, r, "gone", "colours")
+	}
+}
+
+// addMark keeps a drawing or an upload as a mark of the house.
+func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
+	m := style.Mark{Name: strings.TrimSpace(r.FormValue("name")), Clear: 1}
+	m.Key = style.KeyOf(m.Name)
+	var problems problem.List
+	if text := strings.TrimSpace(r.FormValue("clear")); text != "" {
+		f, ok := measure.ParseDecimal(text)
+		if !ok {
+			problems.Add("/clear", "number", "is %q, which is no number of modules", text)
+		}
+		m.Clear = f
+	}
+	icon := strings.ToLower(strings.TrimSpace(r.FormValue("icon")))
+	file, header, err := r.FormFile("file")
+	switch {
+	case err == nil && header.Size > 0:
+		defer file.Close()
+		data, err := io.ReadAll(io.LimitReader(file, artwork.MostBytes+1))
+		if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), header.Filename, data)
+		var bad problem.List
+		if errors.As(err, &bad) {
+			problems = append(problems, bad...)
+		} else if err != nil {
+			ui.Fail(w, r, err)
+			return
+		}
+		m.Source = a.Source
+	case icon != "":
+		if _, ok := artwork.Icon(strings.ReplaceAll(icon, " ", "-")); !ok {
+			problems.Add("/icon", "mark.source", "is %q, which is no drawing at hand; try sprout, leaf or store, or choose a file", icon)
+		}
+		m.Source = "icon:" + strings.ReplaceAll(icon, " ", "-")
+	default:
+		problems.Add("/file", "file", "is missing; choose an SVG, PNG, JPEG or WebP, or name a drawing at hand such as sprout")
+	}
+	if len(problems) > 0 {
+		h.answered(w, r, "mark", problems)
+		return
+	}
+	if h.change(w, r, "mark", "marks", func(s *style.Style) error { s.Marks = append(s.Marks, m); return nil }) {
+		h.done(w, r, "mark", "marks")
+	}
+}
+
+func (h *Handler) removeMark(w http.ResponseWriter, r *http.Request) {
+	if h.change(w, r, "marks", "marks", func(s *style.Style) error {
+		s.Marks = slices.DeleteFunc(s.Marks, func(m style.Mark) bool { return m.Key == r.FormValue("key") })
+		return nil
+	}) {
+		h.done(w, r, "gone", "marks")
+	}
+}
+
+func (h *Handler) setFaces(w http.ResponseWriter, r *http.Request) {
+	if err := r.ParseForm(); err != nil {
+		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
+		return
+	}
+	if h.change(w, r, "typefaces", "typefaces", func(s *style.Style) error { s.Faces = r.Form["face"]; return nil }) {
+		h.done(w, r, "typefaces", "typefaces")
+	}
+}
+
+func (h *Handler) setRules(w http.ResponseWriter, r *http.Request) {
+	f, ok := measure.ParseDecimal(strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(cmp.Or(r.FormValue("contrast"), "0")), "%")))
+	if !ok || f < 0 || f > 100 {
+		h.answered(w, r, "rules", problem.List{{Field: "/contrast", Code: "look.share", Message: fmt.Sprintf("is %q; write percent, from 0 for no rule to 100", r.FormValue("contrast"))}})
+		return
+	}
+	if h.change(w, r, "rules", "rules", func(s *style.Style) error {
+		s.Rules.Contrast, s.Locked = f/100, r.FormValue("locked") != ""
+		return nil
+	}) {
+		h.done(w, r, "rules", "rules")
+	}
+}
+
+// kit hands over the house style as one file.
+func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
+	house, _, err := h.House.Get(r.Context(), ui.Workspace(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	find := h.Codes.Assets(r.Context(), ui.Workspace(r))
+	data, err := style.Pack(house, func(source string) ([]byte, bool) {
+		a, ok := find(source)
+		if !ok {
+			return nil, false
+		}
+		return a.Normal(), true
+	})
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Attachment(w, "zip", "house-style.zip", data)
+}
+
+// takeKit takes a file in, in place of what is there.
+func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, style.MostKit+1<<20)
+	file, _, err := r.FormFile("file")
+	if err != nil {
+		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MostKit>>20)}})
+		return
+	}
+	defer file.Close()
+	data, err := io.ReadAll(io.LimitReader(file, style.MostKit+1))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
+		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), name, data)
+		return a.Source, err
+	})
+	if len(problems) > 0 {
+		h.answered(w, r, "kit", problems)
+		return
+	}
+	var keys []string
+	if h.change(w, r, "kit", "kit", func(s *style.Style) error {
+		*s = *in
+		for _, c := range in.Colours {
+			keys = append(keys, c.Key)
+		}
+		return nil
+	}) {
+		for _, key := range keys {
+			if err := h.Codes.Refresh(r.Context(), ui.Workspace(r), key); err != nil {
+				ui.Fail(w, r, err)
+				return
+			}
+		}
+		h.done(w, r, "kit", "kit")
+	}
+}
