@@ -79,7 +79,7 @@ func (o Outcome) Passes() bool {
 		return o.Everyone()
 	}
 	for _, n := range o.Hits {
-		if n >= enough {
+		if n >= min(enough, o.Draws) {
 			return true
 		}
 	}
