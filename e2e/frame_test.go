@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 
 	"sodrik/internal/core/proof"
@@ -34,4 +36,44 @@ func TestFrame(t *testing.T) {
 	undoAll(t, p)
 	p.MustElement("[data-stub=wears]").MustClick()
 	hasText(t, p, "#frame-line", "none")
+}
+
+// TestDiscAndBackdrop: a picture dropped behind the modules, as a halftone, in a disc; a file that is none is refused at its field; what is shipped
+// reads; undo takes all of it away.
+func TestDiscAndBackdrop(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, a.create(t, `{"name":"Pictured","content":{"kind":"url","url":"marrowby.example/pictured"},"symbol":{"level":"Q"},"placements":[{"name":"window","width_mm":90,"distance_mm":300}]}`))
+	verdictIs(t, p, proof.Safe)
+	p.MustElement("[data-stub=wears]").MustClick()
+	p.MustElement("#fold-backdrop summary").MustClick()
+	dir := t.TempDir()
+	for name, data := range map[string]string{"broken.png": "no picture", "flower.svg": `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path d="M0 0h100v100H0z" fill="#cfe0c8"/><circle cx="50" cy="45" r="30" fill="#8a2a3c"/><path d="M48 75h4v25h-4z" fill="#3d5a2c"/></svg>`} {
+		if err := os.WriteFile(filepath.Join(dir, name), []byte(data), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	p.MustElement("#backdrop-file").MustSetFiles(filepath.Join(dir, "broken.png"))
+	until(t, p, "the file refused", `() => document.getElementById("e-backdrop-file").innerText !== ""`)
+	p.MustElement("#backdrop-file").MustSetFiles(filepath.Join(dir, "flower.svg"))
+	hasText(t, p, "#backdrop-line", "a picture beneath")
+	until(t, p, "the picture on the sheet", `() => !!document.querySelector("#symbol [opacity]")`)
+	p.MustElement("#f-look-backdrop-mode").MustSelect("around their middles, in one ink")
+	hasText(t, p, "#backdrop-line", "a halftone")
+	p.MustElement("#fold-frame summary").MustClick()
+	p.MustElement("#f-look-outline").MustSelect("a disc, filled out")
+	hasText(t, p, "#frame-line", "in a disc")
+	p.MustElement("#f-look-frame-shape").MustSelect("arch") // one of both
+	hasText(t, p, "#e-f-look-outline", "take one of both")
+	p.MustElement("#f-look-frame-shape").MustSelect("none")
+	until(t, p, "the disc alone", `() => document.getElementById("e-f-look-outline").innerText === ""`)
+	p.MustElement("[data-stub=ships]").MustClick()
+	hasText(t, p, "#files", "mm with its disc")
+	for _, format := range []string{"SVG", "PDF", "PNG"} {
+		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
+		readBack(t, name, data, "https://marrowby.example/pictured")
+	}
+	undoAll(t, p)
+	p.MustElement("[data-stub=wears]").MustClick()
+	hasText(t, p, "#backdrop-line", "none")
 }

@@ -75,7 +75,7 @@ func loadJob(path string) (*compose.Made, error) {
 	if err != nil {
 		return nil, err
 	}
-	if whole, err := inlineMark(path, b); err != nil {
+	if whole, err := inlineArt(path, b); err != nil {
 		return nil, err
 	} else if whole != nil {
 		m, _, problems := compose.Read(whole, nil)
@@ -85,36 +85,53 @@ func loadJob(path string) (*compose.Made, error) {
 	return m, problems.Err()
 }
 
-// inlineMark puts the file that a job names as its mark into the job. Paths are taken from the folder of the job file; only the command
-// line knows any. It is nil for what is not such a job, which the job's own rules judge.
-func inlineMark(at string, text []byte) (any, error) {
+// inlineArt puts the files that a job names as its mark and its backdrop into the job. It is nil for a job that names none, which the job's own
+// rules judge.
+func inlineArt(at string, text []byte) (any, error) {
 	v, err := fields.Decode(text)
 	if err != nil {
 		return nil, nil
 	}
-	source, ok := patch.Get(v, "/look/mark/source")
-	file, isText := source.(string)
-	if !ok || !isText || file == "" || scheme.MatchString(file) {
+	changed := false
+	for _, path := range []string{"/look/mark/source", "/look/backdrop/source"} {
+		source, ok := patch.Get(v, path)
+		file, isText := source.(string)
+		if !ok || !isText || file == "" || scheme.MatchString(file) {
+			continue
+		}
+		whole, err := inline(at, path, file)
+		if err != nil {
+			return nil, err
+		}
+		if v, _, err = patch.Set(path, whole).Apply(v); err != nil {
+			return nil, err
+		}
+		changed = true
+	}
+	if !changed {
 		return nil, nil
 	}
+	return v, nil
+}
+
+// inline makes a data: address of a file. Paths are taken from the folder of the job file; only the command line knows any.
+func inline(at, field, file string) (string, error) {
 	if at != "-" && !filepath.IsAbs(file) {
 		file = filepath.Join(filepath.Dir(at), file)
 	}
 	data, err := os.ReadFile(file)
 	if err != nil {
-		return nil, problem.List{{Field: "/look/mark/source", Code: "mark.file", Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
+		return "", problem.List{{Field: field, Code: "mark.file", Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
 	}
 	art, err := artwork.Read(data)
 	if err != nil {
-		return nil, problem.List{{Field: "/look/mark/source", Code: "mark.data", Message: err.Error()}}
+		return "", problem.List{{Field: field, Code: "mark.data", Message: err.Error()}}
 	}
 	kind := "image/svg+xml"
 	if art.Pixels() {
 		kind = "image/png"
 	}
-	whole := "data:" + kind + ";base64," + base64.StdEncoding.EncodeToString(art.Normal())
-	next, _, err := patch.Set("/look/mark/source", whole).Apply(v)
-	return next, err
+	return "data:" + kind + ";base64," + base64.StdEncoding.EncodeToString(art.Normal()), nil
 }
 
 // scheme is how sources begin that are no path.

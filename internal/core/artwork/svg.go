@@ -227,7 +227,7 @@ func (d *drawing) shape(n *node) (p scene.Path, closed []bool, ok bool) {
 			ry = rx
 		}
 		rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
-		return roundRect(at("x"), at("y"), w, h, rx, ry), []bool{true}, true
+		return scene.RoundRectangle(at("x"), at("y"), w, h, rx, ry), []bool{true}, true
 	case "circle", "ellipse":
 		rx, ry := at("rx"), at("ry")
 		if n.name == "circle" {
@@ -236,7 +236,7 @@ func (d *drawing) shape(n *node) (p scene.Path, closed []bool, ok bool) {
 		if rx <= 0 || ry <= 0 {
 			return p, nil, false
 		}
-		return roundRect(at("cx")-rx, at("cy")-ry, 2*rx, 2*ry, rx, ry), []bool{true}, true
+		return scene.RoundRectangle(at("cx")-rx, at("cy")-ry, 2*rx, 2*ry, rx, ry), []bool{true}, true
 	case "line":
 		p.MoveTo(at("x1"), at("y1"))
 		p.LineTo(at("x2"), at("y2"))
@@ -258,24 +258,6 @@ func (d *drawing) shape(n *node) (p scene.Path, closed []bool, ok bool) {
 		return p, []bool{n.name == "polygon"}, true
 	}
 	return p, nil, false
-}
-
-func roundRect(x, y, w, h, rx, ry float64) (p scene.Path) {
-	if rx == 0 || ry == 0 {
-		return scene.Rectangle(x, y, w, h)
-	}
-	const k = 1 - 0.5522847498
-	p.MoveTo(x+rx, y)
-	p.LineTo(x+w-rx, y)
-	p.CubicTo(x+w-rx*k, y, x+w, y+ry*k, x+w, y+ry)
-	p.LineTo(x+w, y+h-ry)
-	p.CubicTo(x+w, y+h-ry*k, x+w-rx*k, y+h, x+w-rx, y+h)
-	p.LineTo(x+rx, y+h)
-	p.CubicTo(x+rx*k, y+h, x, y+h-ry*k, x, y+h-ry)
-	p.LineTo(x, y+ry)
-	p.CubicTo(x, y+ry*k, x+rx*k, y, x+rx, y)
-	p.Close()
-	return p
 }
 
 // paint fills and strokes an outline.

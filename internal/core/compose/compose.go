@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"hash/fnv"
 	"image"
 	"image/color"
 	"image/png"
@@ -37,6 +38,7 @@ type Made struct {
 	Payload string
 	Symbol  *symbol.Symbol
 	Mark    *layout.Marked // as it is drawn, nil for none
+	Ground  *layout.Ground // the picture behind it, nil for none
 	Kept    string         // what was done so that the mark keeps the reserve asked for, "" for nothing
 
 	plain *symbol.Symbol   // before it made room for a mark
@@ -205,6 +207,17 @@ func encode(j *job.Job, find Assets) (*Made, problem.List) {
 		}
 		made.Symbol, made.Mark, made.Kept = f.symbol, f.mark, did
 	}
+	if b := j.Look.Backdrop; !b.None() {
+		art, bad := find.artOf(b.Source)
+		if bad != nil {
+			bad.Field = "/look/backdrop/source"
+			return nil, problem.List{*bad}
+		}
+		if made.Ground, err = layout.Lay(made.Symbol.Size, b, art); err != nil {
+			problems.Add("/look/backdrop/source", "backdrop", "cannot be drawn: %v", err)
+			return nil, problems
+		}
+	}
 	return made, nil
 }
 
@@ -236,14 +249,30 @@ func (m *Made) Scene(p *place.Placement) *scene.Scene { return m.Framed(p).Scene
 func (m *Made) Framed(p *place.Placement) layout.Framed {
 	inner := m.Unframed(p)
 	f := m.Job.Look.Frame
-	if f.None() {
-		return layout.Framed{Scene: inner}
-	}
 	var paper *ink.Colour
 	if !m.Job.Look.Paper.None {
 		paper = &m.Job.Look.Paper.Colour
 	}
+	switch {
+	case m.round(p):
+		return layout.Round(inner, m.Job.Look, m.For(p).Modules(), seedOf(m.For(p).Payload), paper)
+	case f.None():
+		return layout.Framed{Scene: inner}
+	}
 	return layout.Frame(inner, f, m.For(p).Modules(), m.Job.Look.Ink, paper)
+}
+
+// round says whether the code lies in a disc; with figures beneath it does not.
+func (m *Made) round(p *place.Placement) bool {
+	_, readable := m.Job.Content.(content.Readably)
+	return m.Job.Look.Outline == "round" && !(readable && p != nil && p.Readable)
+}
+
+// seedOf makes the same disc of the same payload.
+func seedOf(payload string) uint64 {
+	h := fnv.New64a()
+	h.Write([]byte(payload))
+	return h.Sum64()
 }
 
 // bare is the symbol with its quiet zone and nothing beneath.
@@ -252,7 +281,7 @@ func (m *Made) bare(p *place.Placement) *scene.Scene {
 	if p != nil {
 		m, width = m.For(p), p.Width
 	}
-	out := layout.Draw(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width, m.Mark)
+	out := layout.DrawOn(m.Symbol, m.Job.Look, m.Job.Symbol.QuietZone, width, m.Mark, m.Ground)
 	if c, ok := m.Job.Content.(content.Prescriptive); ok && c.Prescribes().Cross {
 		at := out.Items[len(out.Items)-1].At // there is no mark beside a cross
 		out.Items = append(out.Items, layout.Cross(float64(m.Symbol.Size), at)...)
@@ -274,7 +303,11 @@ func (m *Made) Pixels(p *place.Placement) bitmap.Size {
 // Across is how many pixels the whole PNG is wide, frame included: whole ones a module.
 func (m *Made) Across(p *place.Placement) int {
 	n := m.For(p).Modules()
-	return m.Pixels(p).Pixels / n * (n + 2*layout.FrameMargins(m.Job.Look.Frame, n))
+	margin := layout.FrameMargins(m.Job.Look.Frame, n)
+	if m.round(p) {
+		margin = layout.RoundMargin(n)
+	}
+	return m.Pixels(p).Pixels / n * (n + 2*margin)
 }
 
 // Formats that File writes, by ending.
@@ -333,7 +366,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	}
 	without := *m // figures beneath and frames around are nothing to be read by a camera
 	bare := *m.Job
-	bare.Look.Frame = look.Frame{}
+	bare.Look.Frame, bare.Look.Outline = look.Frame{}, "square"
 	without.Job = &bare
 	plain := in.Placement
 	if plain != nil && plain.Readable {
@@ -344,7 +377,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	if len(problems) > 0 {
 		return in, problems
 	}
-	if !m.Job.Look.Frame.None() {
+	if !m.Job.Look.Frame.None() || m.round(in.Placement) {
 		framed := m.Framed(in.Placement)
 		in.Framed, in.Words = framed.Scene, framed.Words/glyph.Point
 	}

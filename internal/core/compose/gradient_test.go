@@ -104,7 +104,9 @@ func apart(a, b image.Image) (mean, far float64) {
 }
 
 func at(img image.Image, x, y int) color.NRGBA {
-	return color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA)
+	c := color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA)
+	on := func(v uint8) uint8 { return uint8((int(v)*int(c.A) + 255*(255-int(c.A)) + 127) / 255) } // on white paper, as pages are drawn
+	return color.NRGBA{R: on(c.R), G: on(c.G), B: on(c.B), A: 255}
 }
 
 func diff(a, b uint8) int { return max(int(a)-int(b), int(b)-int(a)) }

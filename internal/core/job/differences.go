@@ -120,7 +120,7 @@ func leaves(j *Job) map[string]leaf {
 func valueText(path string, v any) string {
 	s := fmt.Sprint(v)
 	switch path {
-	case "/look/mark/source":
+	case "/look/mark/source", "/look/backdrop/source":
 		return look.MarkName(s)
 	case "/look/mark/width", "/look/mark/x", "/look/mark/y", "/look/mark/reserve":
 		if f, ok := measure.ParseDecimal(s); ok {

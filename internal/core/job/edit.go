@@ -191,6 +191,10 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/look/mark/pad$`), words: "room around the mark", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/(clear|crop|ground)$`), words: "mark", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/ink$`), words: "ink of the mark", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/look/outline$`), words: "outline", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/backdrop/source$`), words: "backdrop", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/backdrop/mode$`), words: "backdrop", value: text, unset: true},
+	{path: regexp.MustCompile(`^/look/backdrop/strength$`), words: "strength of the backdrop", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/look/frame/shape$`), words: "frame", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/frame/text$`), words: "words on the frame", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/frame/font$`), words: "typeface", value: text, unset: true},
@@ -278,6 +282,8 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 			gone = "/content/repeat"
 		case "/look/mark/source":
 			gone = "/look/mark"
+		case "/look/backdrop/source":
+			gone = "/look/backdrop"
 		case "/look/frame/shape":
 			gone = "/look/frame"
 		}
@@ -387,7 +393,7 @@ func Words(path, typed string) string {
 	}
 	typed = strings.TrimSpace(typed)
 	switch {
-	case path == "/look/mark/source" && typed != "":
+	case (path == "/look/mark/source" || path == "/look/backdrop/source") && typed != "":
 		typed = look.MarkName(typed)
 	case path == "/look/mark/width" && typed != "", path == "/look/mark/reserve" && typed != "":
 		typed = strings.TrimRight(typed, " %") + " %"

@@ -69,7 +69,7 @@ func newFrame(f look.Frame, w, h float64) *frame {
 	case "packet": // a packet: a flap above, a filled foot with the words
 		p.top = math.Ceil(w * 0.12)
 		p.ring(w*0.03, thick)
-		p.ink.Append(roundedBox(-m, h+1, w+2*m, band+m-1, 0))
+		p.ink.Append(scene.RoundRectangle(-m, h+1, w+2*m, band+m-1, 0, 0))
 		for i := range 12 { // the flap is stitched down
 			x := -m + (w+2*m)*(float64(i)+0.3)/12
 			p.ink.Rectangle(x, -p.top*0.45, (w+2*m)/12*0.4, thick/2)
@@ -78,7 +78,7 @@ func newFrame(f look.Frame, w, h float64) *frame {
 		p.at, p.wide, p.tall = [2]float64{w / 2, h + 1 + (band+m-1)/2}, w*0.94, band
 	case "flag": // a filled band above
 		p.side, p.top, p.bottom = 1, band+1, 1
-		p.ink = roundedBox(-1, -band-1, w+2, band, w*0.02)
+		p.ink = scene.RoundRectangle(-1, -band-1, w+2, band, w*0.02, w*0.02)
 		p.onInk = true
 		p.at, p.wide, p.tall = [2]float64{w / 2, -1 - band/2}, w*0.94, band
 	case "label": // corners cut above, a hole between
@@ -166,9 +166,9 @@ func (p *frame) bar(x0, y0, x1, y1 float64) {
 // ring is a rounded border of a thickness around everything.
 func (p *frame) ring(r, thick float64) {
 	x, y, w, h := -p.side, -p.top, p.w+2*p.side, p.top+p.h+p.bottom
-	p.ground = roundedBox(x, y, w, h, r)
+	p.ground = scene.RoundRectangle(x, y, w, h, r, r)
 	p.ink.Append(p.ground)
-	p.ink.Append(reversed(roundedBox(x+thick, y+thick, w-2*thick, h-2*thick, max(0, r-thick))))
+	p.ink.Append(reversed(scene.RoundRectangle(x+thick, y+thick, w-2*thick, h-2*thick, max(0, r-thick), max(0, r-thick))))
 }
 
 // outline is a border of a thickness along a convex polygon, clockwise.
@@ -265,28 +265,9 @@ func inset(corners [][2]float64, d float64) [][2]float64 {
 	return out
 }
 
-// roundedBox is a rectangle with corners of a radius.
-func roundedBox(x, y, w, h, r float64) (p scene.Path) {
-	if r <= 0 {
-		return scene.Rectangle(x, y, w, h)
-	}
-	const k = 1 - 0.5523
-	p.MoveTo(x+r, y)
-	p.LineTo(x+w-r, y)
-	p.CubicTo(x+w-r*k, y, x+w, y+r*k, x+w, y+r)
-	p.LineTo(x+w, y+h-r)
-	p.CubicTo(x+w, y+h-r*k, x+w-r*k, y+h, x+w-r, y+h)
-	p.LineTo(x+r, y+h)
-	p.CubicTo(x+r*k, y+h, x, y+h-r*k, x, y+h-r)
-	p.LineTo(x, y+r)
-	p.CubicTo(x, y+r*k, x+r*k, y, x+r, y)
-	p.Close()
-	return p
-}
-
 // disc adds a disc, or with hole one the other way round.
 func disc(p *scene.Path, x, y, r float64, hole bool) {
-	d := roundedBox(x-r, y-r, 2*r, 2*r, r)
+	d := scene.RoundRectangle(x-r, y-r, 2*r, 2*r, r, r)
 	if hole {
 		d = reversed(d)
 	}

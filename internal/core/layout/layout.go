@@ -14,6 +14,11 @@ func Modules(s *symbol.Symbol, quiet int) int { return s.Size + 2*quiet }
 // Draw lays out a symbol whose side, with a quiet zone of quiet modules, is width; width 0 means 1 mm a module. The paper comes
 // first, then the modules, then what of the eyes has an ink of its own, then the mark, which may be nil.
 func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark *Marked) *scene.Scene {
+	return DrawOn(s, l, quiet, width, mark, nil)
+}
+
+// DrawOn is Draw with a picture behind the modules; ground may be nil.
+func DrawOn(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark *Marked, ground *Ground) *scene.Scene {
 	n := float64(Modules(s, quiet))
 	if width == 0 {
 		width = measure.Length(n)
@@ -26,7 +31,8 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark *
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, n, n), At: at, Fill: l.Paper.Colour})
 	}
 	at.X, at.Y = unit*float64(quiet), unit*float64(quiet)
-	out.Items = append(out.Items, Dark(s, l, s.Size, at, mark)...)
+	out.Items = append(out.Items, ground.items(l.Ink, at)...)
+	out.Items = append(out.Items, darkOn(s, l, s.Size, at, mark, ground)...)
 	if mark != nil {
 		out.Items = append(out.Items, mark.items(l, at)...)
 	}
@@ -35,11 +41,16 @@ func Draw(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark *
 
 // Dark is everything dark of the top left n by n modules but what makes room for a mark, one item an ink, in units of a module.
 func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked) []scene.Item {
+	return darkOn(s, l, n, at, mark, nil)
+}
+
+func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked, ground *Ground) []scene.Item {
 	drawn := s.Dark
 	if mark != nil {
 		drawn = func(x, y int) bool { return s.Dark(x, y) && !mark.Cleared(x, y) }
 	}
-	if l.Plain() {
+	halftone := ground != nil && ground.Look.Mode == "halftone"
+	if l.Plain() && !halftone {
 		return []scene.Item{{Name: "modules", Path: Outline(n, drawn), At: at, Fill: l.Ink, Shade: scene.Across(l.Shade, float64(s.Size))}}
 	}
 	d := &drawing{shaded: !l.Shade.None()}
@@ -56,9 +67,12 @@ func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked) []
 			}
 		}
 	}
-	d.add("modules", l.Ink, false, modules(n, l.Modules, func(x, y int) bool {
-		return drawn(x, y) && s.Role(x, y) != symbol.RoleFinder && !apart[y*s.Size+x]
-	}))
+	dark := func(x, y int) bool { return drawn(x, y) && s.Role(x, y) != symbol.RoleFinder && !apart[y*s.Size+x] }
+	if halftone {
+		d.add("modules", l.Ink, false, ground.halftone(s, dark, func(x, y int) bool { return !mark.Cleared(x, y) && !apart[y*s.Size+x] }))
+	} else {
+		d.add("modules", l.Ink, false, modules(n, l.Modules, dark))
+	}
 	for i, corner := range [][2]int{{0, 0}, {s.Size - 7, 0}, {0, s.Size - 7}} {
 		if corner[0]+7 <= n && corner[1]+7 <= n {
 			d.eye(l, i, float64(corner[0]), float64(corner[1]))

@@ -11,13 +11,15 @@ import (
 
 // Look is the part of the job called "look".
 type Look struct {
-	Ink     ink.Colour // of a gradient, its first stop
-	Shade   ink.Gradient
-	Paper   Paper
-	Modules Modules
-	Eyes    Eyes
-	Mark    Mark
-	Frame   Frame // around it
+	Ink      ink.Colour // of a gradient, its first stop
+	Shade    ink.Gradient
+	Paper    Paper
+	Modules  Modules
+	Eyes     Eyes
+	Mark     Mark
+	Frame    Frame  // around it
+	Outline  string // one of Outlines
+	Backdrop Backdrop
 }
 
 // Paper is the colour behind the modules, or nothing.
@@ -28,7 +30,7 @@ type Paper struct {
 
 // Default is black on white.
 func Default() Look {
-	return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}, Modules: defaultModules, Eyes: Eyes{All: defaultEye, Facing: "same", Alignment: "modules"}}
+	return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}, Modules: defaultModules, Eyes: Eyes{All: defaultEye, Facing: "same", Alignment: "modules"}, Outline: "square"}
 }
 
 // MarshalJSON writes a colour or "none".
@@ -62,8 +64,17 @@ func (l Look) MarshalJSON() ([]byte, error) {
 	if !l.Frame.None() {
 		out["frame"] = l.Frame.json()
 	}
+	if l.Outline == "round" {
+		out["outline"] = l.Outline
+	}
+	if !l.Backdrop.None() {
+		out["backdrop"] = l.Backdrop.json()
+	}
 	return json.Marshal(out)
 }
+
+// Outlines are the values of "outline".
+var Outlines = []string{"square", "round"}
 
 // Read reads a look, every problem noted.
 func Read(o *fields.Object) Look {
@@ -91,6 +102,12 @@ func Read(o *fields.Object) Look {
 	}
 	if o.Has("frame") {
 		l.Frame = readFrame(o.Object("frame"))
+	}
+	if l.Outline = o.OneOf("outline", Outlines...); l.Outline == "round" && !l.Frame.None() {
+		o.Problem("outline", "look.outline", "is round, and there is a frame; take one of both")
+	}
+	if o.Has("backdrop") {
+		l.Backdrop = readBackdrop(o.Object("backdrop"))
 	}
 	if from := o.String("from"); len(from) > mostFrom {
 		o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)

@@ -43,12 +43,7 @@ func (m Mark) None() bool { return m.Source == "" }
 func readMark(o *fields.Object) Mark {
 	m := DefaultMark
 	m.Source = strings.TrimSpace(o.String("source"))
-	switch scheme, rest, _ := strings.Cut(m.Source, ":"); {
-	case m.Source == "" && o.Sound("source"):
-		o.Problem("source", "mark.source", "is missing; it names a drawing, such as icon:sprout, asset:sha256-… of an upload, or data:image/png;base64,…")
-	case scheme != "icon" && scheme != "asset" && scheme != "data" || rest == "":
-		o.Problem("source", "mark.source", "%.40q names no drawing; write icon: and a name, such as icon:sprout, asset: and the digest of an upload, or a data: address", m.Source)
-	}
+	checkSource(o, m.Source)
 	m.Width = share(o, "width", m.Width, LeastMark, MostMark)
 	m.X, m.Y = share(o, "x", m.X, 0, 1), share(o, "y", m.Y, 0, 1)
 	m.Clear, m.Crop, m.Ground = o.OneOf("clear", Clears...), o.OneOf("crop", Crops...), o.OneOf("ground", Grounds...)

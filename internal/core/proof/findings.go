@@ -236,7 +236,7 @@ func plain(in Input) bool {
 	if l.Paper.None {
 		ground = in.Placement != nil && (in.Placement.Background == nil || in.Placement.Background.Same(ink.White))
 	}
-	return ground && l.Plain() && l.Shade.None() && l.Ink.Luminance() <= plainInk
+	return ground && l.Plain() && l.Outline != "round" && l.Backdrop.None() && l.Shade.None() && l.Ink.Luminance() <= plainInk
 }
 
 // plainInk is the luminance up to which an ink counts as dark: that of black to a dark grey.

@@ -184,20 +184,26 @@ func cubic(z *vector.Rasterizer, x0, y0, x1, y1, x2, y2, x3, y3 float32) {
 // steps is how finely a gradient is looked up.
 const steps = 1024
 
-// inkOf gives the colour of an item at a pixel of r, and how solid it is.
-func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) (ink.Colour, uint8) {
+// rgba is a colour at a pixel, and how solid it is; not premultiplied.
+type rgba [4]uint8
+
+func solid(c ink.Colour) rgba { return rgba{c.R, c.G, c.B, 255} }
+
+// inkOf gives the colour of an item at a pixel of r.
+func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) rgba {
 	switch {
 	case it.Picture != nil:
 		return sampler(it, v, r)
 	case it.Shade == nil:
-		return func(int, int) (ink.Colour, uint8) { return it.Fill, 255 }
+		c := solid(it.Fill)
+		return func(int, int) rgba { return c }
 	}
-	var table [steps + 1]ink.Colour
+	var table [steps + 1]rgba
 	for i := range table {
-		table[i] = it.Shade.Colour(float64(i) / steps)
+		table[i] = solid(it.Shade.Colour(float64(i) / steps))
 	}
 	share := shareOf(it, v, r)
-	return func(x, y int) (ink.Colour, uint8) { return table[share(x, y)], 255 }
+	return func(x, y int) rgba { return table[share(x, y)] }
 }
 
 // shareOf gives how far along its shade the middle of a pixel of r lies, in steps.
@@ -218,29 +224,29 @@ func back(it scene.Item, v View, r image.Rectangle) (scale, left, top float64) {
 
 // paint lays a colour over a picture where the mask, which stands at r, says, by the over operator on values that are not
 // premultiplied.
-func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, at func(x, y int) (ink.Colour, uint8)) {
+func paint(dst *image.NRGBA, r image.Rectangle, mask *image.Alpha, at func(x, y int) rgba) {
 	for y := range mask.Rect.Dy() {
 		row := dst.Pix[dst.PixOffset(r.Min.X, r.Min.Y+y):]
 		for i, m := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
 			if m == 0 {
 				continue
 			}
-			c, alpha := at(i, y)
-			if alpha < 255 {
-				m = uint8((uint32(m)*uint32(alpha) + 127) / 255)
+			c := at(i, y)
+			if c[3] < 255 {
+				m = uint8((uint32(m)*uint32(c[3]) + 127) / 255)
+				c[3] = 255
 			}
-			solid := [4]uint8{c.R, c.G, c.B, 255}
 			switch {
 			case m == 0:
 			case m == 255:
-				*(*[4]uint8)(row[4*i:]) = solid
+				*(*rgba)(row[4*i:]) = c
 			default:
 				p := (*[4]uint8)(row[4*i:])
 				a := uint32(m)
 				under := uint32(p[3]) * (255 - a) // in 255ths of alpha
 				whole := a*255 + under
 				for k := range 3 {
-					p[k] = uint8((uint32(solid[k])*a*255 + uint32(p[k])*under + whole/2) / whole)
+					p[k] = uint8((uint32(c[k])*a*255 + uint32(p[k])*under + whole/2) / whole)
 				}
 				p[3] = uint8((whole + 127) / 255)
 			}
@@ -293,8 +299,8 @@ func reflectanceOf(it scene.Item, v View, r image.Rectangle, of func(ink.Colour)
 	case it.Picture != nil:
 		at := sampler(it, v, r)
 		return func(x, y int) (float64, float64) {
-			c, a := at(x, y)
-			return of(c), float64(a) / 255
+			c := at(x, y)
+			return of(ink.Colour{R: c[0], G: c[1], B: c[2]}), float64(c[3]) / 255
 		}
 	case it.Shade == nil:
 		lum := of(it.Fill)

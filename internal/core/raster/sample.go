@@ -3,19 +3,18 @@ package raster
 import (
 	"image"
 
-	"sodrik/internal/core/ink"
 	"sodrik/internal/core/scene"
 )
 
 // sampler gives the colour of a picture at a pixel of r: between four of its own pixels, at a level of detail that has about as many
 // as are wanted, so that nothing is left out. Colours are weighed by how opaque they are.
-func sampler(it scene.Item, v View, r image.Rectangle) func(x, y int) (ink.Colour, uint8) {
+func sampler(it scene.Item, v View, r image.Rectangle) func(x, y int) rgba {
 	p := it.Picture
 	scale, left, top := back(it, v, r)
 	img := p.Level(scale * float64(p.Pixels.Rect.Dx()) / p.Width)
 	w, h := img.Rect.Dx(), img.Rect.Dy()
 	perX, perY := float64(w)/p.Width, float64(h)/p.Height
-	return func(x, y int) (ink.Colour, uint8) {
+	return func(x, y int) rgba {
 		fx := (left+float64(x)*scale-p.X)*perX - 0.5
 		fy := (top+float64(y)*scale-p.Y)*perY - 0.5
 		fx, fy = min(max(fx, 0), float64(w-1)), min(max(fy, 0), float64(h-1))
@@ -36,8 +35,8 @@ func sampler(it scene.Item, v View, r image.Rectangle) func(x, y int) (ink.Colou
 			}
 		}
 		if alpha == 0 {
-			return ink.Colour{}, 0
+			return rgba{}
 		}
-		return ink.Colour{R: uint8((sum[0] + alpha/2) / alpha), G: uint8((sum[1] + alpha/2) / alpha), B: uint8((sum[2] + alpha/2) / alpha)}, uint8((alpha + 128) >> 8)
+		return rgba{uint8((sum[0] + alpha/2) / alpha), uint8((sum[1] + alpha/2) / alpha), uint8((sum[2] + alpha/2) / alpha), uint8((alpha + 128) >> 8)}
 	}
 }

@@ -85,6 +85,25 @@ func Rectangle(x, y, w, h float64) (p Path) {
 	return p
 }
 
+// RoundRectangle is a rectangle with elliptical corners of radii rx and ry; with radii of half its sides an ellipse.
+func RoundRectangle(x, y, w, h, rx, ry float64) (p Path) {
+	if rx <= 0 || ry <= 0 {
+		return Rectangle(x, y, w, h)
+	}
+	const k = 1 - 0.5522847498 // a quarter of a circle as one curve, within 0.03 %
+	p.MoveTo(x+rx, y)
+	p.LineTo(x+w-rx, y)
+	p.CubicTo(x+w-rx*k, y, x+w, y+ry*k, x+w, y+ry)
+	p.LineTo(x+w, y+h-ry)
+	p.CubicTo(x+w, y+h-ry*k, x+w-rx*k, y+h, x+w-rx, y+h)
+	p.LineTo(x+rx, y+h)
+	p.CubicTo(x+rx*k, y+h, x, y+h-ry*k, x, y+h-ry)
+	p.LineTo(x, y+ry)
+	p.CubicTo(x, y+ry*k, x+rx*k, y, x+rx, y)
+	p.Close()
+	return p
+}
+
 // Scaled is the path larger by k about a point.
 func (p Path) Scaled(k, x, y float64) Path {
 	out := Path{Ops: p.Ops, Points: make([]Point, len(p.Points))}

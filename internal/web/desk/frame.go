@@ -25,8 +25,15 @@ func (v *View) frameFields(b builder) {
 		shape.Choices = append(shape.Choices, Choice{Value: s, Words: look.FrameNames[s], On: s == f.Shape})
 	}
 	shape.Hint = "It stands outside the quiet zone and makes the picture larger; the width under Sits stays that of the code."
-	v.Framing, v.FrameShape, v.FrameLine = []Field{shape}, "none", "none"
+	round := b.c.Made.Job.Look.Outline == "round"
+	outline := b.field("/look/outline", "choice", "Outline")
+	outline.Choices = []Choice{{Words: "square", On: !round}, {Value: "round", Words: "a disc, filled out", On: round}}
+	outline.Hint = "What fills a disc out says nothing, and keeps out of the quiet zone."
+	v.Framing, v.FrameShape, v.FrameLine = []Field{shape, outline}, "none", "none"
 	if f.None() {
+		if round {
+			v.FrameLine = "none, in a disc"
+		}
 		return
 	}
 	v.FrameShape, v.FrameLine = "framed", look.FrameNames[f.Shape]

@@ -163,11 +163,12 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 		h.refuseUpload(w, r, err)
 		return
 	}
-	ops := patch.Patch{{Op: "add", Path: "/look/mark/source", Value: a.Source}}
-	if _, ok := a.Art.Ground(); ok {
+	part := partOf(r)
+	ops := patch.Patch{{Op: "add", Path: "/look/" + part + "/source", Value: a.Source}}
+	if _, ok := a.Art.Ground(); ok && part == "mark" {
 		a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
 	}
-	c, err := h.Store.Patch(r.Context(), workspace, id, ops, "mark "+a.Name, r.FormValue("tab"), seqOf(r))
+	c, err := h.Store.Patch(r.Context(), workspace, id, ops, part+" "+a.Name, r.FormValue("tab"), seqOf(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -178,7 +179,7 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	h.answerWith(w, r, c, nil, func(v *View) {
-		v.Uploads, v.Uploaded, v.Left = uploadsOf(list), true, strings.Join(a.Left, " ")
+		v.Uploads, v.Uploaded, v.Left = uploadsOf(list), part, strings.Join(a.Left, " ")
 	})
 }
 
@@ -190,7 +191,7 @@ func (h *Handler) refuseUpload(w http.ResponseWriter, r *http.Request, err error
 		return
 	}
 	w.Header().Set("Sodrik-Slots", "1")
-	ui.Render(w, http.StatusOK, pages, "upload-refused", forms.Sentence(list[0]))
+	ui.Render(w, http.StatusOK, pages, "upload-refused", struct{ Part, Words string }{partOf(r), forms.Sentence(list[0])})
 }
 
 // try draws what an edit would make, and changes nothing.

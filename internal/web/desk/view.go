@@ -75,7 +75,10 @@ type View struct {
 	FrameLine           string
 	Icons, Uploads      []Choice
 	HouseMarks          []Choice
-	Uploaded            bool   // the answer is to an upload
+	Backdrop            []Field
+	BackdropShape       string
+	BackdropLine        string
+	Uploaded            string // the answer is to an upload, of a mark or a backdrop; "" otherwise
 	Left                string // what of an upload was left out
 
 	InksShape, ModulesShape, ModulesLine, EyesLine string
@@ -174,7 +177,7 @@ func (v *View) fields() []Field {
 	for _, e := range v.EachEye {
 		out = append(out, e.Fields...)
 	}
-	out = append(append(out, v.Mark...), v.Framing...)
+	out = append(append(append(out, v.Mark...), v.Framing...), v.Backdrop...)
 	out = append(out, v.PlaceFields...)
 	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
 }
@@ -360,6 +363,7 @@ func (v *View) wears(b builder) {
 	v.formFields(b)
 	v.markFields(b)
 	v.frameFields(b)
+	v.backdropFields(b)
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears
 	}
@@ -463,9 +467,10 @@ func (v *View) ships(b builder, i int) {
 	if p != nil {
 		width = p.Width.String() + " wide"
 	}
-	if !m.Job.Look.Frame.None() {
-		all := m.Scene(p)
-		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(all.Width, 1), measure.Number(all.Height, 1))
+	if f := m.Framed(p); m.Job.Look.Frame.None() && f.Left > 0 {
+		width = fmt.Sprintf("%s mm with its disc", measure.Number(f.Scene.Width, 1))
+	} else if !m.Job.Look.Frame.None() {
+		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(f.Scene.Width, 1), measure.Number(f.Scene.Height, 1))
 	}
 	v.Files = []File{
 		{"svg", "SVG", width + ", one outline a colour"},

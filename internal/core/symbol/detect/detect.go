@@ -170,7 +170,13 @@ func (l *light) read(a, b, c eye) (fitted, *decode.Result) {
 		b, c = c, b
 	}
 	try := func(f fitted) *decode.Result {
-		r, err := decode.Matrix(f.g.n, f.dark)
+		if r, err := decode.Matrix(f.g.n, f.dark); err == nil {
+			return r
+		}
+		if f.agreement < likely { // where the grid is sure: modules that only keep their middle, between parts of a picture
+			return nil
+		}
+		r, err := decode.Matrix(f.g.n, f.middle)
 		if err != nil {
 			return nil
 		}

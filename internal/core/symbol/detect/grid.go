@@ -241,6 +241,11 @@ func (f *fitted) dark(x, y int) bool {
 	return sum < 0
 }
 
+// middle is what the very middle of a module is.
+func (f *fitted) middle(x, y int) bool {
+	return f.g.l.at(f.at(float64(x)+0.5, float64(y)+0.5)) < 0
+}
+
 func (f *fitted) corners() (out [4][2]float64) {
 	n := float64(f.g.n)
 	for i, c := range [4][2]float64{{0, 0}, {n, 0}, {n, n}, {0, n}} {
