@@ -22,6 +22,7 @@ func findings(in Input, p *Proof, panel Panel) []Finding {
 		out = append(out, rule(in, p, panel)...)
 	}
 	out = append(out, dense(in, out)...)
+	out = append(out, weaker(in, out)...)
 	if c, ok := in.Content.(content.Prescriptive); ok && c.Prescribes().Side > 0 {
 		for i, f := range out { // no other rule sets the width that a standard prescribes
 			if f.Code != "size.prescribed" && f.Fix != nil && strings.HasSuffix(f.Fix.Patch[0].Path, "/width_mm") {

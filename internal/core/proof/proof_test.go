@@ -333,3 +333,27 @@ func TestLeaving(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 }
+
+// TestBackdrop: where readers lose a code, a picture behind it is offered to be weakened; where they do not, it is nobody's business.
+func TestBackdrop(t *testing.T) {
+	job := func(strength string) string {
+		return jobFor(`,"look":{"backdrop":{"source":"icon:flower","strength":`+strength+`}}`, 160, 1500, "coated")
+	}
+	half := func(payload string) proof.Panel {
+		return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", func(*image.Gray) ([]string, error) { return nil, nil }})
+	}
+	if got := codes(judge(t, make(t, job("0.6")))); got != "" {
+		t.Errorf("read by all: %q", got)
+	}
+	p := prove(t, make(t, job("0.6")), half)
+	i := slices.IndexFunc(p.Findings, func(f proof.Finding) bool { return f.Code == "backdrop" })
+	if i < 0 || p.Findings[i].Fix == nil || p.Findings[i].Fix.Label != "Weaken it to 0.4" {
+		t.Fatalf("%+v", p.Findings)
+	}
+	if got := apply(t, job("0.6"), p.Findings[i].Fix).Job.Look.Backdrop.Strength; got != 0.4 {
+		t.Errorf("weakened to %g", got)
+	}
+	if got := codes(prove(t, make(t, job("0.1")), half)); strings.Contains(got, "backdrop") {
+		t.Errorf("too weak to be weakened: %q", got)
+	}
+}

@@ -3,6 +3,7 @@ package proof
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
@@ -160,4 +161,20 @@ func odd(in Input, _ *Proof, _ Panel) []Finding {
 	return []Finding{{Code: "look.odd", Severity: SeverityNote,
 		Message: "Its eyes are broken up into modules around a core of another form, so that people may take it for a pattern and not scan it.",
 		Fix:     &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}}}
+}
+
+// weaker offers a paler backdrop where readers lose the code. It looks at what was found so far.
+func weaker(in Input, found []Finding) []Finding {
+	b := in.Look.Backdrop
+	to := math.Round((b.Strength-0.2)*10) / 10
+	if b.None() || to < 0 {
+		return nil
+	}
+	for _, f := range found {
+		if strings.HasPrefix(f.Code, "unread") {
+			return []Finding{{Code: "backdrop", Severity: SeverityNote, Message: "The picture behind the modules takes from what readers see of them.",
+				Fix: &Fix{fmt.Sprintf("Weaken it to %g", to), patch.Patch{{Op: "add", Path: "/look/backdrop/strength", Value: to}}}}}
+		}
+	}
+	return nil
 }

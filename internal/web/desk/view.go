@@ -373,6 +373,12 @@ func (v *View) wears(b builder) {
 	if !l.Frame.None() {
 		v.Wears += " · " + look.FrameNames[l.Frame.Shape]
 	}
+	if l.Outline == "round" {
+		v.Wears += " · in a disc"
+	}
+	if v.BackdropLine != "none" {
+		v.Wears += " · " + v.BackdropLine
+	}
 	v.Wearing = wearing(l.Ink, l.Paper.None, l.Paper.Colour)
 }
 
