@@ -88,6 +88,23 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("#evidence button", "Photocopied").MustClick()
 		hasText(t, p, "#evidence", "Picture 1 of 2")
 	})
+	look("/style", "house style", func(p *rod.Page) {
+		p.MustElement("#colours .add input[name=screen]").MustInput("greenish")
+		wait := p.MustWaitNavigation()
+		p.MustElementR("#colours button", "Add colour").MustClick()
+		wait()
+		p.MustElementR("#colour-pine summary", "Change").MustClick()
+	})
+	look("/style/looks/garden-sign", "a look", nil)
+	look(desk, "looks and variations", func(p *rod.Page) {
+		p.MustElement("[data-stub=wears]").MustClick()
+		p.MustElement("#fold-backdrop summary").MustClick()
+		p.MustElementR(".views button", "looks").MustClick()
+		until(t, p, "a verdict", `() => document.querySelectorAll("#looks .tile-verdict").length > 0`)
+		checkAxe(t, p, axe, "the looks")
+		p.MustElementR(".views button", "variations").MustClick()
+		until(t, p, "a variation", `() => document.querySelectorAll("#variations [data-verdict]").length > 0`)
+	})
 	look(desk+"/phone", "on a phone", func(p *rod.Page) {
 		p.MustElementR("button", "Note it").MustClick()
 		hasText(t, p, ".error", "name the phone")
@@ -150,7 +167,7 @@ func TestWidths(t *testing.T) {
 	for _, w := range []int{1440, 1280, 1024, 390} {
 		paths := []string{"/codes", desk}
 		if w == 1280 || w == 390 {
-			paths = append(paths, "/new/place", "/new/contact", "/identifiers")
+			paths = append(paths, "/new/place", "/new/contact", "/identifiers", "/style", "/style/looks/shipped/pebble")
 		}
 		for _, path := range paths {
 			p := a.page(t, path)

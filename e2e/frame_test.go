@@ -63,6 +63,8 @@ func TestDiscAndBackdrop(t *testing.T) {
 	p.MustElement("#fold-frame summary").MustClick()
 	p.MustElement("#f-look-outline").MustSelect("a disc, filled out")
 	hasText(t, p, "#frame-line", "in a disc")
+	fill(p, "#f-look-caption-text", "marrowby.example/pictured")
+	hasText(t, p, "#frame-line", "a caption")
 	p.MustElement("#f-look-frame-shape").MustSelect("arch") // one of both
 	hasText(t, p, "#e-f-look-outline", "take one of both")
 	p.MustElement("#f-look-frame-shape").MustSelect("none")

@@ -135,6 +135,8 @@ func TestMakeClean(t *testing.T) {
 	p = a.page(t, "/codes")
 	p.MustElement("#find-file input").MustSetFiles(file)
 	hasText(t, p, "#found", "level H, mask 6")
+	p.MustElementR("#found summary", "Where it was found").MustClick()
+	until(t, p, "its outline in the picture", `() => { const s = document.querySelector("#found .outlined svg"), g = s.querySelector("polygon").getBBox(), all = s.viewBox.baseVal; return g.width > 0.7 * all.width && g.width < all.width && g.x > 0; }`)
 	hasText(t, p, "#found", "had to be corrected")
 	hasText(t, p, "#found", "deserves grade")
 	clean := p.MustElementR("#found button", "Make it clean")

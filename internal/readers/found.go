@@ -25,6 +25,7 @@ import (
 // Found is what a picture holds, as "sodrik read" and the API print it.
 type Found struct {
 	Symbols []FoundSymbol `json:"symbols"`
+	Picture image.Image   `json:"-"` // in which they lie; of a PDF the page
 }
 
 // FoundSymbol is one symbol in a picture.
@@ -144,6 +145,7 @@ func Picture(file []byte) (Found, error) {
 	if err != nil {
 		return out, bad("the picture is damaged: %v", err)
 	}
+	out.Picture = img
 	symbols, grey := lookAt(img)
 	for _, f := range symbols {
 		s := FoundSymbol{Payload: f.Payload, Version: f.Version, Level: f.Level.String(), Mask: f.Mask, Corrected: f.Corrected, Inverted: f.Inverted, Mirrored: f.Mirrored}

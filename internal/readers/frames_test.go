@@ -80,6 +80,9 @@ func TestDiscsAndBackdrops(t *testing.T) {
 		`"outline":"round"`,
 		`"outline":"round","ink":{"kind":"radial","stops":[{"colour":"#12352b"},{"colour":"#5b1f33"}]},"modules":{"join":"rows","corner":1}`,
 		`"outline":"round","paper":"none","modules":{"join":"none","motif":"disc","scale":0.9}`,
+		`"caption":{"text":"marrowby.example/fair"}`,
+		`"outline":"round","caption":{"text":"Σπόροι","side":"above","font":"noto-sans"}`,
+		`"frame":{"shape":"packet","text":"See it grow","ink":{"kind":"linear","stops":[{"colour":"#5a2d0c"},{"colour":"#12352b"}]}},"caption":{"text":"marrowby.example"}`,
 		`"backdrop":{"source":"icon:flower"}`,
 		`"backdrop":{"source":"icon:flower","mode":"halftone"}`,
 		`"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone","strength":0.5},"mark":{"source":"icon:sprout","width":0.16}`,
@@ -115,7 +118,7 @@ func TestDiscsAndBackdrops(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if _, ok := proof.ConditionOf(in, "framed"); ok != strings.Contains(wears, "round") {
+			if _, ok := proof.ConditionOf(in, "framed"); ok != (strings.Contains(wears, "round") || strings.Contains(wears, "caption")) {
 				t.Errorf("%s: shown with what is around it: %v", wears, ok)
 			}
 		}

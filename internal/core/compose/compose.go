@@ -247,6 +247,20 @@ func (m *Made) Scene(p *place.Placement) *scene.Scene { return m.Framed(p).Scene
 
 // Framed is the same, and says where in it the code lies.
 func (m *Made) Framed(p *place.Placement) layout.Framed {
+	f := m.around(p)
+	l := m.Job.Look
+	if l.Caption.None() {
+		return f
+	}
+	var paper *ink.Colour
+	if !l.Paper.None && l.Frame.None() && !m.round(p) {
+		paper = &l.Paper.Colour
+	}
+	return layout.Caption(f, l.Caption, l.Ink, paper)
+}
+
+// around draws frame or disc.
+func (m *Made) around(p *place.Placement) layout.Framed {
 	inner := m.Unframed(p)
 	f := m.Job.Look.Frame
 	var paper *ink.Colour
@@ -259,7 +273,7 @@ func (m *Made) Framed(p *place.Placement) layout.Framed {
 	case f.None():
 		return layout.Framed{Scene: inner}
 	}
-	return layout.Frame(inner, f, m.For(p).Modules(), m.Job.Look.Ink, paper)
+	return layout.Frame(inner, m.Job.Look, m.For(p).Modules(), paper)
 }
 
 // round says whether the code lies in a disc; with figures beneath it does not.
@@ -366,7 +380,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	}
 	without := *m // figures beneath and frames around are nothing to be read by a camera
 	bare := *m.Job
-	bare.Look.Frame, bare.Look.Outline = look.Frame{}, "square"
+	bare.Look.Frame, bare.Look.Outline, bare.Look.Caption = look.Frame{}, "square", look.Caption{}
 	without.Job = &bare
 	plain := in.Placement
 	if plain != nil && plain.Readable {
@@ -377,7 +391,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	if len(problems) > 0 {
 		return in, problems
 	}
-	if !m.Job.Look.Frame.None() || m.round(in.Placement) {
+	if l := m.Job.Look; !l.Frame.None() || m.round(in.Placement) || !l.Caption.None() {
 		framed := m.Framed(in.Placement)
 		in.Framed, in.Words = framed.Scene, framed.Words/glyph.Point
 	}

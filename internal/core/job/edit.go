@@ -191,6 +191,8 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/look/mark/pad$`), words: "room around the mark", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/(clear|crop|ground)$`), words: "mark", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/mark/ink$`), words: "ink of the mark", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/look/caption/text$`), words: "caption", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/look/caption/(side|font)$`), words: "caption", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/outline$`), words: "outline", value: text, unset: true},
 	{path: regexp.MustCompile(`^/look/backdrop/source$`), words: "backdrop", value: trimmed, unset: true},
 	{path: regexp.MustCompile(`^/look/backdrop/mode$`), words: "backdrop", value: text, unset: true},
@@ -284,6 +286,8 @@ func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 			gone = "/look/mark"
 		case "/look/backdrop/source":
 			gone = "/look/backdrop"
+		case "/look/caption/text":
+			gone = "/look/caption"
 		case "/look/frame/shape":
 			gone = "/look/frame"
 		}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -43,6 +44,7 @@ func TestSchema(t *testing.T) {
 		`{` + ok + `,"look":{"eyes":{"ring":{"corners":[1,0,1,0],"texture":"modules","ink":"#123"},"core":{"motif":"disc","scale":1.1},"facing":"inward","alignment":"eyes","each":[{},{"core":{"motif":"leaf"}}]}}}`, `{` + ok + `,"look":{"eyes":{"ring":{"corners":[1,0,1]}}}}`, `{` + ok + `,"look":{"eyes":{"ring":{"corners":[1,0,1,2]}}}}`, `{` + ok + `,"look":{"eyes":{"core":{"scale":2}}}}`, `{` + ok + `,"look":{"eyes":{"each":[{},{},{},{}]}}}`, `{` + ok + `,"look":{"eyes":{"facing":"up"}}}`,
 		`{` + ok + `,"look":{"from":"shipped/pebble","ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine","style":"pine"}}}`, `{` + ok + `,"look":{"ink":{"screen":"#12352b","style":"pine"}}}`, `{` + ok + `,"look":{"ink":{"spot":"Pine","screen":"#123"}}}`, `{` + ok + `,"look":{"ink":{}}}`,
 		`{` + ok + `,"style":{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}],"rules":{"contrast":0.5}},"look":{"ink":{"style":"pine"}}}`, `{` + ok + `,"style":{"colors":[]}}`, `{` + ok + `,"style":{"marks":[{"name":"a","source":"icon:leaf","clear":2}],"typefaces":["bitter"],"looks":[{"name":"a","look":{"ink":"#123"}}],"locked":true}}`,
+		`{` + ok + `,"look":{"caption":{"text":"marrowby.example/fair","side":"above","font":"bitter"}}}`, `{` + ok + `,"look":{"caption":{}}}`, `{` + ok + `,"look":{"caption":{"text":"a","side":"left"}}}`, `{` + ok + `,"look":{"caption":{"text":"` + strings.Repeat("a", 61) + `"}}}`,
 		`{` + ok + `,"look":{"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone","strength":0.8}}}`, `{` + ok + `,"look":{"outline":"oval"}}`, `{` + ok + `,"look":{"backdrop":{"mode":"under"}}}`, `{` + ok + `,"look":{"backdrop":{"source":"icon:leaf","strength":2}}}`, `{` + ok + `,"look":{"backdrop":{"source":"leaf.png"}}}`,
 		`{` + ok + `,"placements":[]}`, `{` + ok + `,"placements":[{"name":"a"}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"slide"}]}`, `{` + ok + `,"placements":[{"name":"a","width_mm":4}]}`,
 		`{` + ok + `,"placements":[{"name":"a","width_mm":5,"distance_mm":30,"light":"dim","substrate":"kraft","background":"#000"}]}`, `{` + ok + `,"placements":[{"name":"a","width_mm":5,"light":"moon"}]}`,

@@ -51,7 +51,7 @@ func Text(draft any, path string) string {
 		if c, ok := separated(m); ok {
 			return c.Words()
 		}
-		if path == "/look/ink" { // a gradient
+		if path == "/look/ink" || m["stops"] != nil { // a gradient
 			return ""
 		}
 	}

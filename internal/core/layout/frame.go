@@ -311,8 +311,12 @@ func reversed(p scene.Path) (out scene.Path) {
 	return out
 }
 
-// Frame draws a frame around a drawing whose code is n modules wide, quiet zone included. paper is nil where there is none.
-func Frame(s *scene.Scene, f look.Frame, n int, modules ink.Colour, paper *ink.Colour) Framed {
+// Frame draws the frame of a look around a drawing whose code is n modules wide, quiet zone included. paper is nil where there is none.
+func Frame(s *scene.Scene, l look.Look, n int, paper *ink.Colour) Framed {
+	f, modules, shade := l.Frame, l.Ink, l.Shade
+	if f.Inked {
+		shade = f.Shade
+	}
 	unit := s.Width / float64(n)
 	p := newFrame(f, float64(n), s.Height/unit)
 	left, top := p.side*unit, p.top*unit
@@ -334,14 +338,18 @@ func Frame(s *scene.Scene, f look.Frame, n int, modules ink.Colour, paper *ink.C
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: p.ground, At: at, Fill: *paper})
 	}
 	if len(p.ink.Ops) > 0 {
-		out.Items = append(out.Items, scene.Item{Name: "frame", Path: p.ink, At: at, Fill: colour})
+		out.Items = append(out.Items, scene.Item{Name: "frame", Path: p.ink, At: at, Fill: colour, Shade: scene.Across(shade, float64(n))})
 	}
 	for _, it := range s.Items {
 		it.At = scene.Place{Scale: it.At.Scale, X: it.At.X + left, Y: it.At.Y + top}
 		out.Items = append(out.Items, it)
 	}
 	if len(p.words.Ops) > 0 {
-		out.Items = append(out.Items, scene.Item{Name: "words", Path: p.words, At: at, Fill: words})
+		item := scene.Item{Name: "words", Path: p.words, At: at, Fill: words}
+		if !p.onInk && !f.TextInked {
+			item.Shade = scene.Across(shade, float64(n))
+		}
+		out.Items = append(out.Items, item)
 	}
 	return Framed{out, left, top, p.em * unit}
 }

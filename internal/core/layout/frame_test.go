@@ -23,7 +23,7 @@ func TestFrames(t *testing.T) {
 					}
 					n := Modules(s, 4)
 					inner := Draw(s, look.Default(), 4, 0, nil)
-					f := Frame(inner, look.Frame{Shape: shape, Text: text, Size: size, Font: typeface.Faces[0].Key}, n, ink.Black, &ink.White)
+					f := Frame(inner, look.Look{Frame: look.Frame{Shape: shape, Text: text, Size: size, Font: typeface.Faces[0].Key}}, n, &ink.White)
 					if margin := FrameMargins(look.Frame{Shape: shape, Text: text, Size: size}, n); math.Abs(f.Left-float64(margin)*inner.Width/float64(n)) > 1e-9 || f.Scene.Width < inner.Width || f.Scene.Height < inner.Height {
 						t.Errorf("%s %q: %d modules to the side, %.2f mm", shape, text, margin, f.Left)
 					}

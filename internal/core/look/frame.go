@@ -2,7 +2,6 @@ package look
 
 import (
 	"strings"
-	"unicode"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
@@ -16,7 +15,8 @@ type Frame struct {
 	Font      string  // key of a typeface
 	Size      float64 // of the words, against what the shape has
 	Ink       ink.Colour
-	Inked     bool // has an ink of its own; else that of the modules
+	Inked     bool // has an ink of its own; else that of the modules, gradient and all
+	Shade     ink.Gradient
 	TextInk   ink.Colour
 	TextInked bool // else that of the frame, or of the paper where the words stand on ink
 }
@@ -57,21 +57,17 @@ func readFrame(o *fields.Object) Frame {
 		f.Shape = o.OneOf("shape", Frames...)
 	}
 	f.Font = o.OneOf("font", faceKeys()...)
-	f.Ink, f.Inked = readInk(o, ink.Black, false)
+	if v, ok := o.Any("ink"); ok && isGradient(v) {
+		if f.Shade = readGradient(o.Object("ink")); f.Shade.N > 0 {
+			f.Ink, f.Inked = f.Shade.Stops[0].Colour, true
+		}
+	} else {
+		f.Ink, f.Inked = readInk(o, ink.Black, false)
+	}
 	if c, ok := ink.Read(o, "text_ink", "#12352b"); ok {
 		f.TextInk, f.TextInked = c, true
 	}
-	switch n := len([]rune(f.Text)); {
-	case n > MostWords:
-		o.Problem("text", "frame.text", "has %d characters; up to %d can be read in passing, such as Scan to join our Wi-Fi", n, MostWords)
-	case strings.ContainsFunc(f.Text, unicode.IsControl):
-		o.Problem("text", "frame.text", "is more than a line; words on a frame are one")
-	default:
-		face := f.Face()
-		if missing := face.Set(f.Text).Missing; len(missing) > 0 {
-			o.Problem("text", "frame.glyph", "has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
-		}
-	}
+	checkLine(o, f.Text, MostWords, "Scan to join our Wi-Fi", f.Face())
 	o.Close()
 	return f
 }
@@ -96,7 +92,9 @@ func (f Frame) json() map[string]any {
 	if f.Size != 1 {
 		out["size"] = f.Size
 	}
-	if f.Inked {
+	if !f.Shade.None() {
+		out["ink"] = f.Shade
+	} else if f.Inked {
 		out["ink"] = f.Ink
 	}
 	if f.TextInked {

@@ -20,6 +20,7 @@ type Look struct {
 	Frame    Frame  // around it
 	Outline  string // one of Outlines
 	Backdrop Backdrop
+	Caption  Caption
 }
 
 // Paper is the colour behind the modules, or nothing.
@@ -70,6 +71,9 @@ func (l Look) MarshalJSON() ([]byte, error) {
 	if !l.Backdrop.None() {
 		out["backdrop"] = l.Backdrop.json()
 	}
+	if !l.Caption.None() {
+		out["caption"] = l.Caption.json()
+	}
 	return json.Marshal(out)
 }
 
@@ -108,6 +112,9 @@ func Read(o *fields.Object) Look {
 	}
 	if o.Has("backdrop") {
 		l.Backdrop = readBackdrop(o.Object("backdrop"))
+	}
+	if o.Has("caption") {
+		l.Caption = readCaption(o.Object("caption"))
 	}
 	if from := o.String("from"); len(from) > mostFrom {
 		o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)

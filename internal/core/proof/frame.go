@@ -19,7 +19,7 @@ func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if in.Words < leastPoints-1e-9 {
 		f := Finding{Code: "frame.small", Severity: SeverityCare,
-			Message: fmt.Sprintf("The words on the frame are %s points large. Below %s they are lost in print and on the way.", measure.Number(in.Words, 1), measure.Number(leastPoints, 0))}
+			Message: fmt.Sprintf("The words beside the code are %s points large. Below %s they are lost in print and on the way.", measure.Number(in.Words, 1), measure.Number(leastPoints, 0))}
 		if w := math.Ceil(in.Scene.Width * leastPoints / in.Words); w <= place.MostWidth {
 			f.Fix = setWidth(in, w)
 		}

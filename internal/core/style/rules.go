@@ -65,6 +65,10 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 		out = append(out, Breach{"style.typeface", fmt.Sprintf("%s is no typeface of the house.", f.Face().Name), "Take the typeface of the house",
 			patch.Patch{{Op: "add", Path: "/look/frame/font", Value: s.Faces[0]}}})
 	}
+	if c := l.Caption; !c.None() && len(s.Faces) > 0 && !s.hasFace(c.Face().Key) {
+		out = append(out, Breach{"style.caption", fmt.Sprintf("%s is no typeface of the house.", c.Face().Name), "Set the caption in the typeface of the house",
+			patch.Patch{{Op: "add", Path: "/look/caption/font", Value: s.Faces[0]}}})
+	}
 	return out
 }
 

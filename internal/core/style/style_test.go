@@ -161,6 +161,7 @@ func TestRules(t *testing.T) {
 		{"locked, another mark", locked, `{"ink":{"style":"pine"},"mark":{"source":"icon:leaf"}}`, "style.mark"},
 		{"locked, another typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow"}}`, "style.typeface"},
 		{"locked, its typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow","font":"bitter"}}`, ""},
+		{"locked, another typeface of the caption", locked, `{"ink":{"style":"pine"},"caption":{"text":"See it grow"}}`, "style.caption"},
 		{"locked, many things", locked, `{"ink":"#9a9a9a","eyes":{"ring":{"ink":"#bbbbbb"}},"frame":{"shape":"rule","ink":"#123456"}}`, "style.contrast style.colour"},
 	} {
 		s := read(t, c.house)

@@ -7,7 +7,7 @@ import (
 )
 
 // own are the parts that a code keeps where a look says nothing of them.
-var own = []string{"mark", "frame", "backdrop"}
+var own = []string{"mark", "frame", "backdrop", "caption"}
 
 // Wear gives the look that a code has after putting one on. What the new look says nothing of, a mark, a frame, a backdrop, stays as the code has
 // it; the words on a frame are always the code's own where it has some. Neither value is changed.
@@ -42,6 +42,7 @@ func Take(draft any) any {
 	}
 	out := maps.Clone(has)
 	delete(out, "from")
+	delete(out, "caption") // its words are the code's alone
 	if frame, is := out["frame"].(map[string]any); is {
 		frame = maps.Clone(frame)
 		delete(frame, "text")

@@ -6,6 +6,7 @@ import (
 
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/typeface"
+	"sodrik/internal/web/forms"
 )
 
 // calls are words that say what a code does, by its kind; the first fits most.
@@ -30,6 +31,7 @@ func (v *View) frameFields(b builder) {
 	outline.Choices = []Choice{{Words: "square", On: !round}, {Value: "round", Words: "a disc, filled out", On: round}}
 	outline.Hint = "What fills a disc out says nothing, and keeps out of the quiet zone."
 	v.Framing, v.FrameShape, v.FrameLine = []Field{shape, outline}, "none", "none"
+	defer v.captionFields(b)
 	if f.None() {
 		if round {
 			v.FrameLine = "none, in a disc"
@@ -74,4 +76,28 @@ func (v *View) frameFields(b builder) {
 		words.Hex = ink.Hex
 	}
 	v.Framing = append(v.Framing, text, font, size, ink, words)
+}
+
+// captionFields are those of the line under or over all.
+func (v *View) captionFields(b builder) {
+	c := b.c.Made.Job.Look.Caption
+	text := b.field("/look/caption/text", "text", "Caption")
+	text.Sample = b.c.Made.Job.Content.Summary().Object
+	v.Framing = append(v.Framing, text)
+	if c.None() {
+		return
+	}
+	side := b.field("/look/caption/side", "choice", "It stands")
+	side.Choices = forms.Choices(c.Side, "below", "below", "above", "above")
+	font := b.field("/look/caption/font", "choice", "Its typeface")
+	for _, face := range typeface.Faces {
+		font.Choices = append(font.Choices, Choice{Value: face.Key, Words: face.Name + ": " + face.Tone, On: face.Key == c.Face().Key})
+	}
+	v.Framing = append(v.Framing, side, font)
+	v.FrameShape += ", captioned"
+	if v.FrameLine == "none" {
+		v.FrameLine = "none, a caption"
+	} else {
+		v.FrameLine += ", a caption"
+	}
 }

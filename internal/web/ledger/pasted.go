@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"html/template"
 	"io"
 	"net/http"
 	"strconv"
@@ -35,6 +36,7 @@ type pasted struct {
 	same     bool         // it is to be made as it was
 	cleans   []*Clean     // of a picture with several, in the order of the readings
 	clean    *Clean       // of a picture's symbol: what it was made with
+	outlined template.HTML
 }
 
 // Clean is how a symbol that was read was made, so that it can be made again without its damage.
@@ -155,6 +157,7 @@ func (p *pasted) open(r *http.Request, file []byte, region string) {
 		p.bad.Add("", "picture", "No code was found in the picture. Cut away what lies around the code, or give a larger picture")
 		return
 	}
+	p.outlined = outlined(found)
 	p.text = found.Symbols[0].Payload
 	p.clean = cleanOf(found.Symbols[0])
 	for i, s := range found.Symbols {

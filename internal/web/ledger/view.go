@@ -42,10 +42,11 @@ type Taken struct {
 	Problems []string
 	ID, Name string // of a code that says the same
 	Price    string
-	Clean    *Clean  // of a picture: what the symbol is
-	Same     bool    // making it clean gives the very same modules
-	Entries  []Other // of a file or picture with several
-	Others   []Other // further ways to read it
+	Clean    *Clean        // of a picture: what the symbol is
+	Same     bool          // making it clean gives the very same modules
+	Entries  []Other       // of a file or picture with several
+	Others   []Other       // further ways to read it
+	Outlined template.HTML // the picture it came in
 }
 
 // Other is another reading.
@@ -62,7 +63,7 @@ type Other struct {
 const mostOthers = 3
 
 func newTaken(p pasted, reading recognise.Reading) *Taken {
-	t := &Taken{Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
+	t := &Taken{Outlined: p.outlined, Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
 	t.Kind, _ = reading.Values["kind"].(string)
 	if p.picture && !reading.Entry {
 		t.Took = "Read from the picture: " + within(t.Took)

@@ -1,0 +1,63 @@
+package look
+
+import (
+	"strings"
+	"unicode"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/typeface"
+)
+
+// Caption is a line under or over all that a code wears: its name, or its short address. The zero value is none.
+type Caption struct {
+	Text string // one line
+	Side string // one of CaptionSides
+	Font string // key of a typeface
+}
+
+// CaptionSides are the values of "side".
+var CaptionSides = []string{"below", "above"}
+
+// MostCaption is how many characters a caption has at most.
+const MostCaption = 60
+
+// None says that there is no caption.
+func (c Caption) None() bool { return c.Text == "" }
+
+// Face is the typeface of the caption.
+func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font}.Face() }
+
+func readCaption(o *fields.Object) Caption {
+	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: o.OneOf("font", faceKeys()...)}
+	if c.Text == "" && o.Sound("text") {
+		o.Problem("text", "caption.text", "is missing; a caption is one line, such as the short address")
+	}
+	checkLine(o, c.Text, MostCaption, "marrowby.example/fair", c.Face())
+	o.Close()
+	return c
+}
+
+// checkLine notes what keeps a text from being set as one line in a typeface.
+func checkLine(o *fields.Object, text string, most int, example string, face *typeface.Face) {
+	switch n := len([]rune(text)); {
+	case n > most:
+		o.Problem("text", "frame.text", "has %d characters; up to %d can be read in passing, such as %s", n, most, example)
+	case strings.ContainsFunc(text, unicode.IsControl):
+		o.Problem("text", "frame.text", "is more than a line; words beside a code are one")
+	default:
+		if missing := face.Set(text).Missing; len(missing) > 0 {
+			o.Problem("text", "frame.glyph", "has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
+		}
+	}
+}
+
+func (c Caption) json() map[string]any {
+	out := map[string]any{"text": c.Text}
+	if c.Side != CaptionSides[0] {
+		out["side"] = c.Side
+	}
+	if c.Font != typeface.Faces[0].Key {
+		out["font"] = c.Font
+	}
+	return out
+}
