@@ -193,7 +193,7 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := incognito.MustPage().Timeout(15 * time.Minute) // of the whole test, on a machine that others use too
+	p := incognito.MustPage().Timeout(10 * time.Minute) // of the whole test, on a machine that others use too
 	(proto.LogEnable{}).Call(p)
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		t.Errorf("script error: %s %v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception)

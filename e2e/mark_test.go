@@ -34,7 +34,7 @@ func TestMarkByMouse(t *testing.T) {
 	x, y := at(p, "eye-1")
 	p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 	until(t, p, "the eye's own form", `() => document.querySelector("[data-stub=wears]").getAttribute("aria-expanded") === "true" && document.getElementById("f-look-eyes-each-1-ring-ink").offsetParent !== null`)
-	p.MustElement(`[data-for="f-look-eyes-each-1-ring-ink"][data-set="#5b1f33"]`).MustClick()
+	p.MustElement(`[data-for="f-look-eyes-each-1-ring-ink"][data-set="style:beetroot"]`).MustClick()
 	until(t, p, "one ring in beetroot", `() => !!document.querySelector("#symbol path[fill='#5b1f33']") && !document.querySelector("#picture > svg").dataset.tried`)
 	until(t, p, "the way back to the others", `() => document.querySelector("#own-1 button")?.innerText === "Make it like the others"`)
 
@@ -73,7 +73,7 @@ func TestMarkByMouse(t *testing.T) {
 		p.MustElement(c[0]).MustSelect(c[1])
 		until(t, p, c[1], `(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
 	}
-	p.MustElement(`#w-f-look-paper [data-set="#f6f0e2"]`).MustClick()
+	p.MustElement(`#w-f-look-paper [data-set="style:seed-paper"]`).MustClick()
 	hasText(t, p, "#line-wears", "radial")
 	p.MustElement(`#w-f-look-modules-join [data-set=rows]`).MustClick()
 	hasText(t, p, "#modules-line", "in rows")
