@@ -166,7 +166,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	_, err = h.House.Change(r.Context(), ws, -1, nameOf(r), func(s *style.Style) error {
+	_, err = h.House.Change(r.Context(), ws, -1, ui.NameOf(r), func(s *style.Style) error {
 		if over == "" {
 			s.Looks = append(s.Looks, worn)
 			return nil
@@ -180,10 +180,9 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 		}
 		return problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; keep this one under a name"}}
 	})
-	slot := func(c *code.Code) LookSlot { return lookSlot(c) }
 	var problems problem.List
 	if errors.As(err, &problems) {
-		s := slot(c)
+		s := lookSlot(c)
 		s.Typed, s.Problem = name, forms.Sentence(problems[0])
 		ui.Render(w, http.StatusUnprocessableEntity, pages, "look-slot", s)
 		return
@@ -205,7 +204,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	s := slot(c)
+	s := lookSlot(c)
 	switch {
 	case over == "":
 		s.Done = worn.Name + " is kept. Any code can wear it."
@@ -216,13 +215,6 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	ui.Render(w, http.StatusOK, pages, "look-slot", s)
-}
-
-func nameOf(r *http.Request) string {
-	if p := ui.Who(r); p != nil {
-		return p.Person.Name
-	}
-	return ""
 }
 
 func plural(n int, one, many string) string {

@@ -99,7 +99,7 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) rename(w http.ResponseWriter, r *http.Request) {
 	key, name := r.FormValue("key"), strings.TrimSpace(r.FormValue("name"))
-	_, err := h.House.Change(r.Context(), ui.Workspace(r), -1, nameOf(r), func(s *style.Style) error {
+	_, err := h.House.Change(r.Context(), ui.Workspace(r), -1, ui.NameOf(r), func(s *style.Style) error {
 		for i := range s.Looks {
 			if s.Looks[i].Key == key {
 				s.Looks[i].Name = name

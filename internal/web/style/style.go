@@ -122,7 +122,7 @@ func (h *Handler) done(w http.ResponseWriter, r *http.Request, what, part string
 
 // change changes the house style and answers: a problem shows the page again with what was typed.
 func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error) bool {
-	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), nameOf(r), change)
+	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), ui.NameOf(r), change)
 	return h.answered(w, r, form, err)
 }
 
@@ -152,13 +152,6 @@ func revOf(r *http.Request) int64 {
 		return -1
 	}
 	return n
-}
-
-func nameOf(r *http.Request) string {
-	if p := ui.Who(r); p != nil {
-		return p.Person.Name
-	}
-	return ""
 }
 
 // colourOf reads the form of a colour: what screens show, and the inks and the spot name that print it.

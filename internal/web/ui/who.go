@@ -20,6 +20,14 @@ func Who(r *http.Request) *people.Present {
 	return p
 }
 
+// NameOf is the name that a person's changes are signed with, "" for a stranger.
+func NameOf(r *http.Request) string {
+	if p := Who(r); p != nil {
+		return p.Person.Name
+	}
+	return ""
+}
+
 // Workspace is the workspace a request works in; "" for a stranger, whom no query finds anything for.
 func Workspace(r *http.Request) string {
 	if p := Who(r); p != nil {
