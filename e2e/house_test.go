@@ -66,7 +66,18 @@ func TestHouseStyle(t *testing.T) {
 	p.MustElement("#marks .add input[name=name]").MustInput("Sprout")
 	p.MustElement("#marks .add input[name=icon]").MustInput("sprout")
 	submit("#marks button", "Add mark")
-	hasText(t, p, "#marks", "1 modules free around it")
+	hasText(t, p, "#marks", "1 module free around it")
+	words := filepath.Join(t.TempDir(), "words.ttf")
+	if err := os.WriteFile(words, []byte("no font"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for file, want := range map[string]string{words: "The file is not a TrueType or OpenType font", "../internal/core/typeface/fonts/caveat.ttf": ""} {
+		p.MustElement("#typefaces input[type=file]").MustSetFiles(file)
+		submit("#typefaces button", "Take this typeface in")
+		if hasText(t, p, "#typefaces", want); want == "" {
+			hasText(t, p, "#typefaces", "came in as a file")
+		}
+	}
 	p.MustElement("#rules input[name=contrast]").MustInput("50 %")
 	p.MustElement("#rules input[name=locked]").MustClick()
 	submit("#rules button", "Set the rules")
@@ -87,6 +98,15 @@ func TestHouseStyle(t *testing.T) {
 	p.MustElement(`.swatch[data-set="style:straw"]`).MustClick()
 	hasText(t, p, "#line-wears", "moss on straw")
 	until(t, p, "no remark of the house", `() => document.getElementById("age").innerText === "" && !document.querySelector("#remarks.older") && !document.querySelector('.finding[data-code^="style."]')`)
+
+	p.MustElement("#fold-frame summary").MustClick()
+	p.MustElement("#f-look-frame-shape").MustSelect("rule with words")
+	p.MustElement("#f-look-frame-text").MustInput("Mind the ferns")
+	if got := p.MustElement("#f-look-frame-font").MustEval(`() => [...this.options].map((o) => o.innerText).join(", ")`).Str(); got != "Caveat Bold, Instrument Sans: plain, friendly" {
+		t.Errorf("typefaces on offer: %q", got)
+	}
+	p.MustElement("#f-look-frame-shape").MustSelect("none")
+	until(t, p, "no frame", `() => !document.getElementById("f-look-frame-text")`)
 
 	// A look, kept, and worn by the others.
 	p.MustElementR("#look-slot summary", "Keep what it wears").MustClick()
@@ -138,7 +158,7 @@ func TestHouseStyle(t *testing.T) {
 	hasText(t, p, "#colours .error", "Is in use: ")
 	_, kit := download(t, p, func() { p.MustElementR("a", "Download house style").MustClick() })
 	z, err := zip.NewReader(bytes.NewReader(kit), int64(len(kit)))
-	if err != nil || len(z.File) != 1 || z.File[0].Name != "house-style.json" {
+	if err != nil || len(z.File) != 2 || z.File[0].Name != "house-style.json" || !strings.HasPrefix(z.File[1].Name, "typefaces/") {
 		t.Fatalf("%+v, %v", z, err)
 	}
 	for _, c := range []struct {

@@ -30,9 +30,23 @@ const (
 	mostNamed  = 80
 )
 
-// Upload takes in a file: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
+// Upload takes in a drawing: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
 func (s *Store) Upload(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
 	art, err := artwork.Read(data)
+	return s.keep(ctx, workspace, name, "drawing", art, err)
+}
+
+// UploadFace takes in a typeface, whose name is the one in the font. Problems name the field file.
+func (s *Store) UploadFace(ctx context.Context, workspace string, data []byte) (Asset, error) {
+	art, err := artwork.ReadFace(data)
+	name := ""
+	if err == nil {
+		name = art.Face.Name
+	}
+	return s.keep(ctx, workspace, name, "typeface", art, err)
+}
+
+func (s *Store) keep(ctx context.Context, workspace, name, kind string, art *artwork.Art, err error) (Asset, error) {
 	if err != nil {
 		return Asset{}, problem.List{{Field: "/file", Code: "artwork", Message: err.Error()}}
 	}
@@ -46,8 +60,8 @@ func (s *Store) Upload(ctx context.Context, workspace, name string, data []byte)
 	}
 	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: name, Art: art, At: s.Now(), Left: art.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who) VALUES ($1, $2, $3, $4, $5, $6)
-			ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, a.Source, a.Name, normal, a.At, Who(ctx))
+		_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, kind) VALUES ($1, $2, $3, $4, $5, $6, $7)
+			ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, a.Source, a.Name, normal, a.At, Who(ctx), kind)
 		return err
 	})
 	return a, err
@@ -60,10 +74,10 @@ func printable(r rune) rune {
 	return r
 }
 
-// Uploads lists the newest uploads of a workspace.
+// Uploads lists the newest drawings that were taken in.
 func (s *Store) Uploads(ctx context.Context, workspace string) (out []Asset, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 ORDER BY at DESC, source LIMIT $2`, workspace, mostAssets)
+		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`, workspace, mostAssets)
 		if err != nil {
 			return err
 		}
@@ -101,7 +115,7 @@ func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.A
 		if err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data); err != nil {
 			return nil, false // not there; or the transaction is lost, which its end tells
 		}
-		a, err := artwork.Read(data)
+		a, err := artwork.Kept(data)
 		if err != nil {
 			return nil, false
 		}

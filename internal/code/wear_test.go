@@ -2,6 +2,7 @@ package code
 
 import (
 	"errors"
+	"os"
 	"slices"
 	"testing"
 
@@ -25,6 +26,43 @@ func houseOf(t *testing.T, s *Store, text string) *housestyle.Store {
 }
 
 const aHouse = `{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}],"looks":[{"key":"sign","name":"Garden sign","look":{"ink":{"style":"pine"},"modules":{"join":"rows","corner":1}}}]}`
+
+// TestTypefaces: a typeface that came in is found by drafts and issued versions, and is not among the drawings.
+func TestTypefaces(t *testing.T) {
+	s, _ := open(t)
+	ctx := t.Context()
+	data, err := os.ReadFile("../core/typeface/fonts/caveat.ttf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	face, err := s.UploadFace(ctx, ws, data)
+	if err != nil || face.Name != "Caveat Bold" {
+		t.Fatalf("%+v, %v", face, err)
+	}
+	if list, err := s.Uploads(ctx, ws); err != nil || len(list) != 0 {
+		t.Errorf("among the drawings: %v, %v", list, err)
+	}
+	for name, bad := range map[string][]byte{"words": []byte("no font"), "a drawing": []byte("<svg/>"), "nothing": nil} {
+		var problems problem.List
+		if _, err := s.UploadFace(ctx, ws, bad); !errors.As(err, &problems) || problems[0].Field != "/file" {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	id := create(t, s, "a", "https://marrowby.example/a")
+	for path, text := range map[string]string{"/look/frame/shape": "rule", "/look/frame/text": "Sow", "/look/frame/font": face.Source} {
+		if _, err := s.Edit(ctx, ws, id, Edit{Path: path, Text: text, Tab: path, Seq: 1, Base: -1}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	c, err := s.Issue(ctx, ws, id)
+	if err != nil || c.Made.Job.Look.Frame.Face().Name != "Caveat Bold" {
+		t.Fatalf("%+v, %v", c, err)
+	}
+	st, err := s.At(ctx, ws, id, "v1")
+	if err != nil || st.Made == nil || st.Made.Job.Look.Frame.Face().Name != "Caveat Bold" {
+		t.Errorf("version 1: %v", err)
+	}
+}
 
 // TestWearing: a look is put on as one edit, is known where it is worn, is told from one that was altered, and comes off by undo.
 func TestWearing(t *testing.T) {

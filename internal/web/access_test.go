@@ -49,7 +49,7 @@ var access = map[string]struct {
 	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
 	"GET /style": {forLook, true}, "GET /style/kit": {forLook, true}, "GET /style/looks/*": {forLook, false}, "POST /style/colours": {forChange, true}, "POST /style/colours/remove": {forChange, true},
-	"POST /style/marks": {forChange, true}, "POST /style/marks/remove": {forChange, true}, "POST /style/typefaces": {forChange, true}, "POST /style/looks/wear": {forChange, false}, "POST /style/looks/rename": {forChange, false},
+	"POST /style/marks": {forChange, true}, "POST /style/marks/remove": {forChange, true}, "POST /style/typefaces": {forChange, true}, "POST /style/typefaces/add": {forChange, true}, "POST /style/looks/wear": {forChange, false}, "POST /style/looks/rename": {forChange, false},
 	"POST /style/looks/remove": {forChange, true}, "POST /style/rules": {forOwner, true}, "POST /style/kit": {forOwner, true},
 	"GET /codes/{id}/looks": {forLook, false}, "GET /codes/{id}/looks/verdict": {forLook, false}, "POST /codes/{id}/look": {forChange, false}, "POST /codes/{id}/looks": {forChange, false},
 	"GET /codes/{id}/variations": {forLook, false}, "GET /codes/{id}/variations/{seed}/{k}": {forLook, false},

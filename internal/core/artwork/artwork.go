@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/typeface"
 )
 
 // Limits of what is taken in.
@@ -26,6 +27,8 @@ type Art struct {
 	Width, Height float64
 	Items         []scene.Item // a Current one takes the ink of whoever uses it
 	Left          []string     // what of the file was left out, and what was changed, in words
+
+	Face *typeface.Face // of a typeface, which has nothing else
 
 	lines *lines
 	cut   *cut
@@ -42,8 +45,30 @@ func Read(data []byte) (*Art, error) {
 		return readPixels(data)
 	case looksLikeSVG(data):
 		return readSVG(data)
+	case typeface.Is(data):
+		return nil, fmt.Errorf("is a typeface, no drawing; typefaces are taken in under House style")
 	}
 	return nil, fmt.Errorf("is none of SVG, PNG, JPEG and WebP")
+}
+
+// ReadFace takes in a typeface: TTF or OTF. The error says what is wrong with it, as a sentence without its subject.
+func ReadFace(data []byte) (*Art, error) {
+	if len(data) == 0 {
+		return nil, fmt.Errorf("is empty, 0 bytes; choose a TTF or OTF file")
+	}
+	f, err := typeface.Parse(data)
+	if err != nil {
+		return nil, err
+	}
+	return &Art{Face: f}, nil
+}
+
+// Kept reads back what Normal gave, whatever it is.
+func Kept(data []byte) (*Art, error) {
+	if typeface.Is(data) {
+		return ReadFace(data)
+	}
+	return Read(data)
 }
 
 func looksLikeSVG(data []byte) bool {
@@ -57,6 +82,9 @@ func (a *Art) Pixels() bool { return len(a.Items) == 1 && a.Items[0].Picture != 
 // Normal is the art as a file of ours: what is stored in place of the file that came in. The same art gives the same bytes, and
 // they read back as the same art.
 func (a *Art) Normal() []byte {
+	if a.Face != nil {
+		return a.Face.Data()
+	}
 	if a.Pixels() {
 		return a.Items[0].Picture.PNG()
 	}

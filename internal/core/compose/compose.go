@@ -81,6 +81,9 @@ func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.L
 
 // Make encodes the job's content, and once more for each placement whose keyword changes it.
 func Make(j *job.Job, find Assets) (*Made, problem.List) {
+	if problems := findFaces(j, find); len(problems) > 0 {
+		return nil, problems
+	}
 	m, problems := encode(j, find)
 	if len(problems) > 0 {
 		return nil, problems

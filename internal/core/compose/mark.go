@@ -51,6 +51,9 @@ func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 	}
 	if find != nil {
 		if a, ok := find(source); ok {
+			if a.Face != nil {
+				return wrong("mark.typeface", "is a typeface, no drawing; choose a drawing or a picture")
+			}
 			return a, nil
 		}
 	}

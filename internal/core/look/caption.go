@@ -1,6 +1,7 @@
 package look
 
 import (
+	"fmt"
 	"strings"
 	"unicode"
 
@@ -13,6 +14,8 @@ type Caption struct {
 	Text string // one line
 	Side string // one of CaptionSides
 	Font string // key of a typeface
+
+	Own *typeface.Face // as that of a frame
 }
 
 // CaptionSides are the values of "side".
@@ -25,30 +28,39 @@ const MostCaption = 60
 func (c Caption) None() bool { return c.Text == "" }
 
 // Face is the typeface of the caption.
-func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font}.Face() }
+func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font, Own: c.Own}.Face() }
 
 func readCaption(o *fields.Object) Caption {
-	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: o.OneOf("font", faceKeys()...)}
+	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: readFont(o)}
 	if c.Text == "" && o.Sound("text") {
 		o.Problem("text", "caption.text", "is missing; a caption is one line, such as the short address")
 	}
-	checkLine(o, c.Text, MostCaption, "marrowby.example/fair", c.Face())
+	checkLine(o, c.Text, MostCaption, "marrowby.example/fair", c.Font)
 	o.Close()
 	return c
 }
 
-// checkLine notes what keeps a text from being set as one line in a typeface.
-func checkLine(o *fields.Object, text string, most int, example string, face *typeface.Face) {
+// checkLine notes what keeps a text from being set as one line in a typeface. One that came in is not known here: see Lacks.
+func checkLine(o *fields.Object, text string, most int, example string, font string) {
 	switch n := len([]rune(text)); {
 	case n > most:
 		o.Problem("text", "frame.text", "has %d characters; up to %d can be read in passing, such as %s", n, most, example)
 	case strings.ContainsFunc(text, unicode.IsControl):
 		o.Problem("text", "frame.text", "is more than a line; words beside a code are one")
-	default:
-		if missing := face.Set(text).Missing; len(missing) > 0 {
-			o.Problem("text", "frame.glyph", "has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
+	case !typeface.Uploaded(font):
+		if says := Lacks((Frame{Font: font}).Face(), text); says != "" {
+			o.Problem("text", "frame.glyph", "%s", says)
 		}
 	}
+}
+
+// Lacks says which characters of a text a typeface has not, "" where it has all.
+func Lacks(face *typeface.Face, text string) string {
+	missing := face.Set(text).Missing
+	if len(missing) == 0 {
+		return ""
+	}
+	return fmt.Sprintf("has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
 }
 
 func (c Caption) json() map[string]any {

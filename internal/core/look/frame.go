@@ -19,6 +19,8 @@ type Frame struct {
 	Shade     ink.Gradient
 	TextInk   ink.Colour
 	TextInked bool // else that of the frame, or of the paper where the words stand on ink
+
+	Own *typeface.Face // what Font names where it came in as a file; whoever makes the job finds it
 }
 
 // Frames are the shapes, from print, packets and garden labels.
@@ -36,10 +38,23 @@ func (f Frame) None() bool { return f.Shape == "" }
 
 // Face is the typeface of the words.
 func (f Frame) Face() *typeface.Face {
+	if f.Own != nil {
+		return f.Own
+	}
 	if face, ok := typeface.Of(f.Font); ok {
 		return face
 	}
 	return typeface.Faces[0]
+}
+
+// readFont reads the key of a typeface: one at hand, or one that came in.
+func readFont(o *fields.Object) string {
+	if v, ok := o.Any("font"); ok {
+		if key, _ := v.(string); typeface.Uploaded(key) {
+			return key
+		}
+	}
+	return o.OneOf("font", faceKeys()...)
 }
 
 func faceKeys() (out []string) {
@@ -56,7 +71,7 @@ func readFrame(o *fields.Object) Frame {
 	} else {
 		f.Shape = o.OneOf("shape", Frames...)
 	}
-	f.Font = o.OneOf("font", faceKeys()...)
+	f.Font = readFont(o)
 	if v, ok := o.Any("ink"); ok && isGradient(v) {
 		if f.Shade = readGradient(o.Object("ink")); f.Shade.N > 0 {
 			f.Ink, f.Inked = f.Shade.Stops[0].Colour, true
@@ -67,7 +82,7 @@ func readFrame(o *fields.Object) Frame {
 	if c, ok := ink.Read(o, "text_ink", "#12352b"); ok {
 		f.TextInk, f.TextInked = c, true
 	}
-	checkLine(o, f.Text, MostWords, "Scan to join our Wi-Fi", f.Face())
+	checkLine(o, f.Text, MostWords, "Scan to join our Wi-Fi", f.Font)
 	o.Close()
 	return f
 }

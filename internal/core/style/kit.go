@@ -13,13 +13,15 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/typeface"
 )
 
-// A kit is a house style as one file: a zip with house-style.json, which Read reads, and the drawings it names, under marks/. In the kit the
-// source of a drawing is the name of its file.
+// A kit is a house style as one file: a zip with house-style.json, which Read reads, the drawings it names, under marks/, and the typefaces that
+// came in, under typefaces/. In the kit the source of each is the name of its file.
 const (
 	kitJSON = "house-style.json"
 	kitArt  = "marks/"
+	kitFace = "typefaces/"
 )
 
 // Bounds of a kit.
@@ -46,10 +48,16 @@ func Pack(s *Style, art func(source string) ([]byte, bool)) ([]byte, error) {
 		if !ok || !isAsset {
 			return source
 		}
-		name := kitArt + digest[:min(len(digest), 16)] + ".png"
-		if bytes.HasPrefix(data, []byte("<")) {
-			name = strings.TrimSuffix(name, "png") + "svg"
+		folder, ending := kitArt, ".png"
+		switch {
+		case bytes.HasPrefix(data, []byte("<")):
+			ending = ".svg"
+		case bytes.HasPrefix(data, []byte("OTTO")):
+			folder, ending = kitFace, ".otf"
+		case typeface.Is(data):
+			folder, ending = kitFace, ".ttf"
 		}
+		name := folder + digest[:min(len(digest), 16)] + ending
 		files[name] = data
 		return name
 	})
@@ -79,13 +87,13 @@ func Pack(s *Style, art func(source string) ([]byte, bool)) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-// sources gives decoded JSON with every drawing's source changed.
+// sources gives decoded JSON with the source of every drawing and typeface changed.
 func sources(v any, to func(string) string) any {
 	switch v := v.(type) {
 	case map[string]any:
 		out := make(map[string]any, len(v))
 		for k, x := range v {
-			if s, is := x.(string); is && k == "source" {
+			if s, is := x.(string); is && (k == "source" || k == "font") {
 				out[k] = to(s)
 			} else {
 				out[k] = sources(x, to)
@@ -102,7 +110,7 @@ func sources(v any, to func(string) string) any {
 	return v
 }
 
-// Unpack opens a kit. take keeps a drawing and gives the source under which it is found; what it refuses is a problem of the drawing's file.
+// Unpack opens a kit. take keeps a drawing or a typeface and gives the source under which it is found; what it refuses is a problem of the kit.
 func Unpack(data []byte, take func(name string, data []byte) (source string, err error)) (*Style, problem.List) {
 	var problems problem.List
 	files, err := unzip(data)
@@ -122,7 +130,7 @@ func Unpack(data []byte, take func(name string, data []byte) (source string, err
 	}
 	kept := map[string]string{}
 	v = sources(v, func(source string) string {
-		if !strings.HasPrefix(source, kitArt) {
+		if !strings.HasPrefix(source, kitArt) && !strings.HasPrefix(source, kitFace) {
 			return source
 		}
 		if to, ok := kept[source]; ok {
@@ -130,12 +138,12 @@ func Unpack(data []byte, take func(name string, data []byte) (source string, err
 		}
 		data, ok := files[source]
 		if !ok {
-			problems.Add("/file", "style.kit", "names the drawing %.60q, which it does not hold", source)
+			problems.Add("/file", "style.kit", "names the file %.60q, which it does not hold", source)
 			return source
 		}
 		to, err := take(path.Base(source), data)
 		if err != nil {
-			problems.Add("/file", "style.kit", "holds the drawing %.60q, which cannot be taken: %v", source, err)
+			problems.Add("/file", "style.kit", "holds the file %.60q, which cannot be taken: it %v", source, err)
 			return source
 		}
 		kept[source] = to

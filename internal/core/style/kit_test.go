@@ -14,6 +14,31 @@ import (
 	"sodrik/internal/core/style"
 )
 
+// TestKitTypefaces: a typeface that came in leaves in the kit, once, and every look that names it finds it again.
+func TestKitTypefaces(t *testing.T) {
+	source := "asset:sha256-" + strings.Repeat("cd", 32)
+	s := read(t, `{"typefaces":["bitter",{"source":"`+source+`","name":"Marrowby Hand"}],"looks":[{"key":"sign","name":"Sign","look":{"frame":{"shape":"rule","text":"Sow","font":"`+source+`"}}}]}`)
+	font := []byte("OTTO and the rest")
+	data, err := style.Pack(s, func(asked string) ([]byte, bool) { return font, asked == source })
+	if err != nil {
+		t.Fatal(err)
+	}
+	other := "asset:sha256-" + strings.Repeat("ef", 32)
+	back, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
+		if name != "cdcdcdcdcdcdcdcd.otf" || !bytes.Equal(data, font) {
+			t.Errorf("a typeface %s of %q", name, data)
+		}
+		return other, nil
+	})
+	if len(problems) > 0 || len(back.Faces) != 2 || back.Faces[1] != (style.Face{Key: other, Name: "Marrowby Hand"}) {
+		t.Fatalf("comes back as %+v, %v", back, problems)
+	}
+	frame := back.Looks[0].Wear.(map[string]any)["frame"].(map[string]any)
+	if frame["font"] != other {
+		t.Errorf("the look wears %v", frame["font"])
+	}
+}
+
 const svgMark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 2 2"><path d="M0 0h2v2z"/></svg>`
 
 // TestKit: a house style leaves as a zip that another program opens, and comes back with its drawings under new sources.
@@ -90,7 +115,7 @@ func TestBadKits(t *testing.T) {
 		"many files that swell":    {packed(t, "a", bomb[:9<<20], "b", bomb[:9<<20], "c", bomb[:9<<20]), "unpacks to more"},
 		"too many files":           {packed(t, many...), "holds 130 files"},
 		"a drawing not there":      {packed(t, "house-style.json", style1), "does not hold"},
-		"a drawing that is none":   {packed(t, "house-style.json", style1, "marks/m.svg", "broken"), "cannot be taken: is no drawing"},
+		"a drawing that is none":   {packed(t, "house-style.json", style1, "marks/m.svg", "broken"), "cannot be taken: it is no drawing"},
 		"a style that is none":     {packed(t, "house-style.json", `{"colours":[{"name":"a"}]}`), "six hexadecimal digits"},
 	} {
 		_, problems := style.Unpack(c.data, func(string, []byte) (string, error) { return "", errors.New("is no drawing") })

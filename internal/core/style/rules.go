@@ -63,11 +63,11 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	}
 	if f := l.Frame; !f.None() && f.Text != "" && len(s.Faces) > 0 && !s.hasFace(f.Face().Key) {
 		out = append(out, Breach{"style.typeface", fmt.Sprintf("%s is no typeface of the house.", f.Face().Name), "Take the typeface of the house",
-			patch.Patch{{Op: "add", Path: "/look/frame/font", Value: s.Faces[0]}}})
+			patch.Patch{{Op: "add", Path: "/look/frame/font", Value: s.Faces[0].Key}}})
 	}
 	if c := l.Caption; !c.None() && len(s.Faces) > 0 && !s.hasFace(c.Face().Key) {
 		out = append(out, Breach{"style.caption", fmt.Sprintf("%s is no typeface of the house.", c.Face().Name), "Set the caption in the typeface of the house",
-			patch.Patch{{Op: "add", Path: "/look/caption/font", Value: s.Faces[0]}}})
+			patch.Patch{{Op: "add", Path: "/look/caption/font", Value: s.Faces[0].Key}}})
 	}
 	return out
 }
@@ -75,15 +75,6 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 func (s *Style) hasMark(source string) bool {
 	for _, m := range s.Marks {
 		if m.Source == source {
-			return true
-		}
-	}
-	return false
-}
-
-func (s *Style) hasFace(key string) bool {
-	for _, f := range s.Faces {
-		if f == key {
 			return true
 		}
 	}

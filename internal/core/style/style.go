@@ -5,7 +5,6 @@ package style
 
 import (
 	"encoding/json"
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -15,7 +14,6 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/typeface"
 )
 
 // Style is a house style. The zero value is none.
@@ -24,7 +22,7 @@ type Style struct {
 	Locked  bool // only its parts are offered, and what is not of it is remarked on
 	Colours []Colour
 	Marks   []Mark
-	Faces   []string // keys of typefaces
+	Faces   []Face
 	Looks   []Look
 	Rules   Rules
 }
@@ -57,6 +55,7 @@ type Rules struct {
 const (
 	MostColours = 24
 	MostMarks   = 24
+	MostFaces   = 24
 	MostLooks   = 60
 	MostName    = 60
 )
@@ -164,12 +163,13 @@ func Read(o *fields.Object) *Style {
 		s.Marks = append(s.Marks, one)
 	}
 	for i, v := range o.List("typefaces") {
-		key, _ := v.(string)
-		if _, ok := typeface.Of(key); !ok {
-			o.ProblemBelow("typefaces", fmt.Sprint(i), "style.typeface", fmt.Sprintf("is %q, which is none of the typefaces at hand", key))
-			continue
+		if len(s.Faces) == MostFaces {
+			o.Problem("typefaces", "style.many", "are more than %d", MostFaces)
+			break
 		}
-		s.Faces = append(s.Faces, key)
+		if face, ok := readFace(o, i, v); ok && !s.hasFace(face.Key) {
+			s.Faces = append(s.Faces, face)
+		}
 	}
 	keys, names = map[string]bool{}, map[string]bool{}
 	for _, l := range few(o, "looks", MostLooks) {
@@ -220,7 +220,7 @@ func (s *Style) MarshalJSON() ([]byte, error) {
 		m := s.Marks[i]
 		return map[string]any{"key": m.Key, "name": m.Name, "source": m.Source, "clear": m.Clear}
 	})
-	list("typefaces", len(s.Faces), func(i int) any { return s.Faces[i] })
+	list("typefaces", len(s.Faces), func(i int) any { return s.Faces[i].json() })
 	list("looks", len(s.Looks), func(i int) any {
 		l := s.Looks[i]
 		return map[string]any{"key": l.Key, "name": l.Name, "look": l.Wear}

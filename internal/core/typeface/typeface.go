@@ -7,10 +7,15 @@ package typeface
 
 import (
 	"bytes"
+	"cmp"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
+	"regexp"
 	"slices"
+	"strings"
 	"sync"
 	"unicode"
 
@@ -30,7 +35,7 @@ var files embed.FS
 // Face is one cut of a family, safe for concurrent use.
 type Face struct {
 	Key, Name string
-	Tone      string // what it is like, for choosing
+	Tone      string // what it is like, for choosing; "" for one that came in
 
 	once sync.Once
 	mu   sync.Mutex // a face of the shaper keeps caches
@@ -68,12 +73,47 @@ var (
 	ErrLarge = errors.New("is larger than 5 MB; a cut for print needs less")
 	ErrFont  = errors.New("is not a TrueType or OpenType font that can be read")
 	ErrEmpty = errors.New("has no outlines for letters")
+	ErrWeb   = errors.New("is a font for web pages (WOFF); take its TTF or OTF file")
+
+	ErrCollection = errors.New("holds several fonts (TTC); take the TTF or OTF file of one")
 )
 
-// Parse takes in a TTF or OTF file.
-func Parse(name string, data []byte) (f *Face, err error) {
+// uploaded is the key of a typeface that came in: where its file is kept.
+var uploaded = regexp.MustCompile(`^asset:sha256-[0-9a-f]{64}$`)
+
+// Uploaded says whether a key is that of a typeface that came in.
+func Uploaded(key string) bool { return uploaded.MatchString(key) }
+
+// KeyOf is the key of a file that came in.
+func KeyOf(data []byte) string {
+	sum := sha256.Sum256(data)
+	return "asset:sha256-" + hex.EncodeToString(sum[:])
+}
+
+// Is says whether a file calls itself a font (OpenType 1.9, font file; WOFF 1.0 and 2.0, section 3).
+func Is(data []byte) bool {
+	if len(data) < 4 {
+		return false
+	}
+	switch string(data[:4]) {
+	case "\x00\x01\x00\x00", "OTTO", "true", "ttcf", "wOFF", "wOF2":
+		return true
+	}
+	return false
+}
+
+// Parse takes in a TTF or OTF file. Its name is what the font calls its family and cut.
+func Parse(data []byte) (f *Face, err error) {
 	if len(data) > MostFile {
 		return nil, ErrLarge
+	}
+	if Is(data) {
+		switch string(data[:4]) {
+		case "wOFF", "wOF2":
+			return nil, ErrWeb
+		case "ttcf":
+			return nil, ErrCollection
+		}
 	}
 	defer func() {
 		if recover() != nil { // tables that point nowhere
@@ -84,13 +124,40 @@ func Parse(name string, data []byte) (f *Face, err error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w", ErrFont)
 	}
-	f = &Face{Name: name, font: parsed, data: data}
+	f = &Face{Key: KeyOf(data), Name: nameOf(parsed), font: parsed, data: data}
 	f.once.Do(func() {})
 	if l := f.Set("HEmno"); len(l.Missing) > 0 || len(l.Path.Ops) == 0 {
 		return nil, ErrEmpty
 	}
 	return f, nil
 }
+
+// mostNamed bounds the name of a typeface that came in, in characters.
+const mostNamed = 60
+
+// nameOf is what a font calls itself: its family, and its cut where that is not the plain one.
+func nameOf(f *font.Face) string {
+	d := f.Describe()
+	name := strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return -1
+		}
+		return r
+	}, strings.TrimSpace(d.Family))
+	if d.Aspect.Weight >= font.WeightSemibold {
+		name += " Bold"
+	}
+	if d.Aspect.Style == font.StyleItalic {
+		name += " Italic"
+	}
+	if r := []rune(name); len(r) > mostNamed {
+		name = string(r[:mostNamed])
+	}
+	return cmp.Or(strings.TrimSpace(name), "Typeface without a name")
+}
+
+// Data is the file of a typeface that came in, nil for one that comes along.
+func (f *Face) Data() []byte { return f.data }
 
 func (f *Face) load() {
 	f.once.Do(func() {

@@ -74,15 +74,18 @@ func TestParse(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := Parse("Bitter", good)
+	f, err := Parse(good)
+	if err == nil && (f.Name != "Bitter Bold" || !Uploaded(f.Key) || Uploaded("bitter")) {
+		t.Errorf("is called %q, key %s", f.Name, f.Key)
+	}
 	if err != nil || f.Set("Sow").Width != mustFace(t, "bitter").Set("Sow").Width {
 		t.Errorf("a sound font: %v", err)
 	}
 	for name, c := range map[string]struct {
 		data []byte
 		want error
-	}{"nothing": {nil, ErrFont}, "words": {[]byte("not a font"), ErrFont}, "cut off": {good[:5000], ErrFont}, "40 MB": {make([]byte, 40<<20), ErrLarge}} {
-		if _, err := Parse(name, c.data); err != c.want && !strings.Contains(fmt.Sprint(err), c.want.Error()) {
+	}{"nothing": {nil, ErrFont}, "words": {[]byte("not a font"), ErrFont}, "cut off": {good[:5000], ErrFont}, "40 MB": {make([]byte, 40<<20), ErrLarge}, "for the web": {append([]byte("wOF2"), good...), ErrWeb}, "several": {append([]byte("ttcf"), good...), ErrCollection}} {
+		if _, err := Parse(c.data); err != c.want && !strings.Contains(fmt.Sprint(err), c.want.Error()) {
 			t.Errorf("%s: %v, want %v", name, err, c.want)
 		}
 	}
@@ -109,7 +112,7 @@ func FuzzParse(f *testing.F) {
 			data = bytes.Clone(data)
 			data[at] = v
 		}
-		if face, err := Parse("x", data); err == nil {
+		if face, err := Parse(data); err == nil {
 			defer func() {
 				if r := recover(); r != nil {
 					t.Errorf("set with a font that was taken in: %v", r)

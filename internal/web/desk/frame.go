@@ -2,7 +2,6 @@ package desk
 
 import (
 	"fmt"
-	"slices"
 
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/typeface"
@@ -48,22 +47,7 @@ func (v *View) frameFields(b builder) {
 		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
 	}
 	font := b.field("/look/frame/font", "choice", "Typeface")
-	faces := typeface.Faces
-	if house := b.c.House; house != nil && len(house.Faces) > 0 { // the house's first, and alone where it is locked
-		var own, others []*typeface.Face
-		for _, face := range typeface.Faces {
-			switch {
-			case slices.Contains(house.Faces, face.Key):
-				own = append(own, face)
-			case !house.Locked || face.Key == f.Face().Key:
-				others = append(others, face)
-			}
-		}
-		faces = append(own, others...)
-	}
-	for _, face := range faces {
-		font.Choices = append(font.Choices, Choice{Value: face.Key, Words: face.Name + ": " + face.Tone, On: face.Key == f.Face().Key})
-	}
+	font.Choices = b.faces(f.Face())
 	size := b.slide("/look/frame/size", "Size", f.Size, "0.5", "1.5", "0.05")
 	ink := b.field("/look/frame/ink", "colour", "Its ink")
 	ink.Swatches = append(b.inks(), Swatch{Value: "", Name: "That of the modules"})
@@ -78,6 +62,18 @@ func (v *View) frameFields(b builder) {
 	v.Framing = append(v.Framing, text, font, size, ink, words)
 }
 
+// faces are the typefaces to choose from, with what those that come along are like.
+func (b builder) faces(current *typeface.Face) (out []Choice) {
+	for _, f := range b.c.House.Offered(current) {
+		words := f.Name
+		if face, ok := typeface.Of(f.Key); ok {
+			words += ": " + face.Tone
+		}
+		out = append(out, Choice{Value: f.Key, Words: words, On: f.Key == current.Key})
+	}
+	return out
+}
+
 // captionFields are those of the line under or over all.
 func (v *View) captionFields(b builder) {
 	c := b.c.Made.Job.Look.Caption
@@ -90,9 +86,7 @@ func (v *View) captionFields(b builder) {
 	side := b.field("/look/caption/side", "choice", "It stands")
 	side.Choices = forms.Choices(c.Side, "below", "below", "above", "above")
 	font := b.field("/look/caption/font", "choice", "Its typeface")
-	for _, face := range typeface.Faces {
-		font.Choices = append(font.Choices, Choice{Value: face.Key, Words: face.Name + ": " + face.Tone, On: face.Key == c.Face().Key})
-	}
+	font.Choices = b.faces(c.Face())
 	v.Framing = append(v.Framing, side, font)
 	v.FrameShape += ", captioned"
 	if v.FrameLine == "none" {

@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
+	"sodrik/internal/core/typeface"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
@@ -48,6 +49,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/style/marks", h.addMark)
 	change.Post("/style/marks/remove", h.removeMark)
 	change.Post("/style/typefaces", h.setFaces)
+	change.Post("/style/typefaces/add", h.addFace)
 	change.Post("/style/looks/wear", h.wear)
 	change.Post("/style/looks/rename", h.rename)
 	change.Post("/style/looks/remove", h.removeLook)
@@ -307,7 +309,56 @@ func (h *Handler) setFaces(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
 		return
 	}
-	if h.change(w, r, "typefaces", "typefaces", func(s *style.Style) error { s.Faces = r.Form["face"]; return nil }) {
+	if h.change(w, r, "typefaces", "typefaces", func(s *style.Style) error {
+		var chosen []style.Face
+		for _, key := range r.Form["face"] {
+			chosen = append(chosen, style.Face{Key: key, Name: nameOfFace(s, key)})
+		}
+		s.Faces = chosen
+		return nil
+	}) {
+		h.done(w, r, "typefaces", "typefaces")
+	}
+}
+
+// nameOfFace is what the house calls a typeface.
+func nameOfFace(s *style.Style, key string) string {
+	for _, f := range s.Faces {
+		if f.Key == key {
+			return f.Name
+		}
+	}
+	return ""
+}
+
+// addFace takes a typeface in.
+func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
+	r.Body = http.MaxBytesReader(w, r.Body, typeface.MostFile+1<<20)
+	file, _, err := r.FormFile("file")
+	var problems problem.List
+	if large := new(http.MaxBytesError); errors.As(err, &large) {
+		problems.Add("/file", "artwork", "%v", typeface.ErrLarge)
+	} else if err != nil {
+		problems.Add("/file", "file", "is missing; choose a TTF or OTF file")
+	}
+	if len(problems) > 0 {
+		h.answered(w, r, "typeface", problems)
+		return
+	}
+	defer file.Close()
+	data, err := io.ReadAll(io.LimitReader(file, typeface.MostFile+1))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	a, err := h.Codes.UploadFace(r.Context(), ui.Workspace(r), data)
+	if !h.answered(w, r, "typeface", err) {
+		return
+	}
+	if h.change(w, r, "typeface", "typefaces", func(s *style.Style) error {
+		s.Faces = append(s.Faces, style.Face{Key: a.Source, Name: a.Name})
+		return nil
+	}) {
 		h.done(w, r, "typefaces", "typefaces")
 	}
 }
@@ -363,7 +414,15 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
-		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), name, data)
+		take := func() (code.Asset, error) { return h.Codes.Upload(r.Context(), ui.Workspace(r), name, data) }
+		if typeface.Is(data) {
+			take = func() (code.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Workspace(r), data) }
+		}
+		a, err := take()
+		var bad problem.List
+		if errors.As(err, &bad) {
+			err = errors.New(bad[0].Message)
+		}
 		return a.Source, err
 	})
 	if len(problems) > 0 {

@@ -134,8 +134,17 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		}
 		v.Marks = append(v.Marks, t)
 	}
+	for _, f := range s.Faces {
+		if typeface.Uploaded(f.Key) {
+			line := FaceLine{Key: f.Key, Name: f.Name, Tone: "came in as a file", On: true}
+			if face, ok := find.Face(f.Key); ok {
+				line.Sample = sampleOf(face)
+			}
+			v.Faces = append(v.Faces, line)
+		}
+	}
 	for _, f := range typeface.Faces {
-		v.Faces = append(v.Faces, FaceLine{f.Key, f.Name, f.Tone, slices.Contains(s.Faces, f.Key), sampleOf(f)})
+		v.Faces = append(v.Faces, FaceLine{f.Key, f.Name, f.Tone, slices.ContainsFunc(s.Faces, func(g style.Face) bool { return g.Key == f.Key }), sampleOf(f)})
 	}
 	for _, l := range append(slices.Clone(s.Looks), style.Shipped...) {
 		v.Looks = append(v.Looks, tileOf(l, wearers))
