@@ -105,7 +105,7 @@ func start(name string) (*app, error) {
 		return nil, err
 	}
 	panel := readers.Panel()
-	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: time.Now, Seal: key}
+	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Pages: readers.PDFPage, Now: time.Now, Seal: key}
 	if err := standin.Load(ctx, s); err != nil {
 		return nil, err
 	}
@@ -125,12 +125,12 @@ func start(name string) (*app, error) {
 			out = append(out, person.Mail(m))
 		}
 		return out, err
-	}}
+	}, MailFile: box.File, Post: box}
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
 	}
 	a := &app{store: s, people: who}
-	brief := &code.Store{DB: d, Panel: s.Panel, PanelVersion: s.PanelVersion + " in brief", Brief: true, Now: time.Now, Seal: key}
+	brief := &code.Store{DB: d, Panel: s.Panel, PanelVersion: s.PanelVersion + " in brief", Brief: true, Pages: readers.PDFPage, Now: time.Now, Seal: key}
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {

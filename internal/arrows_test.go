@@ -28,16 +28,16 @@ var layers = []struct {
 	{"internal/seal", []string{"internal/seal"}},
 	{"internal/code", []string{"internal/core/", "internal/db", "internal/seal", "internal/housestyle"}},
 	{"internal/housestyle", []string{"internal/core/", "internal/db"}},
-	{"internal/standin", []string{"internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db"}},
+	{"internal/standin", []string{"internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/core/problem", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
 	{"internal/api", []string{"internal/code", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
-	{"internal/web", []string{"internal/web", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
+	{"internal/web", []string{"internal/web", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
 	{"internal/web/ledger", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                           // shows the API's operations
-	{"internal/web/", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
+	{"internal/web/", []string{"internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
 
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.

@@ -88,7 +88,7 @@ func listen(addr string) (net.Listener, error) {
 
 func store(d *db.DB, box *seal.Box) *code.Store {
 	panel := readers.Panel()
-	return &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: time.Now, Seal: box}
+	return &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Pages: readers.PDFPage, Now: time.Now, Seal: box}
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.
@@ -195,7 +195,7 @@ func demoOptions(s *code.Store, who *people.Store, box *standin.Mailbox) web.Opt
 			out = append(out, person.Mail(m))
 		}
 		return out, err
-	}}
+	}, MailFile: box.File, Post: box}
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: fmt.Sprintf("%s, %s (%s)", p.Name, p.Job, p.Role)})
 	}
@@ -271,9 +271,11 @@ func serve(args []string) error {
 	}
 	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: asked}
 	if smtp := secret("SODRIK_SMTP"); smtp != "" {
-		if who.Mail, err = mailer.New(smtp, from); err != nil {
+		m, err := mailer.New(smtp, from)
+		if err != nil {
 			return status{exitProblems, err.Error()}
 		}
+		who.Mail, o.Post = m, m
 	} else {
 		box := &standin.Mailbox{DB: d, Now: time.Now}
 		who.Mail = box

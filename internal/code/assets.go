@@ -52,19 +52,29 @@ func (s *Store) keep(ctx context.Context, workspace, name, kind string, art *art
 	}
 	normal := art.Normal()
 	sum := sha256.Sum256(normal)
-	name = name[strings.LastIndexAny(name, `/\`)+1:]
-	if r := []rune(strings.Map(printable, name)); len(r) > mostNamed {
-		name = string(r[:mostNamed])
-	} else if name = string(r); name == "" {
-		name = "mark"
-	}
-	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: name, Art: art, At: s.Now(), Left: art.Left}
+	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Art: art, At: s.Now(), Left: art.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, kind) VALUES ($1, $2, $3, $4, $5, $6, $7)
-			ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, a.Source, a.Name, normal, a.At, Who(ctx), kind)
-		return err
+		return insertAsset(ctx, tx, workspace, a.Source, a.Name, kind, normal, a)
 	})
 	return a, err
+}
+
+// insertAsset keeps a file; one that is there already becomes the newest.
+func insertAsset(ctx context.Context, tx pgx.Tx, workspace, source, name, kind string, data []byte, a Asset) error {
+	_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, kind) VALUES ($1, $2, $3, $4, $5, $6, $7)
+		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, source, name, data, a.At, Who(ctx), kind)
+	return err
+}
+
+// tidyName is the name of a file without folders and without what cannot be printed.
+func tidyName(name, none string) string {
+	name = name[strings.LastIndexAny(name, `/\`)+1:]
+	if r := []rune(strings.Map(printable, name)); len(r) > mostNamed {
+		return string(r[:mostNamed])
+	} else if name = string(r); name == "" {
+		return none
+	}
+	return name
 }
 
 func printable(r rune) rune {
@@ -108,12 +118,24 @@ func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
 func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
 	return func(source string) (*artwork.Art, bool) {
 		key := workspace + " " + source
-		if a := s.art.Get(key); a != nil {
-			return a, true
+		for _, shelf := range []*artwork.Shelf{&s.art, &s.sheets} {
+			if a := shelf.Get(key); a != nil {
+				return a, true
+			}
 		}
 		var data []byte
-		if err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data); err != nil {
+		var kind string
+		if err := tx.QueryRow(ctx, `SELECT data, kind FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data, &kind); err != nil {
 			return nil, false // not there; or the transaction is lost, which its end tells
+		}
+		if kind == "artwork" || kind == "page" {
+			sheet, err := s.sheet(ctx, tx, workspace, source, data)
+			if err != nil {
+				return nil, false
+			}
+			a := &artwork.Art{Sheet: sheet}
+			s.sheets.Put(key, a)
+			return a, true
 		}
 		a, err := artwork.Kept(data)
 		if err != nil {

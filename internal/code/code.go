@@ -39,9 +39,12 @@ type Store struct {
 	PanelVersion string
 	Brief        bool // see proof.Input; a store that is brief has a PanelVersion of its own
 	Now          func() time.Time
-	proving      flights
-	frozen       frozen
-	art          artwork.Shelf // uploads, by workspace and source
+	// Pages draws a page of a PDF as a PNG; nil where nothing can.
+	Pages   func(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error)
+	proving flights
+	frozen  frozen
+	art     artwork.Shelf // uploads, by workspace and source
+	sheets  artwork.Shelf // artwork, which is large
 }
 
 // States of a code.

@@ -2,7 +2,9 @@
 package mailer
 
 import (
+	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"net/url"
 	"strconv"
@@ -39,6 +41,52 @@ func New(address, from string) (*Mailer, error) {
 		return nil, err
 	}
 	return &Mailer{c, from}, nil
+}
+
+// Letter is a mail with files.
+type Letter struct {
+	To            []string
+	ReplyTo       string
+	Subject, Body string // plain text
+	Files         []File
+}
+
+// File is an attachment.
+type File struct {
+	Name, Type string // Type is a media type
+	Data       []byte
+}
+
+// ErrBounced is wrapped by errors of addresses that do not exist; the text after it is what the server said.
+var ErrBounced = errors.New("the address was refused")
+
+// Post sends a letter.
+func (m *Mailer) Post(ctx context.Context, l Letter) error {
+	msg := mail.NewMsg()
+	if err := msg.From(m.from); err != nil {
+		return err
+	}
+	if err := msg.To(l.To...); err != nil {
+		return fmt.Errorf("%w: %v", ErrBounced, err)
+	}
+	if l.ReplyTo != "" {
+		if err := msg.ReplyTo(l.ReplyTo); err != nil {
+			return err
+		}
+	}
+	msg.Subject(l.Subject)
+	msg.SetBodyString(mail.TypeTextPlain, l.Body)
+	for _, f := range l.Files {
+		if err := msg.AttachReader(f.Name, bytes.NewReader(f.Data), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
+			return err
+		}
+	}
+	err := m.client.DialAndSendWithContext(ctx, msg)
+	var sent *mail.SendError
+	if errors.As(err, &sent) && (sent.Reason == mail.ErrSMTPRcptTo || sent.ErrorCode() >= 550 && sent.ErrorCode() <= 553) {
+		return fmt.Errorf("%w: %v", ErrBounced, sent)
+	}
+	return err
 }
 
 // Send sends a mail in plain text.

@@ -54,6 +54,12 @@ func pages(ctx context.Context, file []byte) (found Found, err error) {
 	return found, nil
 }
 
+// PDFPage draws a page of a PDF, the whole of its media box, on nothing, and gives the PNG.
+func PDFPage(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error) {
+	n := fmt.Sprint(page)
+	return convert(ctx, file, "pdftocairo", "-f", n, "-l", n, "-singlefile", "-png", "-transp", "-r", fmt.Sprintf("%.3f", dpi), "-", "-")
+}
+
 // convert runs a program on the file, which it gets on its standard input, and gives what it writes.
 func convert(ctx context.Context, file []byte, name string, args ...string) ([]byte, error) {
 	bad := func(format string, args ...any) error {

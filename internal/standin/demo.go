@@ -99,6 +99,9 @@ var demoCodes = []demoCode{
 		"placements": [{"name": "till", "medium": "table-tent", "substrate": "uncoated", "width_mm": 48, "distance_mm": 400, "light": "indoor"},
 			{"name": "door", "medium": "poster-a4", "substrate": "coated", "width_mm": 70, "distance_mm": 600, "light": "indoor"},
 			{"name": "bag", "medium": "tote-bag", "substrate": "textile", "width_mm": 84, "distance_mm": 600, "light": "outdoor"}]}`, true},
+	{fair, `{"name": "Fair, poster with tulips", "content": {"kind": "url", "url": "https://marrowby.example/fair", "tags": {"source": "board"}}, "look": {"ink": "#12352b", "paper": "#f6f0e2"},
+		"placements": [{"name": "village board", "medium": "poster-a2", "substrate": "uncoated", "width_mm": 96, "distance_mm": 900, "light": "outdoor", "artwork": {"source": "asset:poster", "x_mm": 28, "y_mm": 474.5},
+			"words": {"headline": "See the programme", "help": "Point your phone's camera at the code", "address": "marrowby.example/fair", "font": "alegreya"}}]}`, false},
 	{fair, `{"name": "Fair, gate poster", "content": {"kind": "url", "url": "https://marrowby.example/fair", "tags": {"source": "gate"}}, "look": {"ink": "#12352b"},
 		"placements": [{"name": "gate", "medium": "poster-a2", "substrate": "uncoated", "width_mm": 160, "distance_mm": 1500, "light": "outdoor"},
 			{"name": "till card", "medium": "table-tent", "substrate": "uncoated", "width_mm": 30, "distance_mm": 350, "light": "indoor"}]}`, true},
@@ -164,8 +167,13 @@ func Load(ctx context.Context, s *code.Store) error {
 	if err != nil {
 		return err
 	}
+	sheet, err := uploadPoster(ctx, s, Workspace)
+	if err != nil {
+		return err
+	}
+	sources := strings.NewReplacer("asset:marrowby", mark.Source, "asset:poster", sheet.Source)
 	for _, d := range demoCodes {
-		m, problems := compose.Parse([]byte(strings.ReplaceAll(d.job, "asset:marrowby", mark.Source)), s.Assets(ctx, Workspace))
+		m, problems := compose.Parse([]byte(sources.Replace(d.job)), s.Assets(ctx, Workspace))
 		if len(problems) > 0 {
 			return fmt.Errorf("demonstration: %w", problems)
 		}

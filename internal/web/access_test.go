@@ -57,6 +57,12 @@ var access = map[string]struct {
 	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},
 	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false}, "POST /codes/{id}/return": {forChange, false},
 	"GET /codes/{id}/camera": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
+	"POST /codes/{id}/mail": {forChange, false}, "POST /codes/{id}/address": {forChange, false}, "POST /codes/{id}/address/remove": {forChange, true}, "POST /codes/{id}/show/{how}": {forChange, false},
+	"GET /shown/{token}": {everybody, false}, "GET /shown/{token}/{name}": {everybody, false}, "GET /mailbox/{mail}/{k}": {everybody, false},
+	"GET /codes/{id}/in-place": {forLook, false}, "GET /codes/{id}/artwork/{place}": {forLook, false}, "POST /codes/{id}/artwork": {forChange, false}, "POST /codes/{id}/artwork/page": {forChange, false},
+	"POST /codes/{id}/move": {forChange, false}, "POST /codes/{id}/medium": {forChange, false}, "GET /codes/{id}/least": {forLook, false},
+	"GET /codes/{id}/versions/{n}/{place}/print": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/screen": {forFiles, false},
+	"POST /style/media/remove": {forChange, true}, "POST /style/names": {forChange, true},
 	"GET /codes/{id}/versions/{n}": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/{name}": {forFiles, false},
 }
 

@@ -22,6 +22,7 @@ import (
 	"sodrik/internal/code"
 	stylecore "sodrik/internal/core/style"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
@@ -44,6 +45,12 @@ type Options struct {
 	Secure bool // cookies over TLS only: everywhere but on loopback
 	// BeyondAsked keeps hard conditions, abuse and the range of a proof until somebody asks for them, where processors are scarce.
 	BeyondAsked bool
+	// Post sends files by mail; nil where no mail goes out.
+	Post interface {
+		Post(ctx context.Context, l mailer.Letter) error
+	}
+	// MailFile gives a file of a mail in the stand-in mailbox; nil where mails really go out.
+	MailFile func(ctx context.Context, mail int64, k int) (mailer.File, error)
 	// Guests are whom anybody may enter as, in the demonstration.
 	Guests []person.Guest
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -72,10 +79,10 @@ func New(o Options) chi.Router {
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store}).Routes(r, may)
-	(&desk.Handler{Store: store, House: house, Asked: o.BeyondAsked}).Routes(r, may)
+	(&desk.Handler{Store: store, House: house, Asked: o.BeyondAsked, Post: o.Post, Base: o.People.Base}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People}).Routes(all)
-	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox}).Routes(r, signedIn, may)
+	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox, MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
 	return all
 }
@@ -115,7 +122,7 @@ func bounded(next http.Handler) http.Handler {
 			switch at := r.URL.Path; {
 			case at == "/find":
 				limit = ledger.MostFile + 1<<16 // a picture with the form around it
-			case strings.HasPrefix(at, "/codes/") && strings.HasSuffix(at, "/mark"), strings.HasPrefix(at, "/style/"):
+			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")), strings.HasPrefix(at, "/style/"):
 				limit = stylecore.MostKit + 1<<20
 			}
 		}

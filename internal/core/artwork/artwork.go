@@ -28,7 +28,8 @@ type Art struct {
 	Items         []scene.Item // a Current one takes the ink of whoever uses it
 	Left          []string     // what of the file was left out, and what was changed, in words
 
-	Face *typeface.Face // of a typeface, which has nothing else
+	Face  *typeface.Face // of a typeface, which has nothing else
+	Sheet *Sheet         // of artwork that a code lies on, which has nothing else
 
 	lines *lines
 	cut   *cut

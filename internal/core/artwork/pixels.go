@@ -33,11 +33,19 @@ func kindOf(data []byte) string {
 	return ""
 }
 
-// readPixels decodes a picture. Its size is looked at before its pixels are.
+// readPixels decodes a picture and trims it.
 func readPixels(data []byte) (*Art, error) {
+	pixels, left, err := decodePixels(data)
+	if err != nil {
+		return nil, err
+	}
+	return pictureArt(pixels, left)
+}
+
+// decodePixels decodes a picture, upright. Its size is looked at before its pixels are.
+func decodePixels(data []byte) (pixels *image.NRGBA, left []string, err error) {
 	kind := kindOf(data)
 	var config image.Config
-	var err error
 	var decode func() (image.Image, error)
 	r := func() *bytes.Reader { return bytes.NewReader(data) }
 	switch kind {
@@ -49,33 +57,32 @@ func readPixels(data []byte) (*Art, error) {
 		decode = func() (image.Image, error) { return jpeg.Decode(r()) }
 	case "WebP":
 		if len(data) > 20 && string(data[12:16]) == "VP8X" && data[20]&2 != 0 { // the flag of animations (RFC 9649, 2.7)
-			return nil, fmt.Errorf("is an animated WebP; a printed mark is one picture: save a single frame")
+			return nil, nil, fmt.Errorf("is an animated WebP; a printed mark is one picture: save a single frame")
 		}
 		config, err = webp.DecodeConfig(r())
 		decode = func() (image.Image, error) { return webp.Decode(r()) }
 	default:
-		return nil, fmt.Errorf("is a %s; save it as PNG, JPEG, WebP or, best, SVG", kind)
+		return nil, nil, fmt.Errorf("is a %s; save it as PNG, JPEG, WebP or, best, SVG", kind)
 	}
 	if err != nil {
-		return nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
+		return nil, nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
 	}
 	if w, h := config.Width, config.Height; w < 1 || h < 1 || w > MostPixels/h {
-		return nil, fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MostPixels/1_000_000)
+		return nil, nil, fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MostPixels/1_000_000)
 	}
 	img, err := decode()
 	if err != nil {
-		return nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
+		return nil, nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
 	}
-	var left []string
 	if _, is := img.(*image.CMYK); is {
 		left = append(left, "Its CMYK colours were turned into screen colours, without a profile; compare them.")
 	}
-	pixels := image.NewNRGBA(image.Rect(0, 0, img.Bounds().Dx(), img.Bounds().Dy()))
+	pixels = image.NewNRGBA(image.Rect(0, 0, img.Bounds().Dx(), img.Bounds().Dy()))
 	draw.Draw(pixels, pixels.Rect, img, img.Bounds().Min, draw.Src)
 	if kind == "JPEG" {
 		pixels = upright(pixels, orientation(data))
 	}
-	return pictureArt(pixels, left)
+	return pixels, left, nil
 }
 
 // pictureArt trims pixels to those that are seen, and keeps no more of them than print needs.

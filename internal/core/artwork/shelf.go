@@ -2,8 +2,11 @@ package artwork
 
 import "sync"
 
-// mostShelved bounds a shelf.
-const mostShelved = 48
+// Bounds of a shelf: how many drawings it keeps, and how many sheets, which may be 36 MB each.
+const (
+	mostShelved = 48
+	mostSheets  = 6
+)
 
 // Shelf keeps art that was read, by a key; the oldest goes first. The zero value is empty. It is safe for concurrent use.
 type Shelf struct {
@@ -27,7 +30,11 @@ func (s *Shelf) Put(key string, a *Art) {
 		s.art = map[string]*Art{}
 	}
 	if s.art[key] == nil {
-		if len(s.order) >= mostShelved {
+		most := mostShelved
+		if a.Sheet != nil {
+			most = mostSheets
+		}
+		if len(s.order) >= most {
 			delete(s.art, s.order[0])
 			s.order = s.order[1:]
 		}

@@ -35,6 +35,7 @@ type paint struct {
 
 // drawing is an SVG while it is read.
 type drawing struct {
+	root   *node
 	ids    map[string]*node
 	sheet  []rule
 	items  []scene.Item
@@ -44,13 +45,13 @@ type drawing struct {
 	view   box
 }
 
-// readSVG rebuilds a drawing from its geometry.
-func readSVG(data []byte) (*Art, error) {
+// draftOf reads the geometry of a drawing, and what part of it is the sheet: infinite where it does not say.
+func draftOf(data []byte) (*drawing, box, error) {
 	root, err := parseTree(data)
 	if err != nil {
-		return nil, err
+		return nil, box{}, err
 	}
-	d := &drawing{ids: map[string]*node{}}
+	d := &drawing{root: root, ids: map[string]*node{}}
 	d.index(root)
 	frame := box{math.Inf(-1), math.Inf(-1), math.Inf(1), math.Inf(1)}
 	if v := numbers(root.attr["viewBox"]); len(v) == 4 && v[2] > 0 && v[3] > 0 {
@@ -62,8 +63,14 @@ func readSVG(data []byte) (*Art, error) {
 	s := style{fill: paint{alpha: 1}, stroke: paint{none: true}, fillFade: 1, strokeFade: 1, fade: 1, color: paint{current: true, alpha: 1},
 		pen: pencil{width: 1, miter: 4, linecap: "butt", join: "miter"}}
 	d.children(root, d.inherit(root, s), identity, 0)
-	if d.err != nil {
-		return nil, d.err
+	return d, frame, d.err
+}
+
+// readSVG rebuilds a drawing from its geometry.
+func readSVG(data []byte) (*Art, error) {
+	d, frame, err := draftOf(data)
+	if err != nil {
+		return nil, err
 	}
 	a, err := newArt(d.items, frame, d.left)
 	if err != nil {

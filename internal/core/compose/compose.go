@@ -10,13 +10,10 @@ import (
 	"image"
 	"image/color"
 	"image/png"
-	"math"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/bitmap"
-	"sodrik/internal/core/export/pdf"
-	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/glyph"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/job"
@@ -26,7 +23,6 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
-	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
 	"sodrik/internal/core/symbol"
@@ -40,6 +36,8 @@ type Made struct {
 	Mark    *layout.Marked // as it is drawn, nil for none
 	Ground  *layout.Ground // the picture behind it, nil for none
 	Kept    string         // what was done so that the mark keeps the reserve asked for, "" for nothing
+
+	brought brought
 
 	plain *symbol.Symbol   // before it made room for a mark
 	keyed map[string]*Made // by the keyword of a placement
@@ -88,6 +86,9 @@ func Make(j *job.Job, find Assets) (*Made, problem.List) {
 	if len(problems) > 0 {
 		return nil, problems
 	}
+	if m.brought, problems = bring(j, find); len(problems) > 0 {
+		return nil, problems
+	}
 	for i, p := range j.Placements {
 		if p.Keyword == "" || m.keyed[p.Keyword] != nil {
 			continue
@@ -106,6 +107,9 @@ func Make(j *job.Job, find Assets) (*Made, problem.List) {
 		}
 		if m.keyed == nil {
 			m.keyed = map[string]*Made{}
+		}
+		if one != nil {
+			one.brought = m.brought
 		}
 		m.keyed[p.Keyword] = one
 	}
@@ -327,47 +331,6 @@ func (m *Made) Across(p *place.Placement) int {
 	return m.Pixels(p).Pixels / n * (n + 2*margin)
 }
 
-// Formats that File writes, by ending.
-var Formats = []string{"svg", "pdf", "png"}
-
-// Types are the media types of the formats.
-var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
-
-// File writes one file for a placement, its metadata without secrets. A problem names the format or the size where it cannot.
-func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
-	var problems problem.List
-	meta.Payload = content.Shown(m.For(p).Job.Content)
-	if language, ending, ok := SlipFormat(format); ok {
-		return m.slip(language, ending, meta)
-	}
-	switch format {
-	case "svg":
-		return svg.Encode(m.Scene(p), meta), nil
-	case "pdf":
-		return pdf.Encode(m.Scene(p), meta), nil
-	case "png":
-		size := m.Pixels(p)
-		if size.Pixels > int(math.Sqrt(raster.MostPixels)) {
-			problems.Add("/output/dpi", "output.pixels", "is %d: the PNG would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
-				m.Job.Output.DPI, measure.Count(size.Pixels), measure.Count(int(math.Sqrt(raster.MostPixels))))
-			return nil, problems
-		}
-		pixels := m.Across(p)
-		if pixels > int(math.Sqrt(raster.MostPixels)) {
-			problems.Add("/output/dpi", "output.pixels", "is %d: with its frame the PNG would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
-				m.Job.Output.DPI, measure.Count(pixels), measure.Count(int(math.Sqrt(raster.MostPixels))))
-			return nil, problems
-		}
-		b, err := bitmap.PNG(m.Scene(p), pixels, meta)
-		if err != nil {
-			problems.Add("/output", "output.png", "%v", err)
-		}
-		return b, problems
-	}
-	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf and png can", format)
-	return nil, problems
-}
-
 // Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
 // readers see the pixels of the file itself.
 func (m *Made) Proof(i int) (proof.Input, error) {
@@ -402,6 +365,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	if err != nil {
 		return in, err
 	}
+	m.underProof(&in)
 	in.File = shrink(img, m.Modules(), in)
 	return in, nil
 }

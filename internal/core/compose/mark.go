@@ -51,6 +51,9 @@ func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 	}
 	if find != nil {
 		if a, ok := find(source); ok {
+			if a.Sheet != nil {
+				return wrong("mark.artwork", "is artwork that a code lies on; choose a drawing or a picture")
+			}
 			if a.Face != nil {
 				return wrong("mark.typeface", "is a typeface, no drawing; choose a drawing or a picture")
 			}
@@ -70,6 +73,19 @@ func inline(source string) (*artwork.Art, error) {
 	if a != nil {
 		return a, nil
 	}
+	data, err := dataOf(source)
+	if err != nil {
+		return nil, err
+	}
+	if a, err = artwork.Read(data); err != nil {
+		return nil, err
+	}
+	inlined.Put(key, a)
+	return a, nil
+}
+
+// dataOf is what a data: address carries.
+func dataOf(source string) ([]byte, error) {
 	head, body, ok := strings.Cut(source, ",")
 	if !ok || !strings.HasSuffix(head, ";base64") {
 		return nil, fmt.Errorf("is no data: address in base64; it begins like data:image/png;base64,")
@@ -78,11 +94,7 @@ func inline(source string) (*artwork.Art, error) {
 	if err != nil {
 		return nil, fmt.Errorf("is not whole base64: %v", err)
 	}
-	if a, err = artwork.Read(data); err != nil {
-		return nil, err
-	}
-	inlined.Put(key, a)
-	return a, nil
+	return data, nil
 }
 
 // fitting is one way to give a mark its room.

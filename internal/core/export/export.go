@@ -25,14 +25,7 @@ const Producer = "Sodrik"
 // FileName makes a name that means something: "fair-gate-poster_160mm_v1.svg". Width 0 leaves the size out, version 0 is a
 // draft and leaves the version out.
 func FileName(name string, width measure.Length, version int, ending string) string {
-	parts := []string{Slug(name)}
-	if width > 0 {
-		parts = append(parts, measure.Number(float64(width), 1)+"mm")
-	}
-	if version > 0 {
-		parts = append(parts, "v"+measure.Number(float64(version), 0))
-	}
-	return strings.Join(parts, "_") + "." + ending
+	return UsualNames.File(Named{Name: name, Width: width, Version: version}, ending)
 }
 
 // Slug is text as lower-case ASCII letters, digits and single hyphens, accents taken off; "code" where nothing is left.

@@ -53,6 +53,42 @@ func length(path, s string) (any, *problem.Problem) {
 	return float64(l), nil
 }
 
+// flatOr is a radius; nothing is flat, whatever the medium's habit.
+func flatOr(path, s string) (any, *problem.Problem) {
+	if s = strings.TrimSpace(s); s == "" || s == "flat" {
+		return 0.0, nil
+	}
+	return length(path, s)
+}
+
+// yesNo is a flag that a medium may bring, so that no is said too.
+func yesNo(path, s string) (any, *problem.Problem) {
+	if s == "" {
+		return false, nil
+	}
+	return flag(path, s)
+}
+
+// pixels is a width typed in pixels: "1890 px", or "600 px at 96 dpi".
+var pixels = regexp.MustCompile(`^([\d.,]+)\s*px(?:\s*(?:at|@)\s*([\d.,]+)\s*dpi)?$`)
+
+// width takes pixels too, at 300 an inch where nothing else is said.
+func width(path, s string) (any, *problem.Problem) {
+	m := pixels.FindStringSubmatch(strings.ToLower(strings.TrimSpace(s)))
+	if m == nil {
+		return length(path, s)
+	}
+	n, ok := measure.ParseDecimal(strings.ReplaceAll(m[1], ",", ""))
+	dpi, sound := 300.0, true
+	if m[2] != "" {
+		dpi, sound = measure.ParseDecimal(m[2])
+	}
+	if !ok || !sound || dpi <= 0 {
+		return nil, &problem.Problem{Field: path, Code: "length", Message: fmt.Sprintf("%q is not a width; write such as 1890 px, or 600 px at 96 dpi", s)}
+	}
+	return math.Round(n/dpi*float64(measure.Inch)*1000) / 1000, nil
+}
+
 func whole(path, s string) (any, *problem.Problem) {
 	f, ok := measure.ParseDecimal(s)
 	if !ok {
@@ -211,18 +247,31 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/placements/\d+/readable$`), words: "figures beneath", value: flag, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/use$`), words: "use", value: text, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/clear_mm$`), words: "free space", value: length, unset: true},
-	{path: regexp.MustCompile(`^/placements/\d+/radius_mm$`), words: "curve", value: length, unset: true},
-	{path: regexp.MustCompile(`^/placements/\d+/behind_glass$`), words: "glass", value: flag, unset: true},
-	{path: regexp.MustCompile(`^/placements/\d+/moving$`), words: "movement", value: flag, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/radius_mm$`), words: "curve", value: flatOr},
+	{path: regexp.MustCompile(`^/placements/\d+/behind_glass$`), words: "glass", value: yesNo},
+	{path: regexp.MustCompile(`^/placements/\d+/moving$`), words: "movement", value: yesNo},
 	{path: regexp.MustCompile(`^/placements/\d+/pixels$`), words: "pixels of the screen", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/placements/\d+/keyword$`), words: "keyword", value: trimmed, unset: true},
-	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: length},
+	{path: regexp.MustCompile(`^/placements/\d+/width_mm$`), words: "width", value: width},
 	{path: regexp.MustCompile(`^/placements/\d+/distance_mm$`), words: "distance", value: length},
 	{path: regexp.MustCompile(`^/symbol/level$`), words: "level", value: text},
 	{path: regexp.MustCompile(`^/symbol/mask$`), words: "mask", value: mask},
 	{path: regexp.MustCompile(`^/symbol/(min|max)_version$`), words: "version", value: whole},
 	{path: regexp.MustCompile(`^/symbol/quiet_zone$`), words: "quiet zone", value: whole},
 	{path: regexp.MustCompile(`^/output/dpi$`), words: "resolution", value: whole},
+	{path: regexp.MustCompile(`^/output/quality$`), words: "quality of the JPEG", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/output/printer_dpi$`), words: "dots of the printer", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/output/thinner_dots$`), words: "thinner dots", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/artwork/source$`), words: "artwork", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/artwork/(width_mm|height_mm)$`), words: "size of the artwork", value: length, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/artwork/(x_mm|y_mm)$`), words: "place on the artwork", value: length, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/artwork/(colour|panel)$`), words: "what lies under it", value: colour, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/headline$`), words: "headline", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/help$`), words: "help line", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/address$`), words: "short address", value: trimmed, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/(side|font)$`), words: "words beside it", value: text, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/size$`), words: "size of the words", value: whole, unset: true},
+	{path: regexp.MustCompile(`^/placements/\d+/words/ink$`), words: "ink of the words", value: colour, unset: true},
 }
 
 func fieldOf(path string) (field, bool) {

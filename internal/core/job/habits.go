@@ -1,6 +1,8 @@
 package job
 
 import (
+	"maps"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/patch"
@@ -19,9 +21,15 @@ func habits(draft any, path, typed string) (ops patch.Patch) {
 	}
 	if base, isMedium := strings.CutSuffix(path, "/medium"); isMedium && strings.HasPrefix(path, "/placements/") {
 		if m, ok := place.MediumOf(typed); ok {
-			for _, set := range []patch.Op{{Path: "/substrate", Value: m.Substrate}, {Path: "/light", Value: m.Light},
-				{Path: "/width_mm", Value: m.WidthMM}, {Path: "/distance_mm", Value: m.Distance}} {
-				ops = append(ops, patch.Op{Op: "add", Path: base + set.Path, Value: set.Value})
+			brought := m.Habits()
+			for _, key := range slices.Sorted(maps.Keys(brought)) {
+				switch at := base + "/" + key; {
+				case key == "medium":
+				case brought[key] == nil:
+					drop(at)
+				default:
+					ops = append(ops, patch.Op{Op: "add", Path: at, Value: brought[key]})
+				}
 			}
 		}
 	}

@@ -42,6 +42,10 @@ type Symbol struct {
 type Output struct {
 	Colour string
 	DPI    int // least resolution of pixel files
+
+	Quality    int // of a JPEG, 1 to 100
+	PrinterDPI int // dots an inch of a label printer
+	Thinner    int // dots that its dark parts lose for the heat to fill
 }
 
 // Options gives the encoder's options.
@@ -51,7 +55,7 @@ func (s Symbol) Options() symbol.Options {
 
 // Default is a job with no content.
 func Default() Job {
-	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{"rgb", 300}}
+	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{"rgb", 300, 92, 203, 0}}
 }
 
 // MostBytes bounds a job file.
@@ -141,6 +145,9 @@ func readOutput(o *fields.Object) Output {
 	out := Default().Output
 	out.Colour = o.OneOf("colour", "rgb")
 	out.DPI = o.Int("dpi", 300, 36, 4800)
+	out.Quality = o.Int("quality", 92, 1, 100)
+	out.PrinterDPI = o.Int("printer_dpi", 203, 100, 1200)
+	out.Thinner = o.Int("thinner_dots", 0, 0, 4)
 	if o.Number("bleed_mm", 0) != 0 {
 		o.Problem("bleed_mm", "output.bleed", "bleed cannot be drawn yet; it must be 0")
 	}
@@ -178,8 +185,10 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	set("mask", j.Symbol.Mask, symbol.AutoMask, int(j.Symbol.Mask)-1)
 	set("quiet_zone", j.Symbol.QuietZone, 4, j.Symbol.QuietZone)
 	set("kanji", j.Symbol.Kanji, false, true)
-	if j.Output.DPI != d.Output.DPI {
-		out.Output["dpi"] = j.Output.DPI
+	for key, v := range map[string][2]int{"dpi": {j.Output.DPI, d.Output.DPI}, "quality": {j.Output.Quality, d.Output.Quality}, "printer_dpi": {j.Output.PrinterDPI, d.Output.PrinterDPI}, "thinner_dots": {j.Output.Thinner, d.Output.Thinner}} {
+		if v[0] != v[1] {
+			out.Output[key] = v[0]
+		}
 	}
 	if j.Look != d.Look {
 		b, err := json.Marshal(j.Look)

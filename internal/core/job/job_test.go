@@ -2,11 +2,12 @@ package job
 
 import (
 	"encoding/json"
-	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/place"
 )
 
 func TestParse(t *testing.T) {
@@ -32,8 +33,9 @@ func TestParse(t *testing.T) {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	if got := fmt.Sprint(brief.Placements); got != "[{card business-card coated 22 mm 200 mm indoor <nil> <nil>  false 0 mm false false 0 } {x  coated 50 mm 500 mm indoor <nil> <nil>  false 0 mm false false 0 }]" {
-		t.Errorf("habits and defaults: %s", got)
+	card, plain := place.Placement{Name: "card", Medium: "business-card", Substrate: "coated", Width: 22, Distance: 200, Light: "indoor"}, place.Placement{Name: "x", Substrate: "coated", Width: 50, Distance: 500, Light: "indoor"}
+	if got := brief.Placements; !slices.Equal(got, []place.Placement{card, plain}) {
+		t.Errorf("habits and defaults: %+v", got)
 	}
 	if p, ok := brief.Placement("x"); !ok || p.Width != 50 {
 		t.Errorf("placement x: %v %v", p, ok)

@@ -48,6 +48,11 @@ func TestSchema(t *testing.T) {
 		`{` + ok + `,"look":{"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone","strength":0.8}}}`, `{` + ok + `,"look":{"outline":"oval"}}`, `{` + ok + `,"look":{"backdrop":{"mode":"under"}}}`, `{` + ok + `,"look":{"backdrop":{"source":"icon:leaf","strength":2}}}`, `{` + ok + `,"look":{"backdrop":{"source":"leaf.png"}}}`,
 		`{` + ok + `,"placements":[]}`, `{` + ok + `,"placements":[{"name":"a"}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"slide"}]}`, `{` + ok + `,"placements":[{"name":"a","width_mm":4}]}`,
 		`{` + ok + `,"placements":[{"name":"a","width_mm":5,"distance_mm":30,"light":"dim","substrate":"kraft","background":"#000"}]}`, `{` + ok + `,"placements":[{"name":"a","width_mm":5,"light":"moon"}]}`,
+		`{` + ok + `,"placements":[{"name":"a","medium":"bottle","radius_mm":0,"moving":false}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"own:herb-label","width_mm":20}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"own:herb-label"}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"own:Herb","width_mm":20}]}`,
+		`{` + ok + `,"placements":[{"name":"a","medium":"flyer","artwork":{"width_mm":105,"height_mm":148,"colour":"#123","x_mm":10,"y_mm":-3,"panel":"#ffffff"},"words":{"headline":"Sow","help":"b","address":"c","side":"above","size":2,"font":"bitter","ink":"#123"}}]}`,
+		`{` + ok + `,"placements":[{"name":"a","medium":"flyer","artwork":{"width_mm":105}}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"flyer","artwork":{"width_mm":0.5,"height_mm":148}}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"flyer","artwork":{"source":"flyer.pdf"}}]}`,
+		`{` + ok + `,"placements":[{"name":"a","medium":"flyer","words":{"side":"under"}}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"flyer","words":{"size":9}}]}`, `{` + ok + `,"placements":[{"name":"a","medium":"flyer","words":{"headline":"` + strings.Repeat("a", 61) + `"}}]}`,
+		`{` + ok + `,"style":{"media":[{"key":"own:herb-label","name":"Herb label","group":"Your own","width_mm":20,"size_mm":[40,60]}],"file_names":"{name} {width}"}}`, `{` + ok + `,"style":{"media":[{"key":"own:herb-label","name":"Herb label"}]}}`,
 		`{"content":{"kind":"fax"}}`, `{"content":{}}`, `{"content":{"kind":"url","url":"m.example","purpose":"video","capitals":true}}`, `{"content":{"kind":"url","url":"m.example","purpose":"x"}}`, `{"content":{"kind":"url","url":"m.example","ssid":"a"}}`,
 		`{"content":{"kind":"text","text":"a"}}`, `{"content":{"kind":"text","text":""}}`, `{"content":{"kind":"text","text":7}}`,
 		`{"content":{"kind":"wifi","ssid":"a","security":"open"}}`, `{"content":{"kind":"wifi","ssid":"a","security":"wpa"}}`, `{"content":{"kind":"wifi","ssid":"a","security":"wpa","password":"12345678","hidden":true}}`, `{"content":{"kind":"wifi","ssid":"a","security":"open","password":"12345678"}}`,
@@ -66,7 +71,7 @@ func TestSchema(t *testing.T) {
 		`{"content":{"kind":"gs1link","gtin":"9521234500018","lot":"A","attributes":{"17":"270331"}}}`, `{"content":{"kind":"gs1link"}}`, `{"content":{"kind":"gs1link","gtin":"x"}}`, `{"content":{"kind":"gs1link","elements":{"414":"9521234500018"}}}`, `{"content":{"kind":"gs1link","gtin":"9521234500018","elements":{"414":"9521234500018"}}}`, `{"content":{"kind":"gs1link","gtin":"9521234500018","attributes":{"lot":"A"}}}`, `{"content":{"kind":"gs1data","elements":"(01)09521234500018"}}`, `{"content":{"kind":"gs1data"}}`,
 		`{"content":{"kind":"gs1link","gtin":"9521234500018"},"placements":[{"name":"a","width_mm":40,"use":"till","readable":true}]}`, `{"content":{"kind":"gs1link","gtin":"9521234500018"},"placements":[{"name":"a","width_mm":40,"use":"attic"}]}`,
 		`{"content":{"kind":"sms","number":"+441134960123"},"placements":[{"name":"a","width_mm":40,"keyword":"GATE"}]}`, `{"content":{"kind":"sms","number":"+441134960123"},"placements":[{"name":"a","width_mm":40,"keyword":"GATE GATE GATE GATE GATE GATE"}]}`,
-		`{` + ok + `,"output":{"colour":"rgb","dpi":300,"bleed_mm":0,"marks":false}}`, `{` + ok + `,"output":{"dpi":1}}`, `{` + ok + `,"output":{"marks":true}}`,
+		`{` + ok + `,"output":{"quality":101}}`, `{` + ok + `,"output":{"quality":80,"printer_dpi":300,"thinner_dots":1}}`, `{` + ok + `,"output":{"colour":"rgb","dpi":300,"bleed_mm":0,"marks":false}}`, `{` + ok + `,"output":{"dpi":1}}`, `{` + ok + `,"output":{"marks":true}}`,
 	} {
 		v, err := jsonschema.UnmarshalJSON(bytes.NewReader([]byte(sample)))
 		if err != nil {
@@ -80,7 +85,11 @@ func TestSchema(t *testing.T) {
 	// The lists of names are written twice; they must be the same.
 	root := doc.(map[string]any)["properties"].(map[string]any)["placements"].(map[string]any)["items"].(map[string]any)["properties"].(map[string]any)
 	names := func(key string) (out []string) {
-		for _, v := range root[key].(map[string]any)["enum"].([]any) {
+		of := root[key].(map[string]any)
+		if either, ok := of["anyOf"].([]any); ok {
+			of = either[0].(map[string]any)
+		}
+		for _, v := range of["enum"].([]any) {
 			out = append(out, v.(string))
 		}
 		return out

@@ -31,7 +31,7 @@ func (c Caption) None() bool { return c.Text == "" }
 func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font, Own: c.Own}.Face() }
 
 func readCaption(o *fields.Object) Caption {
-	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: readFont(o)}
+	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: ReadFont(o)}
 	if c.Text == "" && o.Sound("text") {
 		o.Problem("text", "caption.text", "is missing; a caption is one line, such as the short address")
 	}

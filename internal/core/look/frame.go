@@ -47,8 +47,8 @@ func (f Frame) Face() *typeface.Face {
 	return typeface.Faces[0]
 }
 
-// readFont reads the key of a typeface: one at hand, or one that came in.
-func readFont(o *fields.Object) string {
+// ReadFont reads the key of a typeface: one at hand, or one that came in.
+func ReadFont(o *fields.Object) string {
 	if v, ok := o.Any("font"); ok {
 		if key, _ := v.(string); typeface.Uploaded(key) {
 			return key
@@ -71,7 +71,7 @@ func readFrame(o *fields.Object) Frame {
 	} else {
 		f.Shape = o.OneOf("shape", Frames...)
 	}
-	f.Font = readFont(o)
+	f.Font = ReadFont(o)
 	if v, ok := o.Any("ink"); ok && isGradient(v) {
 		if f.Shade = readGradient(o.Object("ink")); f.Shade.N > 0 {
 			f.Ink, f.Inked = f.Shade.Stops[0].Colour, true

@@ -20,6 +20,8 @@ const (
 	MostDistant      = 100000
 	LeastRadius      = 5 // of a bottle or tube
 	LeastPixels      = 21
+	LeastSurface     = 10 // of the thing it lies on
+	MostSurface      = 20000
 	MostScreenPixels = 10000
 )
 
@@ -40,6 +42,8 @@ type Placement struct {
 	Moving     bool            // it or the people move while it is scanned
 	Pixels     int             // of the screen, that the code is wide; 0 is as many as it takes
 	Keyword    string          // put into messages sent from here, so that they tell where they came from
+	Artwork    Artwork         // what it lies on
+	Words      Words           // what stands beside it there
 }
 
 // MostKeyword bounds a keyword, in bytes.
@@ -57,11 +61,12 @@ func Read(o *fields.Object) Placement {
 	medium := Medium{}
 	if p.Medium = o.String("medium"); p.Medium != "" {
 		m, ok := MediumOf(p.Medium)
-		if !ok {
-			o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, keys(Media, func(m Medium) string { return m.Key }))
-		} else {
+		switch {
+		case ok:
 			medium = m
-			p.Substrate, p.Light = m.Substrate, m.Light
+			p.Substrate, p.Light, p.Radius, p.Glass, p.Moving = m.Substrate, m.Light, m.Radius, m.Glass, m.Moving
+		case !Own(p.Medium):
+			o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, keys(Media, func(m Medium) string { return m.Key }))
 		}
 	}
 	if s := o.String("substrate"); s != "" {
@@ -70,8 +75,8 @@ func Read(o *fields.Object) Placement {
 			p.Substrate = "coated"
 		}
 	}
-	p.Width = length(o, "width_mm", medium.WidthMM, LeastWidth, MostWidth, "the side of the symbol with its quiet zone")
-	p.Distance = length(o, "distance_mm", medium.Distance, LeastDistant, MostDistant, "from the phone to the code")
+	p.Width = length(o, "width_mm", float64(medium.Width), LeastWidth, MostWidth, "the side of the symbol with its quiet zone")
+	p.Distance = length(o, "distance_mm", float64(medium.Distance), LeastDistant, MostDistant, "from the phone to the code")
 	if p.Distance == 0 && p.Width > 0 {
 		p.Distance = p.Width * 10
 	}
@@ -85,13 +90,9 @@ func Read(o *fields.Object) Placement {
 		p.Background = &c
 	}
 	if o.Has("radius_mm") {
-		mm := o.Number("radius_mm", 0)
-		if o.Sound("radius_mm") && (mm < LeastRadius || mm > MostWidth*10) {
-			o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), LeastRadius, measure.Count(MostWidth*10))
-		}
-		p.Radius = measure.Length(mm)
+		p.Radius = radius(o)
 	}
-	p.Glass, p.Moving = o.Bool("behind_glass", false), o.Bool("moving", false)
+	p.Glass, p.Moving = o.Bool("behind_glass", p.Glass), o.Bool("moving", p.Moving)
 	if o.Has("pixels") {
 		n := o.Number("pixels", 0)
 		if o.Sound("pixels") && (n < LeastPixels || n > MostScreenPixels || n != math.Trunc(n)) {
@@ -118,8 +119,23 @@ func Read(o *fields.Object) Placement {
 		}
 	}
 	p.Readable = o.Bool("readable", false)
+	if o.Has("artwork") {
+		p.Artwork = readArtwork(o.Object("artwork"))
+	}
+	if o.Has("words") {
+		p.Words = readWords(o.Object("words"))
+	}
 	o.Close()
 	return p
+}
+
+// radius reads that of what the code goes around; 0 is flat.
+func radius(o *fields.Object) measure.Length {
+	mm := o.Number("radius_mm", 0)
+	if o.Has("radius_mm") && o.Sound("radius_mm") && mm != 0 && (mm < LeastRadius || mm > MostWidth*10) {
+		o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), LeastRadius, measure.Count(MostWidth*10))
+	}
+	return measure.Length(mm)
 }
 
 func known(substrate string) bool { _, ok := SubstrateOf(substrate); return ok }
@@ -170,6 +186,7 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		mm := round(*p.Clear)
 		clear = &mm
 	}
+	m, _ := MediumOf(p.Medium)
 	out := struct {
 		Name       string      `json:"name"`
 		Medium     string      `json:"medium,omitempty"`
@@ -181,13 +198,24 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Clear      *float64    `json:"clear_mm,omitempty"`
 		Use        string      `json:"use,omitempty"`
 		Readable   bool        `json:"readable,omitempty"`
-		Radius     float64     `json:"radius_mm,omitempty"`
-		Glass      bool        `json:"behind_glass,omitempty"`
-		Moving     bool        `json:"moving,omitempty"`
+		Radius     *float64    `json:"radius_mm,omitempty"`
+		Glass      *bool       `json:"behind_glass,omitempty"`
+		Moving     *bool       `json:"moving,omitempty"`
 		Pixels     int         `json:"pixels,omitempty"`
 		Keyword    string      `json:"keyword,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, round(p.Radius), p.Glass, p.Moving, p.Pixels, p.Keyword}
+		Artwork    any         `json:"artwork,omitempty"`
+		Words      any         `json:"words,omitempty"`
+	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, given(round(p.Radius), m.Radius > 0), given(p.Glass, m.Glass), given(p.Moving, m.Moving), p.Pixels, p.Keyword, p.Artwork.json(), p.Words.json()}
 	return json.Marshal(out)
+}
+
+// given is a value that is written where it is none of the usual ones, or where the medium would bring another.
+func given[T comparable](v T, habit bool) *T {
+	var none T
+	if v == none && !habit {
+		return nil
+	}
+	return &v
 }
 
 // round keeps a thousandth of a millimetre, so that 2 in is 50.8 mm and not 50.799999.

@@ -39,40 +39,5 @@ func SubstrateOf(key string) (Substrate, bool) {
 	return Substrate{}, false
 }
 
-// Medium is a thing that carries a code, with the habits of its kind.
-type Medium struct {
-	Key       string
-	Name      string
-	Substrate string
-	WidthMM   float64 // usual side of the code, quiet zone included
-	Distance  float64 // usual distance of the person, in millimetres
-	Light     string
-}
-
-// Media there are so far.
-var Media = []Medium{
-	{"business-card", "business card", "coated", 22, 200, "indoor"},
-	{"seed-packet", "seed packet", "coated", 24, 220, "indoor"},
-	{"plant-tag", "plant tag", "film", 22, 200, "outdoor"},
-	{"shelf-label", "shelf label", "thermal", 24, 240, "indoor"},
-	{"leaflet", "leaflet", "uncoated", 30, 280, "indoor"},
-	{"table-tent", "table tent", "uncoated", 40, 400, "indoor"},
-	{"poster-a4", "A4 poster", "coated", 60, 600, "indoor"},
-	{"poster-a2", "A2 poster", "uncoated", 160, 1500, "outdoor"},
-	{"carton", "carton", "kraft", 60, 500, "indoor"},
-	{"tote-bag", "tote bag", "textile", 80, 600, "outdoor"},
-	{"slide", "slide", "screen", 400, 4000, "indoor"},
-}
-
-// MediumOf finds a medium by its key.
-func MediumOf(key string) (Medium, bool) {
-	for _, m := range Media {
-		if m.Key == key {
-			return m, true
-		}
-	}
-	return Medium{}, false
-}
-
 // Lights there are.
 var Lights = []string{"indoor", "outdoor", "dim"}

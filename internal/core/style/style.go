@@ -10,9 +10,11 @@ import (
 	"strings"
 	"unicode"
 
+	"sodrik/internal/core/export"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 )
 
@@ -24,6 +26,8 @@ type Style struct {
 	Marks   []Mark
 	Faces   []Face
 	Looks   []Look
+	Media   []place.Medium
+	Names   export.Names // how files are called; "" is as usual
 	Rules   Rules
 }
 
@@ -57,6 +61,7 @@ const (
 	MostMarks   = 24
 	MostFaces   = 24
 	MostLooks   = 60
+	MostMedia   = 40
 	MostName    = 60
 )
 
@@ -184,6 +189,23 @@ func Read(o *fields.Object) *Style {
 		l.Close()
 		s.Looks = append(s.Looks, one)
 	}
+	names = map[string]bool{}
+	keys = map[string]bool{}
+	for _, m := range few(o, "media", MostMedia) {
+		one := place.ReadMedium(m)
+		if keys[one.Key] || names[strings.ToLower(one.Name)] {
+			m.Problem("name", "style.twice", "is taken: there is already a medium called %s", one.Name)
+		}
+		if keys[one.Key], names[strings.ToLower(one.Name)] = true, true; !place.Own(one.Key) && m.Sound("key") {
+			m.Problem("key", "style.key", "is %q; that of a medium of your own begins with %s", one.Key, place.OwnKey)
+		}
+		s.Media = append(s.Media, one)
+	}
+	if s.Names = export.Names(strings.TrimSpace(o.String("file_names"))); s.Names != "" {
+		if wrong := s.Names.Check(); wrong != "" {
+			o.Problem("file_names", "style.names", "%s", wrong)
+		}
+	}
 	r := o.Object("rules")
 	if s.Rules.Contrast = r.Number("contrast", 0); !(s.Rules.Contrast >= 0 && s.Rules.Contrast <= 1) {
 		r.Problem("contrast", "look.share", "is %.3g; it lies between 0 and 1", s.Rules.Contrast)
@@ -225,10 +247,40 @@ func (s *Style) MarshalJSON() ([]byte, error) {
 		l := s.Looks[i]
 		return map[string]any{"key": l.Key, "name": l.Name, "look": l.Wear}
 	})
+	list("media", len(s.Media), func(i int) any { return s.Media[i] })
+	if s.Names != "" {
+		out["file_names"] = string(s.Names)
+	}
 	if s.Rules.Contrast > 0 {
 		out["rules"] = map[string]any{"contrast": s.Rules.Contrast}
 	}
 	return json.Marshal(out)
+}
+
+// Medium finds a medium, one that comes along or one of the house.
+func (s *Style) Medium(key string) (place.Medium, bool) {
+	if s != nil {
+		if i := slices.IndexFunc(s.Media, func(m place.Medium) bool { return m.Key == key }); i >= 0 {
+			return s.Media[i], true
+		}
+	}
+	return place.MediumOf(key)
+}
+
+// AllMedia are the house's own media and those that come along.
+func (s *Style) AllMedia() []place.Medium {
+	if s == nil {
+		return place.Media
+	}
+	return append(slices.Clone(s.Media), place.Media...)
+}
+
+// FileNames is how files are called here.
+func (s *Style) FileNames() export.Names {
+	if s == nil {
+		return ""
+	}
+	return s.Names
 }
 
 // Colour finds a colour by its key.

@@ -2,8 +2,7 @@
 package desk
 
 import (
-	"archive/zip"
-	"bytes"
+	"context"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -23,6 +22,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -37,6 +37,12 @@ var pages = ui.Parse(files, forms.Templates)
 type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
+	// Post sends files by mail; nil where nothing can.
+	Post interface {
+		Post(ctx context.Context, l mailer.Letter) error
+	}
+	// Base is the address of this server, for pictures that other pages show.
+	Base string
 	// Asked keeps what goes beyond the verdict (hard conditions, abuse, the range) until somebody asks for it.
 	Asked bool
 }
@@ -76,6 +82,21 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/evidence/{condition}", h.witness)
 	look.Get("/codes/{id}/picture/{name}", h.picture)
 	change.Post("/codes/{id}/ship", h.ship)
+	change.Post("/codes/{id}/mail", h.mail)
+	change.Post("/codes/{id}/address", h.giveAddress)
+	change.Post("/codes/{id}/address/remove", h.takeAddress)
+	change.Post("/codes/{id}/show/{how}", h.show)
+	r.Get("/shown/{token}", h.shown)
+	r.Get("/shown/{token}/{name}", h.shownFile)
+	look.Get("/codes/{id}/in-place", h.inPlace)
+	look.Get("/codes/{id}/artwork/{place}", h.artwork)
+	change.Post("/codes/{id}/artwork", h.uploadArtwork)
+	change.Post("/codes/{id}/artwork/page", h.turnPage)
+	change.Post("/codes/{id}/move", h.move)
+	change.Post("/codes/{id}/medium", h.keepMedium)
+	look.Get("/codes/{id}/least", h.leastWidth)
+	files.Get("/codes/{id}/versions/{n}/{place}/print", h.printPage)
+	files.Get("/codes/{id}/versions/{n}/{place}/screen", h.screenPage)
 	files.Get("/codes/{id}/versions/{n}", h.version)
 	files.Get("/codes/{id}/versions/{n}/{place}/{name}", h.versionFile)
 }
@@ -116,6 +137,12 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v.Uploads = uploadsOf(uploads)
+	arts, err := h.Store.Artworks(r.Context(), ui.Workspace(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Artworks = artworksOf(arts)
 	v.HouseMarks = houseMarks(c.House, h.Store.Assets(r.Context(), ui.Workspace(r)))
 	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
 		ui.Fail(w, r, err)
@@ -171,6 +198,9 @@ func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Cod
 
 // since says how the code differs from what is in print.
 func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
+	if err := h.afterwards(r, c, v); err != nil {
+		return err
+	}
 	list, err := h.Store.SinceIssue(r.Context(), ui.Workspace(r), c)
 	if err != nil {
 		return err
@@ -247,11 +277,16 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	m, ok := place.MediumOf(r.FormValue("medium"))
+	m, ok := c.House.Medium(r.FormValue("medium"))
 	if !ok {
 		m = place.Media[0]
 	}
-	value := map[string]any{"name": freeName(c, m.Name), "medium": m.Key, "substrate": m.Substrate, "width_mm": m.WidthMM, "distance_mm": m.Distance, "light": m.Light}
+	value := map[string]any{"name": freeName(c, m.Name)}
+	for key, v := range m.Habits() {
+		if v != nil {
+			value[key] = v
+		}
+	}
 	ops := patch.Patch{{Op: "add", Path: "/placements/-", Value: value}}
 	n := 0
 	if list, ok := patch.Get(c.Draft, "/placements"); !ok {
@@ -365,81 +400,4 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "image/png")
 	w.Header().Set("Cache-Control", "private, max-age=3600")
 	w.Write(file)
-}
-
-// ship hands over files: one as it is, several as a zip. It issues a version first. format and place may be repeated; place
-// −1 is the bare PNG of at least compose.BarePixels.
-func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
-	if err := r.ParseForm(); err != nil {
-		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
-		return
-	}
-	formats, places := r.Form["format"], r.Form["place"]
-	if len(formats) == 0 {
-		ui.Fail(w, r, problem.List{{Field: "/format", Code: "output.none", Message: "none is chosen; choose SVG, PDF or PNG"}})
-		return
-	}
-	c, err := h.Store.Issue(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	bundle, err := shipment(c, formats, places)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	if len(bundle) == 1 {
-		ui.Attachment(w, bundle[0].format, bundle[0].name, bundle[0].data)
-		return
-	}
-	var b bytes.Buffer
-	z := zip.NewWriter(&b)
-	for _, f := range bundle {
-		e, err := z.CreateHeader(&zip.FileHeader{Name: f.name, Method: zip.Deflate, Modified: c.Issued.At.UTC()})
-		if err == nil {
-			_, err = e.Write(f.data)
-		}
-		if err != nil {
-			ui.Fail(w, r, err)
-			return
-		}
-	}
-	if err := z.Close(); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	ui.Attachment(w, "zip", export.FileName(c.Name(), 0, c.Issued.N, "zip"), b.Bytes())
-}
-
-// shipped is one file to hand over.
-type shipped struct {
-	format, name string
-	data         []byte
-}
-
-// shipment makes the files of an issued code, one for each format and placement.
-func shipment(c *code.Code, formats, places []string) (out []shipped, err error) {
-	n := len(c.Made.Job.Placements)
-	if len(places) == 0 || n == 0 {
-		places = []string{"-1"}
-	}
-	for _, p := range places {
-		i, err := strconv.Atoi(p)
-		if err != nil || i < -1 || i >= n {
-			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
-		}
-		for _, format := range formats {
-			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i)})
-			if len(problems) > 0 {
-				return nil, problems
-			}
-			file := shipped{format, fileName(c.Made.Job, i, c.Issued.N, format), data}
-			if slices.ContainsFunc(out, func(s shipped) bool { return s.name == file.name }) {
-				file.name = export.FileName(fmt.Sprintf("%s %d", c.Name(), i+1), 0, c.Issued.N, format)
-			}
-			out = append(out, file)
-		}
-	}
-	return out, nil
 }

@@ -3,18 +3,11 @@ package desk
 import (
 	"fmt"
 
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/typeface"
 	"sodrik/internal/web/forms"
 )
-
-// calls are words that say what a code does, by its kind; the first fits most.
-var calls = map[string][]string{
-	"url": {"Scan to read on", "See it grow", "Scan for more"}, "wifi": {"Join our Wi-Fi", "Scan to get online"}, "contact": {"Save my number", "Keep in touch"},
-	"phone": {"Scan to call us", "Ring us"}, "sms": {"Text us", "Send us a line"}, "email": {"Write to us", "Order by e-mail"}, "event": {"Put it in your calendar", "Save the date"},
-	"place": {"Find the way", "Scan for the map"}, "sepa": {"Scan to pay", "Pay this invoice"}, "emv": {"Scan to pay"}, "upi": {"Scan to pay"}, "payto": {"Scan to pay"}, "bitcoin": {"Scan to pay"},
-	"gs1link": {"Where it was grown", "Its story"}, "text": {"Read me"},
-}
 
 // frameFields are those of the frame.
 func (v *View) frameFields(b builder) {
@@ -42,7 +35,7 @@ func (v *View) frameFields(b builder) {
 		v.FrameLine += ", “" + f.Text + "”"
 	}
 	text := b.field("/look/frame/text", "text", "Words")
-	if list := calls[b.c.Made.Job.Content.Kind()]; len(list) > 0 {
+	if list := content.Calls(b.c.Made.Job.Content.Kind()); len(list) > 0 {
 		text.Sample = list[0]
 		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
 	}

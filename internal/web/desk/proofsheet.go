@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"strings"
@@ -14,6 +15,7 @@ import (
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/proofsheet"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/web/ui"
 )
 
@@ -24,13 +26,28 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	s := sheetOf(c, h.Store.Now().Format("2 January 2006"))
+	drawn, _, err := h.sheet(r.Context(), ui.Workspace(r), c)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	version := 0
+	if c.Printed() {
+		version = c.Issued.N
+	}
+	file := pdf.Encode(drawn, export.Meta{Title: c.Name() + ", proof sheet", Payload: content.Shown(c.Made.Job.Content)})
+	ui.Attachment(w, "pdf", export.FileName(c.Name()+" proof sheet", 0, version, "pdf"), file)
+}
+
+// sheet draws the proof sheet of a code, and gives the verdict of every placement.
+func (h *Handler) sheet(ctx context.Context, workspace string, c *code.Code) (*scene.Scene, map[int]proof.Verdict, error) {
+	s, verdicts := sheetOf(c, h.Store.Now().Format("2 January 2006")), map[int]proof.Verdict{}
 	for i := min(0, len(c.Made.Job.Placements)-1); i < len(c.Made.Job.Placements); i++ {
-		p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Workspace(r), c.Made, i, proof.Range)
+		p, err := h.Store.Prove(code.Hurry(ctx), workspace, c.Made, i, proof.Range)
 		if err != nil {
-			ui.Fail(w, r, err)
-			return
+			return nil, nil, err
 		}
+		verdicts[i] = p.Verdict
 		at := c.Made.Place(i)
 		s.Places = append(s.Places, proofsheet.Place{Code: c.Made.For(at).Scene(at), Proof: p})
 		if s.Readers == nil {
@@ -44,13 +61,8 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 			break
 		}
 	}
-	scene, _ := proofsheet.Draw(s)
-	version := 0
-	if c.Printed() {
-		version = c.Issued.N
-	}
-	file := pdf.Encode(scene, export.Meta{Title: s.Name + ", proof sheet", Payload: s.Payload})
-	ui.Attachment(w, "pdf", export.FileName(s.Name+" proof sheet", 0, version, "pdf"), file)
+	drawn, _ := proofsheet.Draw(s)
+	return drawn, verdicts, nil
 }
 
 // sheetOf is what the page says of the code itself.
@@ -67,7 +79,7 @@ func sheetOf(c *code.Code, date string) proofsheet.Sheet {
 		if c.Printed() {
 			n = c.Issued.N
 		}
-		s.Files = append(s.Files, strings.TrimSuffix(fileName(m.Job, i, n, "svg"), ".svg"))
+		s.Files = append(s.Files, strings.TrimSuffix(fileName(c.House.FileNames(), m.Job, i, n, "svg"), ".svg"))
 		if i < 0 {
 			break
 		}

@@ -15,7 +15,6 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/job"
-	"sodrik/internal/core/measure"
 	"sodrik/internal/web/ui"
 )
 
@@ -57,6 +56,11 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	m := st.Made
+	names, err := h.names(r)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	frame := ui.FrameOf(r, code.NameOf(m.Job), "codes")
 	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n, When: st.At.Format("2 January 2006"),
 		Symbol: ui.Picture(m), Says: ui.SaysOf(m.Job.Content), Payload: content.Shown(m.Job.Content)}
@@ -70,7 +74,7 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + strings.TrimPrefix(at.Where(), "at "+at.Name+": ")}
 		}
 		for _, format := range compose.Formats {
-			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(m.Job, i, n, format))})
+			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(names, m.Job, i, n, format))})
 		}
 		v.Places = append(v.Places, p)
 		if i < 0 {
@@ -80,19 +84,38 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "version", v)
 }
 
+// names is how files are called in the workspace.
+func (h *Handler) names(r *http.Request) (export.Names, error) {
+	house, _, err := h.House.Get(r.Context(), ui.Workspace(r))
+	return house.FileNames(), err
+}
+
 // fileName is the name under which a version's file is handed over.
-func fileName(j *job.Job, i, version int, format string) string {
-	name, width := code.NameOf(j), measure.Length(0)
+func fileName(names export.Names, j *job.Job, i, version int, format string) string {
+	of := export.Named{Name: code.NameOf(j), Version: version}
 	if language, ending, ok := compose.SlipFormat(format); ok {
-		return export.FileName(name+" payment part "+language, 0, version, ending)
+		of.Name += " payment part " + language
+		return names.File(of, ending)
 	}
 	if i >= 0 {
-		width = j.Placements[i].Width
+		of.Width = j.Placements[i].Width
 		if len(j.Placements) > 1 {
-			name += " " + j.Placements[i].Name
+			of.Place = j.Placements[i].Name
 		}
 	}
-	return export.FileName(name, width, version, format)
+	f, ok := compose.FormatOf(format)
+	if !ok { // a zip
+		f.Ending = format
+	}
+	switch {
+	case strings.HasPrefix(format, compose.OnSheet):
+		of.Name, of.Width = of.Name+" whole", 0
+	case format == "label":
+		of.Name += " label"
+	case format == "svg-current":
+		of.Name += " text colour"
+	}
+	return names.File(of, f.Ending)
 }
 
 // versionFile hands over a file of an issued version, the same bytes every time.
@@ -114,5 +137,10 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problems)
 		return
 	}
-	ui.Attachment(w, format, fileName(m.Job, i, n, format), data)
+	names, err := h.names(r)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Attachment(w, format, fileName(names, m.Job, i, n, format), data)
 }

@@ -19,7 +19,6 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
-	"sodrik/internal/core/slip"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -42,7 +41,6 @@ type View struct {
 	Wearing template.HTML
 	Sits    string
 	Reads   string // until the proof is there
-	Ships   string
 
 	NameField  Field
 	Form       forms.Form
@@ -86,10 +84,15 @@ type View struct {
 	Place                                          int // the current placement, −1 for none
 	Places                                         []PlaceTab
 	PlaceFields                                    []Field
-	PlaceName                                      string
-	SizeHint                                       string
-	Media                                          []place.Medium
-	DPI                                            Field
+	AroundFields, WordFields, ArtFields            []Field // of the place, folded
+	AroundLine, WordLine, ArtLine                  string
+	PlaceName, PlaceShape                          string
+	Sizes                                          []Act   // what the distance asks for
+	Media                                          []Group // to put it on
+	Artworks                                       []Choice
+	Pages                                          []Choice // of the artwork, where it has several
+	MediumKept                                     string   // what the place has just been kept as
+	Ship                                           Ship
 	Slips                                          []string // languages of the payment part of a bill
 
 	LookSlot LookSlot
@@ -103,7 +106,6 @@ type View struct {
 	Bare     string // name of the PNG lying over the sheet
 	Width    string // of the placement in mm, for the clipboard
 	Gauges   []Gauge
-	Files    []File
 	Proof    *Remarks // nil while the readers are at it
 }
 
@@ -128,9 +130,6 @@ type Gauge struct {
 	Fields        []Field
 }
 
-// File is one format to take.
-type File struct{ Format, Title, What string }
-
 // builder makes fields of one code.
 type builder struct{ c *code.Code }
 
@@ -148,7 +147,7 @@ func (b builder) field(path, kind, label string) Field {
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c}
 	m := c.Made
-	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: place.Media}
+	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: mediaOf(c.House)}
 	v.Chip = chip(c)
 	v.NameField = b.field("/name", "text", "Name")
 	if v.NameField.Value == "" {
@@ -178,8 +177,8 @@ func (v *View) fields() []Field {
 		out = append(out, e.Fields...)
 	}
 	out = append(append(append(out, v.Mark...), v.Framing...), v.Backdrop...)
-	out = append(out, v.PlaceFields...)
-	return append(out, v.Level, v.Mask, v.QuietZone, v.DPI)
+	out = append(append(append(append(out, v.PlaceFields...), v.AroundFields...), v.ArtFields...), v.WordFields...)
+	return append(append(out, v.Level, v.Mask, v.QuietZone), v.Ship.Fields...)
 }
 
 // Errors gives the fields outside the content's form with what is wrong with each, for every answer.
@@ -389,112 +388,6 @@ func wearing(c ink.Colour, none bool, paper ink.Colour) template.HTML {
 		fill = "none"
 	}
 	return template.HTML(fmt.Sprintf(`<svg class="inline-block align-[-3px] mr-1.5" width="22" height="14" viewBox="0 0 22 14" aria-hidden="true"><rect x=".5" y=".5" width="21" height="13" fill="%s" stroke="#6F7B73"/><rect x="4" y="3" width="14" height="8" fill="%s"/></svg>`, fill, c))
-}
-
-func (v *View) sits(b builder, i int) {
-	m := b.c.Made
-	var lines []string
-	for k, p := range m.Job.Placements {
-		v.Places = append(v.Places, PlaceTab{k, p.Name, k == i})
-		lines = append(lines, fmt.Sprintf("%s %s, from %s", p.Name, p.Width, p.Distance.Spoken()))
-	}
-	v.Sits = strings.Join(lines, " · ")
-	if len(lines) == 0 {
-		v.Sits = "Where will it hang?"
-		return
-	}
-	p := m.Job.Placements[i]
-	v.PlaceName = p.Name
-	at := fmt.Sprintf("/placements/%d/", i)
-	name := b.field(at+"name", "text", "Name")
-	medium := b.field(at+"medium", "choice", "Medium")
-	medium.Choices = []Choice{{Words: "another", On: medium.Value == ""}}
-	for _, x := range place.Media {
-		medium.Choices = append(medium.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == medium.Value})
-	}
-	substrate := b.field(at+"substrate", "choice", "On")
-	for _, x := range place.Substrates {
-		substrate.Choices = append(substrate.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == p.Substrate})
-	}
-	width := b.field(at+"width_mm", "text", "Width")
-	width.Hint = fmt.Sprintf("With its border. %s a module, %s px for print.", measure.Length(float64(p.Width)/float64(m.Modules())), measure.Count(m.Pixels(&p).Pixels))
-	distance := b.field(at+"distance_mm", "text", "Read from")
-	distance.Hint = fmt.Sprintf("Rule of thumb: a tenth of it as width, %s.", (p.Distance / 10).Spoken())
-	keyword := Field{}
-	if _, ok := m.Job.Content.(content.Keyed); ok {
-		keyword = b.field(at+"keyword", "text", "Keyword")
-		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
-	}
-	var scanned []Field
-	if _, ok := m.Job.Content.(content.Readably); ok {
-		use := b.field(at+"use", "choice", "Scanned at")
-		use.Choices = []Choice{{Words: "phones only", On: p.Use == ""}}
-		for _, u := range place.Uses {
-			use.Choices = append(use.Choices, Choice{Value: u.Key, Words: u.Name, On: u.Key == p.Use})
-		}
-		scanned = []Field{use, b.field(at+"readable", "flag", "Its figures beneath")}
-	}
-	light := b.field(at+"light", "choice", "Light")
-	for _, x := range place.Lights {
-		light.Choices = append(light.Choices, Choice{Value: x, Words: map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}[x], On: x == p.Light})
-	}
-	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
-	free := b.field(at+"clear_mm", "text", "Free around")
-	free.Sample, free.Hint = "not known", "From its border to what is printed beside it."
-	v.PlaceFields = append(append(v.PlaceFields, scanned...), free)
-	radius := b.field(at+"radius_mm", "text", "Curve")
-	radius.Sample, radius.Hint = "flat", "Radius of the bottle or tube it goes around."
-	v.PlaceFields = append(v.PlaceFields, radius)
-	if s, _ := place.SubstrateOf(p.Substrate); s.Screen {
-		pixels := b.field(at+"pixels", "text", "Screen pixels")
-		pixels.Sample, pixels.Hint = "as many as it takes", "That the code is wide where it is shown."
-		v.PlaceFields = append(v.PlaceFields, pixels)
-	}
-	v.PlaceFields = append(v.PlaceFields, b.field(at+"behind_glass", "flag", "Behind glass"), b.field(at+"moving", "flag", "Scanned while moving"))
-	if keyword.Path != "" {
-		v.PlaceFields = append(v.PlaceFields, keyword)
-	}
-	if m.Job.Look.Paper.None {
-		ground := b.field(at+"background", "colour", "Ground")
-		ground.Swatches, ground.Hex = swatches(ink.Papers), "#ffffff"
-		if p.Background != nil {
-			ground.Hex = p.Background.String()
-		}
-		v.PlaceFields = append(v.PlaceFields, ground)
-	}
-	v.Width = measure.Number(m.Scene(&p).Width, 2)
-}
-
-func (v *View) ships(b builder, i int) {
-	m := b.c.Made
-	p := m.Place(i)
-	size := m.Pixels(p)
-	width := "1 mm a module"
-	if p != nil {
-		width = p.Width.String() + " wide"
-	}
-	if f := m.Framed(p); m.Job.Look.Frame.None() && f.Left > 0 {
-		width = fmt.Sprintf("%s mm with its disc", measure.Number(f.Scene.Width, 1))
-	} else if !m.Job.Look.Frame.None() {
-		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(f.Scene.Width, 1), measure.Number(f.Scene.Height, 1))
-	}
-	v.Files = []File{
-		{"svg", "SVG", width + ", one outline a colour"},
-		{"pdf", "PDF", width + ", page is the trim size"},
-		{"png", "PNG", measure.Count(m.Across(p)) + " px"},
-	}
-	if p != nil {
-		v.Files[2].What += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
-	}
-	v.Ships = "SVG · PDF · PNG"
-	if m.HasSlip() {
-		v.Slips = slip.Languages
-		v.Ships = "payment part · " + v.Ships
-	}
-	v.DPI = b.field("/output/dpi", "text", "Least dpi")
-	if v.DPI.Value == "" {
-		v.DPI.Value = "300"
-	}
 }
 
 func (v *View) gauges(b builder, i int) {

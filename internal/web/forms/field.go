@@ -18,6 +18,7 @@ var Templates embed.FS
 // Field is one field with its label, its text and what is wrong with it.
 type Field struct {
 	Path, ID, Label string
+	Grouped         []ChoiceGroup
 	Kind            string // "text", "area", "colour", "choice", "flag", "secret", "range", "pick"
 	Value, Error    string
 	Choices         []Choice
@@ -39,6 +40,12 @@ type Choice struct {
 	Value, Words string
 	On           bool
 	Picture      template.HTML // of a pick
+}
+
+// ChoiceGroup is options under a heading.
+type ChoiceGroup struct {
+	Name    string
+	Choices []Choice
 }
 
 // Swatch is a colour at hand.

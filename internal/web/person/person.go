@@ -6,8 +6,10 @@ import (
 	"context"
 	"embed"
 	"errors"
+	"mime"
 	"net"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -16,6 +18,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
 )
@@ -27,8 +30,10 @@ var pages = ui.Parse(files)
 
 // Mail is one mail of a mailbox that can be read here.
 type Mail struct {
+	ID                int64
 	To, Subject, Body string
 	At                time.Time
+	Files             []string // names
 }
 
 // Handler serves the screens.
@@ -40,6 +45,8 @@ type Handler struct {
 	Guests []Guest
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
 	Mailbox func(ctx context.Context) ([]Mail, error)
+	// MailFile gives a file of a mail there.
+	MailFile func(ctx context.Context, mail int64, k int) (mailer.File, error)
 }
 
 // Guest is somebody to enter the demonstration as.
@@ -62,6 +69,7 @@ func (h *Handler) Routes(r chi.Router, signedIn func(http.Handler) http.Handler,
 	r.Get("/invitation/{secret}", h.linkPage("invitation"))
 	r.Post("/invitation/{secret}", h.accept("invitation"))
 	r.Get("/mailbox", h.mailbox)
+	r.Get("/mailbox/{mail}/{k}", h.mailFile)
 	own := r.With(signedIn)
 	own.Get("/account", h.account)
 	own.Post("/account/password", h.password)
@@ -296,6 +304,24 @@ func (h *Handler) accept(purpose string) http.HandlerFunc {
 			ui.Fail(w, r, err)
 		}
 	}
+}
+
+// mailFile hands over a file of a mail in the stand-in mailbox.
+func (h *Handler) mailFile(w http.ResponseWriter, r *http.Request) {
+	mail, err := strconv.ParseInt(chi.URLParam(r, "mail"), 10, 64)
+	k, errK := strconv.Atoi(chi.URLParam(r, "k"))
+	if h.MailFile == nil || err != nil || errK != nil {
+		ui.Fail(w, r, code.ErrNotFound)
+		return
+	}
+	f, err := h.MailFile(r.Context(), mail, k)
+	if err != nil {
+		ui.Fail(w, r, code.ErrNotFound)
+		return
+	}
+	w.Header().Set("Content-Type", f.Type)
+	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Name}))
+	w.Write(f.Data)
 }
 
 func (h *Handler) mailbox(w http.ResponseWriter, r *http.Request) {

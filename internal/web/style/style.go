@@ -17,8 +17,10 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/core/typeface"
@@ -53,6 +55,8 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/style/looks/wear", h.wear)
 	change.Post("/style/looks/rename", h.rename)
 	change.Post("/style/looks/remove", h.removeLook)
+	change.Post("/style/media/remove", h.removeMedium)
+	change.Post("/style/names", h.setNames)
 	manage.Post("/style/rules", h.setRules)
 	manage.Post("/style/kit", h.takeKit)
 }
@@ -374,6 +378,28 @@ func (h *Handler) setRules(w http.ResponseWriter, r *http.Request) {
 		return nil
 	}) {
 		h.done(w, r, "rules", "rules")
+	}
+}
+
+// removeMedium takes a medium away; places keep what they took from it.
+func (h *Handler) removeMedium(w http.ResponseWriter, r *http.Request) {
+	if h.change(w, r, "media", "media", func(s *style.Style) error {
+		s.Media = slices.DeleteFunc(s.Media, func(m place.Medium) bool { return m.Key == r.FormValue("key") })
+		return nil
+	}) {
+		h.done(w, r, "gone", "media")
+	}
+}
+
+// setNames says how files are called.
+func (h *Handler) setNames(w http.ResponseWriter, r *http.Request) {
+	names := export.Names(strings.TrimSpace(r.FormValue("names")))
+	if wrong := names.Check(); names != "" && wrong != "" {
+		h.answered(w, r, "names", problem.List{{Field: "/names", Code: "style.names", Message: wrong}})
+		return
+	}
+	if h.change(w, r, "names", "media", func(s *style.Style) error { s.Names = names; return nil }) {
+		h.done(w, r, "rules", "media")
 	}
 }
 

@@ -8,8 +8,11 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
@@ -30,8 +33,13 @@ type View struct {
 	Marks     []MarkTile
 	Faces     []FaceLine
 	Looks     []LookTile
-	Model     string // the code that the looks are shown on
-	Done      string
+	Media     []MediumLine
+	Names     string // how files are called; "" is as usual
+
+	UsualNames, NamesExample string
+
+	Model string // the code that the looks are shown on
+	Done  string
 
 	form     string
 	problems problem.List
@@ -56,7 +64,7 @@ func (v View) At(form, field string) string {
 }
 
 // formFields are the fields of each form that show their own problems; others stand at its end.
-var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"}, "rules": {"contrast"}, "kit": {"file"}}
+var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"}, "rules": {"contrast"}, "kit": {"file"}, "typeface": {"file"}, "names": {"names"}}
 
 // Typed is what was typed into a field of a form that came back.
 func (v View) Typed(form, field string) string {
@@ -86,6 +94,9 @@ type MarkTile struct {
 	Key, Name, Clear string
 	Paper, Reversed  template.HTML
 }
+
+// MediumLine is a medium of the house.
+type MediumLine struct{ Key, Name, Words string }
 
 // FaceLine is a typeface and whether the house has it.
 type FaceLine struct {
@@ -134,6 +145,16 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		}
 		v.Marks = append(v.Marks, t)
 	}
+	for _, m := range s.Media {
+		sub, _ := place.SubstrateOf(m.Substrate)
+		words := fmt.Sprintf("%s, code %s, from %s", sub.Name, m.Width, m.Distance.Spoken())
+		if m.Size[0] > 0 {
+			words = fmt.Sprintf("%s × %s mm, ", measure.Number(float64(m.Size[0]), 1), measure.Number(float64(m.Size[1]), 1)) + words
+		}
+		v.Media = append(v.Media, MediumLine{m.Key, m.Name, words})
+	}
+	v.Names, v.UsualNames = string(s.Names), string(export.UsualNames)
+	v.NamesExample = s.Names.File(export.Named{Name: "Gate poster", Place: "north gate", Width: 160, Version: 3}, "pdf")
 	for _, f := range s.Faces {
 		if typeface.Uploaded(f.Key) {
 			line := FaceLine{Key: f.Key, Name: f.Name, Tone: "came in as a file", On: true}

@@ -21,11 +21,13 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/layout"
+	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/slip"
+	"sodrik/internal/core/symbol"
 	"sodrik/internal/db"
 	"sodrik/internal/people"
 )
@@ -190,6 +192,11 @@ func crisp(m *compose.Made) string {
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.
 func Picture(m *compose.Made) template.HTML {
 	return template.HTML(svg.Inline(m.Scene(nil), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
+}
+
+// Plain draws a symbol black on white, for pointing a phone at this screen.
+func Plain(s *symbol.Symbol) template.HTML {
+	return template.HTML(svg.Inline(layout.DrawOn(s, look.Default(), 4, 0, nil, nil), "QR code of this address", `class="symbol"`))
 }
 
 // Worn draws a code as it is printed at a place, for choosing between looks: without what only print needs.

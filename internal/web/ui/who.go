@@ -51,3 +51,11 @@ func FrameOf(r *http.Request, title, section string) Frame {
 	}
 	return f
 }
+
+// MailOf is the mail address of the person of a request, "" for a stranger.
+func MailOf(r *http.Request) string {
+	if p := Who(r); p != nil {
+		return p.Person.Email
+	}
+	return ""
+}

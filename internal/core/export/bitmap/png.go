@@ -44,7 +44,12 @@ func PNG(s *scene.Scene, pixels int, m export.Meta) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	perMetre := uint32(math.Round(float64(pixels) / s.Width * 1000))
+	return described(file, float64(pixels)/s.Width*1000, m), nil
+}
+
+// described puts resolution, title and description into a PNG, in front of its pixels.
+func described(file []byte, pixelsAMetre float64, m export.Meta) []byte {
+	perMetre := uint32(math.Round(pixelsAMetre))
 	phys := binary.BigEndian.AppendUint32(nil, perMetre)
 	phys = append(binary.BigEndian.AppendUint32(phys, perMetre), 1)
 	extra := chunk("pHYs", phys)
@@ -54,7 +59,7 @@ func PNG(s *scene.Scene, pixels int, m export.Meta) ([]byte, error) {
 		}
 	}
 	const afterIHDR = 8 + 25
-	return append(append(append([]byte(nil), file[:afterIHDR]...), extra...), file[afterIHDR:]...), nil
+	return append(append(append([]byte(nil), file[:afterIHDR]...), extra...), file[afterIHDR:]...)
 }
 
 // encode writes the picture with the fewest bits a pixel: one with two colours, eight with up to 256, else full colour.

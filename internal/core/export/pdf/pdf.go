@@ -4,7 +4,6 @@ package pdf
 
 import (
 	"bytes"
-	"compress/zlib"
 	"crypto/sha256"
 	"fmt"
 	"strconv"
@@ -13,6 +12,7 @@ import (
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/scene"
 )
 
@@ -26,10 +26,10 @@ func Encode(s *scene.Scene, m export.Meta) []byte {
 	box := fmt.Sprintf("[0 0 %s %s]", number(s.Width*point), number(s.Height*point))
 	w.raw([]byte("<< /Type /Catalog /Pages 2 0 R >>"))
 	w.raw([]byte("<< /Type /Pages /Kids [3 0 R] /Count 1 >>"))
-	p := &parts{}
+	p := &parts{first: firstPart}
 	drawn := content(s, p)
 	w.raw([]byte("<< /Type /Page /Parent 2 0 R /MediaBox " + box + " /TrimBox " + box + " /Resources " + p.resources() + " /Contents 4 0 R >>"))
-	w.raw(packed("", drawn))
+	w.raw(pdfpage.Stream("", drawn))
 	w.raw([]byte(info(m)))
 	for _, o := range p.objects {
 		w.raw(o)
@@ -42,6 +42,7 @@ const firstPart = 6
 
 // parts are the objects beside the page's content: gradients, pictures, states.
 type parts struct {
+	first                      int // number of the first
 	objects                    [][]byte
 	shadings, pictures, states strings.Builder // resources
 }
@@ -49,7 +50,7 @@ type parts struct {
 // add takes an object and gives its number.
 func (p *parts) add(body []byte) int {
 	p.objects = append(p.objects, body)
-	return firstPart + len(p.objects) - 1
+	return p.first + len(p.objects) - 1
 }
 
 func (p *parts) resources() string {
@@ -84,9 +85,9 @@ func (p *parts) picture(pic *scene.Picture) string {
 	}
 	mask := ""
 	if !pic.Opaque() {
-		mask = fmt.Sprintf(" /SMask %d 0 R", p.add(packed(head+" /ColorSpace /DeviceGray", alpha)))
+		mask = fmt.Sprintf(" /SMask %d 0 R", p.add(pdfpage.Stream(head+" /ColorSpace /DeviceGray", alpha)))
 	}
-	n := p.add(packed(head+" /ColorSpace /DeviceRGB"+mask, colours))
+	n := p.add(pdfpage.Stream(head+" /ColorSpace /DeviceRGB"+mask, colours))
 	fmt.Fprintf(&p.pictures, " /P%d %d 0 R", n, n)
 	return fmt.Sprintf("/P%d", n)
 }
@@ -139,15 +140,6 @@ type writer struct {
 func (w *writer) raw(body []byte) {
 	w.offsets = append(w.offsets, w.out.Len())
 	fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", len(w.offsets), body)
-}
-
-// packed is a compressed stream with these entries in its dictionary.
-func packed(entries string, data []byte) []byte {
-	var z bytes.Buffer
-	c, _ := zlib.NewWriterLevel(&z, zlib.BestCompression)
-	c.Write(data) // a bytes.Buffer takes everything
-	c.Close()
-	return fmt.Appendf(nil, "<< %s /Length %d /Filter /FlateDecode >>\nstream\n%s\nendstream", entries, z.Len(), z.Bytes())
 }
 
 func (w *writer) close(root, info int) []byte {

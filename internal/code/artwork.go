@@ -1,0 +1,154 @@
+package code
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/pdfpage"
+	"sodrik/internal/core/problem"
+)
+
+// pageMark stands between the source of a PDF and the number of a page of it (RFC 8118, 3).
+const pageMark = "#page="
+
+// errNoPages is what there is where nothing draws pages.
+var errNoPages = errors.New("is a PDF, and nothing that draws its pages is installed here; give it as SVG or PNG")
+
+// UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and never handed out but with
+// a code on it. Problems name the field file.
+func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
+	if pdfpage.Is(data) && len(data) <= artwork.MostBytes {
+		source := artworkKey(data)
+		sheet, picture, err := s.page(ctx, data, 1)
+		if err != nil {
+			return Asset{}, refused(err)
+		}
+		a := Asset{Source: source + pageMark + "1", Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
+		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+			if err := insertAsset(ctx, tx, workspace, source, a.Name, "artwork", data, a); err != nil {
+				return err
+			}
+			return insertAsset(ctx, tx, workspace, a.Source, a.Name, "page", picture, a)
+		})
+		return a, err
+	}
+	sheet, err := artwork.ReadSheet(data)
+	if err != nil {
+		return Asset{}, refused(err)
+	}
+	a := Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return insertAsset(ctx, tx, workspace, a.Source, a.Name, "artwork", data, a)
+	})
+	return a, err
+}
+
+// artworkKey is the source of artwork: the digest of its file, told from that of a mark of the same bytes.
+func artworkKey(data []byte) string {
+	sum := sha256.Sum256(append([]byte("artwork\x00"), data...))
+	return "asset:sha256-" + hex.EncodeToString(sum[:])
+}
+
+func refused(err error) error {
+	var problems problem.List
+	if errors.As(err, &problems) {
+		if problems[0].Field == "" {
+			problems[0].Field = "/file"
+		}
+		return problems
+	}
+	return problem.List{{Field: "/file", Code: "artwork", Message: err.Error()}}
+}
+
+// page opens a page and has it drawn.
+func (s *Store) page(ctx context.Context, file []byte, number int) (*artwork.Sheet, []byte, error) {
+	p, err := pdfpage.Open(file, number)
+	if err != nil {
+		return nil, nil, err
+	}
+	if w, h := p.Shown(p.Media); w > artwork.MostSheet || h > artwork.MostSheet || w < 1 || h < 1 {
+		return nil, nil, fmt.Errorf("is %.1f × %.1f mm; artwork lies between %d mm and %d m a side", w, h, artwork.LeastSheet, artwork.MostSheet/1000)
+	}
+	if s.Pages == nil {
+		return nil, nil, errNoPages
+	}
+	picture, err := s.Pages(ctx, file, number, p.Dots(artwork.MostSheetPx))
+	if err != nil {
+		return nil, nil, err
+	}
+	sheet, err := artwork.ReadPage(file, number, picture)
+	return sheet, picture, err
+}
+
+// ArtworkPage makes another page of a PDF that was taken in one that can be named, and gives its source.
+func (s *Store) ArtworkPage(ctx context.Context, workspace, source string, number int) (string, error) {
+	bare, _, isPage := strings.Cut(source, pageMark)
+	if !isPage {
+		return "", problem.List{{Field: "/page", Code: "artwork.page", Message: "is only for a PDF"}}
+	}
+	var data []byte
+	var name string
+	next := bare + pageMark + strconv.Itoa(number)
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).Scan(&data, &name)
+	})
+	if errors.Is(err, pgx.ErrNoRows) {
+		return "", ErrNotFound
+	}
+	if err != nil {
+		return "", err
+	}
+	sheet, picture, err := s.page(ctx, data, number)
+	if err != nil {
+		var problems problem.List
+		if errors.As(refused(err), &problems) {
+			problems[0].Field = "/page"
+		}
+		return "", problems
+	}
+	a := Asset{Source: next, Name: name, At: s.Now(), Art: &artwork.Art{Sheet: sheet}}
+	return next, s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return insertAsset(ctx, tx, workspace, next, name, "page", picture, a)
+	})
+}
+
+// Artworks lists the newest artwork that was taken in; of a PDF, its first page.
+func (s *Store) Artworks(ctx context.Context, workspace string) (out []Asset, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND position('%PDF-' in convert_from(substring(data from 1 for 5), 'SQL_ASCII')) = 0
+			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, mostArtworks)
+		if err != nil {
+			return err
+		}
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
+		return err
+	})
+	return out, err
+}
+
+const mostArtworks = 12
+
+// sheet reads artwork within a transaction.
+func (s *Store) sheet(ctx context.Context, tx pgx.Tx, workspace, source string, data []byte) (*artwork.Sheet, error) {
+	bare, page, isPage := strings.Cut(source, pageMark)
+	if !isPage {
+		return artwork.ReadSheet(data)
+	}
+	var file []byte
+	if err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).Scan(&file); err != nil {
+		return nil, err
+	}
+	number, err := strconv.Atoi(page)
+	if err != nil {
+		return nil, err
+	}
+	return artwork.ReadPage(file, number, data)
+}

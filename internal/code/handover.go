@@ -1,0 +1,190 @@
+package code
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/base32"
+	"errors"
+	"fmt"
+	"image"
+	_ "image/jpeg" // what is read back
+	_ "image/png"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	_ "golang.org/x/image/webp"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+)
+
+// HandOver is what was given to somebody.
+type HandOver struct {
+	N         int // of the version
+	Way       string
+	Files     []string // keys of formats
+	Medium    string
+	Recipient string
+	At        time.Time
+	Who       string
+}
+
+// Ways files leave by.
+const (
+	ByFiles = "files"
+	ByMail  = "mail"
+)
+
+// Limits of mails of a workspace.
+const (
+	mostMails     = 60
+	mailsWithin   = time.Hour
+	MostMailBytes = 15 << 20
+)
+
+// Record keeps that files of a code's version were handed over.
+func (s *Store) Record(ctx context.Context, workspace, id string, h HandOver) error {
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+			workspace, id, h.N, h.Way, h.Files, h.Medium, h.Recipient, s.Now(), Who(ctx))
+		return err
+	})
+}
+
+// HandedOver lists what of a code was handed over last.
+func (s *Store) HandedOver(ctx context.Context, workspace, id string) (out []HandOver, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT 8`, workspace, id)
+		if err != nil {
+			return err
+		}
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (h HandOver, err error) {
+			return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.At, &h.Who)
+		})
+		return err
+	})
+	return out, err
+}
+
+// Usual is the set of files that was handed over last for a medium, nil where there was none.
+func (s *Store) Usual(ctx context.Context, workspace, medium string) (files []string, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		err := tx.QueryRow(ctx, `SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1 ORDER BY id DESC LIMIT 1`, workspace, medium).Scan(&files)
+		if errors.Is(err, pgx.ErrNoRows) {
+			return nil
+		}
+		return err
+	})
+	return files, err
+}
+
+// MayMail says whether a workspace may send one more mail with files; else the problem says when.
+func (s *Store) MayMail(ctx context.Context, workspace string) error {
+	n := 0
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`, workspace, s.Now().Add(-mailsWithin)).Scan(&n)
+	})
+	if err != nil {
+		return err
+	}
+	if n >= mostMails {
+		return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
+	}
+	return nil
+}
+
+// ShowPicture gives the token of a picture of an issued version that has an address of its own; the same one every time.
+func (s *Store) ShowPicture(ctx context.Context, workspace, id string, n, place int) (token string, err error) {
+	var b [15]byte
+	rand.Read(b[:])
+	token = strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who) VALUES ($1, $2, $3, $4, $5, $6, $7)
+			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), Who(ctx)).Scan(&token)
+	})
+	return token, err
+}
+
+// HidePictures takes the addresses of all pictures of a code away.
+func (s *Store) HidePictures(ctx context.Context, workspace, id string) error {
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `DELETE FROM shown_pictures WHERE workspace = $1 AND code = $2`, workspace, id)
+		return err
+	})
+}
+
+// Shown is a picture by its token, for anybody who has it.
+func (s *Store) Shown(ctx context.Context, token string) (st State, n, place int, err error) {
+	var workspace, id string
+	err = s.DB.Pool.QueryRow(ctx, `SELECT workspace, code, n, place FROM shown_pictures WHERE token = $1`, token).Scan(&workspace, &id, &n, &place)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return st, 0, 0, ErrNotFound
+	}
+	if err != nil {
+		return st, 0, 0, err
+	}
+	st, err = s.At(ctx, workspace, id, fmt.Sprintf("v%d", n))
+	if err == nil && (st.Made == nil || place >= len(st.Made.Job.Placements)) {
+		err = ErrNotFound
+	}
+	return st, n, place, err
+}
+
+// readBackTime bounds the reading of one file.
+const readBackTime = 20 * time.Second
+
+// ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it. A
+// payment part and what nothing here can draw is not read.
+func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, format string, file []byte) (bool, error) {
+	pictures, err := s.seen(ctx, m, i, format, file)
+	if err != nil || pictures == nil {
+		return err == nil, err
+	}
+	ctx, cancel := context.WithTimeout(ctx, readBackTime)
+	defer cancel()
+	return proof.Reads(ctx, s.Panel, m.For(m.Place(i)).Payload, pictures), nil
+}
+
+// seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and light exchanged.
+func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string, file []byte) (*image.Gray, error) {
+	f, ok := compose.FormatOf(format)
+	if !ok {
+		return nil, nil
+	}
+	if _, _, slip := compose.SlipFormat(format); slip {
+		return nil, nil
+	}
+	var img image.Image
+	switch f.Ending {
+	case "svg":
+		pixels, err := compose.DrawSVG(file)
+		if err != nil {
+			return nil, err
+		}
+		img = pixels
+	case "pdf":
+		if s.Pages == nil {
+			return nil, nil
+		}
+		number := 1
+		if sheet := m.Sheet(m.Place(i)); sheet != nil && sheet.PDF != nil && strings.HasPrefix(format, compose.OnSheet) {
+			number = sheet.Page
+		}
+		picture, err := s.Pages(ctx, file, number, compose.ReadDots(m, i, format))
+		if err != nil {
+			return nil, err
+		}
+		if img, _, err = image.Decode(bytes.NewReader(picture)); err != nil {
+			return nil, err
+		}
+	default:
+		var err error
+		if img, _, err = image.Decode(bytes.NewReader(file)); err != nil {
+			return nil, err
+		}
+	}
+	return compose.CutCode(m, i, format, img), nil
+}

@@ -1,0 +1,226 @@
+package code
+
+import (
+	"errors"
+	"fmt"
+	"image"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/readers"
+)
+
+// flyerPDF is two pages, the second turned, made by another program.
+func flyerPDF(t *testing.T) []byte {
+	t.Helper()
+	dir := t.TempDir()
+	svg, pdf, out := filepath.Join(dir, "f.svg"), filepath.Join(dir, "f.pdf"), filepath.Join(dir, "two.pdf")
+	if err := os.WriteFile(svg, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="105mm" height="148mm" viewBox="0 0 105 148"><path fill="#12594a" d="M0 0h105v40h-105z"/></svg>`), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range [][]string{{"rsvg-convert", "-f", "pdf", "-o", pdf, svg}, {"qpdf", pdf, "--pages", pdf, "1,1", "--", "--rotate=90:2", out}} {
+		if text, err := exec.Command(c[0], c[1:]...).CombinedOutput(); err != nil {
+			t.Fatalf("%v: %v %s", c, err, text)
+		}
+	}
+	b, err := os.ReadFile(out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// ships opens a store with readers and with what draws pages.
+func ships(t *testing.T) (*Store, *clock) {
+	s, c := open(t)
+	s.Panel, s.Pages = readers.Panel(), readers.PDFPage
+	return s, c
+}
+
+func placed(t *testing.T, s *Store, artwork, look string) string {
+	t.Helper()
+	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":"Flyer","look":%s,"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"flyer","medium":"flyer","width_mm":40%s}]}`, look, artwork)), s.Assets(t.Context(), ws))
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	id, err := s.Create(t.Context(), ws, m, "")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return id
+}
+
+// TestArtwork: pages of a PDF, drawings and pictures come in as artwork and are found by codes; what cannot be taken says why.
+func TestArtwork(t *testing.T) {
+	s, _ := ships(t)
+	ctx := t.Context()
+	pdf := flyerPDF(t)
+	a, err := s.UploadArtwork(ctx, ws, `C:\flyers\spring.pdf`, pdf)
+	if err != nil || a.Name != "spring.pdf" || !strings.HasSuffix(a.Source, "#page=1") || a.Art.Sheet.Width < 104.9 || a.Art.Sheet.Width > 105.1 {
+		t.Fatalf("%+v, %v", a, err)
+	}
+	second, err := s.ArtworkPage(ctx, ws, a.Source, 2)
+	if err != nil || !strings.HasSuffix(second, "#page=2") {
+		t.Fatalf("%s, %v", second, err)
+	}
+	var problems problem.List
+	if _, err := s.ArtworkPage(ctx, ws, a.Source, 3); !errors.As(err, &problems) || problems[0].Field != "/page" || !strings.Contains(problems[0].Message, "no page 3") {
+		t.Errorf("page 3: %v", err)
+	}
+	if _, err := s.ArtworkPage(ctx, "other", a.Source, 2); !errors.Is(err, ErrNotFound) {
+		t.Errorf("another workspace turns its pages: %v", err)
+	}
+	svg, err := s.UploadArtwork(ctx, ws, "board.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm"><path d="M0 0h50v50z"/></svg>`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	list, err := s.Artworks(ctx, ws)
+	if err != nil || len(list) != 2 {
+		t.Errorf("%+v, %v", list, err)
+	}
+	if marks, err := s.Uploads(ctx, ws); err != nil || len(marks) != 0 {
+		t.Errorf("among the marks: %v, %v", marks, err)
+	}
+	for name, data := range map[string][]byte{"nothing": nil, "words": []byte("a flyer"), "a damaged PDF": []byte("%PDF-1.4 no more"), "a PDF cut off": pdf[:len(pdf)/2]} {
+		if _, err := s.UploadArtwork(ctx, ws, "x", data); !errors.As(err, &problems) || problems[0].Field != "/file" {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	for _, source := range []string{a.Source, second, svg.Source} {
+		c, err := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+source+`"}`, "{}"))
+		if err != nil || c.Made.Sheet(c.Made.Place(0)) == nil {
+			t.Errorf("%s is not found by a code: %v", source, err)
+		}
+	}
+	if w, h, _ := (func() (float64, float64, bool) {
+		c, _ := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+second+`"}`, "{}"))
+		return c.Made.Surface(c.Made.Place(0))
+	})(); w < 147.9 || h > 105.1 {
+		t.Errorf("the turned page is %.1f × %.1f mm", w, h)
+	}
+	s.Pages = nil
+	if _, err := s.UploadArtwork(ctx, ws, "x.pdf", pdf); !errors.As(err, &problems) || !strings.Contains(problems[0].Message, "nothing that draws its pages") {
+		t.Errorf("without a program for it: %v", err)
+	}
+}
+
+// TestReadBack: every file is read from its own bytes; one whose code is painted over, or says something else, is told.
+func TestReadBack(t *testing.T) {
+	s, _ := ships(t)
+	ctx := t.Context()
+	a, err := s.UploadArtwork(ctx, ws, "spring.pdf", flyerPDF(t))
+	if err != nil {
+		t.Fatal(err)
+	}
+	turned, err := s.ArtworkPage(ctx, ws, a.Source, 2)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, id := range map[string]string{
+		"on a page":        placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":60}`, `{"frame":{"shape":"rule","text":"Sow"}}`),
+		"on a turned page": placed(t, s, `,"artwork":{"source":"`+turned+`","x_mm":80,"y_mm":50},"words":{"headline":"Sow","side":"left"}`, "{}"),
+		"enlarged":         placed(t, s, `,"artwork":{"source":"`+a.Source+`","width_mm":420,"x_mm":30,"y_mm":300}`, "{}"),
+		"on the dark":      placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":0},"background":"#12594a"`, `{"paper":"none","ink":"#ffffff"}`),
+	} {
+		c, err := s.Get(ctx, ws, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, f := range compose.All {
+			file, problems := c.Made.File(f.Key, c.Made.Place(0), export.Meta{})
+			if len(problems) > 0 {
+				t.Fatal(problems)
+			}
+			lost := name == "on the dark" && f.Key == "label" // white ink is no dot
+			if ok, err := s.ReadBack(ctx, c.Made, 0, f.Key, file); err != nil || ok == lost {
+				t.Errorf("%s: %s does not read: %v", name, f.Key, err)
+			}
+		}
+	}
+	c, _ := s.Get(ctx, ws, placed(t, s, "", "{}"))
+	other, _ := s.Get(ctx, ws, create(t, s, "Other", "https://marrowby.example/other"))
+	for _, format := range []string{"svg", "pdf", "png"} {
+		file, _ := other.Made.File(format, other.Made.Place(0), export.Meta{})
+		if ok, err := s.ReadBack(ctx, c.Made, 0, format, file); err != nil || ok {
+			t.Errorf("%s that says something else is taken for right: %v", format, err)
+		}
+	}
+	empty := image.NewGray(image.Rect(0, 0, 50, 50))
+	if proof.Reads(ctx, s.Panel, c.Made.Payload, empty) {
+		t.Error("something is read in nothing")
+	}
+}
+
+// TestHandOver: what went out is on record, the newest set of a medium is remembered, mails are bounded, and a picture has one address.
+func TestHandOver(t *testing.T) {
+	s, now := open(t)
+	ctx := By(t.Context(), "Tamsin")
+	id := create(t, s, "Gate", "https://marrowby.example/fair")
+	if _, err := s.Issue(ctx, ws, id); err != nil {
+		t.Fatal(err)
+	}
+	if files, err := s.Usual(ctx, ws, "flyer"); err != nil || files != nil {
+		t.Errorf("%v, %v", files, err)
+	}
+	for _, files := range [][]string{{"svg", "pdf"}, {"png"}, {"pdf", "sheet-pdf"}, {"jpg"}} {
+		if err := s.Record(ctx, ws, id, HandOver{N: 1, Way: ByFiles, Files: files, Medium: "flyer"}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if files, err := s.Usual(ctx, ws, "flyer"); err != nil || fmt.Sprint(files) != "[pdf sheet-pdf]" {
+		t.Errorf("%v, %v", files, err)
+	}
+	if list, err := s.HandedOver(ctx, ws, id); err != nil || len(list) != 4 || list[0].Who != "Tamsin" || list[0].Files[0] != "jpg" {
+		t.Errorf("%+v, %v", list, err)
+	}
+	for range mostMails {
+		if err := s.MayMail(ctx, ws); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.Record(ctx, ws, id, HandOver{N: 1, Way: ByMail, Files: []string{"pdf"}, Recipient: "wren@printer.example"}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var problems problem.List
+	if err := s.MayMail(ctx, ws); !errors.As(err, &problems) {
+		t.Errorf("one more mail: %v", err)
+	}
+	if err := s.MayMail(ctx, "other"); err != nil {
+		t.Errorf("of another workspace: %v", err)
+	}
+	now.t = now.t.Add(2 * mailsWithin)
+	if err := s.MayMail(ctx, ws); err != nil {
+		t.Errorf("later: %v", err)
+	}
+	token, err := s.ShowPicture(ctx, ws, id, 1, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if again, err := s.ShowPicture(ctx, ws, id, 1, 0); err != nil || again != token {
+		t.Errorf("a second address %s, %v", again, err)
+	}
+	if st, n, i, err := s.Shown(ctx, token); err != nil || n != 1 || i != 0 || NameOf(st.Made.Job) != "Gate" {
+		t.Errorf("%d, %d, %v", n, i, err)
+	}
+	if err := s.HidePictures(ctx, "other", id); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, _, err := s.Shown(ctx, token); err != nil {
+		t.Error("another workspace took the address away")
+	}
+	if err := s.HidePictures(ctx, ws, id); err != nil {
+		t.Fatal(err)
+	}
+	for _, token := range []string{token, "", "nothing"} {
+		if _, _, _, err := s.Shown(ctx, token); !errors.Is(err, ErrNotFound) {
+			t.Errorf("%q: %v", token, err)
+		}
+	}
+}

@@ -1,0 +1,112 @@
+package layout
+
+import (
+	"strings"
+
+	"sodrik/internal/core/ink"
+	"sodrik/internal/core/scene"
+	"sodrik/internal/core/typeface"
+)
+
+// Beside is what stands beside a code: set and broken into lines.
+type Beside struct {
+	Items               []scene.Item
+	X, Y, Width, Height float64 // of the block, mm, from the left top of what it stands beside
+	Least               float64 // the smallest type of it, mm
+}
+
+// Part is one of the texts beside a code, with its size against the width of the code.
+type Part struct {
+	Text string
+	Size float64
+}
+
+// Sizes of the words beside a code against its width, where they are of their usual size.
+const (
+	HeadlineSize = 0.13
+	HelpSize     = 0.075
+	AddressSize  = 0.075
+)
+
+// besideGap is between the code and its words, against its width.
+const besideGap = 0.08
+
+// SetBeside sets texts in lines beside something w by h whose code is code wide, all in mm. side is one of place.Sides; room is how wide the lines may
+// be at most beside it.
+func SetBeside(parts []Part, side string, size float64, face *typeface.Face, fill ink.Colour, w, h, code, room float64) Beside {
+	wide := min(code*1.9, room)
+	if side == "below" || side == "above" {
+		wide = w
+	}
+	wide = max(wide, code*0.4)
+	type line struct {
+		typeface.Line
+		em, y float64
+	}
+	var lines []line
+	var out Beside
+	y := 0.0
+	for _, p := range parts {
+		if p.Text == "" {
+			continue
+		}
+		em := p.Size * size * code
+		for _, word := range strings.Fields(p.Text) { // smaller, where one word alone is wider than the room
+			if width := face.Set(word).Width; width*em > wide {
+				em = wide / width
+			}
+		}
+		if len(lines) > 0 {
+			y += em * 0.45
+		}
+		for _, text := range broken(face, p.Text, wide/em) {
+			set := face.Set(text)
+			lines = append(lines, line{set, em, y + em*0.95})
+			y += em * 1.25
+			out.Width = max(out.Width, set.Width*em)
+		}
+		if out.Least == 0 || em < out.Least {
+			out.Least = em
+		}
+	}
+	out.Height = y
+	gap := besideGap * code
+	switch side {
+	case "left":
+		out.X, out.Y = -gap-out.Width, (h-y)/2
+	case "below":
+		out.X, out.Y = (w-out.Width)/2, h+gap
+	case "above":
+		out.X, out.Y = (w-out.Width)/2, -gap-y
+	default:
+		out.X, out.Y = w+gap, (h-y)/2
+	}
+	for _, l := range lines {
+		x := out.X
+		switch side { // towards the code
+		case "left":
+			x += out.Width - l.Width*l.em
+		case "below", "above":
+			x += (out.Width - l.Width*l.em) / 2
+		}
+		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Fill: fill, At: scene.Place{Scale: l.em, X: x, Y: out.Y + l.y}})
+	}
+	return out
+}
+
+// broken breaks a text into lines no wider than so many ems.
+func broken(face *typeface.Face, text string, wide float64) (out []string) {
+	now := ""
+	for _, word := range strings.Fields(text) {
+		if next := strings.TrimSpace(now + " " + word); now == "" || face.Set(next).Width <= wide+1e-9 {
+			now = next
+			continue
+		}
+		out = append(out, now)
+		now = word
+	}
+	if now != "" {
+		out = append(out, now)
+	}
+	return out
+}

@@ -1,0 +1,111 @@
+package proof
+
+import (
+	"fmt"
+	"math"
+
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/place"
+)
+
+// Surface is the thing that a code lies on, as far as its placement says. Lengths are millimetres.
+type Surface struct {
+	Width, Height float64 // 0 where it is not said
+	X, Y          float64 // left and top edge of the code with its quiet zone
+	Round         float64 // across, where what is shown of it is a disc; else 0
+	Outside       bool    // some of the code lies beyond the edge
+	WordsOutside  bool    // some of the words do
+	Wordless      bool    // nothing beside the code says what it does
+	Least         float64 // size of the smallest type beside the code; 0 for none
+	Varies        float64 // of full brightness, by which what shows under a code without paper varies
+}
+
+// Limits of what lies under and beside a code; our working figures.
+const (
+	variesMost = 0.45      // readers lose the difference of dark and light
+	variesNote = 0.15      // it begins to be seen
+	trimOff    = 1.0       // mm that a guillotine cuts beside the mark
+	typeFor    = 1 / 250.0 // least size of type against the distance it is read from: 4 mm at a metre
+)
+
+// surfaceRule holds the code against what it lies on, and the words beside it against the distance.
+func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
+	s := in.Surface
+	if s == nil || in.Placement == nil {
+		return nil
+	}
+	add := func(code string, severity Severity, fix *Fix, format string, args ...any) {
+		out = append(out, Finding{Code: code, Severity: severity, Message: fmt.Sprintf(format, args...), Fix: fix})
+	}
+	at := func(key string, value any) patch.Op {
+		return patch.Op{Op: "add", Path: fmt.Sprintf("/placements/%d/%s", in.Index, key), Value: value}
+	}
+	w, h := in.Scene.Width, in.Scene.Height
+	if s.Round > 0 && math.Hypot(w, h) > s.Round+1e-6 {
+		f := setWidth(in, math.Floor(s.Round/math.Sqrt2*10)/10)
+		add("round", SeverityStop, f, "What is shown is a disc of %s mm, which cuts the corners of the code off; corner to corner it is %s mm.", measure.Number(s.Round, 1), measure.Number(math.Hypot(w, h), 1))
+	}
+	printed := true
+	if sub, _ := place.SubstrateOf(in.Placement.Substrate); sub.Screen {
+		printed = false
+	}
+	if s.Width > 0 {
+		margin := 0.0
+		if printed {
+			margin = min(trimOff, (s.Width-w)/2, (s.Height-h)/2)
+		}
+		inside := func(v, room, size float64) float64 {
+			return math.Round(min(max(v, margin), room-size-margin)*100) / 100
+		}
+		var back *Fix
+		if w <= s.Width && h <= s.Height {
+			back = &Fix{"Move it back onto the sheet", patch.Patch{at("artwork/x_mm", inside(s.X, s.Width, w)), at("artwork/y_mm", inside(s.Y, s.Height, h))}}
+		} else if side := math.Floor(min(s.Width, s.Height)*0.9*10) / 10; side >= place.LeastWidth {
+			back = setWidth(in, side)
+		}
+		edge := min(s.X, s.Y, s.Width-s.X-w, s.Height-s.Y-h)
+		switch {
+		case s.Outside:
+			add("artwork.off", SeverityStop, back, "Some of the code lies beyond the edge of what it is printed on, %s × %s mm.", measure.Number(s.Width, 1), measure.Number(s.Height, 1))
+		case printed && edge < trimOff-1e-6 && w+2*trimOff <= s.Width && h+2*trimOff <= s.Height:
+			if back != nil {
+				back.Label = "Move it away from the edge"
+			}
+			add("artwork.trim", SeverityNote, back, "It ends %s mm from the edge. Cutters are off by up to %s mm, and take of its quiet zone then.", measure.Number(max(0, edge), 2), measure.Number(trimOff, 0))
+		}
+	}
+	panel := &Fix{"Lay a white panel behind it", patch.Patch{at("artwork/panel", "#ffffff")}}
+	switch percent := measure.Number(s.Varies*100, 0) + " %"; {
+	case s.Varies > variesMost:
+		add("artwork.busy", SeverityCare, panel, "What it lies on varies by %s of full brightness under the code, as much as dark and light modules do.", percent)
+	case s.Varies > variesNote:
+		add("artwork.busy", SeverityNote, panel, "What it lies on varies by %s of full brightness under the code.", percent)
+	}
+	switch d := float64(in.Placement.Distance); {
+	case s.Least == 0:
+	case printed && s.Least/pointMM < leastPoints-1e-9:
+		add("words.small", SeverityNote, larger(in, leastPoints*pointMM/s.Least, at), "The smallest words beside the code are %s points large. Below %s they are lost in print.", measure.Number(s.Least/pointMM, 1), measure.Number(leastPoints, 0))
+	case s.Least < d*typeFor-1e-9:
+		add("words.small", SeverityNote, larger(in, d*typeFor/s.Least, at), "The smallest words beside the code are %s mm large. From %s people read what has %s mm.", measure.Number(s.Least, 1), in.Placement.Distance.Spoken(), measure.Number(d*typeFor, 1))
+	}
+	if s.WordsOutside {
+		add("words.off", SeverityNote, nil, "Some of the words beside the code lie beyond the edge. Another side has room, or a smaller size.")
+	}
+	if l := in.Look; s.Wordless && l.Frame.Text == "" && l.Caption.None() {
+		add("words.none", SeverityNote, nil, "Nothing beside it says what happens when somebody scans it. A code without a reason is passed by.")
+	}
+	return out
+}
+
+// pointMM is a point of type in millimetres.
+const pointMM = 25.4 / 72
+
+// larger makes the words larger by a factor, where they may be.
+func larger(in Input, by float64, at func(string, any) patch.Op) *Fix {
+	size := math.Ceil(in.Placement.Words.Size*by*100) / 100
+	if size > 3 {
+		return nil
+	}
+	return &Fix{fmt.Sprintf("Set the words %s of their usual size", measure.Number(size*100, 0)+" %"), patch.Patch{at("words/size", size)}}
+}
