@@ -75,7 +75,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 
 	// Sits.
 	p.MustElement("[data-stub=sits]").MustClick()
-	p.MustElement("#first-medium").MustSelect("A2 poster, 160 mm")
+	p.MustElement("#first-medium").MustSelect("A2 poster")
 	wait = p.MustWaitNavigation()
 	p.MustElementR("button", "Put it there").MustClick()
 	wait()
@@ -239,7 +239,9 @@ func TestPlaces(t *testing.T) {
 	path := a.create(t, `{"name":"Places test","content":{"kind":"url","url":"marrowby.example/places"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
 	wait := p.MustWaitNavigation()
-	p.MustElementR("#places button", "place").MustClick()
+	p.MustElement("#places summary").MustClick()
+	p.MustElement("#places #first-medium").MustSelect("table tent")
+	p.MustElementR("#places button", "Add this place").MustClick()
 	wait()
 	hasText(t, p, "#places [aria-current]", "table tent")
 	p.MustElement("[data-stub=sits]").MustClick()

@@ -129,7 +129,7 @@ func TestProductJourney(t *testing.T) {
 	taken(t, p, payload)
 
 	p.MustElement("[data-stub=sits]").MustClick()
-	p.MustElement("#first-medium").MustSelect("seed packet, 24 mm")
+	p.MustElement("#first-medium").MustSelect("seed packet")
 	wait := p.MustWaitNavigation()
 	p.MustElementR("button", "Put it there").MustClick()
 	wait()

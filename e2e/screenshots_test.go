@@ -67,7 +67,21 @@ func TestScreenshots(t *testing.T) {
 			p.MustElement("[data-stub=wears]").MustClick()
 			p.MustElementR(".views button", "damage").MustClick()
 		}},
-		{"desk-sits", a.demoCode(t, "gate poster") + "?place=1", func(p *rod.Page) { p.MustElement("[data-stub=sits]").MustClick() }},
+		{"desk-sits", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
+			p.MustElement("[data-stub=sits]").MustClick()
+			until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
+			p.MustElement("#fold-words summary").MustClick()
+			p.MustEval(`() => document.getElementById("sizes").scrollIntoView()`)
+		}},
+		{"mailbox", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
+			p.MustElement("[data-stub=ships]").MustClick()
+			p.MustElementR("summary", "By mail").MustClick()
+			p.MustElement("input[name=to]").MustInput("juno@fenwick-print.example")
+			p.MustElement("input[name=note]").MustInput("For the board by the village hall, forty of them.")
+			p.MustElementR("button", "Send the chosen files").MustClick()
+			hasText(t, p, "#mailed", "Sent to")
+			p.MustNavigate(a.url + "/mailbox").MustWaitLoad()
+		}},
 		{"desk-reads", a.demoCode(t, "programme"), func(p *rod.Page) {
 			p.MustElement("[data-stub=reads]").MustClick()
 			until(t, p, "the picture", `() => !!document.querySelector("#camera img")`)
@@ -92,8 +106,12 @@ func TestScreenshots(t *testing.T) {
 			hasText(t, p, "#compared", "ink")
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
-		{"people", "/people", nil},
-		{"desk-ships", a.demoCode(t, "aldous"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
+		{"desk-ships", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
+			p.MustElement("[data-stub=ships]").MustClick()
+			p.MustElement(".views button:nth-child(2)").MustClick()
+			until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
+			p.MustEval(`() => [...document.querySelectorAll("#files .ship-row")].find((r) => r.innerText.includes("WebP")).scrollIntoView()`)
+		}},
 	} {
 		who := "tamsin@marrowby.example"
 		if c.path == "" {

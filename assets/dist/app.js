@@ -182,9 +182,10 @@ function setField(input, value) {
 // A file that was handed over makes an issued version; the chip is asked for once the download has begun.
 function refreshState() {
   const state = document.getElementById("desk-state");
-  if (state) window.htmx.ajax("GET", state.dataset.state, { target: "#issued", swap: "outerHTML" });
+  if (state) window.htmx.ajax("GET", state.dataset.state, { target: "#issued", swap: "outerHTML" })?.catch(() => {});
 }
 document.addEventListener("submit", (e) => { if (e.target.matches("[data-ships]")) setTimeout(refreshState, 900); });
+document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful && e.detail.elt.matches("[data-issues]")) refreshState(); });
 
 // Coming back to a tab, it catches up with what other tabs have changed.
 document.addEventListener("visibilitychange", catchUp);
@@ -559,7 +560,7 @@ let carried = null, settle = 0;
 const spot = (g) => ({ x: Number(g.dataset.nowX ?? g.dataset.x), y: Number(g.dataset.nowY ?? g.dataset.y) });
 function lay(g, x, y, free, reach) {
   const snaps = JSON.parse(g.dataset.snaps);
-  const nearest = (v, list) => { const s = to(v, list.filter((s) => Math.abs(s - v) <= reach)); return s === null ? v : s; };
+  const nearest = (v, list) => list.reduce((best, s) => Math.abs(s - v) <= reach && (best === null || Math.abs(s - v) < Math.abs(best - v)) ? s : best, null) ?? v;
   const hit = { x: false, y: false };
   if (!free) {
     const sx = nearest(x, snaps.x), sy = nearest(y, snaps.y);

@@ -131,10 +131,38 @@ func TestEncode(t *testing.T) {
 	}
 }
 
+// TestWhole: the whole that a code lies on is drawn with artwork that is a file beside the job; what cannot be taken is a problem of its field.
+func TestWhole(t *testing.T) {
+	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":40,"distance_mm":400,"artwork":{"source":"board.svg","x_mm":10,"y_mm":80},"words":{"headline":"See it grow"}}]}`)
+	beside := func(name, text string) {
+		if err := os.WriteFile(filepath.Join(filepath.Dir(job), name), []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for text, says := range map[string]string{"%PDF-1.4": "placements.0.artwork.source: is a PDF", "words": "placements.0.artwork.source: is none of"} {
+		beside("board.svg", text)
+		if code, _, errs := sodrik(t, "", "draw", job, "--whole", "-o", "-", "-format", "svg"); code != 2 || !strings.HasPrefix(errs, says) {
+			t.Errorf("%d %s", code, errs)
+		}
+	}
+	beside("board.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="150mm" viewBox="0 0 100 150"><path d="M0 0h100v60h-100z"/></svg>`)
+	out := filepath.Join(t.TempDir(), "whole.png")
+	if code, _, errs := sodrik(t, "", "draw", job, "--whole", "-o", out); code != 0 {
+		t.Fatalf("%d %s", code, errs)
+	}
+	if code, said, _ := sodrik(t, "", "read", out); code != 0 || !strings.Contains(said, "https://marrowby.example/fair") {
+		t.Errorf("%d %s", code, said)
+	}
+	bare := write(t, "bare.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`)
+	if code, _, errs := sodrik(t, "", "draw", bare, "--whole", "-o", "-", "-format", "pdf"); code != 2 || !strings.Contains(errs, "nothing that the code lies on") {
+		t.Errorf("%d %s", code, errs)
+	}
+}
+
 func TestDrawAndRead(t *testing.T) {
 	job := write(t, "job.json", gate)
 	dir := t.TempDir()
-	for _, format := range []string{"svg", "pdf", "png"} {
+	for _, format := range []string{"svg", "pdf", "png", "jpg", "jpeg", "webp"} {
 		file := filepath.Join(dir, "out."+format)
 		if code, _, errs := sodrik(t, "", "draw", job, "-o", file); code != 0 {
 			t.Fatalf("%s: %d %s", format, code, errs)

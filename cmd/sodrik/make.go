@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/readers"
@@ -93,7 +94,14 @@ func inlineArt(at string, text []byte) (any, error) {
 		return nil, nil
 	}
 	changed := false
-	for _, path := range []string{"/look/mark/source", "/look/backdrop/source"} {
+	paths := []string{"/look/mark/source", "/look/backdrop/source"}
+	if list, ok := patch.Get(v, "/placements"); ok {
+		places, _ := list.([]any)
+		for i := range places {
+			paths = append(paths, fmt.Sprintf("/placements/%d/artwork/source", i))
+		}
+	}
+	for _, path := range paths {
 		source, ok := patch.Get(v, path)
 		file, isText := source.(string)
 		if !ok || !isText || file == "" || scheme.MatchString(file) {
@@ -122,6 +130,15 @@ func inline(at, field, file string) (string, error) {
 	data, err := os.ReadFile(file)
 	if err != nil {
 		return "", problem.List{{Field: field, Code: "mark.file", Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
+	}
+	if strings.HasPrefix(field, "/placements/") {
+		if pdfpage.Is(data) {
+			return "", problem.List{{Field: field, Code: "artwork.pdf", Message: "is a PDF, which only the server takes in as artwork; give it as SVG or PNG here"}}
+		}
+		if _, err := artwork.ReadSheet(data); err != nil {
+			return "", problem.List{{Field: field, Code: "artwork", Message: err.Error()}}
+		}
+		return "data:application/octet-stream;base64," + base64.StdEncoding.EncodeToString(data), nil
 	}
 	art, err := artwork.Read(data)
 	if err != nil {
@@ -158,11 +175,13 @@ func encode(args []string) error {
 
 func draw(args []string) error {
 	var out, place, format, slip string
+	var whole bool
 	path, err := parse("draw", "job file", args, func(f *flag.FlagSet) {
 		f.StringVar(&out, "o", "", "`file` to write; - is standard output")
 		f.StringVar(&place, "placement", "", "`name` of the placement to draw for; the first if not given")
 		f.StringVar(&slip, "slip", "", "`language` of the payment part and receipt of a Swiss QR-bill: de, fr, it or en")
-		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it")
+		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it: svg, pdf, png, jpg, webp, svg-current or label")
+		f.BoolVar(&whole, "whole", false, "the whole that the code lies on, with its words, and not the code alone")
 	})
 	if err != nil {
 		return err
@@ -172,6 +191,12 @@ func draw(args []string) error {
 	}
 	if format == "" {
 		format = strings.ToLower(strings.TrimPrefix(filepath.Ext(out), "."))
+	}
+	if format == "jpeg" {
+		format = "jpg"
+	}
+	if whole {
+		format = compose.OnSheet + format
 	}
 	if slip != "" {
 		format = "slip-" + slip + "." + format

@@ -72,7 +72,7 @@ var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "u
 
 var (
 	placementParam = param{"query", "placement", "Name of the placement; the first if not given.", "gate"}
-	formatParam    = param{"query", "format", "svg, pdf or png.", "svg"}
+	formatParam    = param{"query", "format", "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on.", "svg"}
 	idParam        = param{"path", "id", "Of the code.", ""}
 )
 
@@ -149,7 +149,7 @@ func (c *call) sendFile(m *compose.Made) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	c.w.Header().Set("Content-Type", compose.Types[format])
+	c.w.Header().Set("Content-Type", compose.TypeOf(format))
 	c.w.Header().Set("Content-Length", strconv.Itoa(len(data)))
 	c.w.Write(data)
 	return nil

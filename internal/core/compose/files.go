@@ -51,6 +51,15 @@ func FormatOf(key string) (Format, bool) {
 	return Format{}, false
 }
 
+// TypeOf is the media type of a kind of file, "" for none.
+func TypeOf(key string) string {
+	f, ok := FormatOf(key)
+	if !ok {
+		return Types[key]
+	}
+	return Types[f.Ending]
+}
+
 // File writes one file for a placement, its metadata without secrets. A problem names the format or the size where it cannot.
 func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	meta.Payload = content.Shown(m.For(p).Job.Content)
@@ -76,7 +85,7 @@ func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte
 		return m.label(p, meta)
 	}
 	var problems problem.List
-	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf, png, jpg and webp can", format)
+	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf, png, jpg and webp can, and with sheet- before them all but webp of the whole that a code lies on", format)
 	return nil, problems
 }
 

@@ -272,7 +272,7 @@ func (w *update) close(stream bool, size int, root, info *types.IndirectRef, id 
 // Stream is a compressed stream with these entries in its dictionary.
 func Stream(entries string, data []byte) []byte {
 	var z bytes.Buffer
-	c, _ := zlib.NewWriterLevel(&z, zlib.BestCompression)
+	c := zlib.NewWriter(&z)
 	c.Write(data) // a bytes.Buffer takes everything
 	c.Close()
 	return fmt.Appendf(nil, "<< %s /Length %d /Filter /FlateDecode >>\nstream\n%s\nendstream", entries, z.Len(), z.Bytes())

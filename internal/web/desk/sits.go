@@ -80,6 +80,19 @@ func (v *View) sits(b builder, i int) {
 		light.Choices = append(light.Choices, Choice{Value: x, Words: lightNames[x], On: x == p.Light})
 	}
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
+	if _, ok := m.Job.Content.(content.Readably); ok {
+		use := b.field(at+"use", "choice", "Scanned at")
+		use.Choices = []Choice{{Words: "phones only", On: p.Use == ""}}
+		for _, u := range place.Uses {
+			use.Choices = append(use.Choices, Choice{Value: u.Key, Words: u.Name, On: u.Key == p.Use})
+		}
+		v.PlaceFields = append(v.PlaceFields, use, b.field(at+"readable", "flag", "Its figures beneath"))
+	}
+	if _, ok := m.Job.Content.(content.Keyed); ok {
+		keyword := b.field(at+"keyword", "text", "Keyword")
+		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
+		v.PlaceFields = append(v.PlaceFields, keyword)
+	}
 	v.PlaceShape = fmt.Sprint(i, p.Substrate == "screen", m.Job.Look.Paper.None)
 	v.sizes(b, i, p)
 	v.artFields(b, at, p)
@@ -221,14 +234,6 @@ func firstOf(list ...string) string {
 // aroundFields are those of what is around it, rarely touched.
 func (v *View) aroundFields(b builder, at string, p place.Placement) {
 	m := b.c.Made
-	if _, ok := m.Job.Content.(content.Readably); ok {
-		use := b.field(at+"use", "choice", "Scanned at")
-		use.Choices = []Choice{{Words: "phones only", On: p.Use == ""}}
-		for _, u := range place.Uses {
-			use.Choices = append(use.Choices, Choice{Value: u.Key, Words: u.Name, On: u.Key == p.Use})
-		}
-		v.AroundFields = append(v.AroundFields, use, b.field(at+"readable", "flag", "Its figures beneath"))
-	}
 	free := b.field(at+"clear_mm", "text", "Free around")
 	free.Sample, free.Hint = "not known", "From its border to what is printed beside it."
 	radius := b.field(at+"radius_mm", "text", "Curve")
@@ -240,11 +245,6 @@ func (v *View) aroundFields(b builder, at string, p place.Placement) {
 		v.AroundFields = append(v.AroundFields, pixels)
 	}
 	v.AroundFields = append(v.AroundFields, b.field(at+"behind_glass", "flag", "Behind glass"), b.field(at+"moving", "flag", "Scanned while moving"))
-	if _, ok := m.Job.Content.(content.Keyed); ok {
-		keyword := b.field(at+"keyword", "text", "Keyword")
-		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
-		v.AroundFields = append(v.AroundFields, keyword)
-	}
 	if m.Job.Look.Paper.None {
 		ground := b.field(at+"background", "colour", "Ground")
 		ground.Swatches, ground.Hex = b.grounds(), "#ffffff"

@@ -10,10 +10,7 @@ import (
 
 // Attachment sends a file to be saved under name. format is an ending of compose.Types, or "zip".
 func Attachment(w http.ResponseWriter, format, name string, file []byte) {
-	if _, ending, ok := compose.SlipFormat(format); ok {
-		format = ending
-	}
-	kind := compose.Types[format]
+	kind := compose.TypeOf(format)
 	if format == "zip" {
 		kind = "application/zip"
 	}
