@@ -18,6 +18,9 @@ type Rect struct{ X, Y, W, H float64 }
 type free struct {
 	once sync.Once
 	list []Rect
+
+	onceInks sync.Once
+	inks     []ink.Colour
 }
 
 const (
@@ -145,8 +148,16 @@ func (s *Sheet) Ground(r Rect) (c ink.Colour, varies float64) {
 	return ink.Colour{R: mean(0), G: mean(1), B: mean(2)}, bright[len(bright)*9/10] - bright[len(bright)/10]
 }
 
+// mostInks is how many colours of a sheet are told.
+const mostInks = 5
+
 // Inks are the colours that a sheet is mostly made of besides white, those of the largest parts first.
-func (s *Sheet) Inks(most int) (out []ink.Colour) {
+func (s *Sheet) Inks() []ink.Colour {
+	s.free.onceInks.Do(func() { s.free.inks = s.findInks() })
+	return s.free.inks
+}
+
+func (s *Sheet) findInks() (out []ink.Colour) {
 	k := 96 / max(s.Width, s.Height)
 	img, err := s.draw(raster.View{Width: max(1, int(s.Width*k)), Height: max(1, int(s.Height*k)), Scale: k})
 	if err != nil {
@@ -175,7 +186,7 @@ func (s *Sheet) Inks(most int) (out []ink.Colour) {
 	})
 	for _, h := range list {
 		c := ink.Colour{R: uint8(h.r / h.n), G: uint8(h.g / h.n), B: uint8(h.b / h.n)}
-		if h.n < len(img.Pix)/4/400 || len(out) == most {
+		if h.n < len(img.Pix)/4/400 || len(out) == mostInks {
 			break
 		}
 		near := func(d ink.Colour) bool { return ink.Distance(c, d) < 12 }

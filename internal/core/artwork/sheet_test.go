@@ -175,7 +175,7 @@ func TestGround(t *testing.T) {
 	if c, _ := s.Ground(Rect{-200, -200, 10, 10}); c != ink.White {
 		t.Errorf("beyond the edge: %v", c)
 	}
-	inks := s.Inks(4)
+	inks := s.Inks()
 	for i, want := range []string{"#12594a", "#a8321f", "#e9a820"} {
 		found := false
 		for _, c := range inks {

@@ -74,3 +74,6 @@ func (c Colour) Red() float64 { return Colour{R: c.R, G: c.R, B: c.R}.Luminance(
 // Contrast is the difference of luminance, paper less ink, −1 to 1: the symbol contrast of ISO/IEC 15415 with luminance in
 // place of measured reflectance. It is negative where the ink is the lighter of the two.
 func Contrast(ink, paper Colour) float64 { return paper.Luminance() - ink.Luminance() }
+
+// Linear is the red, green and blue parts as light, 0 to 1 (IEC 61966-2-1).
+func (c Colour) Linear() (r, g, b float64) { return linear[c.R], linear[c.G], linear[c.B] }

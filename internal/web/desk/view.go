@@ -131,7 +131,10 @@ type Gauge struct {
 }
 
 // builder makes fields of one code.
-type builder struct{ c *code.Code }
+type builder struct {
+	c     *code.Code
+	place int // the current placement, −1 for none
+}
 
 // Text and Faults make a code a source of forms.
 func (b builder) Text(path string) string { return b.c.Text(path) }
@@ -145,7 +148,7 @@ func (b builder) field(path, kind, label string) Field {
 
 // NewView formats a code for the desk, with placement i current, −1 for none.
 func NewView(c *code.Code, i int, now time.Time) View {
-	b := builder{c}
+	b := builder{c, i}
 	m := c.Made
 	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: mediaOf(c.House)}
 	v.Chip = chip(c)
@@ -308,11 +311,25 @@ func (b builder) inks() []Swatch {
 	own := b.house(func(c ink.Colour) bool { return c.Luminance() < lightest })
 	switch {
 	case len(own) == 0:
-		return swatches(ink.Inks)
+		return append(b.sampled(), swatches(ink.Inks)...)
 	case b.locked():
 		return own
 	}
-	return append(own, swatches(ink.Inks[:1])...)
+	return append(append(b.sampled(), own...), swatches(ink.Inks[:1])...)
+}
+
+// sampled are the inks of the artwork that the code lies on.
+func (b builder) sampled() (out []Swatch) {
+	sheet := b.c.Made.Sheet(b.c.Made.Place(b.place))
+	if sheet == nil {
+		return nil
+	}
+	for _, c := range sheet.Inks() {
+		if c.Luminance() < lightest {
+			out = append(out, Swatch{Value: c.String(), Name: "From the artwork, " + c.String(), Fill: c.String()})
+		}
+	}
+	return out[:min(len(out), 3)]
 }
 
 // papers are those on offer; white paper and no paper are there in any house.
