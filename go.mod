@@ -4,12 +4,14 @@ go 1.26.0
 
 require (
 	codeberg.org/go-fonts/liberation v0.5.0
+	github.com/HugoSmits86/nativewebp v0.9.3
 	github.com/alexedwards/scs/pgxstore v0.0.0-20240316134038-7e11d57e8885
 	github.com/alexedwards/scs/v2 v2.9.0
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/go-rod/rod v0.116.2
 	github.com/go-text/typesetting v0.3.5
 	github.com/go-webauthn/webauthn v0.18.2
+	github.com/hhrutter/lzw v1.0.0
 	github.com/jackc/pgx/v5 v5.12.0
 	github.com/klauspost/compress v1.20.4
 	github.com/makiuchi-d/gozxing v0.1.1
@@ -28,7 +30,6 @@ require (
 )
 
 require (
-	github.com/HugoSmits86/nativewebp v0.9.3 // indirect
 	github.com/bahlo/generic-list-go v0.2.0 // indirect
 	github.com/basgys/goxml2json v1.1.1-0.20231018121955-e66ee54ceaad // indirect
 	github.com/beorn7/perks v1.0.1 // indirect

@@ -96,6 +96,10 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("#colour-pine summary", "Change").MustClick()
 	})
 	look("/style/looks/garden-sign", "a look", nil)
+	look(a.demoCode(t, "Fair programme"), "plates", func(p *rod.Page) {
+		p.MustElementR(".views button", "plates").MustClick()
+		until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length >= 5`)
+	})
 	look(a.demoCode(t, "Fair, poster with tulips"), "in place", func(p *rod.Page) {
 		p.MustElement("[data-stub=sits]").MustClick()
 		until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)

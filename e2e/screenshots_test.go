@@ -47,7 +47,15 @@ func TestScreenshots(t *testing.T) {
 			p.MustEval(`() => document.getElementById("fold-frame").scrollIntoView({ block: "start" })`)
 		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
-		{"desk-product", a.demoCode(t, "sweet pea matucana"), nil},
+		{"desk-plates", a.demoCode(t, "programme"), func(p *rod.Page) {
+			p.MustElement("[data-stub=ships]").MustClick()
+			p.MustElement("#fold-press summary").MustClick()
+			p.MustElement("#f-output-colour").MustSelect("uncoated paper, sheet-fed offset")
+			hasText(t, p, "#line-ships", "PDF/X-1a")
+			p.MustElementR(".views button", "plates").MustClick()
+			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
+			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)
+		}},
 		{"house-style", "/style", nil},
 		{"desk-looks", a.demoCode(t, "show garden"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()

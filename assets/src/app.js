@@ -326,7 +326,7 @@ document.addEventListener("alpine:init", () => {
     },
     which(eye) { this.eye = eye; hold(eye === "all" ? "" : "eye-" + eye); },
     init() { const kept = store.getItem("stub"); if (this.$root.querySelector("[data-stub='" + kept + "']")) this.stub = kept; this.follow(); },
-    follow() { this.view = this.stub === "reads" && document.getElementById("camera-form") ? "camera" : this.stub === "sits" && document.getElementById("place-form") ? "place" : "flat"; store.setItem("stub", this.stub); lookThrough(); },
+    follow() { this.view = this.stub === "reads" && document.getElementById("camera-form") ? "camera" : this.stub === "sits" && document.getElementById("place-form") ? "place" : this.stub === "ships" && document.getElementById("desk-state").dataset.pressed ? "plates" : "flat"; store.setItem("stub", this.stub); lookThrough(); },
     go(name) { this.stub = name; this.follow(); },
     see(name) { this.view = name; lookThrough(); },
     seeAsked(e) { if (e.target.dataset?.see) this.see(e.target.dataset.see); },
@@ -618,8 +618,8 @@ document.addEventListener("htmx:afterSettle", () => { if (window.sodrikHeldPlace
 
 // Which files go together is ticked once, and holds for the zip, the mail and everything.
 document.addEventListener("change", (e) => {
-  if (!e.target.matches("#files input[form=together]")) return;
-  const keys = [...document.querySelectorAll("#files input[form=together]:checked")].map((i) => i.value);
+  if (!e.target.matches("input[form=together]")) return;
+  const keys = [...document.querySelectorAll("input[form=together]:checked")].map((i) => i.value);
   for (const span of document.querySelectorAll("[data-chosen]")) {
     span.replaceChildren(...keys.map((k) => Object.assign(document.createElement("input"), { type: "hidden", name: "format", value: k })));
   }

@@ -13,10 +13,10 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"time"
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/export"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/pdfpage"
@@ -180,7 +180,7 @@ func draw(args []string) error {
 		f.StringVar(&out, "o", "", "`file` to write; - is standard output")
 		f.StringVar(&place, "placement", "", "`name` of the placement to draw for; the first if not given")
 		f.StringVar(&slip, "slip", "", "`language` of the payment part and receipt of a Swiss QR-bill: de, fr, it or en")
-		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it: svg, pdf, png, jpg, webp, svg-current or label")
+		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it: svg, pdf, png, jpg, webp, svg-current or label; pdfx, eps or tif for a press")
 		f.BoolVar(&whole, "whole", false, "the whole that the code lies on, with its words, and not the code alone")
 	})
 	if err != nil {
@@ -209,7 +209,7 @@ func draw(args []string) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	file, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
+	file, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), time.Now()))
 	if len(problems) > 0 {
 		return problems
 	}

@@ -13,7 +13,6 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/export"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -72,7 +71,7 @@ var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "u
 
 var (
 	placementParam = param{"query", "placement", "Name of the placement; the first if not given.", "gate"}
-	formatParam    = param{"query", "format", "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on.", "svg"}
+	formatParam    = param{"query", "format", "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on; pdfx, eps and tif for a press, and sheet-pdfx.", "svg"}
 	idParam        = param{"path", "id", "Of the code.", ""}
 )
 
@@ -135,17 +134,17 @@ func (h *Handler) draw(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.sendFile(m)
+	return c.sendFile(m, time.Now())
 }
 
 // sendFile answers the file of a made job that format and placement of the request ask for.
-func (c *call) sendFile(m *compose.Made) error {
+func (c *call) sendFile(m *compose.Made, at time.Time) error {
 	i, err := c.pick(m)
 	if err != nil {
 		return err
 	}
 	format := strings.ToLower(c.r.URL.Query().Get("format"))
-	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
+	data, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), at))
 	if len(problems) > 0 {
 		return problems
 	}
@@ -345,5 +344,5 @@ func (h *Handler) file(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.sendFile(st.Made)
+	return c.sendFile(st.Made, st.At)
 }

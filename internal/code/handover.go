@@ -157,6 +157,17 @@ func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string,
 	if _, _, slip := compose.SlipFormat(format); slip {
 		return nil, nil
 	}
+	if f.Ending == "eps" || f.Ending == "tif" { // the plates themselves are looked at; nothing here reads these two formats
+		sheet, problems := m.Separated(m.Place(i), false)
+		if len(problems) > 0 {
+			return nil, problems
+		}
+		img, err := compose.DrawPlates(sheet)
+		if err != nil {
+			return nil, err
+		}
+		return compose.CutCode(m, i, "svg", img), nil
+	}
 	var img image.Image
 	switch f.Ending {
 	case "svg":

@@ -59,7 +59,7 @@ var access = map[string]struct {
 	"GET /codes/{id}/camera": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
 	"POST /codes/{id}/mail": {forChange, false}, "POST /codes/{id}/address": {forChange, false}, "POST /codes/{id}/address/remove": {forChange, true}, "POST /codes/{id}/show/{how}": {forChange, false},
 	"GET /shown/{token}": {everybody, false}, "GET /shown/{token}/{name}": {everybody, false}, "GET /mailbox/{mail}/{k}": {everybody, false},
-	"GET /codes/{id}/in-place": {forLook, false}, "GET /codes/{id}/artwork/{place}": {forLook, false}, "POST /codes/{id}/artwork": {forChange, false}, "POST /codes/{id}/artwork/page": {forChange, false},
+	"GET /codes/{id}/in-place": {forLook, false}, "GET /codes/{id}/plates": {forLook, false}, "GET /codes/{id}/artwork/{place}": {forLook, false}, "POST /codes/{id}/artwork": {forChange, false}, "POST /codes/{id}/artwork/page": {forChange, false},
 	"POST /codes/{id}/move": {forChange, false}, "POST /codes/{id}/medium": {forChange, false}, "GET /codes/{id}/least": {forLook, false},
 	"GET /codes/{id}/versions/{n}/{place}/print": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/screen": {forFiles, false},
 	"POST /style/media/remove": {forChange, true}, "POST /style/names": {forChange, true},

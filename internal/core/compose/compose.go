@@ -366,6 +366,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 		return in, err
 	}
 	m.underProof(&in)
+	in.Press = m.printing(at)
 	in.File = shrink(img, m.Modules(), in)
 	return in, nil
 }

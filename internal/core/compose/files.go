@@ -30,13 +30,14 @@ const OnSheet = "sheet-"
 // All are the kinds of files, code alone first; payment parts are not among them (see SlipFormat).
 var All = []Format{{"svg", "svg", "SVG"}, {"pdf", "pdf", "PDF"}, {"png", "png", "PNG"}, {"jpg", "jpg", "JPEG"}, {"webp", "webp", "WebP"},
 	{"svg-current", "svg", "SVG in the colour of its text"}, {"label", "png", "PNG for a label printer"},
+	{"pdfx", "pdf", "PDF/X-1a"}, {"eps", "eps", "EPS"}, {"tif", "tif", "TIFF"}, {OnSheet + "pdfx", "pdf", "PDF/X-1a"},
 	{OnSheet + "svg", "svg", "SVG"}, {OnSheet + "pdf", "pdf", "PDF"}, {OnSheet + "png", "png", "PNG"}, {OnSheet + "jpg", "jpg", "JPEG"}}
 
 // Formats are those of a code alone that a name's ending tells apart.
 var Formats = []string{"svg", "pdf", "png", "jpg", "webp"}
 
 // Types are the media types of endings.
-var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png", "jpg": "image/jpeg", "webp": "image/webp"}
+var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png", "jpg": "image/jpeg", "webp": "image/webp", "eps": "application/postscript", "tif": "image/tiff"}
 
 // FormatOf finds a kind of file by its key.
 func FormatOf(key string) (Format, bool) {
@@ -83,6 +84,8 @@ func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte
 		return m.pixels(format, m.Scene(p), m.Across(p), p, meta)
 	case "label":
 		return m.label(p, meta)
+	case "pdfx", "eps", "tif":
+		return m.pressFile(format, p, false, meta)
 	}
 	var problems problem.List
 	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf, png, jpg and webp can, and with sheet- before them all but webp of the whole that a code lies on", format)
@@ -171,6 +174,9 @@ func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List
 // sheetFile writes the whole thing that a code lies on.
 func (m *Made) sheetFile(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
+	if format == "pdfx" {
+		return m.pressFile(format, p, true, meta)
+	}
 	c, ok := m.Compose(p)
 	if !ok {
 		problems.Add("/placements", "artwork.none", "have nothing that the code lies on here; give it a medium, artwork or words first")

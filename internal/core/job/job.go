@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -40,12 +41,16 @@ type Symbol struct {
 
 // Output is the part called "output".
 type Output struct {
-	Colour string
-	DPI    int // least resolution of pixel files
+	Colour string // "rgb", or the key of a printing condition
+	DPI    int    // least resolution of pixel files
 
 	Quality    int // of a JPEG, 1 to 100
 	PrinterDPI int // dots an inch of a label printer
 	Thinner    int // dots that its dark parts lose for the heat to fill
+
+	Bleed     float64 // mm, of files for a press
+	Marks     bool    // crop and registration marks there
+	Overprint bool    // black and spot inks print over what lies beneath
 }
 
 // Options gives the encoder's options.
@@ -55,7 +60,7 @@ func (s Symbol) Options() symbol.Options {
 
 // Default is a job with no content.
 func Default() Job {
-	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{"rgb", 300, 92, 203, 0}}
+	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{Colour: "rgb", DPI: 300, Quality: 92, PrinterDPI: 203}}
 }
 
 // MostBytes bounds a job file.
@@ -141,19 +146,27 @@ func readSymbol(o *fields.Object) Symbol {
 	return s
 }
 
+// MostBleed bounds the bleed, mm.
+const MostBleed = 20
+
 func readOutput(o *fields.Object) Output {
 	out := Default().Output
-	out.Colour = o.OneOf("colour", "rgb")
+	colours := []string{"rgb"}
+	for _, c := range press.Conditions {
+		colours = append(colours, c.Key)
+	}
+	out.Colour = o.OneOf("colour", colours...)
 	out.DPI = o.Int("dpi", 300, 36, 4800)
 	out.Quality = o.Int("quality", 92, 1, 100)
 	out.PrinterDPI = o.Int("printer_dpi", 203, 100, 1200)
 	out.Thinner = o.Int("thinner_dots", 0, 0, 4)
-	if o.Number("bleed_mm", 0) != 0 {
-		o.Problem("bleed_mm", "output.bleed", "bleed cannot be drawn yet; it must be 0")
+	if out.Bleed = o.Number("bleed_mm", 0); !(out.Bleed >= 0 && out.Bleed <= MostBleed) {
+		if o.Sound("bleed_mm") {
+			o.Problem("bleed_mm", "output.bleed", "is %.3g mm; it lies between 0 and %d, and 3 is usual", out.Bleed, MostBleed)
+		}
+		out.Bleed = 0
 	}
-	if o.Bool("marks", false) {
-		o.Problem("marks", "output.marks", "crop marks cannot be drawn yet; it must be false")
-	}
+	out.Marks, out.Overprint = o.Bool("marks", false), o.Bool("overprint", false)
 	o.Close()
 	return out
 }
@@ -188,6 +201,17 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	for key, v := range map[string][2]int{"dpi": {j.Output.DPI, d.Output.DPI}, "quality": {j.Output.Quality, d.Output.Quality}, "printer_dpi": {j.Output.PrinterDPI, d.Output.PrinterDPI}, "thinner_dots": {j.Output.Thinner, d.Output.Thinner}} {
 		if v[0] != v[1] {
 			out.Output[key] = v[0]
+		}
+	}
+	if j.Output.Colour != d.Output.Colour {
+		out.Output["colour"] = j.Output.Colour
+	}
+	if j.Output.Bleed != 0 {
+		out.Output["bleed_mm"] = j.Output.Bleed
+	}
+	for key, on := range map[string]bool{"marks": j.Output.Marks, "overprint": j.Output.Overprint} {
+		if on {
+			out.Output[key] = true
 		}
 	}
 	if j.Look != d.Look {

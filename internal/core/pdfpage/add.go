@@ -148,6 +148,20 @@ func (p *Page) balance() (before, after int) {
 
 // States counts how deep the saved states of a content stream go: the lowest depth on the way, 0 or less, and that at its end.
 func States(text []byte) (least, end int) {
+	eachOperator(text, func(op string) {
+		switch op {
+		case "q":
+			end++
+		case "Q":
+			end--
+			least = min(least, end)
+		}
+	})
+	return least, end
+}
+
+// eachOperator gives the words of a content stream that are operators or numbers, past strings, names, comments and inline images.
+func eachOperator(text []byte, each func(op string)) {
 	for i := 0; i < len(text); {
 		c := text[i]
 		switch {
@@ -179,13 +193,9 @@ func States(text []byte) (least, end int) {
 			for i < len(text) && !blank(text[i]) && !bytes.ContainsRune([]byte("()<>[]{}/%"), rune(text[i])) {
 				i++
 			}
-			switch string(text[from:i]) {
-			case "q":
-				end++
-			case "Q":
-				end--
-				least = min(least, end)
-			case "ID": // the data of an inline image, up to EI between blanks
+			op := string(text[from:i])
+			each(op)
+			if op == "ID" { // the data of an inline image, up to EI between blanks
 				i++
 				for ; i+3 < len(text); i++ {
 					if blank(text[i]) && text[i+1] == 'E' && text[i+2] == 'I' && (blank(text[i+3])) {
@@ -196,7 +206,6 @@ func States(text []byte) (least, end int) {
 			}
 		}
 	}
-	return least, end
 }
 
 func blank(c byte) bool {

@@ -32,6 +32,7 @@ type Input struct {
 	Words     float64             // size of the type on it in points, 0 for none
 	File      *image.Gray         // the pixels of the very PNG that would be handed over
 	Placement *place.Placement    // nil: no place given
+	Press     *Printing           // what it is printed by; nil where it is not made for a press
 	Surface   *Surface            // what it lies on there; nil where nothing is said of it
 	Index     int                 // of the placement in the job
 	Brief     bool                // two draws of each condition in place of five: for tests of what goes on around a proof

@@ -32,8 +32,8 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	if !l.Mark.None() {
 		for _, m := range s.Marks {
 			if m.Source == l.Mark.Source && l.Mark.Pad < m.Clear && l.Mark.Clear != "none" {
-				out = append(out, Breach{"style.clear", fmt.Sprintf("%s keeps %.2g modules free around it; here it has %.2g.", m.Name, m.Clear, l.Mark.Pad),
-					fmt.Sprintf("Keep %.2g modules free", m.Clear), patch.Patch{{Op: "add", Path: "/look/mark/pad", Value: m.Clear}}})
+				out = append(out, Breach{"style.clear", fmt.Sprintf("%s keeps %s free around it; here it has %.2g.", m.Name, freeOf(m.Clear), l.Mark.Pad),
+					fmt.Sprintf("Keep %s free", freeOf(m.Clear)), patch.Patch{{Op: "add", Path: "/look/mark/pad", Value: m.Clear}}})
 			}
 		}
 	}
@@ -145,4 +145,12 @@ func colourAt(l look.Look, path string) ink.Colour {
 		}
 	}
 	return ink.Black
+}
+
+// freeOf is a number of modules in words.
+func freeOf(n float64) string {
+	if n == 1 {
+		return "1 module"
+	}
+	return fmt.Sprintf("%.2g modules", n)
 }

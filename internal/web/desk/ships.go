@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -38,6 +39,9 @@ type Ship struct {
 	Line    string
 	Files   []File // of the code alone: for print and screens
 	Sheet   []File // of the whole that it lies on
+	Press   []File // for a press
+	Pressed bool   // it is made for one
+	Inks    []string
 	Label   string // what a label printer makes of it
 	Current []string
 	Fields  []Field // resolution, quality, printer
@@ -51,13 +55,16 @@ type Ship struct {
 
 // Chosen is how many files go together.
 func (s Ship) Chosen() (n int) {
-	for _, f := range append(slices.Clone(s.Files), s.Sheet...) {
+	for _, f := range s.All() {
 		if f.On {
 			n++
 		}
 	}
 	return n
 }
+
+// All are all the files that may go together.
+func (s Ship) All() []File { return append(append(slices.Clone(s.Files), s.Sheet...), s.Press...) }
 
 // Field finds one of the fields by the end of its path.
 func (s Ship) Field(name string) Field {
@@ -117,6 +124,12 @@ func (v *View) ships(b builder, i int) {
 			s.Sheet = []File{{compose.OnSheet + "pdf", "PDF", page, false}, {compose.OnSheet + "svg", "SVG", whole, false}, {compose.OnSheet + "png", "PNG", dots, false}, {compose.OnSheet + "jpg", "JPEG", dots, false}}
 		}
 	}
+	s.Pressed, s.Inks = m.Pressed(), inkLines(m, i)
+	condition := m.Condition(p)
+	s.Press = []File{{"pdfx", "PDF/X-1a", "inks of " + condition.Identifier + ", checked", false}, {"eps", "EPS", "the same inks", false}, {"tif", "TIFF", pixels + ", CMYK", false}}
+	if len(s.Sheet) > 0 {
+		s.Press = append(s.Press, File{compose.OnSheet + "pdfx", "PDF/X-1a", "the whole", false})
+	}
 	s.choose(nil)
 	dots, real := m.Dots(p)
 	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", real, measure.Plural(dots.PerModule, "dot"))
@@ -136,7 +149,14 @@ func (v *View) ships(b builder, i int) {
 			f.Value = strconv.Itoa(n)
 		}
 	}
-	s.Fields = []Field{dpi, quality, printer, thinner}
+	colour := b.field("/output/colour", "choice", "Made for")
+	colour.Choices = []Choice{{Value: "rgb", Words: "screens and office", On: !m.Pressed()}}
+	for _, c := range press.Conditions {
+		colour.Choices = append(colour.Choices, Choice{Value: c.Key, Words: c.Name, On: c.Key == m.Job.Output.Colour})
+	}
+	bleed := b.field("/output/bleed_mm", "text", "Bleed")
+	bleed.Sample = "0 mm"
+	s.Fields = []Field{dpi, quality, printer, thinner, colour, bleed, b.field("/output/marks", "flag", "Crop and registration marks"), b.field("/output/overprint", "flag", "Black and spot inks overprint")}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
 	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
 	if len(s.Inline) > mostInline {
@@ -155,11 +175,14 @@ const mostInline = 60_000
 func (s *Ship) choose(keys []string) {
 	if keys == nil {
 		keys = usualFiles
+		if s.Pressed {
+			keys = []string{"pdfx", "png"}
+		}
 		if len(s.Sheet) > 0 {
 			keys = append(slices.Clone(keys), s.Sheet[0].Format)
 		}
 	}
-	for _, list := range [][]File{s.Files, s.Sheet} {
+	for _, list := range [][]File{s.Files, s.Sheet, s.Press} {
 		for i := range list {
 			list[i].On = slices.Contains(keys, list[i].Format)
 		}
@@ -179,6 +202,13 @@ func (s *Ship) line(slip bool) {
 	for _, f := range s.Sheet {
 		if f.On {
 			words = append(words, f.Title+" of the whole")
+		}
+	}
+	for _, f := range s.Press {
+		if f.On && strings.HasPrefix(f.Format, compose.OnSheet) {
+			words = append(words, f.Title+" of the whole")
+		} else if f.On {
+			words = append(words, f.Title)
 		}
 	}
 	s.Line = strings.Join(words, " · ")
@@ -360,7 +390,7 @@ func shipment(c *code.Code, formats, places []string) (out []shipped, err error)
 			if strings.HasPrefix(format, compose.OnSheet) && !compose.HasSurface(c.Made.Place(i)) && len(places) > 1 {
 				continue // places that say nothing of what the code lies on have no whole
 			}
-			data, problems := c.Made.File(format, c.Made.Place(i), export.Meta{Title: c.Made.Title(i)})
+			data, problems := c.Made.File(format, c.Made.Place(i), compose.MetaOf(format, c.Made.Title(i), c.Issued.At))
 			if len(problems) > 0 {
 				return nil, problems
 			}

@@ -76,6 +76,12 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		for _, format := range compose.Formats {
 			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(names, m.Job, i, n, format))})
 		}
+		if m.Pressed() {
+			for _, format := range []string{"pdfx", "eps", "tif"} {
+				f, _ := compose.FormatOf(format)
+				p.Files = append(p.Files, VersionFile{f.Title, fmt.Sprintf("/codes/%s/versions/%d/%d/%s?format=%s", v.ID, n, i, fileName(names, m.Job, i, n, format), format)})
+			}
+		}
 		v.Places = append(v.Places, p)
 		if i < 0 {
 			break
@@ -108,8 +114,12 @@ func fileName(names export.Names, j *job.Job, i, version int, format string) str
 		f.Ending = format
 	}
 	switch {
+	case format == compose.OnSheet+"pdfx":
+		of.Name, of.Width = of.Name+" whole press", 0
 	case strings.HasPrefix(format, compose.OnSheet):
 		of.Name, of.Width = of.Name+" whole", 0
+	case format == "pdfx":
+		of.Name += " press"
 	case format == "label":
 		of.Name += " label"
 	case format == "svg-current":
@@ -127,12 +137,15 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 	}
 	m := st.Made
 	format := strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), ".")
+	if f, ok := compose.FormatOf(r.URL.Query().Get("format")); ok {
+		format = f.Key
+	}
 	i, err := strconv.Atoi(chi.URLParam(r, "place"))
 	if err != nil || i < -1 || i >= len(m.Job.Placements) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	data, problems := m.File(format, m.Place(i), export.Meta{Title: m.Title(i)})
+	data, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), st.At))
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return

@@ -1,8 +1,11 @@
 package pdf
 
 import (
+	"fmt"
+
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/separation"
 )
 
 // Onto draws a scene onto a page of a PDF that came in, which stays as it is byte for byte; what is drawn follows. The scene's left top lies x, y
@@ -17,4 +20,25 @@ func Onto(file []byte, page int, s *scene.Scene, x, y, scale float64) ([]byte, e
 		drawn := content(s, parts)
 		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: parts.resources(), Objects: parts.objects}
 	})
+}
+
+// OntoX is Onto with plates, on a page of PDF/X-1a; the result is checked to be so still.
+func OntoX(file []byte, page int, s *separation.Sheet, x, y, scale float64, p Press) ([]byte, error) {
+	at, err := pdfpage.Open(file, page)
+	if err != nil {
+		return nil, err
+	}
+	p.Bleed, p.Marks = 0, false
+	out, err := at.Add(file, at.Matrix(x, y, s.Height*point, scale), func(first int) pdfpage.Drawing {
+		w := &plates{parts: parts{first: first}, sheet: s, press: p}
+		drawn := w.content(0)
+		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(), Objects: w.objects}
+	})
+	if err != nil {
+		return nil, err
+	}
+	if wrong := Preflight(out); len(wrong) > 0 {
+		return nil, fmt.Errorf("does not pass for PDF/X-1a with the code added: %s", wrong[0])
+	}
+	return out, nil
 }

@@ -122,3 +122,33 @@ func BenchmarkSeparate(b *testing.B) {
 		c.separate(ink.Colour{R: uint8(i), G: uint8(i * 7), B: uint8(i * 31)})
 	}
 }
+
+// TestPixel holds the table against solving.
+func TestPixel(t *testing.T) {
+	for _, c := range Conditions {
+		sum, n := 0.0, 0
+		for r := 8; r < 256; r += 61 {
+			for g := 8; g < 256; g += 61 {
+				for b := 8; b < 256; b += 61 {
+					p := c.Pixel(uint8(r), uint8(g), uint8(b))
+					var inks [4]float64
+					for i, v := range p {
+						inks[i] = float64(v) / 2.55
+					}
+					want := c.Separate(ink.Colour{R: uint8(r), G: uint8(g), B: uint8(b)})
+					sum += Difference(c.Lab(inks), c.Lab(want.CMYK))
+					n++
+				}
+			}
+		}
+		if mean := sum / float64(n); mean > 2 {
+			t.Errorf("%s: pixels are off by %.2f on average", c.Key, mean)
+		}
+		if got := c.Pixel(255, 255, 255); got != [4]uint8{} {
+			t.Errorf("%s: white is %v", c.Key, got)
+		}
+		if got := c.Pixel(0, 0, 0); got != [4]uint8{0, 0, 0, 255} {
+			t.Errorf("%s: black is %v", c.Key, got)
+		}
+	}
+}

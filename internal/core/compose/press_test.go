@@ -1,0 +1,369 @@
+package compose
+
+import (
+	"bytes"
+	"encoding/base64"
+	"fmt"
+	"image"
+	"image/png"
+	"math"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"golang.org/x/image/tiff"
+
+	"sodrik/internal/core/artwork"
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/pdf"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+)
+
+// spotted is a code in a spot ink on a colour of its own, with an eye in process inks.
+const spotted = `{"name":"Packet","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"},"paper":{"cmyk":[2,4,13,0]},
+	"eyes":{"core":{"ink":{"cmyk":[0,80,100,20]}}}},"output":{"colour":"coated","bleed_mm":3,"marks":true},"placements":[{"name":"back","width_mm":60,"distance_mm":600}]}`
+
+func pressFile(t *testing.T, m *Made, format string) string {
+	t.Helper()
+	b, problems := m.File(format, m.Place(0), meta)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	name := filepath.Join(t.TempDir(), "file."+map[string]string{"pdfx": "pdf", "eps": "eps", "tif": "tif", OnSheet + "pdfx": "pdf"}[format])
+	if err := os.WriteFile(name, b, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return name
+}
+
+// grey reads a plate that ghostscript drew: dark is ink.
+func grey(t *testing.T, name string) (*image.Gray, image.Rectangle) {
+	t.Helper()
+	f, err := os.Open(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	img, err := tiff.Decode(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	g, ok := img.(*image.Gray)
+	if !ok {
+		t.Fatalf("%s is %T", name, img)
+	}
+	dark := image.Rectangle{}
+	for y := range g.Rect.Dy() {
+		for x := range g.Rect.Dx() {
+			if g.GrayAt(x, y).Y < 128 {
+				dark = dark.Union(image.Rect(x, y, x+1, y+1))
+			}
+		}
+	}
+	return g, dark
+}
+
+// TestPressPlates: what ghostscript makes of the PDF/X has the modules on the plate of the spot ink and nowhere else, by its name; inks of its own are used as given;
+// boxes are where they were asked for; the plate is read by others.
+func TestPressPlates(t *testing.T) {
+	m := parse(t, spotted)
+	file := pressFile(t, m, "pdfx")
+	if out := tool(t, "qpdf", "--check", file); !strings.Contains(out, "No syntax or stream encoding errors found") {
+		t.Errorf("qpdf: %s", out)
+	}
+	if fonts := tool(t, "pdffonts", file); strings.Count(fonts, "\n") != 2 {
+		t.Errorf("it holds fonts: %s", fonts)
+	}
+	const point = 72 / 25.4
+	info := tool(t, "pdfinfo", "-box", file)
+	around := 3 + markLengths
+	for name, b := range map[string][4]float64{"MediaBox": {0, 0, 60 + 2*around, 60 + 2*around}, "TrimBox": {around, around, around + 60, around + 60}, "BleedBox": {around - 3, around - 3, around + 63, around + 63}} {
+		want := fmt.Sprintf(`%s:\s+%.2f\s+%.2f\s+%.2f\s+%.2f`, name, b[0]*point, b[1]*point, b[2]*point, b[3]*point)
+		if !regexp.MustCompile(want).MatchString(info) {
+			t.Errorf("pdfinfo has no %s in\n%s", want, info)
+		}
+	}
+	dir := t.TempDir()
+	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r600", "-o", filepath.Join(dir, "p.tif"), file)
+	plate := func(name string) string { return filepath.Join(dir, "p("+name+").tif") }
+	g, _ := grey(t, plate("Marrowby Pine"))
+	perMM := 600 / 25.4
+	at := func(x, y float64) uint8 { return g.GrayAt(int((around+x)*perMM), int((around+y)*perMM)).Y }
+	module := 60.0 / float64(m.Modules())
+	if at(module*4.5, module*4.5) != 0 || at(module*2, module*2) != 255 || at(module*7.5, module*7.5) != 255 { // ring, quiet zone, core
+		t.Errorf("on the plate of the spot: ring %d, quiet zone %d, core %d", at(module*4.5, module*4.5), at(module*2, module*2), at(module*7.5, module*7.5))
+	}
+	magenta, _ := grey(t, plate("Magenta"))
+	share := func(g *image.Gray, x, y float64) float64 {
+		return 100 - float64(g.GrayAt(int((around+x)*perMM), int((around+y)*perMM)).Y)/2.55
+	}
+	for _, c := range []struct {
+		what       string
+		x, y, want float64
+	}{{"core", module * 7.5, module * 7.5, 80}, {"ring", module * 4.5, module * 4.5, 0}, {"paper", module * 2, module * 2, 4}, {"bleed", -2, 30, 4}, {"beyond the bleed", -3.5, 20, 0}} {
+		if got := share(magenta, c.x, c.y); math.Abs(got-c.want) > 0.7 {
+			t.Errorf("magenta in the %s is %.1f %%, want %g", c.what, got, c.want)
+		}
+	}
+	// The plate alone, cut to the trim, is a code.
+	side := int(60 * perMM)
+	cut := image.NewGray(image.Rect(0, 0, side, side))
+	for y := range side {
+		for x := range side {
+			v := g.GrayAt(x+int(around*perMM), y+int(around*perMM))
+			if magenta.GrayAt(x+int(around*perMM), y+int(around*perMM)).Y < 128 { // the cores lie on another plate
+				v.Y = 0
+			}
+			cut.SetGray(x, y, v)
+		}
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, cut); err != nil {
+		t.Fatal(err)
+	}
+	name := filepath.Join(dir, "cut.png")
+	if err := os.WriteFile(name, b.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	decodeWith(t, name, m.Payload)
+}
+
+// markLengths is how far marks and what stands beyond them reach from the bleed of 3 mm.
+const markLengths = 10.0
+
+// TestBlackAlone: black modules are on the plate of black and on no other, within one dot of where they belong at 1,200 dots an inch.
+func TestBlackAlone(t *testing.T) {
+	m := parse(t, `{"name":"Plain","content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"colour":"uncoated"},"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`)
+	file := pressFile(t, m, "pdfx")
+	if st, err := os.Stat(file); err != nil || st.Size() > 12_000 {
+		t.Errorf("plain it takes %d bytes", st.Size())
+	}
+	dir := t.TempDir()
+	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r1200", "-o", filepath.Join(dir, "p.tif"), file)
+	for _, name := range []string{"Cyan", "Magenta", "Yellow"} {
+		if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); !dark.Empty() {
+			t.Errorf("%s has ink at %v", name, dark)
+		}
+	}
+	g, dark := grey(t, filepath.Join(dir, "p(Black).tif"))
+	const perMM = 1200 / 25.4
+	module := 60 * perMM / float64(m.Modules())
+	first, last := 4*module, (float64(m.Modules())-4)*module
+	for _, d := range []float64{float64(dark.Min.X) - first, float64(dark.Min.Y) - first, float64(dark.Max.X) - last, float64(dark.Max.Y) - last, float64(g.Rect.Dx()) - 60*perMM} {
+		if math.Abs(d) > 1 {
+			t.Errorf("an edge is off by %.2f dots", d)
+		}
+	}
+}
+
+// TestPressFormats: EPS and TIFF show the same as the PDF/X, in what ghostscript and libtiff make of them, gradient and picture too.
+func TestPressFormats(t *testing.T) {
+	m := parse(t, `{"name":"Dressed","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]},
+		"mark":{"source":"icon:sprout","width":0.18},"frame":{"shape":"rule","text":"Sow"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":40,"distance_mm":400}]}`)
+	dir := t.TempDir()
+	drawn := map[string]image.Image{}
+	for _, format := range []string{"pdfx", "eps"} {
+		file, out := pressFile(t, m, format), filepath.Join(dir, format+".png")
+		args := []string{"-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-r300", "-o", out}
+		if format == "eps" {
+			args = append(args, "-dEPSCrop")
+		}
+		tool(t, "gs", append(args, file)...)
+		decodeWith(t, out, m.Payload)
+		b, err := os.ReadFile(out)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if drawn[format], err = png.Decode(bytes.NewReader(b)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	a, e := drawn["pdfx"], drawn["eps"]
+	if d := a.Bounds().Size().Sub(e.Bounds().Size()); max(d.X, -d.X, d.Y, -d.Y) > 2 {
+		t.Fatalf("%v and %v", a.Bounds(), e.Bounds())
+	}
+	diff, n := 0.0, 0
+	for y := 5; y < min(a.Bounds().Dy(), e.Bounds().Dy())-5; y += 3 {
+		for x := 5; x < min(a.Bounds().Dx(), e.Bounds().Dx())-5; x += 3 {
+			r1, g1, b1, _ := a.At(x, a.Bounds().Dy()-1-y).RGBA() // both stand on their feet
+			r2, g2, b2, _ := e.At(x, e.Bounds().Dy()-1-y).RGBA()
+			diff += math.Abs(float64(r1)-float64(r2)) + math.Abs(float64(g1)-float64(g2)) + math.Abs(float64(b1)-float64(b2))
+			n++
+		}
+	}
+	if mean := diff / float64(n) / 3 / 257; mean > 4 {
+		t.Errorf("EPS and PDF/X differ by %.2f steps of 255", mean)
+	}
+	file := pressFile(t, m, "tif")
+	info := tool(t, "tiffinfo", file)
+	for _, want := range []string{"Photometric Interpretation: separated", "Compression Scheme: LZW", "Samples/Pixel: 4", "Bits/Sample: 8", "pixels/inch"} {
+		if !strings.Contains(info, want) {
+			t.Errorf("tiffinfo has no %q in\n%s", want, info)
+		}
+	}
+	wide, dpi := 0.0, 0.0
+	fmt.Sscanf(info[strings.Index(info, "Image Width: "):], "Image Width: %f", &wide)
+	fmt.Sscanf(info[strings.Index(info, "Resolution: "):], "Resolution: %f", &dpi)
+	if real := m.Scene(m.Place(0)).Width; math.Abs(wide/dpi*25.4/real-1) > 0.001 {
+		t.Errorf("the TIFF is %g dots at %g, not %g mm", wide, dpi, real)
+	}
+	tool(t, "tiffcp", "-c", "none", file, filepath.Join(dir, "plain.tif")) // libtiff unpacks it
+}
+
+// TestNoPress: what cannot be had is a problem that says why.
+func TestNoPress(t *testing.T) {
+	m := parse(t, gate)
+	if _, problems := m.File("pdfx", m.Place(0), export.Meta{Title: "x"}); len(problems) != 1 || !strings.Contains(problems[0].Message, "date of the version") {
+		t.Errorf("without a date: %v", problems)
+	}
+	if _, problems := m.File(OnSheet+"pdfx", m.Place(0), meta); len(problems) != 1 || problems[0].Code != "artwork.none" {
+		t.Errorf("of no whole: %v", problems)
+	}
+}
+
+// TestPreflight: a file of ours passes; broken in one place it does not, and the place is named.
+func TestPreflight(t *testing.T) {
+	m := parse(t, spotted)
+	b, problems := m.File("pdfx", m.Place(0), meta)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	if wrong := pdf.Preflight(b); len(wrong) > 0 {
+		t.Fatal(wrong)
+	}
+	for old, c := range map[string][2]string{
+		"%PDF-1.4":                         {"%PDF-1.6", "header"},
+		"/Trapped /False":                  {"/Trapped /Maybe", "Trapped"},
+		"(PDF/X-1a:2003)":                  {"(PDF/X-3:2003) ", "GTS_PDFXVersion"},
+		"/S /GTS_PDFX ":                    {"/S /GTS_PDFA ", "output intent"},
+		"/TrimBox [":                       {"/TrimBex [", "TrimBox"},
+		"/OutputConditionIdentifier (FOGR": {"/OutputConditionIdentifer  (FOGR", "identifier"},
+		"/ModDate":                         {"/MudDate", "ModDate"},
+		"/DeviceCMYK <<":                   {"/DeviceRGB  <<", "DeviceRGB"},
+		" /ID [":                           {" /Id [", "ID"},
+		"/Type /Page /":                    {"/Type /Page/Annots[<<>>]/", "annotations"},
+	} {
+		broken := bytes.Replace(b, []byte(old), []byte(c[0]), 1)
+		if bytes.Equal(broken, b) {
+			t.Errorf("%q is not in the file", old)
+			continue
+		}
+		if wrong := pdf.Preflight(broken); !strings.Contains(strings.Join(wrong, "; "), c[1]) {
+			t.Errorf("%q for %q: %v, want %q", c[0], old, wrong, c[1])
+		}
+	}
+	plain, _ := m.File("pdf", m.Place(0), meta)
+	if wrong := strings.Join(pdf.Preflight(plain), "; "); !strings.Contains(wrong, "RGB") {
+		t.Errorf("a plain PDF: %s", wrong)
+	}
+}
+
+// TestOntoPress: PDF/X artwork stays PDF/X with the code added in its own inks, every byte of it; other artwork is refused with what it breaks.
+func TestOntoPress(t *testing.T) {
+	sheet := parse(t, `{"name":"Card","content":{"kind":"url","url":"https://marrowby.example/card"},"look":{"ink":{"screen":"#5b1f33","cmyk":[35,95,50,58],"spot":"Beetroot"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":90,"distance_mm":900}]}`)
+	art, problems := sheet.File("pdfx", sheet.Place(0), meta)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	plain, _ := sheet.File("pdf", sheet.Place(0), meta)
+	on := func(file []byte) (*Made, problem.List) {
+		picture := filepath.Join(t.TempDir(), "page")
+		name := picture + ".pdf"
+		if err := os.WriteFile(name, file, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		tool(t, "pdftoppm", "-r", "100", "-singlefile", "-png", name, picture)
+		pixels, err := os.ReadFile(picture + ".png")
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := artwork.ReadPage(file, 1, pixels)
+		if err != nil {
+			t.Fatal(err)
+		}
+		source := "asset:sha256-" + strings.Repeat("a", 64) + "#page=1"
+		return Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}},"output":{"colour":"coated"},
+			"placements":[{"name":"a","width_mm":30,"distance_mm":300,"artwork":{"source":"`+source+`","x_mm":20,"y_mm":20}}]}`), func(asked string) (*artwork.Art, bool) { return &artwork.Art{Sheet: s}, asked == source })
+	}
+	m, problems := on(art)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	out, problems := m.File(OnSheet+"pdfx", m.Place(0), meta)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	if !bytes.HasPrefix(out, art) || len(pdf.Preflight(out)) > 0 {
+		t.Errorf("%v", pdf.Preflight(out))
+	}
+	dir := t.TempDir()
+	file := filepath.Join(dir, "out.pdf")
+	if err := os.WriteFile(file, out, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-o", filepath.Join(dir, "p.tif"), file)
+	for _, name := range []string{"Beetroot", "Marrowby Pine"} {
+		if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); dark.Empty() {
+			t.Errorf("no ink on the plate of %s", name)
+		}
+	}
+	m, problems = on(plain)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	if _, problems := m.File(OnSheet+"pdfx", m.Place(0), meta); len(problems) != 1 || !strings.Contains(problems[0].Message, "is no PDF/X-1a") {
+		t.Errorf("artwork in RGB: %v", problems)
+	}
+}
+
+// TestPressRules: what a press makes hard is found, and only where the job is made for one.
+func TestPressRules(t *testing.T) {
+	for name, c := range map[string]struct{ look, output, code string }{
+		"too much ink":       {`{"ink":{"cmyk":[90,80,80,90]}}`, `{"colour":"coated"}`, "press.total"},
+		"rich black":         {`{"ink":{"cmyk":[40,30,30,100]}}`, `{"colour":"coated"}`, "press.rich"},
+		"out of reach":       {`{"ink":"#0000c8"}`, `{"colour":"uncoated"}`, "press.gamut"},
+		"coarse picture":     {`{"backdrop":{"source":"` + coarse(t) + `","mode":"under"}}`, `{"colour":"coated"}`, "press.coarse"},
+		"too much on screen": {`{"ink":{"cmyk":[90,80,80,90]}}`, `{}`, ""},
+		"black alone":        {`{"ink":{"cmyk":[0,0,0,100]}}`, `{"colour":"coated"}`, ""},
+		"a spot ink":         {`{"ink":{"screen":"#12352b","cmyk":[84,80,80,90],"spot":"Marrowby Pine"}}`, `{"colour":"coated"}`, ""},
+	} {
+		m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+		in, err := m.Proof(0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
+		if err != nil {
+			t.Fatal(err)
+		}
+		found := ""
+		for _, f := range p.Findings {
+			if strings.HasPrefix(f.Code, "press.") && (found == "" || f.Code == c.code) {
+				found = f.Code
+			}
+		}
+		if found != c.code {
+			t.Errorf("%s: %q, want %q", name, found, c.code)
+		}
+	}
+}
+
+// coarse is a picture of few pixels as a data: address.
+func coarse(t *testing.T) string {
+	t.Helper()
+	img := image.NewNRGBA(image.Rect(0, 0, 60, 60))
+	for i := range img.Pix {
+		img.Pix[i] = 200
+		if i%4 == 3 {
+			img.Pix[i] = 255
+		}
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, img); err != nil {
+		t.Fatal(err)
+	}
+	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
+}

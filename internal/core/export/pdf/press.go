@@ -1,0 +1,319 @@
+package pdf
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+
+	"sodrik/internal/core/export"
+	"sodrik/internal/core/ink/press"
+	"sodrik/internal/core/pdfpage"
+	"sodrik/internal/core/scene"
+	"sodrik/internal/core/separation"
+	"sodrik/internal/core/typeface"
+)
+
+// Press says what stands around the trimmed sheet, and how inks behave.
+type Press struct {
+	Bleed     float64 // mm
+	Marks     bool    // crop and registration marks, colour bar, a line that says what it is
+	Slug      string  // that line
+	Overprint bool    // black alone and spot inks print over what lies beneath, and do not knock it out
+}
+
+// Lengths of what stands around the sheet, mm.
+const (
+	markGap    = 3.0 // from trim to marks, at least; more where the bleed is wider
+	markLength = 5.0
+	markWeight = 0.25 / 72 * 25.4
+	markRoom   = 5.0 // for the bar and the line beyond the marks
+	barSide    = 4.0
+)
+
+// ErrDate is a file without a date, which PDF/X asks for.
+var ErrDate = errors.New("needs the date of the version, which PDF/X holds")
+
+// EncodeX writes plates as PDF/X-1a:2003 (ISO 15930-4): DeviceCMYK and Separation alone, no transparency, no fonts, trim and bleed box, the output
+// condition by its registered name. m.Created must not be zero. The file is checked by Preflight before it is given.
+func EncodeX(s *separation.Sheet, p Press, m export.Meta) ([]byte, error) {
+	if m.Created.IsZero() {
+		return nil, ErrDate
+	}
+	if m.Title == "" {
+		m.Title = "Code"
+	}
+	around := p.Bleed
+	if p.Marks {
+		around = max(p.Bleed, markGap) + markLength + markRoom
+	}
+	w := &writer{}
+	w.out.WriteString("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
+	x := &plates{parts: parts{first: firstPart}, sheet: s, press: p}
+	drawn := x.content(around)
+	width, height := s.Width+2*around, s.Height+2*around
+	box := func(inset float64) string {
+		return fmt.Sprintf("[%s %s %s %s]", number(inset*point), number(inset*point), number((width-inset)*point), number((height-inset)*point))
+	}
+	c := s.Condition
+	intent := fmt.Sprintf("<< /Type /OutputIntent /S /GTS_PDFX /OutputCondition %s /OutputConditionIdentifier %s /RegistryName %s /Info %s >>", text(c.Name), text(c.Identifier), text(press.Registry), text(c.Says))
+	w.raw([]byte("<< /Type /Catalog /Pages 2 0 R /OutputIntents [" + intent + "] >>"))
+	w.raw([]byte("<< /Type /Pages /Kids [3 0 R] /Count 1 >>"))
+	w.raw([]byte("<< /Type /Page /Parent 2 0 R /MediaBox " + box(0) + " /BleedBox " + box(around-p.Bleed) + " /TrimBox " + box(around) + " /Resources " + x.all() + " /Contents 4 0 R >>"))
+	w.raw(pdfpage.Stream("", drawn))
+	date := text(m.Created.UTC().Format("D:20060102150405Z"))
+	w.raw([]byte("<< /Title " + text(m.Title) + " /Creator " + text(export.Producer) + " /Producer " + text(export.Producer) + " /CreationDate " + date + " /ModDate " + date +
+		" /GTS_PDFXVersion (PDF/X-1a:2003) /Trapped /False >>"))
+	for _, o := range x.objects {
+		w.raw(o)
+	}
+	file := w.close(1, 5)
+	if wrong := Preflight(file); len(wrong) > 0 {
+		return nil, fmt.Errorf("does not pass for PDF/X-1a: %s", wrong[0])
+	}
+	return file, nil
+}
+
+// plates is a page in inks while it is written.
+type plates struct {
+	parts
+	sheet  *separation.Sheet
+	press  Press
+	spaces strings.Builder
+	names  map[int]string // colour spaces of spots, by plate
+	all4   string         // that of every plate at once
+	over   string         // the state that overprints
+}
+
+// all are the resources.
+func (x *plates) all() string {
+	out := strings.TrimSuffix(x.resources(), " >>")
+	if out == x.resources() { // "<< >>" has no blank to cut
+		out = "<<"
+	}
+	if x.spaces.Len() > 0 {
+		out += " /ColorSpace <<" + x.spaces.String() + " >>"
+	}
+	return out + " >>"
+}
+
+// name writes a name object (ISO 32000-1, 7.3.5).
+func name(s string) string {
+	var b strings.Builder
+	b.WriteByte('/')
+	for _, c := range []byte(s) {
+		if c > ' ' && c < 0x7f && !strings.ContainsRune("#/()<>[]{}%", rune(c)) {
+			b.WriteByte(c)
+		} else {
+			fmt.Fprintf(&b, "#%02X", c)
+		}
+	}
+	return b.String()
+}
+
+// space is a Separation colour space whose full tint is alternate, in shares of 1 (8.6.6.4).
+func (x *plates) space(ink string, alternate [4]float64) string {
+	n := x.add(fmt.Appendf(nil, "[/Separation %s /DeviceCMYK << /FunctionType 2 /Domain [0 1] /C0 [0 0 0 0] /C1 [%s] /N 1 >>]", name(ink), four(alternate)))
+	key := fmt.Sprintf("/C%d", n)
+	fmt.Fprintf(&x.spaces, " %s %d 0 R", key, n)
+	return key
+}
+
+func four(v [4]float64) string {
+	return number(v[0]) + " " + number(v[1]) + " " + number(v[2]) + " " + number(v[3])
+}
+
+func (x *plates) spot(plate int) string {
+	if x.names == nil {
+		x.names = map[int]string{}
+	}
+	if x.names[plate] == "" {
+		p := x.sheet.Plates[plate]
+		var alternate [4]float64
+		for i, v := range p.Alternate {
+			alternate[i] = v / 100
+		}
+		x.names[plate] = x.space(p.Name, alternate)
+	}
+	return x.names[plate]
+}
+
+func (x *plates) everyPlate() string {
+	if x.all4 == "" {
+		x.all4 = x.space("All", [4]float64{1, 1, 1, 1})
+	}
+	return x.all4
+}
+
+// fill sets the colour of an item: one spot ink, or the four of process.
+func (x *plates) fill(shares []float64) string {
+	for i := 4; i < len(shares); i++ {
+		if shares[i] > 0 {
+			return fmt.Sprintf("%s%s cs %s scn\n", x.overprints(true), x.spot(i), number(shares[i]/100))
+		}
+	}
+	alone := shares[0] == 0 && shares[1] == 0 && shares[2] == 0 && shares[3] > 0
+	return x.overprints(alone) + four([4]float64{shares[0] / 100, shares[1] / 100, shares[2] / 100, shares[3] / 100}) + " k\n"
+}
+
+func (x *plates) overprints(may bool) string {
+	if !may || !x.press.Overprint {
+		return ""
+	}
+	if x.over == "" {
+		n := x.add([]byte("<< /Type /ExtGState /OP true /op true /OPM 1 >>"))
+		x.over = fmt.Sprintf("/F%d", n)
+		fmt.Fprintf(&x.states, " /F%d %d 0 R", n, n)
+	}
+	return x.over + " gs\n"
+}
+
+func (x *plates) content(around float64) []byte {
+	var b bytes.Buffer
+	s := x.sheet
+	for _, it := range s.Items {
+		k := it.At.Scale * point
+		fmt.Fprintf(&b, "q %s 0 0 %s %s %s cm\n", precise(k), precise(-k), precise((around+it.At.X)*point), precise((around+s.Height-it.At.Y)*point))
+		path := it.Path
+		if x.press.Bleed > 0 && covers(it, s) {
+			d := x.press.Bleed / it.At.Scale
+			path = scene.Rectangle(-it.At.X/it.At.Scale-d, -it.At.Y/it.At.Scale-d, s.Width/it.At.Scale+2*d, s.Height/it.At.Scale+2*d)
+		}
+		if it.Clip != nil {
+			outline(&b, *it.Clip)
+			b.WriteString("W n\n")
+		}
+		switch {
+		case it.Image != nil:
+			pic := it.Image.Frame
+			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), x.image(it.Image))
+		case it.Shade != nil:
+			outline(&b, path)
+			n := x.add([]byte(x.shade(it)))
+			fmt.Fprintf(&x.shadings, " /S%d %d 0 R", n, n)
+			fmt.Fprintf(&b, "W n /S%d sh Q\n", n)
+		default:
+			b.WriteString(x.fill(it.Shares))
+			outline(&b, path)
+			b.WriteString("f Q\n")
+		}
+	}
+	if x.press.Marks {
+		x.marks(&b, around)
+	}
+	return b.Bytes()
+}
+
+// covers says whether an item is one colour over all of the sheet, which then goes on into the bleed.
+func covers(it separation.Item, s *separation.Sheet) bool {
+	if it.Shares == nil || len(it.Path.Points) != 4 {
+		return false
+	}
+	for _, p := range it.Path.Points {
+		x, y := p.X*it.At.Scale+it.At.X, p.Y*it.At.Scale+it.At.Y
+		if math.Min(math.Abs(x), math.Abs(x-s.Width)) > 1e-6 || math.Min(math.Abs(y), math.Abs(y-s.Height)) > 1e-6 {
+			return false
+		}
+	}
+	return true
+}
+
+// image is a picture in DeviceCMYK, with a stencil where some of its pixels are not there (8.9.6.3).
+func (x *plates) image(m *separation.Image) string {
+	head := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d", m.W, m.H)
+	mask, holes := "", false
+	stencil := make([]byte, (m.W+7)/8*m.H)
+	for y := range m.H {
+		for i := range m.W {
+			if !m.Solid(y*m.W + i) {
+				holes = true
+				stencil[y*((m.W+7)/8)+i/8] |= 1 << (7 - i%8)
+			}
+		}
+	}
+	if holes {
+		mask = fmt.Sprintf(" /Mask %d 0 R", x.add(pdfpage.Stream(head+" /ImageMask true /BitsPerComponent 1", stencil)))
+	}
+	n := x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK))
+	fmt.Fprintf(&x.pictures, " /P%d %d 0 R", n, n)
+	return fmt.Sprintf("/P%d", n)
+}
+
+// shade is a gradient in DeviceCMYK.
+func (x *plates) shade(it separation.Item) string {
+	colour := func(s []float64) string {
+		return "[" + four([4]float64{s[0] / 100, s[1] / 100, s[2] / 100, s[3] / 100}) + "]"
+	}
+	stops := it.Stops
+	if stops[0].At > 0 {
+		stops = append([]separation.Stop{{At: 0, Shares: stops[0].Shares}}, stops...)
+	}
+	if last := stops[len(stops)-1]; last.At < 1 {
+		stops = append(stops[:len(stops):len(stops)], separation.Stop{At: 1, Shares: last.Shares})
+	}
+	var functions, bounds, encode []string
+	for i := 1; i < len(stops); i++ {
+		functions = append(functions, "<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Shares)+" /C1 "+colour(stops[i].Shares)+" /N 1 >>")
+		encode = append(encode, "0 1")
+		if i < len(stops)-1 {
+			bounds = append(bounds, precise(stops[i].At))
+		}
+	}
+	g := it.Shade
+	kind, coords := 2, precise(g.X0)+" "+precise(g.Y0)+" "+precise(g.X1)+" "+precise(g.Y1)
+	if g.Radial {
+		middle := precise(g.X0) + " " + precise(g.Y0)
+		kind, coords = 3, middle+" 0 "+middle+" "+precise(g.Radius)
+	}
+	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceCMYK /Coords [%s] /Extend [true true] /Function << /FunctionType 3 /Domain [0 1] /Functions [%s] /Bounds [%s] /Encode [%s] >> >>",
+		kind, coords, strings.Join(functions, " "), strings.Join(bounds, " "), strings.Join(encode, " "))
+}
+
+// marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration marks in the middle of
+// the sides; below, a field of every ink and a line that says what it is.
+func (x *plates) marks(b *bytes.Buffer, around float64) {
+	s := x.sheet
+	fmt.Fprintf(b, "q %s CS 1 SCN %s w\n", x.everyPlate(), number(markWeight*point))
+	line := func(x0, y0, x1, y1 float64) {
+		fmt.Fprintf(b, "%s %s m %s %s l S\n", number(x0*point), number(y0*point), number(x1*point), number(y1*point))
+	}
+	gap := max(x.press.Bleed, markGap)
+	left, right, foot, top := around, around+s.Width, around, around+s.Height
+	for _, v := range [2]float64{left, right} {
+		line(v, foot-gap, v, foot-gap-markLength)
+		line(v, top+gap, v, top+gap+markLength)
+	}
+	for _, v := range [2]float64{foot, top} {
+		line(left-gap, v, left-gap-markLength, v)
+		line(right+gap, v, right+gap+markLength, v)
+	}
+	const r = 1.6
+	for _, at := range [4][2]float64{{(left + right) / 2, foot - gap - markLength/2}, {(left + right) / 2, top + gap + markLength/2}, {left - gap - markLength/2, (foot + top) / 2}, {right + gap + markLength/2, (foot + top) / 2}} {
+		line(at[0]-markLength/2, at[1], at[0]+markLength/2, at[1])
+		line(at[0], at[1]-markLength/2, at[0], at[1]+markLength/2)
+		ring := scene.RoundRectangle((at[0]-r)*point, (at[1]-r)*point, 2*r*point, 2*r*point, r*point, r*point)
+		outline(b, ring)
+		b.WriteString("S\n")
+	}
+	b.WriteString("Q\n")
+	px := left
+	for i := range s.Plates {
+		shares := make([]float64, len(s.Plates))
+		shares[i] = 100
+		fmt.Fprintf(b, "q %s%s %s %s %s re f Q\n", x.fill(shares), number(px*point), number((foot-gap-markLength-markRoom+0.5)*point), number(barSide*point), number(barSide*point))
+		px += barSide
+	}
+	if x.press.Slug == "" {
+		return
+	}
+	face := typeface.Faces[0]
+	set := face.Set(x.press.Slug)
+	size := 2.1 // 6 points
+	if room := right - px - 2; set.Width*size > room {
+		size = max(0.5, room/set.Width)
+	}
+	fmt.Fprintf(b, "q %s 0 0 %s %s %s cm 0 0 0 1 k\n", precise(size*point), precise(-size*point), precise((px+2)*point), precise((foot-gap-markLength-markRoom+1.6)*point))
+	outline(b, set.Path)
+	b.WriteString("f Q\n")
+}
