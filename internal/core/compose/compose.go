@@ -366,7 +366,9 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 		return in, err
 	}
 	m.underProof(&in)
-	in.Press = m.printing(at)
+	if in.Press = m.printing(at); in.Press != nil { // readers see what the paper will show
+		in.Scene = m.OnPaper(in.Scene, at)
+	}
 	in.File = shrink(img, m.Modules(), in)
 	return in, nil
 }

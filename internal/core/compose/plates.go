@@ -3,8 +3,11 @@ package compose
 import (
 	"image"
 	"math"
+	"slices"
 
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/place"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/core/separation"
 )
 
@@ -107,4 +110,44 @@ func (m *Made) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string, erro
 	d := max(1, int(misplaced*dots/(side*module)+0.5))
 	moved[second] = [2]int{d, d}
 	return overlaid(&cut, planes, w, h, moved), s.Plates[second].Name, nil
+}
+
+// OnPaper is a scene in the colours that inks will have on the paper of a placement, where the job is made for a press; else the scene itself. Pictures
+// stay as they are: what they become is seen among the plates.
+func (m *Made) OnPaper(s *scene.Scene, p *place.Placement) *scene.Scene {
+	if !m.Pressed() {
+		return s
+	}
+	c := m.Condition(p)
+	shown := func(col ink.Colour) ink.Colour {
+		if col.Spot != "" { // what it looks like is the house's to say
+			return col
+		}
+		v := c.Shown(c.Separate(col).CMYK)
+		return ink.Colour{R: v.R, G: v.G, B: v.B}
+	}
+	out := &scene.Scene{Width: s.Width, Height: s.Height, Items: slices.Clone(s.Items)}
+	for i, it := range out.Items {
+		if it.Picture != nil {
+			continue
+		}
+		out.Items[i].Fill = shown(it.Fill)
+		if it.Shade != nil {
+			shade := *it.Shade
+			shade.Stops = slices.Clone(shade.Stops)
+			for k, st := range shade.Stops {
+				shade.Stops[k].Colour = shown(st.Colour)
+			}
+			out.Items[i].Shade = &shade
+		}
+	}
+	return out
+}
+
+// PaperWhite is the colour of the unprinted sheet: that of the paper where the job is made for a press, else white.
+func (m *Made) PaperWhite(p *place.Placement) ink.Colour {
+	if !m.Pressed() {
+		return ink.White
+	}
+	return m.Condition(p).Shown([4]float64{})
 }

@@ -18,6 +18,7 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 )
@@ -366,4 +367,24 @@ func coarse(t *testing.T) string {
 		t.Fatal(err)
 	}
 	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
+}
+
+// TestOnPaper: made for a press, the sheet shows inks as the paper has them, its white too; made for screens, as screens do. Spot inks stay.
+func TestOnPaper(t *testing.T) {
+	job := `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":%s},"output":{"colour":%q},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`
+	for _, c := range []struct {
+		ink, colour string
+		same        bool
+	}{{`"#12352b"`, "rgb", true}, {`"#12352b"`, "uncoated", false}, {`{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}`, "uncoated", true}} {
+		m := parse(t, fmt.Sprintf(job, c.ink, c.colour))
+		s := m.Scene(m.Place(0))
+		shown := m.OnPaper(s, m.Place(0))
+		last := len(s.Items) - 1
+		if same := shown.Items[last].Fill.Same(s.Items[last].Fill); same != c.same {
+			t.Errorf("%s for %s: %v becomes %v", c.ink, c.colour, s.Items[last].Fill, shown.Items[last].Fill)
+		}
+		if white := m.PaperWhite(m.Place(0)).Same(ink.White); white != (c.colour == "rgb") {
+			t.Errorf("%s: the paper is white: %v", c.colour, white)
+		}
+	}
 }

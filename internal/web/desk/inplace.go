@@ -112,7 +112,7 @@ func drawInPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) t
 	}
 	fmt.Fprintf(&b, `<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
 		at.Code.X, at.Code.Y, at.Code.W, at.Code.H, template.HTMLEscapeString(string(snaps)))
-	b.WriteString(svg.Inline((&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}).Reduced(screenPixels), "QR code",
+	b.WriteString(svg.Inline(m.OnPaper(&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}, p).Reduced(screenPixels), "QR code",
 		fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" overflow="visible"`, at.AddedX, at.AddedY, at.Added.Width, at.Added.Height)))
 	fmt.Fprintf(&b, `<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/></g>`, at.Code.X, at.Code.Y, at.Code.W, at.Code.H)
 	b.WriteString(`<g id="guides"></g></g>`)

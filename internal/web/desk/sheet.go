@@ -9,7 +9,6 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 )
@@ -35,13 +34,13 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 		side, unit, dimension = float64(p.Width), "mm", p.Width.String()
 	}
 	framed := m.Framed(p)
-	drawn, code := framed.Scene, m.Unframed(p)
-	fit := min(symbolSide/drawn.Height, (sheetWidth-ruler-60)/drawn.Width) // smaller where figures stand beneath or a frame around, so that all is seen
+	bare, code := framed.Scene, m.Unframed(p)
+	fit := min(symbolSide/bare.Height, (sheetWidth-ruler-60)/bare.Width) // smaller where figures stand beneath or a frame around, so that all is seen
 	across := fit * code.Width
 	scale := across / side
-	all := [2]float64{ruler + (sheetWidth-ruler-fit*drawn.Width)/2, ruler + (sheetHeight-ruler-fit*drawn.Height)/2 - 10}
+	all := [2]float64{ruler + (sheetWidth-ruler-fit*bare.Width)/2, ruler + (sheetHeight-ruler-fit*bare.Height)/2 - 10}
 	left, top := all[0]+fit*framed.Left, all[1]+fit*framed.Top
-	ground := ink.White
+	drawn, ground := m.OnPaper(bare, p), m.PaperWhite(p)
 	if p != nil && p.Background != nil {
 		ground = *p.Background
 	}
