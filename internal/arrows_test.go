@@ -31,7 +31,7 @@ var layers = []struct {
 	{"internal/standin", []string{"internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/core/problem", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
-	{"internal/api", []string{"internal/code", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
+	{"internal/api", []string{"internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
 	{"internal/web", []string{"internal/web", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},

@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 )
 
@@ -74,7 +75,8 @@ func (c *call) house() (*style.Style, error) {
 	if c.token == nil {
 		return nil, nil
 	}
-	return c.codes.HouseStyle(c.r.Context(), c.token.Workspace)
+	h, _, err := (&housestyle.Store{DB: c.codes.DB, Now: c.codes.Now}).Get(c.r.Context(), c.token.Workspace)
+	return h, err
 }
 
 func (c *call) param(name string) string { return chi.URLParam(c.r, name) }

@@ -16,6 +16,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
@@ -130,8 +131,17 @@ func search(m *compose.Made) string {
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
 func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, campaign string) (id string, err error) {
+	return s.create(ctx, workspace, m, campaign, m.Job)
+}
+
+// create makes a code of a draft and what was made of it.
+func (s *Store) create(ctx context.Context, workspace string, m *compose.Made, campaign string, draft any) (id string, err error) {
 	id = newID()
-	text, err := json.Marshal(m.Job)
+	good, err := json.Marshal(m.Job)
+	if err != nil {
+		return "", err
+	}
+	text, err := json.Marshal(draft)
 	if err != nil {
 		return "", err
 	}
@@ -145,9 +155,9 @@ func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, c
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, created_at, changed_at)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $11)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", text),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), NameOf(m.Job), s.Seal.Mac(m.Payload), search(m), now)
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), NameOf(m.Job), s.Seal.Mac(m.Payload), search(m), From(draft), now)
 		return err
 	})
 	return id, err
@@ -241,7 +251,14 @@ func (s *Store) Duplicate(ctx context.Context, workspace, id string) (string, er
 	if len(problems) > 0 {
 		return "", problems
 	}
-	return s.Create(ctx, workspace, made, c.Campaign)
+	if c.Stale() {
+		return s.Create(ctx, workspace, made, c.Campaign)
+	}
+	draft, _, err := patch.Set("/name", j.Name).Apply(c.Draft) // which names colours of the house, and the look it came from
+	if err != nil {
+		return "", err
+	}
+	return s.create(ctx, workspace, made, c.Campaign, draft)
 }
 
 // SetState retires a code or restores it. Nothing is deleted; its issued versions stay as they were printed.

@@ -31,7 +31,7 @@ func From(draft any) string {
 func Altered(draft any, l style.Look) bool {
 	v, _ := patch.Get(draft, "/look")
 	has, _ := v.(map[string]any)
-	want, _ := dressed(draft, l).(map[string]any)
+	want, _ := Dressed(draft, l).(map[string]any)
 	return !reflect.DeepEqual(plainly(has), plainly(want))
 }
 
@@ -45,8 +45,8 @@ func plainly(v any) any {
 	return v
 }
 
-// dressed is the look of a draft after putting one on.
-func dressed(draft any, l style.Look) any {
+// Dressed is the look of a draft after putting one on.
+func Dressed(draft any, l style.Look) any {
 	out := style.Wear(draft, l)
 	if m, is := out.(map[string]any); is {
 		m["from"] = l.Key
@@ -57,7 +57,7 @@ func dressed(draft any, l style.Look) any {
 // Wear puts a look on a code, as one edit.
 func (s *Store) Wear(ctx context.Context, workspace, id string, l style.Look, tab string, seq int64) (*Code, error) {
 	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, "wear "+l.Name, func(c *Code) (patch.Patch, map[string]*string, error) {
-		return s.wear(c, dressed(c.Draft, l)), unlook(c), nil
+		return s.wear(c, Dressed(c.Draft, l)), unlook(c), nil
 	})
 }
 
@@ -96,18 +96,6 @@ func (s *Store) Wearing(ctx context.Context, workspace, id string, looks func(*C
 		return nil
 	})
 	return c, made, err
-}
-
-// Dressed is the look of a draft after putting one on, for Wearing.
-func Dressed(draft any, l style.Look) any { return dressed(draft, l) }
-
-// HouseStyle is that of a workspace.
-func (s *Store) HouseStyle(ctx context.Context, workspace string) (h *style.Style, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		h, _, err = housestyle.Read(ctx, tx, workspace)
-		return err
-	})
-	return h, err
 }
 
 // Wearer is a code that came from a look.

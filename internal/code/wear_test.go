@@ -110,8 +110,17 @@ func TestWearing(t *testing.T) {
 		t.Errorf("worn by %q", got)
 	}
 
+	// A copy goes on being in the colours of the house, and knows the look it came from.
+	copied, err := s.Duplicate(ctx, ws, ids[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	if c, err = s.Get(ctx, ws, copied); err != nil || From(c.Draft) != "sign" || c.Name() != "a, copy" || c.Made.Job.Look.Ink.Style != "pine" {
+		t.Errorf("the copy came from %q, in %+v, called %q: %v", From(c.Draft), c.Made.Job.Look.Ink, c.Name(), err)
+	}
+
 	// Another workspace sees nothing of it.
-	if other, err := s.HouseStyle(ctx, "other"); err != nil || len(other.Colours) != 0 {
+	if other, _, err := h.Get(ctx, "other"); err != nil || len(other.Colours) != 0 {
 		t.Errorf("elsewhere: %+v, %v", other, err)
 	}
 }

@@ -313,12 +313,17 @@ func (m *Made) bare(p *place.Placement) *scene.Scene {
 // BarePixels is the least side of a PNG where no placement says how large it prints.
 const BarePixels = 2000
 
-// Pixels is the size of the PNG for a placement: at least the job's resolution, whole pixels a module.
+// Pixels is the size of the PNG for a placement: at least the job's resolution, or on a screen no more than its pixels; whole pixels a module.
 func (m *Made) Pixels(p *place.Placement) bitmap.Size {
 	if p == nil {
 		return bitmap.SizeFor(m.Modules(), BarePixels)
 	}
-	return bitmap.SizeFor(m.For(p).Modules(), p.Width.Pixels(float64(m.Job.Output.DPI)))
+	n := m.For(p).Modules()
+	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 { // a screen shows as many as it has: no more than there is room for
+		per := max(1, p.Pixels/n)
+		return bitmap.Size{PerModule: per, Pixels: per * n}
+	}
+	return bitmap.SizeFor(n, p.Width.Pixels(float64(m.Job.Output.DPI)))
 }
 
 // Across is how many pixels the whole PNG is wide, frame included: whole ones a module.

@@ -195,7 +195,7 @@ func (m *Made) sheetFile(format string, p *place.Placement, meta export.Meta) ([
 		}
 		return pdf.Encode(c.Scene, meta), nil
 	case "png", "jpg":
-		wide := m.SheetPixels(c)
+		wide := m.SheetPixels(p, c)
 		if high := int(float64(wide) * c.Height / c.Width); wide > raster.MostPixels/max(1, high) {
 			return nil, m.tooLarge(wide)
 		}
@@ -205,7 +205,10 @@ func (m *Made) sheetFile(format string, p *place.Placement, meta export.Meta) ([
 	return nil, problems
 }
 
-// SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, the code in whole pixels a module where it can be.
-func (m *Made) SheetPixels(c Composed) int {
+// SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, or as many as the screen has.
+func (m *Made) SheetPixels(p *place.Placement, c Composed) int {
+	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 {
+		return max(1, int(math.Round(c.Width*float64(p.Pixels)/float64(p.Width))))
+	}
 	return max(1, int(math.Ceil(c.Width/float64(measure.Inch)*float64(m.Job.Output.DPI)-1e-9)))
 }

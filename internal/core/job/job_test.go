@@ -82,8 +82,8 @@ func TestProblems(t *testing.T) {
 		`{` + ok + `,"placements":[{"name":"a","width_mm":50,"w/h":1}]}`:                    "placements.0.w/h",
 		`{` + ok + `,"output":{"dpi":5}}`:                                                   "output.dpi",
 		`{` + ok + `,"output":{"colour":"cmyk"}}`:                                           "output.colour",
-		`{` + ok + `,"output":{"bleed_mm":3}}`:                                              "output.bleed_mm",
-		`{` + ok + `,"output":{"marks":true}}`:                                              "output.marks",
+		`{` + ok + `,"output":{"bleed_mm":21}}`:                                             "output.bleed_mm",
+		`{` + ok + `,"output":{"marks":"all"}}`:                                             "output.marks",
 	} {
 		_, problems := Parse([]byte(text))
 		if len(problems) != 1 || problems[0].Dotted() != want || problems[0].Message == "" || problems[0].Code == "" {

@@ -72,6 +72,18 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	return out
 }
 
+// FreeAround is how many modules the house keeps free around one of its marks, 0 for a mark that is none of it.
+func (s *Style) FreeAround(source string) float64 {
+	if s != nil && source != "" {
+		for _, m := range s.Marks {
+			if m.Source == source {
+				return m.Clear
+			}
+		}
+	}
+	return 0
+}
+
 func (s *Style) hasMark(source string) bool {
 	for _, m := range s.Marks {
 		if m.Source == source {

@@ -9,8 +9,8 @@ import (
 )
 
 // drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's corner without
-// quiet zone, unit a module.
-func drawParts(b *strings.Builder, m *compose.Made, left, top, unit float64) {
+// quiet zone, unit a module; free is how many modules the house keeps free around the mark.
+func drawParts(b *strings.Builder, m *compose.Made, left, top, unit, free float64) {
 	n := float64(m.Symbol.Size)
 	fmt.Fprintf(b, `<g id="parts" data-left="%.3f" data-top="%.3f" data-unit="%.5f" data-size="%d">`, left, top, unit, m.Symbol.Size)
 	part := func(name, label string, x, y, w, h float64) {
@@ -23,6 +23,9 @@ func drawParts(b *strings.Builder, m *compose.Made, left, top, unit float64) {
 		part(fmt.Sprintf("eye-%d", i), name+" eye", at[0], at[1], 7, 7)
 	}
 	if k := m.Mark; k != nil {
+		if free > 0 { // what the house keeps free around it
+			fmt.Fprintf(b, `<rect class="mark-free" x="%.2f" y="%.2f" width="%.2f" height="%.2f"/>`, left+(k.X-free)*unit, top+(k.Y-free)*unit, (k.W+2*free)*unit, (k.H+2*free)*unit)
+		}
 		part("mark", fmt.Sprintf("Mark, %s wide: drag or use the arrow keys; plus and minus size it", share(k.Look.Width)), k.X, k.Y, k.W, k.H)
 		fmt.Fprintf(b, `<rect class="handle" data-part="mark-size" x="%.2f" y="%.2f" width="9" height="9"/>`, left+(k.X+k.W)*unit-4.5, top+(k.Y+k.H)*unit-4.5)
 	}

@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
+	"sodrik/internal/core/style"
 )
 
 // The sheet is drawn in units that are pixels at 1280 × 800: this wide and high, with rulers along top and left.
@@ -26,7 +27,7 @@ const screenPixels = 320
 
 // drawSheet is the light table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone
 // dotted, which exists on screen only, the width below. Without a placement the rulers count modules.
-func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
+func drawSheet(m *compose.Made, p *place.Placement, house *style.Style) template.HTML {
 	var b strings.Builder
 	side, unit := float64(m.Modules()), "modules"
 	dimension := fmt.Sprintf("%d modules", m.Modules())
@@ -60,7 +61,7 @@ func drawSheet(m *compose.Made, p *place.Placement) template.HTML {
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
 		left+across/2-w/2, y-8, w, ground, left+across/2, y+4, dimension)
 	drawRulers(&b, scale, left, top, unit)
-	drawParts(&b, m.For(p), left+have, top+have, module)
+	drawParts(&b, m.For(p), left+have, top+have, module, house.FreeAround(m.Job.Look.Mark.Source))
 	b.WriteString(`</svg>`)
 	return template.HTML(b.String())
 }

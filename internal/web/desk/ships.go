@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/slip"
@@ -105,7 +106,9 @@ func (v *View) ships(b builder, i int) {
 		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(f.Scene.Width, 1), measure.Number(f.Scene.Height, 1))
 	}
 	pixels := measure.Count(m.Across(p)) + " px"
-	if p != nil {
+	if s, _ := place.SubstrateOf(substrateOf(p)); s.Screen {
+		pixels += fmt.Sprintf(" on the screen; prints up to %s mm at 300 dpi", measure.Number(float64(m.Across(p))/300*25.4, 0))
+	} else if p != nil {
 		pixels += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
 	} else {
 		pixels += fmt.Sprintf(", up to %s mm at 300 dpi", measure.Number(float64(m.Across(p))/300*25.4, 0))
@@ -120,7 +123,7 @@ func (v *View) ships(b builder, i int) {
 			if sheet := m.Sheet(p); sheet != nil && sheet.PDF != nil {
 				page = "your file, the code added to page " + strconv.Itoa(sheet.Page)
 			}
-			dots := fmt.Sprintf("%s px wide, %s at %d dpi", measure.Count(m.SheetPixels(c)), whole, m.Job.Output.DPI)
+			dots := fmt.Sprintf("%s px wide, %s", measure.Count(m.SheetPixels(p, c)), whole)
 			s.Sheet = []File{{compose.OnSheet + "pdf", "PDF", page, false}, {compose.OnSheet + "svg", "SVG", whole, false}, {compose.OnSheet + "png", "PNG", dots, false}, {compose.OnSheet + "jpg", "JPEG", dots, false}}
 		}
 	}
@@ -166,6 +169,13 @@ func (v *View) ships(b builder, i int) {
 		v.Slips = slip.Languages
 	}
 	s.line(v.Slips != nil)
+}
+
+func substrateOf(p *place.Placement) string {
+	if p == nil {
+		return ""
+	}
+	return p.Substrate
 }
 
 // mostInline bounds the text of an SVG that is offered for copying.

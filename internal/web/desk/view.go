@@ -161,7 +161,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.sits(b, i)
 	v.ships(b, i)
 	v.gauges(b, i)
-	v.Sheet = drawSheet(m, m.Place(i))
+	v.Sheet = drawSheet(m, m.Place(i), c.House)
 	v.LookSlot, v.locked = lookSlot(c), b.locked()
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
 	if c.Stale() {

@@ -59,39 +59,6 @@ func TIFF(s *separation.Sheet, dots int, m export.Meta) ([]byte, error) {
 	return t.write(w, h, rows, strips, float64(dots)/s.Width*25.4, m), nil
 }
 
-// Bilevel draws one plate, dots wide, as a TIFF of one bit a dot, dark where half or more of a dot is ink.
-func Bilevel(s *separation.Sheet, plate, dots int, m export.Meta) ([]byte, error) {
-	planes, w, h, err := s.Raster(dots)
-	if err != nil {
-		return nil, err
-	}
-	var strips [][]byte
-	const rows = 256
-	for y := 0; y < h; y += rows {
-		var raw []byte
-		for row := y; row < min(y+rows, h); row++ {
-			line := make([]byte, (w+7)/8)
-			for x := range w {
-				if planes[plate][row*w+x] >= 128 {
-					line[x/8] |= 1 << (7 - x%8)
-				}
-			}
-			raw = append(raw, line...)
-		}
-		packed, err := lzwPacked(raw)
-		if err != nil {
-			return nil, err
-		}
-		strips = append(strips, packed)
-	}
-	t := &tiff{}
-	t.shorts(258, 1)
-	t.shorts(259, 5)
-	t.shorts(262, 0) // a set bit is dark
-	t.shorts(277, 1)
-	return t.write(w, h, rows, strips, float64(dots)/s.Width*25.4, m), nil
-}
-
 func lzwPacked(raw []byte) ([]byte, error) {
 	var out bytes.Buffer
 	z := lzw.NewWriter(&out, true)
