@@ -178,6 +178,22 @@ func TestUploads(t *testing.T) {
 		until(t, p, bad.says, `(says) => document.getElementById("e-mark-file").innerText.toLowerCase().includes(says.toLowerCase())`, bad.says)
 	}
 	hasText(t, p, "#mark-line", "none")
+	large := image.NewNRGBA(image.Rect(0, 0, 900, 900)) // a photograph's worth: above what a form may hold otherwise
+	seed := uint32(1)
+	for i := range large.Pix {
+		seed = seed*1664525 + 1013904223
+		if large.Pix[i] = uint8(seed >> 24); i%4 == 3 {
+			large.Pix[i] = 255
+		}
+	}
+	var photo bytes.Buffer
+	if err := png.Encode(&photo, large); err != nil || photo.Len() < 2<<20 {
+		t.Fatal(err, photo.Len())
+	}
+	p.MustElement("#mark-file").MustSetFiles(file("photo.png", photo.Bytes()))
+	hasText(t, p, "#mark-line", "an upload, 22 %")
+	p.MustElement("#undo").MustClick()
+	hasText(t, p, "#mark-line", "none")
 	p.MustElement("#mark-file").MustSetFiles(file("leaf.png", logo.Bytes()))
 	hasText(t, p, "#mark-line", "an upload, 22 %")
 	hasText(t, p, "#left-mark-file", "stands on one colour")

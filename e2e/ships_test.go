@@ -121,6 +121,15 @@ func TestShips(t *testing.T) {
 	name, data = download(t, p, func() { p.MustElementR("button", "Download label").MustClick() })
 	readBack(t, name, data, url)
 
+	// What went out is on record, and what bounced is not.
+	p.MustReload().MustWaitLoad()
+	p.MustElement("[data-stub=ships]").MustClick()
+	p.MustElementR("#handed summary", "Handed over").MustClick()
+	hasText(t, p, "#handed", "to wren@printer.example")
+	if text := p.MustElement("#handed").MustText(); strings.Contains(text, "gone@") {
+		t.Errorf("on record: %s", text)
+	}
+
 	// At its true size for the browser's own printing, and as large as a screen.
 	p.MustElementR("summary", "On paper or a projector").MustClick()
 	wait := p.MustWaitNavigation()

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -174,6 +175,25 @@ func TestAssets(t *testing.T) {
 	if w := s.send("POST", "/draw?format=svg", marked); w.Code != 200 || !strings.Contains(w.Body.String(), "#12594a") || strings.Contains(w.Body.String(), "script") {
 		t.Errorf("drawn: %d %s", w.Code, w.Body)
 	}
+	board, _ := expect[Asset](s, 201, "POST", "/assets?as=artwork&name=board.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm"><path d="M0 0h50v50z"/></svg>`)
+	if board.Source == "" || board.Aspect != 2 {
+		t.Errorf("artwork: %+v", board)
+	}
+	lies := `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":30,"artwork":{"source":"` + board.Source + `","x_mm":10,"y_mm":10}}]}`
+	if w := s.send("POST", "/draw?format=sheet-pdf", lies); w.Code != 200 || w.Header().Get("Content-Type") != "application/pdf" || !strings.HasPrefix(w.Body.String(), "%PDF") {
+		t.Errorf("the whole: %d %.80s", w.Code, w.Body)
+	}
+	if w := s.send("POST", "/draw?format=pdfx", lies); w.Code != 200 || !strings.Contains(w.Body.String(), "PDF/X-1a:2003") {
+		t.Errorf("for a press: %d %.80s", w.Code, w.Body)
+	}
+	font, err := os.ReadFile("../core/typeface/fonts/caveat.ttf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if face, _ := expect[Asset](s, 201, "POST", "/assets?as=typeface", string(font)); face.Name != "Caveat Bold" {
+		t.Errorf("typeface: %+v", face)
+	}
+	expect[Details](s, 422, "POST", "/assets?as=poem", logo)
 	for body, says := range map[string]string{"": "is empty", "GIF89a": "is a GIF", "words": "is none of"} {
 		if d, _ := expect[Details](s, 422, "POST", "/assets", body); !strings.Contains(fmt.Sprint(d), says) {
 			t.Errorf("%q: %+v", body, d)

@@ -52,7 +52,7 @@ type NewCode struct {
 
 // Asset is an upload as the API gives it.
 type Asset struct {
-	Source string   `json:"source" doc:"As a job names it, under look.mark."`
+	Source string   `json:"source" doc:"As a job names it: under look.mark or look.backdrop, a placement's artwork, or as a font."`
 	Name   string   `json:"name"`
 	Aspect float64  `json:"aspect" doc:"Width by height of what is seen of it."`
 	Left   []string `json:"left" doc:"What of the file was left out or changed."`
@@ -86,8 +86,8 @@ var operations = []operation{
 		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
 	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
 		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
-	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark", about: "An SVG, PNG, JPEG or WebP of at most 10 MB. It is rebuilt from its geometry or pixels; jobs name it by the source that is given back.", scope: people.ScopeWrite,
-		raw: "image/svg+xml", limit: artwork.MostBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
+	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark, artwork or a typeface", about: "A mark is an SVG, PNG, JPEG or WebP of at most 10 MB, rebuilt from its geometry or pixels. Artwork that a code lies on is a PDF, SVG or picture, kept as it is; a typeface is a TTF or OTF of at most 5 MB. Jobs name each by the source that is given back.", scope: people.ScopeWrite,
+		raw: "image/svg+xml", limit: artwork.MostBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}, {"query", "as", "mark, artwork or typeface; mark if not given.", "mark"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
 		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
 		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
@@ -179,7 +179,19 @@ func (h *Handler) read(c *call) error {
 }
 
 func (h *Handler) upload(c *call) error {
-	a, err := h.Codes.Upload(c.r.Context(), c.token.Workspace, c.r.URL.Query().Get("name"), c.body)
+	ctx, workspace, name := c.r.Context(), c.token.Workspace, c.r.URL.Query().Get("name")
+	var a code.Asset
+	var err error
+	switch as := c.r.URL.Query().Get("as"); as {
+	case "", "mark":
+		a, err = h.Codes.Upload(ctx, workspace, name, c.body)
+	case "artwork":
+		a, err = h.Codes.UploadArtwork(ctx, workspace, name, c.body)
+	case "typeface":
+		a, err = h.Codes.UploadFace(ctx, workspace, c.body)
+	default:
+		return problem.List{{Field: "/as", Code: "asset.as", Message: fmt.Sprintf("is %q; it is mark, artwork or typeface", as)}}
+	}
 	if err != nil {
 		return err
 	}
@@ -187,7 +199,18 @@ func (h *Handler) upload(c *call) error {
 	if left == nil {
 		left = []string{}
 	}
-	return c.send(http.StatusCreated, Asset{a.Source, a.Name, a.Art.Width / a.Art.Height, left})
+	return c.send(http.StatusCreated, Asset{a.Source, a.Name, aspectOf(a), left})
+}
+
+// aspectOf is width by height of what is seen of an upload, 0 of a typeface.
+func aspectOf(a code.Asset) float64 {
+	switch {
+	case a.Art.Face != nil:
+		return 0
+	case a.Art.Sheet != nil:
+		return a.Art.Sheet.Width / a.Art.Sheet.Height
+	}
+	return a.Art.Width / a.Art.Height
 }
 
 func codeOf(c *code.Code) Code {

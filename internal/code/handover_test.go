@@ -135,6 +135,9 @@ func TestReadBack(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, f := range compose.All {
+			if name != "on a page" && name != "on the dark" && !strings.HasPrefix(f.Key, compose.OnSheet) { // the code alone is the same
+				continue
+			}
 			file, problems := c.Made.File(f.Key, c.Made.Place(0), compose.MetaOf(f.Key, "Flyer", s.Now()))
 			if f.Key == compose.OnSheet+"pdfx" { // which this artwork is not
 				continue

@@ -278,7 +278,7 @@ func (h *Handler) failShip(w http.ResponseWriter, r *http.Request, err error) {
 	ui.Render(w, http.StatusConflict, pages, "unread", v)
 }
 
-// bundle makes the files that a form asks for, of a version issued for them, reads them back, and keeps on record what is handed over.
+// bundle makes the files that a form asks for, of a version issued for them, reads them back, and keeps on record what is downloaded.
 func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 	if err := r.ParseForm(); err != nil {
 		return nil, nil, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}}
@@ -310,20 +310,19 @@ func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 			return nil, nil, &u
 		}
 	}
-	out := code.HandOver{N: c.Issued.N, Way: code.ByFiles, Files: formats}
+	if r.Form.Get("copy") != "" || r.Form.Has("to") { // a mail is on record once it is sent
+		return c, files, nil
+	}
+	return c, files, h.record(r, c, files, code.HandOver{Way: code.ByFiles})
+}
+
+// record keeps what was handed over.
+func (h *Handler) record(r *http.Request, c *code.Code, files []shipped, out code.HandOver) error {
+	out.N, out.Files = c.Issued.N, r.Form["format"]
 	if len(files) > 0 && files[0].place >= 0 {
 		out.Medium = c.Made.Job.Placements[files[0].place].Medium
 	}
-	if r.Form.Get("copy") != "" {
-		return c, files, nil
-	}
-	if to := r.Form.Get("to"); to != "" {
-		out.Way, out.Recipient = code.ByMail, to
-		if err := h.Store.MayMail(r.Context(), ui.Workspace(r)); err != nil {
-			return nil, nil, err
-		}
-	}
-	return c, files, h.Store.Record(r.Context(), ui.Workspace(r), c.ID, out)
+	return h.Store.Record(r.Context(), ui.Workspace(r), c.ID, out)
 }
 
 // pack makes a zip of files; with everything, the proof sheet, the job and a note to the printer are in it too.
@@ -430,6 +429,14 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 		refuse(problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no mail address; write one such as wren@printer.example", to)}})
 		return
 	}
+	if err := h.Store.MayMail(r.Context(), ui.Workspace(r)); err != nil {
+		if problems, ok := code.IsProblem(err); ok {
+			refuse(problems)
+		} else {
+			ui.Fail(w, r, err)
+		}
+		return
+	}
 	c, files, err := h.bundle(r)
 	var u *unread
 	if errors.As(err, &u) {
@@ -479,6 +486,10 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		refuse(problem.List{{Field: "/to", Code: "mail.server", Message: fmt.Sprintf("cannot be reached just now: the mail server says %v. Nothing was sent; try again", err)}})
+		return
+	}
+	if err := h.record(r, c, files, code.HandOver{Way: code.ByMail, Recipient: to}); err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	h.mailed(w, r, fmt.Sprintf("Sent to %s: %s.", to, strings.ToLower(measure.Plural(len(l.Files), "file"))), nil)
