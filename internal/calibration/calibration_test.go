@@ -27,6 +27,7 @@ var (
 	manyOptimised = flag.Int("optimised", 1, "codes that the proof's own fixes brought to safe")
 	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
 	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
+	dressedToo    = flag.Bool("dressed", false, "codes in discs and on backdrops")
 	record        = flag.String("record", "", "`file` that keeps what became of each code; what it holds already is not done again")
 )
 
@@ -74,6 +75,16 @@ func drawn(rng *rand.Rand) string {
 	}
 	if rng.Float64() < 0.35 {
 		wears = append(wears, fmt.Sprintf(`"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store"), pick("box", "disc", "outline", "none"), 0.12+0.14*rng.Float64()))
+	}
+	if *dressedToo { // what the other codes do not wear
+		switch rng.Intn(3) {
+		case 0:
+			wears = append(wears, `"outline":"round"`)
+		case 1:
+			wears = append(wears, fmt.Sprintf(`"backdrop":{"source":%q,"mode":%q,"strength":%.2f}`, pick("icon:leaf", "icon:flower-2", "icon:store"), pick("under", "halftone"), 0.2+0.6*rng.Float64()))
+		default:
+			wears = append(wears, fmt.Sprintf(`"outline":"round","backdrop":{"source":%q,"mode":"under","strength":%.2f}`, pick("icon:leaf", "icon:flower-2"), 0.2+0.4*rng.Float64()))
+		}
 	}
 	quiet := pick(append(slices.Repeat([]string{"4"}, 37), "3", "2", "1")...)
 	distance := math.Exp(math.Log(120) + rng.Float64()*math.Log(30)) // 120 mm to 3.6 m
