@@ -140,8 +140,13 @@ const readBackTime = 20 * time.Second
 // payment part and what nothing here can draw is not read.
 func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, format string, file []byte) (bool, error) {
 	pictures, err := s.seen(ctx, m, i, format, file)
-	if err != nil || pictures == nil {
-		return err == nil, err
+	switch {
+	case ctx.Err() != nil:
+		return false, ctx.Err()
+	case err != nil: // what cannot be opened cannot be read
+		return false, nil
+	case pictures == nil:
+		return true, nil
 	}
 	ctx, cancel := context.WithTimeout(ctx, readBackTime)
 	defer cancel()

@@ -231,3 +231,17 @@ func TestHandOver(t *testing.T) {
 		}
 	}
 }
+
+// TestUnopened: a file that cannot be opened at all is told as one that does not read.
+func TestUnopened(t *testing.T) {
+	s, _ := ships(t)
+	c, err := s.Get(t.Context(), ws, placed(t, s, "", "{}"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
+		if ok, err := s.ReadBack(t.Context(), c.Made, 0, format, []byte("no file")); err != nil || ok {
+			t.Errorf("%s: %v, %v", format, ok, err)
+		}
+	}
+}

@@ -91,7 +91,13 @@ func pictureArt(pixels *image.NRGBA, left []string) (*Art, error) {
 	if seen.Empty() {
 		return nil, fmt.Errorf("shows nothing: every pixel is transparent")
 	}
-	pixels = crop(pixels, seen)
+	pixels, left = kept(crop(pixels, seen), left)
+	p := scene.NewPicture(pixels)
+	return newArt([]scene.Item{{Name: "picture", Picture: p, At: scene.Place{Scale: 1}}}, box{0, 0, p.Width, p.Height}, left)
+}
+
+// kept makes a picture smaller that has more pixels than print needs.
+func kept(pixels *image.NRGBA, left []string) (*image.NRGBA, []string) {
 	if most := max(pixels.Rect.Dx(), pixels.Rect.Dy()); most > keptSide {
 		w, h := max(1, pixels.Rect.Dx()*keptSide/most), max(1, pixels.Rect.Dy()*keptSide/most)
 		small := image.NewNRGBA(image.Rect(0, 0, w, h))
@@ -99,8 +105,7 @@ func pictureArt(pixels *image.NRGBA, left []string) (*Art, error) {
 		pixels = small
 		left = append(left, fmt.Sprintf("It was made smaller, to %s × %s pixels, which print 200 mm wide at 300 dpi.", measure.Count(w), measure.Count(h)))
 	}
-	p := scene.NewPicture(pixels)
-	return newArt([]scene.Item{{Name: "picture", Picture: p, At: scene.Place{Scale: 1}}}, box{0, 0, p.Width, p.Height}, left)
+	return pixels, left
 }
 
 // solid is the least rectangle outside which nothing is seen.

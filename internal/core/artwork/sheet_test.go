@@ -2,6 +2,7 @@ package artwork
 
 import (
 	"bytes"
+	"encoding/base64"
 	"encoding/binary"
 	"image"
 	"image/color"
@@ -236,5 +237,27 @@ func TestPage(t *testing.T) {
 	}
 	if len(s.Left) != 1 || !strings.Contains(s.Left[0], "signed") || s.Pages != 1 {
 		t.Errorf("%q, %d pages", s.Left, s.Pages)
+	}
+}
+
+// TestClearEdges: a picture within a drawing lies where it was put, whatever of it is clear, as another program draws it.
+func TestClearEdges(t *testing.T) {
+	img := pngOf(80, 80, func(x, y int) color.Color {
+		if x > 50 && y > 40 {
+			return color.NRGBA{18, 89, 74, 255}
+		}
+		return color.Transparent
+	})
+	drawing := []byte(`<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="40mm" height="40mm" viewBox="0 0 40 40"><rect width="40" height="40" fill="#fff"/><image width="40" height="40" xlink:href="data:image/png;base64,` + base64.StdEncoding.EncodeToString(img) + `"/></svg>`)
+	s, err := ReadSheet(drawing)
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := raster.Draw(&scene.Scene{Width: 40, Height: 40, Items: s.Items}, raster.View{Width: 160, Height: 160, Scale: 4})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if mean, _ := differ(got, outside(t, drawing, 160)); mean > 1 {
+		t.Errorf("differs by %.2f steps from another program's picture", mean)
 	}
 }

@@ -364,12 +364,13 @@ func (d *drawing) image(n *node, s style, m matrix) {
 		d.leave("A turned picture within it was left out.")
 		return
 	}
-	a, err := readPixels(data)
+	pixels, _, err := decodePixels(data)
 	if err != nil {
 		d.leave("A picture within it could not be read and was left out.")
 		return
 	}
-	p := *a.Items[0].Picture
+	pixels, _ = kept(pixels, nil) // not trimmed: what is clear at its edges is part of where it lies
+	p := *scene.NewPicture(pixels)
 	w, h := length(n.attr["width"], p.Width), length(n.attr["height"], p.Height)
 	x, y := length(n.attr["x"], 0), length(n.attr["y"], 0)
 	if n.attr["preserveAspectRatio"] != "none" {
