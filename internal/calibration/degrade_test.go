@@ -49,8 +49,9 @@ func printed(t testing.TB, m *compose.Made, p *place.Placement) *sheet {
 	if p.Background != nil {
 		ground = linear(color.NRGBA{p.Background.R, p.Background.G, p.Background.B, 255})
 	}
-	s := &sheet{per: per, margin: 3 * float64(p.Width) / float64(m.Modules()), ground: ground}
-	off := int(s.margin * per)
+	around := 3 * float64(p.Width) / float64(m.Modules())
+	s := &sheet{per: per, margin: around + m.Framed(p).Left, ground: ground} // of a disc, whose middle the code is
+	off := int(around * per)
 	b := img.Bounds()
 	s.w, s.h = b.Dx()+2*off, b.Dy()+2*off
 	s.y = make([]float32, s.w*s.h)

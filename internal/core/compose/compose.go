@@ -370,6 +370,10 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	if err != nil {
 		return in, err
 	}
+	if m.round(at) { // what fills the disc out stands right beside the code, where readers look for it
+		disc := m.around(at)
+		in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: moved(disc.Scene.Items, -disc.Left, -disc.Top)}
+	}
 	m.underProof(&in)
 	if in.Press = m.printing(at); in.Press != nil { // readers see what the paper will show
 		in.Scene = m.OnPaper(in.Scene, at)
