@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/web/ui"
 )
@@ -156,17 +157,17 @@ func (h *Handler) onePage(w http.ResponseWriter, r *http.Request, attributes fun
 	}
 	m := st.Made
 	p := m.Place(i)
-	s := m.Scene(p)
+	s, size := m.Scene(p), "1 mm a module"
+	if p != nil {
+		size = p.Width.String() + " wide"
+	}
 	if r.URL.Query().Get("whole") != "" {
 		if c, ok := m.Compose(p); ok {
-			s = c.Scene
+			s, size = c.Scene, fmt.Sprintf("%s × %s mm", measure.Number(c.Width, 1), measure.Number(c.Height, 1))
 		}
 	}
 	name := code.NameOf(m.Job)
-	v = OnePage{Frame: ui.Frame{Title: name}, ID: chi.URLParam(r, "id"), Name: name, Says: content.Shown(m.Job.Content), N: n, Place: i, Size: "1 mm a module"}
-	if p != nil {
-		v.Size = p.Width.String() + " wide"
-	}
+	v = OnePage{Frame: ui.Frame{Title: name}, ID: chi.URLParam(r, "id"), Name: name, Says: content.Shown(m.Job.Content), N: n, Place: i, Size: size}
 	v.Picture = template.HTML(svg.Inline(s.Reduced(2000), "QR code: "+v.Says, attributes(s.Width, s.Height)))
 	return v, true
 }
