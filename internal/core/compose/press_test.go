@@ -198,6 +198,37 @@ func TestPressFormats(t *testing.T) {
 	if mean := diff / float64(n) / 3 / 257; mean > 4 {
 		t.Errorf("EPS and PDF/X differ by %.2f steps of 255", mean)
 	}
+	// Poppler and mupdf see the same: dark and light alike in the middle of every module, whatever each makes of inks.
+	px := pressFile(t, m, "pdfx")
+	tool(t, "pdftoppm", "-r", "300", "-singlefile", "-png", px, filepath.Join(dir, "poppler"))
+	tool(t, "mutool", "draw", "-q", "-r", "300", "-o", filepath.Join(dir, "mupdf.png"), px, "1")
+	module := 40.0 / 25.4 * 300 / float64(m.Modules())
+	for _, by := range []string{"poppler", "mupdf"} {
+		decodeWith(t, filepath.Join(dir, by+".png"), m.Payload)
+		b, err := os.ReadFile(filepath.Join(dir, by+".png"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		other, err := png.Decode(bytes.NewReader(b))
+		if err != nil {
+			t.Fatal(err)
+		}
+		dark := func(img image.Image, x, y int) bool {
+			r, g, b, _ := img.At(img.Bounds().Min.X+int((float64(x)+0.5)*module), img.Bounds().Min.Y+int((float64(y)+0.5)*module)).RGBA()
+			return r+g+b < 3*0x8000
+		}
+		for y := range m.Modules() {
+			for x := range m.Modules() {
+				n := float64(m.Modules())
+				if math.Abs(float64(x)+0.5-n/2) < n*0.16 && math.Abs(float64(y)+0.5-n/2) < n*0.16 { // the mark, whose edges lie anywhere
+					continue
+				}
+				if dark(a, x, y) != dark(other, x, y) {
+					t.Fatalf("%s and ghostscript differ at module %d, %d", by, x, y)
+				}
+			}
+		}
+	}
 	file := pressFile(t, m, "tif")
 	info := tool(t, "tiffinfo", file)
 	for _, want := range []string{"Photometric Interpretation: separated", "Compression Scheme: LZW", "Samples/Pixel: 4", "Bits/Sample: 8", "pixels/inch"} {
