@@ -6,8 +6,10 @@ import (
 	"crypto/sha256"
 	"errors"
 	"fmt"
+	"io"
 	"strconv"
 	"strings"
+	"sync"
 
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 )
@@ -278,12 +280,17 @@ func (w *update) close(stream bool, size int, root, info *types.IndirectRef, id 
 	return w.out.Bytes()
 }
 
+// packers are used again: to make one takes longer than to pack a page.
+var packers = sync.Pool{New: func() any { return zlib.NewWriter(io.Discard) }}
+
 // Stream is a compressed stream with these entries in its dictionary.
 func Stream(entries string, data []byte) []byte {
 	var z bytes.Buffer
-	c := zlib.NewWriter(&z)
+	c := packers.Get().(*zlib.Writer)
+	c.Reset(&z)
 	c.Write(data) // a bytes.Buffer takes everything
 	c.Close()
+	packers.Put(c)
 	return fmt.Appendf(nil, "<< %s /Length %d /Filter /FlateDecode >>\nstream\n%s\nendstream", entries, z.Len(), z.Bytes())
 }
 
