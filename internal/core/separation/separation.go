@@ -19,7 +19,6 @@ type Plate struct {
 	Name      string
 	Spot      bool
 	Alternate [4]float64 // of a spot ink: what stands in for it, percent of cyan, magenta, yellow, black
-	Screen    ink.Colour // what a screen shows of it, full
 }
 
 // Process are the four plates that are always there, in their order.
@@ -72,10 +71,8 @@ var ErrAlpha = fmt.Errorf("has a picture that lets through what lies beneath it,
 // Separate takes a scene apart. paper is what lies under it, nil where that is not known.
 func Separate(s *scene.Scene, c *press.Condition, paper *ink.Colour) (*Sheet, error) {
 	out := &Sheet{Width: s.Width, Height: s.Height, Condition: c}
-	for i, name := range Process {
-		var full [4]float64
-		full[i] = 100
-		out.Plates = append(out.Plates, Plate{Name: name, Screen: c.Shown(full)})
+	for _, name := range Process {
+		out.Plates = append(out.Plates, Plate{Name: name})
 	}
 	for _, it := range s.Items {
 		one := Item{Name: it.Name, Path: it.Path, At: it.At, Clip: it.Clip}
@@ -133,7 +130,7 @@ func (s *Sheet) shares(c ink.Colour) []float64 {
 		i := slices.IndexFunc(s.Plates, func(p Plate) bool { return p.Spot && p.Name == c.Spot })
 		if i < 0 {
 			i = len(s.Plates)
-			s.Plates = append(s.Plates, Plate{c.Spot, true, [4]float64(c.Plates()), ink.Colour{R: c.R, G: c.G, B: c.B}})
+			s.Plates = append(s.Plates, Plate{c.Spot, true, [4]float64(c.Plates())})
 		}
 		out := make([]float64, len(s.Plates))
 		out[i] = 100

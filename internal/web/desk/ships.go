@@ -43,15 +43,13 @@ type Ship struct {
 	Press   []File // for a press
 	Pressed bool   // it is made for one
 	Inks    []string
-	Label   string // what a label printer makes of it
-	Current []string
+	Label   string  // what a label printer makes of it
 	Fields  []Field // resolution, quality, printer
 	Inline  string  // SVG to be put into a page
 	Alt     string
 	Handed  []string // what was handed over last, in words
 	Address string   // of the picture that a page can show
 	Mails   bool     // files can be sent by mail from here
-	Screen  string   // "1,890 × 1,063 pixels"
 }
 
 // Chosen is how many files go together.

@@ -8,11 +8,10 @@ import (
 	"encoding/ascii85"
 	"fmt"
 	"math"
-	"strconv"
 	"strings"
 
 	"sodrik/internal/core/export"
-	"sodrik/internal/core/scene"
+	"sodrik/internal/core/export/ps"
 	"sodrik/internal/core/separation"
 )
 
@@ -51,18 +50,18 @@ func Encode(s *separation.Sheet, m export.Meta) []byte {
 		k := it.At.Scale * point
 		fmt.Fprintf(&b, "gsave [%s 0 0 %s %s %s] concat\n", number(k), number(-k), number(it.At.X*point), number((s.Height-it.At.Y)*point))
 		if it.Clip != nil {
-			outline(&b, *it.Clip)
+			ps.Outline(&b, *it.Clip, 6)
 			b.WriteString("clip newpath\n")
 		}
 		switch {
 		case it.Image != nil:
 			picture(&b, it.Image)
 		case it.Shade != nil:
-			outline(&b, it.Path)
-			b.WriteString("clip newpath\n" + shading(it) + " shfill\n")
+			ps.Outline(&b, it.Path, 6)
+			b.WriteString("clip newpath\n" + ps.Shading(it) + " shfill\n")
 		default:
 			b.WriteString(ink(s, it.Shares))
-			outline(&b, it.Path)
+			ps.Outline(&b, it.Path, 6)
 			b.WriteString("fill\n")
 		}
 		b.WriteString("grestore\n")
@@ -88,35 +87,6 @@ func ink(s *separation.Sheet, shares []float64) string {
 		}
 	}
 	return fmt.Sprintf("%s %s %s %s setcmykcolor\n", number(shares[0]/100), number(shares[1]/100), number(shares[2]/100), number(shares[3]/100))
-}
-
-func shading(it separation.Item) string {
-	colour := func(s []float64) string {
-		return fmt.Sprintf("[%s %s %s %s]", number(s[0]/100), number(s[1]/100), number(s[2]/100), number(s[3]/100))
-	}
-	stops := it.Stops
-	if stops[0].At > 0 {
-		stops = append([]separation.Stop{{At: 0, Shares: stops[0].Shares}}, stops...)
-	}
-	if last := stops[len(stops)-1]; last.At < 1 {
-		stops = append(stops[:len(stops):len(stops)], separation.Stop{At: 1, Shares: last.Shares})
-	}
-	var functions, bounds, encode []string
-	for i := 1; i < len(stops); i++ {
-		functions = append(functions, "<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Shares)+" /C1 "+colour(stops[i].Shares)+" /N 1 >>")
-		encode = append(encode, "0 1")
-		if i < len(stops)-1 {
-			bounds = append(bounds, number(stops[i].At))
-		}
-	}
-	g := it.Shade
-	kind, coords := 2, number(g.X0)+" "+number(g.Y0)+" "+number(g.X1)+" "+number(g.Y1)
-	if g.Radial {
-		middle := number(g.X0) + " " + number(g.Y0)
-		kind, coords = 3, middle+" 0 "+middle+" "+number(g.Radius)
-	}
-	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceCMYK /Coords [%s] /Extend [true true] /Function << /FunctionType 3 /Domain [0 1] /Functions [%s] /Bounds [%s] /Encode [%s] >> >>",
-		kind, coords, strings.Join(functions, "\n"), strings.Join(bounds, " "), strings.Join(encode, " "))
 }
 
 // picture writes an image in four inks; pixels that are not there are masked by a stencil (image dictionary type 3).
@@ -154,36 +124,7 @@ func picture(b *bytes.Buffer, m *separation.Image) {
 	b.WriteString("~>\n")
 }
 
-func outline(b *bytes.Buffer, path scene.Path) {
-	points := path.Points
-	put := func(n int, op string) {
-		for _, p := range points[:n] {
-			b.WriteString(number(p.X) + " " + number(p.Y) + " ")
-		}
-		b.WriteString(op + "\n")
-		points = points[n:]
-	}
-	for _, op := range path.Ops {
-		switch op {
-		case scene.Move:
-			put(1, "m")
-		case scene.Line:
-			put(1, "l")
-		case scene.Cubic:
-			put(3, "c")
-		case scene.Close:
-			put(0, "h")
-		}
-	}
-}
-
-func number(f float64) string {
-	s := strings.TrimRight(strings.TrimRight(strconv.FormatFloat(f, 'f', 6, 64), "0"), ".")
-	if s == "" || s == "-0" {
-		return "0"
-	}
-	return s
-}
+func number(f float64) string { return ps.Number(f, 6) }
 
 // ascii is text for a comment or a string: what is none becomes a question mark, brackets are kept apart.
 func ascii(s string) string {

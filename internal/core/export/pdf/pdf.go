@@ -6,11 +6,11 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"fmt"
-	"strconv"
 	"strings"
 	"unicode/utf16"
 
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/ps"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/scene"
@@ -213,39 +213,10 @@ func content(s *scene.Scene, p *parts) []byte {
 }
 
 // outline writes the steps of a path.
-func outline(b *bytes.Buffer, path scene.Path) {
-	points := path.Points
-	put := func(n int, op string) {
-		for _, p := range points[:n] {
-			b.WriteString(number(p.X) + " " + number(p.Y) + " ")
-		}
-		b.WriteString(op + "\n")
-		points = points[n:]
-	}
-	for _, op := range path.Ops {
-		switch op {
-		case scene.Move:
-			put(1, "m")
-		case scene.Line:
-			put(1, "l")
-		case scene.Cubic:
-			put(3, "c")
-		case scene.Close:
-			put(0, "h")
-		}
-	}
-}
+func outline(b *bytes.Buffer, path scene.Path) { ps.Outline(b, path, 4) }
 
-func channel(v uint8) string  { return trim(strconv.FormatFloat(float64(v)/255, 'f', 4, 64)) }
-func number(f float64) string { return trim(strconv.FormatFloat(f, 'f', 4, 64)) }
+func channel(v uint8) string  { return ps.Number(float64(v)/255, 4) }
+func number(f float64) string { return ps.Number(f, 4) }
 
 // precise is for matrices: an error there is multiplied by every coordinate.
-func precise(f float64) string { return trim(strconv.FormatFloat(f, 'f', 8, 64)) }
-
-func trim(s string) string {
-	s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
-	if s == "" || s == "-0" {
-		return "0"
-	}
-	return s
-}
+func precise(f float64) string { return ps.Number(f, 8) }

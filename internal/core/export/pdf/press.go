@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/ps"
 	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/scene"
@@ -190,7 +191,7 @@ func (x *plates) content(around float64) []byte {
 			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), x.image(it.Image))
 		case it.Shade != nil:
 			outline(&b, path)
-			n := x.add([]byte(x.shade(it)))
+			n := x.add([]byte(ps.Shading(it)))
 			fmt.Fprintf(&x.shadings, " /S%d %d 0 R", n, n)
 			fmt.Fprintf(&b, "W n /S%d sh Q\n", n)
 		default:
@@ -238,36 +239,6 @@ func (x *plates) image(m *separation.Image) string {
 	n := x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK))
 	fmt.Fprintf(&x.pictures, " /P%d %d 0 R", n, n)
 	return fmt.Sprintf("/P%d", n)
-}
-
-// shade is a gradient in DeviceCMYK.
-func (x *plates) shade(it separation.Item) string {
-	colour := func(s []float64) string {
-		return "[" + four([4]float64{s[0] / 100, s[1] / 100, s[2] / 100, s[3] / 100}) + "]"
-	}
-	stops := it.Stops
-	if stops[0].At > 0 {
-		stops = append([]separation.Stop{{At: 0, Shares: stops[0].Shares}}, stops...)
-	}
-	if last := stops[len(stops)-1]; last.At < 1 {
-		stops = append(stops[:len(stops):len(stops)], separation.Stop{At: 1, Shares: last.Shares})
-	}
-	var functions, bounds, encode []string
-	for i := 1; i < len(stops); i++ {
-		functions = append(functions, "<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Shares)+" /C1 "+colour(stops[i].Shares)+" /N 1 >>")
-		encode = append(encode, "0 1")
-		if i < len(stops)-1 {
-			bounds = append(bounds, precise(stops[i].At))
-		}
-	}
-	g := it.Shade
-	kind, coords := 2, precise(g.X0)+" "+precise(g.Y0)+" "+precise(g.X1)+" "+precise(g.Y1)
-	if g.Radial {
-		middle := precise(g.X0) + " " + precise(g.Y0)
-		kind, coords = 3, middle+" 0 "+middle+" "+precise(g.Radius)
-	}
-	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceCMYK /Coords [%s] /Extend [true true] /Function << /FunctionType 3 /Domain [0 1] /Functions [%s] /Bounds [%s] /Encode [%s] >> >>",
-		kind, coords, strings.Join(functions, " "), strings.Join(bounds, " "), strings.Join(encode, " "))
 }
 
 // marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration marks in the middle of
