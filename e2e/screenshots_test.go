@@ -26,6 +26,22 @@ func TestScreenshots(t *testing.T) {
 		t.Fatal(err)
 	}
 	a = a.eagerly()
+	request, err := http.NewRequest(http.MethodGet, a.url+a.demoCode(t, "programme")+"/proof-sheet", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	request.AddCookie(a.cookie(t, "tamsin@marrowby.example"))
+	answer, err := http.DefaultClient.Do(request)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	sheet, err := io.ReadAll(answer.Body)
+	file := filepath.Join(t.TempDir(), "sheet.pdf")
+	if err = errors.Join(err, os.WriteFile(file, sheet, 0o600)); err != nil {
+		t.Fatal(err)
+	}
+	tool(t, "pdftoppm", "-r", "90", "-png", "-singlefile", file, filepath.Join(*shots, "proof-sheet"))
 	for _, c := range []struct {
 		name, path string
 		prepare    func(p *rod.Page)
@@ -47,15 +63,6 @@ func TestScreenshots(t *testing.T) {
 			p.MustEval(`() => document.getElementById("fold-frame").scrollIntoView({ block: "start" })`)
 		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
-		{"desk-plates", a.demoCode(t, "programme"), func(p *rod.Page) {
-			p.MustElement("[data-stub=ships]").MustClick()
-			p.MustElement("#fold-press summary").MustClick()
-			p.MustElement("#f-output-colour").MustSelect("uncoated paper, sheet-fed offset")
-			hasText(t, p, "#line-ships", "PDF/X-1a")
-			p.MustElementR(".views button", "plates").MustClick()
-			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
-			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)
-		}},
 		{"house-style", "/style", nil},
 		{"desk-looks", a.demoCode(t, "show garden"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
@@ -120,6 +127,16 @@ func TestScreenshots(t *testing.T) {
 			until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
 			p.MustEval(`() => [...document.querySelectorAll("#files .ship-row")].find((r) => r.innerText.includes("WebP")).scrollIntoView()`)
 		}},
+		// Last of those of the programme: from here on it is in inks for uncoated paper.
+		{"desk-plates", a.demoCode(t, "programme"), func(p *rod.Page) {
+			p.MustElement("[data-stub=ships]").MustClick()
+			p.MustElement("#fold-press summary").MustClick()
+			p.MustElement("#f-output-colour").MustSelect("uncoated paper, sheet-fed offset")
+			hasText(t, p, "#line-ships", "PDF/X-1a")
+			p.MustElementR(".views button", "plates").MustClick()
+			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
+			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)
+		}},
 	} {
 		who := "tamsin@marrowby.example"
 		if c.path == "" {
@@ -140,20 +157,4 @@ func TestScreenshots(t *testing.T) {
 		}
 		p.MustClose() // what it would still have proved is not needed
 	}
-	request, err := http.NewRequest(http.MethodGet, a.url+a.demoCode(t, "programme")+"/proof-sheet", nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	request.AddCookie(a.cookie(t, "tamsin@marrowby.example"))
-	answer, err := http.DefaultClient.Do(request)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer answer.Body.Close()
-	sheet, err := io.ReadAll(answer.Body)
-	file := filepath.Join(t.TempDir(), "sheet.pdf")
-	if err = errors.Join(err, os.WriteFile(file, sheet, 0o600)); err != nil {
-		t.Fatal(err)
-	}
-	tool(t, "pdftoppm", "-r", "90", "-png", "-singlefile", file, filepath.Join(*shots, "proof-sheet"))
 }
