@@ -135,6 +135,7 @@ func TestScreenshots(t *testing.T) {
 			hasText(t, p, "#line-ships", "PDF/X-1a")
 			p.MustElementR(".views button", "plates").MustClick()
 			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
+			until(t, p, "the proof of these inks", `() => document.getElementById("age").textContent === ""`)
 			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)
 		}},
 	} {
