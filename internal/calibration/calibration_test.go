@@ -6,6 +6,7 @@ import (
 	"flag"
 	"fmt"
 	"image"
+	"maps"
 	"math"
 	"math/rand"
 	"os"
@@ -35,12 +36,14 @@ const looks = 20 // pictures of every code
 
 // result is what became of one code.
 type result struct {
-	Verdict  proof.Verdict  `json:"verdict,omitempty"`
-	Rule     bool           `json:"rule,omitempty"`     // a rule has something against it, not only readings
-	Findings string         `json:"findings,omitempty"` // codes of those that lower the verdict
-	Read     map[string]int `json:"read,omitempty"`     // of looks, by family
-	Per      float64        `json:"per,omitempty"`      // pixels a module from its distance
-	Job      string         `json:"job,omitempty"`
+	Verdict  proof.Verdict             `json:"verdict,omitempty"`
+	Rule     bool                      `json:"rule,omitempty"`     // a rule has something against it, not only readings
+	Findings string                    `json:"findings,omitempty"` // codes of those that lower the verdict
+	Read     map[string]int            `json:"read,omitempty"`     // of looks, by family
+	Engines  map[string]int            `json:"engines,omitempty"`  // of looks, by reader
+	Shown    map[string]map[string]int `json:"shown,omitempty"`    // what the proof went by: pictures read, by condition and family
+	Per      float64                   `json:"per,omitempty"`      // pixels a module from its distance
+	Job      string                    `json:"job,omitempty"`
 }
 
 // lost says how the families fared: any picture lost by some family, half of them lost by some, half of them lost by every one.
@@ -123,11 +126,19 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 		t.Fatal(err)
 	}
 	at := m.Place(0)
-	r = result{Verdict: p.Verdict, Read: map[string]int{}, Job: text, Per: 1170 * float64(at.Width) / float64(m.Modules()) / float64(at.Distance)}
+	r = result{Verdict: p.Verdict, Read: map[string]int{}, Engines: map[string]int{}, Shown: map[string]map[string]int{}, Job: text, Per: 1170 * float64(at.Width) / float64(m.Modules()) / float64(at.Distance)}
 	for _, f := range p.Findings {
 		if f.Severity == p.Findings[0].Severity && f.Severity != proof.SeverityNote {
 			r.Findings += f.Code + " "
 			r.Rule = r.Rule || !strings.HasPrefix(f.Code, "unread") && f.Code != "misread"
+		}
+	}
+	for _, o := range p.Outcomes {
+		r.Shown[o.Condition] = maps.Clone(o.Hits)
+	}
+	for _, e := range p.Readings {
+		if h := r.Shown[e.Condition]; e.Reader != e.Family {
+			h[e.Reader] = e.Hits
 		}
 	}
 	m = m.For(at)
@@ -144,8 +155,12 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 				d := did[reader.Family()]
 				d[i] = true
 				did[reader.Family()] = d
+				r.Engines[reader.Name()]++
 			}
 		}
+	}
+	if *outsideToo {
+		did[outsider] = outside(t, pictures, m.Payload)
 	}
 	for family, d := range did {
 		for _, read := range d {

@@ -156,7 +156,7 @@ func (s *sheet) shoot(width float64, modules int, k look, rng *rand.Rand) *image
 	if most := 3.6 * float64(modules); width*focal/k.distance > most {
 		focal = most * k.distance / width
 	}
-	m := 2.6 * width / float64(modules)
+	m := s.shown(width / float64(modules))
 	var src, dst [4][2]float64
 	rad := math.Pi / 180
 	for i, c := range [4][2]float64{{-m, -m}, {width + m, -m}, {width + m, width + m}, {-m, width + m}} {
@@ -301,3 +301,6 @@ func through(h [9]float64, x, y float64) (float64, float64) {
 	w := h[6]*x + h[7]*y + h[8]
 	return (h[0]*x + h[1]*y + h[2]) / w, (h[3]*x + h[4]*y + h[5]) / w
 }
+
+// shown is how much around the code is in the picture, in millimetres: all of what fills a disc out.
+func (s *sheet) shown(module float64) float64 { return max(2.6*module, s.margin-0.4*module) }

@@ -370,9 +370,13 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	if err != nil {
 		return in, err
 	}
-	if m.round(at) { // what fills the disc out stands right beside the code, where readers look for it
-		disc := m.around(at)
-		in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: moved(disc.Scene.Items, -disc.Left, -disc.Top)}
+	if in.Framed != nil { // what stands right beside the code is where readers look for it
+		whole := m.Framed(at)
+		in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: moved(whole.Scene.Items, -whole.Left, -whole.Top)}
+		if m.round(at) {
+			n := float64(m.Modules())
+			in.Around = (float64(layout.RoundMargin(m.Modules())) + 1) / n
+		}
 	}
 	m.underProof(&in)
 	if in.Press = m.printing(at); in.Press != nil { // readers see what the paper will show

@@ -253,6 +253,13 @@ const (
 	proofPixels = 700
 )
 
+// tileDots says how large the pixels are that a round tile is shown with.
+func tileDots(s *proof.Surface, m place.Medium) {
+	if m.Screen[0] > 0 {
+		s.Dot = s.Round / float64(m.Screen[0])
+	}
+}
+
 // underProof lays what the code lies on under the scene of a proof, and says what the proof has to know of it.
 func (m *Made) underProof(in *proof.Input) {
 	at := in.Placement
@@ -262,6 +269,7 @@ func (m *Made) underProof(in *proof.Input) {
 	if medium, _ := place.MediumOf(at.Medium); !HasSurface(at) {
 		if medium.Round && medium.Size[0] > 0 {
 			in.Surface = &proof.Surface{Round: float64(medium.Size[0])}
+			tileDots(in.Surface, medium)
 		}
 		return
 	}
@@ -273,6 +281,7 @@ func (m *Made) underProof(in *proof.Input) {
 	s := &proof.Surface{Width: c.Width, Height: c.Height, X: c.Code.X, Y: c.Code.Y, Outside: c.Outside, WordsOutside: c.WordsOutside, Least: c.Least, Wordless: at.Words.None()}
 	if medium.Round {
 		s.Round = min(c.Width, c.Height)
+		tileDots(s, medium)
 	}
 	in.Surface = s
 	if at.Artwork.None() {

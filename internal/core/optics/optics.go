@@ -36,6 +36,7 @@ type Setup struct {
 	Radius       float64 // of an upright cylinder it is wrapped around, bulging to the camera; 0 is flat
 	ShiftX       float64 // pixels, parts of one: where the code lies on the sensor
 	ShiftY       float64
+	Around       float64 // how much of what lies around it is in the picture, as a share of its longer side; 0 counts as a tenth
 
 	Gain    float64 // by how far dark edges spread, each side
 	Dot     float64 // side of a dot of the device that prints or shows it; 0 is finer than matters
@@ -78,14 +79,23 @@ func NewPrint(s *scene.Scene, ground, fine float64, c Setup) (*Print, error) {
 
 // NewPrintIn is the same in another light: of tells how much of it a colour throws back, ground how much what lies around does.
 func NewPrintIn(s *scene.Scene, ground, fine float64, c Setup, of func(ink.Colour) float64) (*Print, error) {
-	margin := max(s.Width, s.Height) * around
+	margin := c.margin(s) * 1.25 // pixels at the edge see beyond it when the camera is tilted
 	fine = min(fine, mostObject/(max(s.Width, s.Height)+2*margin))
 	o, err := objectOf(s, ground, fine, margin, c, of)
 	return &Print{s, o, c}, err
 }
 
-// around is the margin of ground about the drawing, as a share of its side; four fifths of it are in the picture.
-const around = 0.12
+// margin of what lies around the drawing that is in the picture, in millimetres.
+func (c Setup) margin(s *scene.Scene) float64 {
+	share := c.Around
+	if share == 0 {
+		share = around
+	}
+	return share * max(s.Width, s.Height)
+}
+
+// around is how much of what lies around a drawing is in a picture if nothing else is said, as a share of its longer side.
+const around = 0.096
 
 // At is what the print throws back at a point, in millimetres from the drawing's top left corner.
 func (p *Print) At(x, y float64) float64 {
@@ -103,7 +113,7 @@ func (p *Print) Expose(c Setup) (*image.Gray, error) {
 		return nil, fmt.Errorf("optics: nothing is seen from %g mm at tilts of %g and %g degrees", c.Distance, c.TiltX, c.TiltY)
 	}
 	v := newView(p.scene, c)
-	r := v.frame(p.scene, p.object.margin*0.8, c)
+	r := v.frame(p.scene, c.margin(p.scene), c)
 	if r.Empty() {
 		return nil, fmt.Errorf("optics: the code lies outside the frame")
 	}

@@ -6,11 +6,11 @@ import (
 )
 
 // The sensor: how many electrons a pixel holds of a sheet of paper in an office, and the noise of reading one. Typical of pixels of about
-// 1 µm: full wells of some 6,000 electrons, read noise of 2 to 3.
+// 1 µm: full wells of some 6,000 electrons, read noise of 2 to 3, of which we take the worse.
 const (
 	fullWell  = 6000.0
-	readNoise = 2.5
-	mostGain  = 24 // by which automatic exposure brightens at most
+	readNoise = 3.0
+	mostGain  = 48 // by which automatic exposure brightens at most: from ISO 50 to 2,400
 )
 
 // develop adds the noise of the sensor and lets automatic exposure bring the brightest twentieth to four fifths.

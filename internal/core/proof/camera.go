@@ -46,13 +46,11 @@ func expose(in Input, pixels int, ground float64) (*image.Gray, error) {
 	return raster.Gray(y, v.Width), nil
 }
 
-// groundOf is the luminance around the code: the placement's background, else the paper, else white.
+// groundOf is the luminance around the code: the placement's background, else a white sheet. A tinted paper ends at the quiet zone, and its edge is
+// one more thing for readers to stumble over, as exposure follows the sheet and not the paper.
 func groundOf(in Input) float64 {
-	switch {
-	case in.Placement != nil && in.Placement.Background != nil:
+	if in.Placement != nil && in.Placement.Background != nil {
 		return in.Placement.Background.Luminance()
-	case !in.Look.Paper.None:
-		return in.Look.Paper.Colour.Luminance()
 	}
 	return 1
 }

@@ -13,7 +13,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "6"
+const Model = "7"
 
 // Set is a part of a proof that is made at a time.
 type Set string
@@ -37,6 +37,7 @@ type Condition struct {
 	Set   Set    // at this place
 	Draws int
 
+	page  page // around a round tile; 0 where there is none
 	setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)
 	after func(*image.Gray) *image.Gray
 	file  func(Input) (*image.Gray, error) // in place of a camera
@@ -98,7 +99,7 @@ func Conditions(in Input) []Condition {
 	add(Ordinary, "farther", "from one and a half times the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
 	add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
 	add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
-	add(Ordinary, "uneven", "in uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Uneven = 0.4 })
+	add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level, c.Uneven = 0.6*c.Level, 0.4 })
 	add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
 		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
 	})
@@ -120,6 +121,17 @@ func Conditions(in Input) []Condition {
 
 	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
 		add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Misplaced = 2 * misplaced })
+	}
+	if _, _, _, ok := roundTile(in); ok {
+		for _, t := range []struct {
+			key, words string
+			page
+		}{{"tile", "in its round tile on a light page", pageLight}, {"tile-dark", "in its round tile on a dark page", pageDark}} {
+			add(Ordinary, t.key, t.words, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+				c.Around, c.Dot = tileAround(in), max(c.Dot, in.Surface.Dot)
+			})
+			out[len(out)-1].page = t.page
+		}
 	}
 	if s.Screen {
 		out = append(out, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Set: Abuse, Draws: draws,

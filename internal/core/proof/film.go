@@ -15,7 +15,7 @@ import (
 // Usual is how a phone sees a code at its place: from its distance, in its light, around its curve, printed as its substrate lets ink
 // spread. Without a place it is ten times the code's width away.
 func Usual(in Input) optics.Setup {
-	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Seed: 1}
+	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Around: in.Around, Seed: 1}
 	if p := in.Placement; p != nil {
 		c.Distance = max(float64(p.Distance), reach(in)[0])
 		c.Level = map[string]float64{"indoor": 1, "outdoor": 3, "dim": 0.04}[p.Light]
@@ -40,20 +40,26 @@ const (
 type film struct {
 	in Input
 	mu sync.Mutex
-	of map[optics.Setup]*optics.Print
+	of map[sheet]*optics.Print
 }
 
-func newFilm(in Input) *film { return &film{in: in, of: map[optics.Setup]*optics.Print{}} }
+func newFilm(in Input) *film { return &film{in: in, of: map[sheet]*optics.Print{}} }
+
+// sheet is what prints of one code differ in.
+type sheet struct {
+	optics.Setup // as far as it belongs to the print
+	page
+}
 
 // printed gives the print of a setup, made once.
-func (f *film) printed(c optics.Setup) (*optics.Print, error) {
-	key := optics.Setup{Gain: c.Gain, Dot: c.Dot, Bilevel: c.Bilevel}
+func (f *film) printed(c optics.Setup, on page) (*optics.Print, error) {
+	key := sheet{optics.Setup{Gain: c.Gain, Dot: c.Dot, Bilevel: c.Bilevel, Around: c.Around}, on}
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if p := f.of[key]; p != nil {
 		return p, nil
 	}
-	p, err := optics.NewPrint(f.in.Scene, groundOf(f.in), 2.2*mostPer*modulesOf(f.in)/f.in.Scene.Width, key)
+	p, err := optics.NewPrint(on.onPage(f.in), groundOf(f.in), 2.2*mostPer*modulesOf(f.in)/f.in.Scene.Width, key.Setup)
 	if err == nil {
 		f.of[key] = p
 	}
@@ -86,7 +92,7 @@ func (f *film) take(c Condition, draw int) (*image.Gray, error) {
 	if c.file != nil {
 		return c.file(f.in)
 	}
-	img, err := f.through(SetupOf(f.in, c, draw))
+	img, err := f.through(SetupOf(f.in, c, draw), c.page)
 	if err == nil && c.after != nil {
 		img = c.after(img)
 	}
@@ -94,13 +100,12 @@ func (f *film) take(c Condition, draw int) (*image.Gray, error) {
 }
 
 // through takes the picture of a setup, with fewer pixels where the code is so near that more of them tell nothing.
-func (f *film) through(s optics.Setup) (*image.Gray, error) {
-	const around = 1.2 // the picture, against the code in it
-	most := max(2.5*modulesOf(f.in), min(mostPer*modulesOf(f.in), mostLooked/around))
+func (f *film) through(s optics.Setup, on page) (*image.Gray, error) {
+	most := max(2.5*modulesOf(f.in), min(mostPer*modulesOf(f.in), mostLooked/(1+2*max(s.Around, 0.1))))
 	if per := f.in.Scene.Width * s.Camera.Focal / s.Distance; per > most {
 		s.Camera.Focal *= most / per
 	}
-	p, err := f.printed(s)
+	p, err := f.printed(s, on)
 	if err != nil {
 		return nil, err
 	}

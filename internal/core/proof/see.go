@@ -17,7 +17,7 @@ type Seen struct {
 
 // See takes one picture under a setup and shows it to every reader. It is for looking; no verdict follows from it.
 func See(ctx context.Context, in Input, s optics.Setup, panel Panel) (*Seen, error) {
-	img, err := newFilm(in).through(s)
+	img, err := newFilm(in).through(s, 0)
 	if err != nil {
 		return nil, err
 	}

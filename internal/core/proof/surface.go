@@ -14,6 +14,7 @@ type Surface struct {
 	Width, Height float64 // 0 where it is not said
 	X, Y          float64 // left and top edge of the code with its quiet zone
 	Round         float64 // across, where what is shown of it is a disc; else 0
+	Dot           float64 // side of a pixel of the screen that shows it; 0 where it is none, or not said
 	Outside       bool    // some of the code lies beyond the edge
 	WordsOutside  bool    // some of the words do
 	Wordless      bool    // nothing beside the code says what it does
