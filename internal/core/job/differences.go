@@ -89,6 +89,10 @@ func leaves(j *Job) map[string]leaf {
 	walk = func(v any, real, path, at string) {
 		switch v := v.(type) {
 		case map[string]any:
+			if text, ok := colourText(v); ok { // one thing to a person, however many numbers it is written with
+				out[path] = leaf{nameOf(real, at), text, false}
+				return
+			}
 			for k, x := range v {
 				walk(x, real+"/"+k, path+"/"+k, at)
 			}
@@ -101,19 +105,63 @@ func leaves(j *Job) map[string]leaf {
 				walk(x, real+"/"+strconv.Itoa(i), path+"/"+name, name)
 			}
 		default:
-			name := strings.ReplaceAll(strings.TrimPrefix(real, "/"), "/", " ")
-			if f, ok := fieldOf(real); ok {
-				name = f.words
-			}
-			if at != "" && name != "name of the place" {
-				name += " at " + at
-			}
-			out[path] = leaf{name, valueText(real, v), Secret(real)}
+			out[path] = leaf{nameOf(real, at), valueText(real, v), Secret(real)}
 		}
 	}
 	walk(doc, "", "", "")
 	delete(out, "/version")
 	return out
+}
+
+// nameOf is what people call a field; at is the name of the place that it belongs to, "" for none.
+func nameOf(path, at string) string {
+	name := strings.ReplaceAll(strings.TrimPrefix(path, "/"), "/", " ")
+	if f, ok := fieldOf(path); ok {
+		name = f.words
+	}
+	if at != "" && name != "name of the place" {
+		name += " at " + at
+	}
+	return name
+}
+
+// colourText writes a colour by its inks, a spot ink, a colour of the house or a gradient in words; ok is false where v is something else.
+func colourText(v map[string]any) (text string, ok bool) {
+	one := func(v any) string {
+		if m, is := v.(map[string]any); is {
+			text, _ := colourText(m)
+			return text
+		}
+		return fmt.Sprint(v)
+	}
+	if key, is := v["style"].(string); is {
+		return "the house's " + key, true
+	}
+	if name, is := v["spot"].(string); is {
+		return "spot ink " + name, true
+	}
+	if inks, is := v["cmyk"].([]any); is && len(inks) == 4 {
+		return fmt.Sprintf("C %v M %v Y %v K %v", inks[0], inks[1], inks[2], inks[3]), true
+	}
+	stops, is := v["stops"].([]any)
+	if kind, named := v["kind"].(string); is && named && len(stops) > 1 {
+		var colours []string
+		for _, s := range stops {
+			if m, is := s.(map[string]any); is {
+				colour := one(m["colour"])
+				if at, ok := measure.ParseDecimal(fmt.Sprint(m["at"])); ok {
+					colour += " at " + measure.Number(at*100, 0) + " %"
+				}
+				colours = append(colours, colour)
+			}
+		}
+		text = kind + " gradient, " + strings.Join(colours, ", ")
+		if angle, is := v["angle"]; is && kind == "linear" {
+			text += fmt.Sprintf(", turned %v°", angle)
+		}
+		return text, true
+	}
+	return "", false
 }
 
 // valueText writes a value the way it is typed.

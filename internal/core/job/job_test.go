@@ -156,3 +156,27 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// TestColourDifferences: a colour is one thing, however it is given.
+func TestColourDifferences(t *testing.T) {
+	with := func(ink string) *Job {
+		j, problems := Parse([]byte(`{"content":{"kind":"text","text":"a"},"look":{"ink":` + ink + `},"style":{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}]}}`))
+		if len(problems) > 0 {
+			t.Fatal(ink, problems)
+		}
+		return j
+	}
+	for _, c := range [][3]string{
+		{`"#12352b"`, `{"cmyk":[80,30,70,40]}`, "ink #12352b → C 80 M 30 Y 70 K 40"},
+		{`{"cmyk":[80,30,70,40]}`, `{"spot":"Marrowby Pine","cmyk":[80,30,70,40]}`, "ink C 80 M 30 Y 70 K 40 → spot ink Marrowby Pine"},
+		{`"#5b1f33"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":{"cmyk":[0,80,70,10]}}]}`,
+			"ink #5b1f33 → linear gradient, #12352b at 0 %, C 0 M 80 Y 70 K 10 at 100 %, turned 30°"},
+		{`{"cmyk":[0,0,0,100]}`, `{"cmyk":[0,0,0,90]}`, "ink C 0 M 0 Y 0 K 100 → C 0 M 0 Y 0 K 90"},
+		{`{"cmyk":[80,30,70,40]}`, `{"style":"pine"}`, "ink C 80 M 30 Y 70 K 40 → the house's pine"},
+	} {
+		d := Differences(with(c[0]), with(c[1]))
+		if len(d) != 1 || d[0].String() != c[2] || d[0].Path != "/look/ink" {
+			t.Errorf("%s, %s: %v, want %s", c[0], c[1], d, c[2])
+		}
+	}
+}
