@@ -32,6 +32,12 @@ var (
 	record        = flag.String("record", "", "`file` that keeps what became of each code; what it holds already is not done again")
 )
 
+func TestMain(m *testing.M) {
+	flag.Parse()
+	readers.AtOnce(runtime.NumCPU())
+	os.Exit(m.Run())
+}
+
 const looks = 20 // pictures of every code
 
 // result is what became of one code.

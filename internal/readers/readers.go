@@ -27,6 +27,10 @@ var deadline = 5 * time.Second
 // slots bounds how many readers work at once in this process.
 var slots = make(chan struct{}, max(1, runtime.NumCPU()-1))
 
+// AtOnce lets so many readers work at once from now on. It is for programs that do nothing else, at their start: a server keeps a core for its
+// pages.
+func AtOnce(n int) { slots = make(chan struct{}, max(1, n)) }
+
 func slot(ctx context.Context) (release func(), err error) {
 	select {
 	case slots <- struct{}{}:

@@ -337,7 +337,7 @@ func (m *Made) Across(p *place.Placement) int {
 }
 
 // Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
-// readers see the pixels of the file itself.
+// readers see what becomes of the drawing in a file.
 func (m *Made) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
@@ -358,7 +358,7 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 		at := *plain
 		at.Readable, plain = false, &at
 	}
-	file, problems := without.File("png", plain, export.Meta{})
+	file, problems := without.pixels("png", without.Scene(plain), m.proofPixels(plain), plain, export.Meta{})
 	if len(problems) > 0 {
 		return in, problems
 	}
@@ -388,6 +388,13 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 
 // mostProofPixels bounds the side of what readers are handed: about 0.3 megapixels, but two pixels a module at least.
 const mostProofPixels = 550
+
+// proofPixels is how wide the PNG of a proof is: as wide as that which is handed over, but at most twice as fine as what readers are handed of it,
+// since drawing a poster at its resolution takes longer than all of the proof and shows them nothing more.
+func (m *Made) proofPixels(p *place.Placement) int {
+	n := m.Modules()
+	return n * min(m.Pixels(p).Pixels/n, 2*max(2, mostProofPixels/n))
+}
 
 // shrink takes the pixels of a file down to what readers are handed, whole pixels a module, and flattens them onto the
 // ground they will lie on. Each pixel is one of the file's.
