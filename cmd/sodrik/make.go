@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"runtime"
 	"strings"
 	"time"
 
@@ -240,6 +241,7 @@ func prove(args []string) error {
 	if err != nil {
 		return err
 	}
+	readers.AtOnce(runtime.NumCPU())
 	p, err := proof.Prove(context.Background(), in, readers.Panel())
 	if err != nil {
 		return err

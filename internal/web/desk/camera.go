@@ -10,8 +10,6 @@ import (
 	"net/http"
 	"strconv"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/optics"
@@ -55,9 +53,8 @@ type Answer struct {
 // camera looks at the code as a phone would, under circumstances in the query: distance in percent of the place's, tilts in degrees, blur in
 // percent of a module, the part of a round it spans in degrees, light in percent of the place's, the others in percent.
 func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))

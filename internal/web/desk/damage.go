@@ -6,8 +6,6 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/symbol"
@@ -123,9 +121,8 @@ func damageOf(m *compose.Made) Damage {
 }
 
 func (h *Handler) damage(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	ui.Render(w, http.StatusOK, pages, "damaged", damageOf(c.Made.For(c.Made.Place(placeOf(c, r.URL.Query().Get("place"))))))

@@ -113,14 +113,13 @@ func placeOf(c *code.Code, asked string) int {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	v := NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now())
 	v.Frame, v.ReadOnly = ui.FrameOf(r, c.Name(), "codes"), !ui.May(r, people.Change)
-	if err = h.since(r, c, &v); err != nil {
+	if err := h.since(r, c, &v); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -329,9 +328,8 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 
 // proof answers the remarks, or with set what a further set adds; it waits for the readers.
 func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
@@ -376,9 +374,8 @@ func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	ui.Render(w, http.StatusOK, pages, "issued", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
@@ -387,9 +384,8 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that
 // looking at it issues nothing.
 func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))

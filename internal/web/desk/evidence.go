@@ -142,9 +142,8 @@ func pictureURL(img *image.Gray) (template.URL, error) {
 
 // evidence answers every condition as the camera saw it; it waits for the readers.
 func (h *Handler) evidence(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
@@ -168,9 +167,8 @@ func (h *Handler) evidence(w http.ResponseWriter, r *http.Request) {
 
 // witness answers one picture at large, with what each reader makes of it.
 func (h *Handler) witness(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))

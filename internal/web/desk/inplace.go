@@ -47,9 +47,8 @@ type InPlace struct {
 
 // inPlace answers the view: the thing that the code lies on at true proportions, with the code to be moved on it.
 func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
@@ -183,9 +182,8 @@ func snapsOf(sheet *artwork.Sheet, c compose.Composed) (s Snaps) {
 
 // artwork answers a picture of the artwork of a place, for screens. It does not change under its address.
 func (h *Handler) artwork(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i, err := strconv.Atoi(chi.URLParam(r, "place"))
@@ -311,9 +309,8 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 
 // leastWidth answers the smallest width of a place that still proves safe, as a change to make. It waits for the readers.
 func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))

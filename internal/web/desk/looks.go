@@ -234,9 +234,8 @@ type VariationsView struct {
 }
 
 func (h *Handler) variations(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	seed, err := strconv.ParseUint(r.URL.Query().Get("seed"), 10, 32)

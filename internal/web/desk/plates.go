@@ -11,8 +11,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink/press"
@@ -42,9 +40,8 @@ type PlateTile struct {
 
 // plates answers the view.
 func (h *Handler) plates(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))

@@ -6,8 +6,6 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
@@ -21,9 +19,8 @@ import (
 
 // proofSheet answers the page that a colleague or client signs. It waits for every set of every place.
 func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	drawn, _, err := h.sheet(r.Context(), ui.Workspace(r), c)

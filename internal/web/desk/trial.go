@@ -7,8 +7,6 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
@@ -65,9 +63,8 @@ func (h *Handler) tryOn(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, problems problem.List) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	list, err := h.Store.Trials(r.Context(), ui.Workspace(r), c)
@@ -101,13 +98,12 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 
 // tried keeps what somebody saw; a problem shows the page again with what was typed.
 func (h *Handler) tried(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
+	c, known := h.code(w, r)
+	if !known {
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	err = h.Store.NoteTrial(r.Context(), ui.Workspace(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
+	err := h.Store.NoteTrial(r.Context(), ui.Workspace(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
 	var problems problem.List
 	if errors.As(err, &problems) {
 		h.trialPage(w, r, http.StatusUnprocessableEntity, problems)
