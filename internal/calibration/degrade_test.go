@@ -243,8 +243,8 @@ func soften(y []float64, w int, sigma float64) []float64 {
 	return out
 }
 
-// expose counts electrons of a sensor somewhat worse than the model's, brightens by the mean of the picture's edge, which is paper, and stores
-// by a plain power.
+// expose counts electrons of a sensor somewhat worse than the model's, for up to three times as long where it is dark, brightens by the mean of
+// the picture's edge, which is paper, and stores by a plain power.
 func expose(light []float64, w int, rng *rand.Rand) *image.Gray {
 	h := len(light) / w
 	edge, n := 0.0, 0.0
@@ -254,10 +254,11 @@ func expose(light []float64, w int, rng *rand.Rand) *image.Gray {
 		}
 	}
 	const well, read = 5000, 3
-	gain := math.Min(24, 0.75/(edge/n))
+	patience := math.Max(1, math.Min(3, 0.75/(edge/n)))
+	gain := math.Min(16, 0.75/(patience*edge/n))
 	img := image.NewGray(image.Rect(0, 0, w, h))
 	for i, l := range light {
-		e := math.Min(l, 4) * well
+		e := math.Min(l*patience, 4) * well
 		e += rng.NormFloat64() * math.Sqrt(e+read*read)
 		img.Pix[i] = uint8(255*math.Pow(math.Min(1, math.Max(0, e/well*gain)), 1/2.2) + 0.5)
 	}

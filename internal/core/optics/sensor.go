@@ -10,14 +10,19 @@ import (
 const (
 	fullWell  = 6000.0
 	readNoise = 3.0
-	mostGain  = 48 // by which automatic exposure brightens at most: from ISO 50 to 2,400
+
+	// Automatic exposure first takes its time, from a hundredth of a second in an office to the thirtieth that a video frame lasts, and then
+	// amplifies, from ISO 50 to 800.
+	longest  = 100.0 / 30
+	mostGain = 16
 )
 
 // develop adds the noise of the sensor and lets automatic exposure bring the brightest twentieth to four fifths.
 func develop(light []float64, c Setup) {
 	rng := rand.New(rand.NewPCG(c.Seed, 0xCA3E7A))
+	exposure := min(max(0.8/max(bright(light), 1e-6), 1), longest)
 	for i, l := range light {
-		electrons := max(0, l) * fullWell
+		electrons := max(0, l) * fullWell * exposure
 		electrons += rng.NormFloat64() * math.Sqrt(electrons+readNoise*readNoise)
 		light[i] = min(max(electrons, 0), fullWell*4) / fullWell
 	}
