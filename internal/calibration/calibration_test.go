@@ -49,6 +49,7 @@ type result struct {
 	Engines  map[string]int            `json:"engines,omitempty"`  // of looks, by reader
 	Shown    map[string]map[string]int `json:"shown,omitempty"`    // what the proof went by: pictures read, by condition and family
 	Per      float64                   `json:"per,omitempty"`      // pixels a module from its distance
+	Near     bool                      `json:"near,omitempty"`     // drawn around the limit of size
 	Job      string                    `json:"job,omitempty"`
 }
 
@@ -64,8 +65,8 @@ func (r result) lost() (any, half, all bool) {
 	return any, half, all
 }
 
-// drawn makes a job at random, denser around the limits of size.
-func drawn(rng *rand.Rand) string {
+// drawn makes a job at random, denser around the limit of size; near says that it was drawn there. Now and then nothing comes of it.
+func drawn(rng *rand.Rand) (job string, near bool) {
 	pick := func(list ...string) string { return list[rng.Intn(len(list))] }
 	url := "https://marrowby.example/" + strings.Repeat("abcdefghijklmnopqrstuvwxyz-", 5)[:3+rng.Intn(100)]
 	level := pick(`"auto"`, `"auto"`, `"auto"`, `"L"`, `"Q"`, `"H"`)
@@ -98,7 +99,7 @@ func drawn(rng *rand.Rand) string {
 	quiet := pick(append(slices.Repeat([]string{"4"}, 37), "3", "2", "1")...)
 	distance := math.Exp(math.Log(120) + rng.Float64()*math.Log(30)) // 120 mm to 3.6 m
 	per := math.Exp(math.Log(0.6) + rng.Float64()*math.Log(16))      // pixels a module from one and a half times as far: 0.6 to 10
-	if rng.Float64() < 0.2 {
+	if near = rng.Float64() < 0.2; near {
 		per = 1.7 * math.Exp(rng.NormFloat64()*0.25)
 	}
 	text := func(width float64) string {
@@ -107,13 +108,13 @@ func drawn(rng *rand.Rand) string {
 	}
 	m, problems := compose.Parse([]byte(text(100)), nil)
 	if len(problems) > 0 {
-		return ""
+		return "", near
 	}
 	width := per * 1.5 * distance * float64(m.Modules()) / 1170
 	if width < 6 || width > 900 {
-		return ""
+		return "", near
 	}
-	return text(width)
+	return text(width), near
 }
 
 // judged proves a code, and shows every reader the independent pictures of it.
@@ -298,21 +299,23 @@ func TestCalibration(t *testing.T) {
 	if len(readers.Panel().Readers) < 4 {
 		t.Fatal("this needs every reader: zbar-tools, zxing-cpp-tools")
 	}
-	job := func(i int) (string, *rand.Rand) {
+	job := func(i int) (string, bool, *rand.Rand) {
 		rng := rand.New(rand.NewSource(*seed*1_000_003 + int64(i)))
 		for {
-			if text := drawn(rng); text != "" {
-				return text, rng
+			if text, near := drawn(rng); text != "" {
+				return text, near, rng
 			}
 		}
 	}
 	random := recorded(t, "random", *manyCodes, func(i int) (result, bool) {
-		text, rng := job(i)
-		return judged(t, text, rng), true
+		text, near, rng := job(i)
+		r := judged(t, text, rng)
+		r.Near = near
+		return r, true
 	})
 	table(t, "drawn at random", random)
 	mended := recorded(t, "optimised", *manyOptimised*3, func(i int) (result, bool) {
-		text, rng := job(1_000_000 + i)
+		text, _, rng := job(1_000_000 + i)
 		if text = optimised(t, text); text == "" {
 			return result{}, false
 		}
@@ -362,12 +365,20 @@ func table(t *testing.T, what string, list []result) {
 	byReadings := func(r result) bool { return r.Verdict == proof.Stop && !r.Rule }
 	fmt.Printf("\nof those that every family reads in every picture, safe: %s\n", share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)))
 	fmt.Printf("of those stopped by readings, half lost by every family: %s of %d\n", share(count(func(r result) bool { _, _, a := r.lost(); return byReadings(r) && a }), count(byReadings)), count(byReadings))
-	fmt.Printf("care: %s\n", share(count(func(r result) bool { return r.Verdict == proof.Care }), len(list)))
+	care := func(of func(result) bool) string {
+		return share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care }), count(of))
+	}
+	fmt.Printf("care: %s; of %d drawn around the limit of size %s, of the others %s\n", care(func(result) bool { return true }),
+		count(func(r result) bool { return r.Near }), care(func(r result) bool { return r.Near }), care(func(r result) bool { return !r.Near }))
+	if *outsideToo {
+		safe := func(r result) bool { return r.Verdict == proof.Safe }
+		fmt.Printf("of %d called safe, a reader that has no say loses more than half of %d\n", count(safe),
+			count(func(r result) bool { return safe(r) && r.Read[outsider] < looks/2 }))
+	}
 	for i, from := range []float64{0, 1.5, 3, 6} {
 		to := append([]float64{1.5, 3, 6}, math.Inf(1))[i]
 		of := func(r result) bool { return r.Per >= from && r.Per < to }
-		fmt.Printf("  with %g to %g pixels a module: %d codes, care %s, of them every family reads all %s\n", from, to, count(of),
-			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care }), count(of)),
+		fmt.Printf("  with %g to %g pixels a module: %d codes, care %s, of them every family reads all %s\n", from, to, count(of), care(of),
 			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care && every(r) }), count(func(r result) bool { return of(r) && r.Verdict == proof.Care })))
 	}
 	ruled := count(func(r result) bool {

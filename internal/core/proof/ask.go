@@ -72,18 +72,30 @@ type Outcome struct {
 // Everyone says whether every family read every draw.
 func (o Outcome) Everyone() bool { return o.Least() == o.Draws }
 
-// Passes says whether the condition is met: every family reads every draw; from one and a half times the distance, where people may step
-// nearer, it is enough that one does.
+// Shares of pictures, by family, that a verdict goes by. A phone looks at many pictures a second, so that one lost here and there costs nobody
+// more than a blink; see the calibration in docs/proof.md.
+const (
+	enoughOf  = 0.6 // of the pictures of a circumstance, for it to be met
+	mostOften = 0.9 // of all pictures from nearer than one and a half times the distance, for nothing to stand against it
+	mostLost  = 0.5 // of the same, below which a family counts as not reading a code at all
+)
+
+// farther is the key of the circumstance that asks less: people may step nearer.
+const farther = "farther"
+
+// Passes says whether the condition is met: every family reads three pictures of five; from one and a half times the distance all families but
+// one do.
 func (o Outcome) Passes() bool {
-	if o.Condition != "farther" {
-		return o.Everyone()
-	}
+	met := 0
 	for _, n := range o.Hits {
-		if n >= min(enough, o.Draws) {
-			return true
+		if float64(n) >= enoughOf*float64(o.Draws)-1e-9 {
+			met++
 		}
 	}
-	return false
+	if o.Condition == farther {
+		return met >= max(1, len(o.Hits)-1)
+	}
+	return met == len(o.Hits) && met > 0
 }
 
 // Least is how many draws the family read that read fewest; 0 where none was asked.

@@ -219,8 +219,17 @@ func TestReaders(t *testing.T) {
 		}, "misread", proof.Stop},
 		{"one reads nothing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", none}) }, "unread.picture", proof.Care},
 		{"nobody reads anything", func(p string) proof.Panel { return panelOf(fake{"a", "one", none}, fake{"b", "two", none}) }, "unread.picture", proof.Stop},
-		{"a relative is stricter", func(p string) proof.Panel {
+		{"a relative reads nothing", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)}, fake{"c", "two", none})
+		}, "reader.strict", proof.Care},
+		{"a relative is stricter with the file", func(p string) proof.Panel {
+			shown := 0
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)}, fake{"c", "two", func(*image.Gray) ([]string, error) {
+				if shown++; shown == 1 {
+					return nil, nil
+				}
+				return []string{p}, nil
+			}})
 		}, "reader.strict", proof.Safe},
 		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) }, "reader.broken unread.picture", proof.Care},
 		{"small pictures are not read", func(p string) proof.Panel {

@@ -38,8 +38,24 @@ func readersRule(in Input, p *Proof, panel Panel) (out []Finding) {
 	return out
 }
 
-// mostLost is the share of pictures below which a family counts as not reading a code at all.
-const mostLost = 0.5
+// often is the share of the pictures that each family reads of all that are ordinary, but for those from afar.
+func often(ordinary []Outcome) map[string]float64 {
+	hits, draws := map[string]int{}, map[string]int{}
+	for _, o := range ordinary {
+		if o.Condition == farther {
+			continue
+		}
+		for family, n := range o.Hits {
+			hits[family] += n
+			draws[family] += o.Draws
+		}
+	}
+	out := map[string]float64{}
+	for family, n := range draws {
+		out[family] = float64(hits[family]) / float64(n)
+	}
+	return out
+}
 
 // readings turns what readers did into findings: another payload, no payload, a relative that is stricter.
 func readings(in Input, p *Proof, _ Panel) (out []Finding) {
@@ -50,24 +66,32 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 			return out
 		}
 	}
-	ordinary := p.Of(Ordinary)
-	var failing []Outcome
-	hits, draws := map[string]int{}, map[string]int{}
-	for _, o := range ordinary {
-		if len(o.Hits) > 0 && !o.Passes() {
+	var failing, lossy []Outcome
+	for _, o := range p.Of(Ordinary) {
+		switch {
+		case len(o.Hits) == 0:
+		case !o.Passes():
 			failing = append(failing, o)
+		case !o.Everyone():
+			lossy = append(lossy, o)
 		}
-		for family, n := range o.Hits {
-			hits[family] += n
-			draws[family] += o.Draws
-		}
+	}
+	severity, lost, seldom := SeverityCare, true, false
+	for _, share := range often(p.Of(Ordinary)) {
+		lost = lost && share < mostLost
+		seldom = seldom || share < mostOften
+	}
+	switch {
+	case len(failing) > 0 && lost:
+		severity = SeverityStop
+	case len(failing) == 0 && !seldom:
+		severity = SeverityNote
+	}
+	if len(failing) == 0 {
+		failing = lossy
 	}
 	if len(failing) == 0 {
 		return append(out, strict(p)...)
-	}
-	lost := true
-	for family, n := range draws {
-		lost = lost && float64(hits[family]) < mostLost*float64(n)
 	}
 	worst := failing[0]
 	for _, o := range failing {
@@ -75,21 +99,23 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 			worst = o
 		}
 	}
-	f := Finding{Code: "unread." + worst.Condition, Severity: SeverityCare, Message: unread(p, worst)}
-	if lost {
-		f.Severity = SeverityStop
-		f.Message += " Readers of every kind lose it in most pictures."
-	}
+	f := Finding{Code: "unread." + worst.Condition, Severity: severity, Message: unread(p, worst)}
 	var others []string
 	for _, o := range failing {
 		if o.Condition != worst.Condition && o.Draws > 1 {
 			others = append(others, o.Words)
 		}
 	}
+	switch {
+	case severity == SeverityStop:
+		f.Message += " Readers of every kind lose it in most pictures."
+	case severity == SeverityNote:
+		f.Message += " Phones take many a second, so that people wait no longer for it."
+	}
 	if len(others) > 0 && worst.Draws > 1 {
 		f.Message += " Nor is it always read " + list(others[:min(len(others), 3)]) + "."
 	}
-	if in.Placement != nil && p.Contrast > contrastLeast && in.Look.Ink.Luminance() < paperOf(in).Luminance() && !narrow(in) {
+	if severity != SeverityNote && in.Placement != nil && p.Contrast > contrastLeast && in.Look.Ink.Luminance() < paperOf(in).Luminance() && !narrow(in) {
 		if w, ok := wider(in); ok && worst.Draws > 1 && perFar(in) < 3.2 {
 			f.Fix = setWidth(in, w)
 		}
@@ -134,14 +160,27 @@ func sortedKeys(m map[string]int) []string {
 
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
-// strict notes an engine that does not read the picture itself although a relative of it does.
+// strict says which engine does not read what a relative of it does: seldom under what is ordinary, or not the picture itself.
 func strict(p *Proof) (out []Finding) {
-	o, ok := p.Outcome("picture")
-	if !ok {
-		return nil
-	}
+	hits, draws, inverted := map[string]int{}, map[string]int{}, map[string]bool{}
 	for _, r := range p.Readings {
-		if r.Condition == "picture" && !r.Read && r.Error == "" && r.Payload == "" && !r.Inverted && o.Hits[r.Family] == o.Draws {
+		if o, ok := p.Outcome(r.Condition); ok && o.Set == Ordinary && o.Condition != farther && r.Error == "" {
+			hits[r.Reader] += r.Hits
+			draws[r.Reader] += r.Draws
+			inverted[r.Reader] = inverted[r.Reader] || r.Inverted
+		}
+	}
+	shares := often(p.Of(Ordinary))
+	for _, r := range p.Readings {
+		if r.Condition != "picture" || r.Error != "" || r.Payload != "" || inverted[r.Reader] {
+			continue
+		}
+		o, _ := p.Outcome("picture")
+		switch {
+		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < mostLost*float64(draws[r.Reader]) && shares[r.Family] >= mostOften:
+			out = append(out, Finding{Code: "reader.strict", Severity: SeverityCare,
+				Message: fmt.Sprintf("%s reads %d of %s; a relative of it reads nearly all. Phones that are as strict will not read it.", r.Reader, hits[r.Reader], measure.Plural(draws[r.Reader], "picture"))})
+		case !r.Read && o.Hits[r.Family] == o.Draws:
 			out = append(out, Finding{Code: "reader.strict", Severity: SeverityNote,
 				Message: fmt.Sprintf("%s cannot read even the picture itself; a relative of it can. Phones that are as strict will not.", r.Reader)})
 		}

@@ -136,7 +136,7 @@ func dense(in Input, found []Finding) []Finding {
 		return nil
 	}
 	for _, f := range found {
-		if f.Code == "module-size" && f.Severity == SeverityNote {
+		if f.Severity == SeverityNote {
 			continue
 		}
 		switch f.Code {
@@ -171,7 +171,7 @@ func weaker(in Input, found []Finding) []Finding {
 		return nil
 	}
 	for _, f := range found {
-		if strings.HasPrefix(f.Code, "unread") {
+		if strings.HasPrefix(f.Code, "unread") && f.Severity != SeverityNote {
 			return []Finding{{Code: "backdrop", Severity: SeverityNote, Message: "The picture behind the modules takes from what readers see of them.",
 				Fix: &Fix{fmt.Sprintf("Weaken it to %g", to), patch.Patch{{Op: "add", Path: "/look/backdrop/strength", Value: to}}}}}
 		}
