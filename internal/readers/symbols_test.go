@@ -98,19 +98,21 @@ func filled(t *testing.T, mode symbol.Mode, fill string, v int, l symbol.Level) 
 	t.Helper()
 	runes := []rune(strings.Repeat(fill, 7100/len([]rune(fill))))
 	o := symbol.Options{Level: l, NoBoost: true, MinVersion: v, MaxVersion: v}
-	encode := func(n int) (*symbol.Symbol, error) {
+	encode := func(n int, o symbol.Options) (*symbol.Symbol, error) {
 		return symbol.EncodeSegments([]symbol.Segment{{Mode: mode, Text: string(runes[:n])}}, o)
 	}
+	search := o
+	search.Mask = symbol.Pattern(0) // choosing one takes longest, and does not change what fits
 	low, high := 0, len(runes)
 	for low < high {
 		mid := (low + high + 1) / 2
-		if _, err := encode(mid); err == nil {
+		if _, err := encode(mid, search); err == nil {
 			low = mid
 		} else {
 			high = mid - 1
 		}
 	}
-	s, err := encode(low)
+	s, err := encode(low, o)
 	if err != nil || low == 0 {
 		t.Fatalf("%d-%v %v holds nothing: %v", v, l, mode, err)
 	}

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
-	"io"
 	"math"
 	"net/http"
 	"slices"
@@ -239,24 +238,18 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
+	forms.Bound(w, r, artwork.MostBytes)
 	i := -1
 	var a code.Asset
 	if chosen := r.FormValue("source"); chosen != "" {
 		a.Source, a.Name = chosen, "another"
 	} else {
-		file, header, err := r.FormFile("file")
+		name, data, err := forms.File(r, artwork.MostBytes)
 		if err != nil {
 			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
 			return
 		}
-		defer file.Close()
-		data, err := io.ReadAll(io.LimitReader(file, artwork.MostBytes+1))
-		if err != nil {
-			ui.Fail(w, r, err)
-			return
-		}
-		if a, err = h.Store.UploadArtwork(r.Context(), workspace, header.Filename, data); err != nil {
+		if a, err = h.Store.UploadArtwork(r.Context(), workspace, name, data); err != nil {
 			h.refuseArtwork(w, r, err)
 			return
 		}

@@ -3,7 +3,6 @@ package desk
 import (
 	"fmt"
 	"html/template"
-	"io"
 	"net/http"
 	"strings"
 
@@ -146,19 +145,13 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
-	file, header, err := r.FormFile("file")
+	forms.Bound(w, r, artwork.MostBytes)
+	name, data, err := forms.File(r, artwork.MostBytes)
 	if err != nil {
 		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
 		return
 	}
-	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, artwork.MostBytes+1))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	a, err := h.Store.Upload(r.Context(), workspace, header.Filename, data)
+	a, err := h.Store.Upload(r.Context(), workspace, name, data)
 	if err != nil {
 		h.refuseUpload(w, r, err)
 		return

@@ -7,7 +7,6 @@ import (
 	"embed"
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"slices"
 	"strconv"
@@ -26,6 +25,7 @@ import (
 	"sodrik/internal/core/typeface"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -252,7 +252,7 @@ func (h *Handler) removeColour(w http.ResponseWriter, r *http.Request) {
 
 // addMark keeps a drawing or an upload as a mark of the house.
 func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, artwork.MostBytes+1<<20)
+	forms.Bound(w, r, artwork.MostBytes)
 	m := style.Mark{Name: strings.TrimSpace(r.FormValue("name")), Clear: 1}
 	m.Key = style.KeyOf(m.Name)
 	var problems problem.List
@@ -264,16 +264,10 @@ func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
 		m.Clear = f
 	}
 	icon := strings.ToLower(strings.TrimSpace(r.FormValue("icon")))
-	file, header, err := r.FormFile("file")
+	name, data, err := forms.File(r, artwork.MostBytes)
 	switch {
-	case err == nil && header.Size > 0:
-		defer file.Close()
-		data, err := io.ReadAll(io.LimitReader(file, artwork.MostBytes+1))
-		if err != nil {
-			ui.Fail(w, r, err)
-			return
-		}
-		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), header.Filename, data)
+	case err == nil && len(data) > 0:
+		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), name, data)
 		var bad problem.List
 		if errors.As(err, &bad) {
 			problems = append(problems, bad...)
@@ -337,8 +331,8 @@ func nameOfFace(s *style.Style, key string) string {
 
 // addFace takes a typeface in.
 func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, typeface.MostFile+1<<20)
-	file, _, err := r.FormFile("file")
+	forms.Bound(w, r, typeface.MostFile)
+	_, data, err := forms.File(r, typeface.MostFile)
 	var problems problem.List
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
 		problems.Add("/file", "artwork", "%v", typeface.ErrLarge)
@@ -347,12 +341,6 @@ func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
 	}
 	if len(problems) > 0 {
 		h.answered(w, r, "typeface", problems)
-		return
-	}
-	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, typeface.MostFile+1))
-	if err != nil {
-		ui.Fail(w, r, err)
 		return
 	}
 	a, err := h.Codes.UploadFace(r.Context(), ui.Workspace(r), data)
@@ -427,16 +415,10 @@ func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
 
 // takeKit takes a file in, in place of what is there.
 func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
-	r.Body = http.MaxBytesReader(w, r.Body, style.MostKit+1<<20)
-	file, _, err := r.FormFile("file")
+	forms.Bound(w, r, style.MostKit)
+	_, data, err := forms.File(r, style.MostKit)
 	if err != nil {
 		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MostKit>>20)}})
-		return
-	}
-	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, style.MostKit+1))
-	if err != nil {
-		ui.Fail(w, r, err)
 		return
 	}
 	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
