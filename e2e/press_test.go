@@ -25,6 +25,10 @@ func TestPress(t *testing.T) {
 	fill(p, "#f-output-bleed_mm", "40")
 	hasText(t, p, "#e-f-output-bleed_mm", "lies between 0 and 20")
 	fill(p, "#f-output-bleed_mm", "3")
+	fill(p, "#f-output-reduction_mm", "2")
+	hasText(t, p, "#e-f-output-reduction_mm", "lies between 0 and 0.5")
+	fill(p, "#f-output-reduction_mm", "0.06")
+	until(t, p, "the reduction", `() => document.getElementById("undo").title.includes("bar width reduction")`)
 	p.MustElement("#f-output-marks").MustClick()
 	until(t, p, "marks", `() => document.getElementById("undo").title.includes("marks")`)
 

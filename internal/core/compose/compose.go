@@ -225,6 +225,9 @@ func encode(j *job.Job, find Assets) (*Made, problem.List) {
 			return nil, problems
 		}
 	}
+	if problems := made.tooThin(); len(problems) > 0 {
+		return nil, problems
+	}
 	return made, nil
 }
 
@@ -276,7 +279,9 @@ func (m *Made) around(p *place.Placement) layout.Framed {
 	}
 	switch {
 	case m.round(p):
-		return layout.Round(inner, m.Job.Look, m.For(p).Modules(), seedOf(m.For(p).Payload), paper)
+		f := layout.Round(inner, m.Job.Look, m.For(p).Modules(), seedOf(m.For(p).Payload), paper)
+		f.Scene = m.thinned(f.Scene, p, "filling")
+		return f
 	case f.None():
 		return layout.Framed{Scene: inner}
 	}
@@ -297,7 +302,10 @@ func seedOf(payload string) uint64 {
 }
 
 // bare is the symbol with its quiet zone and nothing beneath.
-func (m *Made) bare(p *place.Placement) *scene.Scene {
+func (m *Made) bare(p *place.Placement) *scene.Scene { return m.thinned(m.drawn(p), p) }
+
+// drawn is the same with all of its width.
+func (m *Made) drawn(p *place.Placement) *scene.Scene {
 	var width measure.Length
 	if p != nil {
 		m, width = m.For(p), p.Width

@@ -164,7 +164,7 @@ func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List
 	if size.Pixels > mostSide {
 		return nil, m.tooLarge(size.Pixels)
 	}
-	b, err := bitmap.Dots(m.For(p).bare(p), size.Pixels, m.Job.Output.PrinterDPI, thin, meta)
+	b, err := bitmap.Dots(m.For(p).drawn(p), size.Pixels, m.Job.Output.PrinterDPI, thin, meta)
 	if err != nil {
 		problems.Add("/output", "output.label", "%v", err)
 	}

@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/bitmap"
+	"sodrik/internal/core/place"
 )
 
 // TestGradients: the PNG, the SVG drawn by rsvg-convert and the PDF drawn by pdftoppm show the same colours, and every reader's
@@ -51,14 +52,18 @@ func drawnOutside(t *testing.T, m *Made, name string) map[string]image.Image {
 	dir := t.TempDir()
 	width := m.Modules() * 20
 	pictures := map[string]image.Image{}
+	var p *place.Placement
+	if len(m.Job.Placements) > 0 {
+		p = m.Place(0)
+	}
 	for _, format := range []string{"svg", "pdf", "png"} {
-		b, problems := m.File(format, nil, export.Meta{})
+		b, problems := m.File(format, p, export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
 		if format == "png" { // as large as the others are drawn
 			var err error
-			if b, err = bitmap.PNG(m.Scene(nil), width, export.Meta{}); err != nil {
+			if b, err = bitmap.PNG(m.Scene(p), width, export.Meta{}); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -35,7 +35,11 @@ func Note(m *Made, name string, version int, date string, verdicts map[int]proof
 			line("  Do not scale it down.")
 		}
 		line("  Quiet zone: the %s mm around the symbol are part of the file. Keep them free of print.", measure.Number(zone, 1))
-		if sub, ok := place.SubstrateOf(p.Substrate); ok {
+		sub, ok := place.SubstrateOf(p.Substrate)
+		if r := m.Job.Output.Reduction; r > 0 && !sub.Screen {
+			line("  Bar width reduction: %s mm are taken off already. Take no more.", measure.Number(r, 3))
+		}
+		if ok {
 			line("  Made for %s.", sub.Name)
 		}
 		if v := verdicts[i]; v != "" {

@@ -261,6 +261,7 @@ var editable = []field{
 	{path: regexp.MustCompile(`^/output/dpi$`), words: "resolution", value: whole},
 	{path: regexp.MustCompile(`^/output/colour$`), words: "printing condition", value: text},
 	{path: regexp.MustCompile(`^/output/bleed_mm$`), words: "bleed", value: length, unset: true},
+	{path: regexp.MustCompile(`^/output/reduction_mm$`), words: "bar width reduction", value: length, unset: true},
 	{path: regexp.MustCompile(`^/output/(marks|overprint)$`), words: "press marks", value: flag, unset: true},
 	{path: regexp.MustCompile(`^/output/quality$`), words: "quality of the JPEG", value: whole, unset: true},
 	{path: regexp.MustCompile(`^/output/printer_dpi$`), words: "dots of the printer", value: whole, unset: true},

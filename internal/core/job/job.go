@@ -48,6 +48,7 @@ type Output struct {
 	PrinterDPI int // dots an inch of a label printer
 	Thinner    int // dots that its dark parts lose for the heat to fill
 
+	Reduction float64 // mm that dark parts lose in print, half at each edge, for ink to gain: bar width reduction
 	Bleed     float64 // mm, of files for a press
 	Marks     bool    // crop and registration marks there
 	Overprint bool    // black and spot inks print over what lies beneath
@@ -146,8 +147,11 @@ func readSymbol(o *fields.Object) Symbol {
 	return s
 }
 
-// MostBleed bounds the bleed, mm.
-const MostBleed = 20
+// Bounds of lengths in print, mm.
+const (
+	MostBleed     = 20
+	MostReduction = 0.5
+)
 
 func readOutput(o *fields.Object) Output {
 	out := Default().Output
@@ -165,6 +169,12 @@ func readOutput(o *fields.Object) Output {
 			o.Problem("bleed_mm", "output.bleed", "is %.3g mm; it lies between 0 and %d, and 3 is usual", out.Bleed, MostBleed)
 		}
 		out.Bleed = 0
+	}
+	if out.Reduction = o.Number("reduction_mm", 0); !(out.Reduction >= 0 && out.Reduction <= MostReduction) {
+		if o.Sound("reduction_mm") {
+			o.Problem("reduction_mm", "output.reduction", "is %.3g mm; it lies between 0 and %g, and two hundredths to a tenth are usual", out.Reduction, MostReduction)
+		}
+		out.Reduction = 0
 	}
 	out.Marks, out.Overprint = o.Bool("marks", false), o.Bool("overprint", false)
 	o.Close()
@@ -206,8 +216,10 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	if j.Output.Colour != d.Output.Colour {
 		out.Output["colour"] = j.Output.Colour
 	}
-	if j.Output.Bleed != 0 {
-		out.Output["bleed_mm"] = j.Output.Bleed
+	for key, mm := range map[string]float64{"bleed_mm": j.Output.Bleed, "reduction_mm": j.Output.Reduction} {
+		if mm != 0 {
+			out.Output[key] = mm
+		}
 	}
 	for key, on := range map[string]bool{"marks": j.Output.Marks, "overprint": j.Output.Overprint} {
 		if on {

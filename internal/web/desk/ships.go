@@ -157,7 +157,9 @@ func (v *View) ships(b builder, i int) {
 	}
 	bleed := b.field("/output/bleed_mm", "text", "Bleed")
 	bleed.Sample = "0 mm"
-	s.Fields = []Field{dpi, quality, printer, thinner, colour, bleed, b.field("/output/marks", "flag", "Crop and registration marks"), b.field("/output/overprint", "flag", "Black and spot inks overprint")}
+	reduction := b.field("/output/reduction_mm", "text", "Bar width reduction")
+	reduction.Sample, reduction.Hint = "0 mm", "Dark parts lose so much of their width, which ink gains in print."
+	s.Fields = []Field{dpi, quality, printer, thinner, colour, bleed, reduction, b.field("/output/marks", "flag", "Crop and registration marks"), b.field("/output/overprint", "flag", "Black and spot inks overprint")}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
 	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
 	if len(s.Inline) > mostInline {
