@@ -256,3 +256,35 @@ func TestHandling(t *testing.T) {
 		}
 	}
 }
+
+// TestExposure: where it is darker a picture takes longer, up to a video frame, and keeps its grain and its brightness; beyond that it is amplified
+// with all of its noise, and at last stays dark.
+func TestExposure(t *testing.T) {
+	sheet := &scene.Scene{Width: 40, Height: 40}
+	at := func(level float64) (mean, grain float64) {
+		c := from(200)
+		c.Level = level
+		img, err := Expose(sheet, 0.8, c)
+		if err != nil {
+			t.Fatal(err)
+		}
+		n := 0.0
+		for _, v := range img.Pix {
+			mean, n = mean+float64(v), n+1
+		}
+		mean /= n
+		for _, v := range img.Pix {
+			grain += (float64(v) - mean) * (float64(v) - mean)
+		}
+		return mean, math.Sqrt(grain / n)
+	}
+	mean, grain := at(1)
+	for _, c := range []struct {
+		level, mean, least, most float64 // of the grain in an office
+	}{{0.35, mean, 0.8, 1.25}, {0.1, mean, 1.2, 3}, {0.04, mean, 2, 6}, {0.004, mean * 0.6, 4, 60}} {
+		m, g := at(c.level)
+		if m > mean*1.06 || m < c.mean*0.9 && c.level > 0.01 || c.level < 0.01 && m > c.mean || g < c.least*grain || g > c.most*grain {
+			t.Errorf("in %g of the light: brightness %.0f, grain %.2f; in an office %.0f, %.2f", c.level, m, g, mean, grain)
+		}
+	}
+}
