@@ -25,6 +25,7 @@ import (
 
 var (
 	manyCodes     = flag.Int("codes", 4, "codes drawn at random")
+	manyPlaced    = flag.Int("placed", 1, "codes at places drawn at random: widths of 10 to 600 mm from 100 mm to 5 m, as far as they fit the picture")
 	manyOptimised = flag.Int("optimised", 1, "codes that the proof's own fixes brought to safe")
 	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
 	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
@@ -65,8 +66,9 @@ func (r result) lost() (any, half, all bool) {
 	return any, half, all
 }
 
-// drawn makes a job at random, denser around the limit of size; near says that it was drawn there. Now and then nothing comes of it.
-func drawn(rng *rand.Rand) (job string, near bool) {
+// drawn makes a job at random: its place anywhere, or else, which is harder, from 0.6 to 10 pixels a module and denser around the limit; near says
+// that it was drawn there. Now and then nothing comes of it.
+func drawn(rng *rand.Rand, anywhere bool) (job string, near bool) {
 	pick := func(list ...string) string { return list[rng.Intn(len(list))] }
 	url := "https://marrowby.example/" + strings.Repeat("abcdefghijklmnopqrstuvwxyz-", 5)[:3+rng.Intn(100)]
 	level := pick(`"auto"`, `"auto"`, `"auto"`, `"L"`, `"Q"`, `"H"`)
@@ -111,7 +113,10 @@ func drawn(rng *rand.Rand) (job string, near bool) {
 		return "", near
 	}
 	width := per * 1.5 * distance * float64(m.Modules()) / 1170
-	if width < 6 || width > 900 {
+	if anywhere {
+		width, distance = math.Exp(math.Log(10)+rng.Float64()*math.Log(60)), math.Exp(math.Log(100)+rng.Float64()*math.Log(50))
+	}
+	if width < 6 || width > 900 || anywhere && width > distance*0.9*1080/1170 {
 		return "", near
 	}
 	return text(width), near
@@ -299,23 +304,28 @@ func TestCalibration(t *testing.T) {
 	if len(readers.Panel().Readers) < 4 {
 		t.Fatal("this needs every reader: zbar-tools, zxing-cpp-tools")
 	}
-	job := func(i int) (string, bool, *rand.Rand) {
+	job := func(i int, anywhere bool) (string, bool, *rand.Rand) {
 		rng := rand.New(rand.NewSource(*seed*1_000_003 + int64(i)))
 		for {
-			if text, near := drawn(rng); text != "" {
+			if text, near := drawn(rng, anywhere); text != "" {
 				return text, near, rng
 			}
 		}
 	}
 	random := recorded(t, "random", *manyCodes, func(i int) (result, bool) {
-		text, near, rng := job(i)
+		text, near, rng := job(i, false)
 		r := judged(t, text, rng)
 		r.Near = near
 		return r, true
 	})
-	table(t, "drawn at random", random)
+	table(t, "drawn around the limits", random)
+	placed := recorded(t, "placed", *manyPlaced, func(i int) (result, bool) {
+		text, _, rng := job(2_000_000+i, true)
+		return judged(t, text, rng), true
+	})
+	table(t, "at places drawn at random", placed)
 	mended := recorded(t, "optimised", *manyOptimised*3, func(i int) (result, bool) {
-		text, _, rng := job(1_000_000 + i)
+		text, _, rng := job(1_000_000+i, false)
 		if text = optimised(t, text); text == "" {
 			return result{}, false
 		}
@@ -324,7 +334,7 @@ func TestCalibration(t *testing.T) {
 	mended = mended[:min(len(mended), *manyOptimised)]
 	table(t, "brought to safe by the fixes on offer", mended)
 
-	all := append(random, mended...)
+	all := slices.Concat(random, placed, mended)
 	failed := 0
 	for _, r := range all {
 		if _, half, _ := r.lost(); r.Verdict == proof.Safe && half {

@@ -44,7 +44,7 @@ func TestSensitivity(t *testing.T) {
 		rng := rand.New(rand.NewSource(*seed*7919 + int64(i)))
 		text := ""
 		for text == "" {
-			text, _ = drawn(rng)
+			text, _ = drawn(rng, false)
 		}
 		m, problems := compose.Parse([]byte(text), nil)
 		if len(problems) > 0 {

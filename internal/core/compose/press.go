@@ -1,6 +1,8 @@
 package compose
 
 import (
+	"math"
+
 	"errors"
 	"fmt"
 	"strings"
@@ -67,9 +69,17 @@ func (m *Made) printing(p *place.Placement) *proof.Printing {
 				out.Coarse = dots
 			}
 		}
+		if p != nil && (it.Name == "frame" || it.Name == "mark") && len(it.Path.Points) <= mostMeasured {
+			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Scale) * it.At.Scale; !math.IsInf(thin, 1) && (out.Thin == 0 || thin < out.Thin) {
+				out.Thin = thin
+			}
+		}
 	}
 	return out
 }
+
+// mostMeasured bounds the points of a drawing whose lines are measured, since every line is held against every other.
+const mostMeasured = 4000
 
 // Separated is the code of a placement as plates, or the whole that it lies on.
 func (m *Made) Separated(p *place.Placement, whole bool) (*separation.Sheet, problem.List) {

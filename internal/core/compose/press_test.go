@@ -353,11 +353,14 @@ func TestOntoPress(t *testing.T) {
 
 // TestPressRules: what a press makes hard is found, and only where the job is made for one.
 func TestPressRules(t *testing.T) {
+	hairs := `"data:image/svg+xml;base64,` + base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="40" fill="#12352b"/><rect y="60" width="100" height="0.5" fill="#12352b"/></svg>`)) + `"`
 	for name, c := range map[string]struct{ look, output, code string }{
 		"too much ink":       {`{"ink":{"cmyk":[90,80,80,90]}}`, `{"colour":"coated"}`, "press.total"},
 		"rich black":         {`{"ink":{"cmyk":[40,30,30,100]}}`, `{"colour":"coated"}`, "press.rich"},
 		"out of reach":       {`{"ink":"#0000c8"}`, `{"colour":"uncoated"}`, "press.gamut"},
 		"coarse picture":     {`{"backdrop":{"source":"` + coarse(t) + `","mode":"under"}}`, `{"colour":"coated"}`, "press.coarse"},
+		"thin lines":         {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":` + hairs + `}}`, `{"colour":"coated"}`, "press.hairline"},
+		"sound lines":        {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":"icon:sprout"}}`, `{"colour":"coated"}`, ""},
 		"too much on screen": {`{"ink":{"cmyk":[90,80,80,90]}}`, `{}`, ""},
 		"black alone":        {`{"ink":{"cmyk":[0,0,0,100]}}`, `{"colour":"coated"}`, ""},
 		"a spot ink":         {`{"ink":{"screen":"#12352b","cmyk":[84,80,80,90],"spot":"Marrowby Pine"}}`, `{"colour":"coated"}`, ""},

@@ -2,6 +2,7 @@ package proof
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"sodrik/internal/core/ink/press"
@@ -16,13 +17,15 @@ type Printing struct {
 	Condition *press.Condition
 	Foreign   string  // why the artwork is no PDF/X, "" where it is or where there is none
 	Coarse    float64 // dots an inch of the coarsest picture in print; 0 for none
+	Thin      float64 // mm that the thinnest line of frame and mark is wide; 0 for none
 }
 
 // Limits of the press; our working figures but for total ink, which is the condition's.
 const (
-	coarsest     = 150.0 // dots an inch
-	reversedType = 7.0   // points, light type on several inks
-	richBlack    = 30.0  // percent of other inks under black, from which it counts as rich
+	coarsest     = 150.0         // dots an inch
+	Hairline     = 25.4 / 72 / 4 // mm, a quarter of a point, below which lines break up
+	reversedType = 7.0           // points, light type on several inks
+	richBlack    = 30.0          // percent of other inks under black, from which it counts as rich
 )
 
 // pressRule says what a press makes hard, for jobs that are made for one.
@@ -65,6 +68,13 @@ func pressRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if d := in.Press.Coarse; d > 0 && d < coarsest {
 		add("press.coarse", SeverityNote, nil, "A picture in it has %s dots an inch in print. Below %s its dots are seen.", measure.Number(d, 0), measure.Number(coarsest, 0))
+	}
+	if thin := in.Press.Thin; thin > 0 && thin < Hairline-1e-9 {
+		var fix *Fix
+		if w := math.Ceil(in.Scene.Width * Hairline / thin); w <= min(place.MostWidth, 3*in.Scene.Width) {
+			fix = setWidth(in, w)
+		}
+		add("press.hairline", SeverityNote, fix, "The thinnest line of it is %s mm wide. Below %s mm, a quarter of a point, lines break up in print.", measure.Number(thin, 3), measure.Number(Hairline, 3))
 	}
 	if words := in.Words; words > 0 && words < reversedType && in.Placement != nil {
 		if f := in.Look.Frame; f.Text != "" && slices.Contains([]string{"packet", "flag", "ribbon", "circle"}, f.Shape) {

@@ -123,3 +123,23 @@ func FuzzInset(f *testing.F) {
 		}
 	})
 }
+
+// TestThinnest: across bars, rings and bent strokes, whatever else is there; corners and ends do not count.
+func TestThinnest(t *testing.T) {
+	for name, c := range map[string]struct {
+		path Path
+		want float64
+	}{
+		"a bar":                    {Rectangle(0, 0, 20, 0.4), 0.4},
+		"a bar standing":           {Rectangle(0, 0, 0.3, 20), 0.3},
+		"a frame":                  {joined(Rectangle(0, 0, 40, 40), backwards(Rectangle(0.5, 0.5, 39, 39))), 0.5},
+		"a ring":                   {joined(RoundRectangle(0, 0, 40, 40, 20, 20), backwards(RoundRectangle(0.6, 0.6, 38.8, 38.8, 19.4, 19.4))), 0.6},
+		"bars side by side":        {joined(Rectangle(0, 0, 20, 2), Rectangle(0, 2.1, 20, 3)), 2},
+		"a block with a thin hole": {joined(Rectangle(0, 0, 20, 20), backwards(Rectangle(5, 5, 10, 0.2))), 5},
+		"nothing":                  {Path{}, math.Inf(1)},
+	} {
+		if got := c.path.Thinnest(0.5); got != c.want && math.Abs(got-c.want) > 0.02*c.want {
+			t.Errorf("%s: %.3f, want %g", name, got, c.want)
+		}
+	}
+}
