@@ -136,6 +136,7 @@ func TestThinnest(t *testing.T) {
 		"a ring":                   {joined(RoundRectangle(0, 0, 40, 40, 20, 20), backwards(RoundRectangle(0.6, 0.6, 38.8, 38.8, 19.4, 19.4))), 0.6},
 		"bars side by side":        {joined(Rectangle(0, 0, 20, 2), Rectangle(0, 2.1, 20, 3)), 2},
 		"a block with a thin hole": {joined(Rectangle(0, 0, 20, 20), backwards(Rectangle(5, 5, 10, 0.2))), 5},
+		"overlapping bars":         {joined(Rectangle(0, 0, 20, 2), Rectangle(9, -10, 3, 30), Rectangle(0, 1.9, 20, 1)), 2.9},
 		"nothing":                  {Path{}, math.Inf(1)},
 	} {
 		if got := c.path.Thinnest(0.5); got != c.want && math.Abs(got-c.want) > 0.02*c.want {
