@@ -78,7 +78,7 @@ func (m *Made) printing(p *place.Placement) *proof.Printing {
 }
 
 // mostMeasured bounds the points of a drawing whose lines are measured, since every line is held against every other.
-const mostMeasured = 800
+const mostMeasured = 400
 
 // Separated is the code of a placement as plates, or the whole that it lies on.
 func (m *Made) Separated(p *place.Placement, whole bool) (*separation.Sheet, problem.List) {
