@@ -47,7 +47,7 @@ func ships(t *testing.T) (*Store, *clock) {
 
 func placed(t *testing.T, s *Store, artwork, look string) string {
 	t.Helper()
-	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":"Flyer","look":%s,"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"flyer","medium":"flyer","width_mm":40%s}]}`, look, artwork)), s.Assets(t.Context(), ws))
+	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":"Flyer","look":%s,"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":150},"placements":[{"name":"flyer","medium":"flyer","width_mm":40%s}]}`, look, artwork)), s.Assets(t.Context(), ws))
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -20,7 +20,7 @@ import (
 // pixels a module; and the proof shows them the code in its frame.
 func TestFrames(t *testing.T) {
 	for i, shape := range look.Frames {
-		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b","paper":"#f6f0e2","frame":{"shape":%q,"text":"Scan for the fair"}},"placements":[{"name":"a","width_mm":%d,"distance_mm":600}]}`, shape, 70+i)), nil)
+		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b","paper":"#f6f0e2","frame":{"shape":%q,"text":"Scan for the fair"}},"output":{"dpi":150},"placements":[{"name":"a","width_mm":%d,"distance_mm":600}]}`, shape, 70+i)), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

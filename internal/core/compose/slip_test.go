@@ -44,9 +44,9 @@ func TestSlips(t *testing.T) {
 					t.Errorf("%s: %s", language, info)
 				}
 				run("qpdf", "--check", file)
-				run("pdftoppm", "-r", "300", "-png", "-singlefile", file, strings.TrimSuffix(picture, ".png"))
+				run("pdftoppm", "-r", "200", "-png", "-singlefile", file, strings.TrimSuffix(picture, ".png"))
 			} else {
-				run("rsvg-convert", "--width", "2480", "-o", picture, file)
+				run("rsvg-convert", "--width", "1654", "-o", picture, file)
 			}
 			if got := strings.TrimSuffix(run("zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture), "\n"); got != m.Payload {
 				t.Errorf("%s %s: zbar reads %q", language, ending, got)

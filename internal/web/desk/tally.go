@@ -40,7 +40,7 @@ func (r *Remarks) tally(p *proof.Proof) {
 		if all := p.Of(set); len(all) > 0 {
 			n := 0
 			for _, o := range all {
-				if o.Everyone() {
+				if o.Passes() {
 					n++
 				}
 			}
