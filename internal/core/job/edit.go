@@ -455,6 +455,9 @@ func Words(path, typed string) string {
 	case path == "/look/mark/width" && typed != "", path == "/look/mark/reserve" && typed != "":
 		typed = strings.TrimRight(typed, " %") + " %"
 	}
+	if key, house := strings.CutPrefix(typed, "style:"); house {
+		typed = "the house's " + key
+	}
 	if r := []rune(typed); len(r) > 40 {
 		typed = string(r[:39]) + "…"
 	}

@@ -87,8 +87,8 @@ const farther = "farther"
 // one do.
 func (o Outcome) Passes() bool {
 	met := 0
-	for _, n := range o.Hits {
-		if float64(n) >= enoughOf*float64(o.Draws)-1e-9 {
+	for family := range o.Hits {
+		if o.Meets(family) {
 			met++
 		}
 	}
@@ -96,6 +96,11 @@ func (o Outcome) Passes() bool {
 		return met >= max(1, len(o.Hits)-1)
 	}
 	return met == len(o.Hits) && met > 0
+}
+
+// Meets says whether a family reads enough of the condition's pictures: three of five.
+func (o Outcome) Meets(family string) bool {
+	return float64(o.Hits[family]) >= enoughOf*float64(o.Draws)-1e-9
 }
 
 // Least is how many draws the family read that read fewest; 0 where none was asked.

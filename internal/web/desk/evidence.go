@@ -43,7 +43,7 @@ type EvidenceCard struct {
 // FamilyHits is how many draws a family read.
 type FamilyHits struct {
 	Family, Count string
-	All           bool
+	Enough        bool // for the condition
 }
 
 // Witness is one picture at large.
@@ -107,7 +107,7 @@ func NewEvidence(c *code.Code, p *proof.Proof, album []proof.Page, place int) (*
 func hitsOf(o proof.Outcome) (out []FamilyHits) {
 	for _, family := range []string{"zbar", "zxing", "sodrik"} {
 		if n, ok := o.Hits[family]; ok {
-			out = append(out, FamilyHits{familyName(family), fmt.Sprintf("%d/%d", n, o.Draws), n == o.Draws})
+			out = append(out, FamilyHits{familyName(family), fmt.Sprintf("%d/%d", n, o.Draws), o.Meets(family)})
 		}
 	}
 	return out
