@@ -371,7 +371,7 @@ func TestCalibration(t *testing.T) {
 		return judged(t, text, rng), true
 	})
 	table(t, "at places drawn at random", placed)
-	mended := recorded(t, "optimised", *manyOptimised*4/3, func(i int) (result, bool) {
+	mended := recorded(t, "optimised", *manyOptimised*3/2, func(i int) (result, bool) {
 		text, _, rng := job(1_000_000+i, false)
 		if text = optimised(t, text, i%2 == 1); text == "" {
 			return result{}, false

@@ -278,6 +278,8 @@ func Reflectance(s *scene.Scene, v View, ground float64, of func(ink.Colour) flo
 		out[i] = ground
 	}
 	for _, it := range s.Items {
+		opaque := 1 - it.Fade
+		it.Fade = 0 // what shows through is no matter of coverage
 		mask, r := coverage(it, v)
 		lum := reflectanceOf(it, v, r, of)
 		for y := range mask.Rect.Dy() {
@@ -285,12 +287,34 @@ func Reflectance(s *scene.Scene, v View, ground float64, of func(ink.Colour) flo
 			for i, a := range mask.Pix[y*mask.Stride : y*mask.Stride+r.Dx()] {
 				if a != 0 {
 					l, solid := lum(i, y)
-					row[i] += (l - row[i]) * float64(a) * solid / 255
+					row[i] += (through(l, row[i], solid*opaque) - row[i]) * float64(a) / 255
 				}
 			}
 		}
 	}
 	return out, nil
+}
+
+// through is what is seen of a thing over another where it is only so opaque. Files, viewers and presses mix encoded values (PDF 32000-1:2008,
+// 11.3.3, in the colour space of the page), in which the half of black and white is a fifth of the light and not a half.
+func through(top, below, opaque float64) float64 {
+	if opaque >= 1 {
+		return top
+	}
+	e := encodedOf(below)
+	e += (encodedOf(top) - e) * opaque
+	if e <= 0.04045 {
+		return e / 12.92
+	}
+	return math.Pow((e+0.055)/1.055, 2.4)
+}
+
+// encodedOf is the value that sRGB stores for a share of light (IEC 61966-2-1, 5.2).
+func encodedOf(l float64) float64 {
+	if l = min(max(l, 0), 1); l <= 0.0031308 {
+		return 12.92 * l
+	}
+	return 1.055*math.Pow(l, 1/2.4) - 0.055
 }
 
 // reflectanceOf gives what an item throws back at a pixel of r, and how solid it is there, 0 to 1.

@@ -96,3 +96,27 @@ func TestBounds(t *testing.T) {
 		}
 	}
 }
+
+// TestThrough: what shows through something faded is mixed as the pixels of a file are, so that a proof sees what is printed.
+func TestThrough(t *testing.T) {
+	for _, fade := range []float64{0, 0.25, 0.5, 0.8} {
+		s := &scene.Scene{Width: 4, Height: 4, Items: []scene.Item{
+			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 0xf6, G: 0xf6, B: 0xf6}},
+			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 0x20, G: 0x20, B: 0x20}, Fade: fade},
+		}}
+		v := raster.View{Width: 4, Height: 4, Scale: 1}
+		light, err := raster.Luminance(s, v, 1)
+		if err != nil {
+			t.Fatal(err)
+		}
+		file, err := raster.Draw(s, v)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, g, b, _ := file.At(2, 2).RGBA()
+		want := ink.Colour{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(b >> 8)}.Luminance()
+		if got := light[2*4+2]; math.Abs(got-want) > 0.01 {
+			t.Errorf("faded by %g: %.3f of the light, and %.3f in the file", fade, got, want)
+		}
+	}
+}
