@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"sync"
 	"testing"
@@ -54,6 +55,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer server.Stop()
+	readers.AtOnce(runtime.NumCPU()) // nobody waits here for pages meanwhile
 	profile, err := os.MkdirTemp("", "sodrik-browser-")
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
