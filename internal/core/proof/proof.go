@@ -31,7 +31,7 @@ type Input struct {
 	Framed    *scene.Scene        // with its frame; nil for none
 	Words     float64             // size of the type on it in points, 0 for none
 	Around    float64             // how much of what lies around the code readers are shown, as a share of its side; 0: as package optics has it
-	File      *image.Gray         // the pixels of the very PNG that would be handed over
+	File      *image.Gray         // the pixels of the PNG, of which posters are drawn no finer than readers need
 	Placement *place.Placement    // nil: no place given
 	Press     *Printing           // what it is printed by; nil where it is not made for a press
 	Surface   *Surface            // what it lies on there; nil where nothing is said of it
