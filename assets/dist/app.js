@@ -19,12 +19,15 @@ let newest = desk0 ? Number(desk0.dataset.rev) : -1; // newest revision shown
 document.addEventListener("htmx:configRequest", (e) => {
   const d = e.detail;
   if (d.verb === "get") return;
+  // A request that is sent again keeps its number, so that what it asks for is done once.
+  if (!d.elt.sodrikAgain) d.elt.sodrikSeq = nextSeq();
+  d.elt.sodrikAgain = false;
   d.parameters["tab"] = store.getItem("tab");
-  d.parameters["seq"] = nextSeq();
+  d.parameters["seq"] = d.elt.sodrikSeq;
+  if (newest >= 0 && !d.parameters["base"]) d.parameters["base"] = String(newest);
   if (d.verb === "patch") {
     unsaved.add(d.elt);
     waiting.delete(d.elt);
-    if (!d.parameters["base"]) d.parameters["base"] = String(newest);
   }
   const state = document.getElementById("desk-state");
   if (state) d.parameters["place"] = state.dataset.place;
@@ -95,32 +98,64 @@ function fillSlots(text, answered) {
   }
   proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { source: "#ask-proof", target: "#remarks", swap: "outerHTML" }).catch(() => {}), 150); // an aborted one rejects
 }
-document.addEventListener("htmx:afterRequest", (e) => {
-  const { elt, xhr, successful, requestConfig } = e.detail;
-  if (!successful && elt.matches("[data-retries]") && (elt.sodrikTries = (elt.sodrikTries || 0) + 1) < 10) { // a verdict among many, which others were before
-    setTimeout(() => { if (document.body.contains(elt)) window.htmx.trigger(elt, "again"); }, 1000);
-    return;
-  }
-  if (successful || (xhr && xhr.status >= 400 && xhr.status < 500)) {
-    unsaved.delete(elt);
-    elt.sodrikTries = 0;
-    if (unsaved.size === 0 && document.getElementById("notice").dataset.saving) { delete document.getElementById("notice").dataset.saving; sayBriefly("Saved."); }
-    if (xhr && xhr.status >= 400 && xhr.status !== 422) sayBriefly(xhr.responseText.slice(0, 300) || "That did not work.");
-    return;
-  }
-  if (requestConfig && requestConfig.verb === "patch" && !(xhr && xhr.status === 0 && elt.sodrikAborted)) retry(elt);
-  else if (requestConfig && requestConfig.verb !== "get") sayBriefly("The server does not answer. Nothing was changed; try again in a moment.");
-});
-document.addEventListener("htmx:abort", (e) => { e.target.sodrikAborted = true; });
-
-// retry sends a field's present text again, later and later, until the server has it.
-function retry(elt) {
-  elt.sodrikTries = (elt.sodrikTries || 0) + 1;
-  const notice = document.getElementById("notice");
-  notice.dataset.saving = "1";
-  say("Not saved yet: the server or its database does not answer. What you typed stays in the field and is sent again by itself.");
-  setTimeout(() => { if (document.body.contains(elt)) window.htmx.trigger(elt, "again"); }, Math.min(5000, 400 * 2 ** Math.min(4, elt.sodrikTries)));
+// What becomes of a request: it succeeds, it is refused, it fails, or a newer one of the same field takes its place, which is none of the others: the
+// newer one brings the answer.
+const notice = () => document.getElementById("notice");
+function settled(elt) {
+  unsaved.delete(elt);
+  elt.sodrikTries = 0;
+  if (unsaved.size === 0 && notice().dataset.saving) { delete notice().dataset.saving; sayBriefly("Saved."); }
 }
+document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful) settled(e.detail.elt); });
+document.addEventListener("htmx:responseError", (e) => {
+  const { elt, xhr } = e.detail;
+  if (waits(elt)) return;
+  if (xhr.status >= 500) { failed(e); return; }
+  settled(elt);
+  if (xhr.status !== 422) sayBriefly(xhr.responseText.slice(0, 300) || "That did not work.");
+  if (xhr.status === 409) catchUp();
+});
+document.addEventListener("htmx:sendError", failed);
+document.addEventListener("htmx:timeout", failed);
+
+// waits asks again for a verdict among many, which others were before.
+function waits(elt) {
+  if (!elt.matches("[data-retries]") || (elt.sodrikTries = (elt.sodrikTries || 0) + 1) >= 10) return false;
+  setTimeout(() => { if (document.body.contains(elt)) window.htmx.trigger(elt, "again"); }, 1000);
+  return true;
+}
+function failed(e) {
+  const { elt, requestConfig } = e.detail;
+  if (e.type !== "htmx:responseError" && waits(elt)) return;
+  if (!requestConfig || requestConfig.verb === "get") return;
+  if (requestConfig.verb === "patch") retry(elt, "again", "Not saved yet: the server or its database does not answer. What you typed stays in the field and is sent again by itself.");
+  else if (elt.matches("[data-resends]") && (elt.sodrikTries || 0) < 8) retry(elt, "submit", "Not done yet: the server or its database does not answer. It is asked again by itself.");
+  else sayBriefly("The server did not answer. Look whether it was done before you try again.");
+}
+
+// retry sends a field's present text again, or asks for the same change, later and later, until the server has it.
+function retry(elt, event, words) {
+  elt.sodrikTries = (elt.sodrikTries || 0) + 1;
+  if (event === "submit") unsaved.add(elt);
+  notice().dataset.saving = "1";
+  say(words);
+  setTimeout(() => {
+    if (!document.body.contains(elt)) { unsaved.delete(elt); return; }
+    elt.sodrikAgain = event === "submit";
+    window.htmx.trigger(elt, event);
+  }, Math.min(5000, 400 * 2 ** Math.min(4, elt.sodrikTries)));
+}
+// A plain form of the desk says the same as the others: which tab, the how manieth change, what it had seen. Sent twice, it is one change.
+document.addEventListener("submit", (e) => {
+  const form = e.target;
+  if (!desk0 || form.method !== "post" || form.hasAttribute("hx-post") || !new URL(form.action).pathname.startsWith("/codes/") || form.elements.seq) return;
+  for (const [name, value] of [["tab", store.getItem("tab")], ["seq", nextSeq()], ["base", newest]]) {
+    form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+  }
+}, true);
+window.addEventListener("pageshow", (e) => { if (e.persisted) document.querySelectorAll("form > input[name=seq]").forEach((i) => i.remove()); });
+// What is asked before it is done.
+document.addEventListener("htmx:afterSwap", (e) => { if (e.detail.target?.id === "ask-turn" && !e.detail.target.open) e.detail.target.showModal(); });
 window.addEventListener("beforeunload", (e) => { if (unsaved.size && document.getElementById("notice").dataset.saving) e.preventDefault(); });
 
 // fetchFile posts a form's fields and gives the file, for the clipboard.

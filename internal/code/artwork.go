@@ -123,7 +123,7 @@ func (s *Store) ArtworkPage(ctx context.Context, workspace, source string, numbe
 // Artworks lists the newest artwork that was taken in; of a PDF, its first page.
 func (s *Store) Artworks(ctx context.Context, workspace string) (out []Asset, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND position('%PDF-' in convert_from(substring(data from 1 for 5), 'SQL_ASCII')) = 0
+		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
 			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, mostArtworks)
 		if err != nil {
 			return err
@@ -136,19 +136,15 @@ func (s *Store) Artworks(ctx context.Context, workspace string) (out []Asset, er
 
 const mostArtworks = 12
 
-// sheet reads artwork within a transaction.
-func (s *Store) sheet(ctx context.Context, tx pgx.Tx, workspace, source string, data []byte) (*artwork.Sheet, error) {
-	bare, page, isPage := strings.Cut(source, pageMark)
+// openSheet opens artwork that is kept.
+func openSheet(source string, k keptFile) (*artwork.Sheet, error) {
+	_, page, isPage := strings.Cut(source, pageMark)
 	if !isPage {
-		return artwork.ReadSheet(data)
-	}
-	var file []byte
-	if err := tx.QueryRow(ctx, `SELECT data FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).Scan(&file); err != nil {
-		return nil, err
+		return artwork.ReadSheet(k.data)
 	}
 	number, err := strconv.Atoi(page)
 	if err != nil {
 		return nil, err
 	}
-	return artwork.ReadPage(file, number, data)
+	return artwork.ReadPage(k.pdf, number, k.data)
 }

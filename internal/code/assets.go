@@ -91,59 +91,88 @@ func (s *Store) Uploads(ctx context.Context, workspace string) (out []Asset, err
 		if err != nil {
 			return err
 		}
-		if out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) }); err != nil {
-			return err
-		}
-		find := s.find(ctx, tx, workspace)
-		for i := range out {
-			out[i].Art, _ = find(out[i].Source)
-		}
-		return nil
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
+		return err
 	})
+	find := s.Assets(ctx, workspace)
+	for i := range out {
+		out[i].Art, _ = find(out[i].Source)
+	}
 	return out, err
 }
 
-// Assets finds the uploads of a workspace, for jobs that are not stored.
+// Assets finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
 func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
-	return func(source string) (art *artwork.Art, ok bool) {
-		err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			art, ok = s.find(ctx, tx, workspace)(source)
-			return nil
-		})
-		return art, ok && err == nil
-	}
-}
-
-// find finds uploads within a transaction; what was read before is remembered.
-func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
 	return func(source string) (*artwork.Art, bool) {
-		key := workspace + " " + source
-		for _, shelf := range []*artwork.Shelf{&s.art, &s.sheets} {
-			if a := shelf.Get(key); a != nil {
-				return a, true
-			}
-		}
-		var data []byte
-		var kind string
-		if err := tx.QueryRow(ctx, `SELECT data, kind FROM assets WHERE workspace = $1 AND source = $2`, workspace, source).Scan(&data, &kind); err != nil {
-			return nil, false // not there; or the transaction is lost, which its end tells
-		}
-		if kind == "artwork" || kind == "page" {
-			sheet, err := s.sheet(ctx, tx, workspace, source, data)
-			if err != nil {
-				return nil, false
-			}
-			a := &artwork.Art{Sheet: sheet}
-			s.sheets.Put(key, a)
+		if a := s.shelved(workspace, source); a != nil {
 			return a, true
 		}
-		a, err := artwork.Kept(data)
+		var k keptFile
+		err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+			k, err = fetchFile(ctx, tx, workspace, source)
+			return err
+		})
 		if err != nil {
 			return nil, false
 		}
-		s.art.Put(key, a)
+		return s.opened(workspace, source, k)
+	}
+}
+
+// find finds uploads within a transaction.
+func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
+	return func(source string) (*artwork.Art, bool) {
+		if a := s.shelved(workspace, source); a != nil {
+			return a, true
+		}
+		k, err := fetchFile(ctx, tx, workspace, source)
+		if err != nil {
+			return nil, false // not there; or the transaction is lost, which its end tells
+		}
+		return s.opened(workspace, source, k)
+	}
+}
+
+// shelved is what was read before, nil for what was not.
+func (s *Store) shelved(workspace, source string) *artwork.Art {
+	key := workspace + " " + source
+	if a := s.art.Get(key); a != nil {
+		return a
+	}
+	return s.sheets.Get(key)
+}
+
+// keptFile is an upload as it is kept; of a page of a PDF, its picture and the file.
+type keptFile struct {
+	kind      string
+	data, pdf []byte
+}
+
+func fetchFile(ctx context.Context, tx pgx.Tx, workspace, source string) (k keptFile, err error) {
+	bare, _, _ := strings.Cut(source, pageMark)
+	err = tx.QueryRow(ctx, `SELECT a.kind, a.data, CASE WHEN a.kind = 'page' THEN (SELECT f.data FROM assets f WHERE f.workspace = a.workspace AND f.source = $3 AND f.kind = 'artwork') END
+		FROM assets a WHERE a.workspace = $1 AND a.source = $2`, workspace, source, bare).Scan(&k.kind, &k.data, &k.pdf)
+	return k, err
+}
+
+// opened opens an upload and shelves it.
+func (s *Store) opened(workspace, source string, k keptFile) (*artwork.Art, bool) {
+	key := workspace + " " + source
+	if k.kind == "artwork" || k.kind == "page" {
+		sheet, err := openSheet(source, k)
+		if err != nil {
+			return nil, false
+		}
+		a := &artwork.Art{Sheet: sheet}
+		s.sheets.Put(key, a)
 		return a, true
 	}
+	a, err := artwork.Kept(k.data)
+	if err != nil {
+		return nil, false
+	}
+	s.art.Put(key, a)
+	return a, true
 }
 
 // unmade is the error where something stored cannot be made any more.

@@ -14,14 +14,12 @@ import (
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
-	"sodrik/internal/housestyle"
 	"sodrik/internal/seal"
 )
 
@@ -67,10 +65,16 @@ type Code struct {
 	Problems   problem.List      // what is wrong with draft and unparsed text
 	Issued     *Issued           // the newest issued version
 	Undo, Redo string            // what they would take back or do again, in words; "" where there is nothing
-	Changed    time.Time
-	undo, redo []int64 // revisions
-	digest     string  // keyed, of what was made
-	payload    string  // keyed
+
+	UndoRev, RedoRev int64  // the edits that they turn, 0 for none
+	UndoBy, RedoBy   string // whose edit that is, "" for one's own
+	Changed          time.Time
+
+	undo, redo []int64           // revisions
+	digest     string            // keyed, of what was made
+	payload    string            // keyed
+	unparsed   map[string]string // as Unparsed, by keys that hold the ids of placements
+	row        *row
 }
 
 // Issued is a version whose files were handed over.
@@ -136,12 +140,18 @@ func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, c
 
 // create makes a code of a draft and what was made of it.
 func (s *Store) create(ctx context.Context, workspace string, m *compose.Made, campaign string, draft any) (id string, err error) {
+	if campaign, err = campaignName(campaign); err != nil {
+		return "", err
+	}
 	id = newID()
 	good, err := json.Marshal(m.Job)
 	if err != nil {
 		return "", err
 	}
-	text, err := json.Marshal(draft)
+	if draft, err = plain(draft); err != nil {
+		return "", err
+	}
+	text, err := json.Marshal(job.Identified(draft))
 	if err != nil {
 		return "", err
 	}
@@ -158,7 +168,10 @@ func (s *Store) create(ctx context.Context, workspace string, m *compose.Made, c
 		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
 			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), NameOf(m.Job), s.Seal.Mac(m.Payload), search(m), From(draft), now)
-		return err
+		if err != nil {
+			return err
+		}
+		return s.effected(ctx, tx, Effect{Code: id})
 	})
 	return id, err
 }
@@ -167,69 +180,6 @@ func campaignID(ctx context.Context, tx pgx.Tx, workspace, name string) (id stri
 	err = tx.QueryRow(ctx, `INSERT INTO campaigns (workspace, id, name) VALUES ($1, $2, $3)
 		ON CONFLICT (workspace, name) DO UPDATE SET name = excluded.name RETURNING id`, workspace, newID(), name).Scan(&id)
 	return id, err
-}
-
-// Get reads a code.
-func (s *Store) Get(ctx context.Context, workspace, id string) (c *Code, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err = s.get(ctx, tx, workspace, id, "")
-		return err
-	})
-	return c, err
-}
-
-// get reads a code; lock is "" or "FOR UPDATE OF c".
-func (s *Store) get(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, error) {
-	c := &Code{ID: id}
-	var draft, good, unparsed, undo, redo []byte
-	var n *int
-	var digest, payload *string
-	var at *time.Time
-	err := tx.QueryRow(ctx, `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at,
-			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.undo[cardinality(c.undo)]), ''::bytea),
-			coalesce((SELECT words FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.redo[cardinality(c.redo)]), ''::bytea)
-		FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-		LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
-		WHERE c.workspace = $1 AND c.id = $2 `+lock, workspace, id).Scan(&c.Rev, &draft, &good, &unparsed, &c.State, &c.Changed,
-		&c.undo, &c.redo, &c.Campaign, &n, &digest, &payload, &at, &undo, &redo)
-	switch {
-	case errors.Is(err, pgx.ErrNoRows):
-		return nil, ErrNotFound
-	case err != nil:
-		return nil, err
-	}
-	if n != nil {
-		c.Issued = &Issued{N: *n, digest: *digest, payload: *payload, At: *at}
-	}
-	for _, sealed := range []struct {
-		what string
-		text *[]byte
-	}{{"draft", &draft}, {"good", &good}, {"unparsed", &unparsed}, {"words", &undo}, {"words", &redo}} {
-		if len(*sealed.text) == 0 {
-			continue
-		}
-		if *sealed.text, err = s.Seal.Open(*sealed.text, place(workspace, id, sealed.what)); err != nil {
-			return nil, err
-		}
-	}
-	c.Undo, c.Redo = string(undo), string(redo)
-	if err := json.Unmarshal(unparsed, &c.Unparsed); err != nil {
-		return nil, err
-	}
-	if c.Draft, err = fields.Decode(draft); err != nil {
-		return nil, err
-	}
-	if c.House, _, err = housestyle.Read(ctx, tx, workspace); err != nil {
-		return nil, err
-	}
-	made, problems := compose.Typed(c.House.Job(c.Draft), c.Unparsed, s.find(ctx, tx, workspace))
-	if c.Made, c.Problems = made, problems; made == nil {
-		if c.Made, problems = compose.Parse(good, s.find(ctx, tx, workspace)); len(problems) > 0 {
-			return nil, unmade("the stored job of "+id, problems)
-		}
-	}
-	c.digest, c.payload = s.Seal.Mac(c.Made.Job.Digest()), s.Seal.Mac(c.Made.Payload)
-	return c, nil
 }
 
 // place names where something of a code is kept, for its seal.
@@ -273,29 +223,53 @@ func (s *Store) SetState(ctx context.Context, workspace, id, state string) error
 }
 
 // Issue freezes the code as it stands, as its next version, unless the newest version is the same already.
-func (s *Store) Issue(ctx context.Context, workspace, id string) (c *Code, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		if c, err = s.get(ctx, tx, workspace, id, "FOR UPDATE OF c"); err != nil {
-			return err
+func (s *Store) Issue(ctx context.Context, workspace, id string) (*Code, error) {
+	for range mostTries {
+		c, err := s.Get(ctx, workspace, id)
+		if err != nil {
+			return nil, err
 		}
 		if len(c.Problems) > 0 {
-			return c.Problems
+			return nil, c.Problems
 		}
-		if c.Issued != nil && c.Issued.digest == c.digest {
-			return nil
+		issued := false
+		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+			issued, err = s.issue(ctx, tx, workspace, c)
+			return err
+		})
+		if err != nil || issued {
+			return c, err
 		}
-		v := &Issued{N: 1, digest: c.digest, payload: c.payload, At: s.Now()}
-		if c.Issued != nil {
-			v.N = c.Issued.N + 1
-		}
+	}
+	return nil, ErrBusy
+}
+
+// issue freezes a code that was made; ok is false where it has changed since it was read.
+func (s *Store) issue(ctx context.Context, tx pgx.Tx, workspace string, c *Code) (ok bool, err error) {
+	var rev int64
+	var newest int
+	if err := tx.QueryRow(ctx, `SELECT rev, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
+		FROM codes c WHERE workspace = $1 AND id = $2 FOR UPDATE OF c`, workspace, c.ID).Scan(&rev, &newest); err != nil {
+		return false, err
+	}
+	had := 0
+	if c.Issued != nil {
+		had = c.Issued.N
+	}
+	if rev != c.Rev || newest != had {
+		return false, nil
+	}
+	if c.Issued == nil || c.Issued.digest != c.digest {
+		v := &Issued{N: had + 1, digest: c.digest, payload: c.payload, At: s.Now()}
 		text, err := json.Marshal(c.Made.Job)
 		if err != nil {
-			return err
+			return false, err
 		}
-		_, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-			workspace, id, v.N, s.seal(workspace, id, "version", text), v.digest, v.At, v.payload, Who(ctx))
+		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, Who(ctx)); err != nil {
+			return false, err
+		}
 		c.Issued = v
-		return err
-	})
-	return c, err
+	}
+	return true, s.effected(ctx, tx, Effect{Code: c.ID, Rev: c.Rev, Version: c.Issued.N})
 }

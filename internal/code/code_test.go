@@ -119,25 +119,25 @@ func TestEditUndoRedo(t *testing.T) {
 	}
 	end := snapshot(t, s, id)
 	for i := len(steps) - 1; i >= 0; i-- {
-		if _, err := s.Undo(t.Context(), ws, id); err != nil {
+		if _, err := s.Undo(t.Context(), ws, id, Turn{}); err != nil {
 			t.Fatal(err)
 		}
 		if got := snapshot(t, s, id); got != texts[i] {
 			t.Errorf("undo of %v gives\n%s, it was\n%s", steps[i], got, texts[i])
 		}
 	}
-	if _, err := s.Undo(t.Context(), ws, id); !errors.Is(err, ErrNothing) {
+	if _, err := s.Undo(t.Context(), ws, id, Turn{}); !errors.Is(err, ErrNothing) {
 		t.Errorf("one undo too many gave %v", err)
 	}
 	for range steps {
-		if _, err := s.Redo(t.Context(), ws, id); err != nil {
+		if _, err := s.Redo(t.Context(), ws, id, Turn{}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	if got := snapshot(t, s, id); got != end {
 		t.Errorf("redo ends at\n%s, it was\n%s", got, end)
 	}
-	if _, err := s.Undo(t.Context(), ws, id); err != nil {
+	if _, err := s.Undo(t.Context(), ws, id, Turn{}); err != nil {
 		t.Fatal(err)
 	}
 	if c := edit(t, s, id, "/name", "Gate", "a", 99); c.Redo != "" || c.Undo != "name to Gate" {
@@ -202,7 +202,7 @@ func TestRetriesAndQuickTyping(t *testing.T) {
 	clock.t = clock.t.Add(3 * time.Second)
 	edit(t, s, id, "/content/url", "marrowby.example/later", "a", 5)
 	for _, want := range []string{"marrowby.example/abcd", "marrowby.example/fair"} {
-		c, err := s.Undo(t.Context(), ws, id)
+		c, err := s.Undo(t.Context(), ws, id, Turn{})
 		if err != nil || c.Text("/content/url") != want {
 			t.Errorf("undo gives %q, want %q (%v)", c.Text("/content/url"), want, err)
 		}
@@ -235,14 +235,14 @@ func TestFixIsOneEdit(t *testing.T) {
 	id := create(t, s, "", "marrowby.example/fair")
 	edit(t, s, id, "/look/ink", "#eeeeee", "a", 1)
 	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}, {Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
-	c, err := s.Patch(t.Context(), ws, id, fix, "black on white", "a", 2)
+	c, err := s.Patch(t.Context(), ws, id, fix, "black on white", Change{Tab: "a", Seq: 2, Base: -1})
 	if err != nil || c.Text("/look/ink") != "#000000" || c.Made.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
 		t.Fatalf("%v: %v", err, c)
 	}
-	if c, err = s.Undo(t.Context(), ws, id); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Made.Job.Symbol.QuietZone != 4 {
+	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Made.Job.Symbol.QuietZone != 4 {
 		t.Errorf("undone to %v, %v", c.Draft, err)
 	}
-	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, "x", "a", 3); err == nil {
+	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, "x", Change{Tab: "a", Seq: 3, Base: -1}); err == nil {
 		t.Error("a patch that fits nothing was applied")
 	}
 }
@@ -263,7 +263,7 @@ func TestIssue(t *testing.T) {
 	if c, _ = s.Issue(t.Context(), ws, id); c.Issued.N != 2 {
 		t.Errorf("the next version is %d", c.Issued.N)
 	}
-	if c, _ = s.Undo(t.Context(), ws, id); c.Printed() {
+	if c, _ = s.Undo(t.Context(), ws, id, Turn{}); c.Printed() {
 		t.Error("the draft is version 1 again, not the newest")
 	}
 }
@@ -307,19 +307,19 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if c, _ := s.Get(t.Context(), ws, copied); c.Name() != "Gate poster, copy" || c.Campaign != "Bulb Fair 2027" || c.Issued != nil {
 		t.Errorf("the copy is %+v", c)
 	}
-	if err := s.SetCampaign(t.Context(), ws, copied, "  Spring   mailing "); err != nil {
+	if err := s.SetCampaign(t.Context(), ws, copied, "  Spring   mailing ", nil); err != nil {
 		t.Fatal(err)
 	}
 	if names, _ := s.Campaigns(t.Context(), ws); fmt.Sprint(len(names)) != "2" {
 		t.Errorf("campaigns %v", names)
 	}
-	if err := s.SetCampaign(t.Context(), ws, copied, ""); err != nil {
+	if err := s.SetCampaign(t.Context(), ws, copied, "", nil); err != nil {
 		t.Fatal(err)
 	}
 	if names, _ := s.Campaigns(t.Context(), ws); fmt.Sprint(names) != "[Bulb Fair 2027]" {
 		t.Errorf("a campaign without codes stays: %v", names)
 	}
-	if err := s.SetCampaign(t.Context(), "other", copied, "x"); !errors.Is(err, ErrNotFound) {
+	if err := s.SetCampaign(t.Context(), "other", copied, "x", nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("moved from another workspace: %v", err)
 	}
 	if err := s.SetState(t.Context(), ws, b, Retired); err != nil {

@@ -4,13 +4,14 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -18,116 +19,299 @@ import (
 
 // Edit is one change as a page sends it. Retries are recognised by tab and sequence.
 type Edit struct {
-	Path string // JSON Pointer of the field
-	Text string // what stands in it
-	Tab  string // the browser tab
-	Seq  int64  // counts the edits of the tab
-	Base int64  // newest revision the tab had seen; −1 takes precedence over whatever came since
+	Path  string // JSON Pointer of the field
+	Place string // id of the placement that the path's index meant to the page, "" where it is in none or the page did not say
+	Text  string // what stands in it
+	Tab   string // the browser tab
+	Seq   int64  // counts the changes of the tab
+	Base  int64  // newest revision the tab had seen; −1 takes precedence over whatever came since
 }
 
 // coalesce is how quickly edits of one field by one tab must follow each other to count as one.
 const coalesce = 2 * time.Second
+
+// field is the field's key, as far as the page alone knows it.
+func (e Edit) field() string {
+	if rest, ok := strings.CutPrefix(e.Path, "/placements/"); ok && e.Place != "" {
+		if _, part, ok := strings.Cut(rest, "/"); ok {
+			return "/placements/" + e.Place + "/" + part
+		}
+	}
+	return e.Path
+}
 
 // Edit changes one field. What the job cannot hold is kept as typed; nothing is lost. Edits of other fields that the tab
 // had not seen stay; where another tab has changed the same field since, nothing is changed and the error is a *Conflict
 // that holds both values.
 func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
 	return s.change(ctx, workspace, id, e, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
-		if !job.Editable(e.Path) {
-			return nil, nil, problem.List{*job.Unparsed(e.Path, e.Text)}
+		path, ok := job.PathOf(c.Draft, e.field())
+		if !ok {
+			return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " + job.ErrGone.Error()}}
 		}
-		if c.Text(e.Path) == e.Text {
+		if !job.Editable(path) {
+			return nil, nil, problem.List{*job.Unparsed(path, e.Text)}
+		}
+		if c.Text(path) == e.Text {
 			return nil, nil, nil
 		}
-		p, bad := job.Edit(c.Draft, e.Path, e.Text)
+		p, bad := job.Edit(c.Draft, path, e.Text)
 		if bad != nil {
-			return nil, map[string]*string{e.Path: &e.Text}, nil
+			return nil, map[string]*string{path: &e.Text}, nil
 		}
-		return p, map[string]*string{e.Path: nil}, nil
+		return p, map[string]*string{path: nil}, nil
 	})
 }
 
 // Try is the code as an edit of one field would make it; nothing is stored. What cannot be made is a problem.
-func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (c *Code, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		if c, err = s.get(ctx, tx, workspace, id, ""); err != nil {
-			return err
-		}
-		p, bad := job.Edit(c.Draft, path, text)
-		if bad != nil {
-			return problem.List{*bad}
-		}
-		next, _, err := p.Apply(c.Draft)
-		if err != nil {
-			return problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
-		}
-		made, problems := compose.Typed(c.House.Job(next), nil, s.find(ctx, tx, workspace))
-		if made == nil {
-			return problems
-		}
-		c.Made = made
-		return nil
+func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (*Code, error) {
+	c, err := s.read(ctx, workspace, id, Edit{Base: -1}, "")
+	if err != nil {
+		return nil, err
+	}
+	p, bad := job.Edit(c.Draft, path, text)
+	if bad != nil {
+		return nil, problem.List{*bad}
+	}
+	next, _, err := p.Apply(c.Draft)
+	if err != nil {
+		return nil, problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
+	}
+	made, problems := compose.Typed(c.House.Job(next), nil, s.Assets(ctx, workspace))
+	if made == nil {
+		return nil, problems
+	}
+	c.Made = made
+	c.digest, c.payload = s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
+	return c, nil
+}
+
+// Change is a change of several fields as a page sends it: which tab, the how manieth of it, and what it had seen. The zero Change but with Base −1 is
+// one that is held against nothing.
+type Change struct {
+	Tab  string
+	Seq  int64
+	Base int64
+}
+
+func (b Change) edit() Edit { return Edit{Tab: b.Tab, Seq: b.Seq, Base: b.Base} }
+
+// Anyhow is a change that takes precedence over whatever came before.
+var Anyhow = Change{Base: -1}
+
+// Patch applies a finding's fix, or another change of several fields, as one edit. Where another tab has changed a part of it since, nothing is changed.
+func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words string, by Change) (*Code, error) {
+	if err := few(p); err != nil {
+		return nil, err
+	}
+	return s.change(ctx, workspace, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) {
+		return patched(c, p)
 	})
+}
+
+// PatchIn is Patch within a transaction that holds more.
+func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, workspace, id string, p patch.Patch, words string, by Change) (*Code, error) {
+	c, _, err := s.changeIn(ctx, tx, workspace, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) })
 	return c, err
 }
 
-// Patch applies a finding's fix, or another change of several fields, as one edit.
-func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words, tab string, seq int64) (*Code, error) {
-	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, words, func(c *Code) (patch.Patch, map[string]*string, error) {
-		cleared := map[string]*string{}
-		for _, op := range p {
+// few refuses a patch of more operations than are taken.
+func few(p patch.Patch) error {
+	if len(p) > patch.MostOps {
+		return problem.List{{Code: "patch.long", Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MostOps)}}
+	}
+	return nil
+}
+
+// patched is what a patch from outside comes to on a draft, with the text that it makes obsolete.
+func patched(c *Code, p patch.Patch) (patch.Patch, map[string]*string, error) {
+	p, err := job.Rebased(c.Draft, "", p)
+	if err != nil {
+		return nil, nil, problem.List{{Code: "place.gone", Message: "nothing was changed: " + err.Error()}}
+	}
+	cleared := map[string]*string{}
+	for _, op := range p {
+		if op.Op != "test" {
 			cleared[op.Path] = nil
 		}
-		return job.Complete(c.Draft, p), cleared, nil
+	}
+	return job.Complete(c.Draft, p), cleared, nil
+}
+
+// making says what of a code changes: a patch of the draft, and unparsed text by path, nil for none any more. The code it is given is not made.
+type making func(*Code) (patch.Patch, map[string]*string, error)
+
+// written is a new state of a code that is to be stored.
+type written struct {
+	kind, path, words, tab string
+	seq                    int64
+	turned                 int64 // revision that is undone or done again
+	grows                  bool  // the last edit, in place of adding one
+	patch                  patch.Patch
+	inverse                patch.Patch
+	keys                   []string
+
+	draft, unparsed []byte
+	sound, good     bool // nothing is wrong with it; it could be made
+	out             *Code
+	again           any // the draft, decoded
+}
+
+// mostTries is how often a change is made anew because another came in between.
+const mostTries = 30
+
+// ErrBusy says that too many change a code at once.
+var ErrBusy = errors.New("too many are changing this code just now; try again in a moment")
+
+// change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is made again.
+func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words string, make making) (*Code, error) {
+	return s.attempt(ctx, workspace, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
+		return s.step(workspace, c, e, words, make, find)
 	})
 }
 
-// change locks the code's row and carries out what make asks for: a patch of the draft, and unparsed text by path, nil for
-// none any more.
-func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words string,
-	make func(*Code) (patch.Patch, map[string]*string, error)) (out *Code, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
+// attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there is nothing to store.
+func (s *Store) attempt(ctx context.Context, workspace, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
+	find := s.Assets(ctx, workspace)
+	for range mostTries {
+		c, err := s.read(ctx, workspace, id, e, key)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		known, clash, err := before(ctx, tx, workspace, id, e)
-		if err != nil || known {
-			out = c
-			return err
-		}
-		if theirs := c.Text(e.Path); clash && theirs != e.Text {
-			return &Conflict{Code: c, Path: e.Path, Theirs: theirs, Mine: e.Text}
-		}
-		p, text, err := make(c)
-		if err != nil {
-			return err
-		}
-		whole := withUnparsed(c, p, text)
-		draft, inverse, err := whole.Apply(state(c))
-		if err != nil {
-			return problem.List{{Code: "patch", Message: "does not fit the code any more; look at it again and repeat the change"}}
-		}
-		if len(whole) > 0 {
-			if err := s.write(ctx, tx, workspace, c, "edit", e.Path, words, e.Tab, e.Seq, draft, whole, inverse); err != nil {
-				return err
+		var w *written
+		if !c.row.known {
+			if w, err = do(c, find); err != nil {
+				var clash *Conflict
+				if errors.As(err, &clash) {
+					if err := s.made(workspace, clash.Code, find); err != nil {
+						return nil, err
+					}
+				}
+				return nil, err
 			}
 		}
-		out, err = s.get(ctx, tx, workspace, id, "")
-		return err
-	})
-	return out, err
+		if w == nil {
+			return c, s.made(workspace, c, find)
+		}
+		stored := false
+		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+			stored, err = s.store(ctx, tx, workspace, c, w)
+			return err
+		})
+		if err != nil || stored {
+			return w.out, err
+		}
+	}
+	return nil, ErrBusy
+}
+
+// changeIn makes a change within a transaction that holds more, with the code's row locked.
+func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit, words string, make making) (c *Code, changed bool, err error) {
+	find := s.find(ctx, tx, workspace)
+	r, err := s.fetch(ctx, tx, workspace, id, e, e.field(), "FOR UPDATE OF c")
+	if err != nil {
+		return nil, false, err
+	}
+	if c, err = s.open(ctx, workspace, r); err != nil {
+		return nil, false, err
+	}
+	var w *written
+	if !r.known {
+		if w, err = s.step(workspace, c, e, words, make, find); err != nil {
+			return nil, false, err
+		}
+	}
+	if w == nil {
+		return c, false, s.made(workspace, c, find)
+	}
+	stored, err := s.store(ctx, tx, workspace, c, w)
+	if err == nil && !stored {
+		err = ErrBusy
+	}
+	return w.out, true, err
+}
+
+// step works out what a change makes of a code; nil where it changes nothing.
+func (s *Store) step(workspace string, c *Code, e Edit, words string, make making, find compose.Assets) (*written, error) {
+	field := e.field()
+	p, text, err := make(c)
+	if err != nil {
+		return nil, err
+	}
+	p = job.WithIDs(p, func() string { return "p" + newID()[:7] })
+	keys := job.Keys(c.Draft, "", p)
+	for path, t := range text {
+		if t != nil {
+			keys = append(keys, job.KeyOf(c.Draft, path))
+		}
+	}
+	if err := s.overtaken(c, e, keys); err != nil {
+		return nil, err
+	}
+	whole := withUnparsed(c, job.Guarded(c.Draft, "", p), text)
+	if len(whole) == 0 {
+		return nil, nil
+	}
+	w := &written{kind: "edit", path: field, words: words, tab: e.Tab, seq: e.Seq, patch: whole}
+	if err := s.carryOut(workspace, c, w, find); err != nil {
+		return nil, err
+	}
+	if c.row.was != nil && c.row.back != nil && field != "" {
+		return w, s.grow(workspace, c, w)
+	}
+	return w, nil
+}
+
+// overtaken says that another tab has changed since what an edit is about: with both values where it is one field, else with who it was.
+func (s *Store) overtaken(c *Code, e Edit, keys []string) error {
+	if e.Tab == "" || e.Base < 0 {
+		return nil
+	}
+	seen := e.Base
+	for _, r := range c.row.recent {
+		if r.tab == e.Tab && r.field == e.field() && r.field != "" {
+			seen = max(seen, r.rev)
+		}
+	}
+	for _, r := range slices.Backward(c.row.recent) {
+		if r.tab == e.Tab || r.rev <= seen || !job.Overlap(bare(r.keys), keys) {
+			continue
+		}
+		if e.Path != "" {
+			path, _ := job.PathOf(c.Draft, e.field())
+			if theirs := c.Text(path); theirs != e.Text {
+				return &Conflict{Code: c, Path: e.Path, Place: e.Place, Theirs: theirs, Mine: e.Text}
+			}
+			return nil
+		}
+		return &Overtaken{Who: r.who}
+	}
+	return nil
+}
+
+// bare are keys of the log as pointers into the job.
+func bare(keys []string) []string {
+	out := make([]string, len(keys))
+	for i, k := range keys {
+		out[i] = strings.TrimPrefix(k, "/job")
+		if rest, ok := strings.CutPrefix(k, "/unparsed/"); ok {
+			out[i] = strings.ReplaceAll(strings.ReplaceAll(rest, "~1", "/"), "~0", "~")
+		}
+	}
+	return out
 }
 
 // state is what patches of the edit log work on: the draft and the unparsed text side by side, so that undo covers both.
 func state(c *Code) any {
 	unparsed := map[string]any{}
-	for k, v := range c.Unparsed {
+	for k, v := range c.unparsed {
 		unparsed[k] = v
 	}
 	return map[string]any{"job": c.Draft, "unparsed": unparsed}
 }
 
+// withUnparsed is a patch of the draft and of the text beside it as one of the state. Text is kept under the key of its field, so that it stays with
+// its place.
 func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 	var out patch.Patch
 	for _, op := range p {
@@ -135,8 +319,12 @@ func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 		out = append(out, op)
 	}
 	for path, t := range text {
-		at := "/unparsed/" + problem.Escape(path)
-		old, has := c.Unparsed[path]
+		key := job.KeyOf(c.Draft, path)
+		old, has := c.unparsed[key]
+		if _, before := c.unparsed[path]; before && !has { // written before placements had ids
+			key, old, has = path, c.unparsed[path], true
+		}
+		at := "/unparsed/" + problem.Escape(key)
 		switch {
 		case t == nil && has:
 			out = append(out, patch.Op{Op: "remove", Path: at})
@@ -147,106 +335,131 @@ func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 	return out
 }
 
-// before looks at the edits that came before this one: known says that it, or a later one of the same field and tab, has
-// been carried out already; clash, that another tab has changed the field since the revision this one is based on.
-func before(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit) (known, clash bool, err error) {
-	if e.Tab == "" {
-		return false, false, nil
-	}
-	err = tx.QueryRow(ctx, `SELECT
-		EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3
-			AND ($4 = ANY (seqs) OR path = $5 AND path <> '' AND $4 < ANY (seqs))),
-		$6 >= 0 AND EXISTS (SELECT 1 FROM edits WHERE workspace = $1 AND code = $2 AND tab <> $3
-			AND rev > greatest($6, (SELECT max(rev) FROM edits WHERE workspace = $1 AND code = $2 AND tab = $3 AND path = $5))
-			AND '/job' || $5 = ANY (paths))`,
-		workspace, id, e.Tab, e.Seq, e.Path, e.Base).Scan(&known, &clash)
-	return known, clash, err
-}
+func jsonText(v any) ([]byte, error) { return json.Marshal(v) }
 
-// write stores a new state of the code and its edit. An edit of the same field by the same tab within coalesce grows the
-// one before instead of adding one.
-func (s *Store) write(ctx context.Context, tx pgx.Tx, workspace string, c *Code, kind, path, words, tab string, seq int64, next any, p, inverse patch.Patch) error {
+// carryOut applies what is to be written to a code, and makes what comes out.
+func (s *Store) carryOut(workspace string, c *Code, w *written, find compose.Assets) error {
+	before := state(c)
+	next, inverse, err := w.patch.Apply(before)
+	if err != nil {
+		return problem.List{{Code: "patch", Message: "does not fit the code any more; look at it again and repeat the change"}}
+	}
+	w.keys = job.Keys(before, "/job", w.patch)
+	w.inverse = job.Guarded(next, "/job", inverse)
 	doc := next.(map[string]any)
 	unparsed := map[string]string{}
 	for k, v := range doc["unparsed"].(map[string]any) {
 		unparsed[k], _ = v.(string)
 	}
-	draft, err := json.Marshal(doc["job"])
-	if err != nil {
+	if w.draft, err = jsonText(doc["job"]); err != nil {
 		return err
 	}
-	left, err := json.Marshal(unparsed)
-	if err != nil {
+	if len(w.draft) > job.MostBytes {
+		return problem.List{{Code: "job.size", Message: fmt.Sprintf("would make the code's job %d bytes long; at most %d are taken", len(w.draft), job.MostBytes)}}
+	}
+	if w.unparsed, err = jsonText(unparsed); err != nil {
 		return err
 	}
-	again, err := fields.Decode(draft) // as it will be read back
-	if err != nil {
+	if w.again, err = plain(doc["job"]); err != nil { // as it will be read back
 		return err
 	}
-	grown, err := s.grow(ctx, tx, workspace, c, kind, path, words, tab, seq, p, inverse)
-	if err != nil {
-		return err
-	}
-	rev, undo, redo := c.Rev+1, c.undo, c.redo
-	switch {
-	case grown:
-		undo = append(undo[:len(undo)-1:len(undo)-1], rev)
-	case kind == "edit":
-		undo, redo = append(undo, rev), []int64{}
-	case kind == "undo":
-		undo, redo = undo[:len(undo)-1], append(redo, rev)
-	case kind == "redo":
-		undo, redo = append(undo, rev), redo[:len(redo)-1]
-	}
-	now := s.Now()
-	made, _ := compose.Typed(c.House.Job(again), nil, s.find(ctx, tx, workspace))
-	// What could not be made leaves the last good state as it is.
-	var good, digest, name, payload, searched any
-	if made != nil {
-		text, err := json.Marshal(made.Job)
-		if err != nil {
+	out := *c
+	out.Draft, out.unparsed = w.again, unparsed
+	out.Unparsed = shownText(w.again, unparsed)
+	out.Made, out.Problems = compose.Typed(c.House.Job(w.again), out.Unparsed, find)
+	w.good = out.Made != nil
+	w.sound = w.good && len(unparsed) == 0
+	w.out = &out
+	if out.Made == nil {
+		if err := s.lastGood(workspace, &out, find); err != nil {
 			return err
 		}
-		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), s.Seal.Mac(made.Job.Digest()), NameOf(made.Job), s.Seal.Mac(made.Payload), search(made)
 	}
-	_, err = tx.Exec(ctx, `UPDATE codes SET rev = $3, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-		last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15
-		WHERE workspace = $1 AND id = $2`,
-		workspace, c.ID, rev, s.seal(workspace, c.ID, "draft", draft), s.seal(workspace, c.ID, "unparsed", left), made != nil && len(unparsed) == 0, undo, redo, now, good, digest, name, payload, searched, From(again))
-	if err != nil || grown {
-		return err
-	}
-	log, err := s.logged(workspace, c.ID, p, inverse, words)
+	out.digest, out.payload = s.Seal.Mac(out.Made.Job.Digest()), s.Seal.Mac(out.Made.Payload)
+	return nil
+}
+
+// grow adds an edit to the one before it: both are of the same field and tab and follow each other quickly.
+func (s *Store) grow(workspace string, c *Code, w *written) error {
+	before, err := s.openPatch(workspace, c.ID, "patch", c.row.was)
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, paths, words, tab, seqs, patch, inverse, at, who)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, workspace, c.ID, rev, kind, path, log.paths, log.words, tab, []int64{seq}, log.patch, log.inverse, now, Who(ctx))
-	return err
+	undo, err := s.openPatch(workspace, c.ID, "inverse", c.row.back)
+	if err != nil {
+		return err
+	}
+	w.grows, w.patch, w.inverse = true, append(before, w.patch...), append(slices.Clone(w.inverse), undo...)
+	w.keys = slices.Compact(slices.Sorted(slices.Values(append(w.keys, c.row.turns[c.Rev].keys...))))
+	return nil
+}
+
+// store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was read.
+func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code, w *written) (stored bool, err error) {
+	rev, now, me := c.Rev+1, s.Now(), Who(ctx)
+	undo, redo := turned(c, w, rev, me, w.keys)
+	// What could not be made leaves the last good state as it is.
+	var good, digest, name, payload, searched any
+	if w.good {
+		text, err := jsonText(w.out.Made.Job)
+		if err != nil {
+			return false, err
+		}
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, NameOf(w.out.Made.Job), w.out.payload, search(w.out.Made)
+	}
+	tag, err := tx.Exec(ctx, `UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
+			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15
+		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16`,
+		workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
+		good, digest, name, payload, searched, From(w.again), c.row.houseRev)
+	if err != nil || tag.RowsAffected() == 0 {
+		return false, err
+	}
+	log, err := s.logged(workspace, c.ID, w)
+	if err != nil {
+		return false, err
+	}
+	if w.grows {
+		_, err = tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $4, seqs = seqs || $5::bigint, paths = $6, patch = $7, inverse = $8, at = $9
+			WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, c.Rev, log.words, w.seq, w.keys, log.patch, log.inverse, now)
+	} else {
+		_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, paths, words, tab, seqs, patch, inverse, at, who)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, workspace, c.ID, rev, w.kind, w.path, w.keys, log.words, w.tab, []int64{w.seq}, log.patch, log.inverse, now, me)
+	}
+	if err != nil {
+		return false, err
+	}
+	out := w.out
+	turns := make(map[int64]logged, len(c.row.turns)+1)
+	for k, v := range c.row.turns {
+		turns[k] = v
+	}
+	turns[rev] = logged{rev: rev, who: me, words: log.words, keys: w.keys}
+	fresh := *c.row
+	fresh.turns = turns
+	out.row, out.Rev, out.Changed, out.undo, out.redo = &fresh, rev, now, undo, redo
+	if err := s.choose(ctx, workspace, out); err != nil {
+		return false, err
+	}
+	return true, s.effected(ctx, tx, Effect{Code: c.ID, Rev: rev})
 }
 
 // logRow is what an edit leaves in the log, sealed.
-type logRow struct {
-	paths                 []string
-	patch, inverse, words []byte
-}
+type logRow struct{ patch, inverse, words []byte }
 
-func (s *Store) logged(workspace, id string, p, inverse patch.Patch, words string) (l logRow, err error) {
-	for _, op := range p {
-		l.paths = append(l.paths, op.Path)
-	}
+func (s *Store) logged(workspace, id string, w *written) (l logRow, err error) {
 	for _, part := range []struct {
 		what string
 		p    patch.Patch
 		to   *[]byte
-	}{{"patch", p, &l.patch}, {"inverse", inverse, &l.inverse}} {
-		text, err := json.Marshal(part.p)
+	}{{"patch", w.patch, &l.patch}, {"inverse", w.inverse, &l.inverse}} {
+		text, err := jsonText(part.p)
 		if err != nil {
 			return l, err
 		}
 		*part.to = s.seal(workspace, id, part.what, text)
 	}
-	l.words = s.seal(workspace, id, "words", []byte(words))
+	l.words = s.seal(workspace, id, "words", []byte(w.words))
 	return l, nil
 }
 
@@ -259,84 +472,14 @@ func (s *Store) openPatch(workspace, id, what string, sealed []byte) (p patch.Pa
 	return p, json.Unmarshal(text, &p)
 }
 
-// grow adds an edit to the one before it, where both are of the same field and tab and follow each other quickly.
-func (s *Store) grow(ctx context.Context, tx pgx.Tx, workspace string, c *Code, kind, path, words, tab string, seq int64, p, inverse patch.Patch) (bool, error) {
-	if kind != "edit" || path == "" || tab == "" {
-		return false, nil
-	}
-	now := s.Now()
-	var was, back []byte
-	err := tx.QueryRow(ctx, `SELECT patch, inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3 AND kind = 'edit' AND tab = $4 AND path = $5 AND at > $6`,
-		workspace, c.ID, c.Rev, tab, path, now.Add(-coalesce)).Scan(&was, &back)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return false, nil
-	} else if err != nil {
-		return false, err
-	}
-	before, err := s.openPatch(workspace, c.ID, "patch", was)
-	if err != nil {
-		return false, err
-	}
-	undo, err := s.openPatch(workspace, c.ID, "inverse", back)
-	if err != nil {
-		return false, err
-	}
-	log, err := s.logged(workspace, c.ID, append(before, p...), append(slices.Clone(inverse), undo...), words)
-	if err != nil {
-		return false, err
-	}
-	_, err = tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $4, seqs = seqs || $5::bigint, paths = $6, patch = $7, inverse = $8, at = $9
-		WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, c.Rev, log.words, seq, log.paths, log.patch, log.inverse, now)
-	return true, err
-}
+// Overtaken says that another tab has changed since what a change is about.
+type Overtaken struct{ Who string }
 
-// Undo takes the last edit back by applying its inverse as a new edit.
-func (s *Store) Undo(ctx context.Context, workspace, id string) (*Code, error) {
-	return s.turn(ctx, workspace, id, "undo")
-}
-
-// Redo does again what was undone last.
-func (s *Store) Redo(ctx context.Context, workspace, id string) (*Code, error) {
-	return s.turn(ctx, workspace, id, "redo")
-}
-
-func (s *Store) turn(ctx context.Context, workspace, id, kind string) (out *Code, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
-		if err != nil {
-			return err
-		}
-		from := c.undo
-		if kind == "redo" {
-			from = c.redo
-		}
-		if len(from) == 0 {
-			return ErrNothing
-		}
-		var sealed, said []byte
-		if err := tx.QueryRow(ctx, `SELECT words, inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`,
-			workspace, id, from[len(from)-1]).Scan(&said, &sealed); err != nil {
-			return err
-		}
-		words, err := s.Seal.Open(said, place(workspace, id, "words"))
-		if err != nil {
-			return err
-		}
-		back, err := s.openPatch(workspace, id, "inverse", sealed)
-		if err != nil {
-			return err
-		}
-		next, inverse, err := back.Apply(state(c))
-		if err != nil {
-			return err
-		}
-		if err := s.write(ctx, tx, workspace, c, kind, "", string(words), "", 0, next, back, inverse); err != nil {
-			return err
-		}
-		out, err = s.get(ctx, tx, workspace, id, "")
-		return err
-	})
-	return out, err
+func (o *Overtaken) Error() string {
+	if o.Who == "" {
+		return "This was changed in another tab since. Nothing was changed here: look at it again, and repeat the change if you still want it"
+	}
+	return o.Who + " has changed this since. Nothing was changed here: look at it again, and repeat the change if you still want it"
 }
 
 // IsProblem gives the problems an error carries, if it is about the user's input.

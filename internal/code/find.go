@@ -200,14 +200,38 @@ func (s *Store) Campaigns(ctx context.Context, workspace string) (names []string
 	return names, err
 }
 
-// SetCampaign moves a code into a campaign, made where it is not there; "" takes it out of any. A campaign left without a
-// code is gone.
-func (s *Store) SetCampaign(ctx context.Context, workspace, id, name string) error {
+// mostCampaign bounds the name of a campaign, in bytes.
+const mostCampaign = 80
+
+func campaignName(name string) (string, error) {
 	name = strings.Join(strings.Fields(name), " ")
-	if len(name) > 80 {
-		return problem.List{{Field: "/campaign", Code: "campaign.name", Message: "is longer than 80 bytes; a short name is easier to find again"}}
+	if len(name) > mostCampaign {
+		return "", problem.List{{Field: "/campaign", Code: "campaign.name", Message: fmt.Sprintf("is longer than %d bytes; a short name is easier to find again", mostCampaign)}}
+	}
+	return name, nil
+}
+
+// SetCampaign moves a code into a campaign, made where it is not there; "" takes it out of any. A campaign left without a
+// code is gone. was is the campaign that the page showed, nil for any: where the code is in another by now, nothing is changed.
+func (s *Store) SetCampaign(ctx context.Context, workspace, id, name string, was *string) error {
+	name, err := campaignName(name)
+	if err != nil {
+		return err
 	}
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		var now string
+		err := tx.QueryRow(ctx, `SELECT coalesce(m.name, '') FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+			WHERE c.workspace = $1 AND c.id = $2 FOR UPDATE OF c`, workspace, id).Scan(&now)
+		switch {
+		case errors.Is(err, pgx.ErrNoRows):
+			return ErrNotFound
+		case err != nil:
+			return err
+		case now == name:
+			return nil
+		case was != nil && *was != now:
+			return problem.List{{Field: "/campaign", Code: "campaign.since", Message: fmt.Sprintf("is %q by now: somebody has moved the code since. Nothing was changed; look at it again", now)}}
+		}
 		var to *string
 		if name != "" {
 			c, err := campaignID(ctx, tx, workspace, name)

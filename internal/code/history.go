@@ -2,7 +2,6 @@ package code
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strconv"
@@ -17,7 +16,7 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/housestyle"
+	"sodrik/internal/core/style"
 )
 
 // Entry is one line of a code's history: an edit, or an issued version.
@@ -79,71 +78,80 @@ func parseRef(ref string) (kind byte, n int64, err error) {
 
 // At gives a code as it stood at an entry: an issued version as it was frozen, a revision by taking back all that came after.
 func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		doc, at, err := s.stateAt(ctx, tx, workspace, id, ref)
+	doc, at, err := s.stateAt(ctx, workspace, id, ref)
+	if err != nil {
+		return st, err
+	}
+	st = State{Ref: ref, At: at}
+	st.Made, _, _ = compose.Read(doc, s.Assets(ctx, workspace))
+	return st, nil
+}
+
+// stateAt gives the job of an entry, colours of the house with their values.
+func (s *Store) stateAt(ctx context.Context, workspace, id, ref string) (doc any, at time.Time, err error) {
+	doc, house, at, err := s.draftAt(ctx, workspace, id, ref)
+	if err != nil || house == nil { // an issued version holds its colours itself
+		return doc, at, err
+	}
+	return house.Job(doc), at, nil
+}
+
+// draftAt gives the job of an entry as it was kept, and of a revision the house whose colours it names.
+func (s *Store) draftAt(ctx context.Context, workspace, id, ref string) (doc any, house *style.Style, at time.Time, err error) {
+	kind, n, err := parseRef(ref)
+	if err != nil {
+		return nil, nil, at, err
+	}
+	if kind == 'v' {
+		doc, at, err = s.frozenJob(ctx, workspace, id, n)
+		return doc, nil, at, err
+	}
+	var r *row
+	var sealed [][]byte
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+		if r, err = s.fetch(ctx, tx, workspace, id, Edit{Base: -1}, "", ""); err != nil {
+			return err
+		}
+		rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3 ORDER BY rev DESC`, workspace, id, n)
 		if err != nil {
 			return err
 		}
-		st = State{Ref: ref, At: at}
-		if strings.HasPrefix(ref, "r") { // an issued version holds its colours itself
-			h, _, err := housestyle.Read(ctx, tx, workspace)
-			if err != nil {
-				return err
-			}
-			doc = h.Job(doc)
-		}
-		st.Made, _, _ = compose.Read(doc, s.find(ctx, tx, workspace))
-		return nil
-	})
-	return st, err
-}
-
-func (s *Store) stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref string) (doc any, at time.Time, err error) {
-	kind, n, err := parseRef(ref)
-	if err != nil {
-		return nil, at, err
-	}
-	if kind == 'v' {
-		var text []byte
-		err := tx.QueryRow(ctx, `SELECT job, at FROM issued_versions WHERE workspace = $1 AND code = $2 AND n = $3`, workspace, id, n).Scan(&text, &at)
-		if errors.Is(err, pgx.ErrNoRows) {
-			return nil, at, ErrNotFound
-		} else if err != nil {
-			return nil, at, err
-		}
-		if text, err = s.Seal.Open(text, place(workspace, id, "version")); err != nil {
-			return nil, at, err
-		}
-		doc, err = fields.Decode(text)
-		return doc, at, err
-	}
-	c, err := s.get(ctx, tx, workspace, id, "")
-	if err != nil {
-		return nil, at, err
-	}
-	rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3 ORDER BY rev DESC`, workspace, id, n)
-	if err != nil {
-		return nil, at, err
-	}
-	back, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (p patch.Patch, err error) {
-		var sealed []byte
-		if err = r.Scan(&sealed, &at); err == nil {
-			p, err = s.openPatch(workspace, id, "inverse", sealed)
-		}
-		return p, err
+		sealed, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (b []byte, err error) { return b, r.Scan(&b, &at) })
+		return err
 	})
 	if err != nil {
-		return nil, at, err
+		return nil, nil, at, err
+	}
+	c, err := s.open(ctx, workspace, r)
+	if err != nil {
+		return nil, nil, at, err
 	}
 	whole := state(c)
-	for _, p := range back {
-		if whole, _, err = p.Apply(whole); err != nil {
-			return nil, at, err
+	for _, b := range sealed {
+		back, err := s.openPatch(workspace, id, "inverse", b)
+		if err != nil {
+			return nil, nil, at, err
+		}
+		if whole, _, err = back.Apply(whole); err != nil {
+			return nil, nil, at, err
 		}
 	}
-	// Read as it would be read from the database, numbers and all.
-	text, err := json.Marshal(whole.(map[string]any)["job"])
-	if err != nil {
+	doc, err = plain(whole.(map[string]any)["job"])
+	return doc, c.House, at, err
+}
+
+// frozenJob is the job of an issued version.
+func (s *Store) frozenJob(ctx context.Context, workspace, id string, n int64) (doc any, at time.Time, err error) {
+	var text []byte
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT job, at FROM issued_versions WHERE workspace = $1 AND code = $2 AND n = $3`, workspace, id, n).Scan(&text, &at)
+	})
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, at, ErrNotFound
+	} else if err != nil {
+		return nil, at, err
+	}
+	if text, err = s.Seal.Open(text, place(workspace, id, "version")); err != nil {
 		return nil, at, err
 	}
 	doc, err = fields.Decode(text)
@@ -151,22 +159,17 @@ func (s *Store) stateAt(ctx context.Context, tx pgx.Tx, workspace, id, ref strin
 }
 
 // Return makes the draft what it was at an entry, as one edit that can be undone.
-func (s *Store) Return(ctx context.Context, workspace, id, ref, tab string, seq int64) (*Code, error) {
-	words := "back to " + RefWords(ref)
-	var doc any
-	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-		doc, _, err = s.stateAt(ctx, tx, workspace, id, ref)
-		return err
-	})
+func (s *Store) Return(ctx context.Context, workspace, id, ref string, by Change) (*Code, error) {
+	doc, _, _, err := s.draftAt(ctx, workspace, id, ref)
 	if err != nil {
 		return nil, err
 	}
-	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, words, func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, workspace, id, by.edit(), "back to "+RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
 		cleared := map[string]*string{}
 		for path := range c.Unparsed {
 			cleared[path] = nil
 		}
-		return patch.Patch{{Op: "replace", Path: "", Value: doc}}, cleared, nil
+		return patch.Patch{{Op: "replace", Path: "", Value: job.Identified(doc)}}, cleared, nil
 	})
 }
 
@@ -232,7 +235,7 @@ func (s *Store) SinceIssue(ctx context.Context, workspace string, c *Code) ([]jo
 // Conflict says that another tab has changed the same field since.
 type Conflict struct {
 	Code         *Code
-	Path         string
+	Path, Place  string // as the page sent them
 	Theirs, Mine string
 }
 

@@ -20,7 +20,7 @@ func TestTwoTabs(t *testing.T) {
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	send := func(path, text, tab string, seq, base int64) (*Code, error) {
 		clock.t = clock.t.Add(time.Minute)
-		return s.Edit(t.Context(), ws, id, Edit{path, text, tab, seq, base})
+		return s.Edit(t.Context(), ws, id, Edit{Path: path, Text: text, Tab: tab, Seq: seq, Base: base})
 	}
 	if _, err := send("/content/url", "marrowby.example/a", "a", 1, 0); err != nil {
 		t.Fatal(err)
@@ -46,7 +46,7 @@ func TestTwoTabs(t *testing.T) {
 	if c, err = send("/content/url", "marrowby.example/b2", "b", 5, 0); err != nil {
 		t.Errorf("one's own edits do not clash: %v", err)
 	}
-	if _, err = s.Undo(t.Context(), ws, id); err != nil {
+	if _, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err = send("/content/url", "marrowby.example/a3", "a", 2, 3); !errors.As(err, &clash) {
@@ -60,7 +60,7 @@ func TestHistory(t *testing.T) {
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	step := func(path, text string, seq int64) {
 		clock.t = clock.t.Add(time.Minute)
-		if _, err := s.Edit(ctx, ws, id, Edit{path, text, "a", seq, -1}); err != nil {
+		if _, err := s.Edit(ctx, ws, id, Edit{Path: path, Text: text, Tab: "a", Seq: seq, Base: -1}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -104,11 +104,11 @@ func TestHistory(t *testing.T) {
 	if !rows[0].Differs {
 		t.Error("the ledger does not mark that it says otherwise")
 	}
-	c, err = s.Return(t.Context(), ws, id, "v1", "a", 9)
+	c, err = s.Return(t.Context(), ws, id, "v1", Change{Tab: "a", Seq: 9, Base: -1})
 	if err != nil || !c.Printed() || c.Undo != "back to version 1" {
 		t.Errorf("back to version 1: %v, undo %q", err, c.Undo)
 	}
-	if c, err = s.Undo(t.Context(), ws, id); err != nil || c.Text("/content/url") != "marrowby.example/later" {
+	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/content/url") != "marrowby.example/later" {
 		t.Errorf("and undone: %v", err)
 	}
 	for _, ref := range []string{"", "x1", "r", "v-1", "rx"} {

@@ -7,7 +7,6 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
-	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 )
 
@@ -19,6 +18,7 @@ type Cursor struct {
 
 // Page lists codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
 func (s *Store) Page(ctx context.Context, workspace, state, query string, after Cursor, limit int) (out []*Code, next *Cursor, err error) {
+	var list []*row
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND search LIKE ALL ($3::text[])
 			AND ($5 = '' OR (changed_at, id) < ($4, $5)) ORDER BY changed_at DESC, id DESC LIMIT $6`,
@@ -38,15 +38,29 @@ func (s *Store) Page(ctx context.Context, workspace, state, query string, after 
 			next = &found[limit-1]
 		}
 		for _, f := range found {
-			c, err := s.get(ctx, tx, workspace, f.ID, "")
+			r, err := s.fetch(ctx, tx, workspace, f.ID, Edit{Base: -1}, "", "")
 			if err != nil {
 				return err
 			}
-			out = append(out, c)
+			list = append(list, r)
 		}
 		return nil
 	})
-	return out, next, err
+	if err != nil {
+		return nil, nil, err
+	}
+	find := s.Assets(ctx, workspace)
+	for _, r := range list {
+		c, err := s.open(ctx, workspace, r)
+		if err == nil {
+			err = s.made(workspace, c, find)
+		}
+		if err != nil {
+			return nil, nil, err
+		}
+		out = append(out, c)
+	}
+	return out, next, nil
 }
 
 // ErrChanged says that a code has changed since the revision a change was meant for.
@@ -54,14 +68,13 @@ var ErrChanged = errors.New("the code has changed since")
 
 // PatchAt applies a patch of the job as one edit, only where the code is still at revision rev; −1 is any.
 func (s *Store) PatchAt(ctx context.Context, workspace, id string, p patch.Patch, rev int64) (*Code, error) {
+	if err := few(p); err != nil {
+		return nil, err
+	}
 	return s.change(ctx, workspace, id, Edit{Base: -1}, "a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
 		if rev >= 0 && c.Rev != rev {
 			return nil, nil, ErrChanged
 		}
-		cleared := map[string]*string{}
-		for _, op := range p {
-			cleared[op.Path] = nil
-		}
-		return job.Complete(c.Draft, p), cleared, nil
+		return patched(c, p)
 	})
 }

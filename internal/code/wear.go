@@ -55,10 +55,14 @@ func Dressed(draft any, l style.Look) any {
 }
 
 // Wear puts a look on a code, as one edit.
-func (s *Store) Wear(ctx context.Context, workspace, id string, l style.Look, tab string, seq int64) (*Code, error) {
-	return s.change(ctx, workspace, id, Edit{Tab: tab, Seq: seq, Base: -1}, "wear "+l.Name, func(c *Code) (patch.Patch, map[string]*string, error) {
+func (s *Store) Wear(ctx context.Context, workspace, id string, l style.Look, by Change) (*Code, error) {
+	return s.change(ctx, workspace, id, by.edit(), "wear "+l.Name, s.wearing(l))
+}
+
+func (s *Store) wearing(l style.Look) making {
+	return func(c *Code) (patch.Patch, map[string]*string, error) {
 		return s.wear(c, Dressed(c.Draft, l)), unlook(c), nil
-	})
+	}
 }
 
 func (s *Store) wear(c *Code, look any) patch.Patch {
@@ -79,23 +83,21 @@ func unlook(c *Code) map[string]*string {
 	return cleared
 }
 
-// Wearing is the code as it would be with a look; nothing is stored. What cannot be made is a problem.
+// Wearing is the code as it would be with a look; nothing is stored. What cannot be made is nil.
 func (s *Store) Wearing(ctx context.Context, workspace, id string, looks func(*Code) []any) (c *Code, made []*compose.Made, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		if c, err = s.get(ctx, tx, workspace, id, ""); err != nil {
-			return err
+	if c, err = s.Get(ctx, workspace, id); err != nil {
+		return nil, nil, err
+	}
+	find := s.Assets(ctx, workspace)
+	for _, look := range looks(c) {
+		next, _, err := patch.Set("/look", look).Apply(c.Draft)
+		if err != nil {
+			return nil, nil, problem.List{{Field: "/look", Code: "patch", Message: "does not fit the code any more"}}
 		}
-		for _, look := range looks(c) {
-			next, _, err := patch.Set("/look", look).Apply(c.Draft)
-			if err != nil {
-				return problem.List{{Field: "/look", Code: "patch", Message: "does not fit the code any more"}}
-			}
-			m, _ := compose.Typed(c.House.Job(next), nil, s.find(ctx, tx, workspace))
-			made = append(made, m) // nil where the mark of a look does not fit, say
-		}
-		return nil
-	})
-	return c, made, err
+		m, _ := compose.Typed(c.House.Job(next), nil, find)
+		made = append(made, m) // nil where the mark of a look does not fit, say
+	}
+	return c, made, nil
 }
 
 // Wearer is a code that came from a look.
@@ -126,96 +128,124 @@ func (s *Store) Wearers(ctx context.Context, workspace string) (out []Wearer, er
 	return out, err
 }
 
-// drafts goes through the drafts of every code in use.
+// draftsAtOnce is how many drafts are read at a time.
+const draftsAtOnce = 200
+
+// drafts goes through the drafts of every code in use, however many there are.
 func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each func(id, name, wears string, issued int, draft any) error) error {
-	rows, err := tx.Query(ctx, `SELECT c.id, c.name, c.wears, c.draft, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
-		FROM codes c WHERE c.workspace = $1 AND c.state = $2 ORDER BY c.changed_at DESC, c.id LIMIT $3`, workspace, Active, MostRows)
-	if err != nil {
-		return err
-	}
 	type row struct {
 		ID, Name, Wears string
 		Draft           []byte
 		Issued          int
 	}
-	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
-	if err != nil {
-		return err
-	}
-	for _, r := range list {
-		text, err := s.Seal.Open(r.Draft, place(workspace, r.ID, "draft"))
+	for after := ""; ; {
+		rows, err := tx.Query(ctx, `SELECT c.id, c.name, c.wears, c.draft, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
+			FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.id > $3 ORDER BY c.id LIMIT $4`, workspace, Active, after, draftsAtOnce)
 		if err != nil {
 			return err
 		}
-		draft, err := fields.Decode(text)
+		list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
 		if err != nil {
 			return err
 		}
-		if err := each(r.ID, r.Name, r.Wears, r.Issued, draft); err != nil {
-			return err
+		for _, r := range list {
+			text, err := s.Seal.Open(r.Draft, place(workspace, r.ID, "draft"))
+			if err != nil {
+				return err
+			}
+			draft, err := fields.Decode(text)
+			if err != nil {
+				return err
+			}
+			if err := each(r.ID, r.Name, r.Wears, r.Issued, draft); err != nil {
+				return err
+			}
+			after = r.ID
+		}
+		if len(list) < draftsAtOnce {
+			return nil
 		}
 	}
-	return nil
 }
 
-// WearAll puts a look on several codes, each as one edit, and says how many it changed.
+// WearAll puts a look on several codes, each as one edit and all or none, and says how many it changed.
 func (s *Store) WearAll(ctx context.Context, workspace string, ids []string, l style.Look) (n int, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		n, err = s.WearIn(ctx, tx, workspace, ids, l)
+		return err
+	})
+	return n, err
+}
+
+// WearIn is WearAll within a transaction that holds more.
+func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, workspace string, ids []string, l style.Look) (n int, err error) {
+	ids = slices.Compact(slices.Sorted(slices.Values(ids))) // always in the same order, so that two who do it never wait for one another
 	for _, id := range ids {
-		before, err := s.Get(ctx, workspace, id)
+		_, changed, err := s.changeIn(ctx, tx, workspace, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
 		if err != nil {
 			return n, err
 		}
-		after, err := s.Wear(ctx, workspace, id, l, "", 0)
-		if err != nil {
-			return n, err
-		}
-		if after.Rev != before.Rev {
+		if changed {
 			n++
 		}
 	}
 	return n, nil
 }
 
-// InColour gives the names of codes whose drafts name a colour of the house.
-func (s *Store) InColour(ctx context.Context, workspace, key string) (names []string, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return s.drafts(ctx, tx, workspace, func(_, name, _ string, _ int, draft any) error {
-			if style.Uses(draft, key) {
-				names = append(names, name)
-			}
-			return nil
-		})
+// ChangeLookIn puts a look on a code within a transaction that holds more, held against what the page had seen.
+func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, workspace, id string, l style.Look, by Change) (*Code, error) {
+	c, _, err := s.changeIn(ctx, tx, workspace, id, by.edit(), "wear "+l.Name, s.wearing(l))
+	return c, err
+}
+
+// WearersIn gives the ids of the codes that wear a look of the house unaltered, within a transaction.
+func (s *Store) WearersIn(ctx context.Context, tx pgx.Tx, workspace string, l style.Look) (ids []string, err error) {
+	err = s.drafts(ctx, tx, workspace, func(id, _, wears string, _ int, draft any) error {
+		if wears == l.Key && !Altered(draft, l) {
+			ids = append(ids, id)
+		}
+		return nil
+	})
+	return ids, err
+}
+
+// InColour gives the names of codes whose drafts name any of some colours of the house, within a transaction.
+func (s *Store) InColour(ctx context.Context, tx pgx.Tx, workspace string, keys ...string) (names []string, err error) {
+	err = s.drafts(ctx, tx, workspace, func(_, name, _ string, _ int, draft any) error {
+		if slices.ContainsFunc(keys, func(key string) bool { return style.Uses(draft, key) }) {
+			names = append(names, name)
+		}
+		return nil
 	})
 	return names, err
 }
 
-// Refresh makes the drafts again that name a colour of the house, after its value has changed. Issued versions stay as they are.
-func (s *Store) Refresh(ctx context.Context, workspace, key string) error {
-	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		var ids []string
-		err := s.drafts(ctx, tx, workspace, func(id, _, _ string, _ int, draft any) error {
-			if style.Uses(draft, key) {
-				ids = append(ids, id)
-			}
-			return nil
-		})
-		if err != nil {
-			return err
-		}
-		for _, id := range ids {
-			c, err := s.get(ctx, tx, workspace, id, "FOR UPDATE OF c")
-			if err != nil {
-				return err
-			}
-			text, err := json.Marshal(c.Made.Job)
-			if err != nil {
-				return err
-			}
-			if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4 WHERE workspace = $1 AND id = $2`,
-				workspace, id, s.seal(workspace, id, "good", text), c.digest); err != nil {
-				return err
-			}
+// Refresh makes the drafts again that name any of some colours of the house, in the transaction that changes their values. Issued versions stay as
+// they are.
+func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, workspace string, keys ...string) error {
+	var ids []string
+	err := s.drafts(ctx, tx, workspace, func(id, _, _ string, _ int, draft any) error {
+		if slices.ContainsFunc(keys, func(key string) bool { return style.Uses(draft, key) }) {
+			ids = append(ids, id)
 		}
 		return nil
 	})
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		c, err := s.getIn(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		if err != nil {
+			return err
+		}
+		text, err := json.Marshal(c.Made.Job)
+		if err != nil {
+			return err
+		}
+		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4 WHERE workspace = $1 AND id = $2`,
+			workspace, id, s.seal(workspace, id, "good", text), c.digest); err != nil {
+			return err
+		}
+	}
+	return nil
 }

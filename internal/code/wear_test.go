@@ -1,10 +1,13 @@
 package code
 
 import (
+	"context"
 	"errors"
 	"os"
 	"slices"
 	"testing"
+
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
@@ -91,7 +94,7 @@ func TestWearing(t *testing.T) {
 	if _, err := s.Edit(ctx, ws, ids[1], Edit{Path: "/look/modules/corner", Text: "0.4", Tab: "t", Seq: 1, Base: -1}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Undo(ctx, ws, ids[2]); err != nil {
+	if _, err := s.Undo(ctx, ws, ids[2], Turn{}); err != nil {
 		t.Fatal(err)
 	}
 	worn := func() (out []string) {
@@ -140,7 +143,7 @@ func TestColourChanges(t *testing.T) {
 	if _, err := h.Change(ctx, ws, -1, "", func(s *style.Style) error { s.Colours[0].Value.R = 0x40; return nil }); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Refresh(ctx, ws, "pine"); err != nil {
+	if err := s.DB.InWorkspace(ctx, ws, func(tx pgx.Tx) error { return s.Refresh(ctx, tx, ws, "pine") }); err != nil {
 		t.Fatal(err)
 	}
 	c, err := s.Get(ctx, ws, id)
@@ -155,7 +158,7 @@ func TestColourChanges(t *testing.T) {
 	if err != nil || rows[0].Made.Job.Look.Ink.String() != "#40352b" || rows[0].Printed {
 		t.Errorf("in the ledger: %+v, %v", rows[0].Made.Job.Look, err)
 	}
-	if names, err := s.InColour(ctx, ws, "pine"); err != nil || !slices.Equal(names, []string{"a"}) {
+	if names, err := inColour(ctx, s, "pine"); err != nil || !slices.Equal(names, []string{"a"}) {
 		t.Errorf("printed in pine: %q, %v", names, err)
 	}
 	// A colour that is named and is not there is a problem of the field, and the last picture stays.
@@ -189,4 +192,12 @@ func TestHouseChanges(t *testing.T) {
 	if got, now, err := h.Get(ctx, ws); err != nil || got.Name != "one" || now != rev+1 {
 		t.Errorf("%q at %d, %v", got.Name, now, err)
 	}
+}
+
+func inColour(ctx context.Context, s *Store, key string) (names []string, err error) {
+	err = s.DB.InWorkspace(ctx, ws, func(tx pgx.Tx) error {
+		names, err = s.InColour(ctx, tx, ws, key)
+		return err
+	})
+	return names, err
 }

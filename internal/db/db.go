@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"runtime"
 	"strings"
 	"time"
 
@@ -16,10 +17,15 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
+
+// leastPool is how many connections there may be at least where the address does not say pool_max_conns: more than cores, since a transaction
+// mostly waits.
+const leastPool = 20
 
 // DB is a pool of connections to one database.
 type DB struct{ Pool *pgxpool.Pool }
@@ -32,6 +38,9 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 	}
 	config.ConnConfig.ConnectTimeout = 3 * time.Second
 	config.HealthCheckPeriod = 5 * time.Second
+	if !strings.Contains(url, "pool_max_conns") {
+		config.MaxConns = max(leastPool, int32(4*runtime.NumCPU()))
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, err
@@ -53,7 +62,8 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 // Close waits for connections in use and closes them.
 func (d *DB) Close() { d.Pool.Close() }
 
-// Migrate brings the schema up to date.
+// Migrate brings the schema up to date, and the walls around workspaces with it. Of several instances that start at once, one does it and the
+// others wait.
 func (d *DB) Migrate(ctx context.Context) error {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
@@ -61,12 +71,18 @@ func (d *DB) Migrate(ctx context.Context) error {
 	}
 	conn := stdlib.OpenDBFromPool(d.Pool)
 	defer conn.Close()
-	p, err := goose.NewProvider(goose.DialectPostgres, conn, files)
+	locker, err := lock.NewPostgresSessionLocker(lock.WithLockTimeout(1, 120))
 	if err != nil {
 		return err
 	}
-	_, err = p.Up(ctx)
-	return err
+	p, err := goose.NewProvider(goose.DialectPostgres, conn, files, goose.WithSessionLocker(locker))
+	if err != nil {
+		return err
+	}
+	if _, err = p.Up(ctx); err != nil {
+		return err
+	}
+	return d.EnsureWalls(ctx)
 }
 
 // InWorkspace runs f in a transaction of one workspace: it takes on a role that cannot pass row-level security, whose

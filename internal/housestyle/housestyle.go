@@ -11,6 +11,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
 )
@@ -52,8 +53,9 @@ func (s *Store) Get(ctx context.Context, workspace string) (h *style.Style, rev 
 }
 
 // Change changes the house style. rev is the revision that the change is based on, −1 for any. What must not stand in a house style is a
-// problem.List, and nothing is changed; a change that does nothing is no new revision.
-func (s *Store) Change(ctx context.Context, workspace string, rev int64, who string, change func(*style.Style) error) (h *style.Style, err error) {
+// problem.List, and nothing is changed; a change that does nothing is no new revision. What belongs to the change is done by after, in the same
+// transaction: all of it, or nothing.
+func (s *Store) Change(ctx context.Context, workspace string, rev int64, who string, change func(*style.Style) error, after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('house style ' || $1, 0))`, workspace); err != nil {
 			return err
@@ -84,12 +86,83 @@ func (s *Store) Change(ctx context.Context, workspace string, rev int64, who str
 		if string(text) == string(before) {
 			return nil
 		}
-		_, err = tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who) VALUES ($1, 1, $2, $3, $4)
-			ON CONFLICT (workspace) DO UPDATE SET rev = house_styles.rev + 1, style = excluded.style, at = excluded.at, who = excluded.who`, workspace, text, s.Now(), who)
-		return err
+		was, problems := style.Parse(before)
+		if len(problems) > 0 {
+			return problems
+		}
+		if err := s.keep(ctx, tx, workspace, now+1, text, style.Changed(was, again), who); err != nil {
+			return err
+		}
+		for _, f := range after {
+			if err := f(tx, was, again); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 	if err != nil {
 		return nil, err
 	}
 	return h, nil
+}
+
+// keep stores a revision, and beside it in the history.
+func (s *Store) keep(ctx context.Context, tx pgx.Tx, workspace string, rev int64, text []byte, words, who string) error {
+	if _, err := tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who`, workspace, rev, text, s.Now(), who); err != nil {
+		return err
+	}
+	_, err := tx.Exec(ctx, `INSERT INTO house_style_history (workspace, rev, style, words, at, who) VALUES ($1, $2, $3, $4, $5, $6)`, workspace, rev, text, words, s.Now(), who)
+	return err
+}
+
+// Entry is one change of a house style.
+type Entry struct {
+	Rev   int64
+	Words string // what was changed: "colour Pine changed"; "" of what was there before changes were kept
+	Who   string
+	At    time.Time
+}
+
+// History lists the changes of a house style, newest first, from before on (0 is the newest), and says whether there are older ones.
+func (s *Store) History(ctx context.Context, workspace string, before int64, most int) (out []Entry, more bool, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT rev, words, who, at FROM house_style_history WHERE workspace = $1 AND ($2 = 0 OR rev < $2) ORDER BY rev DESC LIMIT $3`, workspace, before, most+1)
+		if err == nil {
+			out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Entry])
+		}
+		return err
+	})
+	if more = len(out) > most; more {
+		out = out[:most]
+	}
+	return out, more, err
+}
+
+// ErrNoEntry says that there is no such change.
+var ErrNoEntry = errors.New("there is no such change of the house style")
+
+// Before gives the house style as it was before a change.
+func (s *Store) Before(ctx context.Context, workspace string, rev int64) (h *style.Style, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		var there bool
+		var text []byte
+		err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM house_style_history WHERE workspace = $1 AND rev = $2),
+			(SELECT style FROM house_style_history WHERE workspace = $1 AND rev < $2 ORDER BY rev DESC LIMIT 1)`, workspace, rev).Scan(&there, &text)
+		switch {
+		case err != nil:
+			return err
+		case !there:
+			return ErrNoEntry
+		case text == nil:
+			h = &style.Style{}
+			return nil
+		}
+		var problems problem.List
+		if h, problems = style.Parse(text); len(problems) > 0 {
+			return fmt.Errorf("a house style of the history cannot be read: %w", problems)
+		}
+		return nil
+	})
+	return h, err
 }

@@ -54,7 +54,7 @@ func loadHouse(ctx context.Context, s *code.Store, h *housestyle.Store, mark str
 	}
 	for _, w := range wearers {
 		if l, ok := in.Find(dressed[w.Name]); ok {
-			if _, err := s.Wear(code.By(ctx, People[0].Name), Workspace, w.ID, l, "", 0); err != nil {
+			if _, err := s.Wear(code.By(ctx, People[0].Name), Workspace, w.ID, l, code.Anyhow); err != nil {
 				return err
 			}
 		}

@@ -46,7 +46,7 @@ var access = map[string]struct {
 	"GET /icons": {forLook, true}, "GET /towns": {forLook, true}, "GET /identifiers": {forLook, true}, "POST /identifiers": {forLook, true}, "GET /new/{kind}": {forChange, true}, "POST /new/{kind}": {forChange, true}, "POST /new/{kind}/open": {forChange, true}, "POST /new/{kind}/png": {forChange, true},
 	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false}, "POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
 	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false}, "POST /codes/{id}/campaign": {forChange, false},
-	"POST /codes/{id}/undo": {forChange, false}, "POST /codes/{id}/redo": {forChange, false},
+	"POST /codes/{id}/undo": {forChange, false}, "GET /codes/{id}/undo": {forChange, false}, "POST /style/back": {forChange, true}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
 	"GET /style": {forLook, true}, "GET /style/kit": {forLook, true}, "GET /style/looks/*": {forLook, false}, "POST /style/colours": {forChange, true}, "POST /style/colours/remove": {forChange, true},
 	"POST /style/marks": {forChange, true}, "POST /style/marks/remove": {forChange, true}, "POST /style/typefaces": {forChange, true}, "POST /style/typefaces/add": {forChange, true}, "POST /style/looks/wear": {forChange, false}, "POST /style/looks/rename": {forChange, false},

@@ -7,6 +7,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/content"
@@ -95,6 +96,9 @@ func Read(v any) (*Job, problem.List) {
 	}
 	o := fields.Open(v, "", &problems)
 	if _, is := v.(map[string]any); !is {
+		if v == nil {
+			problems.Add("", "type", `the job is null; it must be an object with keys, such as {"content": {"kind": "url", "url": "marrowby.example"}}`)
+		}
 		return &j, problems
 	}
 	o.Any("style")
@@ -110,14 +114,22 @@ func Read(v any) (*Job, problem.List) {
 	}
 	j.Symbol = readSymbol(o.Object("symbol"))
 	j.Look = look.Read(o.Object("look"))
-	names := map[string]bool{}
-	for i, v := range o.List("placements") {
+	names, ids := map[string]bool{}, map[string]bool{}
+	list := o.List("placements")
+	if len(list) > MostPlacements {
+		o.Problem("placements", "job.placements", "holds %d places; a code has %d at most", len(list), MostPlacements)
+		list = nil
+	}
+	for i, v := range list {
 		at := o.At("placements") + "/" + itoa(i)
 		p := place.Read(fields.Open(v, at, &problems))
 		if names[p.Name] && p.Name != "" {
 			problems.Add(at+"/name", "place.twice", "there is already a placement called %q", p.Name)
 		}
-		names[p.Name] = true
+		if ids[p.ID] && p.ID != "" {
+			problems.Add(at+"/id", "place.twice", "is %q, as that of another place; leave it out", p.ID)
+		}
+		names[p.Name], ids[p.ID] = true, true
 		j.Placements = append(j.Placements, p)
 	}
 	j.Output = readOutput(o.Object("output"))
@@ -240,9 +252,14 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	return bytes.TrimSpace(b.Bytes()), err
 }
 
-// Digest is the SHA-256 of the canonical form, in hexadecimal. Two jobs with the same digest make the same files.
+// Digest is the SHA-256 of the canonical form without the ids of placements, in hexadecimal. Two jobs with the same digest make the same files.
 func (j *Job) Digest() string {
-	b, err := j.MarshalJSON()
+	bare := *j
+	bare.Placements = slices.Clone(j.Placements)
+	for i := range bare.Placements {
+		bare.Placements[i].ID = ""
+	}
+	b, err := bare.MarshalJSON()
 	if err != nil {
 		panic(err) // every part marshals
 	}

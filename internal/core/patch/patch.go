@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -30,6 +31,9 @@ func (o Op) MarshalJSON() ([]byte, error) {
 // Patch is a list of operations, applied in order.
 type Patch []Op
 
+// MostOps bounds a patch that comes from outside.
+const MostOps = 200
+
 // ErrTest is returned, wrapped, where a test operation does not hold.
 var ErrTest = errors.New("patch: a test does not hold")
 
@@ -46,9 +50,10 @@ func (p Patch) Apply(doc any) (out any, inverse Patch, err error) {
 			return nil, nil, err
 		}
 		if undo.Op != "" {
-			inverse = append(Patch{undo}, inverse...)
+			inverse = append(inverse, undo)
 		}
 	}
+	slices.Reverse(inverse)
 	return out, inverse, nil
 }
 

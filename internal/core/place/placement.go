@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"regexp"
 	"strings"
 	"unicode"
 
@@ -27,6 +28,7 @@ const (
 
 // Placement is one place a code hangs, lies or shows.
 type Placement struct {
+	ID         string // of its own in a draft, so that changes mean it whatever its index; says nothing of the code, and may be ""
 	Name       string
 	Medium     string // key of a Medium, or ""
 	Substrate  string // key of a Substrate
@@ -46,13 +48,19 @@ type Placement struct {
 	Words      Words           // what stands beside it there
 }
 
+var idForm = regexp.MustCompile(`^[a-z][a-z0-9]{0,15}$`)
+
 // MostKeyword bounds a keyword, in bytes.
 const MostKeyword = 24
 
 // Read reads one placement, every problem noted. What is not given follows from the medium; without one, coated paper
 // indoors, read from ten times its width.
 func Read(o *fields.Object) Placement {
-	p := Placement{Name: strings.TrimSpace(o.String("name")), Substrate: "coated", Light: "indoor"}
+	p := Placement{ID: o.String("id"), Name: strings.TrimSpace(o.String("name")), Substrate: "coated", Light: "indoor"}
+	if p.ID != "" && !idForm.MatchString(p.ID) {
+		o.Problem("id", "place.id", "is %.20q; an id has up to 16 small letters and digits and begins with a letter. It may be left out", p.ID)
+		p.ID = ""
+	}
 	if p.Name == "" {
 		o.Problem("name", "place.name", "is missing; name the place, such as gate")
 	} else if len(p.Name) > 60 {
@@ -188,6 +196,7 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 	}
 	m, _ := MediumOf(p.Medium)
 	out := struct {
+		ID         string      `json:"id,omitempty"`
 		Name       string      `json:"name"`
 		Medium     string      `json:"medium,omitempty"`
 		Substrate  string      `json:"substrate"`
@@ -205,7 +214,7 @@ func (p Placement) MarshalJSON() ([]byte, error) {
 		Keyword    string      `json:"keyword,omitempty"`
 		Artwork    any         `json:"artwork,omitempty"`
 		Words      any         `json:"words,omitempty"`
-	}{p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, given(round(p.Radius), m.Radius > 0), given(p.Glass, m.Glass), given(p.Moving, m.Moving), p.Pixels, p.Keyword, p.Artwork.json(), p.Words.json()}
+	}{p.ID, p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, given(round(p.Radius), m.Radius > 0), given(p.Glass, m.Glass), given(p.Moving, m.Moving), p.Pixels, p.Keyword, p.Artwork.json(), p.Words.json()}
 	return json.Marshal(out)
 }
 

@@ -128,6 +128,10 @@ func Unpack(data []byte, take func(name string, data []byte) (source string, err
 		problems.Add("/file", "style.kit", "holds a %s that is not JSON: %v", kitJSON, err)
 		return nil, problems
 	}
+	if _, is := v.(map[string]any); !is {
+		problems.Add("/file", "style.kit", "holds a %s that is no house style; nothing was taken of it", kitJSON)
+		return nil, problems
+	}
 	kept := map[string]string{}
 	v = sources(v, func(source string) string {
 		if !strings.HasPrefix(source, kitArt) && !strings.HasPrefix(source, kitFace) {

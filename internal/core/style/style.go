@@ -93,6 +93,10 @@ func Parse(text []byte) (*Style, problem.List) {
 		problems.Add("", "style.json", "the house style is not JSON: %v", err)
 		return nil, problems
 	}
+	if _, is := v.(map[string]any); !is {
+		problems.Add("", "style.json", "the house style is not an object with keys; nothing was taken of it")
+		return nil, problems
+	}
 	s := Read(fields.Open(v, "", &problems))
 	return s, problems
 }

@@ -17,6 +17,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -55,6 +56,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/campaign", h.setCampaign)
 	change.Post("/codes/{id}/fix", h.fix)
 	change.Post("/codes/{id}/undo", h.turn(false))
+	change.Get("/codes/{id}/undo", h.askTurn)
 	change.Post("/codes/{id}/redo", h.turn(true))
 	change.Post("/codes/{id}/places", h.addPlace)
 	change.Post("/codes/{id}/places/remove", h.removePlace)
@@ -102,14 +104,25 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	files.Get("/codes/{id}/versions/{n}/{place}/{name}", h.versionFile)
 }
 
-// placeOf reads the current placement: the asked one, else the first, −1 where there is none.
+// placeOf reads the current placement: the asked one, by its id or its index, else the first, −1 where there is none.
 func placeOf(c *code.Code, asked string) int {
 	n := len(c.Made.Job.Placements)
+	if i := job.PlacementAt(c.Draft, asked); i >= 0 && i < n {
+		return i
+	}
 	i, err := strconv.Atoi(asked)
 	if err != nil || i < 0 || i >= n {
 		return min(0, n-1)
 	}
 	return i
+}
+
+// placed reads the placement that a change is for. One that was taken away since is a problem, not another place.
+func placed(c *code.Code, asked string) (int, error) {
+	if _, err := strconv.Atoi(asked); err != nil && asked != "" && job.PlacementAt(c.Draft, asked) < 0 {
+		return -1, problem.List{{Code: "place.gone", Message: "Nothing was changed: " + job.ErrGone.Error()}}
+	}
+	return placeOf(c, asked), nil
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
@@ -153,7 +166,16 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	if err := h.Store.SetCampaign(r.Context(), ui.Workspace(r), id, r.PostFormValue("campaign")); err != nil {
+	if err := r.ParseForm(); err != nil {
+		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
+		return
+	}
+	var was *string
+	if r.PostForm.Has("was") {
+		shown := r.PostFormValue("was")
+		was = &shown
+	}
+	if err := h.Store.SetCampaign(r.Context(), ui.Workspace(r), id, r.PostFormValue("campaign"), was); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -218,23 +240,29 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 	return nil
 }
 
-func seqOf(r *http.Request) int64 {
-	n, _ := strconv.ParseInt(r.FormValue("seq"), 10, 64)
-	return n
+// changeOf is what a request says of its tab: which one, the how manieth change of it, and what it had seen. A form without a revision is not held
+// against others.
+func changeOf(r *http.Request) code.Change {
+	seq, _ := strconv.ParseInt(r.FormValue("seq"), 10, 64)
+	base, err := strconv.ParseInt(r.FormValue("base"), 10, 64)
+	if err != nil {
+		base = -1
+	}
+	return code.Change{Tab: tabOf(r), Seq: seq, Base: base}
 }
 
-// baseOf is the newest revision the page had shown; a form without one is not held against others.
-func baseOf(r *http.Request) int64 {
-	n, err := strconv.ParseInt(r.FormValue("base"), 10, 64)
-	if err != nil {
-		return -1
-	}
-	return n
+// mostTab bounds the name that a browser gives a tab.
+const mostTab = 40
+
+func tabOf(r *http.Request) string {
+	tab := r.FormValue("tab")
+	return tab[:min(len(tab), mostTab)]
 }
 
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
+	by := changeOf(r)
 	c, err := h.Store.Edit(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"),
-		code.Edit{Path: r.FormValue("path"), Text: r.FormValue("text"), Tab: r.FormValue("tab"), Seq: seqOf(r), Base: baseOf(r)})
+		code.Edit{Path: r.FormValue("path"), Place: r.FormValue("at"), Text: r.FormValue("text"), Tab: by.Tab, Seq: by.Seq, Base: by.Base})
 	h.answer(w, r, c, err)
 }
 
@@ -244,7 +272,7 @@ func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change did not arrive whole; try again"}})
 		return
 	}
-	c, err := h.Store.Patch(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), r.FormValue("tab"), seqOf(r))
+	c, err := h.Store.Patch(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), changeOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -261,12 +289,37 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 		if redo {
 			do = h.Store.Redo
 		}
-		c, err := do(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+		by := changeOf(r)
+		rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
+		c, err := do(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), code.Turn{Rev: rev, Tab: by.Tab, Seq: by.Seq})
 		if errors.Is(err, code.ErrNothing) {
 			c, err = h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
 		}
 		h.answer(w, r, c, err)
 	}
+}
+
+// TurnView is an edit of somebody else that can be undone, with what that would change.
+type TurnView struct {
+	ID, By, Words string
+	Rev           int64
+	Differences   []job.Difference
+	Unmade        bool // what is left then cannot be made
+}
+
+// askTurn shows what taking back an edit of somebody else would change, before it is done.
+func (h *Handler) askTurn(w http.ResponseWriter, r *http.Request) {
+	rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
+	c, without, err := h.Store.Before(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), rev)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := TurnView{ID: c.ID, By: c.UndoBy, Words: c.Undo, Rev: rev, Unmade: without == nil}
+	if without != nil {
+		v.Differences = job.Differences(c.Made.Job, without.Job)
+	}
+	ui.Render(w, http.StatusOK, pages, "ask-turn", v)
 }
 
 // addPlace adds a placement of a medium's usual size, named after it.
@@ -281,6 +334,10 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		m = place.Media[0]
 	}
+	if len(c.Made.Job.Placements) >= job.MostPlacements {
+		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Made.Job.Placements), job.MostPlacements)}})
+		return
+	}
 	value := map[string]any{"name": freeName(c, m.Name)}
 	for key, v := range m.Habits() {
 		if v != nil {
@@ -294,7 +351,7 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	} else if l, ok := list.([]any); ok {
 		n = len(l)
 	}
-	if _, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, ops, m.Name+" added", r.FormValue("tab"), seqOf(r)); err != nil {
+	if _, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, ops, m.Name+" added", changeOf(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -315,9 +372,20 @@ func freeName(c *code.Code, name string) string {
 
 func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	i, err := strconv.Atoi(r.FormValue("remove"))
+	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	i, known := -1, false
 	if err == nil {
-		_, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}, "a place taken away", r.FormValue("tab"), seqOf(r))
+		if i = job.PlacementAt(c.Draft, r.FormValue("remove")); i < 0 {
+			i, err = strconv.Atoi(r.FormValue("remove"))
+		}
+		known = err == nil && i >= 0 && i < len(c.Made.Job.Placements)
+	}
+	switch {
+	case err == nil && known:
+		p := patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}
+		_, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", p), c.Made.Job.Placements[i].Name+" taken away", changeOf(r))
+	case c != nil:
+		err = problem.List{{Field: "/placements", Code: "place.gone", Message: "does not fit any more: " + job.ErrGone.Error()}}
 	}
 	if err != nil {
 		ui.Fail(w, r, err)

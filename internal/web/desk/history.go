@@ -27,7 +27,7 @@ type clashView struct {
 // answerClash gives both values for the person to choose; nothing has been changed.
 func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
 	take := func(text string) string {
-		b, err := json.Marshal(map[string]string{"path": c.Path, "text": text, "base": strconv.FormatInt(c.Code.Rev, 10), "chosen": "1"})
+		b, err := json.Marshal(map[string]string{"path": c.Path, "at": c.Place, "text": text, "base": strconv.FormatInt(c.Code.Rev, 10), "chosen": "1"})
 		if err != nil {
 			panic(err) // made of strings
 		}
@@ -129,7 +129,7 @@ func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) goBack(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	if _, err := h.Store.Return(r.Context(), ui.Workspace(r), id, r.FormValue("ref"), r.FormValue("tab"), seqOf(r)); err != nil {
+	if _, err := h.Store.Return(r.Context(), ui.Workspace(r), id, r.FormValue("ref"), changeOf(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}

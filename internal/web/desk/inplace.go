@@ -12,11 +12,13 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
@@ -209,7 +211,11 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	i := placeOf(c, r.FormValue("place"))
+	i, err := placed(c, r.FormValue("place"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	p := c.Made.Place(i)
 	width, height, ok := c.Made.Surface(p)
 	x, okX := measure.ParseDecimal(r.FormValue("x"))
@@ -226,7 +232,7 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 	} else {
 		ops = patch.Patch{{Op: "add", Path: at + "/x_mm", Value: x}, {Op: "add", Path: at + "/y_mm", Value: y}}
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, ops, "the code moved", r.FormValue("tab"), seqOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", ops), "the code moved", changeOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -254,7 +260,11 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
-	if i = placeOf(c, r.FormValue("place")); i < 0 {
+	if i, err = placed(c, r.FormValue("place")); err != nil {
+		h.refuseArtwork(w, r, err)
+		return
+	}
+	if i < 0 {
 		h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "artwork.place", Message: "has no place to lie at yet; put the code somewhere first"}})
 		return
 	}
@@ -262,7 +272,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	if was := c.Made.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
-	c, err = h.Store.Patch(r.Context(), workspace, id, patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}, "artwork "+a.Name, r.FormValue("tab"), seqOf(r))
+	c, err = h.Store.Patch(r.Context(), workspace, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), "artwork "+a.Name, changeOf(r))
 	h.answerWith(w, r, c, err, func(v *View) { v.Uploaded, v.Left = "artwork", strings.Join(a.Left, " ") })
 }
 
@@ -285,7 +295,11 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	i := placeOf(c, r.FormValue("place"))
+	i, err := placed(c, r.FormValue("place"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	number, _ := strconv.Atoi(r.FormValue("page"))
 	var source string
 	if i >= 0 {
@@ -296,7 +310,7 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next), fmt.Sprintf("page %d", number), r.FormValue("tab"), seqOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), fmt.Sprintf("page %d", number), changeOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -324,7 +338,7 @@ func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
 		now := c.Made.Job.Placements[i].Width
 		v.Words = fmt.Sprintf("Safe down to %s.", width)
 		if !near(width, now) || width != now {
-			v.Act = Act{Label: fmt.Sprintf("Print it %s wide", width), CodeID: c.ID, Patch: forms.PatchText(patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width)))}
+			v.Act = Act{Label: fmt.Sprintf("Print it %s wide", width), CodeID: c.ID, Patch: forms.PatchText(job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))}
 		}
 	}
 	ui.Render(w, http.StatusOK, pages, "least", v)
@@ -338,9 +352,12 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	i := placeOf(c, r.FormValue("place"))
-	if i < 0 {
-		ui.Fail(w, r, code.ErrNotFound)
+	i, err := placed(c, r.FormValue("place"))
+	if err == nil && i < 0 {
+		err = code.ErrNotFound
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	medium := ownMedium(c.Made, c.Made.Job.Placements[i], r.FormValue("medium_name"))
@@ -348,11 +365,16 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 		h.refuseMedium(w, r, problem.List{{Field: "/medium_name", Code: "place.medium", Message: "has no name; call it what you call the thing, such as herb label"}})
 		return
 	}
-	if _, err = h.House.Change(r.Context(), ui.Workspace(r), -1, ui.NameOf(r), func(s *style.Style) error { s.Media = append(s.Media, medium); return nil }); err != nil {
+	ops := job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/medium", i), medium.Key))
+	_, err = h.House.Change(r.Context(), ui.Workspace(r), -1, ui.NameOf(r), func(s *style.Style) error { s.Media = append(s.Media, medium); return nil },
+		func(tx pgx.Tx, _, _ *style.Style) (err error) {
+			c, err = h.Store.PatchIn(r.Context(), tx, ui.Workspace(r), id, ops, "kept as "+medium.Name, changeOf(r))
+			return err
+		})
+	if err != nil {
 		h.refuseMedium(w, r, err)
 		return
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, patch.Set(fmt.Sprintf("/placements/%d/medium", i), medium.Key), "kept as "+medium.Name, r.FormValue("tab"), seqOf(r))
 	h.answerWith(w, r, c, err, func(v *View) { v.MediumKept = medium.Name })
 }
 

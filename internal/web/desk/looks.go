@@ -7,10 +7,12 @@ import (
 	"html/template"
 	"math/rand/v2"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
@@ -117,7 +119,7 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 		if !ok {
 			err = problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; choose another"}}
 		} else {
-			c, err = h.Store.Wear(r.Context(), ui.Workspace(r), id, l, r.FormValue("tab"), seqOf(r))
+			c, err = h.Store.Wear(r.Context(), ui.Workspace(r), id, l, changeOf(r))
 		}
 	}
 	h.answer(w, r, c, err)
@@ -159,13 +161,8 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	}
 	name, over := strings.TrimSpace(r.FormValue("name")), r.FormValue("over")
 	worn := style.Look{Key: cmp.Or(over, style.KeyOf(name)), Name: name, Wear: style.Take(c.Draft)}
-	var before []code.Wearer
-	if over != "" && r.FormValue("drafts") != "" {
-		if before, err = h.Store.Wearers(r.Context(), ws); err != nil {
-			ui.Fail(w, r, err)
-			return
-		}
-	}
+	var changed int
+	drafts := over != "" && r.FormValue("drafts") != ""
 	_, err = h.House.Change(r.Context(), ws, -1, ui.NameOf(r), func(s *style.Style) error {
 		if over == "" {
 			s.Looks = append(s.Looks, worn)
@@ -179,6 +176,19 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 			}
 		}
 		return problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; keep this one under a name"}}
+	}, func(tx pgx.Tx, was, _ *style.Style) (err error) {
+		var others []string
+		if old, ok := was.Look(over); ok && drafts {
+			if others, err = h.Store.WearersIn(r.Context(), tx, ws, old); err != nil {
+				return err
+			}
+			others = slices.DeleteFunc(others, func(id string) bool { return id == c.ID })
+		}
+		if c, err = h.Store.ChangeLookIn(r.Context(), tx, ws, c.ID, worn, changeOf(r)); err != nil {
+			return err
+		}
+		changed, err = h.Store.WearIn(r.Context(), tx, ws, others, worn)
+		return err
 	})
 	var problems problem.List
 	if errors.As(err, &problems) {
@@ -186,19 +196,6 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 		s.Typed, s.Problem = name, forms.Sentence(problems[0])
 		ui.Render(w, http.StatusUnprocessableEntity, pages, "look-slot", s)
 		return
-	}
-	if err == nil {
-		c, err = h.Store.Wear(r.Context(), ws, c.ID, worn, r.FormValue("tab"), seqOf(r))
-	}
-	var changed int
-	if err == nil {
-		var ids []string
-		for _, x := range before {
-			if x.Look == over && !x.Altered && x.ID != c.ID {
-				ids = append(ids, x.ID)
-			}
-		}
-		changed, err = h.Store.WearAll(r.Context(), ws, ids, worn)
 	}
 	if err != nil {
 		ui.Fail(w, r, err)
@@ -208,7 +205,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case over == "":
 		s.Done = worn.Name + " is kept. Any code can wear it."
-	case before == nil:
+	case !drafts:
 		s.Done = worn.Name + " is changed for codes that put it on from now."
 	default:
 		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions in print stay as they are.", worn.Name, plural(changed, "further draft", "further drafts"))

@@ -161,7 +161,7 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 	if _, ok := a.Art.Ground(); ok && part == "mark" {
 		a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
 	}
-	c, err := h.Store.Patch(r.Context(), workspace, id, ops, part+" "+a.Name, r.FormValue("tab"), seqOf(r))
+	c, err := h.Store.Patch(r.Context(), workspace, id, ops, part+" "+a.Name, changeOf(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
@@ -104,7 +105,7 @@ func (v *View) sits(b builder, i int) {
 // sizes says what distance and width ask of one another, by the rule of thumb of the trade.
 func (v *View) sizes(b builder, i int, p place.Placement) {
 	act := func(key string, value measure.Length, format string, args ...any) {
-		v.Sizes = append(v.Sizes, Act{Label: fmt.Sprintf(format, args...), Patch: forms.PatchText(patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value))), CodeID: b.c.ID})
+		v.Sizes = append(v.Sizes, Act{Label: fmt.Sprintf(format, args...), Patch: forms.PatchText(job.Guarded(b.c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value)))), CodeID: b.c.ID})
 	}
 	if tenth := p.Distance / 10; tenth >= place.LeastWidth && tenth <= place.MostWidth && !near(tenth, p.Width) {
 		act("width_mm", tenth, "A tenth of the distance: %s wide", tenth.Spoken())

@@ -36,6 +36,9 @@ type View struct {
 	Chip       string // "Draft · v3 in print"
 	Undo, Redo string
 
+	UndoRev, RedoRev int64
+	UndoBy           string // somebody else whose edit undo would take back
+
 	Says    ui.Says
 	Wears   string
 	Wearing template.HTML
@@ -81,7 +84,8 @@ type View struct {
 
 	InksShape, ModulesShape, ModulesLine, EyesLine string
 	Contrast                                       string
-	Place                                          int // the current placement, −1 for none
+	Place                                          int    // the current placement, −1 for none
+	PlaceID                                        string // of it, "" for none
 	Places                                         []PlaceTab
 	PlaceFields                                    []Field
 	AroundFields, WordFields, ArtFields            []Field // of the place, folded
@@ -142,6 +146,9 @@ func (b builder) Faults() problem.List    { return b.c.Problems }
 
 func (b builder) field(path, kind, label string) Field {
 	f := forms.New(b, b.c.ID, path, kind, label)
+	if strings.HasPrefix(path, "/placements/") {
+		f.At = job.PlacementID(b.c.Draft, b.place)
+	}
 	f.Locked = kind == "colour" && strings.HasPrefix(path, "/look/") && b.locked() && len(b.c.House.Colours) > 0
 	return f
 }
@@ -150,7 +157,7 @@ func (b builder) field(path, kind, label string) Field {
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c, i}
 	m := c.Made
-	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, Place: i, Media: mediaOf(c.House)}
+	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
 	v.Chip = chip(c)
 	v.NameField = b.field("/name", "text", "Name")
 	if v.NameField.Value == "" {
@@ -492,7 +499,7 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 	for k, f := range p.Findings {
 		m := Remark{Finding: f, CodeID: c.ID}
 		if f.Fix != nil {
-			m.Patch = forms.PatchText(f.Fix.Patch)
+			m.Patch = forms.PatchText(job.Guarded(c.Draft, "", f.Fix.Patch))
 		}
 		if k < mostShown {
 			r.Shown = append(r.Shown, m)

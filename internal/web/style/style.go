@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
@@ -57,6 +58,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/style/looks/remove", h.removeLook)
 	change.Post("/style/media/remove", h.removeMedium)
 	change.Post("/style/names", h.setNames)
+	change.Post("/style/back", h.takeBack)
 	manage.Post("/style/rules", h.setRules)
 	manage.Post("/style/kit", h.takeKit)
 }
@@ -70,7 +72,7 @@ type said struct {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
-	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style has come in.", "gone": "Taken away."}[r.URL.Query().Get("done")]
+	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style has come in.", "gone": "Taken away.", "back": "The house style is what it was before that change. This can be taken back too."}[r.URL.Query().Get("done")]
 	h.show(w, r, http.StatusOK, said{done: done})
 }
 
@@ -92,8 +94,35 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, s sai
 		return
 	}
 	v.Frame, v.MayChange, v.Manages = ui.FrameOf(r, "House style", "style"), ui.May(r, people.Change), ui.May(r, people.Manage)
+	if v.History, v.Older, err = h.history(r); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	v.Done, v.form, v.problems, v.typed = s.done, s.form, s.problems, s.typed
 	ui.Render(w, status, pages, "house", v)
+}
+
+// mostHistory is how many changes of the house style are listed at once.
+const mostHistory = 12
+
+// history lists the last changes; older is the one from which the list goes on, 0 for none.
+func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, err error) {
+	from, _ := strconv.ParseInt(r.URL.Query().Get("older"), 10, 64)
+	list, more, err := h.House.History(r.Context(), ui.Workspace(r), max(0, from), mostHistory)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, e := range list {
+		words := e.Words
+		if words == "" {
+			words = "As it was when changes began to be kept"
+		}
+		lines = append(lines, HistoryLine{Rev: e.Rev, Words: strings.ToUpper(words[:1]) + words[1:], Who: e.Who, When: ui.Ago(h.House.Now(), e.At), First: e.Words == ""})
+	}
+	if more {
+		older = list[len(list)-1].Rev
+	}
+	return lines, older, nil
 }
 
 // dress draws one of the workspace's own codes in every look: that of the fewest modules, which shows most.
@@ -127,9 +156,57 @@ func (h *Handler) done(w http.ResponseWriter, r *http.Request, what, part string
 }
 
 // change changes the house style and answers: a problem shows the page again with what was typed.
-func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error) bool {
-	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), ui.NameOf(r), change)
+func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error, after ...after) bool {
+	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), ui.NameOf(r), change, after...)
 	return h.answered(w, r, form, err)
+}
+
+// after is what belongs to a change of the house style: it is done in the same transaction, or neither is.
+type after = func(tx pgx.Tx, was, now *style.Style) error
+
+// refresh makes the drafts again that are printed in a colour whose value has changed.
+func (h *Handler) refresh(r *http.Request) after {
+	return func(tx pgx.Tx, was, now *style.Style) error {
+		var keys []string
+		for _, c := range now.Colours {
+			if old, had := was.Colour(c.Key); !had || old.Value != c.Value {
+				keys = append(keys, c.Key)
+			}
+		}
+		if len(keys) == 0 {
+			return nil
+		}
+		return h.Codes.Refresh(r.Context(), tx, ui.Workspace(r), keys...)
+	}
+}
+
+// unused refuses a change that takes a colour away in which something is printed.
+func (h *Handler) unused(r *http.Request) after {
+	return func(tx pgx.Tx, was, now *style.Style) error {
+		var problems problem.List
+		for _, c := range was.Colours {
+			if _, kept := now.Colour(c.Key); kept {
+				continue
+			}
+			names, err := h.Codes.InColour(r.Context(), tx, ui.Workspace(r), c.Key)
+			if err != nil {
+				return err
+			}
+			for _, l := range now.Looks {
+				if style.Uses(l.Wear, c.Key) {
+					names = append(names, "the look "+l.Name)
+				}
+			}
+			if len(names) > 0 {
+				more := ""
+				if n := len(names) - 3; n > 0 {
+					more = fmt.Sprintf(" and %d more", n)
+				}
+				problems.Add("/key", "style.used", "%s is in use: %s%s. Give them another colour first", c.Name, strings.Join(names[:min(3, len(names))], ", "), more)
+			}
+		}
+		return problems.Err()
+	}
 }
 
 // answered says whether all went well; else it has answered.
@@ -210,42 +287,18 @@ func (h *Handler) setColour(w http.ResponseWriter, r *http.Request) {
 			}
 		}
 		return problem.List{{Field: "/name", Code: "style.gone", Message: "is no colour of the house any more"}}
-	}) {
+	}, h.refresh(r)) {
 		return
-	}
-	if key != "" {
-		if err := h.Codes.Refresh(r.Context(), ui.Workspace(r), key); err != nil {
-			ui.Fail(w, r, err)
-			return
-		}
 	}
 	h.done(w, r, "colour", "colours")
 }
 
 // removeColour takes a colour away that nothing is printed in.
 func (h *Handler) removeColour(w http.ResponseWriter, r *http.Request) {
-	key := r.FormValue("key")
-	names, err := h.Codes.InColour(r.Context(), ui.Workspace(r), key)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
 	if h.change(w, r, "colours", "colours", func(s *style.Style) error {
-		for _, l := range s.Looks {
-			if style.Uses(l.Wear, key) {
-				names = append(names, "the look "+l.Name)
-			}
-		}
-		if len(names) > 0 {
-			more := ""
-			if n := len(names) - 3; n > 0 {
-				more = fmt.Sprintf(" and %d more", n)
-			}
-			return problem.List{{Field: "/key", Code: "style.used", Message: fmt.Sprintf("is in use: %s%s. Give them another colour first", strings.Join(names[:min(3, len(names))], ", "), more)}}
-		}
-		s.Colours = slices.DeleteFunc(s.Colours, func(c style.Colour) bool { return c.Key == key })
+		s.Colours = slices.DeleteFunc(s.Colours, func(c style.Colour) bool { return c.Key == r.FormValue("key") })
 		return nil
-	}) {
+	}, h.unused(r)) {
 		h.done(w, r, "gone", "colours")
 	}
 }
@@ -437,20 +490,35 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 		h.answered(w, r, "kit", problems)
 		return
 	}
-	var keys []string
 	if h.change(w, r, "kit", "kit", func(s *style.Style) error {
 		*s = *in
-		for _, c := range in.Colours {
-			keys = append(keys, c.Key)
-		}
 		return nil
-	}) {
-		for _, key := range keys {
-			if err := h.Codes.Refresh(r.Context(), ui.Workspace(r), key); err != nil {
-				ui.Fail(w, r, err)
-				return
-			}
-		}
+	}, h.unused(r), h.refresh(r)) {
 		h.done(w, r, "kit", "kit")
+	}
+}
+
+// takeBack makes the house style what it was before one of its changes.
+func (h *Handler) takeBack(w http.ResponseWriter, r *http.Request) {
+	to, err := strconv.ParseInt(r.FormValue("before"), 10, 64)
+	if err != nil {
+		to = -1
+	}
+	before, err := h.House.Before(r.Context(), ui.Workspace(r), to)
+	if errors.Is(err, housestyle.ErrNoEntry) {
+		err = problem.List{{Field: "/before", Code: "style.gone", Message: "is no change of the house style; look at the list again"}}
+	}
+	if err != nil {
+		h.answered(w, r, "history", err)
+		return
+	}
+	if h.change(w, r, "history", "history", func(s *style.Style) error {
+		if (s.Rules != before.Rules || s.Locked != before.Locked) && !ui.May(r, people.Manage) {
+			return problem.List{{Field: "/before", Code: "style.rules", Message: "touches the rules of the house, which an owner sets. Ask one to take it back"}}
+		}
+		*s = *before
+		return nil
+	}, h.unused(r), h.refresh(r)) {
+		h.done(w, r, "back", "history")
 	}
 }

@@ -38,12 +38,22 @@ type View struct {
 
 	UsualNames, NamesExample string
 
+	History []HistoryLine
+	Older   int64 // the change from which an older list goes on, 0 for none
+
 	Model string // the code that the looks are shown on
 	Done  string
 
 	form     string
 	problems problem.List
 	typed    map[string]string
+}
+
+// HistoryLine is one change of the house style.
+type HistoryLine struct {
+	Rev              int64
+	Words, Who, When string
+	First            bool // nothing came before it
 }
 
 // At is what is wrong with a field of a form, as a sentence.

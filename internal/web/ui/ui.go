@@ -109,6 +109,7 @@ func Route(r *http.Request) string {
 func Fail(w http.ResponseWriter, r *http.Request, err error) {
 	status, words := http.StatusInternalServerError, "Something went wrong here. Nothing was changed."
 	problems, isProblem := code.IsProblem(err)
+	var overtaken *code.Overtaken
 	switch {
 	case isProblem:
 		status, words = http.StatusBadRequest, problems.Error()
@@ -120,6 +121,11 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, words = http.StatusForbidden, ErrForbidden.Error()
 	case errors.Is(err, people.ErrLastOwner), errors.Is(err, people.ErrLink), errors.Is(err, people.ErrThrottled), errors.Is(err, people.ErrSignIn):
 		status, words = http.StatusConflict, sentence(err.Error())
+	case errors.As(err, &overtaken):
+		status, words = http.StatusConflict, overtaken.Error()+"."
+	case errors.Is(err, code.ErrBusy):
+		status, words = http.StatusServiceUnavailable, sentence(err.Error())
+		w.Header().Set("Retry-After", "1")
 	case errors.Is(err, code.ErrNothing):
 		status, words = http.StatusConflict, "There is nothing to undo."
 	case db.Unreachable(err):
