@@ -289,13 +289,15 @@ func (s *Store) overtaken(c *Code, e Edit, keys []string) error {
 	return nil
 }
 
-// bare are keys of the log as pointers into the job.
-func bare(keys []string) []string {
-	out := make([]string, len(keys))
-	for i, k := range keys {
-		out[i] = strings.TrimPrefix(k, "/job")
+// bare are keys of the log as pointers into the job. That the order of places is another hinders nobody who has not seen it.
+func bare(keys []string) (out []string) {
+	for _, k := range keys {
+		k = strings.TrimPrefix(k, "/job")
 		if rest, ok := strings.CutPrefix(k, "/unparsed/"); ok {
-			out[i] = strings.ReplaceAll(strings.ReplaceAll(rest, "~1", "/"), "~0", "~")
+			k = strings.ReplaceAll(strings.ReplaceAll(rest, "~1", "/"), "~0", "~")
+		}
+		if k != job.PlacementOrder {
+			out = append(out, k)
 		}
 	}
 	return out

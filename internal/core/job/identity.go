@@ -278,6 +278,9 @@ func Rebased(doc any, at string, p patch.Patch) (out patch.Patch, err error) {
 	return out, nil
 }
 
+// PlacementOrder is the key of which placements there are and in which order.
+const PlacementOrder = "/placements#order"
+
 // Keys are what a patch of doc changes, as pointers that hold the id of a placement in place of its index, so that they mean the same at any time.
 func Keys(doc any, at string, p patch.Patch) (keys []string) {
 	ids := idsOf(doc, at)
@@ -289,6 +292,9 @@ func Keys(doc any, at string, p patch.Patch) (keys []string) {
 				have = next
 			}
 			keys = append(keys, have.key(op.Path, at))
+			if structural(op, at) {
+				keys = append(keys, at+PlacementOrder)
+			}
 		}
 		ids = next
 	}
