@@ -144,9 +144,9 @@ func (c *call) sendFile(m *compose.Made, at time.Time) error {
 		return err
 	}
 	format := strings.ToLower(c.r.URL.Query().Get("format"))
-	data, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), at))
-	if len(problems) > 0 {
-		return problems
+	data, err := c.codes.File(c.r.Context(), m, format, m.Place(i), compose.MetaOf(format, m.Title(i), at))
+	if err != nil {
+		return err
 	}
 	c.w.Header().Set("Content-Type", compose.TypeOf(format))
 	c.w.Header().Set("Content-Length", strconv.Itoa(len(data)))

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/heavy"
 )
 
 // pageMark stands between the source of a PDF and the number of a page of it (RFC 8118, 3).
@@ -24,7 +25,15 @@ var errNoPages = errors.New("is a PDF, and nothing that draws its pages is insta
 
 // UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and never handed out but with
 // a code on it. Problems name the field file.
-func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
+func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data []byte) (a Asset, err error) {
+	if err := s.room(ctx, workspace); err != nil {
+		return a, err
+	}
+	ctx, release, err := heavy.Enter(ctx, true)
+	if err != nil {
+		return a, err
+	}
+	defer release()
 	if pdfpage.Is(data) && len(data) <= artwork.MostBytes {
 		source := artworkKey(data)
 		sheet, picture, err := s.page(ctx, data, 1)
@@ -44,7 +53,7 @@ func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data 
 	if err != nil {
 		return Asset{}, refused(err)
 	}
-	a := Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
+	a = Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return insertAsset(ctx, tx, workspace, a.Source, a.Name, "artwork", data, a)
 	})
@@ -59,6 +68,9 @@ func artworkKey(data []byte) string {
 
 func refused(err error) error {
 	var problems problem.List
+	if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
 	if errors.As(err, &problems) {
 		if problems[0].Field == "" {
 			problems[0].Field = "/file"
@@ -106,7 +118,12 @@ func (s *Store) ArtworkPage(ctx context.Context, workspace, source string, numbe
 	if err != nil {
 		return "", err
 	}
-	sheet, picture, err := s.page(ctx, data, number)
+	var sheet *artwork.Sheet
+	var picture []byte
+	err = heavy.Do(ctx, func(ctx context.Context) (err error) {
+		sheet, picture, err = s.page(ctx, data, number)
+		return err
+	})
 	if err != nil {
 		var problems problem.List
 		if errors.As(refused(err), &problems) {

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/heavy"
 )
 
 // Asset is an upload of a workspace.
@@ -32,31 +33,68 @@ const (
 
 // Upload takes in a drawing: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
 func (s *Store) Upload(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
-	art, err := artwork.Read(data)
-	return s.keep(ctx, workspace, name, "drawing", art, err)
+	return s.UploadWithin(ctx, workspace, name, data, artwork.NewBudget())
+}
+
+// UploadWithin is Upload of one of several drawings that share a budget.
+func (s *Store) UploadWithin(ctx context.Context, workspace, name string, data []byte, budget *artwork.Budget) (Asset, error) {
+	return s.keep(ctx, workspace, name, "drawing", func() (*artwork.Art, error) { return artwork.ReadWithin(data, budget) })
 }
 
 // UploadFace takes in a typeface, whose name is the one in the font. Problems name the field file.
 func (s *Store) UploadFace(ctx context.Context, workspace string, data []byte) (Asset, error) {
-	art, err := artwork.ReadFace(data)
-	name := ""
-	if err == nil {
-		name = art.Face.Name
-	}
-	return s.keep(ctx, workspace, name, "typeface", art, err)
+	return s.keep(ctx, workspace, "", "typeface", func() (*artwork.Art, error) { return artwork.ReadFace(data) })
 }
 
-func (s *Store) keep(ctx context.Context, workspace, name, kind string, art *artwork.Art, err error) (Asset, error) {
-	if err != nil {
-		return Asset{}, problem.List{{Field: "/file", Code: "artwork", Message: err.Error()}}
+func (s *Store) keep(ctx context.Context, workspace, name, kind string, read func() (*artwork.Art, error)) (Asset, error) {
+	if err := s.room(ctx, workspace); err != nil {
+		return Asset{}, err
 	}
-	normal := art.Normal()
+	var art *artwork.Art
+	var normal []byte
+	var wrong error
+	if err := heavy.Do(ctx, func(context.Context) error {
+		if art, wrong = read(); wrong == nil {
+			normal = art.Normal()
+		}
+		return nil
+	}); err != nil {
+		return Asset{}, err
+	}
+	if wrong != nil {
+		return Asset{}, problem.List{{Field: "/file", Code: "artwork", Message: wrong.Error()}}
+	}
+	if art.Face != nil {
+		name = art.Face.Name
+	}
 	sum := sha256.Sum256(normal)
 	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Art: art, At: s.Now(), Left: art.Left}
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return insertAsset(ctx, tx, workspace, a.Source, a.Name, kind, normal, a)
 	})
 	return a, err
+}
+
+// MostUploads bounds what a workspace keeps of uploads, in bytes. What no code, version or house style names goes by itself after a while.
+const MostUploads = 1 << 30
+
+// room refuses an upload of a workspace that has had its share.
+func (s *Store) room(ctx context.Context, workspace string) error {
+	var held int64
+	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT coalesce(sum(octet_length(data)), 0) FROM assets WHERE workspace = $1`, workspace).Scan(&held)
+	})
+	if err == nil && held >= s.mostUploads() {
+		return problem.List{{Field: "/file", Code: "asset.room", Message: fmt.Sprintf("was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day", held>>20, s.mostUploads()>>20)}}
+	}
+	return err
+}
+
+func (s *Store) mostUploads() int64 {
+	if s.UploadRoom > 0 {
+		return s.UploadRoom
+	}
+	return MostUploads
 }
 
 // insertAsset keeps a file; one that is there already becomes the newest.
@@ -108,14 +146,19 @@ func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
 			return a, true
 		}
 		var k keptFile
+		var art *artwork.Art
+		ok := false
 		err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
 			k, err = fetchFile(ctx, tx, workspace, source)
 			return err
 		})
-		if err != nil {
-			return nil, false
+		if err == nil {
+			err = heavy.Do(ctx, func(context.Context) error {
+				art, ok = s.opened(workspace, source, k)
+				return nil
+			})
 		}
-		return s.opened(workspace, source, k)
+		return art, ok && err == nil
 	}
 }
 

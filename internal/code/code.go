@@ -39,7 +39,10 @@ type Store struct {
 	Brief        bool // see proof.Input; a store that is brief has a PanelVersion of its own
 	Now          func() time.Time
 	// Pages draws a page of a PDF as a PNG; nil where nothing can.
-	Pages   func(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error)
+	Pages func(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error)
+	// UploadRoom is how many bytes of uploads a workspace may keep; 0 is MostUploads.
+	UploadRoom int64
+
 	proving flights
 	frozen  frozen
 	art     artwork.Shelf // uploads, by workspace and source

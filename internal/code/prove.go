@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"runtime"
 	"slices"
 	"time"
 
@@ -12,11 +11,8 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/heavy"
 )
-
-// proving keeps the number of proofs at once below the number of cores. Who waits for a verdict or a picture goes before what is looked at
-// beyond the verdict.
-var proving = newGate(max(1, runtime.NumCPU()-1))
 
 // hurry is the key of a context in which somebody waits for every set.
 type hurry struct{}
@@ -66,7 +62,7 @@ func (s *Store) input(m *compose.Made, i int) (proof.Input, error) {
 // extend makes and stores one more set of a proof, once however many ask for it.
 func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
 	return s.proving.do(ctx, fmt.Sprint(workspace, " ", digest, " ", i, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
-		release, err := proving.enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
+		ctx, release, err := heavy.Enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
 		if err != nil {
 			return nil, err
 		}
@@ -106,7 +102,7 @@ func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(pro
 	adjust(in, &c)
 	ctx, cancel := context.WithTimeout(ctx, mostProof)
 	defer cancel()
-	release, err := proving.enter(ctx, true)
+	ctx, release, err := heavy.Enter(ctx, true)
 	if err != nil {
 		return nil, c, err
 	}
@@ -121,7 +117,7 @@ func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page
 	if err != nil {
 		return nil, err
 	}
-	release, err := proving.enter(ctx, true)
+	ctx, release, err := heavy.Enter(ctx, true)
 	if err != nil {
 		return nil, err
 	}
@@ -141,7 +137,7 @@ func (s *Store) Witness(ctx context.Context, m *compose.Made, i int, key string,
 	}
 	ctx, cancel := context.WithTimeout(ctx, mostProof)
 	defer cancel()
-	release, err := proving.enter(ctx, true)
+	ctx, release, err := heavy.Enter(ctx, true)
 	if err != nil {
 		return nil, c, true, err
 	}

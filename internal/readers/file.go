@@ -15,6 +15,9 @@ import (
 // Bounds of a drawing that is turned into pixels.
 const (
 	convertTime  = 10 * time.Second
+	convertCPU   = 2               // seconds of a processor, of one process
+	convertAll   = 2 * time.Second // of a processor, of all pages of a file
+	convertSpace = 700 << 20       // bytes of address space, of which far less is memory
 	convertPages = 4
 	convertSide  = 2400
 )
@@ -31,23 +34,25 @@ func File(ctx context.Context, file []byte) (Found, error) {
 		if err != nil {
 			return Found{Symbols: []FoundSymbol{}}, err
 		}
-		return Picture(png)
+		return Picture(ctx, png)
 	}
-	return Picture(file)
+	return Picture(ctx, file)
 }
 
 // pages looks through the first pages of a PDF until one has a symbol.
 func pages(ctx context.Context, file []byte) (found Found, err error) {
-	for n := 1; n <= convertPages; n++ {
+	var spent time.Duration
+	for n := 1; n <= convertPages && spent < convertAll; n++ {
 		page := fmt.Sprint(n)
-		png, err := convert(ctx, file, "pdftoppm", "-f", page, "-l", page, "-singlefile", "-png", "-scale-to", fmt.Sprint(convertSide), "-")
+		png, took, err := converted(ctx, file, "pdftoppm", "-f", page, "-l", page, "-singlefile", "-png", "-scale-to", fmt.Sprint(convertSide), "-")
+		spent += took
 		if err != nil && n > 1 {
 			return found, nil // there are no more
 		}
 		if err != nil {
 			return found, err
 		}
-		if found, err = Picture(png); err != nil || len(found.Symbols) > 0 {
+		if found, err = Picture(ctx, png); err != nil || len(found.Symbols) > 0 {
 			return found, err
 		}
 	}
@@ -60,32 +65,57 @@ func PDFPage(ctx context.Context, file []byte, page int, dpi float64) ([]byte, e
 	return convert(ctx, file, "pdftocairo", "-f", n, "-l", n, "-singlefile", "-png", "-transp", "-r", fmt.Sprintf("%.3f", dpi), "-", "-")
 }
 
-// convert runs a program on the file, which it gets on its standard input, and gives what it writes.
 func convert(ctx context.Context, file []byte, name string, args ...string) ([]byte, error) {
+	out, _, err := converted(ctx, file, name, args...)
+	return out, err
+}
+
+// bounded is a program that the system ends where it takes more of a processor, or of memory, than it may. Debian's util-linux brings prlimit; without
+// it, time alone bounds the program.
+func bounded(ctx context.Context, path string, args ...string) *exec.Cmd {
+	if limit, err := exec.LookPath("prlimit"); err == nil {
+		args = append([]string{fmt.Sprintf("--cpu=%d", convertCPU), fmt.Sprintf("--as=%d", convertSpace), "--core=0", path}, args...)
+		path = limit
+	}
+	return exec.CommandContext(ctx, path, args...)
+}
+
+// converted runs a program on the file, which it gets on its standard input, and gives what it writes, and what it took of a processor.
+func converted(ctx context.Context, file []byte, name string, args ...string) (picture []byte, took time.Duration, err error) {
 	bad := func(format string, args ...any) error {
 		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}
 	}
 	path, err := exec.LookPath(name)
 	if err != nil {
-		return nil, bad("opening such a drawing needs %s, which is not installed here; give a PNG instead", name)
+		return nil, 0, bad("opening such a drawing needs %s, which is not installed here; give a PNG instead", name)
 	}
 	release, err := slot(ctx)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	defer release()
 	ctx, cancel := context.WithTimeout(ctx, convertTime)
 	defer cancel()
-	cmd := exec.CommandContext(ctx, path, args...)
+	cmd := bounded(ctx, path, args...)
 	cmd.WaitDelay = time.Second
 	out, errs := &limited{left: 64 << 20}, &limited{left: 4 << 10}
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = bytes.NewReader(file), out, errs
-	if err := cmd.Run(); err != nil || out.Len() == 0 {
-		if errors.Is(ctx.Err(), context.DeadlineExceeded) {
-			return nil, bad("the drawing takes too long to open; give a PNG instead")
+	err = cmd.Run()
+	if cmd.ProcessState != nil {
+		took = cmd.ProcessState.UserTime() + cmd.ProcessState.SystemTime()
+	}
+	if err != nil || out.Len() == 0 {
+		if errors.Is(ctx.Err(), context.DeadlineExceeded) || took >= convertCPU*time.Second-100*time.Millisecond {
+			return nil, took, bad("the drawing takes too long to open; give a PNG instead")
+		}
+		if ctx.Err() != nil {
+			return nil, took, ctx.Err()
 		}
 		first, _, _ := strings.Cut(strings.TrimSpace(errs.String()), "\n")
-		return nil, bad("the drawing cannot be opened: %s", first)
+		if first == "" {
+			first = "the program that opens it ended without a word"
+		}
+		return nil, took, bad("the drawing cannot be opened: %s", first)
 	}
-	return out.Bytes(), nil
+	return out.Bytes(), took, nil
 }

@@ -2,6 +2,7 @@ package readers
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"image"
 	"image/draw"
@@ -10,9 +11,9 @@ import (
 	_ "image/png"
 	"math"
 
-	xdraw "golang.org/x/image/draw"
 	_ "golang.org/x/image/webp"
 
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/grade"
 	"sodrik/internal/core/ink"
@@ -45,12 +46,15 @@ type FoundSymbol struct {
 	Corners  [4][2]float64 `json:"corners" doc:"In pixels: top left, top right, bottom right and bottom left of the symbol without its quiet zone."`
 }
 
-// comfortable is how many pixels are looked at first; only where they hold nothing is a larger picture looked at whole.
-const comfortable = 3_000_000
+// comfortable is how many pixels are looked at first; only where they hold nothing is a larger picture looked at finer, with so many at most.
+const (
+	comfortable = 3_000_000
+	finer       = 6_000_000
+)
 
 // Symbols finds every symbol of a picture, on white where it is transparent. Engines that run wild find nothing.
 func Symbols(img image.Image) []detect.Found {
-	out, grey := lookAt(img)
+	out, grey := lookAt(context.Background(), img)
 	k := float64(img.Bounds().Dx()) / float64(grey.Rect.Dx())
 	for i := range out {
 		for j := range out[i].Corners {
@@ -61,26 +65,64 @@ func Symbols(img image.Image) []detect.Found {
 	return out
 }
 
-// lookAt gives the symbols, and the greys in which they were found, with the corners in pixels of those.
-func lookAt(img image.Image) (out []detect.Found, grey *image.Gray) {
-	b := img.Bounds()
-	whole := image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
-	draw.Draw(whole, whole.Rect, image.White, image.Point{}, draw.Src)
-	draw.Draw(whole, whole.Rect, img, b.Min, draw.Over)
-	grey = image.NewGray(whole.Rect)
-	for i := range grey.Pix {
-		p := whole.Pix[4*i:]
-		grey.Pix[i] = uint8((2126*int(p[0]) + 7152*int(p[1]) + 722*int(p[2]) + 5000) / 10000)
-	}
-	if n := len(grey.Pix); n > comfortable {
-		k := math.Sqrt(comfortable / float64(n))
-		small := image.NewGray(image.Rect(0, 0, int(float64(b.Dx())*k), int(float64(b.Dy())*k)))
-		xdraw.ApproxBiLinear.Scale(small, small.Rect, grey, grey.Rect, draw.Src, nil)
-		if out = detect.Photo(small); len(out) > 0 {
-			return out, small
+// lookAt gives the symbols, and the greys in which they were found, with the corners in pixels of those. It stops soon after ctx has ended.
+func lookAt(ctx context.Context, img image.Image) (out []detect.Found, grey *image.Gray) {
+	grey = greys(img)
+	n := len(grey.Pix)
+	for _, look := range []struct{ most, ways int }{{comfortable, detect.Thorough}, {finer, detect.Quick}} {
+		seen := scaled(grey, look.most)
+		if out = detect.Photo(ctx, seen, look.ways); len(out) > 0 || n <= look.most || ctx.Err() != nil {
+			return out, seen
 		}
 	}
-	return detect.Photo(grey), grey
+	return nil, grey
+}
+
+// scaled is a picture with most pixels at most: each is the light between the middles of four.
+func scaled(img *image.Gray, most int) *image.Gray {
+	b := img.Rect
+	if len(img.Pix) <= most {
+		return img
+	}
+	k := math.Sqrt(float64(len(img.Pix)) / float64(most))
+	out := image.NewGray(image.Rect(0, 0, max(1, int(float64(b.Dx())/k)), max(1, int(float64(b.Dy())/k))))
+	columns, shares := make([]int, out.Rect.Dx()), make([]int, out.Rect.Dx())
+	at := func(i int, size int) (int, int) {
+		f := min(max((float64(i)+0.5)*k-0.5, 0), float64(size)-1.001)
+		return int(f), int(256 * (f - math.Floor(f)))
+	}
+	for x := range columns {
+		columns[x], shares[x] = at(x, b.Dx())
+	}
+	for y := range out.Rect.Dy() {
+		j, t := at(y, b.Dy())
+		top, bottom := img.Pix[j*img.Stride:][:b.Dx()], img.Pix[min(j+1, b.Dy()-1)*img.Stride:][:b.Dx()]
+		row := out.Pix[y*out.Stride:]
+		for x, i := range columns {
+			s, next := shares[x], min(i+1, b.Dx()-1)
+			a := int(top[i])*(256-s) + int(top[next])*s
+			c := int(bottom[i])*(256-s) + int(bottom[next])*s
+			row[x] = uint8((a*(256-t) + c*t + 1<<15) >> 16)
+		}
+	}
+	return out
+}
+
+// greys are the brightnesses of a picture on white.
+func greys(img image.Image) *image.Gray {
+	b := img.Bounds()
+	out := image.NewGray(image.Rect(0, 0, b.Dx(), b.Dy()))
+	line := image.NewRGBA(image.Rect(0, 0, b.Dx(), 1)) // for which package draw knows the kinds that decoders give
+	for y := range b.Dy() {
+		draw.Draw(line, line.Rect, image.White, image.Point{}, draw.Src)
+		draw.Draw(line, line.Rect, img, image.Pt(b.Min.X, b.Min.Y+y), draw.Over)
+		row := out.Pix[y*out.Stride:][:b.Dx()]
+		for x := range row {
+			p := line.Pix[4*x : 4*x+3 : 4*x+3]
+			row[x] = uint8((2126*int(p[0]) + 7152*int(p[1]) + 722*int(p[2]) + 5000) / 10000)
+		}
+	}
+	return out
 }
 
 // gradeOf grades a symbol of a picture, with its lightest part taken for all the light there is, since nothing tells how much there was.
@@ -124,12 +166,9 @@ func Same(r *decode.Result) (*symbol.Symbol, error) {
 	return symbol.EncodeSegments(r.Segments, symbol.Options{Level: r.Level, NoBoost: true, MinVersion: r.Version, MaxVersion: r.Version, Mask: symbol.Pattern(r.Mask)})
 }
 
-// mostPixels bounds a picture that is read.
-const mostPixels = 40_000_000
-
 // Picture reads the symbols of a PNG, JPEG, GIF or WebP file. A file that is no such picture is a problem; a picture without a
 // symbol is not.
-func Picture(file []byte) (Found, error) {
+func Picture(ctx context.Context, file []byte) (Found, error) {
 	out := Found{Symbols: []FoundSymbol{}}
 	bad := func(format string, args ...any) error {
 		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}
@@ -138,15 +177,23 @@ func Picture(file []byte) (Found, error) {
 	if err != nil {
 		return out, bad("this is not a picture that can be read; PNG, JPEG, GIF and WebP can")
 	}
-	if size.Width < 1 || size.Height < 1 || size.Width > mostPixels/size.Height {
-		return out, bad("the picture is %d × %d pixels; at most 40 megapixels are read", size.Width, size.Height)
+	if err := artwork.Measure(size.Width, size.Height); err != nil {
+		return out, bad("the picture %v", err)
 	}
-	img, _, err := image.Decode(bytes.NewReader(file))
+	release, err := slot(ctx)
+	if err != nil {
+		return out, err
+	}
+	defer release()
+	img, err := artwork.Decode(file)
 	if err != nil {
 		return out, bad("the picture is damaged: %v", err)
 	}
 	out.Picture = img
-	symbols, grey := lookAt(img)
+	symbols, grey := lookAt(ctx, img)
+	if ctx.Err() != nil {
+		return out, ctx.Err()
+	}
 	for _, f := range symbols {
 		s := FoundSymbol{Payload: f.Payload, Version: f.Version, Level: f.Level.String(), Mask: f.Mask, Corrected: f.Corrected, Inverted: f.Inverted, Mirrored: f.Mirrored}
 		s.Grade, s.Worst = gradeOf(f, grey)

@@ -18,9 +18,20 @@ import (
 // Limits of what is taken in.
 const (
 	MostBytes  = 10 << 20   // of a file
-	MostPixels = 40_000_000 // of a picture
+	MostPixels = 26_000_000 // of a picture: any of 24 megapixels, whatever its shape
+	MostSide   = 20_000     // pixels of a side
+	MostAspect = 100        // of the longer side by the shorter
 	keptSide   = 2400       // pixels of a side that are kept: 200 mm at 300 dpi
 )
+
+// Budget is the work that may go into opening files. What is spent on one is not there for the next that shares it.
+type Budget struct {
+	Steps  int // of drawings: nodes, rules and points looked at
+	Pixels int // decoded
+}
+
+// NewBudget is that of one file.
+func NewBudget() *Budget { return &Budget{Steps: mostSteps, Pixels: MostPixels} }
 
 // Art is a drawing or a picture, in units of its own, trimmed to what can be seen of it. It is immutable.
 type Art struct {
@@ -36,16 +47,19 @@ type Art struct {
 }
 
 // Read takes in a file: SVG, PNG, JPEG or WebP. The error says what is wrong with it, as a sentence without its subject.
-func Read(data []byte) (*Art, error) {
+func Read(data []byte) (*Art, error) { return ReadWithin(data, NewBudget()) }
+
+// ReadWithin is Read of one of several files that share a budget.
+func ReadWithin(data []byte, budget *Budget) (*Art, error) {
 	switch {
 	case len(data) == 0:
 		return nil, fmt.Errorf("is empty, 0 bytes; choose an SVG, PNG, JPEG or WebP file")
 	case len(data) > MostBytes:
 		return nil, fmt.Errorf("is %.1f MB large; at most %d MB are taken", float64(len(data))/(1<<20), MostBytes>>20)
 	case isPixels(data):
-		return readPixels(data)
+		return readPixels(data, budget)
 	case looksLikeSVG(data):
-		return readSVG(data)
+		return readSVG(data, budget)
 	case typeface.Is(data):
 		return nil, fmt.Errorf("is a typeface, no drawing; typefaces are taken in under House style")
 	}

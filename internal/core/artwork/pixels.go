@@ -3,14 +3,13 @@ package artwork
 import (
 	"bytes"
 	"encoding/binary"
+	"errors"
 	"fmt"
+	"golang.org/x/image/webp"
 	"image"
 	"image/draw"
 	"image/jpeg"
 	"image/png"
-
-	xdraw "golang.org/x/image/draw"
-	"golang.org/x/image/webp"
 
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/scene"
@@ -34,16 +33,34 @@ func kindOf(data []byte) string {
 }
 
 // readPixels decodes a picture and trims it.
-func readPixels(data []byte) (*Art, error) {
-	pixels, left, err := decodePixels(data)
+func readPixels(data []byte, budget *Budget) (*Art, error) {
+	pixels, left, err := decodePixels(data, keptSide, budget)
 	if err != nil {
 		return nil, err
 	}
 	return pictureArt(pixels, left)
 }
 
-// decodePixels decodes a picture, upright. Its size is looked at before its pixels are.
-func decodePixels(data []byte) (pixels *image.NRGBA, left []string, err error) {
+// errManyPixels says that a file shows more pixels than its budget allows.
+var errManyPixels = errors.New("shows pictures of more pixels in all than are taken; make them smaller")
+
+// Measure refuses a picture by its size: more pixels than are decoded, a side that is too long, a shape that is no picture's. The error is a
+// sentence without its subject.
+func Measure(w, h int) error {
+	switch {
+	case w < 1 || h < 1 || w > MostPixels/h:
+		return fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MostPixels/1_000_000)
+	case max(w, h) > MostSide:
+		return fmt.Errorf("has %s × %s pixels; a side has %s at most", measure.Count(w), measure.Count(h), measure.Count(MostSide))
+	case max(w, h) > MostAspect*min(w, h):
+		return fmt.Errorf("has %s × %s pixels, which is a strip; a side is at most %d times as long as the other", measure.Count(w), measure.Count(h), MostAspect)
+	}
+	return nil
+}
+
+// decodePixels decodes a picture, upright. Its size is looked at before its pixels are. A side of more than most pixels is made smaller on the way, so
+// that the picture is never in memory twice; 0 keeps all.
+func decodePixels(data []byte, most int, budget *Budget) (pixels *image.NRGBA, left []string, err error) {
 	kind := kindOf(data)
 	var config image.Config
 	var decode func() (image.Image, error)
@@ -67,45 +84,53 @@ func decodePixels(data []byte) (pixels *image.NRGBA, left []string, err error) {
 	if err != nil {
 		return nil, nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
 	}
-	if w, h := config.Width, config.Height; w < 1 || h < 1 || w > MostPixels/h {
-		return nil, nil, fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MostPixels/1_000_000)
+	if err := Measure(config.Width, config.Height); err != nil {
+		return nil, nil, err
 	}
-	img, err := decode()
+	if budget.Pixels -= config.Width * config.Height; budget.Pixels < 0 {
+		return nil, nil, errManyPixels
+	}
+	to := &intake{w: config.Width, h: config.Height}
+	if side := max(config.Width, config.Height); most > 0 && side > most {
+		to.shrink(max(1, config.Width*most/side), max(1, config.Height*most/side))
+		w, h := to.out.Rect.Dx(), to.out.Rect.Dy()
+		if kind == "JPEG" && orientation(data) > 4 {
+			w, h = h, w
+		}
+		left = append(left, fmt.Sprintf("It was made smaller, to %s × %s pixels, which print 200 mm wide at 300 dpi.", measure.Count(w), measure.Count(h)))
+	}
+	if kind == "PNG" && deep(config) {
+		err = deepRows(data, to)
+	} else {
+		var img image.Image
+		if img, err = decode(); err == nil {
+			to.take(img)
+			if _, is := img.(*image.CMYK); is {
+				left = append(left, "Its CMYK colours were turned into screen colours, without a profile; compare them.")
+			}
+		}
+	}
 	if err != nil {
+		if errors.Is(err, errInterlaced) {
+			return nil, nil, err
+		}
 		return nil, nil, fmt.Errorf("cannot be read as %s: the file is damaged or cut off", kind)
 	}
-	if _, is := img.(*image.CMYK); is {
-		left = append(left, "Its CMYK colours were turned into screen colours, without a profile; compare them.")
-	}
-	pixels = image.NewNRGBA(image.Rect(0, 0, img.Bounds().Dx(), img.Bounds().Dy()))
-	draw.Draw(pixels, pixels.Rect, img, img.Bounds().Min, draw.Src)
+	pixels = to.picture()
 	if kind == "JPEG" {
 		pixels = upright(pixels, orientation(data))
 	}
 	return pixels, left, nil
 }
 
-// pictureArt trims pixels to those that are seen, and keeps no more of them than print needs.
+// pictureArt trims pixels to those that are seen.
 func pictureArt(pixels *image.NRGBA, left []string) (*Art, error) {
 	seen := solid(pixels)
 	if seen.Empty() {
 		return nil, fmt.Errorf("shows nothing: every pixel is transparent")
 	}
-	pixels, left = kept(crop(pixels, seen), left)
-	p := scene.NewPicture(pixels)
+	p := scene.NewPicture(crop(pixels, seen))
 	return newArt([]scene.Item{{Name: "picture", Picture: p, At: scene.Place{Scale: 1}}}, box{0, 0, p.Width, p.Height}, left)
-}
-
-// kept makes a picture smaller that has more pixels than print needs.
-func kept(pixels *image.NRGBA, left []string) (*image.NRGBA, []string) {
-	if most := max(pixels.Rect.Dx(), pixels.Rect.Dy()); most > keptSide {
-		w, h := max(1, pixels.Rect.Dx()*keptSide/most), max(1, pixels.Rect.Dy()*keptSide/most)
-		small := image.NewNRGBA(image.Rect(0, 0, w, h))
-		xdraw.CatmullRom.Scale(small, small.Rect, pixels, pixels.Rect, draw.Src, nil)
-		pixels = small
-		left = append(left, fmt.Sprintf("It was made smaller, to %s × %s pixels, which print 200 mm wide at 300 dpi.", measure.Count(w), measure.Count(h)))
-	}
-	return pixels, left
 }
 
 // solid is the least rectangle outside which nothing is seen.

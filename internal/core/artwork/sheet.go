@@ -63,7 +63,7 @@ func sized(s *Sheet) (*Sheet, error) {
 }
 
 func sheetOfPixels(data []byte) (*Sheet, error) {
-	pixels, left, err := decodePixels(data)
+	pixels, left, err := decodePixels(data, 0, NewBudget())
 	if err != nil {
 		return nil, err
 	}
@@ -86,7 +86,7 @@ func sheetOfDrawing(data []byte) (*Sheet, error) {
 
 // ReadDrawn reads an SVG of any size.
 func ReadDrawn(data []byte) (*Sheet, error) {
-	d, frame, err := draftOf(data)
+	d, frame, err := draftOf(data, NewBudget())
 	if err != nil {
 		return nil, err
 	}

@@ -1,6 +1,7 @@
 package artwork
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -12,7 +13,7 @@ import (
 // inherit is the style of a node within one of style up.
 func (d *drawing) inherit(n *node, up style) style {
 	s := up
-	of := declared(n, d.sheet)
+	of := d.declared(n)
 	set := func(key string, f func(v string)) {
 		if v, ok := of[key]; ok && v != "" && v != "inherit" {
 			f(v)
@@ -94,46 +95,17 @@ func (d *drawing) gradient(ref string, over scene.Path, m matrix) (shade *scene.
 		}
 		return nil, one, 0, false
 	}
-	attr := map[string]string{}
-	kids := []*node(nil)
-	for at, hops := n, 0; at != nil && hops < 8; hops++ { // what is missing comes from the one referred to
-		for k, v := range at.attr {
-			if _, has := attr[k]; !has {
-				attr[k] = v
-			}
-		}
-		if len(kids) == 0 {
-			kids = at.kids
-		}
-		at = d.ids[strings.TrimPrefix(at.attr["href"], "#")]
+	g := d.stopsOf(ref, n)
+	attr, stops, alpha := g.attr, g.list, g.alpha
+	if d.err != nil {
+		return nil, one, 0, false
 	}
-	var stops []ink.Stop
-	for _, k := range kids {
-		if k.name != "stop" {
-			continue
-		}
-		of := declared(k, d.sheet)
-		c, a, read := ink.CSS(of["stop-color"])
-		if !read {
-			a = 1
-		}
-		if v, has := of["stop-opacity"]; has {
-			a *= share(v)
-		}
-		alpha += a
-		at := 0.0
-		if of["offset"] != "" {
-			at = share(of["offset"])
-		}
-		if len(stops) > 0 {
-			at = max(at, stops[len(stops)-1].At)
-		}
-		stops = append(stops, ink.Stop{At: at, Colour: c})
+	if d.spend(len(over.Points) + stepsOfStop*len(stops)); d.err != nil {
+		return nil, one, 0, false
 	}
 	if len(stops) == 0 {
 		return nil, one, 0, false
 	}
-	alpha /= float64(len(stops))
 	if alpha < 0.999 {
 		d.leave("A gradient that fades out was made evenly transparent.")
 	}
@@ -180,10 +152,87 @@ func (d *drawing) gradient(ref string, over scene.Path, m matrix) (shade *scene.
 	return m.of(units).of(parseTransform(attr["gradientTransform"])).shade(s), one, alpha, true
 }
 
+// stops are the colours of a gradient, read once however many shapes are painted with it.
+type stops struct {
+	attr  map[string]string
+	list  []ink.Stop
+	alpha float64 // mean
+}
+
+// mostStops bounds the colours of one gradient; stepsOfStop is what one costs for every shape that is painted with it.
+const (
+	mostStops   = 64
+	stepsOfStop = 24
+)
+
+func (d *drawing) stopsOf(ref string, n *node) *stops {
+	if g := d.stops[ref]; g != nil {
+		return g
+	}
+	g := &stops{attr: map[string]string{}}
+	d.stops[ref] = g
+	var kids []*node
+	for at, hops := n, 0; at != nil && hops < 8; hops++ { // what is missing comes from the one referred to
+		for k, v := range at.attr {
+			if _, has := g.attr[k]; !has {
+				g.attr[k] = v
+			}
+		}
+		if len(kids) == 0 {
+			kids = at.kids
+		}
+		at = d.ids[strings.TrimPrefix(at.attr["href"], "#")]
+	}
+	for _, k := range kids {
+		if d.spend(stepsOfNode); d.err != nil {
+			return g
+		}
+		if k.name != "stop" {
+			continue
+		}
+		if len(g.list) == mostStops {
+			d.leave(fmt.Sprintf("Of a gradient, the colours after the first %d were left out.", mostStops))
+			break
+		}
+		of := d.declared(k)
+		c, a, read := ink.CSS(of["stop-color"])
+		if !read {
+			a = 1
+		}
+		if v, has := of["stop-opacity"]; has {
+			a *= share(v)
+		}
+		g.alpha += a
+		at := 0.0
+		if of["offset"] != "" {
+			at = share(of["offset"])
+		}
+		if len(g.list) > 0 {
+			at = max(at, g.list[len(g.list)-1].At)
+		}
+		g.list = append(g.list, ink.Stop{At: at, Colour: c})
+	}
+	if len(g.list) > 0 {
+		g.alpha /= float64(len(g.list))
+	}
+	return g
+}
+
 // nonZero turns the outlines of a path that is filled by the even-odd rule so that the non-zero rule fills the same: each runs the
 // other way than the one around it. Outlines that cross themselves or each other are not taken apart.
-func nonZero(p scene.Path) scene.Path {
+func (d *drawing) nonZero(p scene.Path) scene.Path {
+	d.spend(chordsOf * len(p.Points))
+	if d.err != nil {
+		return p
+	}
 	polygons := p.Polygons(chordsOf)
+	around := make([]box, len(polygons))
+	for i, l := range polygons {
+		around[i] = emptyBox
+		for _, q := range l {
+			around[i] = around[i].or(box{q.X, q.Y, q.X, q.Y})
+		}
+	}
 	var out scene.Path
 	op, point := 0, 0
 	for i, l := range polygons {
@@ -193,8 +242,17 @@ func nonZero(p scene.Path) scene.Path {
 			op++
 		}
 		depth := 0
+		if d.spend(len(polygons)); d.err != nil {
+			return p
+		}
 		for k, other := range polygons {
-			if k != i && len(l) > 0 && scene.Turns([]scene.Polygon{other}, l[0].X+1e-7, l[0].Y+1.3e-7) != 0 {
+			if k == i || len(l) == 0 || !around[k].holds(box{l[0].X, l[0].Y, l[0].X, l[0].Y}) {
+				continue
+			}
+			if d.spend(len(other)); d.err != nil {
+				return p
+			}
+			if scene.Turns([]scene.Polygon{other}, l[0].X+1e-7, l[0].Y+1.3e-7) != 0 {
 				depth++
 			}
 		}

@@ -3,6 +3,7 @@ package artwork
 import (
 	"bytes"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -37,21 +38,42 @@ type paint struct {
 type drawing struct {
 	root   *node
 	ids    map[string]*node
-	sheet  []rule
+	sheet  sheet
+	rules  int
 	items  []scene.Item
 	left   []string
 	points int
+	budget *Budget
 	err    error
 	view   box
+
+	stops    map[string]*stops
+	pictures map[*node]*scene.Picture
+	shapes   map[*node]*outline
+	clips    map[string]*scene.Path
+}
+
+// outline is a shape in its node's own units, read once however often it is used.
+type outline struct {
+	path   scene.Path
+	closed []bool
+	ok     bool
+}
+
+// spend counts steps of work. Past the budget the drawing is refused, whatever it would have shown.
+func (d *drawing) spend(n int) {
+	if d.budget.Steps -= n; d.budget.Steps < 0 && d.err == nil {
+		d.err = fmt.Errorf("takes too many steps to draw: its parts refer to one another, or are styled, too often; simplify the drawing")
+	}
 }
 
 // draftOf reads the geometry of a drawing, and what part of it is the sheet: infinite where it does not say.
-func draftOf(data []byte) (*drawing, box, error) {
+func draftOf(data []byte, budget *Budget) (*drawing, box, error) {
 	root, err := parseTree(data)
 	if err != nil {
 		return nil, box{}, err
 	}
-	d := &drawing{root: root, ids: map[string]*node{}}
+	d := &drawing{root: root, ids: map[string]*node{}, budget: budget, stops: map[string]*stops{}, pictures: map[*node]*scene.Picture{}, shapes: map[*node]*outline{}, clips: map[string]*scene.Path{}}
 	d.index(root)
 	frame := box{math.Inf(-1), math.Inf(-1), math.Inf(1), math.Inf(1)}
 	if v := numbers(root.attr["viewBox"]); len(v) == 4 && v[2] > 0 && v[3] > 0 {
@@ -63,12 +85,36 @@ func draftOf(data []byte) (*drawing, box, error) {
 	s := style{fill: paint{alpha: 1}, stroke: paint{none: true}, fillFade: 1, strokeFade: 1, fade: 1, color: paint{current: true, alpha: 1},
 		pen: pencil{width: 1, miter: 4, linecap: "butt", join: "miter"}}
 	d.children(root, d.inherit(root, s), identity, 0)
+	if d.err == nil {
+		d.err = covers(d.items, frame)
+	}
 	return d, frame, d.err
 }
 
+// covers refuses shapes that lie over one another so often that drawing them takes too long.
+func covers(items []scene.Item, frame box) error {
+	whole := frame
+	if math.IsInf(frame.x0, 0) {
+		whole = emptyBox
+		for _, it := range items {
+			whole = whole.or(boxOf(it))
+		}
+	}
+	all, area := (whole.x1-whole.x0)*(whole.y1-whole.y0), 0.0
+	for _, it := range items {
+		if b := boxOf(it).and(whole); !b.empty() {
+			area += (b.x1 - b.x0) * (b.y1 - b.y0)
+		}
+	}
+	if all > 0 && area > mostCover*all {
+		return fmt.Errorf("has shapes that cover it %.0f times over; at most %d times is drawn. Simplify the drawing", area/all, mostCover)
+	}
+	return nil
+}
+
 // readSVG rebuilds a drawing from its geometry.
-func readSVG(data []byte) (*Art, error) {
-	d, frame, err := draftOf(data)
+func readSVG(data []byte, budget *Budget) (*Art, error) {
+	d, frame, err := draftOf(data, budget)
 	if err != nil {
 		return nil, err
 	}
@@ -94,7 +140,12 @@ func (d *drawing) index(n *node) {
 		if strings.Contains(n.text, "@import") {
 			d.leave("A style sheet that lies elsewhere was left out.")
 		}
-		d.sheet = append(d.sheet, parseSheet(n.text)...)
+		rules := parseSheet(n.text)
+		for i := range rules {
+			rules[i].order = d.rules
+			d.rules++
+		}
+		d.sheet.add(rules)
 	}
 	for _, k := range n.kids {
 		d.index(k)
@@ -111,6 +162,9 @@ func (d *drawing) leave(words string) {
 // children draws what stands within a node.
 func (d *drawing) children(n *node, s style, m matrix, depth int) {
 	for _, k := range n.kids {
+		if d.err != nil {
+			return
+		}
 		d.draw(k, s, m, depth+1)
 	}
 }
@@ -129,20 +183,21 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 		d.err = fmt.Errorf("is nested more than %d deep; simplify the drawing", mostDepth)
 		return
 	}
+	d.spend(stepsOfNode)
 	if words, ok := leftOut[n.name]; ok {
 		d.leave(words)
 		return
 	}
-	s := d.inherit(n, up)
-	if s.fade == 0 || declared(n, d.sheet)["display"] == "none" {
+	s, of := d.inherit(n, up), d.declared(n)
+	if s.fade == 0 || of["display"] == "none" || d.err != nil {
 		return
 	}
-	m = m.of(parseTransform(declared(n, d.sheet)["transform"]))
-	if ref := refOf(declared(n, d.sheet)["clip-path"]); ref != "" {
+	m = m.of(d.transform(n, of["transform"]))
+	if ref := refOf(of["clip-path"]); ref != "" {
 		s.clip = d.clip(ref, s, m)
 	}
 	for key, words := range map[string]string{"mask": "A mask was left out.", "filter": "A filter, such as a shadow or a blur, was left out."} {
-		if v := declared(n, d.sheet)[key]; v != "" && v != "none" {
+		if v := of[key]; v != "" && v != "none" {
 			d.leave(words)
 		}
 	}
@@ -168,11 +223,17 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 	case "image":
 		d.image(n, s, m)
 	default:
-		if p, closed, ok := d.shape(n); ok && !s.hidden {
+		if s.hidden {
+			return
+		}
+		if p, closed, ok := d.shape(n); ok && d.err == nil {
 			d.paint(p, closed, s, m)
 		}
 	}
 }
+
+// stepsOfNode is what looking at a node costs, in the work of looking at a point.
+const stepsOfNode = 12
 
 // fit is the transformation of an inner drawing with a viewBox into its width and height (SVG 2, clause 8.2), in the middle and whole.
 func fit(n *node, w, h float64) matrix {
@@ -208,8 +269,30 @@ func length(s string, def float64) float64 {
 	return v * k
 }
 
+// transform is that of a node, read once.
+func (d *drawing) transform(n *node, text string) matrix {
+	if n.moved == nil {
+		d.spend(len(text))
+		m := parseTransform(text)
+		n.moved = &m
+	}
+	return *n.moved
+}
+
 // shape is the outline of a basic shape or a path (SVG 2, clause 10), in the node's own units.
 func (d *drawing) shape(n *node) (p scene.Path, closed []bool, ok bool) {
+	o := d.shapes[n]
+	if o == nil {
+		o = &outline{}
+		if d.spend(len(n.attr["d"]) + len(n.attr["points"])); d.err == nil {
+			o.path, o.closed, o.ok = d.outlined(n)
+		}
+		d.shapes[n] = o
+	}
+	return o.path, o.closed, o.ok
+}
+
+func (d *drawing) outlined(n *node) (p scene.Path, closed []bool, ok bool) {
 	at := func(key string) float64 { return length(n.attr[key], 0) }
 	switch n.name {
 	case "path":
@@ -272,14 +355,26 @@ func (d *drawing) paint(p scene.Path, closed []bool, s style, m matrix) {
 	if !s.fill.none {
 		q := p
 		if s.evenOdd {
-			q = nonZero(p)
+			if q = d.nonZero(p); d.err != nil {
+				return
+			}
 		}
 		d.add(q, s.fill, s.fillFade, s, m, p)
 	}
 	if !s.stroke.none && s.pen.width > 0 {
+		d.spend(stepsOfStroke * len(p.Points))
+		if d.err != nil {
+			return
+		}
 		d.add(stroke(p, closed, s.pen), s.stroke, s.strokeFade, s, m, p)
 	}
 }
+
+// stepsOfClip is what cutting by an outline costs, by the point: it is laid, measured and drawn for every shape that it cuts.
+const stepsOfClip = 40
+
+// stepsOfStroke is what going along a line costs, by the point.
+const stepsOfStroke = 16
 
 // add is one outline in one paint; whole is what the paint's bounding box is taken of.
 func (d *drawing) add(p scene.Path, with paint, fade float64, s style, m matrix, whole scene.Path) {
@@ -313,18 +408,28 @@ func (d *drawing) clip(ref string, s style, m matrix) *scene.Path {
 		d.leave("A clip in shares of its shape was left out.")
 		return s.clip
 	}
-	var out scene.Path
-	m = m.of(parseTransform(n.attr["transform"]))
-	for _, k := range n.kids {
-		if k.name == "use" {
-			if t := d.ids[strings.TrimPrefix(k.attr["href"], "#")]; t != nil {
-				k = t
+	whole := d.clips[ref]
+	if whole == nil {
+		whole = &scene.Path{}
+		d.clips[ref] = whole
+		for _, k := range n.kids {
+			if d.spend(stepsOfNode); d.err != nil {
+				return s.clip
+			}
+			if k.name == "use" {
+				if t := d.ids[strings.TrimPrefix(k.attr["href"], "#")]; t != nil {
+					k = t
+				}
+			}
+			if p, _, ok := d.shape(k); ok {
+				whole.Append(d.transform(k, k.attr["transform"]).path(p))
 			}
 		}
-		if p, _, ok := d.shape(k); ok {
-			out.Append(m.of(parseTransform(k.attr["transform"])).path(p))
-		}
 	}
+	if d.spend(stepsOfClip * len(whole.Points)); d.err != nil {
+		return s.clip
+	}
+	out := m.of(d.transform(n, n.attr["transform"])).path(*whole)
 	if len(out.Ops) == 0 {
 		return s.clip
 	}
@@ -350,27 +455,19 @@ func (d *drawing) image(n *node, s style, m matrix) {
 		d.leave("A picture that lies elsewhere was left out.")
 		return
 	}
-	data, err := base64.StdEncoding.DecodeString(strings.Map(func(r rune) rune {
-		if r == ' ' || r == '\n' || r == '\r' || r == '\t' {
-			return -1
-		}
-		return r
-	}, text))
-	if err != nil || !isPixels(data) || bytes.HasPrefix(data, []byte("GIF8")) {
-		d.leave("A picture within it could not be read and was left out.")
-		return
-	}
 	if m[1] != 0 || m[2] != 0 || m[0] <= 0 || m[3] <= 0 {
 		d.leave("A turned picture within it was left out.")
 		return
 	}
-	pixels, _, err := decodePixels(data)
+	shown, err := d.picture(n, text)
+	if d.err != nil {
+		return
+	}
 	if err != nil {
 		d.leave("A picture within it could not be read and was left out.")
 		return
 	}
-	pixels, _ = kept(pixels, nil) // not trimmed: what is clear at its edges is part of where it lies
-	p := *scene.NewPicture(pixels)
+	p := *shown
 	w, h := length(n.attr["width"], p.Width), length(n.attr["height"], p.Height)
 	x, y := length(n.attr["x"], 0), length(n.attr["y"], 0)
 	if n.attr["preserveAspectRatio"] != "none" {
@@ -380,4 +477,32 @@ func (d *drawing) image(n *node, s style, m matrix) {
 	p.X, p.Y = m.at(x, y)
 	p.Width, p.Height = w*m[0], h*m[3]
 	d.items = append(d.items, scene.Item{Name: "picture", Picture: &p, At: scene.Place{Scale: 1}, Fade: 1 - s.fade, Clip: s.clip})
+}
+
+// errUnreadable is a picture within a drawing that is none.
+var errUnreadable = errors.New("cannot be read")
+
+// picture decodes a picture that lies in the drawing, once however often it is referred to.
+func (d *drawing) picture(n *node, text string) (*scene.Picture, error) {
+	if p := d.pictures[n]; p != nil {
+		return p, nil
+	}
+	data, err := base64.StdEncoding.DecodeString(strings.Map(func(r rune) rune {
+		if r == ' ' || r == '\n' || r == '\r' || r == '\t' {
+			return -1
+		}
+		return r
+	}, text))
+	if err != nil || !isPixels(data) || bytes.HasPrefix(data, []byte("GIF8")) {
+		return nil, errUnreadable
+	}
+	pixels, _, err := decodePixels(data, keptSide, d.budget) // not trimmed: what is clear at its edges is part of where it lies
+	if errors.Is(err, errManyPixels) {
+		d.err = err
+	}
+	if err != nil {
+		return nil, err
+	}
+	d.pictures[n] = scene.NewPicture(pixels)
+	return d.pictures[n], nil
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -16,6 +17,8 @@ const (
 	mostShapes = 20_000
 	mostPoints = 400_000
 	mostDepth  = 48
+	mostSteps  = 6_000_000 // of work: nodes visited, rules held against them, points looked at
+	mostCover  = 100       // times that all shapes together may cover the whole
 )
 
 // node is an element with its attributes, style declarations among them.
@@ -24,6 +27,9 @@ type node struct {
 	attr map[string]string
 	kids []*node
 	text string // of a style element
+
+	of    map[string]string // its properties, once they were asked for
+	moved *matrix           // its transformation, likewise
 }
 
 // parseTree reads XML into nodes. Entities that the document declares itself are refused, and nothing is fetched.
@@ -34,6 +40,7 @@ func parseTree(data []byte) (*node, error) {
 	}
 	var root *node
 	var stack []*node
+	texts := map[*node]*strings.Builder{}
 	count := 0
 	for {
 		t, err := d.Token()
@@ -77,9 +84,16 @@ func parseTree(data []byte) (*node, error) {
 			stack = stack[:len(stack)-1]
 		case xml.CharData:
 			if len(stack) > 0 && stack[len(stack)-1].name == "style" {
-				stack[len(stack)-1].text += string(t)
+				n := stack[len(stack)-1]
+				if texts[n] == nil {
+					texts[n] = &strings.Builder{}
+				}
+				texts[n].Write(t)
 			}
 		}
+	}
+	for n, b := range texts {
+		n.text = b.String()
 	}
 	if root == nil || root.name != "svg" {
 		return nil, fmt.Errorf("is not an SVG: its first element has to be svg")
@@ -91,6 +105,7 @@ func parseTree(data []byte) (*node, error) {
 type rule struct {
 	element, class, id string
 	declarations       map[string]string
+	order              int // of all rules of the drawing
 }
 
 var (
@@ -114,12 +129,16 @@ func parseSheet(s string) (out []rule) {
 		if at := strings.LastIndexByte(heads, ';'); at >= 0 { // @import …;
 			heads = heads[at+1:]
 		}
+		var of map[string]string
 		for _, head := range strings.Split(heads, ",") {
 			m := selector.FindStringSubmatch(strings.TrimSpace(head))
 			if m == nil || m[0] == "" {
 				continue
 			}
-			r := rule{element: m[1], declarations: declarations(body)}
+			if of == nil {
+				of = declarations(body)
+			}
+			r := rule{element: m[1], declarations: of}
 			if r.element == "*" {
 				r.element = ""
 			}
@@ -143,42 +162,66 @@ func declarations(s string) map[string]string {
 	return out
 }
 
+// sheet is the rules of all style sheets of a drawing, by how narrow they are and by what they name, so that a node is held against few of them.
+type sheet struct {
+	all     []rule            // of elements, and of anything
+	classes map[string][]rule // by the name of the class
+	ids     map[string][]rule
+}
+
+func (s *sheet) add(list []rule) {
+	if s.classes == nil {
+		s.classes, s.ids = map[string][]rule{}, map[string][]rule{}
+	}
+	for _, r := range list {
+		switch {
+		case r.class != "":
+			s.classes[r.class] = append(s.classes[r.class], r)
+		case r.id != "":
+			s.ids[r.id] = append(s.ids[r.id], r)
+		default:
+			s.all = append(s.all, r)
+		}
+	}
+}
+
 // declared gives the properties of a node: presentation attributes, then rules by how narrow they are, then its own style.
-func declared(n *node, sheet []rule) map[string]string {
-	out := map[string]string{}
+func (d *drawing) declared(n *node) map[string]string {
+	if n.of != nil {
+		return n.of
+	}
+	out := make(map[string]string, len(n.attr)+4)
 	for k, v := range n.attr {
 		out[k] = v
 	}
-	for narrow := range 3 {
-		for _, r := range sheet {
-			is := 0
-			if r.class != "" {
-				is = 1
-			} else if r.id != "" {
-				is = 2
-			}
-			if is != narrow || r.element != "" && r.element != n.name || r.id != "" && r.id != n.attr["id"] {
-				continue
-			}
-			if r.class != "" && !hasWord(n.attr["class"], r.class) {
-				continue
-			}
-			for k, v := range r.declarations {
-				out[k] = v
+	apply := func(list []rule) {
+		d.spend(len(list))
+		for _, r := range list {
+			if r.element == "" || r.element == n.name {
+				d.spend(len(r.declarations))
+				for k, v := range r.declarations {
+					out[k] = v
+				}
 			}
 		}
+	}
+	if d.err == nil {
+		apply(d.sheet.all)
+	}
+	if classes := strings.Fields(n.attr["class"]); len(classes) > 0 && len(d.sheet.classes) > 0 && d.err == nil {
+		var list []rule
+		for _, c := range slices.Compact(slices.Sorted(slices.Values(classes))) {
+			list = append(list, d.sheet.classes[c]...)
+		}
+		slices.SortStableFunc(list, func(a, b rule) int { return a.order - b.order })
+		apply(list)
+	}
+	if d.err == nil {
+		apply(d.sheet.ids[n.attr["id"]])
 	}
 	for k, v := range declarations(n.attr["style"]) {
 		out[k] = v
 	}
+	n.of = out
 	return out
-}
-
-func hasWord(list, word string) bool {
-	for _, w := range strings.Fields(list) {
-		if w == word {
-			return true
-		}
-	}
-	return false
 }

@@ -457,9 +457,9 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	file, problems := c.Made.File("png", nil, export.Meta{Title: c.Made.Title(i)})
-	if len(problems) > 0 {
-		ui.Fail(w, r, problems)
+	file, err := h.Store.File(r.Context(), c.Made, "png", nil, export.Meta{Title: c.Made.Title(i)})
+	if err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	w.Header().Set("Content-Type", "image/png")

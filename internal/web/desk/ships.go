@@ -291,7 +291,7 @@ func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	files, err := shipment(c, formats, places)
+	files, err := h.shipment(r.Context(), c, formats, places)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -385,7 +385,7 @@ func (h *Handler) named(c *code.Code, i int, format string) string {
 }
 
 // shipment makes the files of an issued code, one for each format and placement.
-func shipment(c *code.Code, formats, places []string) (out []shipped, err error) {
+func (h *Handler) shipment(ctx context.Context, c *code.Code, formats, places []string) (out []shipped, err error) {
 	n := len(c.Made.Job.Placements)
 	if len(places) == 0 || n == 0 {
 		places = []string{"-1"}
@@ -399,9 +399,9 @@ func shipment(c *code.Code, formats, places []string) (out []shipped, err error)
 			if strings.HasPrefix(format, compose.OnSheet) && !compose.HasSurface(c.Made.Place(i)) && len(places) > 1 {
 				continue // places that say nothing of what the code lies on have no whole
 			}
-			data, problems := c.Made.File(format, c.Made.Place(i), compose.MetaOf(format, c.Made.Title(i), c.Issued.At))
-			if len(problems) > 0 {
-				return nil, problems
+			data, err := h.Store.File(ctx, c.Made, format, c.Made.Place(i), compose.MetaOf(format, c.Made.Title(i), c.Issued.At))
+			if err != nil {
+				return nil, err
 			}
 			file := shipped{format, fileName(c.House.FileNames(), c.Made.Job, i, c.Issued.N, format), i, data}
 			if slices.ContainsFunc(out, func(s shipped) bool { return s.name == file.name }) {

@@ -102,9 +102,9 @@ func (h *Handler) shownFile(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	file, problems := st.Made.File(format, st.Made.Place(i), export.Meta{Title: st.Made.Title(i)})
-	if len(problems) > 0 {
-		ui.Fail(w, r, problems)
+	file, err := h.Store.File(r.Context(), st.Made, format, st.Made.Place(i), export.Meta{Title: st.Made.Title(i)})
+	if err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	h2 := w.Header()

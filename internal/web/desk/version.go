@@ -145,9 +145,9 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	data, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), st.At))
-	if len(problems) > 0 {
-		ui.Fail(w, r, problems)
+	data, err := h.Store.File(r.Context(), m, format, m.Place(i), compose.MetaOf(format, m.Title(i), st.At))
+	if err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	names, err := h.names(r)

@@ -145,9 +145,9 @@ func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.
 		return
 	}
 	object := made.Job.Content.Summary().Object
-	file, problems := made.File("png", nil, export.Meta{Title: object})
-	if len(problems) > 0 {
-		ui.Fail(w, r, problems)
+	file, err := h.Store.File(r.Context(), made, "png", nil, export.Meta{Title: object})
+	if err != nil {
+		ui.Fail(w, r, err)
 		return
 	}
 	ui.Attachment(w, "png", export.FileName(object, 0, 0, "png"), file)

@@ -474,8 +474,11 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MostKit>>20)}})
 		return
 	}
+	budget := artwork.NewBudget() // of all drawings in it together
 	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
-		take := func() (code.Asset, error) { return h.Codes.Upload(r.Context(), ui.Workspace(r), name, data) }
+		take := func() (code.Asset, error) {
+			return h.Codes.UploadWithin(r.Context(), ui.Workspace(r), name, data, budget)
+		}
 		if typeface.Is(data) {
 			take = func() (code.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Workspace(r), data) }
 		}

@@ -9,6 +9,7 @@ package detect
 
 import (
 	"cmp"
+	"context"
 	"image"
 	"slices"
 
@@ -40,26 +41,37 @@ const leastAgreement = 0.1
 const likely = 0.6
 
 // mostEffort bounds how many modules are weighed in the search of one picture, so that no picture, however full of what looks like finder
-// patterns, takes longer than some tenths of a second; a picture of anything may take ten times as long.
+// patterns, takes longer than some tenths of a second.
 const (
 	mostEffort      = 12_000_000
-	mostEffortExact = 150_000_000
+	mostEffortExact = 8_000_000
 )
+
+// mostConfirmed bounds how many candidates for a finder pattern are looked at closer in one view of a picture.
+const mostConfirmed = 20_000
 
 // mostTriples bounds how many sets of three finder patterns are tried in one view of a picture.
 const mostTriples = 8
 
 // Find reads up to most symbols, dark on light; none is an empty list. Corners may be off by half a module.
 func Find(img *image.Gray, most int) []Found {
-	return find(img, most, false, []view{{plain, 16}, {sharp, 16}, {plain, 6}, {soft, 16}}, nil)
+	return find(context.Background(), img, most, false, []view{{plain, 16}, {sharp, 16}, {plain, 6}, {soft, 16}}, nil)
 }
 
-// Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each.
-func Photo(img *image.Gray) []Found {
+// Thorough are the ways in which Photo looks at a picture, and Quick those that find most.
+const (
+	Thorough = 6
+	Quick    = 1
+)
+
+// Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each. It stops soon after ctx
+// has ended, with what it has found.
+func Photo(ctx context.Context, img *image.Gray, ways int) []Found {
 	const most = 64
 	views := []view{{plain, 16}, {plain, 40}, {plain, 6}, {plain, 90}, {sharp, 40}, {soft, 16}}
-	out := find(img, most, true, views, nil)
-	light := find(Inverse(img), most, true, views, out)
+	views = views[:ways]
+	out := find(ctx, img, most, true, views, nil)
+	light := find(ctx, Inverse(img), most, true, views, out)
 	for i := range light {
 		light[i].Inverted = true
 	}
@@ -94,7 +106,7 @@ const (
 )
 
 // find looks at the picture in several ways until it has found enough, but not where something was found before.
-func find(img *image.Gray, most int, exact bool, views []view, before []Found) (out []Found) {
+func find(ctx context.Context, img *image.Gray, most int, exact bool, views []view, before []Found) (out []Found) {
 	b := img.Bounds()
 	if b.Dx() < 21 || b.Dy() < 21 {
 		return nil
@@ -106,6 +118,9 @@ func find(img *image.Gray, most int, exact bool, views []view, before []Found) (
 	}
 	filtered := [3][]float32{plain: v}
 	for _, way := range views {
+		if ctx.Err() != nil {
+			return out
+		}
 		if filtered[way.filter] == nil {
 			filtered[soft] = smooth(v, b.Dx())
 			if way.filter == sharp {

@@ -19,6 +19,7 @@ const mostEyes = 36
 // down the column too.
 func (l *light) eyes() (out []eye) {
 	var edges []float64
+	confirmed := 0
 	for y := range l.h {
 		row := l.v[y*l.w:][:l.w]
 		edges = edges[:0]
@@ -38,6 +39,9 @@ func (l *light) eyes() (out []eye) {
 			middle, module, ok := pattern(edges[i:])
 			if !ok {
 				continue
+			}
+			if confirmed++; confirmed > mostConfirmed {
+				break
 			}
 			e, ok := l.confirm(middle, float64(y)+0.5, module)
 			if ok {

@@ -68,11 +68,13 @@ func weigh(v []float32, w, h, n int) *light {
 		lows[i], highs[i] = 255, 0
 	}
 	for y := range h {
-		row := v[y*w:][:w]
 		at := y / part * pw
-		for x, p := range row {
-			i := at + x/part
-			lows[i], highs[i] = min(lows[i], p), max(highs[i], p)
+		for i, x := at, 0; x < w; i, x = i+1, x+part {
+			lo, hi := lows[i], highs[i]
+			for _, p := range v[y*w+x : y*w+min(x+part, w)] {
+				lo, hi = min(lo, p), max(hi, p)
+			}
+			lows[i], highs[i] = lo, hi
 		}
 	}
 	low, high := float32(255), float32(0)
@@ -99,19 +101,31 @@ func weigh(v []float32, w, h, n int) *light {
 		}
 	}
 	l := &light{w: w, h: h, v: make([]float32, len(v))}
+	// Between the middles of parts the threshold runs straight: down first, a column of parts at a time, then along the row.
+	limits, halves := make([]float32, pw+2), make([]float32, pw+2) // one more at each end, as far as the picture goes beyond the outer middles
 	for y := range h {
 		fy := (float32(y)+0.5)/float32(part) - 0.5
 		y0 := int(math.Floor(float64(fy)))
 		ty := fy - float32(y0)
 		r0, r1 := min(max(y0, 0), ph-1)*pw, min(max(y0+1, 0), ph-1)*pw
-		for x := range w {
+		for c := range pw {
+			limits[c+1] = limit[r0+c]*(1-ty) + limit[r1+c]*ty
+			halves[c+1] = half[r0+c]*(1-ty) + half[r1+c]*ty
+		}
+		limits[0], halves[0], limits[pw+1], halves[pw+1] = limits[1], halves[1], limits[pw], halves[pw]
+		from, to := v[y*w:][:w], l.v[y*w:][:w]
+		for x := 0; x < w; { // up to the next middle
 			fx := (float32(x)+0.5)/float32(part) - 0.5
-			x0 := int(fx+1) - 1
-			tx := fx - float32(x0)
-			c0, c1 := min(max(x0, 0), pw-1), min(max(x0+1, 0), pw-1)
-			t := (limit[r0+c0]*(1-tx)+limit[r0+c1]*tx)*(1-ty) + (limit[r1+c0]*(1-tx)+limit[r1+c1]*tx)*ty
-			k := (half[r0+c0]*(1-tx)+half[r0+c1]*tx)*(1-ty) + (half[r1+c0]*(1-tx)+half[r1+c1]*tx)*ty
-			l.v[y*w+x] = min(max((v[y*w+x]-t)/k, -1), 1)
+			c := int(fx + 1) // the part to the left, counted with the one beyond the edge
+			end := min(w, int(math.Ceil((float64(c)-0.5)*float64(part)+float64(part)-0.5)))
+			end = max(end, x+1)
+			step := 1 / float32(part)
+			t, k := limits[c]+(limits[c+1]-limits[c])*(fx+1-float32(c)), halves[c]+(halves[c+1]-halves[c])*(fx+1-float32(c))
+			dt, dk := (limits[c+1]-limits[c])*step, (halves[c+1]-halves[c])*step
+			for ; x < end; x++ {
+				to[x] = min(max((from[x]-t)/k, -1), 1)
+				t, k = t+dt, k+dk
+			}
 		}
 	}
 	return l

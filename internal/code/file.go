@@ -1,0 +1,20 @@
+package code
+
+import (
+	"context"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/export"
+	placing "sodrik/internal/core/place"
+	"sodrik/internal/heavy"
+)
+
+// File draws a file of a made job, once there is a place for drawing. Problems are those of the format.
+func (s *Store) File(ctx context.Context, m *compose.Made, format string, p *placing.Placement, meta export.Meta) (file []byte, err error) {
+	err = heavy.Do(ctx, func(context.Context) error {
+		data, problems := m.File(format, p, meta)
+		file = data
+		return problems.Err()
+	})
+	return file, err
+}
