@@ -1,8 +1,10 @@
 package code
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"image"
 	"sync"
 	"testing"
 	"time"
@@ -336,22 +338,66 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	}
 }
 
+// says is a reader that finds in every picture what it is told to, or fails.
+type says struct {
+	payload string
+	err     error
+}
+
+func (s says) Name() string   { return "says" }
+func (s says) Family() string { return "own" }
+func (s says) Read(_ context.Context, pictures []*image.Gray) []proof.Answer {
+	out := make([]proof.Answer, len(pictures))
+	for i := range out {
+		out[i] = proof.Answer{Payloads: []string{s.payload}, Err: s.err}
+	}
+	return out
+}
+
+func panelThat(readers ...proof.Reader) proof.Panel {
+	return proof.Panel{Readers: readers, Families: []string{"own"}}
+}
+
 func TestProofIsKept(t *testing.T) {
 	s, _ := open(t)
-	s.Panel = proof.Panel{}
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
 	c, _ := s.Get(t.Context(), ws, id)
+	s.Panel = panelThat(says{payload: c.Made.Payload})
 	first, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
 	if err != nil {
 		t.Fatal(err)
 	}
 	rows, _ := s.List(t.Context(), ws, Active, "")
-	if rows[0].Verdict != first.Verdict || first.Verdict == "" {
+	if rows[0].Verdict != first.Verdict || first.Verdict != proof.Safe {
 		t.Errorf("the ledger says %q, the proof %q", rows[0].Verdict, first.Verdict)
 	}
-	s.Panel.Families = []string{"a family that would be missed"}
+	s.Panel = panelThat(says{payload: "something else"})
 	again, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
 	if err != nil || fmt.Sprint(again) != fmt.Sprint(first) {
 		t.Errorf("proved again: %v, %v", again, err)
+	}
+}
+
+// TestProofIsAboutTheCode: while a reader cannot work there is no verdict, in the ledger neither, and none stays behind once it can.
+func TestProofIsAboutTheCode(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate poster", "marrowby.example/fair")
+	c, _ := s.Get(t.Context(), ws, id)
+	for name, panel := range map[string]proof.Panel{
+		"broken":  panelThat(says{err: errors.New("no space left on device")}),
+		"missing": {Readers: []proof.Reader{says{payload: c.Made.Payload}}, Families: []string{"own", "other"}},
+	} {
+		s.Panel = panel
+		p, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Range)
+		if err != nil || p.Verdict != proof.Unknown || p.Has(proof.Hard) {
+			t.Errorf("%s: %v, %v", name, p, err)
+		}
+		if rows, _ := s.List(t.Context(), ws, Active, ""); rows[0].Verdict != "" {
+			t.Errorf("%s: the ledger says %q", name, rows[0].Verdict)
+		}
+	}
+	s.Panel = panelThat(says{payload: c.Made.Payload})
+	if p, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {
+		t.Errorf("after the repair: %v, %v", p, err)
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"sync"
 	"time"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/proof"
 )
 
@@ -35,7 +36,10 @@ func (f *flights) do(ctx context.Context, key string, limit time.Duration, prove
 		}
 		f.of[key] = c
 		go func() {
-			c.proof, c.err = prove(within)
+			func() {
+				defer caught.To(&c.err) // one proof fails, not the process
+				c.proof, c.err = prove(within)
+			}()
 			f.mu.Lock()
 			if f.of[key] == c {
 				delete(f.of, key)

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/proof"
 )
 
@@ -90,5 +91,18 @@ func TestFlights(t *testing.T) {
 	close(release)
 	if got := <-e; got.err != nil || begun != 3 {
 		t.Errorf("%+v, begun %d times", got, begun)
+	}
+}
+
+// TestFlightPanics: a proof that panics fails for all who wait for it, and for nobody else.
+func TestFlightPanics(t *testing.T) {
+	var f flights
+	_, err := f.do(t.Context(), "a", time.Minute, func(context.Context) (*proof.Proof, error) { panic("index out of range") })
+	var caught *caught.Panic
+	if !errors.As(err, &caught) || len(caught.Stack) == 0 {
+		t.Fatalf("%v", err)
+	}
+	if p, err := f.do(t.Context(), "a", time.Minute, func(context.Context) (*proof.Proof, error) { return &proof.Proof{}, nil }); err != nil || p == nil {
+		t.Errorf("afterwards: %v, %v", p, err)
 	}
 }

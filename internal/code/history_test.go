@@ -198,7 +198,6 @@ func TestSecondWall(t *testing.T) {
 // TestSealed: a copy of the database gives nothing away of what contents say, and with another key nothing opens.
 func TestSealed(t *testing.T) {
 	s, _ := open(t)
-	s.Panel = proof.Panel{}
 	id := create(t, s, "Gate", "marrowby.example/fair?key=hushhush")
 	edit(t, s, id, "/content/url", "marrowby.example/fair?key=hushhush2", "a", 1)
 	edit(t, s, id, "/placements/0/width_mm", "hushhush mm", "a", 2)
@@ -207,6 +206,7 @@ func TestSealed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	s.Panel = panelThat(says{payload: c.Made.Payload})
 	if _, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil {
 		t.Fatal(err)
 	}

@@ -33,7 +33,8 @@ const (
 )
 
 // Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one with the same job,
-// placement, model and panel as far as it goes; what it lacks is made and stored. Leaving through ctx stops waiting; what nobody waits for
+// placement, model and panel as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
+// further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
 func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
 	digest := s.Seal.Mac(m.Job.Digest())
@@ -47,6 +48,9 @@ func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i 
 		}
 		if p, err = s.extend(ctx, workspace, digest, m, i, p, set); err != nil {
 			return nil, err
+		}
+		if !p.Whole() { // nothing is built upon what says nothing of the code
+			break
 		}
 	}
 	return p, nil
@@ -76,6 +80,9 @@ func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose
 		p, err := proof.Extend(ctx, in, s.Panel, p, set)
 		if err != nil {
 			return nil, err
+		}
+		if !p.Whole() { // what readers could not do is no verdict, and is never kept
+			return p, nil
 		}
 		text, err := json.Marshal(p)
 		if err != nil {

@@ -126,7 +126,7 @@ func TestAnswers(t *testing.T) {
 		{"GET", code + "/peek", nil, 200, "Duplicate"},
 		{"GET", code + "/camera?place=0&tilt=20&wear=x&blur=-5", nil, 200, "pixels a module, in a phone"},
 		{"GET", code + "/picture/x.png", nil, 200, "PNG"},
-		{"GET", code + "/proof", nil, 200, "Print with care"},
+		{"GET", code + "/proof", nil, 200, "Not proved yet"},
 		{"GET", "/codes/nothere", nil, 404, "no such code"},
 		{"GET", "/codes/nothere/peek", nil, 404, "no such code"},
 		{"GET", "/nowhere", nil, 404, ""},

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"sync"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/core/symbol/detect"
 )
@@ -36,6 +37,22 @@ type Panel struct {
 
 // errLost is what an engine gets that answers for fewer pictures than it was shown.
 var errLost = errors.New("it did not answer for every picture")
+
+// read asks a reader. One that panics could not work on any of the pictures.
+func read(ctx context.Context, r Reader, pictures []*image.Gray) (answers []Answer) {
+	var err error
+	func() {
+		defer caught.To(&err)
+		answers = r.Read(ctx, pictures)
+	}()
+	if err != nil {
+		answers = make([]Answer, len(pictures))
+		for i := range answers {
+			answers[i].Err = err
+		}
+	}
+	return whole(answers, len(pictures))
+}
 
 // whole makes up for answers that are missing; those too many are dropped.
 func whole(answers []Answer, n int) []Answer {
@@ -132,13 +149,13 @@ func ask(ctx context.Context, in Input, panel Panel, list []Condition, from <-ch
 		var wg sync.WaitGroup
 		for i, r := range panel.Readers {
 			wg.Go(func() {
-				answers[i] = append(answers[i], whole(r.Read(ctx, pictures), len(pictures))...)
+				answers[i] = append(answers[i], read(ctx, r, pictures)...)
 				if reversed { // a second attempt, as some phones make it
 					inverse := make([]*image.Gray, len(pictures))
 					for j, p := range pictures {
 						inverse[j] = detect.Inverse(p)
 					}
-					again[i] = append(again[i], whole(r.Read(ctx, inverse), len(pictures))...)
+					again[i] = append(again[i], read(ctx, r, inverse)...)
 				}
 			})
 		}

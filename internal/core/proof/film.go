@@ -8,6 +8,7 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/place"
 )
@@ -164,7 +165,10 @@ func (f *film) takeSome(ctx context.Context, list []Condition, shots []shot) err
 	for range min(runtime.NumCPU(), len(shots)) {
 		wg.Go(func() {
 			for i := int(next.Add(1)) - 1; i < len(shots) && ctx.Err() == nil; i = int(next.Add(1)) - 1 {
-				shots[i].image, errs[i] = f.take(list[shots[i].condition], shots[i].draw)
+				func() {
+					defer caught.To(&errs[i])
+					shots[i].image, errs[i] = f.take(list[shots[i].condition], shots[i].draw)
+				}()
 			}
 		})
 	}

@@ -8,6 +8,7 @@ import (
 	"context"
 	"image"
 	"slices"
+	"strings"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/layout"
@@ -50,11 +51,14 @@ const (
 	Care Verdict = "care"
 	Stop Verdict = "stop"
 	Flat Verdict = "flat" // read as a picture; no place was given to prove it for
+
+	// Unknown is none: a reader could not work, or is not there, which says nothing of the code. It is never kept, and asked for again.
+	Unknown Verdict = "unknown"
 )
 
 // Words is what a person reads.
 func (v Verdict) Words() string {
-	return map[Verdict]string{Safe: "Safe to print", Care: "Print with care", Stop: "Do not print", Flat: "Reads flat"}[v]
+	return map[Verdict]string{Safe: "Safe to print", Care: "Print with care", Stop: "Do not print", Flat: "Reads flat", Unknown: "Not proved yet"}[v]
 }
 
 // Severity of a finding.
@@ -93,9 +97,14 @@ type Proof struct {
 	Sets     []Set      `json:"sets"` // what has been looked at so far
 	Readings []Reading  `json:"readings"`
 	Outcomes []Outcome  `json:"conditions"`
-	Ladder   []Rung     `json:"ladder,omitempty"` // what the range was measured from
-	Findings []Finding  `json:"findings"`         // worst first
+	Ladder   []Rung     `json:"ladder,omitempty"`  // what the range was measured from
+	Findings []Finding  `json:"findings"`          // worst first
+	Broken   []string   `json:"broken,omitempty"`  // readers that could not work, timed out or crashed: ask again
+	Missing  []string   `json:"missing,omitempty"` // families of readers that are not there
 }
+
+// Whole says whether every reader that ought to has worked: only then is the proof about the code alone, and worth keeping.
+func (p *Proof) Whole() bool { return len(p.Broken) == 0 && len(p.Missing) == 0 }
 
 // Has says whether a set has been looked at.
 func (p *Proof) Has(s Set) bool { return slices.Contains(p.Sets, s) }
@@ -174,6 +183,7 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Set) (*Pro
 			return nil, err
 		}
 	}
+	out.Broken, out.Missing = absent(&out, panel)
 	out.Findings = findings(in, &out, panel)
 	out.Verdict = verdict(in, &out)
 	if in.Placement != nil {
@@ -183,15 +193,22 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Set) (*Pro
 }
 
 // verdict is the worst that was found: what is wrong enough to stop, or to take care, is a finding, so that every verdict has its reason.
+// Where readers could not work, what others did not read is no reason either; only what is wrong with the code whoever reads it stops a print then.
 func verdict(in Input, p *Proof) Verdict {
 	worst := Safe
 	for _, f := range p.Findings {
+		if !p.Whole() && strings.HasPrefix(f.Code, "unread.") {
+			continue
+		}
 		switch f.Severity {
 		case SeverityStop:
 			return Stop
 		case SeverityCare:
 			worst = Care
 		}
+	}
+	if !p.Whole() {
+		return Unknown
 	}
 	if in.Placement == nil {
 		return Flat

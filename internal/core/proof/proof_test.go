@@ -209,11 +209,14 @@ func TestReaders(t *testing.T) {
 		want    string
 		verdict proof.Verdict
 	}{
-		{"a family is missing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}) }, "reader.missing", proof.Care},
-		{"no reader at all", func(string) proof.Panel { return panelOf() }, "reader.missing", proof.Care},
+		{"a family is missing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}) }, "reader.missing", proof.Unknown},
+		{"no reader at all", func(string) proof.Panel { return panelOf() }, "reader.missing", proof.Unknown},
 		{"an engine is broken", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) { return nil, errors.New("no") }})
-		}, "reader.broken", proof.Care},
+		}, "reader.broken", proof.Unknown},
+		{"an engine panics", func(p string) proof.Panel {
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) { panic("out of range") }})
+		}, "reader.broken", proof.Unknown},
 		{"another payload", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always("https://elsewhere.example")})
 		}, "misread", proof.Stop},
@@ -231,7 +234,7 @@ func TestReaders(t *testing.T) {
 				return []string{p}, nil
 			}})
 		}, "reader.strict", proof.Safe},
-		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) }, "reader.broken unread.picture", proof.Care},
+		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) }, "reader.broken unread.picture", proof.Unknown},
 		{"small pictures are not read", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(img *image.Gray) ([]string, error) {
 				if img.Bounds().Dx() < 160 {

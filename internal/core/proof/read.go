@@ -9,9 +9,8 @@ import (
 	"sodrik/internal/core/measure"
 )
 
-// readersRule says which engines could not work and which family is not there.
-func readersRule(in Input, p *Proof, panel Panel) (out []Finding) {
-	var broken []string
+// absent gives the readers that could not work on some picture, and the families that are not among those asked.
+func absent(p *Proof, panel Panel) (broken, missing []string) {
 	tried := map[string]bool{}
 	for _, r := range p.Readings {
 		if r.Error != "" && !slices.Contains(broken, r.Reader) {
@@ -19,23 +18,38 @@ func readersRule(in Input, p *Proof, panel Panel) (out []Finding) {
 		}
 		tried[r.Family] = true
 	}
-	if len(broken) > 0 {
-		out = append(out, Finding{Code: "reader.broken", Severity: SeverityCare, Message: fmt.Sprintf("%s did not answer, so that its reading is unknown.", list(broken))})
-	}
-	var missing []string
 	for _, family := range panel.Families {
 		if !tried[family] {
 			missing = append(missing, family)
 		}
 	}
-	switch {
-	case len(tried) == 0:
-		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare, Message: "No reader is installed here, so that nothing has read it."})
-	case len(missing) > 0:
+	if len(tried) == 0 && len(missing) == 0 {
+		missing = []string{"any"}
+	}
+	return broken, missing
+}
+
+// readersRule says that engines could not work, or are not there: so far there is no verdict.
+func readersRule(in Input, p *Proof, panel Panel) (out []Finding) {
+	if len(p.Broken) > 0 {
+		out = append(out, Finding{Code: "reader.broken", Severity: SeverityCare,
+			Message: "One kind of phone reader did not answer, so there is no verdict yet. This says nothing about the code; it is asked again."})
+	}
+	switch kinds := len(panel.Families); {
+	case len(p.Readings) == 0:
+		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare, Message: "No phone reader is installed on this server, so nothing has read the code. Whoever runs the server can install them."})
+	case len(p.Missing) > 0:
 		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
-			Message: fmt.Sprintf("No reader of the family %s is installed here, so that nothing independent confirms the reading.", list(missing))})
+			Message: fmt.Sprintf("%s of %d kinds of phone reader %s missing on this server, so there is no verdict. Whoever runs the server can install what is missing.", upperCount(len(p.Missing)), kinds, map[bool]string{true: "is", false: "are"}[len(p.Missing) == 1])})
 	}
 	return out
+}
+
+func upperCount(n int) string {
+	if n == 1 {
+		return "One"
+	}
+	return fmt.Sprint(n)
 }
 
 // often is the share of the pictures that each family reads of all that are ordinary, but for those from afar.

@@ -420,6 +420,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	v.Proof.reask(p, r.URL.Query().Get("again"))
 	v.Proof.Trials, v.Proof.Asked = trialLines(trials), h.Asked && part == "proved"
 	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Code == "misread" })
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -449,6 +450,9 @@ func used(m *compose.Made) int {
 
 // Remarks is the proof in words.
 type Remarks struct {
+	Again   int // how often it will have been asked for again, 0 where it is not
+	AgainIn int // seconds from now
+
 	Verdict  proof.Verdict
 	Words    string
 	Where    string
@@ -489,6 +493,18 @@ type FamilyLine struct {
 
 // mostShown is how many findings stand open at once.
 const mostShown = 3
+
+// mostAgain bounds how often a verdict that readers could not give is asked for by itself while the desk stays open.
+const mostAgain = 5
+
+// reask has a proof asked for again that a reader did not answer for, after 5 s, 10, 20 and so on. What is not installed is not waited for.
+func (r *Remarks) reask(p *proof.Proof, again string) {
+	n, _ := strconv.Atoi(again)
+	if len(p.Broken) == 0 || n < 0 || n >= mostAgain {
+		return
+	}
+	r.Again, r.AgainIn = n+1, 5<<n
+}
 
 // NewRemarks formats a proof for placement i.
 func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {

@@ -169,6 +169,8 @@ func Glyph(v any, class string) template.HTML {
 		proof.Flat: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.25" stroke-dasharray="1.5 2"/>`,
 		"note":     `<path d="M7 6v6M7 2v2" stroke="currentColor" stroke-width="1.75"/>`,
 		"":         `<path d="M4 7h6" stroke="currentColor" stroke-width="1"/>`,
+
+		proof.Unknown: `<path d="M1.75 1.75h10.5v10.5H1.75z" fill="none" stroke="currentColor" stroke-width="1.25" stroke-dasharray="1.5 2"/><path d="M4 7h6" stroke="currentColor" stroke-width="1"/>`,
 	}[verdict]
 	if verdict == proof.Stop {
 		class += " stopped"
@@ -240,5 +242,5 @@ func Ago(now, t time.Time) string {
 
 // VerdictWords are the short words of the ledger.
 func VerdictWords(v proof.Verdict) string {
-	return map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "with care", proof.Stop: "do not print", proof.Flat: "reads flat", "": "not proved"}[v]
+	return map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "with care", proof.Stop: "do not print", proof.Flat: "reads flat", proof.Unknown: "not proved", "": "not proved"}[v]
 }
