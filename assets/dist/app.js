@@ -419,7 +419,8 @@ document.addEventListener("click", async (e) => {
   if (!window.PublicKeyCredential || !PublicKeyCredential.parseRequestOptionsFromJSON) { say("This browser cannot use passkeys here."); return; }
   const [ask, give] = b.dataset.passkey === "new" ? ["/account/passkey/new", "/account/passkey/add"] : ["/passkey/ask", "/passkey/use"];
   try {
-    const r = await fetch(ask, { method: "POST" });
+    const confirm = document.getElementById("passkey-confirm");
+    const r = await fetch(ask, { method: "POST", body: new URLSearchParams(b.dataset.passkey === "new" && confirm ? { confirm: confirm.value } : {}) });
     if (!r.ok) throw new Error(await r.text());
     const { publicKey } = await r.json();
     const credential = b.dataset.passkey === "new"

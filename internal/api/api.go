@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
+	"sodrik/internal/heavy"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 )
@@ -32,6 +33,7 @@ import (
 type Handler struct {
 	Codes  *code.Store
 	People *people.Store
+	tokens atOnce
 }
 
 // operation is one method of one path.
@@ -118,6 +120,13 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 			return
 		}
 		if c.token != nil {
+			done, err := h.tokens.take(c.r.Context(), c.token.ID)
+			if err != nil {
+				fail(w, r, &fault{status: http.StatusServiceUnavailable, title: "Too many requests at once", detail: fmt.Sprintf("a token may have %d under way; wait for answers before asking for more", tokenAtOnce)})
+				return
+			}
+			defer done()
+			r = c.r
 			c.codes = h.Codes
 			c.find = h.Codes.Assets(r.Context(), c.token.Workspace)
 		}
@@ -178,7 +187,7 @@ func (h *Handler) admit(c *call, op operation) error {
 		return &fault{status: http.StatusForbidden, title: "The token may not do that", detail: fmt.Sprintf("it needs the scope %s (%s)", op.scope, op.scope.Words())}
 	}
 	c.token = token
-	c.r = c.r.WithContext(code.By(c.r.Context(), token.PersonName+" by "+token.Name))
+	c.r = c.r.WithContext(heavy.For(code.By(c.r.Context(), token.PersonName+" by "+token.Name), token.Workspace))
 	return nil
 }
 
@@ -262,9 +271,18 @@ func fail(w http.ResponseWriter, r *http.Request, err error) {
 	default:
 		slog.Error("api", "route", chi.RouteContext(r.Context()).RoutePattern(), "error", err)
 	}
+	d.write(w)
+}
+
+func (d Details) write(w http.ResponseWriter) {
 	w.Header().Set("Content-Type", "application/problem+json")
 	w.WriteHeader(d.Status)
 	json.NewEncoder(w).Encode(d)
+}
+
+// Refuse answers problems of a request that no operation got to see.
+func Refuse(w http.ResponseWriter, status int, title string, problems problem.List) {
+	Details{Type: "about:blank", Title: title, Status: status, Detail: problems.Error(), Problems: problems}.write(w)
 }
 
 // send answers a value as JSON.

@@ -43,7 +43,7 @@ func open(t *testing.T) *service {
 	s := &service{t: t, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
-	s.h = &Handler{&code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now, Seal: sealtest.Box(t)}, &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
+	s.h = &Handler{Codes: &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now, Seal: sealtest.Box(t)}, People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -279,6 +280,9 @@ func (h *Handler) make(c *call) error {
 	d.DisallowUnknownFields()
 	if err := d.Decode(&in); err != nil {
 		return problem.List{{Code: "json", Message: fmt.Sprintf("the request is not what is asked for: %v", err)}}
+	}
+	if _, ok := fields.Storable(in.Campaign); !ok {
+		return problem.List{{Field: "/campaign", Code: "text", Message: "holds the character U+0000, which no text may hold"}}
 	}
 	house, err := c.house()
 	if err != nil {

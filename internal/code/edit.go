@@ -8,10 +8,12 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -119,6 +121,11 @@ func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, workspace, id string, p 
 func few(p patch.Patch) error {
 	if len(p) > patch.MostOps {
 		return problem.List{{Code: "patch.long", Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MostOps)}}
+	}
+	for _, op := range p {
+		if _, ok := fields.Storable(op.Value); !ok || strings.ContainsRune(op.Path, 0) || !utf8.ValidString(op.Path) {
+			return problem.List{{Field: strings.ToValidUTF8(strings.ReplaceAll(op.Path, "\x00", ""), ""), Code: "text", Message: "holds the character U+0000, which no text may hold"}}
+		}
 	}
 	return nil
 }

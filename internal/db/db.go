@@ -28,7 +28,10 @@ var migrations embed.FS
 const leastPool = 20
 
 // DB is a pool of connections to one database.
-type DB struct{ Pool *pgxpool.Pool }
+type DB struct {
+	Pool   *pgxpool.Pool
+	shares shares
+}
 
 // Open connects; it fails after wait where the server does not answer.
 func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
@@ -50,7 +53,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 		err = pool.Ping(ctx)
 		switch {
 		case err == nil:
-			return &DB{pool}, nil
+			return &DB{Pool: pool, shares: shares{most: max(2, int(config.MaxConns)/2)}}, nil
 		case ctx.Err() != nil || time.Now().After(deadline):
 			pool.Close()
 			return nil, fmt.Errorf("the database does not answer: %w", err)
@@ -91,6 +94,11 @@ func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx
 	if !plainID(workspace) {
 		return fmt.Errorf("db: %q cannot be a workspace", workspace)
 	}
+	release, err := d.shares.take(ctx, workspace)
+	if err != nil {
+		return err
+	}
+	defer release()
 	// Sent with the BEGIN, as one trip to the server; the identifier holds nothing that would need quoting.
 	begin := "BEGIN; SELECT set_config('sodrik.workspace', '" + workspace + "', true), set_config('role', 'sodrik_workspace', true)"
 	return pgx.BeginTxFunc(ctx, d.Pool, pgx.TxOptions{BeginQuery: begin}, f)

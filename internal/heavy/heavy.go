@@ -12,6 +12,13 @@ var one = newGate(max(1, runtime.NumCPU()-1))
 
 type within struct{}
 
+type forWhom struct{}
+
+// For gives a context whose heavy things are for somebody, such as a workspace: all such take turns.
+func For(ctx context.Context, who string) context.Context {
+	return context.WithValue(ctx, forWhom{}, who)
+}
+
 // Enter waits for a place. Who does not hurry stands back behind those who do. What has a place already, by ctx, takes no second one. Leaving through
 // ctx gives its error.
 func Enter(ctx context.Context, hurry bool) (inside context.Context, release func(), err error) {
@@ -21,7 +28,8 @@ func Enter(ctx context.Context, hurry bool) (inside context.Context, release fun
 	if err := ctx.Err(); err != nil {
 		return ctx, nil, err
 	}
-	release, err = one.enter(ctx, hurry)
+	who, _ := ctx.Value(forWhom{}).(string)
+	release, err = one.enter(ctx, who, hurry)
 	return context.WithValue(ctx, within{}, true), release, err
 }
 

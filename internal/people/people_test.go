@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/core/problem"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/seal/sealtest"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -40,7 +41,7 @@ type fixture struct {
 func open(t *testing.T) *fixture {
 	t.Helper()
 	f := &fixture{box: &outbox{}, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
-	f.Store = &Store{DB: dbtest.Open(t), Now: func() time.Time { return f.now }, Mail: f.box, Base: "https://sodrik.example"}
+	f.Store = &Store{DB: dbtest.Open(t), Now: func() time.Time { return f.now }, Mail: f.box, Base: "https://sodrik.example", Seal: sealtest.Box(t), Later: func(do func()) { do() }}
 	for _, id := range []string{"marrowby", "garden"} {
 		if _, err := f.DB.Pool.Exec(t.Context(), `INSERT INTO workspaces (id, name) VALUES ($1, $1)`, id); err != nil {
 			t.Fatal(err)
@@ -108,28 +109,132 @@ func TestSignIn(t *testing.T) {
 			t.Errorf("%q: %v", email, err)
 		}
 	}
-	got, err := f.SignIn(t.Context(), " tamsin@marrowby.example ", "leeks in october", "192.0.2.1")
-	if err != nil || got.ID != p.ID {
+	signIn := func(password, network, device string) error {
+		_, err := f.SignIn(t.Context(), " tamsin@marrowby.example ", password, network, device)
+		return err
+	}
+	const right = "leeks in october"
+	if got, err := f.SignIn(t.Context(), "tamsin@marrowby.example", right, "192.0.2.1", ""); err != nil || got.ID != p.ID {
 		t.Fatalf("%v, %v", got, err)
 	}
-	for range triesAccount {
-		if _, err := f.SignIn(t.Context(), "tamsin@marrowby.example", "wrong password", "192.0.2.1"); !errors.Is(err, ErrSignIn) {
+	for range triesPair {
+		if err := signIn("wrong password", "192.0.2.1", ""); !errors.Is(err, ErrSignIn) {
 			t.Fatalf("%v", err)
 		}
 	}
-	if _, err := f.SignIn(t.Context(), "tamsin@marrowby.example", "leeks in october", "192.0.2.2"); !errors.Is(err, ErrThrottled) {
-		t.Errorf("after %d wrong passwords, from elsewhere: %v", triesAccount, err)
+	if err := signIn(right, "192.0.2.1", ""); !errors.Is(err, ErrThrottled) {
+		t.Errorf("after %d wrong passwords from there: %v", triesPair, err)
+	}
+	if err := signIn(right, "192.0.2.2", ""); err != nil {
+		t.Errorf("from elsewhere nobody is locked out: %v", err)
+	}
+	if err := signIn(right, "192.0.2.1", f.Mark("tamsin@marrowby.example")); err != nil {
+		t.Errorf("from a device of an earlier sign-in: %v", err)
+	}
+	for _, mark := range []string{f.Mark("wren@marrowby.example"), "abc.def", "."} {
+		if err := signIn(right, "192.0.2.1", mark); !errors.Is(err, ErrThrottled) {
+			t.Errorf("with the mark %q, which is not theirs: %v", mark, err)
+		}
 	}
 	f.now = f.now.Add(window + time.Second)
-	if _, err := f.SignIn(t.Context(), "tamsin@marrowby.example", "leeks in october", "192.0.2.2"); err != nil {
+	if err := signIn(right, "192.0.2.1", ""); err != nil {
 		t.Errorf("a quarter of an hour later: %v", err)
 	}
-	var last error
-	for i := range triesAddress + 1 {
-		_, last = f.SignIn(t.Context(), strings.Repeat("x", i+1)+"@marrowby.example", "wrong password", "192.0.2.9")
+	// What goes well does not count, and takes back what did not.
+	for i := range 3 * triesPair {
+		password := right
+		if i%4 != 3 {
+			password = "wrong password"
+		}
+		if err := signIn(password, "192.0.2.3", ""); errors.Is(err, ErrThrottled) {
+			t.Fatalf("try %d: %v", i, err)
+		}
 	}
-	if !errors.Is(last, ErrThrottled) {
-		t.Errorf("many accounts from one address: %v", last)
+	failed := func(key string, n int) { // as that many tries that failed leave it
+		t.Helper()
+		if _, err := f.DB.Pool.Exec(t.Context(), `DELETE FROM attempts`); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := f.DB.Pool.Exec(t.Context(), `INSERT INTO attempts (key, at) SELECT $1, $2 FROM generate_series(1, $3)`, key, f.now, n); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, c := range []struct {
+		what, key string
+		n         int
+		want      error
+	}{
+		{"many accounts from one network", "sign-in from 203.0.113.1", 100, ErrThrottled}, {"one fewer", "sign-in from 203.0.113.1", 99, nil},
+		{"one account from many networks", "sign-in tamsin@marrowby.example", 100, ErrThrottled}, {"one fewer", "sign-in tamsin@marrowby.example", 99, nil},
+		{"one account from one network", "sign-in tamsin@marrowby.example from 203.0.113.1", 8, ErrThrottled}, {"one fewer", "sign-in tamsin@marrowby.example from 203.0.113.1", 7, nil},
+	} {
+		if failed(c.key, c.n); !errors.Is(signIn(right, "203.0.113.1", ""), c.want) {
+			t.Errorf("%s, %d tries: not %v", c.what, c.n, c.want)
+		}
+	}
+	failed("sign-in tamsin@marrowby.example", 500)
+	if err := signIn(right, "203.0.113.1", f.Mark("tamsin@marrowby.example")); err != nil {
+		t.Errorf("meanwhile from a device of theirs: %v", err)
+	}
+	if _, err := f.SignIn(t.Context(), strings.Repeat("x", 1<<20), "x", "192.0.2.1", ""); !errors.Is(err, ErrSignIn) {
+		t.Errorf("an endless address: %v", err)
+	}
+}
+
+// TestNewPassword: whoever knew the old password holds nothing any more that opens a door.
+func TestNewPassword(t *testing.T) {
+	f := open(t)
+	ctx := t.Context()
+	p := f.register(t, "a@marrowby.example", "leeks in october")
+	if err := f.Join(ctx, "marrowby", p.ID, Owner); err != nil {
+		t.Fatal(err)
+	}
+	text, err := f.NewToken(ctx, &Present{Person: *p, Workspace: "marrowby", Role: Owner}, "script", Scopes, 30)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := f.Recover(ctx, "a@marrowby.example", "192.0.2.1"); err != nil {
+		t.Fatal(err)
+	}
+	link := f.box.secretOf("/new-password/")
+	if err := f.SetPassword(ctx, p.ID, "onions in april", ""); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := f.TokenOf(ctx, text); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a token from before: %v", err)
+	}
+	if _, err := f.Reset(ctx, link, "garlic in june now"); !errors.Is(err, ErrLink) {
+		t.Errorf("a link from before: %v", err)
+	}
+	if err := f.Confirm(ctx, p, "wrong"); codeOf(err) != "password.old" {
+		t.Errorf("a wrong password, asked again: %v", err)
+	}
+	if err := f.Confirm(ctx, p, "onions in april"); err != nil {
+		t.Errorf("the right one: %v", err)
+	}
+}
+
+// TestInvitedOnly: an invitation opens for the address that it was sent to; one that fails half way leaves nothing behind.
+func TestInvitedOnly(t *testing.T) {
+	f := open(t)
+	ctx := t.Context()
+	other := f.register(t, "other@marrowby.example", "")
+	if err := f.Invite(ctx, "marrowby", "Marrowby", "A", "new@marrowby.example", Editor); err != nil {
+		t.Fatal(err)
+	}
+	secret := f.box.secretOf("/invitation/")
+	if _, _, err := f.Accept(ctx, "invitation", secret, other, "", "", ""); codeOf(err) != "invitation.other" {
+		t.Errorf("somebody else took it up: %v", err)
+	}
+	if _, err := f.Link(ctx, "invitation", secret); err != nil {
+		t.Errorf("it is used up: %v", err)
+	}
+	f.register(t, "NEW@marrowby.example", "leeks in october") // meanwhile they came by another way
+	if _, _, err := f.Accept(ctx, "invitation", secret, nil, "", "New", "onions in april"); codeOf(err) != "person.taken" {
+		t.Errorf("taken: %v", err)
+	}
+	if _, err := f.Link(ctx, "invitation", secret); err != nil {
+		t.Errorf("a try that failed used it up: %v", err)
 	}
 }
 
@@ -238,7 +343,11 @@ func TestLinksWorkOnce(t *testing.T) {
 	var wg sync.WaitGroup
 	for range 6 {
 		wg.Go(func() {
-			if _, err := f.use(ctx, "invitation", invitation); err == nil {
+			err := pgx.BeginFunc(ctx, f.DB.Pool, func(tx pgx.Tx) error {
+				_, err := f.use(ctx, tx, "invitation", invitation)
+				return err
+			})
+			if err == nil {
 				mu.Lock()
 				in++
 				mu.Unlock()
@@ -276,7 +385,7 @@ func TestLinksWorkOnce(t *testing.T) {
 	if _, err := f.Present(ctx, kept); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a sign-in from before the new password: %v", err)
 	}
-	if _, err := f.SignIn(ctx, "a@marrowby.example", "onions in april", "192.0.2.1"); err != nil {
+	if _, err := f.SignIn(ctx, "a@marrowby.example", "onions in april", "192.0.2.1", ""); err != nil {
 		t.Errorf("with the new password: %v", err)
 	}
 	for range 6 {

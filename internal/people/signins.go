@@ -30,9 +30,7 @@ const seenEvery = 5 * time.Minute
 
 // Begin notes a new sign-in, in the person's first workspace, or the given one.
 func (s *Store) Begin(ctx context.Context, person, workspace, agent, address string) (id string, err error) {
-	if len(agent) > 300 {
-		agent = strings.ToValidUTF8(agent[:300], "")
-	}
+	agent = strings.ReplaceAll(strings.ToValidUTF8(agent[:min(len(agent), 300)], ""), "\x00", "")
 	id = newID() + newID()
 	now := s.Now()
 	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO sign_ins (id, person, workspace, agent, address, created_at, seen_at)

@@ -4,9 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"strings"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 
 	"sodrik/internal/core/problem"
 )
@@ -39,7 +39,15 @@ func (s *Store) Members(ctx context.Context, workspace string) ([]Member, error)
 
 // Join makes a person a member, or gives a member another role; an owner who joins again stays owner.
 func (s *Store) Join(ctx context.Context, workspace, person string, role Role) error {
-	_, err := s.DB.Pool.Exec(ctx, `INSERT INTO members (workspace, person, role, since) VALUES ($1, $2, $3, $4)
+	return s.join(ctx, s.DB.Pool, workspace, person, role)
+}
+
+type executor interface {
+	Exec(ctx context.Context, sql string, args ...any) (pgconn.CommandTag, error)
+}
+
+func (s *Store) join(ctx context.Context, q executor, workspace, person string, role Role) error {
+	_, err := q.Exec(ctx, `INSERT INTO members (workspace, person, role, since) VALUES ($1, $2, $3, $4)
 		ON CONFLICT (workspace, person) DO UPDATE SET role = CASE WHEN members.role = 'owner' THEN 'owner' ELSE excluded.role END`, workspace, person, role, s.Now())
 	return err
 }
@@ -155,16 +163,13 @@ func (s *Store) link(ctx context.Context, q querier, purpose, text, lock string)
 	return &l, err
 }
 
-// use takes a link out of the world and gives what it was; of two who try at once, one gets it.
-func (s *Store) use(ctx context.Context, purpose, text string) (*Link, error) {
-	var l *Link
-	err := pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) (err error) {
-		if l, err = s.link(ctx, tx, purpose, text, "FOR UPDATE"); err != nil {
-			return err
-		}
-		_, err = tx.Exec(ctx, `DELETE FROM one_time_links WHERE hash = $1`, hashOf(text))
-		return err
-	})
+// use takes a link out of the world within a transaction and gives what it was; of two who try at once, one gets it.
+func (s *Store) use(ctx context.Context, tx pgx.Tx, purpose, text string) (*Link, error) {
+	l, err := s.link(ctx, tx, purpose, text, "FOR UPDATE")
+	if err != nil {
+		return nil, err
+	}
+	_, err = tx.Exec(ctx, `DELETE FROM one_time_links WHERE hash = $1`, hashOf(text))
 	return l, err
 }
 
@@ -186,40 +191,60 @@ func (s *Store) FirstOwnerLink(ctx context.Context, workspace string) (string, e
 	})
 }
 
-// Accept takes up an invitation, or the first owner's link. A person who is signed in (by) joins as they are; somebody new
-// gives name, address and password. The address of an invitation is the one it was sent to.
-func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, email, name, password string) (*Person, string, error) {
+// Accept takes up an invitation, or the first owner's link, all of it or nothing. A person who is signed in (by) joins as they are; somebody new
+// gives name, address and password. An invitation is for the address that it was sent to, and for nobody else.
+func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, email, name, password string) (p *Person, workspace string, err error) {
 	l, err := s.Link(ctx, purpose, text)
 	if err != nil {
 		return nil, "", err
 	}
-	p := by
-	if p == nil {
+	hash := ""
+	if by == nil {
 		if l.Email != "" {
 			email = l.Email
 		}
 		if password == "" {
 			return nil, "", problem.List{{Field: "/password", Code: "password.short", Message: "is missing; choose one of ten characters or more"}}
 		}
-		if p, err = s.Register(ctx, email, name, password); err != nil {
+		if email, name, hash, err = registration(email, name, password); err != nil {
 			return nil, "", err
 		}
+	} else if l.Email != "" && account(l.Email) != account(by.Email) {
+		return nil, "", problem.List{{Field: "/email", Code: "invitation.other", Message: fmt.Sprintf("is for %s, and you are signed in as %s; sign out first, or ask for an invitation to %s", l.Email, by.Email, by.Email)}}
 	}
-	if l, err = s.use(ctx, purpose, text); err != nil {
+	err = pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
+		used, err := s.use(ctx, tx, purpose, text)
+		if err != nil {
+			return err
+		}
+		if p = by; p == nil {
+			if p, err = s.insert(ctx, tx, email, name, hash); err != nil {
+				return err
+			}
+		}
+		workspace = used.Workspace
+		return s.join(ctx, tx, used.Workspace, p.ID, used.Role)
+	})
+	if err != nil {
 		return nil, "", err
 	}
-	return p, l.Workspace, s.Join(ctx, l.Workspace, p.ID, l.Role)
+	return p, workspace, nil
 }
 
-// Recover mails a link to set a new password. It does the same, as far as anyone can tell, for an address nobody has.
-func (s *Store) Recover(ctx context.Context, email, address string) error {
+// Recover mails a link to set a new password. It does the same, as far as anyone can tell and in the same time, for an address nobody has: what differs
+// is done afterwards.
+func (s *Store) Recover(ctx context.Context, email, network string) error {
 	if _, _, problems := details(email, "x"); len(problems) > 0 {
 		return problems
 	}
-	key := "recover " + strings.ToLower(strings.TrimSpace(email))
-	if err := s.throttle(ctx, map[string]int{key: 4, "recover from " + address: 20}); err != nil {
+	if _, err := s.throttle(ctx, map[string]int{"recover " + account(email): 4, "recover from " + network: 20}); err != nil {
 		return err
 	}
+	s.later(ctx, "a mail to set a new password", func(ctx context.Context) error { return s.mailRecovery(ctx, email) })
+	return nil
+}
+
+func (s *Store) mailRecovery(ctx context.Context, email string) error {
 	p, err := s.ByEmail(ctx, email)
 	if errors.Is(err, ErrNotFound) {
 		return nil
@@ -236,20 +261,32 @@ func (s *Store) Recover(ctx context.Context, email, address string) error {
 		fmt.Sprintf("Somebody, most likely you, asked to set a new password.\n\nOpen this link within an hour; it works once:\n%s/new-password/%s\n\nIf it was not you, do nothing: your password stays as it is.\n", s.Base, text))
 }
 
-// Reset sets a new password through a recovery link, and ends every sign-in.
+// Reset sets a new password through a recovery link, and ends every sign-in: all of it or nothing.
 func (s *Store) Reset(ctx context.Context, text, password string) (*Person, error) {
 	l, err := s.Link(ctx, "recovery", text)
 	if err != nil {
 		return nil, err
 	}
-	if err := s.SetPassword(ctx, l.Person, password, ""); err != nil {
+	p, err := s.Get(ctx, l.Person)
+	if err != nil {
 		return nil, err
 	}
-	if _, err := s.use(ctx, "recovery", text); err != nil {
+	if problems := passwordProblems(password, p.Email, p.Name); len(problems) > 0 {
+		return nil, problems
+	}
+	hash := hashPassword(password)
+	err = pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
+		if _, err := s.use(ctx, tx, "recovery", text); err != nil {
+			return err
+		}
+		if err := setPassword(ctx, tx, p.ID, hash, ""); err != nil {
+			return err
+		}
+		_, err := tx.Exec(ctx, `DELETE FROM attempts WHERE starts_with(key, $1) OR key = $2`, "sign-in "+account(l.Email)+" from ", "sign-in "+account(l.Email))
+		return err
+	})
+	if err != nil {
 		return nil, err
 	}
-	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM attempts WHERE key = $1`, "account "+strings.ToLower(l.Email)); err != nil {
-		return nil, err
-	}
-	return s.Get(ctx, l.Person)
+	return s.Get(ctx, p.ID)
 }

@@ -27,7 +27,6 @@ var access = map[string]struct {
 	own bool
 }{
 	"GET /": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
-	"GET /metrics": {"", false}, // only from this machine, which the tests do not come from
 	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false}, "POST /sign-out": {everybody, false},
 	"GET /forgot": {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
 	"GET /new-password/{secret}": {everybody, false}, "POST /new-password/{secret}": {everybody, false},
@@ -108,10 +107,6 @@ func TestAccess(t *testing.T) {
 			refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusForbidden || w.Code == http.StatusSeeOther && strings.HasPrefix(w.Header().Get("Location"), "/sign-in?")
 			allowed := strings.Contains(" "+expect.may+" ", " "+actor+" ")
 			switch {
-			case route == "/metrics":
-				if w.Code != http.StatusNotFound {
-					t.Errorf("%s from elsewhere: %d", key, w.Code)
-				}
 			case strings.Contains(route, "/api/v1/"):
 				if refused == allowed {
 					t.Errorf("%s without a token as %s: %d", key, actor, w.Code)

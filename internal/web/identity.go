@@ -11,6 +11,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"sodrik/internal/code"
+	"sodrik/internal/heavy"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
 )
@@ -47,7 +48,7 @@ func identify(sessions *scs.SessionManager, store *people.Store) func(http.Handl
 					ui.Fail(w, r, err)
 					return
 				default:
-					r = r.WithContext(code.By(ui.WithPresent(r.Context(), p), p.Person.Name))
+					r = r.WithContext(heavy.For(code.By(ui.WithPresent(r.Context(), p), p.Person.Name), p.Workspace))
 				}
 			}
 			next.ServeHTTP(w, r)
@@ -62,6 +63,9 @@ func may(right people.Right) func(http.Handler) http.Handler {
 		return signedIn(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 			if !ui.May(r, right) {
 				ui.Fail(w, r, ui.ErrForbidden)
+				return
+			}
+			if !doorOfFiles(w, r) {
 				return
 			}
 			next.ServeHTTP(w, r)

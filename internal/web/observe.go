@@ -17,15 +17,16 @@ import (
 	"sodrik/internal/db"
 )
 
-// metrics are what a Prometheus server reads at /metrics. Labels are route patterns, never addresses or identifiers.
-type metrics struct {
+// Metrics are what a Prometheus server reads at /metrics. Labels are route patterns, never addresses or identifiers.
+type Metrics struct {
 	registry *prometheus.Registry
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
 }
 
-func newMetrics(d *db.DB) *metrics {
-	m := &metrics{registry: prometheus.NewRegistry(),
+// NewMetrics makes the counts of one process.
+func NewMetrics(d *db.DB) *Metrics {
+	m := &Metrics{registry: prometheus.NewRegistry(),
 		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "sodrik_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
 		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "sodrik_http_request_seconds", Help: "Time to answer, by route and method.",
 			Buckets: []float64{.002, .005, .01, .015, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method"})}
@@ -34,8 +35,18 @@ func newMetrics(d *db.DB) *metrics {
 	return m
 }
 
-func (m *metrics) handler() http.Handler {
+// Handler answers a Prometheus server. It belongs on a listener of its own, which nobody else reaches.
+func (m *Metrics) Handler() http.Handler {
 	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+}
+
+// methodOf is a method as a label: anybody can make up others, each of which would be counted apart and kept for good.
+func methodOf(r *http.Request) string {
+	switch r.Method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+		return r.Method
+	}
+	return "other"
 }
 
 type requestKey struct{}
@@ -45,7 +56,7 @@ func RequestID(ctx context.Context) string { s, _ := ctx.Value(requestKey{}).(st
 
 // observe gives each request an id, counts it, and logs it: method, route, status, time, never a query, a body, a cookie or
 // anything else that may hold a secret.
-func (m *metrics) observe(next http.Handler) http.Handler {
+func (m *Metrics) observe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		id := r.Header.Get("X-Request-Id")
 		if len(id) > 64 || strings.Trim(id, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != "" || id == "" {
@@ -61,15 +72,16 @@ func (m *metrics) observe(next http.Handler) http.Handler {
 			route = c.RoutePattern()
 		}
 		took := time.Since(start)
-		m.requests.WithLabelValues(route, r.Method, strconv.Itoa(rec.status)).Inc()
-		m.seconds.WithLabelValues(route, r.Method).Observe(took.Seconds())
+		method := methodOf(r)
+		m.requests.WithLabelValues(route, method, strconv.Itoa(rec.status)).Inc()
+		m.seconds.WithLabelValues(route, method).Observe(took.Seconds())
 		level := slog.LevelInfo
 		if rec.status >= 500 {
 			level = slog.LevelError
-		} else if route == "/static/*" || route == "/healthz" || route == "/readyz" || route == "/metrics" {
+		} else if route == "/static/*" || route == "/healthz" || route == "/readyz" {
 			level = slog.LevelDebug
 		}
-		slog.Log(r.Context(), level, "request", "id", id, "method", r.Method, "route", route, "status", rec.status, "ms", float64(took.Microseconds())/1000, "bytes", rec.bytes)
+		slog.Log(r.Context(), level, "request", "id", id, "method", method, "route", route, "status", rec.status, "ms", float64(took.Microseconds())/1000, "bytes", rec.bytes)
 	})
 }
 

@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
@@ -37,18 +38,23 @@ func TestLogAndMetrics(t *testing.T) {
 	if strings.Contains(text, "hush") {
 		t.Errorf("the log holds what it must not:\n%s", text)
 	}
-	r := httptest.NewRequest("GET", "/metrics", nil)
-	r.RemoteAddr = "127.0.0.1:5000"
-	rec := httptest.NewRecorder()
-	s.handler.ServeHTTP(rec, r)
-	body := rec.Body.String()
-	if rec.Code != http.StatusOK || !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) || strings.Contains(body, "hush") {
-		t.Errorf("metrics: %d %.300s", rec.Code, body)
+	read := func() string {
+		rec := httptest.NewRecorder()
+		s.metrics.Handler().ServeHTTP(rec, httptest.NewRequest("GET", "/", nil))
+		return rec.Body.String()
 	}
-	r.Header.Set("X-Forwarded-For", "192.0.2.1")
-	rec = httptest.NewRecorder()
-	if s.handler.ServeHTTP(rec, r); rec.Code != http.StatusNotFound {
-		t.Errorf("metrics through a proxy: %d", rec.Code)
+	if body := read(); !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) || strings.Contains(body, "hush") {
+		t.Errorf("metrics: %.300s", body)
+	}
+	before := len(read())
+	for i := range 300 {
+		s.send(fmt.Sprintf("M%d", i), "/codes", nil)
+	}
+	if body := read(); len(body) > before+2000 || !strings.Contains(body, `method="other"`) {
+		t.Errorf("300 made-up methods make %d bytes of %d", len(body), before)
+	}
+	if w := s.send("GET", "/metrics", nil); w.Code != http.StatusNotFound {
+		t.Errorf("metrics among the pages: %d", w.Code)
 	}
 	if w := s.send("GET", "/readyz", nil); w.Code != 200 {
 		t.Errorf("ready: %d", w.Code)

@@ -8,8 +8,8 @@ import (
 	"io/fs"
 	"log/slog"
 	"mime"
-	"net"
 	"net/http"
+	"net/netip"
 	"path"
 	"runtime/debug"
 	"strings"
@@ -53,6 +53,10 @@ type Options struct {
 	MailFile func(ctx context.Context, mail int64, k int) (mailer.File, error)
 	// Guests are whom anybody may enter as, in the demonstration.
 	Guests []person.Guest
+	// Proxies are the networks of proxies in front, whose X-Forwarded-For is believed.
+	Proxies []netip.Prefix
+	// Metrics counts requests; nil keeps counts that nobody reads.
+	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
 	Mailbox func(ctx context.Context) ([]person.Mail, error)
 }
@@ -62,16 +66,20 @@ func New(o Options) chi.Router {
 	store := o.Codes
 	sessions := newSessions(store.DB.Pool, o.Secure)
 	all := chi.NewRouter()
-	m := newMetrics(store.DB)
-	all.Use(m.observe, recoverer, headers, http.NewCrossOriginProtection().Handler, deadline)
-	r := all.With(bounded, sessions.LoadAndSave, identify(sessions, o.People))
+	m := o.Metrics
+	if m == nil {
+		m = NewMetrics(store.DB)
+	}
+	all.Use(m.observe, recoverer, headers(o.Secure), client(o.Proxies), http.NewCrossOriginProtection().Handler, deadline)
+	all.Use(bounded, door)
+	r := all.With(sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
 	all.Get("/static/*", static())
 	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) { w.Write([]byte("ok\n")) })
-	all.With(local).Method(http.MethodGet, "/metrics", m.handler())
 	all.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
-		if err := store.DB.Pool.Ping(r.Context()); err != nil {
-			http.Error(w, "the database does not answer", http.StatusServiceUnavailable)
+		if err := store.DB.Ready(r.Context()); err != nil {
+			slog.Error("not ready", "error", err)
+			http.Error(w, "the database does not answer as it should", http.StatusServiceUnavailable)
 			return
 		}
 		w.Write([]byte("ready\n"))
@@ -91,19 +99,28 @@ func New(o Options) chi.Router {
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; " +
 	"connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-func headers(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		h := w.Header()
-		h.Set("Content-Security-Policy", policy)
-		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("X-Frame-Options", "DENY")
-		h.Set("Referrer-Policy", "same-origin")
-		h.Set("Cross-Origin-Opener-Policy", "same-origin")
-		if h.Get("Cache-Control") == "" {
-			h.Set("Cache-Control", "no-store")
-		}
-		next.ServeHTTP(w, r)
-	})
+// headers hold for every answer; over TLS, that the host is asked over TLS alone (RFC 6797).
+func headers(secure bool) func(http.Handler) http.Handler {
+	return func(next http.Handler) http.Handler {
+		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if secure {
+				w.Header().Set("Strict-Transport-Security", "max-age=31536000")
+			}
+			setHeaders(w.Header())
+			next.ServeHTTP(w, r)
+		})
+	}
+}
+
+func setHeaders(h http.Header) {
+	h.Set("Content-Security-Policy", policy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("X-Frame-Options", "DENY")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	if h.Get("Cache-Control") == "" {
+		h.Set("Cache-Control", "no-store")
+	}
 }
 
 func deadline(next http.Handler) http.Handler {
@@ -117,6 +134,10 @@ func deadline(next http.Handler) http.Handler {
 // bounded keeps the bodies of pages small; the API bounds its own, operation by operation.
 func bounded(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			next.ServeHTTP(w, r)
+			return
+		}
 		limit := int64(mostBody)
 		if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
 			switch at := r.URL.Path; {
@@ -143,18 +164,6 @@ func recoverer(next http.Handler) http.Handler {
 				http.Error(w, "Something went wrong here. Nothing was changed.", http.StatusInternalServerError)
 			}
 		}()
-		next.ServeHTTP(w, r)
-	})
-}
-
-// local lets through who asks from this machine, and nobody a proxy speaks for.
-func local(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		host, _, err := net.SplitHostPort(r.RemoteAddr)
-		if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() || r.Header.Get("X-Forwarded-For") != "" || r.Header.Get("Forwarded") != "" {
-			http.NotFound(w, r)
-			return
-		}
 		next.ServeHTTP(w, r)
 	})
 }

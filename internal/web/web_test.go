@@ -29,6 +29,7 @@ type site struct {
 	store   *code.Store
 	people  *people.Store
 	box     *standin.Mailbox
+	metrics *Metrics
 	id      string
 	cookies map[string]*http.Cookie // by role, "outsider" for the owner of another workspace
 	cookie  *http.Cookie            // sent with every request
@@ -41,7 +42,7 @@ func open(t testing.TB) *site {
 	t.Helper()
 	d := dbtest.Open(t)
 	s := &site{store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
-	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example"}
+	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example", Seal: s.store.Seal, Later: func(do func()) { do() }}
 	for _, id := range []string{ws, other} {
 		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {
 			t.Fatal(err)
@@ -75,7 +76,8 @@ func open(t testing.TB) *site {
 		}
 		guests = append(guests, person.Guest{Email: email, Words: role})
 	}
-	s.handler = New(Options{Codes: s.store, People: s.people, Guests: guests})
+	s.metrics = NewMetrics(d)
+	s.handler = New(Options{Codes: s.store, People: s.people, Guests: guests, Metrics: s.metrics})
 	for _, g := range guests {
 		w := s.send("POST", "/enter", url.Values{"as": {g.Email}})
 		if w.Code != http.StatusSeeOther || len(w.Result().Cookies()) != 1 {

@@ -251,7 +251,10 @@ func (u *URL) Phone() Offer {
 	if u.hasAnchor {
 		o.Lines = append(o.Lines, "#"+u.anchor)
 	}
-	if u.scheme == "http" {
+	switch alike := Lookalike(u.Host()); {
+	case alike != "":
+		o.Warn = alike
+	case u.scheme == "http":
 		o.Warn = "Not secure"
 	}
 	return o

@@ -36,7 +36,34 @@ func Decode(text []byte) (any, error) {
 	if _, err := d.Token(); !errors.Is(err, io.EOF) {
 		return nil, errors.New("there is more text after the JSON value")
 	}
+	if at, ok := Storable(v); !ok {
+		return nil, fmt.Errorf("%s holds the character U+0000, which no text may hold", problem.Problem{Field: at}.Dotted())
+	}
 	return v, nil
+}
+
+// Storable says whether no text in a decoded value holds the character U+0000, which no database keeps; else at points to one that does.
+func Storable(v any) (at string, ok bool) {
+	switch v := v.(type) {
+	case string:
+		return "", !strings.ContainsRune(v, 0)
+	case map[string]any:
+		for k, x := range v {
+			if strings.ContainsRune(k, 0) {
+				return "", false
+			}
+			if below, ok := Storable(x); !ok {
+				return "/" + problem.Escape(k) + below, false
+			}
+		}
+	case []any:
+		for i, x := range v {
+			if below, ok := Storable(x); !ok {
+				return "/" + strconv.Itoa(i) + below, false
+			}
+		}
+	}
+	return "", true
 }
 
 // Open reads v, standing at pointer at, as an object. Anything else is a problem, and reads as an empty object.

@@ -158,7 +158,11 @@ func (h *Handler) newToken(w http.ResponseWriter, r *http.Request) {
 		scopes = append(scopes, people.Scope(s))
 	}
 	days, _ := strconv.Atoi(r.PostFormValue("days"))
-	text, err := h.Store.NewToken(r.Context(), ui.Who(r), r.PostFormValue("name"), scopes, days)
+	text := ""
+	err := h.Store.Confirm(r.Context(), &ui.Who(r).Person, r.PostFormValue("confirm"))
+	if err == nil {
+		text, err = h.Store.NewToken(r.Context(), ui.Who(r), r.PostFormValue("name"), scopes, days)
+	}
 	switch {
 	case err == nil:
 		f.Token = text

@@ -8,10 +8,12 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"time"
 
 	"github.com/go-webauthn/webauthn/protocol"
 	"github.com/go-webauthn/webauthn/webauthn"
 
+	"sodrik/internal/code"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
 )
@@ -37,11 +39,17 @@ func (h *Handler) relyingParty(r *http.Request) (*webauthn.WebAuthn, error) {
 	return webauthn.New(&webauthn.Config{RPID: host, RPDisplayName: "Sodrik", RPOrigins: []string{origin}})
 }
 
+// ceremonyTime is how long somebody may take to touch their authenticator.
+const ceremonyTime = 10 * time.Minute
+
 // keep stores a ceremony's state in the session; it is taken out once.
 func (h *Handler) keep(r *http.Request, s *webauthn.SessionData) error {
 	b, err := json.Marshal(s)
 	if err == nil {
 		h.Sessions.Put(r.Context(), ceremonyKey, b)
+		if ui.Who(r) == nil { // a stranger's session is gone when the ceremony is
+			h.Sessions.SetDeadline(r.Context(), h.Store.Now().Add(ceremonyTime))
+		}
 	}
 	return err
 }
@@ -86,6 +94,14 @@ func (h *Handler) newPasskey(w http.ResponseWriter, r *http.Request) {
 	}
 	if rp == nil {
 		refuse(w, byNumber)
+		return
+	}
+	if err := h.Store.Confirm(r.Context(), &ui.Who(r).Person, r.PostFormValue("confirm")); err != nil {
+		if problems, is := code.IsProblem(err); is {
+			refuse(w, "The password "+problems[0].Message+".")
+		} else {
+			ui.Fail(w, r, err)
+		}
 		return
 	}
 	k, err := h.Store.Keyholder(r.Context(), ui.Who(r).Person.ID)

@@ -7,8 +7,10 @@ import (
 	"embed"
 	"errors"
 	"mime"
-	"net"
 	"net/http"
+	"net/url"
+	"path"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -131,18 +133,14 @@ func (h *Handler) render(w http.ResponseWriter, r *http.Request, status int, nam
 	ui.Render(w, status, pages, name, f)
 }
 
-// address is the network address of a request, without its port.
-func address(r *http.Request) string {
-	if host, _, err := net.SplitHostPort(r.RemoteAddr); err == nil {
-		return host
-	}
-	return r.RemoteAddr
-}
+// plainPath is a path of this application as it may be led to: what browsers would read as another host does not begin with a letter or a digit.
+var plainPath = regexp.MustCompile(`^/([a-zA-Z0-9][^\\\x00-\x20\x7f]*)?$`)
 
 // next is where to go after signing in: a path of this application, nothing else.
 func next(r *http.Request) string {
 	n := r.FormValue("next")
-	if !strings.HasPrefix(n, "/") || strings.HasPrefix(n, "//") || strings.HasPrefix(n, "/\\") {
+	u, err := url.Parse(n)
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !plainPath.MatchString(n) || strings.ContainsAny(u.Path, "\\\t\r\n") || path.Clean(u.Path) != strings.TrimSuffix(u.Path, "/") && u.Path != "/" {
 		return "/codes"
 	}
 	return n
@@ -158,25 +156,27 @@ func (h *Handler) signInPage(w http.ResponseWriter, r *http.Request) {
 
 // begin signs a person in with a fresh cookie.
 func (h *Handler) begin(r *http.Request, p *people.Person, workspace string) error {
-	id, err := h.Store.Begin(r.Context(), p.ID, workspace, r.UserAgent(), address(r))
+	id, err := h.Store.Begin(r.Context(), p.ID, workspace, r.UserAgent(), ui.Address(r))
 	if err != nil {
 		return err
 	}
 	if err := h.Sessions.RenewToken(r.Context()); err != nil {
 		return err
 	}
+	h.Sessions.SetDeadline(r.Context(), h.Store.Now().Add(signedInFor))
 	h.Sessions.Put(r.Context(), h.Key, id)
 	return nil
 }
 
 func (h *Handler) signIn(w http.ResponseWriter, r *http.Request) {
 	f := form{Email: r.PostFormValue("email"), Next: next(r)}
-	p, err := h.Store.SignIn(r.Context(), f.Email, r.PostFormValue("password"), address(r))
+	p, err := h.Store.SignIn(r.Context(), f.Email, r.PostFormValue("password"), ui.Network(r), h.device(r, f.Email))
 	if err == nil {
 		err = h.begin(r, p, "")
 	}
 	switch {
 	case err == nil:
+		h.remember(w, r, p)
 		http.Redirect(w, r, f.Next, http.StatusSeeOther)
 	case f.fill(err):
 		h.render(w, r, http.StatusUnprocessableEntity, "sign-in", "Sign in", f)
@@ -225,7 +225,7 @@ func (h *Handler) forgotPage(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) forgot(w http.ResponseWriter, r *http.Request) {
 	f := form{Email: r.PostFormValue("email")}
-	err := h.Store.Recover(r.Context(), f.Email, address(r))
+	err := h.Store.Recover(r.Context(), f.Email, ui.Network(r))
 	switch {
 	case err == nil:
 		f.Done = "If somebody here has that address, a mail with a link is on its way. It works once, for an hour."
