@@ -18,6 +18,7 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
@@ -48,7 +49,8 @@ type operation struct {
 	params       []param
 	answers      []answer
 	limit        int64 // bytes of the body
-	keyed        bool  // takes an Idempotency-Key
+	keyed        bool  // takes an Idempotency-Key; again answers where what was asked for was done and not answered
+	again        func(h *Handler, c *call, e people.Effect) error
 	do           func(h *Handler, c *call) error
 }
 
@@ -198,7 +200,7 @@ func (h *Handler) once(c *call, op operation, key string) {
 		return
 	}
 	sum := sha256.Sum256([]byte(op.method + " " + c.r.URL.RequestURI() + "\n" + string(c.body)))
-	kept, err := h.People.Recall(c.r.Context(), c.token.ID, key, hex.EncodeToString(sum[:]))
+	lease, kept, done, err := h.People.Recall(c.r.Context(), c.token.ID, key, hex.EncodeToString(sum[:]))
 	switch {
 	case errors.Is(err, people.ErrOtherRequest), errors.Is(err, people.ErrUnderWay):
 		fail(c.w, c.r, &fault{status: http.StatusConflict, title: "The Idempotency-Key cannot be used", detail: err.Error()})
@@ -216,21 +218,30 @@ func (h *Handler) once(c *call, op operation, key string) {
 		c.w.Write(kept.Body)
 		return
 	}
-	real := c.w
-	rec := &recorder{header: real.Header()}
+	do := op.do
+	if done != nil { // what was asked for is done, and whoever did it died before it could say so
+		c.w.Header().Set("Idempotency-Replayed", "true")
+		do = func(h *Handler, c *call) error { return op.again(h, c, *done) }
+	} else {
+		c.r = c.r.WithContext(code.WithEffect(c.r.Context(), func(ctx context.Context, tx pgx.Tx, e code.Effect) error {
+			return h.People.Done(ctx, tx, lease, people.Effect{Code: e.Code, Rev: e.Rev, Version: e.Version})
+		}))
+	}
+	answer := c.w
+	rec := &recorder{header: answer.Header()}
 	c.w = rec
-	if err := op.do(h, c); err != nil {
+	if err := do(h, c); err != nil {
 		fail(rec, c.r, err)
 	}
 	// What was done is done, whether or not the client is still there.
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(c.r.Context()), 5*time.Second)
 	defer cancel()
-	a := people.Answer{Status: rec.status, Kind: real.Header().Get("Content-Type"), Place: real.Header().Get("Location"), Body: rec.body.Bytes()}
+	a := people.Answer{Status: rec.status, Kind: answer.Header().Get("Content-Type"), Place: answer.Header().Get("Location"), Body: rec.body.Bytes()}
 	if err := h.People.Remember(ctx, c.token.ID, key, a); err != nil {
 		slog.Error("idempotency key not kept", "error", err)
 	}
-	real.WriteHeader(rec.status)
-	real.Write(rec.body.Bytes())
+	answer.WriteHeader(rec.status)
+	answer.Write(rec.body.Bytes())
 }
 
 // recorder holds an answer back until it has been kept.
@@ -261,6 +272,9 @@ func fail(w http.ResponseWriter, r *http.Request, err error) {
 		d.Title, d.Status, d.Detail, d.Problems = f.title, f.status, f.detail, f.problems
 	case isProblem:
 		d.Title, d.Status, d.Detail, d.Problems = "The request holds something that cannot be done", http.StatusUnprocessableEntity, list.Error(), list
+	case errors.Is(err, code.ErrBusy), errors.Is(err, people.ErrUnderWay):
+		d.Title, d.Status, d.Detail = "Busy", http.StatusServiceUnavailable, err.Error()
+		w.Header().Set("Retry-After", "1")
 	case errors.Is(err, code.ErrNotFound):
 		d.Title, d.Status, d.Detail = "Not found", http.StatusNotFound, err.Error()
 	case db.Unreachable(err):

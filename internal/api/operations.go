@@ -92,14 +92,14 @@ var operations = []operation{
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
 		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
 		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
-	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true,
+	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true, again: (*Handler).madeBefore,
 		body: NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, ""}}, do: (*Handler).make},
 	{method: "GET", path: "/codes/{id}", id: "getCode", summary: "Get a code", scope: people.ScopeRead, params: []param{idParam},
 		answers: []answer{{200, "The code, with an ETag.", Code{}, ""}, {304, "Not changed since If-None-Match.", nil, "-"}}, do: (*Handler).get},
-	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true,
+	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true, again: (*Handler).changedBefore,
 		params: []param{idParam}, body: patch.Patch{{Op: "add", Path: "/look", Value: map[string]any{"ink": "#12352b"}}},
 		answers: []answer{{200, "The code as it is now.", Code{}, ""}, {412, "Changed since If-Match.", Details{}, ""}}, do: (*Handler).change},
-	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version", about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite, keyed: true,
+	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version", about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite, keyed: true, again: (*Handler).issuedBefore,
 		params: []param{idParam}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).issue},
 	{method: "GET", path: "/codes/{id}/versions/{n}", id: "getVersion", summary: "Get an issued version", scope: people.ScopeRead,
 		params: []param{idParam, {"path", "n", "Number of the version.", "1"}}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).version},
@@ -296,11 +296,16 @@ func (h *Handler) make(c *call) error {
 	if err != nil {
 		return err
 	}
-	made, err := h.Codes.Get(c.r.Context(), c.token.Workspace, id)
+	return h.madeBefore(c, people.Effect{Code: id})
+}
+
+// madeBefore answers a code that was made.
+func (h *Handler) madeBefore(c *call, e people.Effect) error {
+	made, err := h.Codes.Get(c.r.Context(), c.token.Workspace, e.Code)
 	if err != nil {
 		return err
 	}
-	c.w.Header().Set("Location", "/api/v1/codes/"+id)
+	c.w.Header().Set("Location", "/api/v1/codes/"+e.Code)
 	c.w.Header().Set("ETag", etag(made.Rev))
 	return c.send(http.StatusCreated, codeOf(made))
 }
@@ -339,6 +344,25 @@ func (h *Handler) change(c *call) error {
 	}
 	c.w.Header().Set("ETag", etag(x.Rev))
 	return c.send(http.StatusOK, codeOf(x))
+}
+
+// changedBefore answers a change that was made, with the code as it is now.
+func (h *Handler) changedBefore(c *call, e people.Effect) error {
+	x, err := h.Codes.Get(c.r.Context(), c.token.Workspace, e.Code)
+	if err != nil {
+		return err
+	}
+	c.w.Header().Set("ETag", etag(x.Rev))
+	return c.send(http.StatusOK, codeOf(x))
+}
+
+// issuedBefore answers a version that was issued.
+func (h *Handler) issuedBefore(c *call, e people.Effect) error {
+	st, err := h.Codes.At(c.r.Context(), c.token.Workspace, e.Code, "v"+strconv.Itoa(e.Version))
+	if err != nil {
+		return err
+	}
+	return c.send(http.StatusOK, Version{N: e.Version, At: st.At.UTC(), Payload: st.Made.Payload, Job: st.Made.Job})
 }
 
 func (h *Handler) issue(c *call) error {

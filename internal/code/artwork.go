@@ -36,6 +36,9 @@ func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data 
 	defer release()
 	if pdfpage.Is(data) && len(data) <= artwork.MostBytes {
 		source := artworkKey(data)
+		if err := pdfpage.Quiet(data); err != nil {
+			return Asset{}, refused(err)
+		}
 		sheet, picture, err := s.page(ctx, data, 1)
 		if err != nil {
 			return Asset{}, refused(err)

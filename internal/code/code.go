@@ -131,9 +131,12 @@ func (c *Code) Text(path string) string {
 
 func newID() string { return strings.ToLower(rand.Text()[:12]) }
 
-// search is what words are looked for in.
+// findable is the number of the rules by which name and search are made; codes written by others are brought up to date.
+const findable = 1
+
+// search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
 func search(m *compose.Made) string {
-	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Summary().Object + "\n" + m.Job.Content.Search())
+	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Search())
 }
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
@@ -168,9 +171,9 @@ func (s *Store) create(ctx context.Context, workspace string, m *compose.Made, c
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), NameOf(m.Job), s.Seal.Mac(m.Payload), search(m), From(draft), now)
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable)
 		if err != nil {
 			return err
 		}

@@ -414,13 +414,13 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		if err != nil {
 			return false, err
 		}
-		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, NameOf(w.out.Made.Job), w.out.payload, search(w.out.Made)
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Made.Job.Name, w.out.payload, search(w.out.Made)
 	}
 	tag, err := tx.Exec(ctx, `UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15
+			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END
 		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16`,
 		workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
-		good, digest, name, payload, searched, From(w.again), c.row.houseRev)
+		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable)
 	if err != nil || tag.RowsAffected() == 0 {
 		return false, err
 	}

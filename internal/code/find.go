@@ -104,6 +104,12 @@ func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, n
 		ok = err == nil
 		return err
 	})
+	if err == nil && ok && name == "" { // what it says is sealed
+		var c *Code
+		if c, err = s.Get(ctx, workspace, id); err == nil {
+			name = c.Name()
+		}
+	}
 	return id, name, ok, err
 }
 

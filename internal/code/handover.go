@@ -57,7 +57,7 @@ func (s *Store) Record(ctx context.Context, workspace, id string, h HandOver) er
 // HandedOver lists what of a code was handed over last.
 func (s *Store) HandedOver(ctx context.Context, workspace, id string) (out []HandOver, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT 8`, workspace, id)
+		rows, err := tx.Query(ctx, `SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent ORDER BY id DESC LIMIT 8`, workspace, id)
 		if err != nil {
 			return err
 		}
@@ -81,19 +81,48 @@ func (s *Store) Usual(ctx context.Context, workspace, medium string) (files []st
 	return files, err
 }
 
-// MayMail says whether a workspace may send one more mail with files; else the problem says when.
-func (s *Store) MayMail(ctx context.Context, workspace string) error {
-	n := 0
-	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`, workspace, s.Now().Add(-mailsWithin)).Scan(&n)
+// BeginMail counts a mail of a workspace before it goes out, so that of many at once no more go than may; where it may not, the problem says when. The
+// mail is on record once sent is called, and taken off again by unsent.
+func (s *Store) BeginMail(ctx context.Context, workspace, id, recipient string) (m *Mail, err error) {
+	m = &Mail{store: s, workspace: workspace}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('mails ' || $1, 0))`, workspace); err != nil {
+			return err
+		}
+		n := 0
+		if err := tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`, workspace, s.Now().Add(-mailsWithin)).Scan(&n); err != nil {
+			return err
+		}
+		if n >= mostMails {
+			return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
+		}
+		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, false) RETURNING id`,
+			workspace, id, ByMail, recipient, s.Now(), Who(ctx)).Scan(&m.id)
 	})
-	if err != nil {
+	return m, err
+}
+
+// Mail is one that is counted and not sent yet.
+type Mail struct {
+	store     *Store
+	workspace string
+	id        int64
+}
+
+// Sent puts a mail on record with what was handed over.
+func (m *Mail) Sent(ctx context.Context, h HandOver) error {
+	return m.store.DB.InWorkspace(ctx, m.workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `UPDATE handed_over SET n = $3, files = $4, medium = $5, sent = true WHERE workspace = $1 AND id = $2`, m.workspace, m.id, h.N, h.Files, h.Medium)
 		return err
-	}
-	if n >= mostMails {
-		return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
-	}
-	return nil
+	})
+}
+
+// Unsent takes a mail off again that did not go out; one that is on record stays.
+func (m *Mail) Unsent(ctx context.Context) error {
+	return m.store.DB.InWorkspace(ctx, m.workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `DELETE FROM handed_over WHERE workspace = $1 AND id = $2 AND NOT sent`, m.workspace, m.id)
+		return err
+	})
 }
 
 // ShowPicture gives the token of a picture of an issued version that has an address of its own; the same one every time.

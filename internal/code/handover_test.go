@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"sodrik/internal/core/compose"
@@ -188,23 +190,37 @@ func TestHandOver(t *testing.T) {
 		t.Errorf("%+v, %v", list, err)
 	}
 	for range mostMails {
-		if err := s.MayMail(ctx, ws); err != nil {
-			t.Fatal(err)
+		m, err := s.BeginMail(ctx, ws, id, "wren@printer.example")
+		if err == nil {
+			err = m.Sent(ctx, HandOver{N: 1, Files: []string{"pdf"}})
 		}
-		if err := s.Record(ctx, ws, id, HandOver{N: 1, Way: ByMail, Files: []string{"pdf"}, Recipient: "wren@printer.example"}); err != nil {
+		if err == nil {
+			err = m.Unsent(ctx) // which takes nothing off that is on record
+		}
+		if err != nil {
 			t.Fatal(err)
 		}
 	}
 	var problems problem.List
-	if err := s.MayMail(ctx, ws); !errors.As(err, &problems) {
+	if _, err := s.BeginMail(ctx, ws, id, "wren@printer.example"); !errors.As(err, &problems) {
 		t.Errorf("one more mail: %v", err)
 	}
-	if err := s.MayMail(ctx, "other"); err != nil {
+	if m, err := s.BeginMail(ctx, "other", id, "x@printer.example"); err != nil || m.Unsent(ctx) != nil {
 		t.Errorf("of another workspace: %v", err)
 	}
 	now.t = now.t.Add(2 * mailsWithin)
-	if err := s.MayMail(ctx, ws); err != nil {
-		t.Errorf("later: %v", err)
+	// Of many who send at once, no more go out than may.
+	var sent atomic.Int32
+	var wg sync.WaitGroup
+	for range mostMails + 10 {
+		wg.Go(func() {
+			if _, err := s.BeginMail(ctx, ws, id, "wren@printer.example"); err == nil {
+				sent.Add(1)
+			}
+		})
+	}
+	if wg.Wait(); sent.Load() != mostMails {
+		t.Errorf("later, all at once: %d go out, %d may", sent.Load(), mostMails)
 	}
 	token, err := s.ShowPicture(ctx, ws, id, 1, 0)
 	if err != nil {

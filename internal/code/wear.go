@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
@@ -156,6 +157,11 @@ func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each fu
 			draft, err := fields.Decode(text)
 			if err != nil {
 				return err
+			}
+			if r.Name == "" { // what it says is sealed
+				if j, _ := job.Read(draft); j != nil && j.Content != nil {
+					r.Name = NameOf(j)
+				}
 			}
 			if err := each(r.ID, r.Name, r.Wears, r.Issued, draft); err != nil {
 				return err

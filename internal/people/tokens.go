@@ -2,6 +2,7 @@ package people
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"slices"
 	"strings"
@@ -156,35 +157,87 @@ var (
 	ErrUnderWay = errors.New("the first request with this Idempotency-Key is still under way; repeat in a moment")
 )
 
-// Recall reserves an idempotency key, or gives the answer that was kept under it.
-func (s *Store) Recall(ctx context.Context, token, key, request string) (*Answer, error) {
-	now := s.Now()
-	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND at < $2`, token, now.Add(-24*time.Hour)); err != nil {
-		return nil, err
-	}
-	tag, err := s.DB.Pool.Exec(ctx, `INSERT INTO api_answers (token, key, request, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, token, key, request, now)
-	if err != nil || tag.RowsAffected() == 1 {
-		return nil, err
-	}
-	var was string
-	var a Answer
-	err = s.DB.Pool.QueryRow(ctx, `SELECT request, status, kind, place, body FROM api_answers WHERE token = $1 AND key = $2`, token, key).Scan(&was, &a.Status, &a.Kind, &a.Place, &a.Body)
-	switch {
-	case err != nil:
-		return nil, err
-	case was != request:
-		return nil, ErrOtherRequest
-	case a.Status == 0:
-		return nil, ErrUnderWay
-	}
-	a.Body, err = s.Seal.Open(a.Body, token+"/answers/"+key)
-	return &a, err
+// leaseTime is how long a request may take that holds a key and has done nothing yet; after that, another takes the key up.
+const leaseTime = time.Minute
+
+// Lease is a key that is held: only its holder may say what was done under it.
+type Lease struct {
+	Token, Key string
+	until      time.Time
 }
 
-// Remember keeps the answer to a request with a reserved key; one of the server's own failures frees the key again.
+// Effect is what a request has done whose answer was not kept, because its process died in between.
+type Effect struct {
+	Code    string `json:"code"`
+	Rev     int64  `json:"rev"`
+	Version int    `json:"version"`
+}
+
+// Recall takes a lease on an idempotency key, or gives the answer that was kept under it, or what was done under it.
+func (s *Store) Recall(ctx context.Context, token, key, request string) (lease *Lease, kept *Answer, done *Effect, err error) {
+	now := s.Now()
+	until := now.Add(leaseTime).Truncate(time.Microsecond)
+	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND at < $2`, token, now.Add(-24*time.Hour)); err != nil {
+		return nil, nil, nil, err
+	}
+	tag, err := s.DB.Pool.Exec(ctx, `INSERT INTO api_answers (token, key, request, at, lease) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (token, key) DO UPDATE SET lease = excluded.lease WHERE api_answers.request = excluded.request AND api_answers.status = 0 AND api_answers.effect IS NULL AND api_answers.lease < $4`,
+		token, key, request, now, until)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	if tag.RowsAffected() == 1 {
+		return &Lease{token, key, until}, nil, nil, nil
+	}
+	var was string
+	var effect []byte
+	var a Answer
+	err = s.DB.Pool.QueryRow(ctx, `SELECT request, status, kind, place, body, effect FROM api_answers WHERE token = $1 AND key = $2`, token, key).Scan(&was, &a.Status, &a.Kind, &a.Place, &a.Body, &effect)
+	switch {
+	case err != nil:
+		return nil, nil, nil, err
+	case was != request:
+		return nil, nil, nil, ErrOtherRequest
+	case a.Status == 0 && effect != nil:
+		done = &Effect{}
+		return nil, nil, done, json.Unmarshal(effect, done)
+	case a.Status == 0:
+		return nil, nil, nil, ErrUnderWay
+	}
+	a.Body, err = s.Seal.Open(a.Body, token+"/answers/"+key)
+	return nil, &a, nil, err
+}
+
+// Done notes within the transaction of an effect what it is. It is an error, which undoes the effect, where the lease has run out and the key is
+// another's by now.
+func (s *Store) Done(ctx context.Context, tx pgx.Tx, l *Lease, e Effect) error {
+	text, err := json.Marshal(e)
+	if err != nil {
+		return err
+	}
+	// The transaction may run as a workspace's role, which knows nothing of tokens.
+	var role string
+	if err := tx.QueryRow(ctx, `SELECT current_setting('role')`).Scan(&role); err != nil {
+		return err
+	}
+	if _, err := tx.Exec(ctx, `SELECT set_config('role', 'none', true)`); err != nil {
+		return err
+	}
+	tag, err := tx.Exec(ctx, `UPDATE api_answers SET effect = $4 WHERE token = $1 AND key = $2 AND lease = $3 AND effect IS NULL`, l.Token, l.Key, l.until, text)
+	if err == nil && tag.RowsAffected() == 0 {
+		err = ErrUnderWay
+	}
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, `SELECT set_config('role', $1, true)`, role)
+	return err
+}
+
+// Remember keeps the answer to a request with a key; a failure of the server's own, which has done nothing, frees the key again.
 func (s *Store) Remember(ctx context.Context, token, key string, a Answer) error {
 	if a.Status >= 500 {
-		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND key = $2`, token, key)
+		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND key = $2 AND effect IS NULL`, token, key)
 		return err
 	}
 	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, s.Seal.Seal(a.Body, token+"/answers/"+key))

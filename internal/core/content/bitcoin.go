@@ -163,7 +163,7 @@ func (b *Bitcoin) name() string {
 func (b *Bitcoin) Summary() Summary { return Summary{"Pays", b.due() + " to " + b.name()} }
 
 // Search is address and words.
-func (b *Bitcoin) Search() string { return strings.Join([]string{b.Address, b.Label, b.Message}, " ") }
+func (b *Bitcoin) Search() string { return b.Label }
 
 // Phone opens a wallet.
 func (b *Bitcoin) Phone() Offer {

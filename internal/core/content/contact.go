@@ -223,17 +223,7 @@ func (c *Contact) Summary() Summary { return Summary{"Saves", brief(c.Name(), 48
 
 // Search is what stands on the card.
 func (c *Contact) Search() string {
-	words := []string{c.Name(), c.Organisation, c.Title, c.Address.City, c.Note}
-	for _, p := range c.Phones {
-		words = append(words, p.Number.E164)
-	}
-	for _, e := range c.Emails {
-		words = append(words, e.Address)
-	}
-	for _, u := range c.URLs {
-		words = append(words, u.URL)
-	}
-	return strings.Join(words, " ")
+	return strings.Join([]string{c.Name(), c.Organisation, c.Title, c.Address.City}, " ")
 }
 
 // Phone shows the card.

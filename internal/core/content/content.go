@@ -18,7 +18,7 @@ type Content interface {
 	Kind() string     // as in the job file
 	Payload() string  // what is encoded; only meaningful where Read noted no problem
 	Summary() Summary // in words; never a secret
-	Search() string   // what words are looked for in besides the summary; never a secret
+	Search() string   // what may be found of it without opening it: names and public addresses, never an account, a message or a key. "" for nothing
 	Phone() Offer     // what a phone does with the payload
 	JSON() any        // the part of the job called "content"
 }

@@ -164,9 +164,7 @@ func displayAddress(a string) string {
 }
 
 // Search is addresses, subject and text.
-func (m *Email) Search() string {
-	return strings.Join(m.To, " ") + " " + strings.Join(m.CC, " ") + " " + m.Subject + " " + m.Body
-}
+func (m *Email) Search() string { return strings.Join(m.To, " ") }
 
 // Phone opens a message; a person sends it.
 func (m *Email) Phone() Offer {

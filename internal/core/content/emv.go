@@ -293,13 +293,7 @@ func (e *EMV) due() string {
 func (e *EMV) Summary() Summary { return Summary{"Pays", e.due() + " to " + e.Merchant} }
 
 // Search is the merchant and the references.
-func (e *EMV) Search() string {
-	words := []string{e.Merchant, e.City, e.LocalName}
-	for _, v := range e.Additional {
-		words = append(words, v.Value)
-	}
-	return strings.Join(words, " ")
-}
+func (e *EMV) Search() string { return strings.Join([]string{e.Merchant, e.City, e.LocalName}, " ") }
 
 // Phone opens a payment app.
 func (e *EMV) Phone() Offer {

@@ -348,9 +348,7 @@ func (e *Event) Summary() Summary {
 }
 
 // Search is what stands in the calendar.
-func (e *Event) Search() string {
-	return strings.Join([]string{e.Title, e.When(), e.Location, e.Description, e.URL}, " ")
-}
+func (e *Event) Search() string { return strings.Join([]string{e.Title, e.When(), e.Location}, " ") }
 
 // Phone shows the entry.
 func (e *Event) Phone() Offer {

@@ -64,9 +64,7 @@ func (u *UPI) Summary() Summary {
 }
 
 // Search is the receiver and the note.
-func (u *UPI) Search() string {
-	return strings.Join([]string{u.Payee, u.Name, u.Note, u.Reference}, " ")
-}
+func (u *UPI) Search() string { return u.Name }
 
 // Phone opens a payment app.
 func (u *UPI) Phone() Offer {
@@ -188,7 +186,7 @@ func (p *PayTo) Summary() Summary {
 }
 
 // Search is receiver, account and message.
-func (p *PayTo) Search() string { return strings.Join([]string{p.Receiver, p.Account, p.Message}, " ") }
+func (p *PayTo) Search() string { return p.Receiver }
 
 // Phone opens a payment app.
 func (p *PayTo) Phone() Offer {

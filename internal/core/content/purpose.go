@@ -77,6 +77,9 @@ func (u *URL) Cautions() (out []Caution) {
 	if u.host == "" {
 		return nil
 	}
+	if alike := Lookalike(u.Host()); alike != "" {
+		add("address.alike", alike+" People who look twice will not scan it, and those who do not may be led astray.", "", nil)
+	}
 	if ip, err := netip.ParseAddr(strings.Trim(u.host, "[]")); err == nil && (ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast()) ||
 		slices.ContainsFunc([]string{".local", ".internal", ".lan", ".localhost"}, func(s string) bool { return strings.HasSuffix(u.host, s) }) {
 		add("address.private", "The address "+u.Host()+" is one of a private network. Phones elsewhere cannot reach it.", "", nil)

@@ -57,7 +57,7 @@ func (m *SMS) With(keyword string) Content {
 func (m *SMS) Summary() Summary { return Summary{"Texts", m.Number.International()} }
 
 // Search is number and text.
-func (m *SMS) Search() string { return m.Number.E164 + " " + m.Body }
+func (m *SMS) Search() string { return m.Number.E164 }
 
 // Phone opens a message; a person sends it.
 func (m *SMS) Phone() Offer {

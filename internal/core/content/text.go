@@ -28,7 +28,7 @@ func readText(o *fields.Object) *Text {
 
 func (t *Text) Kind() string    { return "text" }
 func (t *Text) Payload() string { return t.Text }
-func (t *Text) Search() string  { return t.Text }
+func (t *Text) Search() string  { return "" }
 
 // Summary gives the beginning of the text.
 func (t *Text) Summary() Summary { return Summary{"Shows", brief(t.Text, 48)} }

@@ -239,8 +239,16 @@ func (u *URL) Summary() Summary {
 	return Summary{purposeOf(u.Purpose).Verb, u.Host() + strings.TrimSuffix(u.path, "/")}
 }
 
-// Search is the whole address: it is there for everybody to scan.
-func (u *URL) Search() string { return u.Payload() }
+// Search is the host and the steps of the path that are words. What follows a question mark may be a key, and so may a step of letters and figures
+// that nobody would type.
+func (u *URL) Search() string {
+	steps := strings.FieldsFunc(u.path, func(r rune) bool { return r == '/' })
+	steps = slices.DeleteFunc(steps, func(step string) bool { return len(step) >= leastToken && strings.ContainsAny(step, "0123456789") })
+	return u.Host() + "/" + strings.Join(steps, "/")
+}
+
+// leastToken is how long a step of a path with figures is that may be a key.
+const leastToken = 16
 
 // Phone is the browser.
 func (u *URL) Phone() Offer {

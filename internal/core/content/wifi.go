@@ -205,7 +205,7 @@ func unquoted(raw string) string {
 func (w *Wifi) Summary() Summary { return Summary{"Joins", brief(w.SSID, 48)} }
 
 // Search is the network's name and how people sign in to it.
-func (w *Wifi) Search() string { return "wi-fi wifi " + w.SSID + " " + w.EAP.Identity }
+func (w *Wifi) Search() string { return "wi-fi wifi " + w.SSID }
 
 // Phone asks whether to join.
 func (w *Wifi) Phone() Offer {

@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"slices"
 	"strconv"
@@ -318,11 +319,16 @@ func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 
 // record keeps what was handed over.
 func (h *Handler) record(r *http.Request, c *code.Code, files []shipped, out code.HandOver) error {
+	return h.Store.Record(r.Context(), ui.Workspace(r), c.ID, handOver(r, c, files, out))
+}
+
+// handOver says what of a code was handed over.
+func handOver(r *http.Request, c *code.Code, files []shipped, out code.HandOver) code.HandOver {
 	out.N, out.Files = c.Issued.N, r.Form["format"]
 	if len(files) > 0 && files[0].place >= 0 {
 		out.Medium = c.Made.Job.Placements[files[0].place].Medium
 	}
-	return h.Store.Record(r.Context(), ui.Workspace(r), c.ID, out)
+	return out
 }
 
 // pack makes a zip of files; with everything, the proof sheet, the job and a note to the printer are in it too.
@@ -429,14 +435,20 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 		refuse(problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no mail address; write one such as wren@printer.example", to)}})
 		return
 	}
-	if err := h.Store.MayMail(r.Context(), ui.Workspace(r)); err != nil {
-		if problems, ok := code.IsProblem(err); ok {
-			refuse(problems)
-		} else {
-			ui.Fail(w, r, err)
-		}
+	counted, err := h.Store.BeginMail(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), to)
+	if problems, ok := code.IsProblem(err); ok {
+		refuse(problems)
 		return
 	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	defer func() { // takes nothing off where it was sent
+		if err := counted.Unsent(context.WithoutCancel(r.Context())); err != nil {
+			slog.Error("a mail that was not sent stays counted", "error", err)
+		}
+	}()
 	c, files, err := h.bundle(r)
 	var u *unread
 	if errors.As(err, &u) {
@@ -488,7 +500,7 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 		refuse(problem.List{{Field: "/to", Code: "mail.server", Message: fmt.Sprintf("cannot be reached just now: the mail server says %v. Nothing was sent; try again", err)}})
 		return
 	}
-	if err := h.record(r, c, files, code.HandOver{Way: code.ByMail, Recipient: to}); err != nil {
+	if err := counted.Sent(context.WithoutCancel(r.Context()), handOver(r, c, files, code.HandOver{})); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}

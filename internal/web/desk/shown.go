@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"crypto/sha256"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -90,7 +91,10 @@ func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "shown", v)
 }
 
-// shownFile is the picture itself, as PNG or SVG by its ending. It never changes, so that it may be kept for a year.
+// shownFor is how many seconds a picture may be shown without asking for it again: it never changes, and can be taken away.
+const shownFor = 300
+
+// shownFile is the picture itself, as PNG or SVG by its ending.
 func (h *Handler) shownFile(w http.ResponseWriter, r *http.Request) {
 	st, _, i, err := h.Store.Shown(r.Context(), chi.URLParam(r, "token"))
 	if err != nil {
@@ -109,7 +113,13 @@ func (h *Handler) shownFile(w http.ResponseWriter, r *http.Request) {
 	}
 	h2 := w.Header()
 	h2.Set("Content-Type", compose.Types[format])
-	h2.Set("Cache-Control", "public, max-age=31536000, immutable")
+	tag := fmt.Sprintf(`"%x"`, sha256.Sum256(file))
+	h2.Set("Cache-Control", fmt.Sprintf("public, max-age=%d", shownFor))
+	h2.Set("ETag", tag)
+	if r.Header.Get("If-None-Match") == tag {
+		w.WriteHeader(http.StatusNotModified)
+		return
+	}
 	h2.Set("Cross-Origin-Resource-Policy", "cross-origin") // other pages show it
 	h2.Set("Content-Length", strconv.Itoa(len(file)))
 	w.Write(file)

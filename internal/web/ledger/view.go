@@ -34,6 +34,7 @@ type View struct {
 
 // Taken is a paste that was understood.
 type Taken struct {
+	Alike    string // that the address passes for another, "" where it does not
 	Took     string
 	Text     string // as pasted, for the buttons
 	Reading  int    // which of its readings this is
@@ -85,6 +86,9 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		} else {
 			t.Clean = nil
 		}
+	}
+	if u, is := reading.Content.(*content.URL); is && t.Made != nil {
+		t.Alike = content.Lookalike(u.Host())
 	}
 	if t.Made != nil {
 		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Made.Payload), t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
