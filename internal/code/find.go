@@ -135,8 +135,16 @@ func proofPlace(workspace, digest string, placement int) string {
 func (s *Store) storedProof(ctx context.Context, workspace, digest string, placement int) (*proof.Proof, error) {
 	var b []byte
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT proof FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
-			workspace, digest, placement, s.PanelVersion).Scan(&b)
+		var asked time.Time
+		if err := tx.QueryRow(ctx, `SELECT proof, asked FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
+			workspace, digest, placement, s.PanelVersion).Scan(&b, &asked); err != nil {
+			return err
+		}
+		if now := s.Now(); now.Sub(asked) > 24*time.Hour {
+			_, err := tx.Exec(ctx, `UPDATE proofs SET asked = $5 WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, digest, placement, s.PanelVersion, now)
+			return err
+		}
+		return nil
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil

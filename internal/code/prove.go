@@ -89,8 +89,8 @@ func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose
 			return nil, err
 		}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, verdict, proof, at) VALUES ($1, $2, $3, $4, $5, $6, $7)
-				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at`,
+			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $7, $7)
+				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
 				workspace, digest, i, s.PanelVersion, p.Verdict, s.Seal.Seal(text, proofPlace(workspace, digest, i)), s.Now())
 			return err
 		})

@@ -28,27 +28,8 @@ func (d *DB) EnsureWalls(ctx context.Context) error {
 		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('sodrik walls', 0))`); err != nil {
 			return err
 		}
-		var role, member bool
-		if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_roles WHERE rolname = $1)`, workspaceRole).Scan(&role); err != nil {
+		if err := ensureRole(ctx, tx); err != nil {
 			return err
-		}
-		if !role {
-			// Roles are shared by all databases of a server: another instance may make it just now.
-			if _, err := tx.Exec(ctx, `DO $$ BEGIN CREATE ROLE `+workspaceRole+` NOLOGIN NOSUPERUSER NOBYPASSRLS; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`); err != nil {
-				return fmt.Errorf("the role %s is missing and cannot be made; an administrator makes it with CREATE ROLE %s NOLOGIN, and GRANT %s TO the user of this program: %w", workspaceRole, workspaceRole, workspaceRole, err)
-			}
-		}
-		if err := tx.QueryRow(ctx, `SELECT pg_has_role(current_user, $1, 'MEMBER')`, workspaceRole).Scan(&member); err != nil {
-			return err
-		}
-		if !member {
-			var user string
-			if err := tx.QueryRow(ctx, `SELECT quote_ident(current_user)`).Scan(&user); err != nil {
-				return err
-			}
-			if _, err := tx.Exec(ctx, `GRANT `+workspaceRole+` TO `+user); err != nil {
-				return err
-			}
 		}
 		for _, w := range walled {
 			if err := wall(ctx, tx, w.table, w.column, w.change); err != nil {
@@ -57,6 +38,33 @@ func (d *DB) EnsureWalls(ctx context.Context) error {
 		}
 		return nil
 	})
+}
+
+// ensureRole makes the role of workspaces where it is missing, and lets this program take it on.
+func ensureRole(ctx context.Context, tx pgx.Tx) error {
+	var role, member bool
+	if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_roles WHERE rolname = $1)`, workspaceRole).Scan(&role); err != nil {
+		return err
+	}
+	if !role {
+		// Roles are shared by all databases of a server: another instance may make it just now.
+		if _, err := tx.Exec(ctx, `DO $$ BEGIN CREATE ROLE `+workspaceRole+` NOLOGIN NOSUPERUSER NOBYPASSRLS; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`); err != nil {
+			return fmt.Errorf("the role %s is missing and cannot be made; an administrator makes it with CREATE ROLE %s NOLOGIN, and GRANT %s TO the user of this program: %w", workspaceRole, workspaceRole, workspaceRole, err)
+		}
+	}
+	if err := tx.QueryRow(ctx, `SELECT pg_has_role(current_user, $1, 'MEMBER')`, workspaceRole).Scan(&member); err != nil {
+		return err
+	}
+	if !member {
+		var user string
+		if err := tx.QueryRow(ctx, `SELECT quote_ident(current_user)`).Scan(&user); err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, `GRANT `+workspaceRole+` TO `+user); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // wall makes what is missing of one table's.

@@ -232,15 +232,14 @@ func (s *Store) ByEmail(ctx context.Context, email string) (*Person, error) {
 // Limits of tries that failed within window. An account is guessed at from one network, so the two are counted together; what comes from many networks
 // at one account, or from one at many accounts, is stopped later, and never on a device that its person has signed in from before.
 const (
-	window          = 15 * time.Minute
-	triesPair       = 8
-	triesAccount    = 100
-	triesNetwork    = 100
-	triesDevice     = 20
-	triesAgain      = 8
-	linkLife        = time.Hour
-	invitationLife  = 14 * 24 * time.Hour
-	attemptsKeptFor = 24 * time.Hour
+	window         = 15 * time.Minute
+	triesPair      = 8
+	triesAccount   = 100
+	triesNetwork   = 100
+	triesDevice    = 20
+	triesAgain     = 8
+	linkLife       = time.Hour
+	invitationLife = 14 * 24 * time.Hour
 )
 
 // throttle counts a try against its keys, each with how many are let through within the window, and refuses one too many. forget takes the try back

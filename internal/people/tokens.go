@@ -243,3 +243,36 @@ func (s *Store) Remember(ctx context.Context, token, key string, a Answer) error
 	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, s.Seal.Seal(a.Body, token+"/answers/"+key))
 	return err
 }
+
+// SealAnew seals kept answers under the newest key, and says how many.
+func (s *Store) SealAnew(ctx context.Context) (n int, err error) {
+	err = pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
+		rows, err := tx.Query(ctx, `SELECT token, key, body FROM api_answers WHERE status <> 0 FOR UPDATE`)
+		if err != nil {
+			return err
+		}
+		type answer struct {
+			Token, Key string
+			Body       []byte
+		}
+		list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[answer])
+		if err != nil {
+			return err
+		}
+		for _, a := range list {
+			if !s.Seal.Stale(a.Body) {
+				continue
+			}
+			text, err := s.Seal.Open(a.Body, a.Token+"/answers/"+a.Key)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.Exec(ctx, `UPDATE api_answers SET body = $3 WHERE token = $1 AND key = $2`, a.Token, a.Key, s.Seal.Seal(text, a.Token+"/answers/"+a.Key)); err != nil {
+				return err
+			}
+			n++
+		}
+		return nil
+	})
+	return n, err
+}

@@ -15,6 +15,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync/atomic"
 )
 
 // KeySize is the length of a key in bytes.
@@ -29,7 +30,9 @@ const headSize = 1 + 4 // form, then the id of the key
 type Box struct {
 	first [4]byte
 	keys  map[[4]byte]cipher.AEAD
-	mac   []byte
+	macs  map[string][]byte // by the id of the key, in hexadecimal
+	mac   atomic.Pointer[[]byte]
+	using atomic.Pointer[string]
 }
 
 // Errors of Open.
@@ -38,12 +41,13 @@ var (
 	ErrBroken = errors.New("seal: what is sealed has been changed, or stands in another place than it was made for")
 )
 
-// New makes a box of one or more keys, the newest first. Digests (Mac) depend on the oldest, so that they outlast a change.
+// New makes a box of one or more keys, the newest first. Digests (Mac) depend on the oldest until UseDigests says otherwise, so that they outlast a
+// change.
 func New(keys ...[]byte) (*Box, error) {
 	if len(keys) == 0 {
 		return nil, errors.New("seal: there is no key")
 	}
-	b := &Box{keys: map[[4]byte]cipher.AEAD{}}
+	b := &Box{keys: map[[4]byte]cipher.AEAD{}, macs: map[string][]byte{}}
 	for i, k := range keys {
 		if len(k) != KeySize {
 			return nil, fmt.Errorf("seal: key %d is %d bytes long; a key has %d", i+1, len(k), KeySize)
@@ -65,11 +69,36 @@ func New(keys ...[]byte) (*Box, error) {
 		if i == 0 {
 			b.first = id
 		}
-		if b.mac, err = hkdf.Key(sha256.New, k, nil, "sodrik mac", KeySize); err != nil {
+		mac, err := hkdf.Key(sha256.New, k, nil, "sodrik mac", KeySize)
+		if err != nil {
 			return nil, err
 		}
+		name := hex.EncodeToString(id[:])
+		b.macs[name] = mac
+		b.mac.Store(&mac)
+		b.using.Store(&name)
 	}
 	return b, nil
+}
+
+// Newest is the id of the key that seals, Digests that of the key on which digests depend.
+func (b *Box) Newest() string  { return hex.EncodeToString(b.first[:]) }
+func (b *Box) Digests() string { return *b.using.Load() }
+
+// UseDigests has digests depend on a key from now on, by its id. It is an error where that key is not here.
+func (b *Box) UseDigests(id string) error {
+	mac, ok := b.macs[id]
+	if !ok {
+		return ErrKey
+	}
+	b.mac.Store(&mac)
+	b.using.Store(&id)
+	return nil
+}
+
+// Stale says whether what is sealed is under another key than the newest.
+func (b *Box) Stale(sealed []byte) bool {
+	return len(sealed) < headSize || [4]byte(sealed[1:headSize]) != b.first
 }
 
 // Parse reads keys in base64, the newest first, separated by commas, as a setting holds them.
@@ -126,7 +155,7 @@ func (b *Box) Open(sealed []byte, place string) ([]byte, error) {
 // Mac is a digest that only holders of the key can compute: equal texts have equal ones, and nothing can be guessed from
 // them. HMAC with SHA-256, in hexadecimal.
 func (b *Box) Mac(text string) string {
-	h := hmac.New(sha256.New, b.mac)
+	h := hmac.New(sha256.New, *b.mac.Load())
 	h.Write([]byte(text))
 	return hex.EncodeToString(h.Sum(nil))
 }

@@ -1,0 +1,241 @@
+package code
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/compose"
+)
+
+// Rotation is what a change of the key went through.
+type Rotation struct{ Sealed, Digests int }
+
+// rotationWait is how long instances may take to see that digests depend on another key.
+const rotationWait = 2 * keyringEvery
+
+// keyringEvery is how often an instance looks which key digests depend on.
+const keyringEvery = 5 * time.Second
+
+// Rotate seals everything anew under the newest key and has digests depend on it, while instances that have both keys go on serving. Afterwards
+// the older keys open nothing that is kept. wait says how long instances are given to follow; 0 is as long as they take.
+func (s *Store) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err error) {
+	if wait == 0 {
+		wait = rotationWait
+	}
+	if err := s.FollowKeyring(ctx); err != nil {
+		return r, err
+	}
+	for pass := range 2 { // the second takes what instances wrote that had not followed yet
+		if pass == 1 {
+			select {
+			case <-time.After(wait):
+			case <-ctx.Done():
+				return r, ctx.Err()
+			}
+		}
+		if err := s.useNewest(ctx); err != nil {
+			return r, err
+		}
+		if err := s.eachWorkspace(ctx, func(workspace string) error {
+			n, err := s.sealAnew(ctx, workspace)
+			if err != nil {
+				return err
+			}
+			d, err := s.digestAnew(ctx, workspace)
+			r.Sealed, r.Digests = r.Sealed+n, r.Digests+d
+			return err
+		}); err != nil {
+			return r, err
+		}
+	}
+	return r, nil
+}
+
+func (s *Store) useNewest(ctx context.Context) error {
+	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO keyring (digests) VALUES ($1) ON CONFLICT (one) DO UPDATE SET digests = excluded.digests`, s.Seal.Newest()); err != nil {
+		return err
+	}
+	return s.Seal.UseDigests(s.Seal.Newest())
+}
+
+// FollowKeyring has digests depend on the key that the database says.
+func (s *Store) FollowKeyring(ctx context.Context) error {
+	var id string
+	err := s.DB.Pool.QueryRow(ctx, `SELECT digests FROM keyring`).Scan(&id)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil
+	}
+	if err != nil || id == s.Seal.Digests() {
+		return err
+	}
+	if err := s.Seal.UseDigests(id); err != nil {
+		return fmt.Errorf("digests in the database depend on the key %s, which SODRIK_KEY does not hold: %w", id, err)
+	}
+	return nil
+}
+
+// eachWorkspace does something for every workspace, however many there are.
+func (s *Store) eachWorkspace(ctx context.Context, f func(workspace string) error) error {
+	for after := ""; ; {
+		rows, err := s.DB.Pool.Query(ctx, `SELECT id FROM workspaces WHERE id > $1 ORDER BY id LIMIT 500`, after)
+		if err != nil {
+			return err
+		}
+		ids, err := pgx.CollectRows(rows, pgx.RowTo[string])
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		for _, id := range ids {
+			if err := f(id); err != nil {
+				return err
+			}
+			after = id
+		}
+	}
+}
+
+// sealedColumns are where contents of codes stand sealed, each under the name that its place ends with.
+var sealedColumns = []struct{ table, id, column, what string }{
+	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"},
+	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
+	{"issued_versions", "code", "job", "version"},
+}
+
+// sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that nothing written meanwhile is
+// lost.
+func (s *Store) sealAnew(ctx context.Context, workspace string) (n int, err error) {
+	newest := s.Seal.Seal(nil, "")[:5] // form and id of the key
+	for _, c := range sealedColumns {
+		for more := true; more; {
+			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT 200 FOR UPDATE`, c.id, c.column, c.table, c.column), workspace, newest)
+				if err != nil {
+					return err
+				}
+				type sealed struct {
+					At, Code string
+					Text     []byte
+				}
+				list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[sealed])
+				if err != nil {
+					return err
+				}
+				for _, one := range list {
+					text, err := s.Seal.Open(one.Text, place(workspace, one.Code, c.what))
+					if err != nil {
+						return fmt.Errorf("%s of %s: %w", c.column, one.Code, err)
+					}
+					if _, err := tx.Exec(ctx, fmt.Sprintf(`UPDATE %s SET %s = $3 WHERE workspace = $1 AND ctid = $2::tid`, c.table, c.column), workspace, one.At, s.seal(workspace, one.Code, c.what, text)); err != nil {
+						return err
+					}
+				}
+				n, more = n+len(list), len(list) > 0
+				return nil
+			})
+			if err != nil {
+				return n, err
+			}
+		}
+	}
+	return n, nil
+}
+
+// digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of what no code is any more are
+// dropped.
+func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err error) {
+	became := map[string]string{}
+	type row struct {
+		Code            string
+		N               int
+		Job             []byte
+		Digest, Payload string
+	}
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		find := s.find(ctx, tx, workspace)
+		for _, part := range []struct{ sql, what, update string }{
+			{`SELECT id, 0, last_good, digest, payload_mac FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE codes SET digest = $4, payload_mac = $5 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
+			{`SELECT code, n, job, digest, payload_mac FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version", `UPDATE issued_versions SET digest = $4, payload_mac = $5 WHERE workspace = $1 AND code = $2 AND n = $3`},
+		} {
+			rows, err := tx.Query(ctx, part.sql, workspace)
+			if err != nil {
+				return err
+			}
+			list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+			if err != nil {
+				return err
+			}
+			for _, r := range list {
+				text, err := s.Seal.Open(r.Job, place(workspace, r.Code, part.what))
+				if err != nil {
+					return err
+				}
+				made, problems := compose.Parse(text, find)
+				if len(problems) > 0 {
+					return unmade("a job of "+r.Code, problems)
+				}
+				digest, payload := s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
+				became[r.Digest] = digest
+				if digest == r.Digest && payload == r.Payload {
+					continue
+				}
+				n++
+				if _, err := tx.Exec(ctx, part.update, workspace, r.Code, r.N, digest, payload); err != nil {
+					return err
+				}
+			}
+		}
+		if err := s.proofsAnew(ctx, tx, workspace, became); err != nil {
+			return err
+		}
+		for was, is := range became {
+			if _, err := tx.Exec(ctx, `UPDATE trials SET digest = $3 WHERE workspace = $1 AND digest = $2`, workspace, was, is); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return n, err
+}
+
+// proofsAnew keeps the proofs of what codes are now, under their new digests and sealed anew.
+func (s *Store) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, became map[string]string) error {
+	rows, err := tx.Query(ctx, `SELECT digest, placement, panel, proof FROM proofs WHERE workspace = $1 FOR UPDATE`, workspace)
+	if err != nil {
+		return err
+	}
+	type row struct {
+		Digest    string
+		Placement int
+		Panel     string
+		Proof     []byte
+	}
+	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+	if err != nil {
+		return err
+	}
+	for _, r := range list {
+		is, known := became[r.Digest]
+		if known && is == r.Digest && !s.Seal.Stale(r.Proof) {
+			continue
+		}
+		if !known {
+			if _, err := tx.Exec(ctx, `DELETE FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, r.Digest, r.Placement, r.Panel); err != nil {
+				return err
+			}
+			continue
+		}
+		text, err := s.Seal.Open(r.Proof, proofPlace(workspace, r.Digest, r.Placement))
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, `UPDATE proofs SET digest = $5, proof = $6 WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, r.Digest, r.Placement, r.Panel,
+			is, s.Seal.Seal(text, proofPlace(workspace, is, r.Placement))); err != nil {
+			return err
+		}
+	}
+	return nil
+}
