@@ -42,12 +42,22 @@ func patterns(query string) []string {
 	return out
 }
 
-// MostRows bounds one listing.
+// MostRows bounds one listing; Count says how many there are.
 const MostRows = 500
 
 // List gives the codes of a state, newest change first within their campaigns, campaigns by their newest change. Every word
 // of query must occur in name or payload.
 func (s *Store) List(ctx context.Context, workspace, state, query string) (out []Row, err error) {
+	return s.list(ctx, workspace, state, query, "")
+}
+
+// InCampaign gives the codes in use of one campaign, newest change first.
+func (s *Store) InCampaign(ctx context.Context, workspace, campaign string) ([]Row, error) {
+	return s.list(ctx, workspace, Active, "", campaign)
+}
+
+// list lists the codes of a campaign, or with "" of all.
+func (s *Store) list(ctx context.Context, workspace, state, query, campaign string) (out []Row, err error) {
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
 			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
@@ -57,9 +67,9 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
 			LEFT JOIN LATERAL (SELECT verdict FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
 			                   ORDER BY array_position('{stop,care,flat,safe}', p.verdict) LIMIT 1) p ON true
-			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])
+			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[]) AND ($6 = '' OR m.name = $6)
 			ORDER BY max(c.changed_at) OVER (PARTITION BY c.campaign) DESC, c.campaign, c.changed_at DESC, c.id
-			LIMIT $5`, workspace, state, patterns(query), s.PanelVersion, MostRows)
+			LIMIT $5`, workspace, state, patterns(query), s.PanelVersion, MostRows, campaign)
 		if err != nil {
 			return err
 		}
@@ -91,6 +101,14 @@ func (s *Store) List(ctx context.Context, workspace, state, query string) (out [
 		return nil
 	})
 	return out, err
+}
+
+// Count is how many codes List would give if it gave all.
+func (s *Store) Count(ctx context.Context, workspace, state, query string) (n int, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		return tx.QueryRow(ctx, `SELECT count(*) FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])`, workspace, state, patterns(query)).Scan(&n)
+	})
+	return n, err
 }
 
 // ByPayload finds an active code that says exactly this; ok is false where there is none.

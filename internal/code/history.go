@@ -35,8 +35,8 @@ type State struct {
 	At   time.Time
 }
 
-// mostEntries bounds the history shown at once.
-const mostEntries = 200
+// MostEntries bounds the history shown at once.
+const MostEntries = 200
 
 // History lists edits and issued versions, newest first.
 func (s *Store) History(ctx context.Context, workspace, id string) (out []Entry, err error) {
@@ -46,7 +46,7 @@ func (s *Store) History(ctx context.Context, workspace, id string) (out []Entry,
 			FROM edits WHERE workspace = $1 AND code = $2
 			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', ''::bytea, who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
 			UNION ALL SELECT 'r0', 'Made', ''::bytea, '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
-			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, mostEntries)
+			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, MostEntries)
 		if err != nil {
 			return err
 		}

@@ -137,7 +137,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if v.Form.Kind == "url" && v.Campaign != "" {
-		rows, err := h.Store.List(r.Context(), ui.Workspace(r), code.Active, "")
+		rows, err := h.Store.InCampaign(r.Context(), ui.Workspace(r), v.Campaign)
 		if err != nil {
 			ui.Fail(w, r, err)
 			return

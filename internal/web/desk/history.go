@@ -55,6 +55,7 @@ func (h *Handler) changes(w http.ResponseWriter, r *http.Request) {
 type HistoryView struct {
 	ID      string
 	Entries []HistoryLine
+	Cut     bool // there are older ones
 }
 
 // HistoryLine is one entry, formatted.
@@ -71,7 +72,7 @@ func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := HistoryView{ID: id}
+	v := HistoryView{ID: id, Cut: len(entries) == code.MostEntries}
 	newest, printed := 0, -1
 	for i, e := range entries {
 		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At)})

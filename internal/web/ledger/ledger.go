@@ -67,13 +67,17 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 		}
 	}
 	if state == code.Active && query == "" {
-		other, err := h.Store.List(r.Context(), ui.Workspace(r), code.Retired, "")
-		if err != nil {
+		if retired, err = h.Store.Count(r.Context(), ui.Workspace(r), code.Retired, ""); err != nil {
 			return View{}, err
 		}
-		retired = len(other)
 	}
-	v := NewView(rows, state, query, h.Store.Now())
+	all := len(rows)
+	if all == code.MostRows {
+		if all, err = h.Store.Count(r.Context(), ui.Workspace(r), state, query); err != nil {
+			return View{}, err
+		}
+	}
+	v := NewView(rows, all, state, query, h.Store.Now())
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
 	v.Find, v.Live, v.MayChange = p.text, true, ui.May(r, people.Change)
 	v.Taken, v.Bad, v.RetiredCount = taken, p.bad, retired

@@ -9,6 +9,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -157,7 +158,7 @@ type Line struct {
 }
 
 // NewView formats rows, which come ordered by campaign.
-func NewView(rows []code.Row, state, query string, now time.Time) View {
+func NewView(rows []code.Row, all int, state, query string, now time.Time) View {
 	v := View{Query: strings.TrimSpace(query), Retired: state == code.Retired}
 	for _, r := range rows {
 		name := r.Campaign
@@ -178,6 +179,9 @@ func NewView(rows []code.Row, state, query string, now time.Time) View {
 	v.Summary = plural(len(rows), "code", "codes")
 	if len(rows) > 0 {
 		v.Summary = fmt.Sprintf("%d in %s", len(rows), plural(len(v.Groups), "campaign", "campaigns"))
+	}
+	if all > len(rows) {
+		v.Summary = fmt.Sprintf("The newest %s of %s. Words find the others", measure.Count(len(rows)), measure.Count(all))
 	}
 	v.Empty = len(rows) == 0 && v.Query == "" && !v.Retired
 	return v
@@ -259,6 +263,7 @@ func NewPeek(c *code.Code, mayChange bool) Peek {
 type IssuedView struct {
 	ui.Frame
 	Rows []IssuedLine
+	Cut  bool // there may be more than are listed
 }
 
 // IssuedLine is one issued version.
@@ -271,7 +276,7 @@ type IssuedLine struct {
 
 // NewIssuedView formats issued versions.
 func NewIssuedView(f ui.Frame, rows []code.IssuedRow, now time.Time) IssuedView {
-	v := IssuedView{Frame: f}
+	v := IssuedView{Frame: f, Cut: len(rows) == code.MostRows}
 	for _, r := range rows {
 		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Made.Job.Placements), When: ui.Ago(now, r.At), N: r.N, Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content)})
 	}
