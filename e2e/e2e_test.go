@@ -86,6 +86,7 @@ type app struct {
 	eager  string
 	store  *code.Store
 	people *people.Store
+	faults *faults
 }
 
 var demo = sync.OnceValues(func() (*app, error) { return start("demo") })
@@ -131,7 +132,7 @@ func start(name string) (*app, error) {
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
 	}
-	a := &app{store: s, people: who}
+	a := &app{store: s, people: who, faults: &faults{}}
 	brief := &code.Store{DB: d, Panel: s.Panel, PanelVersion: s.PanelVersion + " in brief", Brief: true, Pages: readers.PDFPage, Now: time.Now, Seal: key}
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -145,7 +146,7 @@ func start(name string) (*app, error) {
 		if o.BeyondAsked = asked; asked {
 			o.Codes = brief
 		}
-		go http.Serve(l, web.New(o))
+		go http.Serve(l, a.faults.watch(web.New(o)))
 	}
 	return a, nil
 }
