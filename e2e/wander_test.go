@@ -286,7 +286,7 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 	for _, text := range wrong {
 		w.fail(tab, "script error: %s", text)
 	}
-	r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.title === "" && document.body ? "no page: " + document.body.innerText.slice(0, 200) : ""; }`)
+	r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" ? "another file" : document.title === "" && document.body ? "no page: " + document.body.innerText.slice(0, 200) : ""; }`)
 	if err != nil || r.Value.Str() == "" {
 		return
 	}

@@ -174,7 +174,7 @@ async function copyPicture(url, fields, width, alt) {
     const html = png.then(async (b) => {
       const img = document.createElement("img");
       img.src = await asDataURL(b); img.alt = alt;
-      if (width) img.setAttribute("style", "width:" + width + "mm");
+      if (width) img.style.width = width + "mm"; // by the object model, as the policy of the page refuses the attribute
       return new Blob([img.outerHTML], { type: "text/html" });
     });
     await navigator.clipboard.write([new ClipboardItem({ "image/png": png, "text/html": html })]);

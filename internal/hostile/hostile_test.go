@@ -11,6 +11,7 @@ import (
 	"image/gif"
 	"image/jpeg"
 	"image/png"
+	"maps"
 	"math/rand/v2"
 	"mime/multipart"
 	"net/http"
@@ -155,6 +156,56 @@ func mutate(r *rand.Rand, data, other []byte) []byte {
 	return out
 }
 
+// values are put in the place of any value of a job.
+var values = []any{nil, true, "", "#5a2d0c", "none", "icon:sprout", "\u202e", strings.Repeat("seed ", 60), 0.0, 1.0, -1.0, 0.5, 7.0, 1e9, -0.0001, 1e-9, map[string]any{}, []any{}, "NaN", "2027-02-30"}
+
+// mutateJob keeps the JSON whole, and changes one to three values of it, so that much of what comes of it can be made.
+func mutateJob(r *rand.Rand, data []byte) []byte {
+	var job any
+	if err := json.Unmarshal(data, &job); err != nil {
+		panic(err)
+	}
+	for range 1 + r.IntN(3) {
+		at := job
+		for {
+			var set func(any)
+			var child any
+			switch in := at.(type) {
+			case map[string]any:
+				keys := slices.Sorted(maps.Keys(in))
+				if len(keys) > 0 {
+					key := keys[r.IntN(len(keys))]
+					child, set = in[key], func(v any) { in[key] = v }
+				}
+			case []any:
+				if len(in) > 0 {
+					i := r.IntN(len(in))
+					child, set = in[i], func(v any) { in[i] = v }
+				}
+			}
+			if set == nil {
+				break
+			}
+			if number, ok := child.(float64); ok && r.IntN(2) == 0 {
+				set(number * (0.25 + 2*r.Float64()))
+				break
+			}
+			if m, ok := child.(map[string]any); (!ok || len(m) == 0) || r.IntN(8) == 0 {
+				if list, ok := child.([]any); !ok || len(list) == 0 || r.IntN(8) == 0 {
+					set(values[r.IntN(len(values))])
+					break
+				}
+			}
+			at = child
+		}
+	}
+	out, err := json.Marshal(job)
+	if err != nil {
+		panic(err)
+	}
+	return out
+}
+
 func cpu() time.Duration {
 	total := time.Duration(0)
 	for _, who := range []int{syscall.RUSAGE_SELF, syscall.RUSAGE_CHILDREN} {
@@ -266,7 +317,7 @@ func TestPayloads(t *testing.T) {
 		"payto://iban/DE89370400440532013000?amount=EUR:12.5", "bitcoin:bc1qw508d6qejxtdg4y5r3zarvary0c5xw7kv8f3t4?amount=0.1", "(01)09521234500018(10)A1209", "00020101021126370019com.examplebank.pay0110MARROWBY27", "BEGIN:VCALENDAR\nBEGIN:VEVENT\nSUMMARY:Fair\nDTSTART:20270320T100000Z\nEND:VEVENT\nEND:VCALENDAR",
 		"52.0871, -1.9432", "DE89 3704 0044 0532 0130 00", "SPC\n0200\n1\nCH9300762011623852957"}
 	jobs := []string{`{"name":"Gate","content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}},"look":{"ink":"#12352b","paper":"none","modules":{"join":"rows","corner":0.4,"scale":0.8},"eyes":{"ring":{"corners":[0.5,0,1,0]},"core":{"motif":"disc"}},"mark":{"source":"icon:sprout","width":0.2},"frame":{"shape":"label","text":"See the fair"}},"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500,"artwork":{"width_mm":420,"height_mm":594,"x_mm":20}}],"output":{"colour":"rgb","dpi":300}}`,
-		`{"content":{"kind":"wifi","ssid":"Shed","security":"wpa","password":"sow"},"look":{"ink":{"kind":"radial","stops":[{"at":0,"colour":"#000"},{"at":1,"colour":"#5a2d0c"}]}}}`, `{"content":{"kind":"event","title":"Fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","repeat":{"every":"week","count":3}}}`,
+		`{"content":{"kind":"wifi","ssid":"Shed","security":"wpa","password":"sow in March"},"look":{"ink":{"kind":"radial","stops":[{"at":0,"colour":"#000"},{"at":1,"colour":"#5a2d0c"}]}}}`, `{"content":{"kind":"event","title":"Fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","repeat":{"every":"week","count":3}}}`,
 		`{"content":{"kind":"gs1link","domain":"id.marrowby.example","gtin":"9521234500018","lot":"A1","attributes":{"17":"270331"}},"symbol":{"level":"H","mask":3,"quiet_zone":2}}`, `{"content":{"kind":"contact","given":"Wren","family":"Okafor","phones":[{"number":"+441632960001"}],"emails":[{"address":"wren@marrowby.example"}]}}`}
 	r := rand.New(rand.NewPCG(*seed, 2))
 	var worst time.Duration
@@ -278,14 +329,20 @@ func TestPayloads(t *testing.T) {
 		if isJob {
 			list = jobs
 		}
-		data := mutate(r, []byte(list[r.IntN(len(list))]), []byte(list[r.IntN(len(list))]))
+		data := []byte(list[r.IntN(len(list))])
+		if isJob && i%8 == 0 {
+			data = mutateJob(r, data)
+		} else {
+			data = mutate(r, data, []byte(list[r.IntN(len(list))]))
+		}
 		start := time.Now()
 		if isJob {
 			if m, problems := compose.Parse(data, nil); len(problems) == 0 {
 				made++
 				if made%20 == 0 { // drawing is what takes longest
+					first, _ := m.Pick("")
 					for _, format := range []string{"svg", "pdf"} {
-						if _, problems := m.File(format, m.Place(min(0, len(m.Job.Placements)-1)), export.Meta{}); len(problems) > 0 {
+						if _, problems := m.File(format, m.Place(first), export.Meta{}); len(problems) > 0 {
 							t.Logf("not drawn: %v", problems)
 						}
 					}
