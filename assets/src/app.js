@@ -66,6 +66,8 @@ function reshape(slot, part) {
 }
 const mapsIn = (root) => { for (const m of root.querySelectorAll("[data-map]")) window.sodrikMap?.(m); };
 
+// departs tells whether a field holds something else than the page once said, as after typing: its markup then tells nothing of what it shows.
+const departs = (slot) => [...slot.querySelectorAll("[hx-patch]")].some((f) => f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected) : f.matches("[type=checkbox], [type=radio]") ? f.checked !== f.defaultChecked : f.value !== f.defaultValue);
 let proofTimer = 0;
 // fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
 // in. One pass over the page, where swapping each part on its own took four times as long.
@@ -75,7 +77,7 @@ function fillSlots(text, answered) {
   for (const part of root.querySelectorAll(":scope > [data-slot]")) {
     const slot = document.getElementById(part.dataset.slot);
     if (slot && part.dataset.shape !== undefined) { reshape(slot, part); continue; }
-    if (!slot || slot.innerHTML === part.innerHTML) continue;
+    if (!slot || slot.innerHTML === part.innerHTML && !departs(slot)) continue;
     const active = document.activeElement;
     const within = slot.contains(active);
     if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
@@ -106,9 +108,10 @@ function settled(elt) {
   elt.sodrikTries = 0;
   if (unsaved.size === 0 && notice().dataset.saving) { delete notice().dataset.saving; sayBriefly("Saved."); }
 }
-document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful) settled(e.detail.elt); });
+const askedBy = (e) => e.detail.requestConfig?.elt || e.detail.elt; // the event's own element is another where the answer has put that away
+document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful) settled(askedBy(e)); });
 document.addEventListener("htmx:responseError", (e) => {
-  const { elt, xhr } = e.detail;
+  const elt = askedBy(e), { xhr } = e.detail;
   if (waits(elt)) return;
   if (xhr.status >= 500) { failed(e); return; }
   settled(elt);
@@ -125,7 +128,7 @@ function waits(elt) {
   return true;
 }
 function failed(e) {
-  const { elt, requestConfig } = e.detail;
+  const elt = askedBy(e), { requestConfig } = e.detail;
   if (e.type !== "htmx:responseError" && waits(elt)) return;
   if (!requestConfig || requestConfig.verb === "get") return;
   if (requestConfig.verb === "patch") retry(elt, "again", "Not saved yet: the server or its database does not answer. What you typed stays in the field and is sent again by itself.");
@@ -140,7 +143,7 @@ function retry(elt, event, words) {
   notice().dataset.saving = "1";
   say(words);
   setTimeout(() => {
-    if (!document.body.contains(elt)) { unsaved.delete(elt); return; }
+    if (!document.body.contains(elt)) { settled(elt); return; } // the desk has moved on
     elt.sodrikAgain = event === "submit";
     window.htmx.trigger(elt, event);
   }, Math.min(5000, 400 * 2 ** Math.min(4, elt.sodrikTries)));
