@@ -88,6 +88,7 @@ func TestDatabaseKilled(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	a.lossy = true
 	path := a.create(t, `{"name":"Killed","content":{"kind":"url","url":"marrowby.example/before"}}`)
 	p := a.page(t, path)
 	hasText(t, p, ".verdict", "Reads flat")
@@ -105,5 +106,10 @@ func TestDatabaseKilled(t *testing.T) {
 	p.MustReload().MustWaitLoad()
 	if got := p.MustElement("#f-content-url").MustProperty("value").Str(); got != "marrowby.example/after-all" {
 		t.Errorf("after a reload the field reads %q", got)
+	}
+	for _, f := range a.faults.take() { // which were meant here
+		if !strings.HasPrefix(f, "503") {
+			t.Errorf("the server answered %s", f)
+		}
 	}
 }
