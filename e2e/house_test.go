@@ -155,7 +155,7 @@ func TestHouseStyle(t *testing.T) {
 	p.MustNavigate(a.url + "/style").MustWaitLoad()
 	p.MustElementR("#colour-moss summary", "Change").MustClick()
 	submit("#colour-moss button", "Take Moss away")
-	hasText(t, p, "#colours .error", "Is in use: ")
+	hasText(t, p, "#colours .error", "Moss is in use: ")
 	_, kit := download(t, p, func() { p.MustElementR("a", "Download house style").MustClick() })
 	z, err := zip.NewReader(bytes.NewReader(kit), int64(len(kit)))
 	if err != nil || len(z.File) != 2 || z.File[0].Name != "house-style.json" || !strings.HasPrefix(z.File[1].Name, "typefaces/") {

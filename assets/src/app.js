@@ -30,7 +30,7 @@ document.addEventListener("htmx:configRequest", (e) => {
     waiting.delete(d.elt);
   }
   const state = document.getElementById("desk-state");
-  if (state) d.parameters["place"] = state.dataset.place;
+  if (state && d.parameters["place"] === undefined) d.parameters["place"] = state.dataset.place; // a form that has places of its own means those
 });
 document.addEventListener("htmx:beforeSwap", (e) => {
   const rev = e.detail.xhr.getResponseHeader("Sodrik-Revision");

@@ -84,6 +84,9 @@ func (s *service) send(method, path, body string, headers ...string) *httptest.R
 	}
 	w := httptest.NewRecorder()
 	s.handler.ServeHTTP(w, r)
+	if w.Code >= 500 { // whatever the test is about
+		s.t.Errorf("%s %s answers %d %.300s", method, path, w.Code, w.Body)
+	}
 	return w
 }
 

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"sync"
 	"testing"
 	"time"
 
@@ -86,7 +85,6 @@ func TestLeaseLost(t *testing.T) {
 // TestTokenAtOnce: a token has so many requests under way and no more; those of another are answered meanwhile.
 func TestTokenAtOnce(t *testing.T) {
 	var a atOnce
-	var wg sync.WaitGroup
 	for range tokenAtOnce {
 		done, err := a.take(t.Context(), "greedy")
 		if err != nil {
@@ -104,7 +102,6 @@ func TestTokenAtOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	done()
-	wg.Wait()
 	if len(a.of) != 1 {
 		t.Errorf("left behind: %v", a.of)
 	}

@@ -36,10 +36,10 @@ func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data 
 	defer release()
 	if pdfpage.Is(data) && len(data) <= artwork.MostBytes {
 		source := artworkKey(data)
-		if err := pdfpage.Quiet(data); err != nil {
-			return Asset{}, refused(err)
-		}
 		sheet, picture, err := s.page(ctx, data, 1)
+		if err == nil { // one that cannot be opened says why first
+			err = pdfpage.Quiet(data)
+		}
 		if err != nil {
 			return Asset{}, refused(err)
 		}

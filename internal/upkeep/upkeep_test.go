@@ -20,7 +20,7 @@ func TestMain(m *testing.M) { dbtest.Main(m) }
 func TestTimetable(t *testing.T) {
 	t.Parallel()
 	d := dbtest.Open(t)
-	s := &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}
+	key := sealtest.Box(t)
 	var failed, wild, sound atomic.Int32
 	jobs := []Job{
 		{"fails", time.Hour, func(context.Context) (int64, error) { failed.Add(1); return 0, errors.New("no") }},
@@ -30,11 +30,10 @@ func TestTimetable(t *testing.T) {
 	round := func(now time.Time) {
 		t.Helper()
 		ctx, cancel := context.WithCancel(t.Context())
-		at := *s
-		at.Now = func() time.Time { return now }
+		at := &code.Store{DB: d, PanelVersion: "none", Now: func() time.Time { return now }, Seal: key}
 		done := make(chan bool)
 		for range 3 {
-			go func() { Run(ctx, &at, jobs); done <- true }()
+			go func() { Run(ctx, at, jobs); done <- true }()
 		}
 		time.Sleep(700 * time.Millisecond) // three looks at the timetable take some milliseconds
 		cancel()

@@ -59,6 +59,7 @@ func TestLogAndMetrics(t *testing.T) {
 	if w := s.send("GET", "/readyz", nil); w.Code != 200 {
 		t.Errorf("ready: %d", w.Code)
 	}
+	s.closed = true
 	s.store.DB.Close()
 	if w := s.send("GET", "/readyz", nil); w.Code != http.StatusServiceUnavailable {
 		t.Errorf("ready without a database: %d", w.Code)

@@ -45,6 +45,7 @@ func (s *site) upload(path, name string, file []byte, fields url.Values) *httpte
 	r.AddCookie(s.cookie)
 	w := httptest.NewRecorder()
 	s.handler.ServeHTTP(w, r)
+	s.answered(r, w)
 	return w
 }
 

@@ -25,6 +25,8 @@ func TestMain(m *testing.M) { dbtest.Main(m) }
 const ws = "marrowby"
 
 type site struct {
+	t       testing.TB
+	closed  bool // the database is, on purpose
 	handler http.Handler
 	store   *code.Store
 	people  *people.Store
@@ -41,7 +43,7 @@ const other = "other"
 func open(t testing.TB) *site {
 	t.Helper()
 	d := dbtest.Open(t)
-	s := &site{store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
+	s := &site{t: t, store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
 	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example", Seal: s.store.Seal, Later: func(do func()) { do() }}
 	for _, id := range []string{ws, other} {
 		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {
@@ -102,7 +104,15 @@ func (s *site) send(method, path string, form url.Values, headers ...string) *ht
 	}
 	w := httptest.NewRecorder()
 	s.handler.ServeHTTP(w, r)
+	s.answered(r, w)
 	return w
+}
+
+// answered fails the test, whatever it is about, where the server says that it failed.
+func (s *site) answered(r *http.Request, w *httptest.ResponseRecorder) {
+	if w.Code >= 500 && !s.closed {
+		s.t.Errorf("%s %s answers %d %.300s", r.Method, r.URL, w.Code, w.Body)
+	}
 }
 
 func TestAnswers(t *testing.T) {

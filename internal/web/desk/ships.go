@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink/press"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -397,8 +398,14 @@ func (h *Handler) shipment(ctx context.Context, c *code.Code, formats, places []
 		places = []string{"-1"}
 	}
 	for _, p := range places {
-		i, err := strconv.Atoi(p)
-		if err != nil || i < -1 || i >= n {
+		i := job.PlacementAt(c.Draft, p)
+		if i < 0 {
+			var err error
+			if i, err = strconv.Atoi(p); err != nil {
+				i = n
+			}
+		}
+		if i < -1 || i >= n {
 			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
 		}
 		for _, format := range formats {
