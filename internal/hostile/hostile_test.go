@@ -52,7 +52,8 @@ var (
 // Bounds of one upload: what the product promises, and a margin for a machine that does other things.
 const (
 	mostCPU    = 4 * time.Second
-	mostMemory = 300 << 20
+	mostHeap   = 512 << 20
+	mostMemory = 1 << 30
 )
 
 // corpus is a valid file of every kind that some upload accepts.
@@ -305,7 +306,10 @@ func TestUploads(t *testing.T) {
 	var children syscall.Rusage
 	syscall.Getrusage(syscall.RUSAGE_CHILDREN, &children)
 	t.Logf("%d uploads: %d taken, %d refused; the longest took %v of a processor (%s); heap in use at most %d MB, a helper at most %d MB", *uploads, taken, refused, worst.Round(time.Millisecond), worstOf, peak>>20, children.Maxrss>>10)
-	if children.Maxrss<<10 > mostMemory {
+	if peak > mostHeap {
+		t.Errorf("the heap in use grew to %d MB", peak>>20)
+	}
+	if children.Maxrss<<10 > mostMemory { // which begins with what its parent has
 		t.Errorf("a helper took %d MB", children.Maxrss>>10)
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"cmp"
 	"crypto/sha256"
 	"embed"
+	"encoding/binary"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -120,6 +121,9 @@ func Parse(data []byte) (f *Face, err error) {
 			f, err = nil, ErrFont
 		}
 	}()
+	if !whole(data) {
+		return nil, ErrFont
+	}
 	parsed, err := font.ParseTTF(bytes.NewReader(data))
 	if err != nil {
 		return nil, fmt.Errorf("%w", ErrFont)
@@ -130,6 +134,27 @@ func Parse(data []byte) (f *Face, err error) {
 		return nil, ErrEmpty
 	}
 	return f, nil
+}
+
+// whole says whether every table that the directory names (OpenType 1.9, table directory) lies within the file, and that together they are not much more
+// than it: the parser makes room for as many bytes as a table says it has, before it reads them.
+func whole(data []byte) bool {
+	if len(data) < 12 {
+		return false
+	}
+	n := int(binary.BigEndian.Uint16(data[4:]))
+	if 12+16*n > len(data) {
+		return false
+	}
+	total := int64(0)
+	for record := data[12:]; n > 0; n, record = n-1, record[16:] {
+		offset, length := int64(binary.BigEndian.Uint32(record[8:])), int64(binary.BigEndian.Uint32(record[12:]))
+		if offset+length > int64(len(data)) {
+			return false
+		}
+		total += length
+	}
+	return total <= 2*int64(len(data))
 }
 
 // mostNamed bounds the name of a typeface that came in, in characters.

@@ -2,6 +2,7 @@ package typeface
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"image"
 	"image/png"
@@ -9,6 +10,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -206,4 +208,43 @@ func textPDF(fontFile []byte, letters string, points, side int) []byte {
 	}
 	fmt.Fprintf(&b, "trailer << /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(offsets)+1, start)
 	return b.Bytes()
+}
+
+// TestTablesBeyondTheFile: a file whose directory promises more than is there is refused before room is made for it.
+func TestTablesBeyondTheFile(t *testing.T) {
+	sound, err := files.ReadFile("fonts/archivo-narrow.ttf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Parse(sound); err != nil {
+		t.Fatal(err)
+	}
+	tables := int(sound[4])<<8 | int(sound[5])
+	changed := func(change func(b []byte)) []byte {
+		b := bytes.Clone(sound)
+		change(b)
+		return b
+	}
+	bad := map[string][]byte{
+		"a directory beyond the end": changed(func(b []byte) { b[4], b[5] = 0xff, 0xff }), "the head alone": sound[:12], "less": sound[:11],
+		"every table the whole file": changed(func(b []byte) {
+			for i := range tables {
+				copy(b[12+16*i+8:], []byte{0, 0, 0, 0, byte(len(b) >> 24), byte(len(b) >> 16), byte(len(b) >> 8), byte(len(b))})
+			}
+		}),
+	}
+	for i := range tables {
+		bad["length of table "+string(sound[12+16*i:16+16*i])] = changed(func(b []byte) { b[12+16*i+12] = 0x60 })
+		bad["offset of table "+string(sound[12+16*i:16+16*i])] = changed(func(b []byte) { b[12+16*i+8] = 0xff })
+	}
+	for what, data := range bad {
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		if _, err := Parse(data); !errors.Is(err, ErrFont) {
+			t.Errorf("%s: %v", what, err)
+		}
+		if runtime.ReadMemStats(&after); after.TotalAlloc-before.TotalAlloc > 4<<20 {
+			t.Errorf("%s: takes %d MB", what, (after.TotalAlloc-before.TotalAlloc)>>20)
+		}
+	}
 }

@@ -192,21 +192,32 @@ func (h *Handler) unused(r *http.Request) after {
 			if err != nil {
 				return err
 			}
-			for _, l := range now.Looks {
-				if style.Uses(l.Wear, c.Key) {
-					names = append(names, "the look "+l.Name)
-				}
-			}
-			if len(names) > 0 {
-				more := ""
-				if n := len(names) - 3; n > 0 {
-					more = fmt.Sprintf(" and %d more", n)
-				}
-				problems.Add("/key", "style.used", "%s is in use: %s%s. Give them another colour first", c.Name, strings.Join(names[:min(3, len(names))], ", "), more)
-			}
+			problems = append(problems, inUse(c, append(names, looksIn(now, c.Key)...))...)
 		}
 		return problems.Err()
 	}
+}
+
+// looksIn names the looks of a house that use a colour.
+func looksIn(s *style.Style, key string) (names []string) {
+	for _, l := range s.Looks {
+		if style.Uses(l.Wear, key) {
+			names = append(names, "the look "+l.Name)
+		}
+	}
+	return names
+}
+
+// inUse says that a colour cannot be taken away, nothing where nobody uses it.
+func inUse(c style.Colour, names []string) (problems problem.List) {
+	more := ""
+	if n := len(names) - 3; n > 0 {
+		more = fmt.Sprintf(" and %d more", n)
+	}
+	if len(names) > 0 {
+		problems.Add("/key", "style.used", "%s is in use: %s%s. Give them another colour first", c.Name, strings.Join(names[:min(3, len(names))], ", "), more)
+	}
+	return problems
 }
 
 // answered says whether all went well; else it has answered.
@@ -296,7 +307,13 @@ func (h *Handler) setColour(w http.ResponseWriter, r *http.Request) {
 // removeColour takes a colour away that nothing is printed in.
 func (h *Handler) removeColour(w http.ResponseWriter, r *http.Request) {
 	if h.change(w, r, "colours", "colours", func(s *style.Style) error {
-		s.Colours = slices.DeleteFunc(s.Colours, func(c style.Colour) bool { return c.Key == r.FormValue("key") })
+		key := r.FormValue("key")
+		if c, ok := s.Colour(key); ok { // without it, such looks could not be read any more
+			if err := inUse(c, looksIn(s, key)).Err(); err != nil {
+				return err
+			}
+		}
+		s.Colours = slices.DeleteFunc(s.Colours, func(c style.Colour) bool { return c.Key == key })
 		return nil
 	}, h.unused(r)) {
 		h.done(w, r, "gone", "colours")
