@@ -156,6 +156,15 @@ func TestCopy(t *testing.T) {
 		t.Errorf("the clipboard holds %s", types)
 	}
 	readBack(t, "clipboard.png", fromBase64(t, picture), "https://marrowby.example/copied")
+
+	// From a place it has the width that it has there: 24 mm are 90.71 of the 96ths of an inch in which HTML measures.
+	p.MustNavigate(a.url + a.create(t, `{"name":"Copied","content":{"kind":"url","url":"marrowby.example/copied-wide"},"placements":[{"name":"label","width_mm":24,"distance_mm":240}]}`)).MustWaitLoad()
+	p.MustElementR("#takes button", "Copy").MustClick()
+	hasText(t, p, "#notice", "Copied")
+	html := p.MustEval(`async () => { const items = await navigator.clipboard.read(); return await (await items[0].getType("text/html")).text(); }`).Str()
+	if !strings.Contains(html, `width="90.71"`) {
+		t.Errorf("the clipboard holds %.100s … %s", html, html[max(0, len(html)-100):])
+	}
 }
 
 // TestLedger works the ledger by keyboard alone: move, peek, rename, open; then duplicate, retire, restore.

@@ -169,7 +169,7 @@ async function fetchFile(url, fields) {
 }
 const asDataURL = (blob) => new Promise((done) => { const f = new FileReader(); f.onload = () => done(f.result); f.readAsDataURL(blob); });
 
-// copyPicture puts the PNG on the clipboard, and beside it HTML with the width in millimetres, as browsers drop the size
+// copyPicture puts the PNG on the clipboard, and beside it HTML with its width, as browsers drop the size
 // that stands in the PNG itself.
 async function copyPicture(url, fields, width, alt) {
   try {
@@ -177,7 +177,7 @@ async function copyPicture(url, fields, width, alt) {
     const html = png.then(async (b) => {
       const img = document.createElement("img");
       img.src = await asDataURL(b); img.alt = alt;
-      if (width) img.style.width = width + "mm"; // by the object model, as the policy of the page refuses the attribute
+      if (width) img.setAttribute("width", (width * 96 / 25.4).toFixed(2)); // in 96ths of an inch: putting a style on the clipboard offends the policy of the page
       return new Blob([img.outerHTML], { type: "text/html" });
     });
     await navigator.clipboard.write([new ClipboardItem({ "image/png": png, "text/html": html })]);
