@@ -71,7 +71,8 @@ func lookAt(ctx context.Context, img image.Image) (out []detect.Found, grey *ima
 	n := len(grey.Pix)
 	for _, look := range []struct{ most, ways int }{{comfortable, detect.Thorough}, {finer, detect.Quick}} {
 		seen := scaled(grey, look.most)
-		if out = detect.Photo(ctx, seen, look.ways); len(out) > 0 || n <= look.most || ctx.Err() != nil {
+		var crowded bool
+		if out, crowded = detect.Photo(ctx, seen, look.ways); len(out) > 0 || crowded || n <= look.most || ctx.Err() != nil {
 			return out, seen
 		}
 	}
@@ -112,10 +113,22 @@ func scaled(img *image.Gray, most int) *image.Gray {
 func greys(img image.Image) *image.Gray {
 	b := img.Bounds()
 	out := image.NewGray(image.Rect(0, 0, b.Dx(), b.Dy()))
+	if grey, ok := img.(*image.Gray); ok {
+		for y := range b.Dy() {
+			copy(out.Pix[y*out.Stride:][:b.Dx()], grey.Pix[y*grey.Stride:])
+		}
+		return out
+	}
 	line := image.NewRGBA(image.Rect(0, 0, b.Dx(), 1)) // for which package draw knows the kinds that decoders give
+	opaque, op := false, draw.Over
+	if o, ok := img.(interface{ Opaque() bool }); ok && o.Opaque() {
+		opaque, op = true, draw.Src
+	}
 	for y := range b.Dy() {
-		draw.Draw(line, line.Rect, image.White, image.Point{}, draw.Src)
-		draw.Draw(line, line.Rect, img, image.Pt(b.Min.X, b.Min.Y+y), draw.Over)
+		if !opaque {
+			draw.Draw(line, line.Rect, image.White, image.Point{}, draw.Src)
+		}
+		draw.Draw(line, line.Rect, img, image.Pt(b.Min.X, b.Min.Y+y), op)
 		row := out.Pix[y*out.Stride:][:b.Dx()]
 		for x := range row {
 			p := line.Pix[4*x : 4*x+3 : 4*x+3]

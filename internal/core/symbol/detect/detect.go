@@ -55,7 +55,8 @@ const mostTriples = 8
 
 // Find reads up to most symbols, dark on light; none is an empty list. Corners may be off by half a module.
 func Find(img *image.Gray, most int) []Found {
-	return find(context.Background(), img, most, false, []view{{plain, 16}, {sharp, 16}, {plain, 6}, {soft, 16}}, nil)
+	out, _ := find(context.Background(), img, most, false, []view{{plain, 16}, {sharp, 16}, {plain, 6}, {soft, 16}}, nil)
+	return out
 }
 
 // Thorough are the ways in which Photo looks at a picture, and Quick those that find most.
@@ -65,17 +66,18 @@ const (
 )
 
 // Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each. It stops soon after ctx
-// has ended, with what it has found.
-func Photo(ctx context.Context, img *image.Gray, ways int) []Found {
+// has ended, with what it has found. A picture is crowded where it is so full of what looks like finder patterns that not all were looked at: then a
+// finer look at it tells no more.
+func Photo(ctx context.Context, img *image.Gray, ways int) (out []Found, crowded bool) {
 	const most = 64
 	views := []view{{plain, 16}, {plain, 40}, {plain, 6}, {plain, 90}, {sharp, 40}, {soft, 16}}
 	views = views[:ways]
-	out := find(ctx, img, most, true, views, nil)
-	light := find(ctx, Inverse(img), most, true, views, out)
+	out, crowded = find(ctx, img, most, true, views, nil)
+	light, too := find(ctx, Inverse(img), most, true, views, out)
 	for i := range light {
 		light[i].Inverted = true
 	}
-	return append(out, light...)
+	return append(out, light...), crowded || too
 }
 
 // Inverse exchanges dark and light.
@@ -106,10 +108,10 @@ const (
 )
 
 // find looks at the picture in several ways until it has found enough, but not where something was found before.
-func find(ctx context.Context, img *image.Gray, most int, exact bool, views []view, before []Found) (out []Found) {
+func find(ctx context.Context, img *image.Gray, most int, exact bool, views []view, before []Found) (out []Found, crowded bool) {
 	b := img.Bounds()
 	if b.Dx() < 21 || b.Dy() < 21 {
-		return nil
+		return nil, false
 	}
 	v := valuesOf(img)
 	effort := mostEffort
@@ -119,7 +121,7 @@ func find(ctx context.Context, img *image.Gray, most int, exact bool, views []vi
 	filtered := [3][]float32{plain: v}
 	for _, way := range views {
 		if ctx.Err() != nil {
-			return out
+			return out, crowded
 		}
 		if filtered[way.filter] == nil {
 			filtered[soft] = smooth(v, b.Dx())
@@ -130,11 +132,12 @@ func find(ctx context.Context, img *image.Gray, most int, exact bool, views []vi
 		l := weigh(filtered[way.filter], b.Dx(), b.Dy(), way.parts)
 		l.effort = &effort
 		out = append(out, l.symbols(most-len(out), exact, slices.Concat(before, out))...)
+		crowded = crowded || l.crowded
 		if len(out) >= most {
 			break
 		}
 	}
-	return out
+	return out, crowded
 }
 
 // holds says whether a point lies within the symbol.

@@ -75,7 +75,7 @@ func TestFind(t *testing.T) {
 // TestCorners: the corners lie where the symbol is drawn.
 func TestCorners(t *testing.T) {
 	img := seen(t, "https://marrowby.example", 2, 8, optics.Setup{})
-	f := Photo(t.Context(), img, Thorough)
+	f, _ := Photo(t.Context(), img, Thorough)
 	if len(f) != 1 {
 		t.Fatal("nothing found")
 	}
@@ -105,7 +105,7 @@ func TestPhoto(t *testing.T) {
 			copy(page.Pix[page.PixOffset(at.X, at.Y+y):], img.Pix[y*img.Stride:][:img.Rect.Dx()])
 		}
 	}
-	found := Photo(t.Context(), page, Thorough)
+	found, _ := Photo(t.Context(), page, Thorough)
 	all := ""
 	for _, f := range found {
 		all += fmt.Sprint(f.Payload[len("https://marrowby.example/bed/"):], f.Inverted, " ")
@@ -136,7 +136,7 @@ func TestNothing(t *testing.T) {
 				img.Pix[y*img.Stride+x] = at(x, y)
 			}
 		}
-		if f := Photo(t.Context(), img, Thorough); len(f) != 0 {
+		if f, _ := Photo(t.Context(), img, Thorough); len(f) != 0 {
 			t.Errorf("%s: %d found", name, len(f))
 		}
 	}

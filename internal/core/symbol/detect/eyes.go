@@ -41,6 +41,7 @@ func (l *light) eyes() (out []eye) {
 				continue
 			}
 			if confirmed++; confirmed > mostConfirmed {
+				l.crowded = true
 				break
 			}
 			e, ok := l.confirm(middle, float64(y)+0.5, module)

@@ -8,9 +8,10 @@ import (
 // light is a picture weighed against a threshold that follows uneven light: −1 is as dark as it gets nearby, 1 as light, 0 on the
 // threshold.
 type light struct {
-	w, h   int
-	v      []float32
-	effort *int // modules that may still be weighed
+	w, h    int
+	v       []float32
+	effort  *int // modules that may still be weighed
+	crowded bool // there are more candidates for finder patterns than were looked at
 }
 
 func valuesOf(img *image.Gray) []float32 {
