@@ -88,3 +88,16 @@ func FuzzApply(f *testing.F) {
 		}
 	})
 }
+
+// TestSameNumber: a test compares numbers by value, however they are held.
+func TestSameNumber(t *testing.T) {
+	for _, c := range []struct {
+		is, want any
+		same     bool
+	}{{3.0, 3, true}, {3.0, int64(3), true}, {json.Number("3.50"), 3.5, true}, {3.0, 4, false}, {3.0, "3", false}, {map[string]any{"a": 1}, map[string]any{"a": 1.0}, true}} {
+		_, _, err := Patch{{Op: "test", Path: "/n", Value: c.want}}.Apply(map[string]any{"n": c.is})
+		if (err == nil) != c.same {
+			t.Errorf("%T %v and %T %v: %v", c.is, c.is, c.want, c.want, err)
+		}
+	}
+}
