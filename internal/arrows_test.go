@@ -19,6 +19,7 @@ var layers = []struct {
 	{"e2e", []string{"internal/", "assets"}},
 	{"internal/core/problem", nil},
 	{"internal/calibration", nil},
+	{"internal/costtest", nil},
 	{"internal/core/measure", nil},
 	{"internal/core/scene", []string{"internal/core/ink"}},
 	{"internal/core/symbol", []string{"internal/core/symbol"}},

@@ -32,6 +32,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/costtest"
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
@@ -207,17 +208,6 @@ func mutateJob(r *rand.Rand, data []byte) []byte {
 	return out
 }
 
-func cpu() time.Duration {
-	total := time.Duration(0)
-	for _, who := range []int{syscall.RUSAGE_SELF, syscall.RUSAGE_CHILDREN} {
-		var u syscall.Rusage
-		if syscall.Getrusage(who, &u) == nil {
-			total += time.Duration(u.Utime.Nano() + u.Stime.Nano())
-		}
-	}
-	return total
-}
-
 // TestUploads gives every upload mutated files, on pages and by the API: nothing fails, nothing panics, nothing takes longer or more memory than it may.
 func TestUploads(t *testing.T) {
 	d := dbtest.Open(t)
@@ -275,9 +265,9 @@ func TestUploads(t *testing.T) {
 		req.Header.Set("Content-Type", form.FormDataContentType())
 		req.AddCookie(cookie)
 		w := httptest.NewRecorder()
-		before := cpu()
+		before := costtest.CPU()
 		handler.ServeHTTP(w, req)
-		took := cpu() - before
+		took := costtest.CPU() - before
 		var stats runtime.MemStats
 		runtime.ReadMemStats(&stats)
 		peak = max(peak, stats.HeapInuse)

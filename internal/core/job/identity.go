@@ -3,6 +3,8 @@ package job
 import (
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -67,13 +69,10 @@ func Identified(draft any) any {
 	doc, is := draft.(map[string]any)
 	list, has := doc["placements"].([]any)
 	ids := idsIn(list)
-	if !is || !has || !lacking(ids) {
+	if !is || !has || !slices.Contains(ids, "") {
 		return draft
 	}
-	out := make(map[string]any, len(doc))
-	for k, v := range doc {
-		out[k] = v
-	}
+	out := maps.Clone(doc)
 	placed := make([]any, len(list))
 	for i, v := range list {
 		placed[i] = v
@@ -90,20 +89,8 @@ func Identified(draft any) any {
 	return out
 }
 
-func lacking(ids placementIDs) bool {
-	for _, id := range ids {
-		if id == "" {
-			return true
-		}
-	}
-	return false
-}
-
 func withID(m map[string]any, id string) map[string]any {
-	out := make(map[string]any, len(m)+1)
-	for k, v := range m {
-		out[k] = v
-	}
+	out := maps.Clone(m)
 	out["id"] = id
 	return out
 }
@@ -133,10 +120,7 @@ func WithIDs(p patch.Patch, fresh func() string) patch.Patch {
 			switch step, depth := placementStep(op.Path, ""); {
 			case op.Path == "":
 				if m, is := op.Value.(map[string]any); is && m["placements"] != nil {
-					copied := make(map[string]any, len(m))
-					for k, v := range m {
-						copied[k] = v
-					}
+					copied := maps.Clone(m)
 					copied["placements"] = all(m["placements"])
 					op.Value = copied
 				}

@@ -67,13 +67,13 @@ const (
 
 // Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each. It stops soon after ctx
 // has ended, with what it has found. A picture is crowded where it is so full of what looks like finder patterns that not all were looked at: then a
-// finer look at it tells no more, nor does one at its negative.
+// finer look at it tells no more, and its negative is looked at quickly.
 func Photo(ctx context.Context, img *image.Gray, ways int) (out []Found, crowded bool) {
 	const most = 64
 	views := []view{{plain, 16}, {plain, 40}, {plain, 6}, {plain, 90}, {sharp, 40}, {soft, 16}}
 	views = views[:ways]
 	if out, crowded = find(ctx, img, most, true, views, nil); crowded && len(out) == 0 {
-		return nil, true
+		views = views[:Quick]
 	}
 	light, too := find(ctx, Inverse(img), most, true, views, out)
 	for i := range light {

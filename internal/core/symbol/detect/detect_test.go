@@ -154,3 +154,42 @@ func BenchmarkFind(b *testing.B) {
 		}
 	}
 }
+
+// TestTexture: in a picture so full of blocks that not every candidate is looked at, codes are found all the same, dark on light and light on dark;
+// with a quarter as many blocks nothing is left out.
+func TestTexture(t *testing.T) {
+	texture := func(width, height int) *image.Gray {
+		img := image.NewGray(image.Rect(0, 0, width, height))
+		rng := rand.New(rand.NewPCG(3, 3))
+		for y := 0; y < height; y += 2 {
+			for x := 0; x < width; x += 2 {
+				v := uint8(255 * rng.IntN(2))
+				for i := range 4 {
+					if x+i%2 < width && y+i/2 < height {
+						img.Pix[(y+i/2)*img.Stride+x+i%2] = v
+					}
+				}
+			}
+		}
+		return img
+	}
+	symbol := seen(t, "https://marrowby.example/gravel", 3, 6, optics.Setup{Turn: 7})
+	for _, c := range []struct {
+		name          string
+		width, height int
+		symbol        *image.Gray
+		found         int
+		crowded       bool
+	}{{"none, large", 2000, 1500, nil, 0, true}, {"none, small", 1000, 750, nil, 0, false}, {"dark", 2000, 1500, symbol, 1, true}, {"light", 2000, 1500, Inverse(symbol), 1, true}} {
+		img := texture(c.width, c.height)
+		if c.symbol != nil {
+			for y := range c.symbol.Rect.Dy() {
+				copy(img.Pix[img.PixOffset(700, 500+y):], c.symbol.Pix[y*c.symbol.Stride:][:c.symbol.Rect.Dx()])
+			}
+		}
+		found, crowded := Photo(t.Context(), img, Thorough)
+		if len(found) != c.found || crowded != c.crowded {
+			t.Errorf("%s: %d found, crowded %v", c.name, len(found), crowded)
+		}
+	}
+}
