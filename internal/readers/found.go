@@ -79,7 +79,8 @@ func lookAt(ctx context.Context, img image.Image) (out []detect.Found, grey *ima
 	return nil, grey
 }
 
-// scaled is a picture with most pixels at most: each is the light between the middles of four.
+// scaled is a picture with most pixels at most: each is the light between the middles of four. x/image/draw knows no
+// fast way to grey pixels: it asks an interface for each.
 func scaled(img *image.Gray, most int) *image.Gray {
 	b := img.Rect
 	if len(img.Pix) <= most {
