@@ -14,6 +14,7 @@ import (
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -136,7 +137,7 @@ const findable = 1
 
 // search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
 func search(m *compose.Made) string {
-	return strings.ToLower(m.Job.Name + "\n" + m.Job.Content.Search())
+	return strings.ToLower(m.Job.Name + "\n" + content.Search(m.Job.Content))
 }
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".

@@ -46,13 +46,13 @@ func (e Edit) field() string {
 // had not seen stay; where another tab has changed the same field since, nothing is changed and the error is a *Conflict
 // that holds both values.
 func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
-	return s.change(ctx, workspace, id, e, job.Words(e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, workspace, id, e, job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
 		path, ok := job.PathOf(c.Draft, e.field())
 		if !ok {
 			return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " + job.ErrGone.Error()}}
 		}
-		if !job.Editable(path) {
-			return nil, nil, problem.List{*job.Unparsed(path, e.Text)}
+		if !job.Editable(c.Draft, path) {
+			return nil, nil, problem.List{*job.Unparsed(c.Draft, path, e.Text)}
 		}
 		if c.Text(path) == e.Text {
 			return nil, nil, nil

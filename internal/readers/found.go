@@ -219,7 +219,7 @@ func Picture(ctx context.Context, file []byte) (Found, error) {
 			s.Corners[i] = [2]float64{math.Round(c[0]*k*10) / 10, math.Round(c[1]*k*10) / 10}
 		}
 		if c := content.Of(f.Payload); c != nil {
-			s.Content = c.JSON()
+			s.Content = content.JSON(c)
 		}
 		out.Symbols = append(out.Symbols, s)
 	}

@@ -108,10 +108,10 @@ func TestNewForms(t *testing.T) {
 	} {
 		filled[kind] = values
 	}
-	for _, o := range slices.Concat(forms.Outcomes, forms.Payments, forms.Trade) {
+	for _, o := range slices.Concat(forms.Outcomes(), forms.Payments(), forms.Trade()) {
 		at := "/new/" + o.Kind
 		if o.Kind == "pay" { // leads on
-			if w := s.send("GET", at, nil); w.Code != 200 || strings.Count(w.Body.String(), `href="/new/`) != len(forms.Payments) {
+			if w := s.send("GET", at, nil); w.Code != 200 || strings.Count(w.Body.String(), `href="/new/`) != len(forms.Payments()) {
 				t.Errorf("the ways to be paid: %d", w.Code)
 			}
 			continue

@@ -70,7 +70,7 @@ func Read(v any, find Assets) (*Made, *job.Job, problem.List) {
 func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.List) {
 	made, _, problems := Read(draft, find)
 	for path, text := range unparsed {
-		if p := job.Unparsed(path, text); p != nil {
+		if p := job.Unparsed(draft, path, text); p != nil {
 			problems = append(problems, *p)
 		}
 	}

@@ -1,6 +1,7 @@
 package compose
 
 import (
+	"sodrik/internal/core/content"
 	"strings"
 	"testing"
 
@@ -41,7 +42,7 @@ func TestPrice(t *testing.T) {
 }
 
 func patchJob(m *Made, p patch.Patch) (any, error) {
-	var doc any = map[string]any{"content": m.Job.Content.JSON(), "symbol": map[string]any{"level": m.Job.Symbol.Level.String()}}
+	var doc any = map[string]any{"content": content.JSON(m.Job.Content), "symbol": map[string]any{"level": m.Job.Symbol.Level.String()}}
 	out, _, err := p.Apply(doc)
 	return out, err
 }

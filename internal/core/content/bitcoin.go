@@ -8,29 +8,39 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // Bitcoin is a payment to a Bitcoin address by a bitcoin: URI (BIP 21), the checksum of the address verified.
 type Bitcoin struct{ Address, Amount, Label, Message string }
 
-func readBitcoin(o *fields.Object) *Bitcoin {
-	b := &Bitcoin{Address: strings.TrimSpace(o.String("address")), Label: strings.TrimSpace(o.String("label")), Message: strings.TrimSpace(o.String("message"))}
+var bitcoinFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "address", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Address }), Required: true, Called: "address", Label: "Address",
+			Schema: `{"type": "string", "minLength": 26}`},
+		amountField("Bitcoin", func(b *Bitcoin) any { return &b.Amount }),
+		{Key: "label", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Label }), Most: 140, Search: true, Label: "Payee", Example: "who is paid"},
+		{Key: "message", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Message }), Most: 140, Called: "message", Label: "Message", Folded: "Message"},
+	},
+	New:   func() any { return &Bitcoin{} },
+	About: "BIP 21; the checksum of the address is verified.",
+}
+
+var bitcoinKind = Kind{Key: "bitcoin", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
+	Takes: []Taker{{"bitcoin:", takeBitcoin}}}
+
+func (b *Bitcoin) check(o *fields.Object) {
 	if o.Sound("address") {
 		if message := bitcoinAddress(b.Address); message != "" {
 			o.Problem("address", "bitcoin.address", "%s", message)
 		}
 	}
-	if b.Amount = readAmount(o, "amount", 8, 8); b.Amount != "" {
+	if b.Amount = checkAmount(o, "amount", b.Amount, 8, 8); b.Amount != "" {
 		if whole, _, _ := strings.Cut(b.Amount, "."); len(whole) == 8 && whole > "20999999" {
 			o.Problem("amount", "amount.large", "is more than all bitcoins there can be")
 		}
 	}
-	for key, s := range map[string]string{"label": b.Label, "message": b.Message} {
-		if hasControl(s, "") || len([]rune(s)) > 140 {
-			o.Problem(key, "bitcoin.text", "is longer than 140 characters or more than a line")
-		}
-	}
-	return b
+	checkLines(o, "bitcoin.text", bitcoinFields, map[string]string{"label": b.Label, "message": b.Message})
 }
 
 // bitcoinAddress says what is wrong with an address of the main network, "" where it is sound: Base58Check for versions 0 and
@@ -162,9 +172,6 @@ func (b *Bitcoin) name() string {
 // Summary names amount and receiver.
 func (b *Bitcoin) Summary() Summary { return Summary{"Pays", b.due() + " to " + b.name()} }
 
-// Search is address and words.
-func (b *Bitcoin) Search() string { return b.Label }
-
 // Phone opens a wallet.
 func (b *Bitcoin) Phone() Offer {
 	return payOffer("Fills in a payment, not signed yet, to", b.name(), b.due(), b.Address, b.Message)
@@ -187,15 +194,6 @@ func (b *Bitcoin) Savings() (out []Saving) {
 			out = append(out, Saving{"Leave out the " + p.key, "/content/" + p.key, drop("/" + p.key), &then})
 		}
 	}
-	return out
-}
-
-// JSON gives the fields.
-func (b *Bitcoin) JSON() any {
-	out := map[string]any{"kind": "bitcoin", "address": b.Address}
-	put(out, "amount", b.Amount)
-	put(out, "label", b.Label)
-	put(out, "message", b.Message)
 	return out
 }
 

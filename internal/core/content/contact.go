@@ -8,12 +8,13 @@ import (
 	"time"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Contact is a person or an organisation to be saved in an address book. The payload is a vCard 3.0 (RFC 2426), a vCard 4.0
 // (RFC 6350) or a MECARD.
 type Contact struct {
-	Format                        string // one of Formats
+	Format                        string // "vcard3", "vcard4" or "mecard"
 	Given, Family, Prefix, Suffix string
 	Organisation, Title           string
 	Phones                        []ContactPhone
@@ -23,16 +24,17 @@ type Contact struct {
 	Birthday                      string // 2006-01-02, or --01-02 without its year
 	Note                          string
 	Socials                       []Social
+	region                        string // whose way of dialling numbers are typed in
 }
 
-// ContactPhone is one number; Type is one of PhoneTypes or "".
+// ContactPhone is one number; Type is "", "mobile", "work", "home" or "fax".
 type ContactPhone struct {
 	Type   string
 	Number Number
 	at     int // its index in the job
 }
 
-// ContactEmail is one e-mail address; Type is one of EmailTypes or "".
+// ContactEmail is one e-mail address; Type is "", "work" or "home".
 type ContactEmail struct {
 	Type, Address string
 	at            int
@@ -53,46 +55,85 @@ type Social struct {
 // PostalAddress is where letters go.
 type PostalAddress struct{ Street, City, Region, Postcode, Country string }
 
-// Values of the keys "format" and "type".
-var (
-	Formats    = []string{"vcard3", "vcard4", "mecard"}
-	PhoneTypes = []string{"mobile", "work", "home", "fax"}
-	EmailTypes = []string{"work", "home"}
-)
-
 // mostItems bounds each list of a contact.
 const mostItems = 10
 
-func readContact(o *fields.Object) *Contact {
-	c := &Contact{Format: o.OneOf("format", Formats...)}
-	line := func(key string) string {
-		s := strings.TrimSpace(o.String(key))
-		if hasControl(s, "") {
-			o.Problem(key, "contact.control", "holds a line break or another control character; it is one line")
-		}
-		return s
+func cardLine(key, called, label, folded string, at func(*Contact) any) schema.Field {
+	return schema.Field{Folded: folded, Key: key, Type: schema.Line, At: schema.In(at), Pattern: oneLine, Def: "line", Called: called, Label: label}
+}
+
+func postalLine(key, label, control string, at func(*PostalAddress) any) schema.Field {
+	return schema.Field{Key: key, Type: schema.Lines, At: schema.In(at), Called: "address", Label: label, Control: control}
+}
+
+var (
+	postalFields = schema.Part{
+		Fields: []schema.Field{
+			postalLine("street", "Street", "area", func(a *PostalAddress) any { return &a.Street }),
+			postalLine("city", "Town", "text", func(a *PostalAddress) any { return &a.City }),
+			postalLine("postcode", "Postcode", "text", func(a *PostalAddress) any { return &a.Postcode }),
+			postalLine("region", "County", "text", func(a *PostalAddress) any { return &a.Region }),
+			postalLine("country", "Country", "text", func(a *PostalAddress) any { return &a.Country }),
+		},
+		New: func() any { return &PostalAddress{} },
 	}
-	c.Given, c.Family, c.Prefix, c.Suffix = line("given"), line("family"), line("prefix"), line("suffix")
-	c.Organisation, c.Title = line("organisation"), line("title")
-	region := readRegion(o)
-	for i, p := range o.Objects("phones") {
-		kind := p.OneOf("type", append([]string{""}, PhoneTypes...)...)
-		if strings.TrimSpace(p.String("number")) != "" {
-			c.Phones = append(c.Phones, ContactPhone{kind, readNumber(p, "number", region, true), i})
-		}
-		p.Close()
+	contactPhone = schema.Part{
+		Fields: []schema.Field{
+			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone", Mode: "tel"},
+			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
+				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "Phone is",
+				Folded: "What sort of phone"},
+		},
+		New: func() any { return &ContactPhone{} },
 	}
-	for i, e := range o.Objects("emails") {
-		kind := e.OneOf("type", append([]string{""}, EmailTypes...)...)
-		if text := e.String("address"); strings.TrimSpace(text) != "" {
-			a, message := Address(text)
-			if message != "" {
-				e.Problem("address", "email.address", "%s", message)
-			}
-			c.Emails = append(c.Emails, ContactEmail{kind, a, i})
-		}
-		e.Close()
+	contactEmail = schema.Part{
+		Fields: []schema.Field{
+			{Key: "address", At: schema.In(func(e *ContactEmail) any { return &e.Address }), Called: "e-mail address", Label: "E-mail", Mode: "email"},
+			{Key: "type", At: schema.In(func(e *ContactEmail) any { return &e.Type }), Choices: schema.Words("", "not said", "work", "work", "home", "home"),
+				Called: "e-mail address", Label: "E-mail is", Off: true},
+		},
+		New: func() any { return &ContactEmail{} },
 	}
+	contactProfile = schema.Part{
+		Fields: []schema.Field{
+			{Key: "service", Type: schema.Line, At: schema.In(func(s *Social) any { return &s.Service }), Required: true, Called: "profile", Label: "Service"},
+			{Key: "url", At: schema.In(func(s *Social) any { return &s.URL }), Required: true, Called: "profile", Label: "Address"},
+		},
+		New: func() any { return &Social{} },
+	}
+)
+
+var contactFields = schema.Part{
+	Fields: []schema.Field{
+		cardLine("given", "name", "Given name", "", func(c *Contact) any { return &c.Given }),
+		cardLine("family", "name", "Family name", "", func(c *Contact) any { return &c.Family }),
+		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone, Most: mostItems, Again: "Another phone"},
+		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail, Most: mostItems, Again: "Another e-mail"},
+		cardLine("organisation", "", "Organis\u00adation", "Organisation", func(c *Contact) any { return &c.Organisation }),
+		cardLine("title", "title", "Job title", "Job title", func(c *Contact) any { return &c.Title }),
+		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"}, Most: mostItems, Read: readCardURLs, Write: cardURLs,
+			Folded: "Web address", Again: "Another web address"},
+		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields, Folded: "Postal address"},
+		{Key: "birthday", Type: schema.Line, At: schema.In(func(c *Contact) any { return &c.Birthday }), Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
+			Label: "Birthday", Folded: "Birthday", Example: "1984-03-27", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
+		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note", Folded: "Note"},
+		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: mostItems, Folded: "Profile", Again: "Another profile"},
+		cardLine("prefix", "", "Before", "Title before, letters after", func(c *Contact) any { return &c.Prefix }),
+		cardLine("suffix", "", "After", "Title before, letters after", func(c *Contact) any { return &c.Suffix }),
+		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as",
+			Choices: schema.Words("vcard3", "vCard 3, read by every phone", "vcard4", "vCard 4", "mecard", "MECARD, shorter")},
+		regionField(func(c *Contact) any { return &c.region }),
+	},
+	New:   func() any { return &Contact{Format: "vcard3"} },
+	Rules: `"anyOf": [{"required": ["given"]}, {"required": ["family"]}, {"required": ["organisation"]}, {"required": ["prefix"]}, {"required": ["suffix"]}]`,
+}
+
+var contactKind = Kind{Key: "contact", Name: "Contact", Outcome: "Someone saves a contact", Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
+	Takes: []Taker{{"begin:vcard", takeVCard}, {"mecard:", takeMecard}}}
+
+// readCardURLs reads the web addresses, each of them whole.
+func readCardURLs(o schema.Reader, part any) {
+	c := part.(*Contact)
 	for i, v := range o.List("urls") {
 		text, isText := v.(string)
 		if !isText && v != nil {
@@ -106,32 +147,37 @@ func readContact(o *fields.Object) *Contact {
 			c.URLs = append(c.URLs, ContactURL{u.Payload(), i})
 		}
 	}
-	c.Address = readPostal(o.Object("address"))
-	c.Birthday = strings.TrimSpace(o.String("birthday"))
-	c.birthday(o)
-	if c.Note = o.String("note"); hasControl(c.Note, "\n\r\t") {
-		o.Problem("note", "contact.control", "holds a control character")
+}
+
+func cardURLs(part any) any {
+	var out []any
+	for _, u := range part.(*Contact).URLs {
+		out = append(out, u.URL)
 	}
-	for i, s := range o.Objects("socials") {
-		service, text := strings.TrimSpace(s.String("service")), s.String("url")
-		if service != "" || strings.TrimSpace(text) != "" {
-			u := &URL{Raw: text}
-			if code, message := u.parse(); code != "" {
-				s.Problem("url", code, "%s", message)
-			}
-			if service == "" {
-				s.Problem("service", "contact.service", "is missing; it names what the profile is on")
-			} else if hasControl(service, "") || strings.Contains(service, `"`) {
-				s.Problem("service", "contact.service", "holds a character that a name cannot have here")
-			}
-			c.Socials = append(c.Socials, Social{service, u.Payload(), i})
+	if out == nil {
+		return nil
+	}
+	return out
+}
+
+func (c *Contact) check(o *fields.Object) {
+	for key, s := range map[string]string{"given": c.Given, "family": c.Family, "prefix": c.Prefix, "suffix": c.Suffix, "organisation": c.Organisation, "title": c.Title} {
+		if hasControl(s, "") {
+			o.Problem(key, "contact.control", "holds a line break or another control character; it is one line")
 		}
-		s.Close()
 	}
 	for _, list := range []string{"phones", "emails", "urls", "socials"} {
 		if n := len(o.List(list)); n > mostItems {
 			o.Problem(list, "contact.many", "has %d entries; at most %d are taken", n, mostItems)
 		}
+	}
+	c.numbers(o)
+	c.addresses(o)
+	c.profiles(o)
+	c.postal(o.Object("address"))
+	c.birthday(o)
+	if hasControl(c.Note, "\n\r\t") {
+		o.Problem("note", "contact.control", "holds a control character")
 	}
 	if c.Name() == "" {
 		o.Problem("given", "contact.name", "is empty, and so are family name and organisation; a contact needs a name to be found under")
@@ -140,19 +186,64 @@ func readContact(o *fields.Object) *Contact {
 	if n := len(c.Payload()); n > MostBytes {
 		o.Problem("note", "contact.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MostBytes)
 	}
-	return c
 }
 
-func readPostal(o *fields.Object) PostalAddress {
-	a := PostalAddress{o.String("street"), o.String("city"), o.String("region"), o.String("postcode"), o.String("country")}
+// numbers reads the telephone numbers; entries without one are left out.
+func (c *Contact) numbers(o *fields.Object) {
+	region, entries, kept := checkRegion(o, &c.region), o.Objects("phones"), c.Phones[:0]
+	for i, p := range c.Phones {
+		if strings.TrimSpace(p.Number.E164) != "" {
+			kept = append(kept, ContactPhone{p.Type, checkNumber(entries[i], "number", p.Number.E164, region, true), i})
+		}
+	}
+	c.Phones = kept
+}
+
+// addresses reads the e-mail addresses; entries without one are left out.
+func (c *Contact) addresses(o *fields.Object) {
+	entries, kept := o.Objects("emails"), c.Emails[:0]
+	for i, e := range c.Emails {
+		if strings.TrimSpace(e.Address) == "" {
+			continue
+		}
+		a, message := Address(e.Address)
+		if message != "" {
+			entries[i].Problem("address", "email.address", "%s", message)
+		}
+		kept = append(kept, ContactEmail{e.Type, a, i})
+	}
+	c.Emails = kept
+}
+
+// profiles reads the profiles; empty entries are left out.
+func (c *Contact) profiles(o *fields.Object) {
+	entries, kept := o.Objects("socials"), c.Socials[:0]
+	for i, s := range c.Socials {
+		if s.Service == "" && strings.TrimSpace(s.URL) == "" {
+			continue
+		}
+		u := &URL{Raw: s.URL}
+		if code, message := u.parse(); code != "" {
+			entries[i].Problem("url", code, "%s", message)
+		}
+		if s.Service == "" {
+			entries[i].Problem("service", "contact.service", "is missing; it names what the profile is on")
+		} else if hasControl(s.Service, "") || strings.Contains(s.Service, `"`) {
+			entries[i].Problem("service", "contact.service", "holds a character that a name cannot have here")
+		}
+		kept = append(kept, Social{s.Service, u.Payload(), i})
+	}
+	c.Socials = kept
+}
+
+func (c *Contact) postal(o *fields.Object) {
+	a := &c.Address
 	for key, s := range map[string]*string{"street": &a.Street, "city": &a.City, "region": &a.Region, "postcode": &a.Postcode, "country": &a.Country} {
 		*s = strings.TrimSpace(*s)
 		if hasControl(*s, "\n\r") {
 			o.Problem(key, "contact.control", "holds a control character")
 		}
 	}
-	o.Close()
-	return a
 }
 
 var noYear = regexp.MustCompile(`^--\d\d-\d\d$`)
@@ -395,52 +486,6 @@ func (c *Contact) Adding() (out []Saving) {
 		next("socials/%d/service", len(c.Socials), func(c *Contact) {
 			c.Socials = append(c.Socials, Social{Service: "nnnn", URL: "https://nnnnn.example/nn"})
 		})
-	}
-	return out
-}
-
-// JSON gives the fields; numbers in E.164.
-func (c *Contact) JSON() any {
-	out := map[string]any{"kind": "contact"}
-	if c.Format != Formats[0] {
-		out["format"] = c.Format
-	}
-	put(out, "given", c.Given)
-	put(out, "family", c.Family)
-	put(out, "prefix", c.Prefix)
-	put(out, "suffix", c.Suffix)
-	put(out, "organisation", c.Organisation)
-	put(out, "title", c.Title)
-	put(out, "birthday", c.Birthday)
-	put(out, "note", c.Note)
-	list := func(key string, n int, item func(i int) any) {
-		var items []any
-		for i := range n {
-			items = append(items, item(i))
-		}
-		if n > 0 {
-			out[key] = items
-		}
-	}
-	typed := func(kind, key, value string) any {
-		m := map[string]any{key: value}
-		put(m, "type", kind)
-		return m
-	}
-	list("phones", len(c.Phones), func(i int) any { return typed(c.Phones[i].Type, "number", c.Phones[i].Number.E164) })
-	list("emails", len(c.Emails), func(i int) any { return typed(c.Emails[i].Type, "address", c.Emails[i].Address) })
-	list("urls", len(c.URLs), func(i int) any { return c.URLs[i].URL })
-	list("socials", len(c.Socials), func(i int) any {
-		return map[string]any{"service": c.Socials[i].Service, "url": c.Socials[i].URL}
-	})
-	a := map[string]any{}
-	put(a, "street", c.Address.Street)
-	put(a, "city", c.Address.City)
-	put(a, "region", c.Address.Region)
-	put(a, "postcode", c.Address.Postcode)
-	put(a, "country", c.Address.Country)
-	if len(a) > 0 {
-		out["address"] = a
 	}
 	return out
 }

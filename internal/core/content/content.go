@@ -3,7 +3,6 @@
 package content
 
 import (
-	"maps"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -11,6 +10,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Content is one kind with its fields filled in.
@@ -18,9 +18,37 @@ type Content interface {
 	Kind() string     // as in the job file
 	Payload() string  // what is encoded; only meaningful where Read noted no problem
 	Summary() Summary // in words; never a secret
-	Search() string   // what may be found of it without opening it: names and public addresses, never an account, a message or a key. "" for nothing
 	Phone() Offer     // what a phone does with the payload
-	JSON() any        // the part of the job called "content"
+
+	check(o *fields.Object) // the rules of the kind, once the fields are read; irregular fields are read here
+}
+
+// Found is a content that may be found by more than its fields declare.
+type Found interface{ Search() string }
+
+// Search is what may be found of a content without opening it: names and public addresses, never an account, a message or a key; "" for nothing.
+func Search(c Content) string {
+	if f, ok := c.(Found); ok {
+		return f.Search()
+	}
+	return strings.Join(searchable(KindOf(c.Kind()).Fields, c), " ")
+}
+
+// searchable are the texts of a part that it may be found by.
+func searchable(p *schema.Part, part any) (out []string) {
+	for i := range p.Fields {
+		f := &p.Fields[i]
+		switch {
+		case f.At == nil:
+		case f.Type == schema.Object:
+			out = append(out, searchable(f.Part, f.At(part))...)
+		case f.Search:
+			if s := *f.At(part).(*string); s != "" {
+				out = append(out, s)
+			}
+		}
+	}
+	return out
 }
 
 // Secretive is a content that holds a secret, such as the password of a network.
@@ -86,67 +114,23 @@ type Offer struct {
 	Warn   string   // what a careful phone would add
 }
 
-// kinds of the job format and how each is read.
-var kinds = map[string]func(*fields.Object) Content{
-	"url":     func(o *fields.Object) Content { return readURL(o) },
-	"text":    func(o *fields.Object) Content { return readText(o) },
-	"wifi":    func(o *fields.Object) Content { return readWifi(o) },
-	"contact": func(o *fields.Object) Content { return readContact(o) },
-	"phone":   func(o *fields.Object) Content { return readPhone(o) },
-	"sms":     func(o *fields.Object) Content { return readSMS(o) },
-	"email":   func(o *fields.Object) Content { return readEmail(o) },
-	"event":   func(o *fields.Object) Content { return readEvent(o) },
-	"place":   func(o *fields.Object) Content { return readPlace(o) },
-	"sepa":    func(o *fields.Object) Content { return readSepa(o) },
-	"swiss":   func(o *fields.Object) Content { return readSwiss(o) },
-	"emv":     func(o *fields.Object) Content { return readEMV(o) },
-	"upi":     func(o *fields.Object) Content { return readUPI(o) },
-	"payto":   func(o *fields.Object) Content { return readPayTo(o) },
-	"bitcoin": func(o *fields.Object) Content { return readBitcoin(o) },
-	"gs1link": func(o *fields.Object) Content { return readGS1Link(o) },
-	"gs1data": func(o *fields.Object) Content { return readGS1Data(o) },
-}
-
-// later are kinds that the job format names and this version does not make.
-const later = " dynamic "
-
-// Kinds names the kinds that can be made, in order.
-func Kinds() []string { return slices.Sorted(maps.Keys(kinds)) }
-
-// Read reads the part called "content", every problem noted; nil where its kind is not one.
-func Read(o *fields.Object) Content {
-	kind := o.String("kind")
-	read := kinds[kind]
-	switch {
-	case kind == "":
-		o.Problem("kind", "content.kind", "is missing; it says what the code holds, such as url")
-	case read == nil && strings.Contains(later, " "+kind+" "):
-		o.Problem("kind", "content.kind", "%q cannot be made yet; %s can", kind, strings.Join(Kinds(), ", "))
-	case read == nil:
-		o.Problem("kind", "content.kind", "%q is not a kind of content; the kinds are %s", kind, strings.Join(Kinds(), ", "))
-	default:
-		c := read(o)
-		o.Close()
-		return c
-	}
-	return nil
-}
-
 // New reads the fields of a content that stands on its own. Problems have pointers below "/content".
 func New(values map[string]any) (Content, problem.List) {
 	var problems problem.List
 	c := Read(fields.Open(values, "/content", &problems))
-	return c, problems
+	return c, problems.Unique()
 }
 
 // Fields takes a payload apart: the part of a job called "content" that says the same. ok is false where it has no form
 // known here; what it holds may still be wrong, which reading it tells.
 func Fields(payload string) (values map[string]any, ok bool) {
 	head := strings.ToLower(payload[:min(len(payload), 24)])
-	for _, p := range parsers {
-		if strings.HasPrefix(head, p.prefix) {
-			values, ok = p.take(payload)
-			return values, ok && isText(values)
+	for _, k := range register {
+		for _, t := range k.Takes {
+			if strings.HasPrefix(head, t.Prefix) {
+				values, ok = t.Take(payload)
+				return values, ok && isText(values)
+			}
 		}
 	}
 	return nil, false
@@ -167,24 +151,6 @@ func isText(v any) bool {
 		}
 	}
 	return true
-}
-
-var parsers = []struct {
-	prefix string // in lower case
-	take   func(string) (map[string]any, bool)
-}{
-	{"http:", takeURL}, {"https:", takeURL},
-	{"wifi:", takeWifi},
-	{"begin:vcard", takeVCard}, {"mecard:", takeMecard},
-	{"tel:", takeTel},
-	{"smsto:", takeSMS}, {"sms:", takeSMS},
-	{"mailto:", takeMailto}, {"matmsg:", takeMatmsg},
-	{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar},
-	{"geo:", takeGeo},
-	{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa},
-	{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss},
-	{"000201", takeEMV},
-	{"upi:", takeUPI}, {"payto:", takePayTo}, {"bitcoin:", takeBitcoin},
 }
 
 func takeURL(payload string) (map[string]any, bool) {

@@ -9,6 +9,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // Email is a message ready to be sent. The payload is a mailto: URI (RFC 6068); line breaks are %0D%0A (clause 5).
@@ -17,8 +18,35 @@ type Email struct {
 	Subject, Body string
 }
 
-func readEmail(o *fields.Object) *Email {
-	m := &Email{To: readAddresses(o, "to"), CC: readAddresses(o, "cc"), BCC: readAddresses(o, "bcc"), Subject: o.String("subject"), Body: o.String("body")}
+// addressesField declares a list of addresses.
+func addressesField(f schema.Field, at func(*Email) *[]string) schema.Field {
+	f.Type, f.Item = schema.List, &schema.Field{Keep: true, Called: "e-mail address", Label: f.Label, Mode: "email", Example: f.Example}
+	f.Read = func(o schema.Reader, part any) { *at(part.(*Email)) = readAddresses(o, f.Key) }
+	f.Write = func(part any) any {
+		if list := *at(part.(*Email)); len(list) > 0 || f.Required {
+			return texts(list)
+		}
+		return nil
+	}
+	return f
+}
+
+var emailFields = schema.Part{
+	Fields: []schema.Field{
+		addressesField(schema.Field{Key: "to", Label: "To", Again: "To somebody else too", Required: true, Least: 1, Example: "orders@marrowby.example"}, func(m *Email) *[]string { return &m.To }),
+		{Key: "subject", At: schema.In(func(m *Email) any { return &m.Subject }), Pattern: oneLine, Def: "line", Called: "subject", Label: "Subject"},
+		{Key: "body", Type: schema.Lines, At: schema.In(func(m *Email) any { return &m.Body }), Called: "text", Label: "Text",
+			Hint: "Typed in already; people can change it before they send it."},
+		addressesField(schema.Field{Key: "cc", Label: "Copy", Folded: "A copy"}, func(m *Email) *[]string { return &m.CC }),
+		addressesField(schema.Field{Key: "bcc", Label: "Hidden", Folded: "A hidden copy"}, func(m *Email) *[]string { return &m.BCC }),
+	},
+	New: func() any { return &Email{} },
+}
+
+var emailKind = Kind{Key: "email", Name: "E-mail", Outcome: "Someone e-mails us", Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
+	Takes: []Taker{{"mailto:", takeMailto}, {"matmsg:", takeMatmsg}}}
+
+func (m *Email) check(o *fields.Object) {
 	if len(m.To) == 0 && o.Sound("to") {
 		o.Problem("to", "email.to", "has no address; type whom the message is for, such as orders@marrowby.example")
 	}
@@ -31,7 +59,6 @@ func readEmail(o *fields.Object) *Email {
 	if n := len(m.Payload()); n > MostBytes {
 		o.Problem("body", "email.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MostBytes)
 	}
-	return m
 }
 
 // readAddresses reads a list of addresses, or one alone; empty ones are left out.
@@ -211,20 +238,6 @@ func (m *Email) Adding() (out []Saving) {
 		*at = append(slices.Clone(*at), "nn@nnnnn.example")
 		out = append(out, Saving{Field: "/content/" + list.key + "/" + itoa(len(*at)-1), Then: &then})
 	}
-	return out
-}
-
-// JSON gives the fields.
-func (m *Email) JSON() any {
-	out := map[string]any{"kind": "email", "to": texts(m.To)}
-	if len(m.CC) > 0 {
-		out["cc"] = texts(m.CC)
-	}
-	if len(m.BCC) > 0 {
-		out["bcc"] = texts(m.BCC)
-	}
-	put(out, "subject", m.Subject)
-	put(out, "body", m.Body)
 	return out
 }
 

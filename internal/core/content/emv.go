@@ -2,12 +2,14 @@ package content
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // EMV is a merchant-presented payment code (EMV QR Code Specification for Payment Systems, Merchant-Presented Mode, version
@@ -37,77 +39,187 @@ type Tip struct{ Kind, Value string }
 
 // additional are the objects of template 62 by their names in the job, with their identifiers and greatest lengths.
 var additional = []struct {
-	key, id string
-	most    int
-}{{"bill", "01", 25}, {"mobile", "02", 25}, {"store", "03", 25}, {"loyalty", "04", 25}, {"reference", "05", 25}, {"customer", "06", 25}, {"terminal", "07", 25}, {"purpose", "08", 25}, {"ask", "09", 3}}
+	key, id, label string
+	most           float64
+}{{"bill", "01", "Bill", 25}, {"mobile", "02", "Mobile", 25}, {"store", "03", "Store", 25}, {"loyalty", "04", "Loyalty", 25}, {"reference", "05", "Reference", 25},
+	{"customer", "06", "Customer", 25}, {"terminal", "07", "Terminal", 25}, {"purpose", "08", "Purpose", 25}, {"ask", "09", "Asked for", 3}}
 
-func readEMV(o *fields.Object) *EMV {
-	e := &EMV{Initiation: o.OneOf("initiation", "static", "dynamic"), MCC: strings.TrimSpace(o.String("mcc")), Country: strings.ToUpper(strings.TrimSpace(o.String("country"))), Postcode: strings.TrimSpace(o.String("postcode"))}
+// asked are those of additional that have a field on the form; the others are kept where they are there.
+var asked = []string{"bill", "reference", "store", "terminal", "purpose"}
+
+func additionalFields() (out []schema.Field) {
+	for _, a := range additional {
+		out = append(out, schema.Field{Key: a.key, Type: schema.Line, Most: a.most, Called: "reference", Label: a.label, Off: !slices.Contains(asked, a.key),
+			Read: func(o schema.Reader, part any) {
+				if v := strings.TrimSpace(o.String(a.key)); v != "" {
+					e := part.(*EMV)
+					e.Additional = append(e.Additional, EMVValue{a.id, v})
+				}
+			}, Write: func(part any) any {
+				for _, v := range part.(*EMV).Additional {
+					if v.ID == a.id {
+						return v.Value
+					}
+				}
+				return nil
+			}})
+	}
+	return out
+}
+
+var (
+	accountFields = schema.Part{
+		Fields: []schema.Field{
+			{Key: "id", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.ID }), Required: true, Pattern: `^\d\d$`, Called: "account", Label: "Account",
+				Hint: "02 to 25 hold a plain value, 26 to 51 the template of a scheme.", Schema: `{"type": "string", "pattern": "^\\d\\d$"}`},
+			{Key: "value", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.Value }), Called: "account", Label: "Value", When: func(get func(string) string) bool { return get("id") >= "02" && get("id") <= "25" }},
+			{Key: "guid", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.GUID }), Most: 32, Called: "account", Label: "Scheme", When: ofScheme},
+			{Key: "values", Type: schema.Map, Keys: regexp.MustCompile(`^\d\d$`), Entry: accountValue, Read: readAccountValues, Write: accountValues,
+				Offer: []string{"01", "02", "03", "04", "05"}, When: ofScheme},
+		},
+		New: func() any { return &EMVAccount{} },
+	}
+	tipFields = schema.Part{
+		Fields: []schema.Field{
+			{Key: "kind", At: schema.In(func(t *Tip) any { return &t.Kind }), Choices: schema.Words("", "none", "prompt", "asked for", "fixed", "a fixed amount", "percent", "in percent"),
+				Called: "tip", Label: "Tip"},
+			{Key: "value", Type: schema.Amount, At: schema.In(func(t *Tip) any { return &t.Value }), Called: "tip", Label: "It is", When: func(get func(string) string) bool { return get("kind") == "fixed" || get("kind") == "percent" }},
+		},
+		New: func() any { return &Tip{} },
+	}
+	localFields = schema.Part{
+		Fields: []schema.Field{
+			{Key: "language", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Language }), Called: "local name", Label: "Language"},
+			{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalName }), Most: 25, Search: true, Called: "local name", Label: "Name", Schema: `{"type": "string"}`},
+			{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalCity }), Most: 15, Called: "local name", Label: "Town", Schema: `{"type": "string"}`},
+		},
+		New: func() any { return &EMV{} },
+	}
+)
+
+func ofScheme(get func(string) string) bool { return get("id") >= "26" && get("id") <= "51" }
+
+func accountValue(id string) *schema.Field {
+	return &schema.Field{Key: id, Type: schema.Line, Most: 99, Called: "account", Label: "Value " + id}
+}
+
+var emvFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Merchant }), Required: true, Most: 25, Search: true, Label: "Payee", Example: "the merchant"},
+		{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.City }), Required: true, Most: 15, Search: true, Label: "Town"},
+		{Key: "country", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Country }), Required: true, Label: "Country", Example: "SG", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
+		amountField("Amount", func(e *EMV) any { return &e.Amount }),
+		{Key: "currency", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Currency }), Required: true, Label: "Currency", Example: "SGD or 702",
+			Schema: `{"type": "string"}`, About: "Three digits of ISO 4217, or its letters."},
+		{Key: "mcc", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.MCC }), Required: true, Label: "Trade", Example: "5261, a nursery", Schema: `{"type": "string", "pattern": "^\\d{4}$"}`},
+		{Key: "accounts", Type: schema.List, At: schema.In(func(e *EMV) any { return &e.Accounts }), Part: &accountFields, Required: true, Least: 1, Again: "Another account"},
+		{Key: "initiation", At: schema.In(func(e *EMV) any { return &e.Initiation }), Choices: schema.Words("static", "again and again", "dynamic", "once"), Label: "Used"},
+		{Key: "tip", Type: schema.Object, At: schema.In(func(e *EMV) any { return &e.Tip }), Part: &tipFields, Folded: "A tip"},
+		{Key: "additional", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &schema.Part{Fields: additionalFields(), New: func() any { return &EMV{} }}, Folded: "Bill and references"},
+		{Key: "local", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &localFields, Folded: "Name in another script"},
+		{Key: "postcode", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Postcode }), Most: 10, Label: "Postcode", Folded: "Postcode"},
+	},
+	New:   func() any { return &EMV{Initiation: "static"} },
+	About: "EMV merchant-presented code.",
+}
+
+var emvKind = Kind{Key: "emv", Name: "Merchant payment code, EMV", Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &emvFields,
+	Takes: []Taker{{"000201", takeEMV}}}
+
+func readAccountValues(o schema.Reader, part any) {
+	if !o.Has("values") {
+		return
+	}
+	x, v := part.(*EMVAccount), o.Object("values")
+	for _, id := range v.Keys() {
+		text := strings.TrimSpace(v.String(id))
+		if n, err := strconv.Atoi(id); err != nil || len(id) != 2 || n < 1 || n > 99 {
+			v.Problem(id, "emv.id", "is no identifier within a template; they are 01 to 99")
+		}
+		emvValue(v, id, text, 99)
+		x.Values = append(x.Values, EMVValue{id, text})
+	}
+}
+
+func accountValues(part any) any {
+	values := part.(*EMVAccount).Values
+	if len(values) == 0 {
+		return nil
+	}
+	out := map[string]any{}
+	for _, v := range values {
+		out[v.ID] = v.Value
+	}
+	return out
+}
+
+func (e *EMV) check(o *fields.Object) {
 	e.accounts(o)
 	if o.Sound("mcc") && (len(e.MCC) != 4 || strings.Trim(e.MCC, "0123456789") != "") {
 		o.Problem("mcc", "emv.mcc", "is %s; a merchant category code has four digits, such as 5261 for a nursery", quoted(e.MCC))
 	}
-	currency := strings.ToUpper(strings.TrimSpace(o.String("currency")))
-	if n, ok := currencyNumbers[currency]; ok {
-		currency = n
+	e.Currency = strings.ToUpper(e.Currency)
+	if n, ok := currencyNumbers[e.Currency]; ok {
+		e.Currency = n
 	}
-	if e.Currency = currency; o.Sound("currency") && (len(currency) != 3 || strings.Trim(currency, "0123456789") != "") {
-		o.Problem("currency", "emv.currency", "is %s; it is the three digits of a currency (ISO 4217), such as 978 for the euro", quoted(currency))
+	if o.Sound("currency") && (len(e.Currency) != 3 || strings.Trim(e.Currency, "0123456789") != "") {
+		o.Problem("currency", "emv.currency", "is %s; it is the three digits of a currency (ISO 4217), such as 978 for the euro", quoted(e.Currency))
 	}
-	e.Amount = readAmount(o, "amount", 10, 2)
-	if o.Sound("country") && (len(e.Country) != 2 || RegionName(e.Country) == e.Country) {
+	e.Amount = checkAmount(o, "amount", e.Amount, 10, 2)
+	if e.Country = strings.ToUpper(e.Country); o.Sound("country") && (len(e.Country) != 2 || RegionName(e.Country) == e.Country) {
 		o.Problem("country", "emv.country", "is %s; it is the two letters of a country, such as SG", quoted(e.Country))
 	}
-	e.Merchant, e.City = e.must(o, "merchant", 25, "the merchant's name"), e.must(o, "city", 15, "the merchant's town")
+	e.must(o, "merchant", e.Merchant, "the merchant's name")
+	e.must(o, "city", e.City, "the merchant's town")
 	emvValue(o, "postcode", e.Postcode, 10)
 	e.tip(o)
 	if o.Has("additional") {
-		a := o.Object("additional")
-		for _, f := range additional {
-			v := strings.TrimSpace(a.String(f.key))
-			emvValue(a, f.key, v, f.most)
-			if f.key == "ask" && strings.Trim(v, "AME") != "" {
-				a.Problem("ask", "emv.ask", "is %s; it is made of A for address, M for mobile and E for e-mail", quoted(v))
-			}
-			if v != "" {
-				e.Additional = append(e.Additional, EMVValue{f.id, v})
-			}
-		}
-		a.Close()
+		e.references(o.Object("additional"))
 	}
 	if o.Has("local") {
-		l := o.Object("local")
-		e.Language, e.LocalName, e.LocalCity = strings.ToUpper(strings.TrimSpace(l.String("language"))), strings.TrimSpace(l.String("merchant")), strings.TrimSpace(l.String("city"))
-		if e.Language+e.LocalName+e.LocalCity != "" {
-			if len(e.Language) != 2 {
-				l.Problem("language", "emv.language", "is %s; it is the two letters of a language, such as ZH", quoted(e.Language))
-			}
-			if e.LocalName == "" {
-				l.Problem("merchant", "emv.local", "is empty; a local language goes with the merchant's name in it")
-			}
-		}
-		for key, v := range map[string]string{"merchant": e.LocalName, "city": e.LocalCity} {
-			if most := map[string]int{"merchant": 25, "city": 15}[key]; utf8.RuneCountInString(v) > most {
-				l.Problem(key, "emv.long", "has %d characters; the code has room for %d", utf8.RuneCountInString(v), most)
-			}
-		}
-		l.Close()
+		e.local(o.Object("local"))
 	}
 	if _, err := e.objects(); err != nil {
 		o.Problem("accounts", "emv.long", "%v", err)
 	} else if n := len(e.Payload()); n > 512 {
 		o.Problem("accounts", "emv.long", "make the whole %d bytes long; a payment code has at most 512", n)
 	}
-	return e
 }
 
-func (e *EMV) must(o *fields.Object, key string, most int, what string) string {
-	s := strings.TrimSpace(o.String(key))
+// references holds the objects of template 62 against their lengths.
+func (e *EMV) references(o *fields.Object) {
+	for _, f := range additional {
+		v := strings.TrimSpace(o.String(f.key))
+		emvValue(o, f.key, v, int(f.most))
+		if f.key == "ask" && strings.Trim(v, "AME") != "" {
+			o.Problem("ask", "emv.ask", "is %s; it is made of A for address, M for mobile and E for e-mail", quoted(v))
+		}
+	}
+}
+
+// local holds the merchant's name in another script against template 64.
+func (e *EMV) local(o *fields.Object) {
+	e.Language = strings.ToUpper(e.Language)
+	if e.Language+e.LocalName+e.LocalCity != "" {
+		if len(e.Language) != 2 {
+			o.Problem("language", "emv.language", "is %s; it is the two letters of a language, such as ZH", quoted(e.Language))
+		}
+		if e.LocalName == "" {
+			o.Problem("merchant", "emv.local", "is empty; a local language goes with the merchant's name in it")
+		}
+	}
+	for key, v := range map[string]string{"merchant": e.LocalName, "city": e.LocalCity} {
+		if most := int(localFields.Field(key).Most); utf8.RuneCountInString(v) > most {
+			o.Problem(key, "emv.long", "has %d characters; the code has room for %d", utf8.RuneCountInString(v), most)
+		}
+	}
+}
+
+func (e *EMV) must(o *fields.Object, key, s, what string) {
 	if s == "" && o.Sound(key) {
 		o.Problem(key, "emv."+key, "is empty; the payer's app shows %s", what)
 	}
-	emvValue(o, key, s, most)
-	return s
+	emvValue(o, key, s, int(emvFields.Field(key).Most))
 }
 
 // emvValue holds a value against the common characters of the specification (ans: printable ASCII) and its length.
@@ -124,8 +236,8 @@ func emvValue(o *fields.Object, key, s string, most int) {
 func (e *EMV) accounts(o *fields.Object) {
 	seen := map[string]bool{}
 	list := o.Objects("accounts")
-	for _, a := range list {
-		x := EMVAccount{ID: strings.TrimSpace(a.String("id")), Value: strings.TrimSpace(a.String("value")), GUID: strings.TrimSpace(a.String("guid"))}
+	for i, x := range e.Accounts {
+		a := list[i]
 		n, err := strconv.Atoi(x.ID)
 		switch {
 		case err != nil || len(x.ID) != 2 || n < 2 || n > 51:
@@ -140,19 +252,6 @@ func (e *EMV) accounts(o *fields.Object) {
 		seen[x.ID] = true
 		emvValue(a, "value", x.Value, 99)
 		emvValue(a, "guid", x.GUID, 32)
-		if a.Has("values") {
-			v := a.Object("values")
-			for _, id := range v.Keys() {
-				text := strings.TrimSpace(v.String(id))
-				if n, err := strconv.Atoi(id); err != nil || len(id) != 2 || n < 1 || n > 99 {
-					v.Problem(id, "emv.id", "is no identifier within a template; they are 01 to 99")
-				}
-				emvValue(v, id, text, 99)
-				x.Values = append(x.Values, EMVValue{id, text})
-			}
-		}
-		a.Close()
-		e.Accounts = append(e.Accounts, x)
 	}
 	if len(list) == 0 && o.Sound("accounts") {
 		o.Problem("accounts", "emv.accounts", "is empty; give at least one account of the merchant")
@@ -164,19 +263,21 @@ func (e *EMV) tip(o *fields.Object) {
 	if !o.Has("tip") {
 		return
 	}
-	t := o.Object("tip")
-	if e.Tip.Kind = t.OneOf("kind", "", "prompt", "fixed", "percent"); e.Tip.Kind == "fixed" {
-		if e.Tip.Value = readAmount(t, "value", 10, 2); e.Tip.Value == "" && t.Sound("value") {
+	t, typed := o.Object("tip"), e.Tip.Value
+	switch e.Tip.Kind {
+	case "fixed":
+		if e.Tip.Value = checkAmount(t, "value", typed, 10, 2); e.Tip.Value == "" && t.Sound("value") {
 			t.Problem("value", "emv.tip", "is missing; a fixed tip has an amount")
 		}
-	} else if e.Tip.Kind == "percent" {
-		if e.Tip.Value = readAmount(t, "value", 2, 2); e.Tip.Value == "" && t.Sound("value") {
+	case "percent":
+		if e.Tip.Value = checkAmount(t, "value", typed, 2, 2); e.Tip.Value == "" && t.Sound("value") {
 			t.Problem("value", "emv.tip", "is missing; it lies between 0.01 and 99.99 percent")
 		}
-	} else if t.String("value") != "" {
-		t.Problem("value", "emv.tip", "is set, and nothing says whether it is fixed or in percent")
+	default:
+		if e.Tip.Value = ""; typed != "" {
+			t.Problem("value", "emv.tip", "is set, and nothing says whether it is fixed or in percent")
+		}
 	}
-	t.Close()
 }
 
 func (e *EMV) Kind() string { return "emv" }
@@ -292,9 +393,6 @@ func (e *EMV) due() string {
 // Summary names amount and merchant.
 func (e *EMV) Summary() Summary { return Summary{"Pays", e.due() + " to " + e.Merchant} }
 
-// Search is the merchant and the references.
-func (e *EMV) Search() string { return strings.Join([]string{e.Merchant, e.City, e.LocalName}, " ") }
-
 // Phone opens a payment app.
 func (e *EMV) Phone() Offer {
 	o := Offer{Action: "Pays in a payment app, once confirmed, to", Strong: e.Merchant, Lines: []string{strings.TrimSuffix(e.due(), ","), e.City + ", " + RegionName(e.Country)}}
@@ -314,53 +412,6 @@ func (e *EMV) Phone() Offer {
 		}
 	}
 	return o
-}
-
-// JSON gives the fields.
-func (e *EMV) JSON() any {
-	out := map[string]any{"kind": "emv", "mcc": e.MCC, "currency": e.Currency, "country": e.Country, "merchant": e.Merchant, "city": e.City}
-	var accounts []any
-	for _, a := range e.Accounts {
-		m := map[string]any{"id": a.ID}
-		put(m, "value", a.Value)
-		put(m, "guid", a.GUID)
-		if len(a.Values) > 0 {
-			values := map[string]any{}
-			for _, v := range a.Values {
-				values[v.ID] = v.Value
-			}
-			m["values"] = values
-		}
-		accounts = append(accounts, m)
-	}
-	out["accounts"] = accounts
-	if e.Initiation == "dynamic" {
-		out["initiation"] = "dynamic"
-	}
-	put(out, "amount", e.Amount)
-	put(out, "postcode", e.Postcode)
-	if e.Tip.Kind != "" {
-		tip := map[string]any{"kind": e.Tip.Kind}
-		put(tip, "value", e.Tip.Value)
-		out["tip"] = tip
-	}
-	if len(e.Additional) > 0 {
-		m := map[string]any{}
-		for _, v := range e.Additional {
-			for _, f := range additional {
-				if f.id == v.ID {
-					m[f.key] = v.Value
-				}
-			}
-		}
-		out["additional"] = m
-	}
-	if e.Language != "" {
-		m := map[string]any{"language": e.Language, "merchant": e.LocalName}
-		put(m, "city", e.LocalCity)
-		out["local"] = m
-	}
-	return out
 }
 
 // objectsOf takes a list of objects apart; ok is false where it is none.

@@ -10,6 +10,8 @@ import (
 	"sodrik/internal/core/content/line"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/schema"
 )
 
 // Event is a date for a calendar. The payload is an iCalendar object with one VEVENT (RFC 5545). A timed event is written in
@@ -51,9 +53,101 @@ const (
 // mostAlarm is four weeks.
 const mostAlarm = 4 * 7 * 24 * 60
 
-func readEvent(o *fields.Object) *Event {
-	e := &Event{Title: strings.TrimSpace(o.String("title")), Location: strings.TrimSpace(o.String("location")), Description: o.String("description"), URL: strings.TrimSpace(o.String("url")),
-		Start: o.String("start"), End: o.String("end"), Timezone: strings.TrimSpace(o.String("timezone")), AllDay: o.Bool("all_day", false), Alarm: -1, UID: o.String("uid")}
+func repeats(get func(string) string) bool { return get("every") != "" }
+
+var repeatFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "every", At: schema.In(func(r *Repeat) any { return &r.Every }), Bears: true, Called: "repetition", Label: "Every",
+			Choices: schema.Words("", "it does not repeat", "day", "day", "week", "week", "month", "month", "year", "year"), Schema: `{"enum": ["day", "week", "month", "year"]}`},
+		{Key: "interval", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Interval }), Least: 1, Most: 99, Called: "repetition", Label: "Interval", Example: "1", When: repeats},
+		{Key: "count", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Count }), Least: 0, Most: 999, Called: "repetition", Label: "Times", Example: "no end", When: repeats,
+			Along: func(draft any, _, _ string) patch.Patch { return patch.Without(draft, "/content/repeat/until") }},
+		{Key: "until", Type: schema.Moment, At: schema.In(func(r *Repeat) any { return &r.Until }), Pattern: `^\d{4}-\d{2}-\d{2}$`, Def: "date",
+			Called: "end of the repetition", Label: "Until", Example: "1 June 2027", When: repeats,
+			Along: func(draft any, _, _ string) patch.Patch { return patch.Without(draft, "/content/repeat/count") }},
+	},
+	New:   func() any { return &Repeat{Interval: 1} },
+	Rules: `"required": ["every"]`,
+}
+
+var eventFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "title", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Title }), Required: true, Called: "title", Label: "Title"},
+		{Key: "all_day", Type: schema.Flag, At: schema.In(func(e *Event) any { return &e.AllDay }), Called: "setting", Label: "All day", Along: wholeDays},
+		{Key: "start", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.Start }), Required: true, Called: "time", Label: "Starts",
+			Sample: func(get func(string) string) string {
+				if get("all_day") != "" {
+					return "20 March 2027"
+				}
+				return "20 March 2027, 10:00"
+			}, Note: spelledOut, About: "2027-03-20T10:00 on the clocks of the time zone; 2027-03-20 where it lasts all day."},
+		{Key: "end", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.End }), Called: "time", Label: "Ends", Example: "open", Note: spelledOut,
+			About: "As start. The last day where it lasts all day."},
+		{Key: "timezone", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Timezone }), Called: "time zone", Label: "Time zone", Lookup: "zones", Example: "Europe/London",
+			When:  func(get func(string) string) bool { return get("all_day") == "" },
+			About: "A name of the time zone database, such as Europe/London. Without one the hour is that of the phone."},
+		{Key: "location", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Location }), Pattern: oneLine, Def: "line", Label: "Where"},
+		{Key: "description", Type: schema.Lines, At: schema.In(func(e *Event) any { return &e.Description }), Called: "description", Label: "Descrip\u00adtion", Folded: "Description"},
+		{Key: "url", At: schema.In(func(e *Event) any { return &e.URL }), Type: schema.Line, Called: "address", Label: "Web", Mode: "url", Folded: "Web address"},
+		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: mostAlarm, Called: "reminder", Label: "Reminder",
+			Hint: "Minutes before the start: 60 is an hour, 1440 a day.", Folded: "A reminder", About: "Before the start."},
+		{Key: "repeat", Type: schema.Object, Read: readRepeat, Write: repeated, Part: &repeatFields, Folded: "It repeats"},
+		{Key: "uid", At: schema.In(func(e *Event) any { return &e.UID }), Pattern: oneLine, Def: "line", Off: true, About: "Of an entry that came with one; derived otherwise."},
+	},
+	New: func() any { return &Event{Alarm: -1} },
+	Rules: `"if": {"required": ["all_day"], "properties": {"all_day": {"const": true}}},
+		"then": {"properties": {"start": {"$ref": "#/$defs/date"}, "end": {"$ref": "#/$defs/date"}, "timezone": {"maxLength": 0}}},
+		"else": {"properties": {"start": {"pattern": "T"}}}`,
+}
+
+var eventKind = Kind{Key: "event", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
+	Takes: []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}}}
+
+// spelledOut spells a time out, so that a wrong day is noticed.
+func spelledOut(value string, _ func(string) string) string { return SpelledOut(value) }
+
+// SpelledOut writes a date, or a date and time, of the job in words; "" where it is none.
+func SpelledOut(value string) string {
+	e := &Event{Title: "x", Start: value, AllDay: !strings.Contains(value, "T")}
+	from, message := e.moment(value)
+	if message != "" {
+		return ""
+	}
+	e.from = from
+	return e.When()
+}
+
+// wholeDays is what changes along with all_day: whole days have no hour and no zone, others begin and end at one.
+func wholeDays(draft any, _, typed string) (ops patch.Patch) {
+	if typed != "" {
+		ops = patch.Without(draft, "/content/timezone")
+	}
+	for i, key := range []string{"/start", "/end"} {
+		v, _ := patch.Get(draft, "/content"+key)
+		s, _ := v.(string)
+		if day, _, hour := strings.Cut(s, "T"); typed != "" && hour {
+			ops = append(ops, set(key, day)...)
+		} else if typed == "" && len(s) == len(dateForm) {
+			ops = append(ops, set(key, s+[]string{"T10:00", "T17:00"}[i])...)
+		}
+	}
+	return ops
+}
+
+func readAlarm(o schema.Reader, part any) {
+	if o.Has("alarm_minutes") {
+		part.(*Event).Alarm = o.Int("alarm_minutes", 0, 0, mostAlarm)
+	}
+}
+
+func alarm(part any) any {
+	if m := part.(*Event).Alarm; m >= 0 {
+		return m
+	}
+	return nil
+}
+
+func (e *Event) check(o *fields.Object) {
 	if e.Title == "" && o.Sound("title") {
 		o.Problem("title", "event.title", "is empty; type what the calendar should call it")
 	}
@@ -72,15 +166,13 @@ func readEvent(o *fields.Object) *Event {
 		}
 		e.URL = u.Payload()
 	}
-	if o.Has("alarm_minutes") {
-		e.Alarm = o.Int("alarm_minutes", 0, 0, mostAlarm)
-	}
 	e.when(o)
-	e.repeat(o)
+	if o.Has("repeat") {
+		e.ends(o.Object("repeat"))
+	}
 	if n := len(e.Payload()); o.Sound("start") && o.Sound("end") && n > MostBytes {
 		o.Problem("description", "event.long", "makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(n), measure.Count(MostBytes))
 	}
-	return e
 }
 
 // when reads start, end and zone.
@@ -155,21 +247,31 @@ func (e *Event) moment(s string) (time.Time, string) {
 	return day, "is " + quoted(s) + ", which is no day and hour; write it like 2027-03-20T10:00"
 }
 
-func (e *Event) repeat(o *fields.Object) {
+func readRepeat(o schema.Reader, part any) {
 	if !o.Has("repeat") {
 		return
 	}
-	r := o.Object("repeat")
-	every := r.String("every")
-	e.Repeat = Repeat{Every: every, Interval: r.Int("interval", 1, 1, 99), Count: r.Int("count", 0, 0, 999), Until: r.String("until")}
-	if every == "" {
-		e.Repeat = Repeat{}
-		if r.Has("count") || r.Has("until") || r.Has("interval") {
+	r, into := o.Object("repeat"), repeatFields.New().(*Repeat)
+	repeatFields.Read(r, into)
+	if into.Every == "" {
+		if r.Sound("every") && (r.Has("count") || r.Has("until") || r.Has("interval")) {
 			r.Problem("every", "event.every", "is missing; it is one of %s", strings.Join(Repeats, ", "))
 		}
-	} else {
-		r.OneOf("every", Repeats...)
+		into = &Repeat{Until: into.Until, Count: into.Count}
 	}
+	part.(*Event).Repeat = *into
+	r.Close()
+}
+
+func repeated(part any) any {
+	if r := part.(*Event).Repeat; r.Every != "" {
+		return repeatFields.Write(&r, nil).Map()
+	}
+	return nil
+}
+
+// ends holds the end of a repetition against its start.
+func (e *Event) ends(r *fields.Object) {
 	if e.Repeat.Until != "" {
 		until, err := time.Parse(dateForm, e.Repeat.Until)
 		switch {
@@ -182,7 +284,9 @@ func (e *Event) repeat(o *fields.Object) {
 		}
 		e.until = until
 	}
-	r.Close()
+	if e.Repeat.Every == "" {
+		e.Repeat = Repeat{}
+	}
 }
 
 func (e *Event) Kind() string { return "event" }
@@ -448,35 +552,6 @@ func (e *Event) Adding() (out []Saving) {
 		then := *e
 		then.Alarm = 60
 		out = append(out, Saving{Field: "/content/alarm_minutes", Then: &then})
-	}
-	return out
-}
-
-// JSON gives the fields.
-func (e *Event) JSON() any {
-	out := map[string]any{"kind": "event", "title": e.Title, "start": e.Start}
-	put(out, "end", e.End)
-	put(out, "timezone", e.Timezone)
-	put(out, "location", e.Location)
-	put(out, "description", e.Description)
-	put(out, "url", e.URL)
-	put(out, "uid", e.UID)
-	if e.AllDay {
-		out["all_day"] = true
-	}
-	if e.Alarm >= 0 {
-		out["alarm_minutes"] = e.Alarm
-	}
-	if r := e.Repeat; r.Every != "" {
-		m := map[string]any{"every": r.Every}
-		if r.Interval > 1 {
-			m["interval"] = r.Interval
-		}
-		if r.Count > 0 {
-			m["count"] = r.Count
-		}
-		put(m, "until", r.Until)
-		out["repeat"] = m
 	}
 	return out
 }

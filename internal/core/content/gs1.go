@@ -7,6 +7,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/gs1"
+	"sodrik/internal/core/schema"
 )
 
 // GS1Link is a product, or another thing that GS1 identifies, as a web address: a GS1 Digital Link URI (GS1 Digital Link
@@ -19,38 +20,170 @@ type GS1Link struct {
 
 var domainForm = regexp.MustCompile(`^[A-Za-z0-9-]+(\.[A-Za-z0-9-]+)+(:\d+)?(/[A-Za-z0-9._~/-]*)?$`)
 
-func readGS1Link(o *fields.Object) *GS1Link {
-	g := &GS1Link{Domain: strings.TrimSuffix(strings.TrimPrefix(strings.TrimSpace(o.String("domain")), "https://"), "/")}
+var (
+	dateAI = regexp.MustCompile(`^(1[1-7]|4326|7006)$`)
+	// offered are attributes that a form has a name for; others are shown by their identifier where they are there.
+	offered = []struct{ ai, words, label, sample, hint string }{
+		{"17", "Use by", "Use by", "31 March 2027", ""}, {"15", "Best before", "Best before", "31 March 2027", ""}, {"11", "Made on", "Made on", "1 October 2026", ""},
+		{"3103", "Net weight", "Net weight", "000500", "Six digits, the last three grams: 000500 is 0.5 kg."}, {"30", "Pieces in it", "Pieces", "25", ""},
+		{"422", "Country of origin", "Origin", "826", ""}, {"8200", "Further address", "Address", "", ""},
+	}
+)
+
+// elementOf is the field of an element by its application identifier.
+func elementOf(ai string) *schema.Field {
+	f := &schema.Field{Key: ai, Type: schema.Line, Called: "attribute", Label: "(" + ai + ")", Schema: `{"type": "string", "minLength": 1}`}
+	if id, ok := gs1.Lookup(ai); ok {
+		f.Hint = id.Name
+	}
+	for _, o := range offered {
+		if o.ai == ai {
+			f.Label, f.Folded, f.Example, f.Hint = o.label, o.words+", ("+ai+")", o.sample, o.hint
+		}
+	}
+	if dateAI.MatchString(ai) {
+		f.Type, f.Called = schema.ShortDate, "date"
+		f.Note = func(value string, _ func(string) string) string { return gs1Day(value) }
+	}
+	return f
+}
+
+func offeredKeys() (out []string) {
+	for _, o := range offered {
+		out = append(out, o.ai)
+	}
+	return out
+}
+
+// byParts says that a link is given by a GTIN and its parts, not by the elements of another primary key.
+func byParts(get func(string) string) bool { return get("elements") == "" }
+
+// elementsField declares an object of elements by their identifiers.
+func elementsField(key string, write func(g *GS1Link) map[string]any) schema.Field {
+	return schema.Field{Key: key, Type: schema.Map, Keys: regexp.MustCompile(`^\d{2,4}$`), Entry: elementOf, Def: "elements", Write: func(part any) any {
+		if m := write(part.(*GS1Link)); len(m) > 0 {
+			return m
+		}
+		return nil
+	}}
+}
+
+func attributes(write func(g *GS1Link) map[string]any) schema.Field {
+	f := elementsField("attributes", write)
+	f.Offer, f.When = offeredKeys(), byParts
+	return f
+}
+
+// partField declares an element that has a key of its own. How the elements are read hangs together: check does it.
+func partField(ai string, f schema.Field) schema.Field {
+	f.Type, f.When = schema.Line, byParts
+	f.Write = func(part any) any {
+		g := part.(*GS1Link)
+		if i := slices.IndexFunc(g.Elements, func(e gs1.Element) bool { return e.AI == ai }); i >= 0 && g.byParts && g.Elements[i].Value != "" {
+			return g.Elements[i].Value
+		}
+		return nil
+	}
+	return f
+}
+
+var gs1LinkFields = schema.Part{
+	Fields: []schema.Field{
+		partField("01", schema.Field{Key: "gtin", Called: "GTIN", Label: "GTIN", Example: "9521234500018", Pattern: `\d`, Note: func(value string, _ func(string) string) string {
+			if gtin, message := GTIN(value); message == "" {
+				return "Check digit right. Written as " + gtin + "."
+			}
+			return ""
+		}}),
+		partField("10", schema.Field{Key: "lot", Label: "Lot", Example: "A1209", Most: 20}),
+		partField("21", schema.Field{Key: "serial", Label: "Serial", Most: 20}),
+		partField("22", schema.Field{Key: "cpv", Label: "Variant", Most: 20, Folded: "Variant of the packaging"}),
+		attributes(func(g *GS1Link) map[string]any {
+			out := map[string]any{}
+			for _, e := range g.Elements {
+				if g.byParts && partKeys[e.AI] == "" {
+					out[e.AI] = e.Value
+				}
+			}
+			return out
+		}),
+		elementsField("elements", func(g *GS1Link) map[string]any {
+			out := map[string]any{}
+			for _, e := range g.Elements {
+				if !g.byParts {
+					out[e.AI] = e.Value
+				}
+			}
+			return out
+		}),
+		{Key: "domain", Type: schema.Line, At: schema.In(func(g *GS1Link) any { return &g.Domain }), Label: "Resolver", Example: gs1.Canonical,
+			Hint: "Your own domain answers who scans it; any scanner takes the numbers from either."},
+	},
+	New:   func() any { return &GS1Link{Domain: gs1.Canonical} },
+	About: "GS1 Digital Link URI: a GTIN with its parts, or the elements of another primary key.",
+	Rules: `"oneOf": [{"required": ["gtin"], "not": {"required": ["elements"]}}, {"required": ["elements"], "not": {"required": ["gtin"]}}]`,
+}
+
+var gs1LinkKind = Kind{Key: "gs1link", Name: "Product link, GS1 Digital Link", Outcome: "A product tells its story", Calls: []string{"Where it was grown", "Its story"}, Fields: &gs1LinkFields}
+
+// partKeys are the elements that have a key of their own.
+var partKeys = map[string]string{"22": "cpv", "10": "lot", "21": "serial", "01": "gtin"}
+
+// gs1Day spells out a date of six digits, whose day 00 is the end of the month (General Specifications, section 3.4.2).
+func gs1Day(value string) string {
+	if len(value) != 6 {
+		return ""
+	}
+	if id, ok := gs1.Lookup("17"); !ok || id.Check(value) != "" {
+		return ""
+	}
+	if value[4:] == "00" {
+		return "The end of the month, 20" + value[:2] + "-" + value[2:4] + "."
+	}
+	return strings.TrimSuffix(SpelledOut("20"+value[:2]+"-"+value[2:4]+"-"+value[4:]), ", all day") + "."
+}
+
+func (g *GS1Link) check(o *fields.Object) {
+	g.Domain = strings.TrimSuffix(strings.TrimPrefix(g.Domain, "https://"), "/")
 	if g.Domain == "" {
 		g.Domain = gs1.Canonical
 	} else if o.Sound("domain") && !domainForm.MatchString(g.Domain) {
 		o.Problem("domain", "gs1.domain", "is %s; write the host name of your resolver, such as id.marrowby.example", quoted(g.Domain))
 	}
-	where := map[string]string{"22": "cpv", "10": "lot", "21": "serial", "01": "gtin"}
 	if o.Has("elements") {
-		e := o.Object("elements")
-		for _, ai := range e.Keys() {
-			g.Elements = append(g.Elements, gs1.Element{AI: ai, Value: strings.TrimSpace(e.String(ai))})
-		}
-		g.sortElements()
-		for _, key := range []string{"gtin", "cpv", "lot", "serial", "attributes"} {
-			if o.Has(key) {
-				o.Problem(key, "gs1.both", "is set, and so is elements; give one of the two")
-			}
-		}
-		e.Close()
-		if len(g.Elements) == 0 && o.Sound("elements") {
-			o.Problem("elements", "gs1.elements", "is empty; give at least a primary key, such as 414")
-			return g
-		}
-		for _, f := range gs1.Check(g.Elements) {
-			e.Problem(f.AI, "gs1", "%s", f.Message)
-		}
-		if _, err := gs1.PrimaryKey(g.Elements); err != nil {
-			o.Problem("elements", "gs1.key", "%v", err)
-		}
-		return g
+		g.readElements(o)
+	} else {
+		g.readParts(o)
 	}
+}
+
+// readElements reads the elements of any primary key.
+func (g *GS1Link) readElements(o *fields.Object) {
+	e := o.Object("elements")
+	for _, ai := range e.Keys() {
+		g.Elements = append(g.Elements, gs1.Element{AI: ai, Value: strings.TrimSpace(e.String(ai))})
+	}
+	g.sortElements()
+	for _, key := range []string{"gtin", "cpv", "lot", "serial", "attributes"} {
+		if o.Has(key) {
+			o.Problem(key, "gs1.both", "is set, and so is elements; give one of the two")
+		}
+	}
+	e.Close()
+	if len(g.Elements) == 0 && o.Sound("elements") {
+		o.Problem("elements", "gs1.elements", "is empty; give at least a primary key, such as 414")
+		return
+	}
+	for _, f := range gs1.Check(g.Elements) {
+		e.Problem(f.AI, "gs1", "%s", f.Message)
+	}
+	if _, err := gs1.PrimaryKey(g.Elements); err != nil {
+		o.Problem("elements", "gs1.key", "%v", err)
+	}
+}
+
+// readParts reads a GTIN with its parts.
+func (g *GS1Link) readParts(o *fields.Object) {
 	g.byParts = true
 	gtin, message := GTIN(o.String("gtin"))
 	if o.Sound("gtin") && message != "" {
@@ -58,7 +191,7 @@ func readGS1Link(o *fields.Object) *GS1Link {
 	}
 	g.Elements = []gs1.Element{{AI: "01", Value: gtin}}
 	for _, q := range []string{"22", "10", "21"} {
-		if v := strings.TrimSpace(o.String(where[q])); v != "" {
+		if v := strings.TrimSpace(o.String(partKeys[q])); v != "" {
 			g.Elements = append(g.Elements, gs1.Element{AI: q, Value: v})
 		}
 	}
@@ -73,7 +206,7 @@ func readGS1Link(o *fields.Object) *GS1Link {
 		g.Elements[0].Value = "00000000000000"
 	}
 	for _, f := range gs1.Check(g.Elements) {
-		if key := where[f.AI]; key != "" && key != "gtin" {
+		if key := partKeys[f.AI]; key != "" && key != "gtin" {
 			o.Problem(key, "gs1", "%s", f.Message)
 		} else if key == "" {
 			a.Problem(f.AI, "gs1", "%s", f.Message)
@@ -85,7 +218,6 @@ func readGS1Link(o *fields.Object) *GS1Link {
 			a.Problem(e.AI, "gs1.key", "is a primary key, and so is the GTIN; a link identifies one thing")
 		}
 	}
-	return g
 }
 
 // sortElements puts the primary key first, its qualifiers next, the rest in order.
@@ -239,34 +371,6 @@ func (g *GS1Link) Savings() (out []Saving) {
 	return out
 }
 
-// JSON gives the fields.
-func (g *GS1Link) JSON() any {
-	out := map[string]any{"kind": "gs1link"}
-	if g.Domain != gs1.Canonical {
-		out["domain"] = g.Domain
-	}
-	if !g.byParts {
-		m := map[string]any{}
-		for _, e := range g.Elements {
-			m[e.AI] = e.Value
-		}
-		out["elements"] = m
-		return out
-	}
-	attributes := map[string]any{}
-	for _, e := range g.Elements {
-		if key := map[string]string{"01": "gtin", "22": "cpv", "10": "lot", "21": "serial"}[e.AI]; key != "" {
-			put(out, key, e.Value)
-		} else {
-			attributes[e.AI] = e.Value
-		}
-	}
-	if len(attributes) > 0 {
-		out["attributes"] = attributes
-	}
-	return out
-}
-
 // takeGS1Link reads an address that is a Digital Link URI and would be written the same way again.
 func takeGS1Link(payload string) (map[string]any, bool) {
 	domain, elements, others, ok := gs1.ParseLink(payload)
@@ -274,7 +378,7 @@ func takeGS1Link(payload string) (map[string]any, bool) {
 		return nil, false
 	}
 	g := &GS1Link{Domain: domain, Elements: elements, byParts: elements[0].AI == "01" && !slices.ContainsFunc(elements, func(e gs1.Element) bool { return e.AI == "235" })}
-	values, _ := g.JSON().(map[string]any)
+	values := JSON(g)
 	c, problems := New(values)
 	if len(problems) > 0 || c.Payload() != payload {
 		return nil, false
@@ -286,11 +390,21 @@ func takeGS1Link(payload string) (map[string]any, bool) {
 // open (General Specifications, sections 5.8 and 7.8).
 type GS1Data struct{ Elements []gs1.Element }
 
-func readGS1Data(o *fields.Object) *GS1Data {
-	g := &GS1Data{}
+var gs1DataFields = schema.Part{
+	Fields: []schema.Field{{Key: "elements", Type: schema.Line, Required: true, Keep: true, Called: "elements", Label: "Elements", Control: "area",
+		Example: "(01)09521234500018(10)A1209(17)270331", Hint: "Identifiers in brackets, or as a scanner gives them.",
+		Write: func(part any) any { return gs1.Bracketed(part.(*GS1Data).Elements) }, Schema: `{"type": "string", "minLength": 4}`,
+		About: "(01)09521234500018(10)A1209, or as a scanner gives it."}},
+	New:   func() any { return &GS1Data{} },
+	About: "GS1 element string, FNC1 in first position.",
+}
+
+var gs1DataKind = Kind{Key: "gs1data", Name: "Element string, GS1", Outcome: "A scanner of the trade reads a product's data", Group: Trade, Fields: &gs1DataFields}
+
+func (g *GS1Data) check(o *fields.Object) {
 	text := o.String("elements")
 	if !o.Sound("elements") {
-		return g
+		return
 	}
 	var err error
 	if strings.HasPrefix(strings.TrimSpace(text), "(") || strings.TrimSpace(text) == "" {
@@ -300,7 +414,7 @@ func readGS1Data(o *fields.Object) *GS1Data {
 	}
 	if err != nil {
 		o.Problem("elements", "gs1.elements", "%v", err)
-		return g
+		return
 	}
 	for i, e := range g.Elements { // a GTIN is filled up to 14 digits
 		if e.AI == "01" || e.AI == "02" {
@@ -312,7 +426,6 @@ func readGS1Data(o *fields.Object) *GS1Data {
 	for _, f := range gs1.Check(g.Elements) {
 		o.Problem("elements", "gs1", "has a fault: %s", f)
 	}
-	return g
 }
 
 func (g *GS1Data) Kind() string { return "gs1data" }
@@ -337,11 +450,6 @@ func (g *GS1Data) Search() string { return valuesOf(g.Elements) }
 // Phone shows the data; only a scanner of the trade knows what to do with it.
 func (g *GS1Data) Phone() Offer {
 	return Offer{Action: "Shows this data, for scanners of the trade", Rest: gs1.Bracketed(g.Elements), Lines: elementLines(g.Elements)}
-}
-
-// JSON gives the fields.
-func (g *GS1Data) JSON() any {
-	return map[string]any{"kind": "gs1data", "elements": gs1.Bracketed(g.Elements)}
 }
 
 // Readably is a content that is printed with its identifiers in figures beneath.

@@ -3,7 +3,24 @@ package content
 import (
 	"regexp"
 	"strings"
+
+	"sodrik/internal/core/schema"
 )
+
+// ibanField declares an IBAN.
+func ibanField[T any](at func(*T) any) schema.Field {
+	return schema.Field{Key: "iban", Type: schema.Line, At: schema.In(at), Required: true, Called: "IBAN", Label: "IBAN", Example: "CH85 9999 9000 0123 4567 8",
+		Note: func(value string, _ func(string) string) string {
+			iban, message := IBAN(value)
+			switch {
+			case message != "" || len(iban) < 2:
+				return ""
+			case QRIBAN(iban) && strings.HasPrefix(iban, "CH"):
+				return RegionName(iban[:2]) + ", check digits right. A QR-IBAN."
+			}
+			return RegionName(iban[:2]) + ", check digits right."
+		}}
+}
 
 // ibanLengths are the lengths of the IBAN by country (IBAN registry of ISO 13616).
 var ibanLengths = func() map[string]int {

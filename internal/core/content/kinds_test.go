@@ -39,7 +39,7 @@ func roundTrip(t testing.TB, c Content) {
 	if c.Kind() != again.Kind() || c.Phone().Strong != again.Phone().Strong {
 		t.Errorf("%q comes back as %s %q, was %s %q", c.Payload(), again.Kind(), again.Phone().Strong, c.Kind(), c.Phone().Strong)
 	}
-	if c.Summary().Verb == "" || c.Search() == "" && c.Kind() != "text" && c.Kind() != "bitcoin" {
+	if c.Summary().Verb == "" || Search(c) == "" && c.Kind() != "text" && c.Kind() != "bitcoin" {
 		t.Errorf("%q has no summary or nothing to be found by", c.Payload())
 	}
 }
@@ -47,12 +47,12 @@ func roundTrip(t testing.TB, c Content) {
 // jsonSame: what JSON writes reads as the same content.
 func jsonSame(t testing.TB, c Content) {
 	t.Helper()
-	b, err := json.Marshal(c.JSON())
+	b, err := json.Marshal(JSON(c))
 	if err != nil {
 		t.Fatal(err)
 	}
 	again, problems := readAt(t, string(b))
-	if len(problems) > 0 || again.Payload() != c.Payload() || !reflect.DeepEqual(again.JSON(), c.JSON()) {
+	if len(problems) > 0 || again.Payload() != c.Payload() || !reflect.DeepEqual(JSON(again), JSON(c)) {
 		t.Errorf("%s reads as %v %v", b, again, problems)
 	}
 }
@@ -175,7 +175,7 @@ func TestTaken(t *testing.T) {
 func TestShownHidesSecrets(t *testing.T) {
 	c, _ := readAt(t, `{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`)
 	offer := c.Phone()
-	for what, s := range map[string]string{"Shown": Shown(c), "summary": c.Summary().String(), "search": c.Search(), "offer": offer.Action + offer.Strong + offer.Rest + strings.Join(offer.Lines, "")} {
+	for what, s := range map[string]string{"Shown": Shown(c), "summary": c.Summary().String(), "search": Search(c), "offer": offer.Action + offer.Strong + offer.Rest + strings.Join(offer.Lines, "")} {
 		if strings.Contains(s, "sow") || strings.Contains(s, "water") {
 			t.Errorf("%s tells the password: %s", what, s)
 		}
@@ -199,7 +199,7 @@ func TestCautions(t *testing.T) {
 		for _, x := range c.(Careful).Cautions() {
 			got = append(got, x.Code)
 			if x.Label != "" { // the mending mends
-				doc, _, err := x.Patch.Apply(map[string]any{"content": c.JSON()})
+				doc, _, err := x.Patch.Apply(map[string]any{"content": JSON(c)})
 				if err != nil {
 					t.Errorf("%s: %v", text, err)
 					continue
@@ -246,7 +246,7 @@ func TestSavings(t *testing.T) {
 			t.Errorf("%s: only %d savings", text, len(savings))
 		}
 		for _, s := range savings {
-			doc, _, err := s.Patch.Apply(map[string]any{"content": c.JSON()})
+			doc, _, err := s.Patch.Apply(map[string]any{"content": JSON(c)})
 			if err != nil {
 				t.Errorf("%s: %v", s.Label, err)
 				continue
@@ -328,7 +328,7 @@ func TestFound(t *testing.T) {
 		if len(problems) > 0 {
 			t.Fatalf("%s: %v", c.content, problems)
 		}
-		found := got.Search()
+		found := Search(got)
 		if !strings.Contains(found, c.finds) || strings.Contains(strings.ToLower(found), "hush") || strings.Contains(found, "0532013000") {
 			t.Errorf("%s is found by %q", c.content, found)
 		}

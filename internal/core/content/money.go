@@ -5,16 +5,22 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Amounts are decimal strings all the way; no float touches money.
 
 var amountForm = regexp.MustCompile(`^(\d+)(?:\.(\d+))?$`)
 
-// readAmount reads a decimal amount with at most places decimals and at most digits before the point, above nothing. It gives
-// the amount without needless zeros in front, "" where the key is absent or the amount is refused.
-func readAmount(o *fields.Object, key string, digits, places int) string {
-	s := strings.TrimSpace(o.String(key))
+// amountField declares an amount; empty, who pays types it.
+func amountField[T any](label string, at func(*T) any) schema.Field {
+	return schema.Field{Key: "amount", Type: schema.Amount, At: schema.In(at), Pattern: `^\d+(\.\d+)?$`, Def: "amount",
+		Called: "amount", Label: label, Mode: "decimal", Example: "left to who pays", About: "A decimal, such as 12.50, above 0."}
+}
+
+// checkAmount holds a decimal amount against at most places decimals and at most digits before the point, above nothing. It gives the amount
+// without needless zeros in front, "" where there is none or the amount is refused.
+func checkAmount(o *fields.Object, key, s string, digits, places int) string {
 	if s == "" || !o.Sound(key) {
 		return ""
 	}

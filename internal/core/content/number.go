@@ -11,6 +11,7 @@ import (
 	"golang.org/x/text/language/display"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Number is a telephone number. Where it is whole it is kept in the form of E.164, a plus sign and up to 15 digits; a short
@@ -115,19 +116,46 @@ func RegionName(code string) string {
 	return code
 }
 
-// readRegion reads the key "region"; "" where it is absent.
-func readRegion(o *fields.Object) string {
-	region := strings.ToUpper(strings.TrimSpace(o.String("region")))
-	if region != "" && phonenumbers.GetCountryCodeForRegion(region) == 0 {
-		o.Problem("region", "number.region", "is %q, which is no country; write its two letters, such as GB", region)
-		return ""
-	}
-	return region
+// regionField declares the country whose way of dialling numbers are typed in. It says how a number is read, and is not kept.
+func regionField[T any](at func(*T) any) schema.Field {
+	return schema.Field{Key: "region", Type: schema.Line, Read: func(o schema.Reader, part any) { *at(part.(*T)).(*string) = o.String("region") },
+		ChoicesOf: func() []schema.Choice {
+			out := schema.Words("", "with country code")
+			for _, r := range Regions() {
+				out = append(out, schema.Choice{Value: r.Code, Words: r.Name + " " + r.Calling})
+			}
+			return out
+		}, Open: true, Called: "country", Label: "Country", Hint: "Whose numbers may be typed without country code. They are kept with it.",
+		Schema: `{"type": "string"}`, Def: "region",
+		About: "The country, by its two letters (ISO 3166-1), whose numbers are written without country code."}
 }
 
-// readNumber reads a number under a key. Short codes are for those who say so.
-func readNumber(o *fields.Object, key, region string, short bool) Number {
-	text := o.String(key)
+// numberField declares a telephone number, with what is told apart in f.
+func numberField[T any](f schema.Field, at func(*T) any) schema.Field {
+	f.Key, f.At, f.Keep, f.Required = "number", schema.In(at), true, true
+	f.Called, f.Mode, f.Example = "number", "tel", "+44 113 496 0123"
+	f.About = "Kept in the form of E.164."
+	f.Note = func(value string, get func(string) string) string {
+		if n, message := ParseNumber(value, get("region")); message == "" && n.E164 != value {
+			return "Kept as " + n.E164 + "."
+		}
+		return ""
+	}
+	return f
+}
+
+// checkRegion holds a country against those that have numbers, and gives it by its two letters; "" where it is none.
+func checkRegion(o *fields.Object, region *string) string {
+	typed := strings.ToUpper(strings.TrimSpace(*region))
+	if *region = ""; typed != "" && phonenumbers.GetCountryCodeForRegion(typed) == 0 {
+		o.Problem("region", "number.region", "is %q, which is no country; write its two letters, such as GB", typed)
+		return ""
+	}
+	return typed
+}
+
+// checkNumber reads the text of a number under a key. Short codes are for those who say so.
+func checkNumber(o *fields.Object, key, text, region string, short bool) Number {
 	if !o.Sound(key) {
 		return Number{}
 	}

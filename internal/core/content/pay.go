@@ -7,6 +7,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // UPI is a payment in Indian rupees to a virtual payment address. The payload is upi://pay with the parameters of the UPI
@@ -15,22 +16,39 @@ type UPI struct{ Payee, Name, Amount, Note, Reference string }
 
 var upiForm = regexp.MustCompile(`^[A-Za-z0-9.\-_]{2,256}@[A-Za-z][A-Za-z0-9]{1,64}$`)
 
-func readUPI(o *fields.Object) *UPI {
-	u := &UPI{Payee: strings.TrimSpace(o.String("payee")), Name: strings.TrimSpace(o.String("name")), Note: strings.TrimSpace(o.String("note")), Reference: strings.TrimSpace(o.String("reference"))}
+var upiFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "payee", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Payee }), Required: true, Pattern: "@", Label: "Payee", Example: "marrowby@examplebank"},
+		{Key: "name", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Name }), Required: true, Most: 99, Search: true, Label: "Name"},
+		amountField("Rupees", func(u *UPI) any { return &u.Amount }),
+		{Key: "note", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Note }), Most: 80, Called: "note", Label: "Note"},
+		{Key: "reference", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Reference }), Most: 35, Label: "Reference", Folded: "Reference"},
+	},
+	New: func() any { return &UPI{} },
+}
+
+var upiKind = Kind{Key: "upi", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &upiFields,
+	Takes: []Taker{{"upi:", takeUPI}}}
+
+func (u *UPI) check(o *fields.Object) {
 	if o.Sound("payee") && !upiForm.MatchString(u.Payee) {
 		o.Problem("payee", "upi.payee", "is %s, which is no payment address; write it like marrowby@examplebank", quoted(u.Payee))
 	}
 	if u.Name == "" && o.Sound("name") {
 		o.Problem("name", "upi.name", "is empty; the payer's app shows the name of who is paid")
 	}
-	u.Amount = readAmount(o, "amount", 9, 2)
-	for key, s := range map[string]string{"name": u.Name, "note": u.Note, "reference": u.Reference} {
-		most := map[string]int{"name": 99, "note": 80, "reference": 35}[key]
-		if hasControl(s, "") || len([]rune(s)) > most {
-			o.Problem(key, "upi.text", "is longer than %d characters or more than a line", most)
+	u.Amount = checkAmount(o, "amount", u.Amount, 9, 2)
+	checkLines(o, "upi.text", upiFields, map[string]string{"name": u.Name, "note": u.Note, "reference": u.Reference})
+}
+
+// checkLines holds texts of one line against the lengths that a table declares.
+func checkLines(o *fields.Object, code string, part schema.Part, texts map[string]string) {
+	for _, f := range part.Fields {
+		s, ok := texts[f.Key]
+		if ok && (hasControl(s, "") || len([]rune(s)) > int(f.Most)) {
+			o.Problem(f.Key, code, "is longer than %d characters or more than a line", int(f.Most))
 		}
 	}
-	return u
 }
 
 func (u *UPI) Kind() string { return "upi" }
@@ -63,9 +81,6 @@ func (u *UPI) Summary() Summary {
 	return Summary{"Pays", dueOr("INR", u.Amount) + " to " + brief(u.Name, 40)}
 }
 
-// Search is the receiver and the note.
-func (u *UPI) Search() string { return u.Name }
-
 // Phone opens a payment app.
 func (u *UPI) Phone() Offer {
 	return payOffer("Fills in a payment, not confirmed yet, to", u.Name, dueOr("INR", u.Amount), u.Payee, u.Note, u.Reference)
@@ -79,15 +94,6 @@ func payOffer(action, strong string, lines ...string) Offer {
 		}
 	}
 	return o
-}
-
-// JSON gives the fields.
-func (u *UPI) JSON() any {
-	out := map[string]any{"kind": "upi", "payee": u.Payee, "name": u.Name}
-	put(out, "amount", u.Amount)
-	put(out, "note", u.Note)
-	put(out, "reference", u.Reference)
-	return out
 }
 
 func takeUPI(payload string) (map[string]any, bool) {
@@ -109,8 +115,27 @@ type PayTo struct{ Target, Account, Amount, Currency, Receiver, Message string }
 // PayToTargets are the payment target types of the registry (RFC 8905, clause 7).
 var PayToTargets = []string{"iban", "ach", "bic", "upi", "bitcoin", "ilp", "void"}
 
-func readPayTo(o *fields.Object) *PayTo {
-	p := &PayTo{Target: strings.ToLower(strings.TrimSpace(o.String("target"))), Account: strings.TrimSpace(o.String("account")), Currency: strings.ToUpper(strings.TrimSpace(o.String("currency"))), Receiver: strings.TrimSpace(o.String("receiver")), Message: strings.TrimSpace(o.String("message"))}
+var payToFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "target", Type: schema.Line, Required: true, Choices: schema.Choices(PayToTargets...), Label: "Account is",
+			Read: func(o schema.Reader, part any) {
+				part.(*PayTo).Target = strings.ToLower(strings.TrimSpace(o.String("target")))
+			}, Write: func(part any) any { return part.(*PayTo).Target }},
+		{Key: "account", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Account }), Required: true, Label: "Account"},
+		amountField("Amount", func(p *PayTo) any { return &p.Amount }),
+		{Key: "currency", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Currency }), Label: "Currency", Example: "EUR"},
+		{Key: "receiver", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Receiver }), Most: 140, Search: true, Label: "Payee", Example: "who is paid"},
+		{Key: "message", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Message }), Most: 140, Called: "message", Label: "Message"},
+	},
+	New:   func() any { return &PayTo{} },
+	About: "RFC 8905.",
+}
+
+var payToKind = Kind{Key: "payto", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
+	Takes: []Taker{{"payto:", takePayTo}}}
+
+func (p *PayTo) check(o *fields.Object) {
+	p.Currency = strings.ToUpper(p.Currency)
 	if p.Target == "" && o.Sound("target") {
 		o.Problem("target", "payto.target", "is missing; it is one of %s", strings.Join(PayToTargets, ", "))
 	} else if p.Target != "" {
@@ -134,17 +159,12 @@ func readPayTo(o *fields.Object) *PayTo {
 			o.Problem("account", "payto.account", "%s", message)
 		}
 	}
-	if p.Amount = readAmount(o, "amount", 15, 8); p.Amount != "" && (len(p.Currency) != 3 || strings.Trim(p.Currency, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "") && p.Target != "bitcoin" {
+	if p.Amount = checkAmount(o, "amount", p.Amount, 15, 8); p.Amount != "" && (len(p.Currency) != 3 || strings.Trim(p.Currency, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "") && p.Target != "bitcoin" {
 		o.Problem("currency", "payto.currency", "is %s; an amount goes with the three letters of its currency, such as EUR", quoted(p.Currency))
 	} else if p.Amount == "" && p.Currency != "" && o.Sound("amount") {
 		o.Problem("currency", "payto.currency", "is set, and there is no amount")
 	}
-	for key, s := range map[string]string{"receiver": p.Receiver, "message": p.Message} {
-		if hasControl(s, "") || len([]rune(s)) > 140 {
-			o.Problem(key, "payto.text", "is longer than 140 characters or more than a line")
-		}
-	}
-	return p
+	checkLines(o, "payto.text", payToFields, map[string]string{"receiver": p.Receiver, "message": p.Message})
 }
 
 func (p *PayTo) Kind() string { return "payto" }
@@ -185,9 +205,6 @@ func (p *PayTo) Summary() Summary {
 	return Summary{"Pays", dueOr(p.currency(), p.Amount) + " to " + brief(p.name(), 40)}
 }
 
-// Search is receiver, account and message.
-func (p *PayTo) Search() string { return p.Receiver }
-
 // Phone opens a payment app.
 func (p *PayTo) Phone() Offer {
 	account := p.Account
@@ -195,16 +212,6 @@ func (p *PayTo) Phone() Offer {
 		account = Fours(account)
 	}
 	return payOffer("Fills in a payment, not confirmed yet, to", p.name(), dueOr(p.currency(), p.Amount), p.Target+" "+account, p.Message)
-}
-
-// JSON gives the fields.
-func (p *PayTo) JSON() any {
-	out := map[string]any{"kind": "payto", "target": p.Target, "account": p.Account}
-	put(out, "amount", p.Amount)
-	put(out, "currency", p.Currency)
-	put(out, "receiver", p.Receiver)
-	put(out, "message", p.Message)
-	return out
 }
 
 func takePayTo(payload string) (map[string]any, bool) {

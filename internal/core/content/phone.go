@@ -5,13 +5,28 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // Phone is a number to call. The payload is a tel: URI with the global number (RFC 3966, clause 5.1.4), without separators.
-type Phone struct{ Number Number }
+type Phone struct {
+	Number Number
+	region string // whose way of dialling it is typed in
+}
 
-func readPhone(o *fields.Object) *Phone {
-	return &Phone{readNumber(o, "number", readRegion(o), false)}
+var phoneFields = schema.Part{
+	Fields: []schema.Field{
+		numberField(schema.Field{Label: "Number"}, func(p *Phone) any { return &p.Number.E164 }),
+		regionField(func(p *Phone) any { return &p.region }),
+	},
+	New: func() any { return &Phone{} },
+}
+
+var phoneKind = Kind{Key: "phone", Name: "Call", Outcome: "Someone calls us", Calls: []string{"Scan to call us", "Ring us"}, Fields: &phoneFields,
+	Takes: []Taker{{"tel:", takeTel}}}
+
+func (p *Phone) check(o *fields.Object) {
+	p.Number = checkNumber(o, "number", p.Number.E164, checkRegion(o, &p.region), false)
 }
 
 func (p *Phone) Kind() string    { return "phone" }
@@ -28,9 +43,6 @@ func (p *Phone) Phone() Offer {
 
 // Cautions tell of a number that nobody has.
 func (p *Phone) Cautions() []Caution { return numberCaution(p.Number, "the number") }
-
-// JSON gives the fields, the number in E.164.
-func (p *Phone) JSON() any { return map[string]any{"kind": "phone", "number": p.Number.E164} }
 
 // takeTel reads a tel: URI; parameters other than the number are left out.
 func takeTel(payload string) (map[string]any, bool) {

@@ -8,6 +8,8 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Place is a point on the earth in the WGS 84 system. The payload is a geo: URI (RFC 5870), to six decimals, a tenth of a
@@ -18,9 +20,71 @@ type Place struct {
 	url                  *URL // of form link
 }
 
-func readPlace(o *fields.Object) *Place {
-	p := &Place{Label: strings.TrimSpace(o.String("label")), Form: o.OneOf("form", "geo", "link"), Pattern: strings.TrimSpace(o.String("pattern"))}
-	p.Lat, p.Lon = readDegrees(o, "lat", 90, "north"), readDegrees(o, "lon", 180, "east")
+// Position is the key under which latitude and longitude are typed as one, in any usual notation.
+const Position = "/content/position"
+
+var placeFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "position", Typed: true, Control: "position", Called: "position", Label: "Where", Example: "a town, 52.0871, -1.9432, or a map link", Put: putPosition, Show: showPosition},
+		degreesField("lat", 90, "Degrees, north positive (WGS 84).", func(p *Place) any { return &p.Lat }),
+		degreesField("lon", 180, "Degrees, east positive.", func(p *Place) any { return &p.Lon }),
+		{Key: "label", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Label }), Pattern: oneLine, Def: "line", Label: "Name",
+			Hint: "For you; a geo: code has no room for it."},
+		{Key: "form", At: schema.In(func(p *Place) any { return &p.Form }), Choices: schema.Words("geo", "geo:, opens the phone's own map", "link", "a link to a map of yours"),
+			Called: "form", Label: "Written as", Along: mapLink},
+		{Key: "pattern", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Pattern }), Label: "Link", Example: exampleMap,
+			Hint: "{lat} and {lon} stand for the point.", When: func(get func(string) string) bool { return get("form") == "link" },
+			Pattern: `\{lat\}.*\{lon\}|\{lon\}.*\{lat\}`, About: "With form link: a web address with {lat} and {lon} in it."},
+	},
+	New: func() any { return &Place{Form: "geo"} },
+	Rules: `"if": {"required": ["form"], "properties": {"form": {"const": "link"}}},
+		"then": {"required": ["pattern"]}, "else": {"not": {"required": ["pattern"]}}`,
+}
+
+var placeKind = Kind{Key: "place", Name: "Place", Outcome: "Someone finds the way", Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
+	Takes: []Taker{{"geo:", takeGeo}}}
+
+const exampleMap = "https://maps.example/?q={lat},{lon}"
+
+func degreesField(key string, most float64, about string, at func(*Place) any) schema.Field {
+	read := func(o schema.Reader, part any) {
+		*at(part.(*Place)).(*float64) = readDegrees(o, key, most, map[string]string{"lat": "north", "lon": "east"}[key])
+	}
+	return schema.Field{Key: key, Type: schema.Number, Read: read, Write: func(part any) any { return *at(part.(*Place)).(*float64) }, Required: true, Off: true,
+		Least: -most, Most: most, Digits: -1, Fixed: true, Called: "position", About: about}
+}
+
+func putPosition(_ any, path, typed string) (patch.Patch, *problem.Problem) {
+	lat, lon, ok := ParsePosition(typed)
+	if !ok {
+		return nil, &problem.Problem{Field: path, Code: "place.position",
+			Message: "is no point that is known; write it like 52.0871, -1.9432 or 52° 5′ 13.6″ N, 1° 56′ 35.5″ W, or paste a link to a map"}
+	}
+	return append(set("/lat", lat), set("/lon", lon)...), nil
+}
+
+func showPosition(draft any, _ string) string {
+	figure := schema.Field{Type: schema.Number, Digits: -1}
+	v, north := patch.Get(draft, "/content/lat")
+	w, east := patch.Get(draft, "/content/lon")
+	if !north && !east {
+		return ""
+	}
+	return figure.Format(v) + ", " + figure.Format(w)
+}
+
+// mapLink is what changes along with the form: only a link has a pattern.
+func mapLink(draft any, _, typed string) patch.Patch {
+	if typed != "link" {
+		return patch.Without(draft, "/content/pattern")
+	}
+	if _, ok := patch.Get(draft, "/content/pattern"); !ok {
+		return set("/pattern", exampleMap)
+	}
+	return nil
+}
+
+func (p *Place) check(o *fields.Object) {
 	if hasControl(p.Label, "") {
 		o.Problem("label", "place.label", "holds a line break or another control character; it is one line")
 	}
@@ -37,7 +101,6 @@ func readPlace(o *fields.Object) *Place {
 			o.Problem("pattern", code, "%s", message)
 		}
 	}
-	return p
 }
 
 func readDegrees(o *fields.Object, key string, most float64, towards string) float64 {
@@ -107,17 +170,6 @@ func (p *Place) Savings() (out []Saving) {
 			continue
 		}
 		out = append(out, Saving{"Round the point to " + r.words, "/content/lat", patch.Patch{set("/lat", then.Lat)[0], set("/lon", then.Lon)[0]}, &then})
-	}
-	return out
-}
-
-// JSON gives the fields.
-func (p *Place) JSON() any {
-	out := map[string]any{"kind": "place", "lat": p.Lat, "lon": p.Lon}
-	put(out, "label", p.Label)
-	if p.Form == "link" {
-		out["form"] = "link"
-		put(out, "pattern", p.Pattern)
 	}
 	return out
 }

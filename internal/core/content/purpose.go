@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/schema"
 )
 
 // Purpose is what a link is for, as the person says it. It changes no byte of the payload: it gives the summary its verb, a
@@ -38,9 +39,9 @@ func purposeOf(key string) Purpose {
 	return Purposes[0]
 }
 
-func purposeKeys() (out []string) {
+func purposeChoices() (out []schema.Choice) {
 	for _, p := range Purposes {
-		out = append(out, p.Key)
+		out = append(out, schema.Choice{Value: p.Key, Words: p.Words})
 	}
 	return out
 }

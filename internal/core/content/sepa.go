@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Sepa is a credit transfer in euros, ready to be signed in a banking app. The payload is the European Payments Council's
@@ -22,40 +23,40 @@ const mostSepa = 331
 
 var purposeForm = regexp.MustCompile(`^[A-Z0-9]{1,4}$`)
 
-func readSepa(o *fields.Object) *Sepa {
-	s := &Sepa{Name: strings.TrimSpace(o.String("name")), Purpose: strings.ToUpper(strings.TrimSpace(o.String("purpose"))), Text: strings.TrimSpace(o.String("text")), Information: strings.TrimSpace(o.String("information"))}
-	s.Version = o.Int("version", 2, 1, 2)
+var sepaFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "name", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Name }), Required: true, Most: 70, Search: true, Label: "Payee", Example: "who is paid"},
+		ibanField(func(s *Sepa) any { return &s.IBAN }),
+		amountField("Euros", func(s *Sepa) any { return &s.Amount }),
+		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Reference }), Label: "Reference", Example: "RF18 …"},
+		{Key: "text", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Text }), Most: 140, Called: "text", Label: "or text", Example: "Invoice 2027-114"},
+		{Key: "bic", At: schema.In(func(s *Sepa) any { return &s.BIC }), Type: schema.Line, Called: "BIC", Label: "BIC", Folded: "BIC of the bank"},
+		{Key: "purpose", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Purpose }), Most: 4, Called: "purpose", Label: "Purpose", Folded: "Purpose code"},
+		{Key: "information", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Information }), Most: 70, Label: "Note", Folded: "A note to who pays"},
+		{Key: "version", Type: schema.Whole, At: schema.In(func(s *Sepa) any { return &s.Version }), Least: 1, Most: 2,
+			Choices: schema.Words("2", "2, BIC only where it is needed", "1", "1, always with BIC"), Called: "version", Label: "Version", Schema: `{"enum": [1, 2]}`},
+	},
+	New:   func() any { return &Sepa{Version: 2} },
+	About: "EPC069-12. Level M, version 13 at most, 331 bytes.",
+	Rules: `"not": {"required": ["reference", "text"]}, "if": {"required": ["version"], "properties": {"version": {"const": 1}}}, "then": {"required": ["bic"]}`,
+}
+
+var sepaKind = Kind{Key: "sepa", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer", Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
+	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}}}
+
+func (s *Sepa) check(o *fields.Object) {
+	s.Purpose = strings.ToUpper(s.Purpose)
 	if s.Name == "" && o.Sound("name") {
 		o.Problem("name", "sepa.name", "is empty; banks refuse a transfer without the name of who is paid")
 	}
 	bankText(o, "name", s.Name, 70)
-	text := o.String("iban")
-	if o.Sound("iban") {
-		var message string
-		if s.IBAN, message = IBAN(text); message == "" && !strings.Contains(sepa, " "+s.IBAN[:2]+" ") {
-			message = "is of " + RegionName(s.IBAN[:2]) + ", which takes no part in SEPA; the bank would refuse it"
-		}
-		if message != "" {
-			o.Problem("iban", "iban", "%s", message)
-		}
-	}
-	switch bic := o.String("bic"); {
-	case strings.TrimSpace(bic) != "":
-		var message string
-		if s.BIC, message = bicOf(bic); message != "" {
-			o.Problem("bic", "bic", "%s", message)
-		}
-	case s.Version == 1:
-		o.Problem("bic", "bic", "is empty, and version 1 of the payment code needs it; give it, or leave version at 2")
-	case s.IBAN != "" && !strings.Contains(eea, " "+s.IBAN[:2]+" "):
-		o.Problem("bic", "bic", "is empty; outside the European Economic Area, as for %s, banks need it", RegionName(s.IBAN[:2]))
-	}
-	s.Amount = readAmount(o, "amount", 9, 2)
+	s.account(o)
+	s.Amount = checkAmount(o, "amount", s.Amount, 9, 2)
 	if s.Purpose != "" && !purposeForm.MatchString(s.Purpose) {
 		o.Problem("purpose", "sepa.purpose", "is %s; a purpose code has up to 4 letters, such as GDDS for goods", quoted(s.Purpose))
 	}
-	if ref := strings.TrimSpace(o.String("reference")); ref != "" {
-		if s.Reference = ref; strings.HasPrefix(strings.ToUpper(ref), "RF") {
+	if ref := s.Reference; ref != "" {
+		if strings.HasPrefix(strings.ToUpper(ref), "RF") {
 			var message string
 			if s.Reference, message = rfReference(ref); message != "" {
 				o.Problem("reference", "reference", "%s", message)
@@ -71,7 +72,31 @@ func readSepa(o *fields.Object) *Sepa {
 	if n := len(s.Payload()); n > mostSepa {
 		o.Problem("text", "sepa.long", "makes the whole %d bytes long; banking apps read at most %d", n, mostSepa)
 	}
-	return s
+}
+
+// account holds IBAN and BIC against their check digits and against what SEPA takes.
+func (s *Sepa) account(o *fields.Object) {
+	text := s.IBAN
+	if s.IBAN = ""; o.Sound("iban") {
+		var message string
+		if s.IBAN, message = IBAN(text); message == "" && !strings.Contains(sepa, " "+s.IBAN[:2]+" ") {
+			message = "is of " + RegionName(s.IBAN[:2]) + ", which takes no part in SEPA; the bank would refuse it"
+		}
+		if message != "" {
+			o.Problem("iban", "iban", "%s", message)
+		}
+	}
+	switch {
+	case s.BIC != "":
+		var message string
+		if s.BIC, message = bicOf(s.BIC); message != "" {
+			o.Problem("bic", "bic", "%s", message)
+		}
+	case s.Version == 1:
+		o.Problem("bic", "bic", "is empty, and version 1 of the payment code needs it; give it, or leave version at 2")
+	case s.IBAN != "" && !strings.Contains(eea, " "+s.IBAN[:2]+" "):
+		o.Problem("bic", "bic", "is empty; outside the European Economic Area, as for %s, banks need it", RegionName(s.IBAN[:2]))
+	}
 }
 
 // bankText holds a text against the characters that banks pass on (EPC217-08): the Latin letters, digits and / - ? : ( ) . , ' +
@@ -124,9 +149,6 @@ func (s *Sepa) due() string {
 // Summary names amount and receiver.
 func (s *Sepa) Summary() Summary { return Summary{"Pays", s.due() + " to " + brief(s.Name, 40)} }
 
-// Search is receiver and what the payment is for.
-func (s *Sepa) Search() string { return s.Name }
-
 // Phone opens a banking app; nothing is paid before a person signs.
 func (s *Sepa) Phone() Offer {
 	o := Offer{Action: "Fills in a transfer, not signed yet, to", Strong: s.Name, Lines: []string{s.due(), Fours(s.IBAN)}}
@@ -151,21 +173,6 @@ func (s *Sepa) Savings() (out []Saving) {
 		then := *s
 		*p.field(&then) = ""
 		out = append(out, Saving{"Leave out " + p.words, "/content/" + p.key, drop("/" + p.key), &then})
-	}
-	return out
-}
-
-// JSON gives the fields.
-func (s *Sepa) JSON() any {
-	out := map[string]any{"kind": "sepa", "name": s.Name, "iban": s.IBAN}
-	put(out, "bic", s.BIC)
-	put(out, "amount", s.Amount)
-	put(out, "purpose", s.Purpose)
-	put(out, "reference", s.Reference)
-	put(out, "text", s.Text)
-	put(out, "information", s.Information)
-	if s.Version == 1 {
-		out["version"] = 1
 	}
 	return out
 }

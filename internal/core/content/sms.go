@@ -7,6 +7,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // SMS is a message ready to be sent to a number. The payload is SMSTO: with number and raw text, which phones of all makes
@@ -14,20 +15,35 @@ import (
 type SMS struct {
 	Number     Number
 	Body, Form string
+	region     string // whose way of dialling the number is typed in
 }
 
 // mostSMS bounds a text: ten messages of 153 characters strung together (3GPP TS 23.040, clause 9.2.3.24.1).
 const mostSMS = 1530
 
-func readSMS(o *fields.Object) *SMS {
-	m := &SMS{Number: readNumber(o, "number", readRegion(o), true), Body: o.String("body"), Form: o.OneOf("form", "smsto", "sms")}
+var smsFields = schema.Part{
+	Fields: []schema.Field{
+		numberField(schema.Field{Label: "To"}, func(m *SMS) any { return &m.Number.E164 }),
+		regionField(func(m *SMS) any { return &m.region }),
+		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: mostSMS,
+			Called: "text", Label: "Text", Hint: "Typed in already; people can change it before they send it."},
+		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }), Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),
+			Called: "form", Label: "Written as"},
+	},
+	New: func() any { return &SMS{Form: "smsto"} },
+}
+
+var smsKind = Kind{Key: "sms", Name: "Text message", Outcome: "Someone texts us", Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
+	Takes: []Taker{{"smsto:", takeSMS}, {"sms:", takeSMS}}}
+
+func (m *SMS) check(o *fields.Object) {
+	m.Number = checkNumber(o, "number", m.Number.E164, checkRegion(o, &m.region), true)
 	switch {
 	case hasControl(m.Body, "\n\r\t"):
 		o.Problem("body", "sms.control", "holds a control character that phones do not send")
 	case len([]rune(m.Body)) > mostSMS:
 		o.Problem("body", "sms.long", "has %s characters; a message has at most %s", measure.Count(len([]rune(m.Body))), measure.Count(mostSMS))
 	}
-	return m
 }
 
 func (m *SMS) Kind() string { return "sms" }
@@ -110,16 +126,6 @@ func messages(body string) int {
 		return 1
 	}
 	return (places + many - 1) / many
-}
-
-// JSON gives the fields, the number in E.164.
-func (m *SMS) JSON() any {
-	out := map[string]any{"kind": "sms", "number": m.Number.E164}
-	put(out, "body", m.Body)
-	if m.Form == "sms" {
-		out["form"] = "sms"
-	}
-	return out
 }
 
 var smsBody = regexp.MustCompile(`(?i)[?;&]+body=([^&]*)`)

@@ -5,6 +5,7 @@ import (
 	"unicode/utf8"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Swiss is a Swiss QR-bill (Swiss Implementation Guidelines QR-bill, version 2.3). The payload is its data set, with
@@ -23,50 +24,63 @@ type Swiss struct {
 // Party is who is paid or pays, with a structured address.
 type Party struct{ Name, Street, House, Postcode, City, Country string }
 
-// ReferenceTypes are the values of "reference_type", SwissCurrencies of "currency".
-var (
-	ReferenceTypes  = []string{"QRR", "SCOR", "NON"}
-	SwissCurrencies = []string{"CHF", "EUR"}
-)
+// ReferenceTypes are the values of "reference_type".
+var ReferenceTypes = []string{"QRR", "SCOR", "NON"}
 
 // mostSwiss is the greatest length of the data set (guidelines, clause 5.2).
 const mostSwiss = 997
 
-func readSwiss(o *fields.Object) *Swiss {
-	s := &Swiss{Currency: o.String("currency"), Message: strings.TrimSpace(o.String("message")), Billing: strings.TrimSpace(o.String("billing"))}
-	text := o.String("iban")
-	if o.Sound("iban") {
-		var message string
-		if s.IBAN, message = IBAN(text); message == "" && s.IBAN[:2] != "CH" && s.IBAN[:2] != "LI" {
-			message = "is of " + RegionName(s.IBAN[:2]) + "; a Swiss QR-bill pays into an account of Switzerland or Liechtenstein"
-		}
-		if message != "" {
-			o.Problem("iban", "iban", "%s", message)
-			s.IBAN = ""
-		}
-	}
-	if !o.Has("creditor") {
-		o.Problem("creditor", "swiss.creditor", "is missing; give name, postcode, city and country of who is paid")
-	} else {
-		s.Creditor = readParty(o.Object("creditor"))
-	}
-	if o.Has("debtor") {
-		if d := o.Object("debtor"); !blank(d) {
-			s.Debtor = readParty(d)
-		}
-	}
-	s.Amount = readAmount(o, "amount", 9, 2)
-	if s.Currency == "" && o.Sound("currency") {
-		o.Problem("currency", "swiss.currency", "is missing; it is CHF or EUR")
-	} else if s.Currency != "" {
-		s.Currency = o.OneOf("currency", SwissCurrencies...)
-	}
-	s.reference(o)
-	swissText(o, "message", s.Message, 140)
-	swissText(o, "billing", s.Billing, 140)
-	if n := utf8.RuneCountInString(s.Message + s.Billing); n > 140 && o.Sound("message") && o.Sound("billing") {
-		o.Problem("message", "swiss.long", "and the billing information have %d characters together; the bill has room for 140", n)
-	}
+func partyLine(key, label string, most float64, must bool, at func(*Party) any) schema.Field {
+	return schema.Field{Key: key, Type: schema.Line, At: schema.In(at), Required: must, Most: most, Called: "address", Label: label}
+}
+
+var partyFields = schema.Part{
+	Fields: []schema.Field{
+		partyLine("name", "Name", 70, true, func(p *Party) any { return &p.Name }),
+		partyLine("street", "Street", 70, false, func(p *Party) any { return &p.Street }),
+		partyLine("house", "Number", 16, false, func(p *Party) any { return &p.House }),
+		partyLine("postcode", "Postcode", 16, true, func(p *Party) any { return &p.Postcode }),
+		partyLine("city", "Town", 35, true, func(p *Party) any { return &p.City }),
+		{Key: "country", Type: schema.Line, At: schema.In(func(p *Party) any { return &p.Country }), Required: true, Most: 2, Pattern: "^[A-Za-z]{2}$",
+			Called: "address", Label: "Country", Example: "CH", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
+	},
+	New:  func() any { return &Party{} },
+	Name: "party",
+}
+
+var swissFields = schema.Part{
+	Fields: []schema.Field{
+		ibanField(func(s *Swiss) any { return &s.IBAN }),
+		{Key: "currency", At: schema.In(func(s *Swiss) any { return &s.Currency }), Type: schema.Line, Required: true,
+			Choices: schema.Words("CHF", "CHF, Swiss francs", "EUR", "EUR, euros"), Called: "currency", Label: "Currency"},
+		amountField("Amount", func(s *Swiss) any { return &s.Amount }),
+		{Key: "creditor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Creditor }), Part: &partyFields, Required: true, Label: "Payee"},
+		{Key: "reference_type", Type: schema.Line, Choices: schema.Words("", "as the IBAN asks for", "QRR", "QR reference, 27 digits", "SCOR", "creditor reference, RF", "NON", "none"),
+			Read: func(o schema.Reader, part any) {
+				part.(*Swiss).ReferenceType = strings.ToUpper(o.String("reference_type"))
+			}, Write: func(part any) any { return part.(*Swiss).ReferenceType },
+			Called: "sort of reference", Label: "Reference"},
+		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Reference }), Label: "is"},
+		{Key: "message", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Message }), Most: 140, Called: "message", Label: "Message"},
+		{Key: "debtor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Debtor }), Part: &partyFields, Folded: "Who pays"},
+		{Key: "billing", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Billing }), Most: 140, Label: "Billing", Folded: "Billing information"},
+		{Key: "procedures", Type: schema.List, Item: &schema.Field{Type: schema.Line, Keep: true, Most: 100, Called: "procedure", Label: "Procedure"}, Most: 2,
+			Read: readProcedures, Write: func(part any) any {
+				if list := part.(*Swiss).Procedures; len(list) > 0 {
+					return texts(list)
+				}
+				return nil
+			}, Folded: "Alternative procedure"},
+	},
+	New:   func() any { return &Swiss{} },
+	About: "Swiss QR-bill, structured addresses. Level M, version 25 at most.",
+}
+
+var swissKind = Kind{Key: "swiss", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
+	Takes: []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}}}
+
+func readProcedures(o schema.Reader, part any) {
+	s := part.(*Swiss)
 	for i, v := range o.List("procedures") {
 		p, isText := v.(string)
 		switch p = strings.TrimSpace(p); {
@@ -81,38 +95,60 @@ func readSwiss(o *fields.Object) *Swiss {
 			s.Procedures = append(s.Procedures, p)
 		}
 	}
+}
+
+func (s *Swiss) check(o *fields.Object) {
+	text := s.IBAN
+	if s.IBAN = ""; o.Sound("iban") {
+		var message string
+		if s.IBAN, message = IBAN(text); message == "" && s.IBAN[:2] != "CH" && s.IBAN[:2] != "LI" {
+			message = "is of " + RegionName(s.IBAN[:2]) + "; a Swiss QR-bill pays into an account of Switzerland or Liechtenstein"
+		}
+		if message != "" {
+			o.Problem("iban", "iban", "%s", message)
+			s.IBAN = ""
+		}
+	}
+	if !o.Has("creditor") {
+		o.Problem("creditor", "swiss.creditor", "is missing; give name, postcode, city and country of who is paid")
+	} else {
+		s.Creditor.check(o.Object("creditor"))
+	}
+	if s.Debtor != (Party{}) {
+		s.Debtor.check(o.Object("debtor"))
+	}
+	s.Amount = checkAmount(o, "amount", s.Amount, 9, 2)
+	if s.Currency == "" && o.Sound("currency") {
+		o.Problem("currency", "swiss.currency", "is missing; it is CHF or EUR")
+	}
+	s.reference(o)
+	swissText(o, "message", s.Message, 140)
+	swissText(o, "billing", s.Billing, 140)
+	if n := utf8.RuneCountInString(s.Message + s.Billing); n > 140 && o.Sound("message") && o.Sound("billing") {
+		o.Problem("message", "swiss.long", "and the billing information have %d characters together; the bill has room for 140", n)
+	}
 	if n := utf8.RuneCountInString(s.Payload()); n > mostSwiss {
 		o.Problem("message", "swiss.long", "makes the data set %d characters long; it has room for %d", n, mostSwiss)
 	}
-	return s
 }
 
-// blank says that no field of an object holds anything, so that an empty part of a form is no part.
-func blank(o *fields.Object) bool {
-	for _, k := range []string{"name", "street", "house", "postcode", "city", "country"} {
-		if v, ok := o.Any(k); ok && v != "" {
-			return false
-		}
-	}
-	return true
-}
+// musts are what the bank needs of an address.
+var musts = map[string]string{"name": "the bank needs the name", "postcode": "the bank needs the postcode, without country", "city": "the bank needs the town",
+	"country": "it is the two letters of a country, such as CH"}
 
-func readParty(o *fields.Object) Party {
-	line := func(key string, most int, must string) string {
-		s := strings.TrimSpace(o.String(key))
-		if s == "" && must != "" && o.Sound(key) {
-			o.Problem(key, "swiss.address", "is empty; %s", must)
+func (p *Party) check(o *fields.Object) {
+	for i := range partyFields.Fields {
+		f := &partyFields.Fields[i]
+		s := *f.At(p).(*string)
+		if must := musts[f.Key]; s == "" && must != "" && o.Sound(f.Key) {
+			o.Problem(f.Key, "swiss.address", "is empty; %s", must)
 		}
-		swissText(o, key, s, most)
-		return s
+		swissText(o, f.Key, s, int(f.Most))
 	}
-	p := Party{Name: line("name", 70, "the bank needs the name"), Street: line("street", 70, ""), House: line("house", 16, ""), Postcode: line("postcode", 16, "the bank needs the postcode, without country"),
-		City: line("city", 35, "the bank needs the town"), Country: strings.ToUpper(line("country", 2, "it is the two letters of a country, such as CH"))}
+	p.Country = strings.ToUpper(p.Country)
 	if len(p.Country) != 2 && o.Sound("country") || p.Country != "" && RegionName(p.Country) == p.Country && o.Sound("country") {
 		o.Problem("country", "swiss.country", "is %s; write the two letters of a country, such as CH", quoted(p.Country))
 	}
-	o.Close()
-	return p
 }
 
 // swissText holds a text against the permitted characters (guidelines, annex on the character set): Basic Latin, Latin-1
@@ -139,8 +175,8 @@ func swissText(o *fields.Object, key, s string, most int) {
 func QRIBAN(iban string) bool { return len(iban) == 21 && iban[4:9] >= "30000" && iban[4:9] <= "31999" }
 
 func (s *Swiss) reference(o *fields.Object) {
-	ref := strings.Join(strings.Fields(o.String("reference")), "")
-	s.ReferenceType = strings.ToUpper(o.String("reference_type"))
+	ref := strings.Join(strings.Fields(s.Reference), "")
+	s.Reference = ""
 	if s.ReferenceType == "" { // it follows from what is there
 		switch {
 		case strings.HasPrefix(strings.ToUpper(ref), "RF"):
@@ -292,33 +328,6 @@ func (s *Swiss) Savings() (out []Saving) {
 	return out
 }
 
-func (p Party) json() map[string]any {
-	out := map[string]any{}
-	put(out, "name", p.Name)
-	put(out, "street", p.Street)
-	put(out, "house", p.House)
-	put(out, "postcode", p.Postcode)
-	put(out, "city", p.City)
-	put(out, "country", p.Country)
-	return out
-}
-
-// JSON gives the fields.
-func (s *Swiss) JSON() any {
-	out := map[string]any{"kind": "swiss", "iban": s.IBAN, "creditor": s.Creditor.json(), "currency": s.Currency, "reference_type": s.ReferenceType}
-	if s.Debtor != (Party{}) {
-		out["debtor"] = s.Debtor.json()
-	}
-	put(out, "amount", s.Amount)
-	put(out, "reference", s.Reference)
-	put(out, "message", s.Message)
-	put(out, "billing", s.Billing)
-	if len(s.Procedures) > 0 {
-		out["procedures"] = texts(s.Procedures)
-	}
-	return out
-}
-
 func takeSwiss(payload string) (map[string]any, bool) {
 	l := strings.Split(strings.ReplaceAll(payload, "\r\n", "\n"), "\n")
 	if len(l) < 31 || l[0] != "SPC" || l[2] != "1" || len(l[1]) != 4 || l[1][:2] != "02" || l[30] != "EPD" || len(l) > 34 {
@@ -328,7 +337,11 @@ func takeSwiss(payload string) (map[string]any, bool) {
 		l = append(l, "")
 	}
 	party := func(at int) map[string]any {
-		return Party{l[at+1], l[at+2], l[at+3], l[at+4], l[at+5], l[at+6]}.json()
+		out := map[string]any{}
+		for i, key := range []string{"name", "street", "house", "postcode", "city", "country"} {
+			put(out, key, l[at+1+i])
+		}
+		return out
 	}
 	if l[4] != "S" || l[20] != "S" && l[20] != "" || strings.Join(l[11:18], "") != "" { // combined addresses have ended; an ultimate creditor is not used yet
 		return nil, false

@@ -5,13 +5,21 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/schema"
 )
 
 // Text is plain text in UTF-8, which a phone shows.
 type Text struct{ Text string }
 
-func readText(o *fields.Object) *Text {
-	t := &Text{Text: o.String("text")}
+var textFields = schema.Part{
+	Fields: []schema.Field{{Key: "text", Type: schema.Lines, At: schema.In(func(t *Text) any { return &t.Text }), Required: true, Keep: true, Most: MostBytes,
+		Called: "text", Label: "Text", Example: "Sow under glass from March"}},
+	New: func() any { return &Text{} },
+}
+
+var textKind = Kind{Key: "text", Name: "Plain text", Outcome: "Someone reads a few lines", Calls: []string{"Read me"}, Fields: &textFields}
+
+func (t *Text) check(o *fields.Object) {
 	switch {
 	case !o.Sound("text"):
 	case t.Text == "":
@@ -23,18 +31,13 @@ func readText(o *fields.Object) *Text {
 	case len(t.Text) > MostBytes:
 		o.Problem("text", "text.long", "is %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(len(t.Text)), measure.Count(MostBytes))
 	}
-	return t
 }
 
 func (t *Text) Kind() string    { return "text" }
 func (t *Text) Payload() string { return t.Text }
-func (t *Text) Search() string  { return "" }
 
 // Summary gives the beginning of the text.
 func (t *Text) Summary() Summary { return Summary{"Shows", brief(t.Text, 48)} }
 
 // Phone shows it as it is.
 func (t *Text) Phone() Offer { return Offer{Action: "Shows this text", Rest: t.Text} }
-
-// JSON gives the fields.
-func (t *Text) JSON() any { return map[string]any{"kind": "text", "text": t.Text} }

@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/percent"
+	"sodrik/internal/core/schema"
 )
 
 // URL is a web address. The payload is a URI (RFC 3986) with http or https: the scheme completed, the host in A-labels
@@ -32,45 +33,46 @@ var TagNames = [5]string{"source", "medium", "campaign", "term", "content"}
 
 func (u *URL) Kind() string { return "url" }
 
-// JSON gives the fields as typed.
-func (u *URL) JSON() any {
-	out := map[string]any{"kind": "url", "url": u.Raw}
-	tags := map[string]string{}
-	for i, t := range u.Tags {
-		if t != "" {
-			tags[TagNames[i]] = t
-		}
-	}
-	if len(tags) > 0 {
-		out["tags"] = tags
-	}
-	put(out, "purpose", u.Purpose)
-	if u.Capitals {
-		out["capitals"] = true
+func tagFields() (out []schema.Field) {
+	for i, name := range TagNames {
+		out = append(out, schema.Field{Key: name, Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Tags[i] }), Called: "campaign tag", Label: strings.ToUpper(name[:1]) + name[1:]})
 	}
 	return out
 }
 
-func readURL(o *fields.Object) *URL {
-	u := &URL{Raw: o.String("url"), Purpose: o.OneOf("purpose", purposeKeys()...), Capitals: o.Bool("capitals", false)}
-	var tags *fields.Object
-	if o.Has("tags") {
-		tags = o.Object("tags")
-		for i, name := range TagNames {
-			u.Tags[i] = strings.TrimSpace(tags.String(name))
-		}
-		tags.Close()
-	}
+var urlFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "url", At: schema.In(func(u *URL) any { return &u.Raw }), Required: true, Keep: true,
+			Called: "address", Label: "Address", Control: "area", Mode: "url", Example: "marrowby.example/fair",
+			About: "A web address; https: is completed, host names beyond ASCII become A-labels, characters a URI may not hold are percent-encoded."},
+		{Key: "purpose", Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Purpose }), Choices: purposeChoices(), Called: "purpose", Label: "What opens",
+			Note: func(value string, _ func(string) string) string {
+				if p := purposeOf(value); p.Action != "" {
+					return "Beside the code it could say: “" + p.Action + "”."
+				}
+				return ""
+			}, About: "What the link is for. Changes no byte of the payload."},
+		{Key: "capitals", Type: schema.Flag, At: schema.In(func(u *URL) any { return &u.Capitals }), Called: "setting", Off: true,
+			About: "Scheme and host in capitals, which a symbol holds in fewer bits."},
+		{Key: "tags", Type: schema.Object, At: schema.In(func(u *URL) any { return u }), Off: true,
+			Part: &schema.Part{Fields: tagFields(), New: func() any { return &URL{} }, About: "Appended as utm_ parameters."}},
+	},
+	New: func() any { return &URL{} },
+}
+
+var urlKind = Kind{Key: "url", Name: "Web address", Outcome: "Someone opens a page", Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
+	Takes: []Taker{{"http:", takeURL}, {"https:", takeURL}}}
+
+func (u *URL) check(o *fields.Object) {
 	if code, message := u.parse(); code != "" {
 		o.Problem("url", code, "%s", message)
-		return u
+		return
 	}
 	for i, t := range u.Tags {
 		if t != "" && u.param("utm_"+TagNames[i]) {
-			tags.Problem(TagNames[i], "url.tag", "the address already carries utm_%s; leave one of the two out", TagNames[i])
+			o.ProblemBelow("tags", TagNames[i], "url.tag", "the address already carries utm_"+TagNames[i]+"; leave one of the two out")
 		}
 	}
-	return u
 }
 
 var schemeForm = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*):`)

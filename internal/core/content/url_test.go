@@ -12,7 +12,8 @@ import (
 // NewURL reads an address on its own. Problems stand at "/url".
 func NewURL(raw string) (*URL, problem.List) {
 	var problems problem.List
-	u := readURL(fields.Open(map[string]any{"url": raw}, "", &problems))
+	u := &URL{Raw: raw}
+	u.check(fields.Open(map[string]any{"url": raw}, "", &problems))
 	return u, problems
 }
 

@@ -6,6 +6,8 @@ import (
 
 	"sodrik/internal/core/content/line"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/schema"
 )
 
 // Wifi is the access to a wireless network. The payload is WIFI: with fields ended by semicolons, as phones read it, and
@@ -21,40 +23,80 @@ type Wifi struct {
 // EAP says how a person signs in to an enterprise network (IEEE 802.1X).
 type EAP struct{ Method, Identity, Anonymous, Phase2 string }
 
-// Securities are the values of "security".
-var Securities = []string{"wpa", "wpa3", "wep", "open", "eap"}
-
-// EAPMethods and Phase2Methods are those that phones know.
+// Securities are the values of "security". EAPMethods and Phase2Methods are those that phones know.
 var (
-	EAPMethods    = []string{"PEAP", "TTLS", "TLS", "PWD"}
-	Phase2Methods = []string{"MSCHAPV2", "GTC", "PAP"}
+	Securities    = schema.Words("wpa", "WPA or WPA2", "wpa3", "WPA3 alone", "wep", "WEP", "open", "nothing, it is open", "eap", "a sign-in, enterprise")
+	EAPMethods    = schema.Choices("PEAP", "TTLS", "TLS", "PWD")
+	Phase2Methods = schema.Choices("MSCHAPV2", "GTC", "PAP")
 )
 
-func readWifi(o *fields.Object) *Wifi {
-	w := &Wifi{SSID: o.String("ssid"), Password: o.String("password"), Hidden: o.Bool("hidden", false)}
-	w.Security = o.String("security")
-	if w.Security == "" && o.Sound("security") {
-		o.Problem("security", "wifi.security", "is missing; it is one of %s", strings.Join(Securities, ", "))
-	} else if w.Security != "" {
-		w.Security = o.OneOf("security", Securities...)
+func enterprise(get func(string) string) bool { return get("security") == "eap" }
+
+var eapFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "method", At: schema.In(func(e *EAP) any { return &e.Method }), Choices: EAPMethods, Called: "sign-in", Label: "Method"},
+		{Key: "phase2", At: schema.In(func(e *EAP) any { return &e.Phase2 }), Choices: append(schema.Words("", "not said"), Phase2Methods...), Called: "sign-in", Label: "Inside it"},
+		{Key: "identity", At: schema.In(func(e *EAP) any { return &e.Identity }), Called: "sign-in", Label: "User"},
+		{Key: "anonymous", At: schema.In(func(e *EAP) any { return &e.Anonymous }), Called: "sign-in", Label: "Shown as", Hint: "An outer name that says nothing, such as anonymous."},
+	},
+	New:   func() any { return &EAP{} },
+	Rules: `"required": ["method"]`,
+}
+
+var wifiFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: mostSSID, Search: true,
+			Called: "network", Label: "Network", Hint: "As phones list it, capitals and blanks alike.", About: "At most 32 bytes of UTF-8."},
+		{Key: "security", At: schema.In(func(w *Wifi) any { return &w.Security }), Required: true, Keep: true, Code: "wifi.security", Choices: Securities,
+			Called: "security", Label: "Secured by", Along: secured},
+		{Key: "eap", Type: schema.Object, At: schema.In(func(w *Wifi) any { return &w.EAP }), Part: &eapFields, When: enterprise},
+		{Key: "password", At: schema.In(func(w *Wifi) any { return &w.Password }), Secret: true, Most: 128,
+			Called: "password", Label: "Password", Hint: "Anyone who scans it can read the password. Use your guest network.",
+			When:  func(get func(string) string) bool { return get("security") != "open" },
+			About: "wpa: 8 to 63 printable ASCII characters, or 64 hexadecimal digits; wpa3: 8 to 63; wep: 5 or 13 characters, or 10 or 26 digits."},
+		{Key: "hidden", Type: schema.Flag, At: schema.In(func(w *Wifi) any { return &w.Hidden }), Called: "setting", Label: "Hidden network"},
+	},
+	New: func() any { return &Wifi{} },
+	Rules: `"allOf": [
+		{"if": {"properties": {"security": {"const": "eap"}}}, "then": {"required": ["eap"]}, "else": {"not": {"required": ["eap"]}}},
+		{"if": {"properties": {"security": {"enum": ["wpa", "wpa3"]}}},
+			"then": {"required": ["password"], "properties": {"password": {"minLength": 8, "maxLength": 64}}}},
+		{"if": {"properties": {"security": {"const": "open"}}}, "then": {"properties": {"password": {"maxLength": 0}}}}]`,
+}
+
+var wifiKind = Kind{Key: "wifi", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi", Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
+	Takes: []Taker{{"wifi:", takeWifi}}}
+
+// secured is what changes along with the security: an open network has no password, and only an enterprise network a sign-in.
+func secured(draft any, _, typed string) (ops patch.Patch) {
+	if typed == "open" {
+		ops = append(ops, patch.Without(draft, "/content/password")...)
 	}
+	if typed != "eap" {
+		return append(ops, patch.Without(draft, "/content/eap")...)
+	}
+	if _, ok := patch.Get(draft, "/content/eap/method"); !ok {
+		ops = append(ops, set("/eap", map[string]any{"method": "PEAP", "phase2": "MSCHAPV2"})...)
+	}
+	return ops
+}
+
+// mostSSID is the greatest length of a network's name in bytes (IEEE 802.11-2020, clause 9.4.2.2).
+const mostSSID = 32
+
+func (w *Wifi) check(o *fields.Object) {
 	w.ssid(o)
-	if o.Has("eap") {
-		e := o.Object("eap")
-		w.EAP = EAP{e.String("method"), e.String("identity"), e.String("anonymous"), e.String("phase2")}
-		if w.Security == "eap" {
-			e.OneOf("method", append([]string{""}, EAPMethods...)...)
-			e.OneOf("phase2", append([]string{""}, Phase2Methods...)...)
-		} else if w.EAP != (EAP{}) && w.Security != "" {
-			o.Problem("eap", "wifi.eap", "is only for a network with security eap; this one has %s", w.Security)
-		}
-		e.Close()
+	signIn := o.Object("eap")
+	if w.Security != "eap" && w.Security != "" && slices.ContainsFunc(signIn.Keys(), func(key string) bool { v, _ := signIn.Any(key); return v != "" }) {
+		o.Problem("eap", "wifi.eap", "is only for a network with security eap; this one has %s", w.Security)
 	}
-	if w.Security == "eap" && w.EAP.Method == "" {
+	if w.Security == "eap" && w.EAP.Method == "" && signIn.Sound("method") {
 		o.Problem("eap", "wifi.method", "has no method; phones need to know it, mostly PEAP")
 	}
+	if w.Security != "eap" {
+		w.EAP = EAP{}
+	}
 	w.password(o)
-	return w
 }
 
 func (w *Wifi) ssid(o *fields.Object) {
@@ -62,7 +104,7 @@ func (w *Wifi) ssid(o *fields.Object) {
 	case !o.Sound("ssid"):
 	case n == 0:
 		o.Problem("ssid", "wifi.ssid", "is empty; type the network's name as phones list it")
-	case n > 32:
+	case n > mostSSID:
 		o.Problem("ssid", "wifi.ssid", "is %d bytes long; a network's name has at most 32 (an accented letter takes 2, an emoji 4)", n)
 	case hasControl(w.SSID, ""):
 		o.Problem("ssid", "wifi.ssid", "holds a line break or another control character, which phones cannot match")
@@ -204,7 +246,7 @@ func unquoted(raw string) string {
 // Summary names the network.
 func (w *Wifi) Summary() Summary { return Summary{"Joins", brief(w.SSID, 48)} }
 
-// Search is the network's name and how people sign in to it.
+// Search is the network's name, and what people call such a code.
 func (w *Wifi) Search() string { return "wi-fi wifi " + w.SSID }
 
 // Phone asks whether to join.
@@ -249,24 +291,6 @@ func (w *Wifi) Cautions() (out []Caution) {
 	}
 	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" && w.Password != "" {
 		out = append(out, Caution{Code: "wifi.eap", Message: "Everybody who scans signs in under the same name, and can read its password from the code."})
-	}
-	return out
-}
-
-// JSON gives the fields.
-func (w *Wifi) JSON() any {
-	out := map[string]any{"kind": "wifi", "ssid": w.SSID, "security": w.Security}
-	put(out, "password", w.Password)
-	if w.Hidden {
-		out["hidden"] = true
-	}
-	if w.Security == "eap" {
-		e := map[string]any{}
-		put(e, "method", w.EAP.Method)
-		put(e, "identity", w.EAP.Identity)
-		put(e, "anonymous", w.EAP.Anonymous)
-		put(e, "phase2", w.EAP.Phase2)
-		out["eap"] = e
 	}
 	return out
 }

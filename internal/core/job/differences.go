@@ -7,9 +7,9 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
-	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/schema"
 )
 
 // Difference is one field that two jobs have otherwise.
@@ -85,12 +85,13 @@ func leaves(j *Job) map[string]leaf {
 	if err != nil {
 		panic(err) // it was written just now
 	}
+	kind := kindIn(doc)
 	var walk func(v any, real, path, at string)
 	walk = func(v any, real, path, at string) {
 		switch v := v.(type) {
 		case map[string]any:
 			if text, ok := colourText(v); ok { // one thing to a person, however many numbers it is written with
-				out[path] = leaf{nameOf(real, at), text, false}
+				out[path] = leaf{nameOf(kind, real, at), text, false}
 				return
 			}
 			for k, x := range v {
@@ -108,7 +109,11 @@ func leaves(j *Job) map[string]leaf {
 				walk(x, real+"/"+strconv.Itoa(i), path+"/"+name, name)
 			}
 		default:
-			out[path] = leaf{nameOf(real, at), valueText(real, v), Secret(real)}
+			f := Field(kind, real)
+			if f == nil {
+				f = &schema.Field{}
+			}
+			out[path] = leaf{nameOf(kind, real, at), f.Sentence(v), f.Secret}
 		}
 	}
 	walk(doc, "", "", "")
@@ -117,10 +122,12 @@ func leaves(j *Job) map[string]leaf {
 }
 
 // nameOf is what people call a field; at is the name of the place that it belongs to, "" for none.
-func nameOf(path, at string) string {
+func nameOf(kind, path, at string) string {
 	name := strings.ReplaceAll(strings.TrimPrefix(path, "/"), "/", " ")
-	if f, ok := fieldOf(path); ok {
-		name = f.words
+	if f := Field(kind, path); f != nil && f.Called != "" {
+		name = f.Called
+	} else if f != nil && f.Leaf() {
+		name = f.Key
 	}
 	if at != "" && name != "name of the place" {
 		name += " at " + at
@@ -165,21 +172,4 @@ func colourText(v map[string]any) (text string, ok bool) {
 		return text, true
 	}
 	return "", false
-}
-
-// valueText writes a value the way it is typed.
-func valueText(path string, v any) string {
-	s := fmt.Sprint(v)
-	switch path {
-	case "/look/mark/source", "/look/backdrop/source":
-		return look.MarkName(s)
-	case "/look/mark/width", "/look/mark/x", "/look/mark/y", "/look/mark/reserve":
-		if f, ok := measure.ParseDecimal(s); ok {
-			return measure.Number(f*100, 1) + " %"
-		}
-	}
-	if f, ok := measure.ParseDecimal(s); ok && strings.HasSuffix(path, "_mm") {
-		return measure.Number(f, 2) + " mm"
-	}
-	return s
 }

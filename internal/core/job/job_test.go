@@ -129,10 +129,10 @@ func TestEdit(t *testing.T) {
 			t.Errorf("%s %q: %v %v", path, text, p, bad)
 		}
 	}
-	if got := Words("/look/ink", "#12594a"); got != "ink to #12594a" {
+	if got := Words(nil, "/look/ink", "#12594a"); got != "ink to #12594a" {
 		t.Errorf("words %q", got)
 	}
-	if got := Words("/content/url", strings.Repeat("ü", 60)); len([]rune(got)) != 51 {
+	if got := Words(nil, "/content/url", strings.Repeat("ü", 60)); len([]rune(got)) != 51 {
 		t.Errorf("words %q", got)
 	}
 }

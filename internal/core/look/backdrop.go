@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 )
 
 // Backdrop is a picture behind the modules. The zero value is none.
@@ -15,7 +16,10 @@ type Backdrop struct {
 
 // BackdropModes are the values of "mode": the picture lies under the modules; or each module keeps the middle ninth of its area, and what is
 // around it follows the picture, in the one ink.
-var BackdropModes = []string{"under", "halftone"}
+var (
+	backdropModes = schema.Words("under", "under the modules", "halftone", "around their middles, in one ink")
+	BackdropModes = schema.Values(backdropModes)
+)
 
 // DefaultStrength is how strong a backdrop is unless it says so.
 const DefaultStrength = 0.6
@@ -23,24 +27,16 @@ const DefaultStrength = 0.6
 // None says that there is no backdrop.
 func (b Backdrop) None() bool { return b.Source == "" }
 
-func readBackdrop(o *fields.Object) Backdrop {
-	b := Backdrop{Source: strings.TrimSpace(o.String("source"))}
-	checkSource(o, b.Source)
-	b.Mode = o.OneOf("mode", BackdropModes...)
-	b.Strength = share(o, "strength", DefaultStrength, 0, 1)
-	o.Close()
-	return b
-}
-
-func (b Backdrop) json() map[string]any {
-	out := map[string]any{"source": b.Source}
-	if b.Mode != BackdropModes[0] {
-		out["mode"] = b.Mode
-	}
-	if b.Strength != DefaultStrength {
-		out["strength"] = b.Strength
-	}
-	return out
+var backdropFields = schema.Part{
+	Fields: []schema.Field{
+		sourceField("backdrop", "Picture", func(b *Backdrop) any { return &b.Source }),
+		{Key: "mode", At: schema.In(func(b *Backdrop) any { return &b.Mode }), Choices: backdropModes, Called: "backdrop", Label: "It lies",
+			About: "halftone: each module keeps its middle, and what is around it follows the picture, in the one ink."},
+		sliding("strength", 0, 1, 0.05, schema.Field{Called: "strength of the backdrop", Label: "Strength",
+			Hint: "The stronger it is, the nearer a phone has to come; the proof says how near."}, schema.In(func(b *Backdrop) any { return &b.Strength })),
+	},
+	New:   func() any { return &Backdrop{Mode: "under", Strength: DefaultStrength} },
+	About: "A picture behind the modules.",
 }
 
 // checkSource notes a source that names no drawing.

@@ -6,6 +6,7 @@ import (
 	"unicode"
 
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/schema"
 	"sodrik/internal/core/typeface"
 )
 
@@ -18,8 +19,11 @@ type Caption struct {
 	Own *typeface.Face // as that of a frame
 }
 
-// CaptionSides are the values of "side".
-var CaptionSides = []string{"below", "above"}
+// Values of "side".
+var (
+	captionSides = schema.Words("below", "below", "above", "above")
+	CaptionSides = schema.Values(captionSides)
+)
 
 // MostCaption is how many characters a caption has at most.
 const MostCaption = 60
@@ -30,14 +34,21 @@ func (c Caption) None() bool { return c.Text == "" }
 // Face is the typeface of the caption.
 func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font, Own: c.Own}.Face() }
 
-func readCaption(o *fields.Object) Caption {
-	c := Caption{Text: strings.TrimSpace(o.String("text")), Side: o.OneOf("side", CaptionSides...), Font: ReadFont(o)}
+var captionFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "text", Type: schema.Line, At: schema.In(func(c *Caption) any { return &c.Text }), Required: true, Bears: true, Most: MostCaption, Called: "caption", Label: "Caption"},
+		{Key: "side", At: schema.In(func(c *Caption) any { return &c.Side }), Choices: captionSides, Called: "caption", Label: "It stands"},
+		FontField(func(c *Caption) *string { return &c.Font }),
+	},
+	New:   func() any { return &Caption{Side: "below", Font: typeface.Faces[0].Key} },
+	About: "A line under or over the code and all around it.",
+}
+
+func (c Caption) check(o *fields.Object) {
 	if c.Text == "" && o.Sound("text") {
 		o.Problem("text", "caption.text", "is missing; a caption is one line, such as the short address")
 	}
 	checkLine(o, c.Text, MostCaption, "marrowby.example/fair", c.Font)
-	o.Close()
-	return c
 }
 
 // checkLine notes what keeps a text from being set as one line in a typeface. One that came in is not known here: see Lacks.
@@ -61,15 +72,4 @@ func Lacks(face *typeface.Face, text string) string {
 		return ""
 	}
 	return fmt.Sprintf("has %s, which %s has not; leave it out, or choose another typeface", quoted(missing), face.Name)
-}
-
-func (c Caption) json() map[string]any {
-	out := map[string]any{"text": c.Text}
-	if c.Side != CaptionSides[0] {
-		out["side"] = c.Side
-	}
-	if c.Font != typeface.Faces[0].Key {
-		out["font"] = c.Font
-	}
-	return out
 }

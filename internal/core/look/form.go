@@ -3,14 +3,16 @@ package look
 import (
 	"cmp"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/motif"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/schema"
 )
 
 // Modules is the form of the modules.
@@ -22,10 +24,12 @@ type Modules struct {
 	Path   string  // of a custom motif, in a unit square
 }
 
-// Joins are the values of "join", Facings of "facing".
+// Values of "join", which neighbours grow together, and of "facing", the default first.
 var (
-	Joins   = []string{"all", "none", "rows", "columns"}
-	Facings = []string{"same", "inward"}
+	joins   = schema.Words("all", "all that touch", "none", "each alone", "rows", "in rows", "columns", "in columns")
+	facings = schema.Words("same", "all the same way", "inward", "towards the middle")
+	Joins   = schema.Values(joins)
+	Facings = schema.Values(facings)
 )
 
 var defaultModules = Modules{Join: "all", Scale: 1, Motif: "square"}
@@ -99,18 +103,52 @@ func Motifs() (out []string) {
 	return out
 }
 
-// share reads a number between least and most.
-func share(o *fields.Object, key string, def, least, most float64) float64 {
-	f := o.Number(key, def)
-	if f < least || f > most || math.IsNaN(f) {
-		o.Problem(key, "look.share", "is %.3g; it lies between %v and %v", f, least, most)
-		return def
-	}
+// sliding declares a number with its bounds.
+func sliding(key string, least, most, step float64, f schema.Field, at func(any) any) schema.Field {
+	f.Key, f.Type, f.At, f.Least, f.Most, f.Step, f.Code, f.Control = key, schema.Number, at, least, most, step, "look.share", "range"
 	return f
 }
 
-func readModules(o *fields.Object) Modules {
-	m := Modules{Join: o.OneOf("join", Joins...), Corner: share(o, "corner", 0, 0, 1), Scale: share(o, "scale", 1, 0.5, 1), Motif: o.OneOf("motif", append(Motifs(), "custom")...), Path: strings.TrimSpace(o.String("path"))}
+func motifs() (out []schema.Choice) {
+	for _, m := range motif.All {
+		out = append(out, schema.Choice{Value: m.Key, Words: m.Name})
+	}
+	return out
+}
+
+// ExampleForm is the custom form before a person draws their own.
+const ExampleForm = "M.5 0L1 1H0Z"
+
+var moduleFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "join", At: schema.In(func(m *Modules) any { return &m.Join }), Choices: joins, Called: "form of the modules", Label: "Joined", Control: "pick",
+			About: "Which neighbouring modules grow together."},
+		{Key: "motif", At: schema.In(func(m *Modules) any { return &m.Motif }), Choices: append(motifs(), schema.Words("custom", "a form of your own")...),
+			Called: "form of the modules", Label: "Form", Control: "pick", Along: customForm, Schema: `{"anyOf": [{"$ref": "#/$defs/motif"}, {"const": "custom"}]}`,
+			About: "Where modules are not joined."},
+		{Key: "path", Type: schema.Line, At: schema.In(func(m *Modules) any { return &m.Path }), Called: "custom form", Label: "Path", Control: "area",
+			Hint:   "As in an SVG, in a square from 0,0 to 1,1. It covers a fifth of it, and its middle.",
+			Schema: `{"type": "string", "minLength": 1}`, About: "Of a custom motif: an SVG path in a square from 0,0 to 1,1, covering a fifth of it and its middle."},
+		sliding("corner", 0, 1, 0.05, schema.Field{Called: "modules", Label: "Corners", About: "0 square, 1 round."}, schema.In(func(m *Modules) any { return &m.Corner })),
+		sliding("scale", 0.5, 1, 0.02, schema.Field{Called: "modules", Label: "Size", About: "Where modules are not joined."}, schema.In(func(m *Modules) any { return &m.Scale })),
+	},
+	New: func() any { m := defaultModules; return &m },
+	Rules: `"if": {"required": ["motif"], "properties": {"motif": {"const": "custom"}}},
+		"then": {"required": ["path"]}, "else": {"not": {"required": ["path"]}}`,
+}
+
+// customForm is what changes along with the motif: only a custom one has a path.
+func customForm(draft any, _, typed string) patch.Patch {
+	if typed != "custom" {
+		return patch.Without(draft, "/look/modules/path")
+	}
+	if _, ok := patch.Get(draft, "/look/modules/path"); !ok {
+		return patch.Set("/look/modules/path", ExampleForm)
+	}
+	return nil
+}
+
+func (m Modules) check(o *fields.Object) {
 	switch {
 	case m.Motif == "custom" && m.Path == "":
 		o.Problem("path", "look.path", "is missing; a custom motif is a path in a square from 0,0 to 1,1, such as M0 0H1V1H0Z")
@@ -121,101 +159,75 @@ func readModules(o *fields.Object) Modules {
 	case m.Path != "":
 		o.Problem("path", "look.path", "is set, and the motif is %s; choose custom, or leave the path out", m.Motif)
 	}
-	o.Close()
-	return m
 }
 
-func readEyes(o *fields.Object) Eyes {
-	e := Eyes{All: readEye(o, defaultEye), Facing: o.OneOf("facing", Facings...), Alignment: o.OneOf("alignment", "modules", "eyes")}
+func cornerFields[T any](label string, at func(*T) *[4]float64) []schema.Field {
+	one := schema.Field{Type: schema.Number, Keep: true, Most: 1, Step: 0.05, Control: "range", Code: "look.share", Called: "corner of the eyes", Put: putCorner}
+	return []schema.Field{
+		{Key: "corner", Typed: true, Type: schema.Number, Most: 1, Step: 0.05, Control: "range", Called: "corners of the eyes", Label: label, Put: putCorners, Show: showCorners},
+		{Key: "corners", Type: schema.List, At: schema.In(func(t *T) any { return at(t) }), Item: &one, Least: 4, Most: 4, Def: "corners",
+			About: "Top left, top right, bottom right, bottom left; 0 square, 1 round."},
+	}
+}
+
+func eyeInk[T any](label string, at func(*T) schema.OwnInk) schema.Field {
+	return schema.Field{Key: "ink", Type: schema.Colour, At: schema.In(func(t *T) any { return at(t) }), Example: exampleInk, Called: "ink of the eyes", Label: label}
+}
+
+// exampleInk is the colour that problems show.
+const exampleInk = "#12352b"
+
+var (
+	ringFields = schema.Part{
+		Fields: append(cornerFields("Ring", func(r *Ring) *[4]float64 { return &r.Corners }),
+			schema.Field{Key: "texture", At: schema.In(func(r *Ring) any { return &r.Texture }), Choices: schema.Words("solid", "solid", "modules", "built of modules"),
+				Called: "eyes", Label: "Ring is", Schema: `{"enum": ["solid", "modules"]}`},
+			eyeInk("Ring ink", func(r *Ring) schema.OwnInk { return schema.OwnInk{Colour: &r.Ink, Has: &r.Inked} })),
+		New: func() any { r := defaultEye.Ring; return &r }, Name: "ring",
+	}
+	coreFields = schema.Part{
+		Fields: append(cornerFields("Core", func(c *Core) *[4]float64 { return &c.Corners }),
+			schema.Field{Key: "motif", At: schema.In(func(c *Core) any { return &c.Motif }), Choices: motifs(), Called: "eyes", Label: "Core is a", Control: "pick",
+				Schema: `{"$ref": "#/$defs/motif"}`},
+			sliding("scale", 0.8, 1.2, 0.05, schema.Field{Called: "eye core", Label: "Core size"}, schema.In(func(c *Core) any { return &c.Scale })),
+			eyeInk("Core ink", func(c *Core) schema.OwnInk { return schema.OwnInk{Colour: &c.Ink, Has: &c.Inked} })),
+		New: func() any { c := defaultEye.Core; return &c }, Name: "core",
+	}
+	eyeParts = []schema.Field{
+		{Key: "ring", Type: schema.Object, At: schema.In(func(e *Eye) any { return &e.Ring }), Part: &ringFields},
+		{Key: "core", Type: schema.Object, At: schema.In(func(e *Eye) any { return &e.Core }), Part: &coreFields},
+	}
+	eyeFields  = schema.Part{Fields: eyeParts, New: func() any { e := defaultEye; return &e }}
+	eyesFields = schema.Part{
+		Fields: []schema.Field{
+			{Key: "ring", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Ring }), Part: &ringFields},
+			{Key: "core", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Core }), Part: &coreFields},
+			{Key: "facing", At: schema.In(func(e *Eyes) any { return &e.Facing }), Choices: facings, Called: "eyes", Label: "They look"},
+			{Key: "alignment", At: schema.In(func(e *Eyes) any { return &e.Alignment }), Choices: schema.Words("modules", "are like the modules", "eyes", "are like the eyes"),
+				Called: "eyes", Label: "Small eyes", About: "Which form the small alignment patterns follow."},
+			{Key: "each", Type: schema.List, Part: &eyeFields, Most: 3, Read: readEach, Write: eachEye,
+				About: "Top left, top right, bottom left; what is not given is that of all."},
+		},
+		New: func() any { e := Default().Eyes; return &e },
+	}
+)
+
+// readEach reads the eyes with a form of their own; what is not given is that of all.
+func readEach(o schema.Reader, part any) {
+	e := part.(*Eyes)
 	for i, x := range o.Objects("each") {
 		if i > 2 {
 			o.Problem("each", "look.each", "has %d eyes; a code has three", i+1)
 			continue
 		}
-		e.Each[i], e.Own[i] = readEye(x, e.All), true
+		e.Each[i], e.Own[i] = e.All, true
+		eyeFields.Read(x, &e.Each[i])
 		x.Close()
 	}
-	o.Close()
-	return e
 }
 
-func readEye(o *fields.Object, def Eye) Eye {
-	e := def
-	r := o.Object("ring")
-	e.Ring.Corners = readCorners(r, def.Ring.Corners)
-	if s := r.String("texture"); s != "" {
-		e.Ring.Texture = r.OneOf("texture", "solid", "modules")
-	}
-	e.Ring.Ink, e.Ring.Inked = readInk(r, def.Ring.Ink, def.Ring.Inked)
-	r.Close()
-	c := o.Object("core")
-	e.Core.Corners = readCorners(c, def.Core.Corners)
-	if s := c.String("motif"); s != "" {
-		e.Core.Motif = c.OneOf("motif", Motifs()...)
-	}
-	e.Core.Scale = share(c, "scale", def.Core.Scale, 0.8, 1.2)
-	e.Core.Ink, e.Core.Inked = readInk(c, def.Core.Ink, def.Core.Inked)
-	c.Close()
-	return e
-}
-
-func readCorners(o *fields.Object, def [4]float64) [4]float64 {
-	if !o.Has("corners") {
-		return def
-	}
-	list := o.List("corners")
-	if o.Sound("corners") && len(list) != 4 {
-		o.Problem("corners", "look.corners", "has %d entries; it has four: top left, top right, bottom right, bottom left", len(list))
-		return def
-	}
-	out := def
-	for i, v := range list {
-		f, ok := fields.Float(v)
-		if !ok || f < 0 || f > 1 {
-			o.ProblemBelow("corners", string(rune('0'+i)), "look.share", "lies between 0, square, and 1, round")
-			continue
-		}
-		out[i] = f
-	}
-	return out
-}
-
-func readInk(o *fields.Object, def ink.Colour, has bool) (ink.Colour, bool) {
-	c, ok := ink.Read(o, "ink", "#12352b")
-	if !ok {
-		return def, has
-	}
-	return c, true
-}
-
-func (m Modules) json() map[string]any {
-	out, d := map[string]any{}, defaultModules
-	if m.Join != d.Join {
-		out["join"] = m.Join
-	}
-	if m.Corner != d.Corner {
-		out["corner"] = m.Corner
-	}
-	if m.Scale != d.Scale {
-		out["scale"] = m.Scale
-	}
-	if m.Motif != d.Motif {
-		out["motif"] = m.Motif
-	}
-	if m.Path != "" {
-		out["path"] = m.Path
-	}
-	return out
-}
-
-func (e Eyes) json() map[string]any {
-	out := e.All.json(defaultEye)
-	if e.Facing != Facings[0] {
-		out["facing"] = e.Facing
-	}
-	if e.Alignment != "modules" {
-		out["alignment"] = e.Alignment
-	}
+func eachEye(part any) any {
+	e := part.(*Eyes)
 	last := -1
 	for i := range 3 {
 		if e.Own[i] {
@@ -224,45 +236,59 @@ func (e Eyes) json() map[string]any {
 	}
 	var each []any
 	for i := 0; i <= last; i++ {
-		each = append(each, e.Of(i).json(e.All))
+		eye := e.Of(i)
+		each = append(each, eyeFields.Write(&eye, &e.All).Map())
 	}
-	if each != nil {
-		out["each"] = each
+	if each == nil {
+		return nil
 	}
-	return out
+	return each
 }
 
-func (e Eye) json(d Eye) map[string]any {
-	out := map[string]any{}
-	ring, core := map[string]any{}, map[string]any{}
-	if e.Ring.Corners != d.Ring.Corners {
-		ring["corners"] = e.Ring.Corners
+// putCorners sets all four at once.
+func putCorners(_ any, path, typed string) (patch.Patch, *problem.Problem) {
+	f, bad := typedNumber(path, typed)
+	if bad != nil {
+		return nil, bad
 	}
-	if e.Ring.Texture != d.Ring.Texture {
-		ring["texture"] = e.Ring.Texture
+	return patch.Set(path+"s", []any{f, f, f, f}), nil
+}
+
+// putCorner sets one of four: the others stay as they are, or square.
+func putCorner(draft any, path, typed string) (patch.Patch, *problem.Problem) {
+	f, bad := typedNumber(path, typed)
+	if bad != nil {
+		return nil, bad
 	}
-	if e.Ring.Inked && (!d.Ring.Inked || e.Ring.Ink != d.Ring.Ink) {
-		ring["ink"] = e.Ring.Ink
+	at := path[:strings.LastIndexByte(path, '/')]
+	all := []any{0.0, 0.0, 0.0, 0.0}
+	old, _ := patch.Get(draft, at)
+	if l, isList := old.([]any); isList && len(l) == 4 {
+		copy(all, l)
 	}
-	if e.Core.Corners != d.Core.Corners {
-		core["corners"] = e.Core.Corners
+	all[path[len(path)-1]-'0'] = f
+	return patch.Set(at, all), nil
+}
+
+func typedNumber(path, typed string) (any, *problem.Problem) {
+	return (&schema.Field{Type: schema.Number}).Parse(path, typed)
+}
+
+// showCorners is one figure where the four are alike.
+func showCorners(draft any, path string) string {
+	list, _ := patch.Get(draft, path+"s")
+	l, ok := list.([]any)
+	if !ok || len(l) == 0 {
+		return ""
 	}
-	if e.Core.Motif != d.Core.Motif {
-		core["motif"] = e.Core.Motif
+	figure := schema.Field{Type: schema.Number}
+	first := figure.Format(l[0])
+	for _, v := range l {
+		if figure.Format(v) != first {
+			return ""
+		}
 	}
-	if e.Core.Scale != d.Core.Scale {
-		core["scale"] = e.Core.Scale
-	}
-	if e.Core.Inked && (!d.Core.Inked || e.Core.Ink != d.Core.Ink) {
-		core["ink"] = e.Core.Ink
-	}
-	if len(ring) > 0 {
-		out["ring"] = ring
-	}
-	if len(core) > 0 {
-		out["core"] = core
-	}
-	return out
+	return first
 }
 
 // Plain says that neither modules nor eyes have a form of their own; the zero values have none either.

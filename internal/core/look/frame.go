@@ -5,6 +5,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/schema"
 	"sodrik/internal/core/typeface"
 )
 
@@ -23,12 +24,15 @@ type Frame struct {
 	Own *typeface.Face // what Font names where it came in as a file; whoever makes the job finds it
 }
 
-// Frames are the shapes, from print, packets and garden labels.
-var Frames = []string{"rule", "brackets", "packet", "flag", "label", "plant-tag", "stamp", "arch", "ribbon", "circle"}
+// FrameShapes are the shapes, from print, packets and garden labels, with what they are called.
+var FrameShapes = schema.Words("rule", "rule with words", "brackets", "corner brackets", "packet", "seed packet", "flag", "band above", "label", "punched label",
+	"plant-tag", "plant tag", "stamp", "stamp edge", "arch", "arch", "ribbon", "ribbon", "circle", "words on a circle")
 
-// FrameNames are what they are called.
-var FrameNames = map[string]string{"rule": "rule with words", "brackets": "corner brackets", "packet": "seed packet", "flag": "band above", "label": "punched label",
-	"plant-tag": "plant tag", "stamp": "stamp edge", "arch": "arch", "ribbon": "ribbon", "circle": "words on a circle"}
+// Frames are the values of "shape".
+var Frames = schema.Values(FrameShapes)
+
+// FrameName is what a shape is called.
+func FrameName(shape string) string { return schema.WordsOf(FrameShapes, shape) }
 
 // MostWords is how many characters stand on a frame at most.
 const MostWords = 40
@@ -57,34 +61,52 @@ func ReadFont(o *fields.Object) string {
 	return o.OneOf("font", faceKeys()...)
 }
 
-func faceKeys() (out []string) {
+func faceKeys() []string { return schema.Values(faces()) }
+
+func faces() (out []schema.Choice) {
 	for _, f := range typeface.Faces {
-		out = append(out, f.Key)
+		out = append(out, schema.Choice{Value: f.Key, Words: f.Name})
 	}
 	return out
 }
 
-func readFrame(o *fields.Object) Frame {
-	f := Frame{Text: strings.TrimSpace(o.String("text")), Size: share(o, "size", 1, 0.5, 1.5)}
-	if o.String("shape") == "" && o.Sound("shape") {
-		o.Problem("shape", "frame.shape", "is missing; a frame is one of %s", strings.Join(Frames, ", "))
-	} else {
-		f.Shape = o.OneOf("shape", Frames...)
-	}
-	f.Font = ReadFont(o)
-	if v, ok := o.Any("ink"); ok && isGradient(v) {
-		if f.Shade = readGradient(o.Object("ink")); f.Shade.N > 0 {
-			f.Ink, f.Inked = f.Shade.Stops[0].Colour, true
-		}
-	} else {
-		f.Ink, f.Inked = readInk(o, ink.Black, false)
-	}
-	if c, ok := ink.Read(o, "text_ink", "#12352b"); ok {
-		f.TextInk, f.TextInked = c, true
-	}
-	checkLine(o, f.Text, MostWords, "Scan to join our Wi-Fi", f.Font)
-	o.Close()
-	return f
+// FontField declares a typeface: one at hand, or one that came in.
+func FontField[T any](at func(*T) *string) schema.Field {
+	return schema.Field{Key: "font", ChoicesOf: faces, Open: true, Read: func(o schema.Reader, part any) { *at(part.(*T)) = ReadFont(o) },
+		Write: func(part any) any {
+			if key := *at(part.(*T)); key != typeface.Faces[0].Key {
+				return key
+			}
+			return nil
+		}, Called: "typeface", Label: "Typeface", Schema: `{"$ref": "#/$defs/typeface"}`}
+}
+
+var frameFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "shape", At: schema.In(func(f *Frame) any { return &f.Shape }), Required: true, Bears: true, Code: "frame.shape", Choices: FrameShapes, Called: "frame", Label: "Frame",
+			Hint: "It stands outside the quiet zone and makes the picture larger; the width under Sits stays that of the code."},
+		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MostWords, Called: "words on the frame", Label: "Words",
+			About: "One line that says what the code does; every character has to be in the typeface."},
+		FontField(func(f *Frame) *string { return &f.Font }),
+		sliding("size", 0.5, 1.5, 0.05, schema.Field{Called: "size of the words", Label: "Size", About: "Of the words, against what the shape has."}, schema.In(func(f *Frame) any { return &f.Size })),
+		{Key: "ink", Type: schema.Ink, Part: &gradientFields, Read: func(o schema.Reader, part any) {
+			f := part.(*Frame)
+			f.Ink, f.Shade, f.Inked = readShaded(o, "ink", f.Ink)
+		}, Write: func(part any) any {
+			f := part.(*Frame)
+			switch {
+			case !f.Shade.None():
+				return f.Shade
+			case f.Inked:
+				return f.Ink
+			}
+			return nil
+		}, Called: "ink of the frame", Label: "Its ink", About: "That of the modules if not given, gradient and all."},
+		{Key: "text_ink", Type: schema.Colour, At: schema.In(func(f *Frame) any { return schema.OwnInk{Colour: &f.TextInk, Has: &f.TextInked} }), Example: exampleInk,
+			Called: "ink of the frame", Label: "Ink of words", About: "That of the frame if not given, or of the paper where the words stand on ink."},
+	},
+	New:   func() any { return &Frame{Size: 1, Font: typeface.Faces[0].Key, Ink: ink.Black} },
+	About: "Around the code, outside its quiet zone; the width of a placement stays that of the code.",
 }
 
 // quoted names characters.
@@ -94,26 +116,4 @@ func quoted(list []rune) string {
 		out = append(out, string(r))
 	}
 	return strings.Join(out, " ")
-}
-
-func (f Frame) json() map[string]any {
-	out := map[string]any{"shape": f.Shape}
-	if f.Text != "" {
-		out["text"] = f.Text
-	}
-	if f.Font != typeface.Faces[0].Key {
-		out["font"] = f.Font
-	}
-	if f.Size != 1 {
-		out["size"] = f.Size
-	}
-	if !f.Shade.None() {
-		out["ink"] = f.Shade
-	} else if f.Inked {
-		out["ink"] = f.Ink
-	}
-	if f.TextInked {
-		out["text_ink"] = f.TextInk
-	}
-	return out
 }

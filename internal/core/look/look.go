@@ -7,6 +7,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/schema"
 )
 
 // Look is the part of the job called "look".
@@ -18,7 +19,7 @@ type Look struct {
 	Eyes     Eyes
 	Mark     Mark
 	Frame    Frame  // around it
-	Outline  string // one of Outlines
+	Outline  string // "square" or "round"
 	Backdrop Backdrop
 	Caption  Caption
 }
@@ -44,80 +45,86 @@ func (p Paper) MarshalJSON() ([]byte, error) {
 
 // MarshalJSON leaves out what is as in Default.
 func (l Look) MarshalJSON() ([]byte, error) {
-	out := map[string]any{}
-	if !l.Shade.None() {
-		out["ink"] = l.Shade
-	} else if d := Default(); l.Ink != d.Ink {
-		out["ink"] = l.Ink
-	}
-	if d := Default(); l.Paper != d.Paper {
-		out["paper"] = l.Paper
-	}
-	if m := l.Modules.json(); len(m) > 0 {
-		out["modules"] = m
-	}
-	if m := l.Eyes.json(); len(m) > 0 {
-		out["eyes"] = m
-	}
-	if !l.Mark.None() {
-		out["mark"] = l.Mark.json()
-	}
-	if !l.Frame.None() {
-		out["frame"] = l.Frame.json()
-	}
-	if l.Outline == "round" {
-		out["outline"] = l.Outline
-	}
-	if !l.Backdrop.None() {
-		out["backdrop"] = l.Backdrop.json()
-	}
-	if !l.Caption.None() {
-		out["caption"] = l.Caption.json()
-	}
-	return json.Marshal(out)
+	return json.Marshal(Fields.Write(&l, nil).Map())
 }
 
-// Outlines are the values of "outline".
-var Outlines = []string{"square", "round"}
+// Outlines of a code.
+var outlines = schema.Words("square", "square", "round", "a disc, filled out")
+
+// object declares a part that is only there where it is something.
+func object(key, about string, part *schema.Part, at func(*Look) any) schema.Field {
+	return schema.Field{Key: key, Type: schema.Object, At: schema.In(at), Part: part, About: about}
+}
+
+// Fields are those of a look.
+var Fields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "from", Read: func(o schema.Reader, _ any) {
+			if from := o.String("from"); len(from) > mostFrom {
+				o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)
+			}
+		}, Most: mostFrom, Off: true, Fixed: true, About: "Key of the saved look that this one came from."},
+		{Key: "ink", Type: schema.Ink, Part: &gradientFields, Read: func(o schema.Reader, part any) {
+			l := part.(*Look)
+			l.Ink, l.Shade, _ = readShaded(o, "ink", l.Ink)
+		}, Write: func(part any) any {
+			l := part.(*Look)
+			switch {
+			case !l.Shade.None():
+				return l.Shade
+			case l.Ink != Default().Ink:
+				return l.Ink
+			}
+			return nil
+		}, Called: "ink", Label: "Ink"},
+		{Key: "paper", Type: schema.Colour, Read: func(o schema.Reader, part any) {
+			l := part.(*Look)
+			if v, _ := o.Any("paper"); v == "none" {
+				l.Paper = Paper{None: true}
+			} else if c, ok := ink.Read(o, "paper", "#ffffff, or none"); ok {
+				l.Paper.Colour = c
+			}
+		}, Write: func(part any) any {
+			if p := part.(*Look).Paper; p != Default().Paper {
+				return p
+			}
+			return nil
+		}, Called: "paper", Label: "Paper", Schema: `{"anyOf": [{"const": "none"}, {"$ref": "#/$defs/colour"}], "default": "#ffffff"}`},
+		object("modules", "", &moduleFields, func(l *Look) any { return &l.Modules }),
+		object("eyes", "", &eyesFields, func(l *Look) any { return &l.Eyes }),
+		object("mark", "", &markFields, func(l *Look) any { return &l.Mark }),
+		object("frame", "", &frameFields, func(l *Look) any { return &l.Frame }),
+		{Key: "outline", At: schema.In(func(l *Look) any { return &l.Outline }), Choices: outlines, Called: "outline", Label: "Outline",
+			Hint:  "What fills a disc out says nothing, and keeps out of the quiet zone.",
+			About: "round: a disc, filled out with modules that say nothing, outside the quiet zone. Not beside a frame."},
+		object("backdrop", "", &backdropFields, func(l *Look) any { return &l.Backdrop }),
+		object("caption", "", &captionFields, func(l *Look) any { return &l.Caption }),
+	},
+	New: func() any { l := Default(); return &l },
+}
 
 // Read reads a look, every problem noted.
 func Read(o *fields.Object) Look {
 	l := Default()
-	if v, ok := o.Any("ink"); ok && isGradient(v) {
-		l.Shade = readGradient(o.Object("ink"))
-		if l.Shade.N > 0 {
-			l.Ink = l.Shade.Stops[0].Colour
-		}
-	} else if c, ok := ink.Read(o, "ink", "#12352b"); ok {
-		l.Ink = c
-	}
-	if v, _ := o.Any("paper"); v == "none" {
-		l.Paper = Paper{None: true}
-	} else if c, ok := ink.Read(o, "paper", "#ffffff, or none"); ok {
-		l.Paper.Colour = c
-	}
+	Fields.Read(o, &l)
 	if !l.Paper.None && o.Sound("ink") && o.Sound("paper") && l.Ink.Same(l.Paper.Colour) {
 		o.Problem("ink", "look.same", "is the colour of the paper, %s, so nothing would show; choose another ink or paper", l.Ink)
 	}
-	l.Modules = readModules(o.Object("modules"))
-	l.Eyes = readEyes(o.Object("eyes"))
+	l.Modules.check(o.Object("modules"))
 	if o.Has("mark") {
-		l.Mark = readMark(o.Object("mark"))
+		checkSource(o.Object("mark"), l.Mark.Source)
 	}
 	if o.Has("frame") {
-		l.Frame = readFrame(o.Object("frame"))
-	}
-	if l.Outline = o.OneOf("outline", Outlines...); l.Outline == "round" && !l.Frame.None() {
-		o.Problem("outline", "look.outline", "is round, and there is a frame; take one of both")
+		checkLine(o.Object("frame"), l.Frame.Text, MostWords, "Scan to join our Wi-Fi", l.Frame.Font)
 	}
 	if o.Has("backdrop") {
-		l.Backdrop = readBackdrop(o.Object("backdrop"))
+		checkSource(o.Object("backdrop"), l.Backdrop.Source)
 	}
 	if o.Has("caption") {
-		l.Caption = readCaption(o.Object("caption"))
+		l.Caption.check(o.Object("caption"))
 	}
-	if from := o.String("from"); len(from) > mostFrom {
-		o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)
+	if l.Outline == "round" && !l.Frame.None() {
+		o.Problem("outline", "look.outline", "is round, and there is a frame; take one of both")
 	}
 	o.Close()
 	return l

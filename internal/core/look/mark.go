@@ -1,10 +1,15 @@
 package look
 
 import (
+	"fmt"
+	"math"
 	"strings"
 
-	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Mark is a logo, a symbol or a picture laid into the code. The zero value is none.
@@ -12,10 +17,10 @@ type Mark struct {
 	Source  string  // "icon:sprout", "asset:sha256-…" or "data:…"
 	Width   float64 // share of the symbol's side without quiet zone
 	X, Y    float64 // of its middle, shares of the symbol's side
-	Clear   string  // one of Clears: which modules make room
+	Clear   string  // "box", "disc", "outline" or "none": which modules make room
 	Pad     float64 // modules around it that make room too
-	Crop    string  // one of Crops
-	Ground  string  // one of Grounds: whether a picture keeps the one colour it stands on
+	Crop    string  // "none" or "round"
+	Ground  string  // "keep" or "cut": whether a picture keeps the one colour it stands on
 	Ink     ink.Colour
 	Inked   bool    // drawn in Ink instead of its own colours, pixels aside
 	Reserve float64 // share of error correction that must stay unspent in the worst block
@@ -23,9 +28,10 @@ type Mark struct {
 
 // Values of "clear", "crop" and "ground", the default first.
 var (
-	Clears  = []string{"box", "disc", "outline", "none"}
-	Crops   = []string{"none", "round"}
-	Grounds = []string{"keep", "cut"}
+	clears  = schema.Words("box", "box", "disc", "disc", "outline", "outline", "none", "none")
+	crops   = schema.Words("none", "none", "round", "round")
+	grounds = schema.Words("keep", "stays", "cut", "is cut out")
+	Clears  = schema.Values(clears)
 )
 
 // Bounds of a mark's width. Beyond half the side no symbol has the error correction; below a twentieth nothing is made out.
@@ -40,39 +46,69 @@ var DefaultMark = Mark{Width: 0.22, X: 0.5, Y: 0.5, Clear: "box", Pad: 1, Crop: 
 // None says that there is no mark.
 func (m Mark) None() bool { return m.Source == "" }
 
-func readMark(o *fields.Object) Mark {
-	m := DefaultMark
-	m.Source = strings.TrimSpace(o.String("source"))
-	checkSource(o, m.Source)
-	m.Width = share(o, "width", m.Width, LeastMark, MostMark)
-	m.X, m.Y = share(o, "x", m.X, 0, 1), share(o, "y", m.Y, 0, 1)
-	m.Clear, m.Crop, m.Ground = o.OneOf("clear", Clears...), o.OneOf("crop", Crops...), o.OneOf("ground", Grounds...)
-	m.Pad = share(o, "pad", m.Pad, 0, 4)
-	m.Ink, m.Inked = readInk(o, ink.Black, false)
-	m.Reserve = share(o, "reserve", m.Reserve, 0, 0.9)
-	o.Close()
-	return m
+// MarkPlace is the path under which the middle of a mark is typed as one, in percent from the left and from the top.
+const MarkPlace = "/look/mark/place"
+
+var markFields = schema.Part{
+	Fields: []schema.Field{
+		sourceField("mark", "Mark", func(m *Mark) any { return &m.Source }),
+		shareField("width", LeastMark, MostMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
+		{Key: "place", Typed: true, Called: "place of the mark", Label: "Position", Hint: "Percent from the left and the top. Drag it on the sheet; Alt leaves the grid.",
+			Put: putMarkPlace, Show: showMarkPlace},
+		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.X }),
+		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.Y }),
+		{Key: "clear", At: schema.In(func(m *Mark) any { return &m.Clear }), Choices: clears, Called: "mark", Label: "Clear space", About: "Which modules make room."},
+		sliding("pad", 0, 4, 0.5, schema.Field{Called: "room around the mark", Label: "Margin", Unit: " mod"}, schema.In(func(m *Mark) any { return &m.Pad })),
+		{Key: "crop", At: schema.In(func(m *Mark) any { return &m.Crop }), Choices: crops, Called: "mark", Label: "Crop"},
+		shareField("reserve", 0, 0.9, 0.01, schema.Field{Called: "reserve", Label: "Reserve", Hint: "Error correction to keep."}, func(m *Mark) any { return &m.Reserve }),
+		{Key: "ink", Type: schema.Colour, At: schema.In(func(m *Mark) any { return schema.OwnInk{Colour: &m.Ink, Has: &m.Inked} }), Example: exampleInk,
+			Called: "ink of the mark", Label: "In one ink"},
+		{Key: "ground", At: schema.In(func(m *Mark) any { return &m.Ground }), Choices: grounds, Called: "mark", Label: "Its ground", Hint: "It stands on one colour."},
+	},
+	New:   func() any { m := DefaultMark; return &m },
+	About: "A logo, a symbol or a picture laid into the code.",
 }
 
-func (m Mark) json() map[string]any {
-	out, d := map[string]any{"source": m.Source}, DefaultMark
-	for _, f := range []struct {
-		key      string
-		is, like float64
-	}{{"width", m.Width, d.Width}, {"x", m.X, d.X}, {"y", m.Y, d.Y}, {"pad", m.Pad, d.Pad}, {"reserve", m.Reserve, d.Reserve}} {
-		if f.is != f.like {
-			out[f.key] = f.is
+// sourceField declares where a drawing comes from; without it the object is nothing.
+func sourceField[T any](called, label string, at func(*T) any) schema.Field {
+	return schema.Field{Key: "source", Type: schema.Line, At: schema.In(at), Required: true, Bears: true, Control: "source", Called: called, Label: label, Say: MarkName,
+		Schema: `{"type": "string", "pattern": "^(icon|asset|data):."}`}
+}
+
+// shareField declares a share of something, typed in percent.
+func shareField[T any](key string, least, most, step float64, f schema.Field, at func(*T) any) schema.Field {
+	f = sliding(key, least, most, step, f, schema.In(at))
+	f.Type, f.Unit = schema.Share, " %"
+	return f
+}
+
+func putMarkPlace(_ any, path, typed string) (patch.Patch, *problem.Problem) {
+	part := strings.FieldsFunc(typed, func(r rune) bool { return strings.ContainsRune(", ;%", r) })
+	var at [2]float64
+	ok := len(part) == 2
+	for i := 0; ok && i < 2; i++ {
+		var f float64
+		f, ok = measure.ParseDecimal(part[i])
+		at[i] = math.Round(f*1e4) / 1e6
+	}
+	if !ok {
+		return nil, &problem.Problem{Field: path, Code: "mark.place", Message: fmt.Sprintf("%q is no place; write percent from the left and from the top, such as 50, 50", typed)}
+	}
+	return append(patch.Set("/look/mark/x", at[0]), patch.Set("/look/mark/y", at[1])...), nil
+}
+
+func showMarkPlace(draft any, _ string) string {
+	if _, ok := patch.Get(draft, "/look/mark"); !ok {
+		return ""
+	}
+	percent := func(path string, like float64) string {
+		v, ok := patch.Get(draft, path)
+		if !ok {
+			v = like
 		}
+		return (&schema.Field{Type: schema.Share}).Format(v)
 	}
-	for _, f := range []struct{ key, is, like string }{{"clear", m.Clear, d.Clear}, {"crop", m.Crop, d.Crop}, {"ground", m.Ground, d.Ground}} {
-		if f.is != f.like {
-			out[f.key] = f.is
-		}
-	}
-	if m.Inked {
-		out["ink"] = m.Ink
-	}
-	return out
+	return percent("/look/mark/x", DefaultMark.X) + ", " + percent("/look/mark/y", DefaultMark.Y)
 }
 
 // MarkName is what a source is called: an icon by its name.

@@ -41,6 +41,16 @@ var ErrTest = errors.New("patch: a test does not hold")
 // made by Apply's caller.
 func Set(path string, value any) Patch { return Patch{{Op: "add", Path: path, Value: value}} }
 
+// Without is the patch that takes away what is at paths of doc; nothing where nothing is.
+func Without(doc any, paths ...string) (p Patch) {
+	for _, path := range paths {
+		if _, ok := Get(doc, path); ok {
+			p = append(p, Op{Op: "remove", Path: path})
+		}
+	}
+	return p
+}
+
 // Apply gives doc with the patch applied, and the inverse patch. doc itself is not changed. On an error nothing is applied.
 func (p Patch) Apply(doc any) (out any, inverse Patch, err error) {
 	out = clone(doc)

@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/schema"
 	"sodrik/internal/core/typeface"
 )
 
@@ -31,7 +32,10 @@ const (
 )
 
 // Sides that the words stand on.
-var Sides = []string{"right", "left", "below", "above"}
+var (
+	sides = schema.Words("right", "to its right", "left", "to its left", "below", "below", "above", "above")
+	Sides = schema.Values(sides)
+)
 
 // Words are what stands beside a code and says why to scan it. The zero value is none.
 type Words struct {
@@ -52,126 +56,113 @@ func (w Words) None() bool { return w.Headline == "" && w.Help == "" && w.Addres
 
 var artworkSource = regexp.MustCompile(`^(asset:sha256-[0-9a-f]{64}|data:[^#]*)(#page=[1-9][0-9]{0,3})?$`)
 
-func readArtwork(o *fields.Object) Artwork {
-	a := Artwork{Source: o.String("source")}
-	if a.Source != "" && !artworkSource.MatchString(a.Source) && o.Sound("source") {
-		o.Problem("source", "artwork.source", "%.40q names no artwork; write asset: and the digest of an upload, with #page=2 for another page", a.Source)
-	}
-	size := func(key, what string) measure.Length {
+// surface declares a length of the thing that a code lies on.
+func surface(key, label, about string, at func(*Artwork) *measure.Length) schema.Field {
+	f := schema.Field{Key: key, Type: schema.Length, Least: LeastSurface, Most: MostSurface, Called: "size of the artwork", Label: label, About: about}
+	f.Read = func(o schema.Reader, part any) {
 		if !o.Has(key) {
-			return 0
+			return
 		}
 		mm := o.Number(key, 0)
 		if o.Sound(key) && (mm < LeastSurface || mm > MostSurface) {
-			o.Problem(key, "artwork.size", "is %s mm; it lies between %d mm and %s m (%s)", measure.Number(mm, 3), LeastSurface, measure.Count(MostSurface/1000), what)
-			return 0
+			o.Problem(key, "artwork.size", "is %s mm; it lies between %d mm and %s m (of the thing that the code lies on, trimmed)", measure.Number(mm, 3), LeastSurface, measure.Count(MostSurface/1000))
+			mm = 0
 		}
-		return measure.Length(mm)
+		*at(part.(*Artwork)) = measure.Length(mm)
 	}
-	a.Width = size("width_mm", "of the thing that the code lies on, trimmed")
-	a.Height = size("height_mm", "of the thing that the code lies on, trimmed")
-	switch {
-	case a.Source == "" && o.Sound("source") && (a.Width == 0 && !o.Has("width_mm") || a.Height == 0 && !o.Has("height_mm")):
-		o.Problem("width_mm", "artwork.size", "is missing, or height_mm is; a plain sheet has both, such as 148 and 210")
-	case a.Source != "" && a.Height != 0:
-		o.Problem("height_mm", "artwork.size", "is only for a plain sheet; what has a file follows its proportions")
-	}
-	if c, ok := ink.Read(o, "colour", "#f6f0e2"); ok {
-		if a.Colour = &c; a.Source != "" {
-			o.Problem("colour", "artwork.colour", "is only for a plain sheet; what has a file brings its own")
+	f.Write = func(part any) any {
+		if l := *at(part.(*Artwork)); l > 0 {
+			return schema.Millimetres(l)
 		}
+		return nil
 	}
-	edge := func(key string) *measure.Length {
+	return f
+}
+
+// edge declares where the code begins on the thing.
+func edge(key, label, about string, at func(*Artwork) **measure.Length) schema.Field {
+	f := schema.Field{Key: key, Type: schema.Length, Least: -MostSurface, Most: MostSurface, Called: "place on the artwork", Label: label, About: about}
+	f.Read = func(o schema.Reader, part any) {
 		if !o.Has(key) {
-			return nil
+			return
 		}
 		mm := o.Number(key, 0)
 		if o.Sound(key) && math.Abs(mm) > MostSurface {
 			o.Problem(key, "artwork.place", "is %s mm; it lies within %s m", measure.Number(mm, 3), measure.Count(MostSurface/1000))
 		}
 		l := measure.Length(mm)
-		return &l
+		*at(part.(*Artwork)) = &l
 	}
-	a.X, a.Y = edge("x_mm"), edge("y_mm")
-	if c, ok := ink.Read(o, "panel", "#ffffff"); ok {
-		a.Panel = &c
+	f.Write = func(part any) any {
+		if l := *at(part.(*Artwork)); l != nil {
+			return schema.Millimetres(*l)
+		}
+		return nil
 	}
-	o.Close()
-	return a
+	return f
 }
 
-func readWords(o *fields.Object) Words {
-	w := Words{Side: o.OneOf("side", Sides...), Size: o.Number("size", 1), Font: look.ReadFont(o)}
-	if o.Sound("size") && !(w.Size >= 0.5 && w.Size <= 3) {
-		o.Problem("size", "words.size", "is %.3g; it lies between 0.5 and 3, and 1 is usual", w.Size)
+var artworkFields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "source", Control: "source", Type: schema.Line, At: schema.In(func(a *Artwork) any { return &a.Source }), Pattern: "^$|" + artworkSource.String(), Called: "artwork", Label: "Artwork",
+			About: "#page=2 is another page of a PDF."},
+		surface("width_mm", "Width", "As its file says, if not given.", func(a *Artwork) *measure.Length { return &a.Width }),
+		surface("height_mm", "Height", "Of a plain sheet.", func(a *Artwork) *measure.Length { return &a.Height }),
+		{Key: "colour", Type: schema.Colour, At: schema.In(func(a *Artwork) any { return &a.Colour }), Example: "#f6f0e2", Called: "what lies under it", Label: "Colour", About: "Of a plain sheet."},
+		edge("x_mm", "From the left", "Left edge of the code with its quiet zone; in the middle if not given.", func(a *Artwork) **measure.Length { return &a.X }),
+		edge("y_mm", "From the top", "Its top edge.", func(a *Artwork) **measure.Length { return &a.Y }),
+		{Key: "panel", Type: schema.Colour, At: schema.In(func(a *Artwork) any { return &a.Panel }), Example: "#ffffff", Called: "what lies under it", Label: "Panel behind", Hint: "What is drawn under the code is knocked out.",
+			About: "Laid under the code, so that what is drawn there is knocked out."},
+	},
+	New:   func() any { return &Artwork{} },
+	Name:  "artwork",
+	About: "The thing that the code lies on: a file, or a plain sheet with its size.",
+	Rules: `"if": {"required": ["source"], "properties": {"source": {"minLength": 1}}},
+		"then": {"not": {"anyOf": [{"required": ["height_mm"]}, {"required": ["colour"]}]}}, "else": {"required": ["width_mm", "height_mm"]}`,
+}
+
+func (a Artwork) check(o *fields.Object) {
+	if a.Source != "" && !artworkSource.MatchString(a.Source) && o.Sound("source") {
+		o.Problem("source", "artwork.source", "%.40q names no artwork; write asset: and the digest of an upload, with #page=2 for another page", a.Source)
 	}
-	line := func(key string, most int, example string) string {
-		s := strings.TrimSpace(o.String(key))
-		switch n := len([]rune(s)); {
+	switch {
+	case a.Source == "" && o.Sound("source") && (a.Width == 0 && !o.Has("width_mm") || a.Height == 0 && !o.Has("height_mm")):
+		o.Problem("width_mm", "artwork.size", "is missing, or height_mm is; a plain sheet has both, such as 148 and 210")
+	case a.Source != "" && a.Height != 0:
+		o.Problem("height_mm", "artwork.size", "is only for a plain sheet; what has a file follows its proportions")
+	}
+	if a.Colour != nil && a.Source != "" {
+		o.Problem("colour", "artwork.colour", "is only for a plain sheet; what has a file brings its own")
+	}
+}
+
+func wordsLine(key, called, label, example string, most float64, at func(*Words) any) schema.Field {
+	return schema.Field{Key: key, Type: schema.Line, At: schema.In(at), Most: most, Called: called, Label: label, Example: example}
+}
+
+var wordsFields = schema.Part{
+	Fields: []schema.Field{
+		wordsLine("headline", "headline", "Headline", "", MostHeadline, func(w *Words) any { return &w.Headline }),
+		wordsLine("help", "help line", "Help line", "Point your phone's camera at the code", MostHelp, func(w *Words) any { return &w.Help }),
+		wordsLine("address", "short address", "Address", "for those who cannot scan", MostAddress, func(w *Words) any { return &w.Address }),
+		{Key: "side", At: schema.In(func(w *Words) any { return &w.Side }), Choices: sides, Called: "words beside it", Label: "They stand"},
+		{Key: "size", Type: schema.Number, At: schema.In(func(w *Words) any { return &w.Size }), Least: 0.5, Most: 3, Step: 0.05, Code: "words.size", Usual: "1 is usual", Control: "range",
+			Called: "size of the words", Label: "Size"},
+		look.FontField(func(w *Words) *string { return &w.Font }),
+		{Key: "ink", Type: schema.Colour, At: schema.In(func(w *Words) any { return &w.Ink }), Example: "#12352b", Called: "ink of the words", Label: "Ink of words", About: "That of the modules if not given."},
+	},
+	New:   func() any { return &Words{Side: Sides[0], Size: 1, Font: typeface.Faces[0].Key} },
+	Name:  "words",
+	About: "What stands beside the code and says why to scan it.",
+}
+
+func (w Words) check(o *fields.Object) {
+	for key, line := range map[string]struct{ text, example string }{"headline": {w.Headline, "See it grow"}, "help": {w.Help, "Point your phone's camera at the code"}, "address": {w.Address, "marrowby.example/fair"}} {
+		switch n, most := len([]rune(line.text)), int(wordsFields.Field(key).Most); {
 		case n > most:
-			o.Problem(key, "words.long", "has %d characters; up to %d can be read in passing, such as %s", n, most, example)
-		case strings.ContainsFunc(s, unicode.IsControl):
+			o.Problem(key, "words.long", "has %d characters; up to %d can be read in passing, such as %s", n, most, line.example)
+		case strings.ContainsFunc(line.text, unicode.IsControl):
 			o.Problem(key, "words.long", "is more than a line")
 		}
-		return s
 	}
-	w.Headline = line("headline", MostHeadline, "See it grow")
-	w.Help = line("help", MostHelp, "Point your phone's camera at the code")
-	w.Address = line("address", MostAddress, "marrowby.example/fair")
-	if c, ok := ink.Read(o, "ink", "#12352b"); ok {
-		w.Ink = &c
-	}
-	o.Close()
-	return w
-}
-
-func (a Artwork) json() any {
-	if a.None() {
-		return nil
-	}
-	out := map[string]any{}
-	if a.Source != "" {
-		out["source"] = a.Source
-	}
-	for key, v := range map[string]measure.Length{"width_mm": a.Width, "height_mm": a.Height} {
-		if v > 0 {
-			out[key] = round(v)
-		}
-	}
-	for key, v := range map[string]*measure.Length{"x_mm": a.X, "y_mm": a.Y} {
-		if v != nil {
-			out[key] = round(*v)
-		}
-	}
-	for key, v := range map[string]*ink.Colour{"colour": a.Colour, "panel": a.Panel} {
-		if v != nil {
-			out[key] = *v
-		}
-	}
-	return out
-}
-
-func (w Words) json() any {
-	if w.None() {
-		return nil
-	}
-	out := map[string]any{}
-	for key, v := range map[string]string{"headline": w.Headline, "help": w.Help, "address": w.Address} {
-		if v != "" {
-			out[key] = v
-		}
-	}
-	if w.Font != typeface.Faces[0].Key {
-		out["font"] = w.Font
-	}
-	if w.Side != Sides[0] {
-		out["side"] = w.Side
-	}
-	if w.Size != 1 {
-		out["size"] = w.Size
-	}
-	if w.Ink != nil {
-		out["ink"] = *w.Ink
-	}
-	return out
 }

@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Medium is a thing that carries a code, with the habits of its kind. Each that comes along is a file under media/, in the form that ReadMedium
@@ -131,15 +132,15 @@ func pair(o *fields.Object, key string, least, most float64, what string) (a, b 
 
 // MarshalJSON writes the form that ReadMedium reads.
 func (m Medium) MarshalJSON() ([]byte, error) {
-	out := map[string]any{"key": m.Key, "name": m.Name, "group": m.Group, "substrate": m.Substrate, "light": m.Light, "width_mm": round(m.Width), "distance_mm": round(m.Distance)}
+	out := map[string]any{"key": m.Key, "name": m.Name, "group": m.Group, "substrate": m.Substrate, "light": m.Light, "width_mm": schema.Millimetres(m.Width), "distance_mm": schema.Millimetres(m.Distance)}
 	if m.Size[0] > 0 {
-		out["size_mm"] = []float64{round(m.Size[0]), round(m.Size[1])}
+		out["size_mm"] = []float64{schema.Millimetres(m.Size[0]), schema.Millimetres(m.Size[1])}
 	}
 	if m.Screen[0] > 0 {
 		out["screen"] = m.Screen
 	}
 	if m.Radius > 0 {
-		out["radius_mm"] = round(m.Radius)
+		out["radius_mm"] = schema.Millimetres(m.Radius)
 	}
 	for key, on := range map[string]bool{"behind_glass": m.Glass, "moving": m.Moving, "round": m.Round} {
 		if on {

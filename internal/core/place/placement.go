@@ -1,16 +1,19 @@
 package place
 
 import (
-	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
+	"sodrik/internal/core/schema"
 )
 
 // Bounds of a placement, in millimetres: from a mark on a tool to a banner on a house front.
@@ -53,10 +56,213 @@ var idForm = regexp.MustCompile(`^[a-z][a-z0-9]{0,15}$`)
 // MostKeyword bounds a keyword, in bytes.
 const MostKeyword = 24
 
-// Read reads one placement, every problem noted. What is not given follows from the medium; without one, coated paper
-// indoors, read from ten times its width.
+// lit are the lights with their words.
+var lit = schema.Words("indoor", "indoors", "outdoor", "outdoors", "dim", "dim")
+
+func substrates() (out []schema.Choice) {
+	for _, s := range Substrates {
+		out = append(out, schema.Choice{Value: s.Key, Words: s.Name})
+	}
+	return out
+}
+
+func uses() (out []schema.Choice) {
+	out = schema.Words("", "phones only")
+	for _, u := range Uses {
+		out = append(out, schema.Choice{Value: u.Key, Words: u.Name})
+	}
+	return out
+}
+
+func mediaNames() (out []schema.Choice) {
+	for _, m := range Media {
+		out = append(out, schema.Choice{Value: m.Key, Words: m.Name})
+	}
+	return out
+}
+
+// keyed declares a value that is one of a list of things with keys.
+func keyed(key, code, what string, choices func() []schema.Choice, f schema.Field, at func(*Placement) *string) schema.Field {
+	f.Key, f.ChoicesOf, f.Always = key, choices, true
+	f.Read = func(o schema.Reader, part any) {
+		s := o.String(key)
+		switch known := schema.Values(choices()); {
+		case s == "" || !o.Sound(key):
+		case !slices.Contains(known, s):
+			known = slices.DeleteFunc(known, func(s string) bool { return s == "" })
+			o.Problem(key, code, "%q is not a %s; known are %s", s, what, strings.Join(known, ", "))
+		default:
+			*at(part.(*Placement)) = s
+		}
+	}
+	f.Write = func(part any) any {
+		if s := *at(part.(*Placement)); s != "" {
+			return s
+		}
+		return nil
+	}
+	return f
+}
+
+// side declares a length of a placement, as what says.
+func side(key, what string, least, most float64, f schema.Field, at func(*Placement) *measure.Length) schema.Field {
+	f.Key, f.Type, f.Least, f.Most, f.Keep = key, schema.Length, least, most, true
+	f.Read = func(o schema.Reader, part any) {
+		*at(part.(*Placement)) = length(o, key, float64(*at(part.(*Placement))), least, most, what)
+	}
+	f.Write = func(part any) any { return schema.Millimetres(*at(part.(*Placement))) }
+	return f
+}
+
+// habitual declares a flag that a medium may bring: it is written where it is set, or where the medium would set it.
+func habitual(key, called, label, about string, at func(*Placement) *bool, habit func(Medium) bool) schema.Field {
+	return schema.Field{Key: key, Type: schema.Flag, Keep: true, Called: called, Label: label, About: about,
+		Read: func(o schema.Reader, part any) { *at(part.(*Placement)) = o.Bool(key, *at(part.(*Placement))) },
+		Write: func(part any) any {
+			p := part.(*Placement)
+			m, _ := MediumOf(p.Medium)
+			if on := *at(p); on || habit(m) {
+				return on
+			}
+			return nil
+		}}
+}
+
+// Fields are those of a placement. What is not given follows from the medium; without one, coated paper indoors, read from ten times its width.
+var Fields = schema.Part{
+	Fields: []schema.Field{
+		{Key: "id", At: schema.In(func(p *Placement) any { return &p.ID }), Pattern: idForm.String(), Off: true, Fixed: true,
+			About: "Which placement it is, whatever it is called and wherever it stands in the list; given to those that have none."},
+		{Key: "name", At: schema.In(func(p *Placement) any { return &p.Name }), Type: schema.Line, Required: true, Keep: true, Most: 60, Called: "name of the place", Label: "Name",
+			About: "Unlike any other placement's."},
+		{Key: "medium", Read: readMedium, Write: func(part any) any { return nonempty(part.(*Placement).Medium) }, ChoicesOf: mediaNames, Called: "medium", Label: "Medium", Along: mediumHabits,
+			Schema: `{"anyOf": [{"$ref": "#/$defs/medium-key"}, {"type": "string", "pattern": "^own:[a-z0-9][a-z0-9-]{0,39}$"}]}`,
+			About:  "Brings the habits of its kind for what is not given; own: is one that a workspace keeps, which brings none here."},
+		keyed("substrate", "place.substrate", "substrate", substrates, schema.Field{Keep: true, Called: "substrate", Label: "Printed on", Schema: `{"$ref": "#/$defs/substrate"}`},
+			func(p *Placement) *string { return &p.Substrate }),
+		side("width_mm", "the side of the symbol with its quiet zone", LeastWidth, MostWidth, schema.Field{Pixels: true, Called: "width", Label: "Width",
+			About: "Side of the symbol, quiet zone included."}, func(p *Placement) *measure.Length { return &p.Width }),
+		side("distance_mm", "from the phone to the code", LeastDistant, MostDistant, schema.Field{Called: "distance", Label: "Scanned from",
+			About: "From the phone to the code; ten times the width if not given."}, func(p *Placement) *measure.Length { return &p.Distance }),
+		keyed("light", "place.light", "light", func() []schema.Choice { return lit }, schema.Field{Keep: true, Called: "light", Label: "Light", Schema: `{"enum": ["indoor", "outdoor", "dim"], "default": "indoor"}`},
+			func(p *Placement) *string { return &p.Light }),
+		{Key: "background", Type: schema.Colour, At: schema.In(func(p *Placement) any { return &p.Background }), Example: "#f4efe6", Called: "ground", Label: "Ground",
+			About: "What lies under a code without paper."},
+		{Key: "clear_mm", Type: schema.Length, Read: readClear, Write: func(part any) any {
+			if c := part.(*Placement).Clear; c != nil {
+				return schema.Millimetres(*c)
+			}
+			return nil
+		}, Most: MostWidth, Called: "free space", Label: "Clear space", Example: "not known", Hint: "From its border to what is printed beside it.", About: "Free of print around the code's own border; not known if not given."},
+		keyed("use", "place.use", "use", uses, schema.Field{Called: "use", Label: "Scanned at", Schema: `{"enum": ["", "till", "distribution"]}`,
+			About: "Where scanners of the trade read a code with GS1 identifiers; decides how wide a module has to be."}, func(p *Placement) *string { return &p.Use }),
+		{Key: "readable", Type: schema.Flag, At: schema.In(func(p *Placement) any { return &p.Readable }), Called: "figures beneath", Label: "Figures beneath",
+			About: "The identifiers stand in figures beneath the code."},
+		{Key: "radius_mm", Type: schema.Length, Flat: true, Read: func(o schema.Reader, part any) {
+			if o.Has("radius_mm") {
+				part.(*Placement).Radius = radius(o)
+			}
+		}, Write: func(part any) any {
+			p := part.(*Placement)
+			m, _ := MediumOf(p.Medium)
+			if r := schema.Millimetres(p.Radius); r != 0 || m.Radius > 0 {
+				return r
+			}
+			return nil
+		}, Most: MostWidth * 10, Called: "curve", Label: "Curve", Example: "flat", Hint: "Radius of the bottle or tube it goes around.", About: "Of the bottle or tube it is wrapped around, 5 or more; 0 is flat, whatever the habit of the medium."},
+		habitual("behind_glass", "glass", "Behind glass", "", func(p *Placement) *bool { return &p.Glass }, func(m Medium) bool { return m.Glass }),
+		habitual("moving", "movement", "Scanned while moving", "It, or the people who scan it, move.", func(p *Placement) *bool { return &p.Moving }, func(m Medium) bool { return m.Moving }),
+		{Key: "pixels", Type: schema.Whole, Read: readPixels, Write: func(part any) any {
+			if n := part.(*Placement).Pixels; n != 0 {
+				return n
+			}
+			return nil
+		}, Least: LeastPixels, Most: MostScreenPixels, Called: "pixels of the screen", Label: "Screen pixels", Example: "as many as it takes", Hint: "That the code is wide where it is shown.", About: "Of the screen, that the code is wide."},
+		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MostKeyword, Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message, so that it tells where it was sent from.",
+			About: "Goes into the message of an sms or email, so that it tells where it was sent from."},
+		{Key: "artwork", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Artwork }), Part: &artworkFields},
+		{Key: "words", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Words }), Part: &wordsFields},
+	},
+	New:   func() any { return &Placement{Substrate: "coated", Light: "indoor"} },
+	Rules: `"anyOf": [{"required": ["width_mm"]}, {"required": ["medium"], "properties": {"medium": {"not": {"pattern": "^own:"}}}}]`,
+}
+
+func nonempty(s string) any {
+	if s == "" {
+		return nil
+	}
+	return s
+}
+
+// readMedium reads the medium, which comes before all that follows from it.
+func readMedium(o schema.Reader, part any) {
+	p := part.(*Placement)
+	if p.Medium = o.String("medium"); p.Medium == "" {
+		return
+	}
+	m, ok := MediumOf(p.Medium)
+	switch {
+	case ok:
+		p.Substrate, p.Light, p.Radius, p.Glass, p.Moving = m.Substrate, m.Light, m.Radius, m.Glass, m.Moving
+		p.Width, p.Distance = m.Width, m.Distance
+	case !Own(p.Medium):
+		o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, strings.Join(schema.Values(mediaNames()), ", "))
+	}
+}
+
+// mediumHabits are what a medium brings for the fields that it has a habit for.
+func mediumHabits(draft any, path, typed string) (ops patch.Patch) {
+	m, ok := MediumOf(typed)
+	if !ok {
+		return nil
+	}
+	base, brought := strings.TrimSuffix(path, "/medium"), m.Habits()
+	for _, key := range slices.Sorted(maps.Keys(brought)) {
+		switch at := base + "/" + key; {
+		case key == "medium":
+		case brought[key] == nil:
+			ops = append(ops, patch.Without(draft, at)...)
+		default:
+			ops = append(ops, patch.Set(at, brought[key])...)
+		}
+	}
+	return ops
+}
+
+func readClear(o schema.Reader, part any) {
+	if !o.Has("clear_mm") {
+		return
+	}
+	mm := o.Number("clear_mm", 0)
+	if o.Sound("clear_mm") && (mm < 0 || mm > MostWidth) {
+		o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MostWidth))
+	}
+	l := measure.Length(mm)
+	part.(*Placement).Clear = &l
+}
+
+func readPixels(o schema.Reader, part any) {
+	if !o.Has("pixels") {
+		return
+	}
+	n := o.Number("pixels", 0)
+	if o.Sound("pixels") && (n < LeastPixels || n > MostScreenPixels || n != math.Trunc(n)) {
+		o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), LeastPixels, measure.Count(MostScreenPixels))
+		n = 0
+	}
+	part.(*Placement).Pixels = int(n)
+}
+
+// Read reads one placement, every problem noted.
 func Read(o *fields.Object) Placement {
-	p := Placement{ID: o.String("id"), Name: strings.TrimSpace(o.String("name")), Substrate: "coated", Light: "indoor"}
+	p := Fields.New().(*Placement)
+	Fields.Read(o, p)
+	p.check(o)
+	o.Close()
+	return *p
+}
+
+func (p *Placement) check(o *fields.Object) {
 	if p.ID != "" && !idForm.MatchString(p.ID) {
 		o.Problem("id", "place.id", "is %.20q; an id has up to 16 small letters and digits and begins with a letter. It may be left out", p.ID)
 		p.ID = ""
@@ -66,75 +272,18 @@ func Read(o *fields.Object) Placement {
 	} else if len(p.Name) > 60 {
 		o.Problem("name", "place.name", "is longer than 60 bytes; a short name such as gate does")
 	}
-	medium := Medium{}
-	if p.Medium = o.String("medium"); p.Medium != "" {
-		m, ok := MediumOf(p.Medium)
-		switch {
-		case ok:
-			medium = m
-			p.Substrate, p.Light, p.Radius, p.Glass, p.Moving = m.Substrate, m.Light, m.Radius, m.Glass, m.Moving
-		case !Own(p.Medium):
-			o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, keys(Media, func(m Medium) string { return m.Key }))
-		}
-	}
-	if s := o.String("substrate"); s != "" {
-		if p.Substrate = s; !known(s) {
-			o.Problem("substrate", "place.substrate", "%q is not a substrate; known are %s", s, keys(Substrates, func(s Substrate) string { return s.Key }))
-			p.Substrate = "coated"
-		}
-	}
-	p.Width = length(o, "width_mm", float64(medium.Width), LeastWidth, MostWidth, "the side of the symbol with its quiet zone")
-	p.Distance = length(o, "distance_mm", float64(medium.Distance), LeastDistant, MostDistant, "from the phone to the code")
 	if p.Distance == 0 && p.Width > 0 {
 		p.Distance = p.Width * 10
 	}
-	if s := o.String("light"); s != "" {
-		if p.Light = s; !contains(Lights, s) {
-			o.Problem("light", "place.light", "%q is not a light; known are %s", s, strings.Join(Lights, ", "))
-			p.Light = "indoor"
-		}
-	}
-	if c, ok := ink.Read(o, "background", "#f4efe6"); ok || !o.Sound("background") {
-		p.Background = &c
-	}
-	if o.Has("radius_mm") {
-		p.Radius = radius(o)
-	}
-	p.Glass, p.Moving = o.Bool("behind_glass", p.Glass), o.Bool("moving", p.Moving)
-	if o.Has("pixels") {
-		n := o.Number("pixels", 0)
-		if o.Sound("pixels") && (n < LeastPixels || n > MostScreenPixels || n != math.Trunc(n)) {
-			o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), LeastPixels, measure.Count(MostScreenPixels))
-			n = 0
-		}
-		p.Pixels = int(n)
-	}
-	p.Keyword = strings.TrimSpace(o.String("keyword"))
 	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
 		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MostKeyword)
 	}
-	if o.Has("clear_mm") {
-		mm := o.Number("clear_mm", 0)
-		if o.Sound("clear_mm") && (mm < 0 || mm > MostWidth) {
-			o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MostWidth))
-		}
-		l := measure.Length(mm)
-		p.Clear = &l
-	}
-	if p.Use = o.String("use"); p.Use != "" {
-		if _, ok := UseOf(p.Use); !ok {
-			o.Problem("use", "place.use", "%q is not a use; known are %s", p.Use, keys(Uses, func(u Use) string { return u.Key }))
-		}
-	}
-	p.Readable = o.Bool("readable", false)
 	if o.Has("artwork") {
-		p.Artwork = readArtwork(o.Object("artwork"))
+		p.Artwork.check(o.Object("artwork"))
 	}
 	if o.Has("words") {
-		p.Words = readWords(o.Object("words"))
+		p.Words.check(o.Object("words"))
 	}
-	o.Close()
-	return p
 }
 
 // radius reads that of what the code goes around; 0 is flat.
@@ -148,14 +297,7 @@ func radius(o *fields.Object) measure.Length {
 
 func known(substrate string) bool { _, ok := SubstrateOf(substrate); return ok }
 
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
-}
+func contains(list []string, s string) bool { return slices.Contains(list, s) }
 
 func keys[T any](list []T, key func(T) string) string {
 	names := make([]string, len(list))
@@ -188,47 +330,7 @@ func length(o *fields.Object, key string, def, least, most float64, what string)
 }
 
 // MarshalJSON writes every field, so that a stored job does not change with a medium's habits.
-func (p Placement) MarshalJSON() ([]byte, error) {
-	var clear *float64
-	if p.Clear != nil {
-		mm := round(*p.Clear)
-		clear = &mm
-	}
-	m, _ := MediumOf(p.Medium)
-	out := struct {
-		ID         string      `json:"id,omitempty"`
-		Name       string      `json:"name"`
-		Medium     string      `json:"medium,omitempty"`
-		Substrate  string      `json:"substrate"`
-		Width      float64     `json:"width_mm"`
-		Distance   float64     `json:"distance_mm"`
-		Light      string      `json:"light"`
-		Background *ink.Colour `json:"background,omitempty"`
-		Clear      *float64    `json:"clear_mm,omitempty"`
-		Use        string      `json:"use,omitempty"`
-		Readable   bool        `json:"readable,omitempty"`
-		Radius     *float64    `json:"radius_mm,omitempty"`
-		Glass      *bool       `json:"behind_glass,omitempty"`
-		Moving     *bool       `json:"moving,omitempty"`
-		Pixels     int         `json:"pixels,omitempty"`
-		Keyword    string      `json:"keyword,omitempty"`
-		Artwork    any         `json:"artwork,omitempty"`
-		Words      any         `json:"words,omitempty"`
-	}{p.ID, p.Name, p.Medium, p.Substrate, round(p.Width), round(p.Distance), p.Light, p.Background, clear, p.Use, p.Readable, given(round(p.Radius), m.Radius > 0), given(p.Glass, m.Glass), given(p.Moving, m.Moving), p.Pixels, p.Keyword, p.Artwork.json(), p.Words.json()}
-	return json.Marshal(out)
-}
-
-// given is a value that is written where it is none of the usual ones, or where the medium would bring another.
-func given[T comparable](v T, habit bool) *T {
-	var none T
-	if v == none && !habit {
-		return nil
-	}
-	return &v
-}
-
-// round keeps a thousandth of a millimetre, so that 2 in is 50.8 mm and not 50.799999.
-func round(l measure.Length) float64 { return math.Round(float64(l)*1000) / 1000 }
+func (p Placement) MarshalJSON() ([]byte, error) { return Fields.Write(&p, nil).MarshalJSON() }
 
 // Where names the place for a sentence: "at gate: uncoated paper, outdoor, 1.5 m".
 func (p Placement) Where() string {

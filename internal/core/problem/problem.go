@@ -38,6 +38,17 @@ func (l *List) Add(field, code, format string, args ...any) {
 	*l = append(*l, Problem{Field: field, Code: code, Message: fmt.Sprintf(format, args...)})
 }
 
+// Unique leaves out what is said a second time.
+func (l List) Unique() List {
+	seen, out := make(map[Problem]bool, len(l)), l[:0]
+	for _, p := range l {
+		if !seen[p] {
+			seen[p], out = true, append(out, p)
+		}
+	}
+	return out
+}
+
 // Nest moves every problem below prefix, a JSON Pointer such as "/content".
 func (l List) Nest(prefix string) List {
 	out := make(List, len(l))

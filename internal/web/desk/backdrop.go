@@ -4,7 +4,6 @@ import (
 	"net/http"
 
 	"sodrik/internal/core/look"
-	"sodrik/internal/web/forms"
 )
 
 // partOf is what an upload is for: the mark, or the backdrop.
@@ -19,7 +18,7 @@ func partOf(r *http.Request) string {
 func (v *View) backdropFields(b builder) {
 	m := b.c.Made
 	back := m.Job.Look.Backdrop
-	source := b.field("/look/backdrop/source", "source", "Picture")
+	source := b.at("/look/backdrop/source")
 	v.Backdrop, v.BackdropShape, v.BackdropLine = []Field{source}, "none", "none"
 	if back.None() {
 		return
@@ -27,10 +26,8 @@ func (v *View) backdropFields(b builder) {
 	if m.Ground != nil {
 		v.Backdrop[0].Choices = []Choice{{Value: back.Source, Words: look.MarkName(back.Source), Picture: thumb(m.Ground.Art)}}
 	}
-	mode := b.field("/look/backdrop/mode", "choice", "It lies")
-	mode.Choices = forms.Choices(back.Mode, "under", "under the modules", "halftone", "around their middles, in one ink")
-	strength := b.slide("/look/backdrop/strength", "Strength", back.Strength, "0", "1", "0.05")
-	strength.Hint = "The stronger it is, the nearer a phone has to come; the proof says how near."
+	mode := b.chosen("/look/backdrop/mode", back.Mode)
+	strength := b.slide("/look/backdrop/strength", back.Strength)
 	v.Backdrop = append(v.Backdrop, mode, strength)
 	v.BackdropShape = "laid"
 	v.BackdropLine = map[string]string{"under": "a picture beneath", "halftone": "a halftone"}[back.Mode]

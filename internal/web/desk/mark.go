@@ -12,7 +12,6 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/job"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
@@ -79,7 +78,7 @@ func (v View) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
 // markFields are those of the mark.
 func (v *View) markFields(b builder) {
 	m := b.c.Made
-	source := b.field("/look/mark/source", "source", "Mark")
+	source := b.at("/look/mark/source")
 	v.MarkLine, v.Icons = "none", drawings("")
 	mark := m.Job.Look.Mark
 	if m.Mark != nil {
@@ -91,30 +90,18 @@ func (v *View) markFields(b builder) {
 	if m.Mark == nil && b.Text("/look/mark/source") == "" {
 		return
 	}
-	percent := func(path, label string, value, least, most, step float64) Field {
-		f := b.slide(path, label, value*100, number(least), number(most), number(step))
-		f.Unit = " %"
-		return f
-	}
-	width := percent("/look/mark/width", "Width", mark.Width, look.LeastMark*100, look.MostMark*100, 0.5)
+	width := b.slide("/look/mark/width", mark.Width)
 	width.Hint = m.Kept
-	at := b.field(job.MarkPlace, "text", "Middle at")
-	at.Hint = "Percent from the left and the top. Drag it on the sheet; Alt leaves the grid."
-	clears := b.field("/look/mark/clear", "choice", "Makes room")
-	clears.Choices = forms.Choices(mark.Clear, "box", "in its box", "disc", "in a disc", "outline", "along its outline", "none", "nowhere: it lies on top")
-	pad := b.slide("/look/mark/pad", "Around it", mark.Pad, "0", "4", "0.5")
-	pad.Unit = " mod"
-	crop := b.field("/look/mark/crop", "choice", "Cropped")
-	crop.Choices = forms.Choices(mark.Crop, "none", "not", "round", "to a disc")
-	reserve := percent("/look/mark/reserve", "Reserve", mark.Reserve, 0, 80, 1)
-	reserve.Hint = "What has to stay of the error correction."
-	v.Mark = append(v.Mark, width, at, clears, pad, crop, reserve)
+	clears := b.chosen("/look/mark/clear", mark.Clear)
+	pad := b.slide("/look/mark/pad", mark.Pad)
+	crop, reserve := b.chosen("/look/mark/crop", mark.Crop), b.slide("/look/mark/reserve", mark.Reserve)
+	v.Mark = append(v.Mark, width, b.at(look.MarkPlace), clears, pad, crop, reserve)
 	if m.Mark == nil {
 		return
 	}
 	v.MarkShape = "drawn"
 	if art := m.Mark.Art; !art.Pixels() {
-		f := b.field("/look/mark/ink", "colour", "In one ink")
+		f := b.at("/look/mark/ink")
 		f.Swatches = append(b.inks(), Swatch{Value: "", Name: "Its own"})
 		if f.Hex = mark.Ink.String(); !mark.Inked {
 			f.Hex = m.Job.Look.Ink.String()
@@ -122,9 +109,7 @@ func (v *View) markFields(b builder) {
 		v.Mark = append(v.Mark, f)
 		v.MarkShape = "outlines"
 	} else if _, stands := art.Ground(); stands || mark.Ground == "cut" {
-		f := b.field("/look/mark/ground", "choice", "Its ground")
-		f.Choices = forms.Choices(mark.Ground, "keep", "stays", "cut", "is cut out")
-		f.Hint = "It stands on one colour."
+		f := b.chosen("/look/mark/ground", mark.Ground)
 		v.Mark = append(v.Mark, f)
 		v.MarkShape = "ground"
 	}

@@ -20,7 +20,6 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
@@ -136,32 +135,16 @@ func (v *View) ships(b builder, i int) {
 	s.choose(nil)
 	dots, real := m.Dots(p)
 	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", real, measure.Plural(dots.PerModule, "dot"))
-	dpi := b.field("/output/dpi", "text", "Least dpi")
-	quality := b.field("/output/quality", "text", "JPEG quality")
-	printer := b.field("/output/printer_dpi", "choice", "Its dots an inch")
-	for _, n := range []int{203, 300, 600} {
-		printer.Choices = append(printer.Choices, Choice{Value: strconv.Itoa(n), Words: strconv.Itoa(n), On: n == m.Job.Output.PrinterDPI})
-	}
-	thinner := b.field("/output/thinner_dots", "choice", "Thinner by")
-	for n := range 3 {
-		thinner.Choices = append(thinner.Choices, Choice{Value: strconv.Itoa(n), Words: measure.Plural(n, "dot"), On: n == m.Job.Output.Thinner})
-	}
-	thinner.Hint = "Dark parts lose what heat adds."
+	dpi, quality := b.at("/output/dpi"), b.at("/output/quality")
+	printer := b.chosen("/output/printer_dpi", strconv.Itoa(m.Job.Output.PrinterDPI))
+	thinner := b.chosen("/output/thinner_dots", strconv.Itoa(m.Job.Output.Thinner))
 	for f, n := range map[*Field]int{&dpi: m.Job.Output.DPI, &quality: m.Job.Output.Quality} {
 		if f.Value == "" {
 			f.Value = strconv.Itoa(n)
 		}
 	}
-	colour := b.field("/output/colour", "choice", "Made for")
-	colour.Choices = []Choice{{Value: "rgb", Words: "screens and office", On: !m.Pressed()}}
-	for _, c := range press.Conditions {
-		colour.Choices = append(colour.Choices, Choice{Value: c.Key, Words: c.Name, On: c.Key == m.Job.Output.Colour})
-	}
-	bleed := b.field("/output/bleed_mm", "text", "Bleed")
-	bleed.Sample = "0 mm"
-	reduction := b.field("/output/reduction_mm", "text", "Bar width reduction")
-	reduction.Sample, reduction.Hint = "0 mm", "Dark parts lose so much of their width, which ink gains in print."
-	s.Fields = []Field{dpi, quality, printer, thinner, colour, bleed, reduction, b.field("/output/marks", "flag", "Crop and registration marks"), b.field("/output/overprint", "flag", "Black and spot inks overprint")}
+	colour := b.chosen("/output/colour", m.Job.Output.Colour)
+	s.Fields = []Field{dpi, quality, printer, thinner, colour, b.at("/output/bleed_mm"), b.at("/output/reduction_mm"), b.at("/output/marks"), b.at("/output/overprint")}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
 	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
 	if len(s.Inline) > mostInline {

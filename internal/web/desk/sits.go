@@ -35,8 +35,6 @@ func mediaOf(house *style.Style) (out []Group) {
 	return out
 }
 
-var lightNames = map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "dim"}
-
 func (v *View) sits(b builder, i int) {
 	m := b.c.Made
 	var lines []string
@@ -52,8 +50,8 @@ func (v *View) sits(b builder, i int) {
 	p := m.Job.Placements[i]
 	v.PlaceName = p.Name
 	at := fmt.Sprintf("/placements/%d/", i)
-	name := b.field(at+"name", "text", "Name")
-	medium := b.field(at+"medium", "choice", "Medium")
+	name := b.at(at + "name")
+	medium := b.at(at + "medium")
 	medium.Choices = []Choice{{Words: "another", On: medium.Value == ""}}
 	known := medium.Value == ""
 	for _, g := range v.Media {
@@ -68,30 +66,19 @@ func (v *View) sits(b builder, i int) {
 	if !known { // one that the house has taken away since
 		medium.Choices = append(medium.Choices, Choice{Value: medium.Value, Words: strings.TrimPrefix(medium.Value, place.OwnKey), On: true})
 	}
-	substrate := b.field(at+"substrate", "choice", "On")
-	for _, x := range place.Substrates {
-		substrate.Choices = append(substrate.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == p.Substrate})
-	}
-	width := b.field(at+"width_mm", "text", "Width")
+	substrate := b.chosen(at+"substrate", p.Substrate)
+	width := b.at(at + "width_mm")
 	width.Hint = fmt.Sprintf("With its border: %s in, %s px at %d dpi, %s a module.", measure.Number(float64(p.Width/measure.Inch), 2),
 		measure.Count(m.Pixels(&p).Pixels), m.Job.Output.DPI, measure.Length(float64(p.Width)/float64(m.For(&p).Modules())))
-	distance := b.field(at+"distance_mm", "text", "Read from")
-	light := b.field(at+"light", "choice", "Light")
-	for _, x := range place.Lights {
-		light.Choices = append(light.Choices, Choice{Value: x, Words: lightNames[x], On: x == p.Light})
-	}
+	distance := b.at(at + "distance_mm")
+	light := b.chosen(at+"light", p.Light)
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
 	if _, ok := m.Job.Content.(content.Readably); ok {
-		use := b.field(at+"use", "choice", "Scanned at")
-		use.Choices = []Choice{{Words: "phones only", On: p.Use == ""}}
-		for _, u := range place.Uses {
-			use.Choices = append(use.Choices, Choice{Value: u.Key, Words: u.Name, On: u.Key == p.Use})
-		}
-		v.PlaceFields = append(v.PlaceFields, use, b.field(at+"readable", "flag", "Its figures beneath"))
+		use := b.chosen(at+"use", p.Use)
+		v.PlaceFields = append(v.PlaceFields, use, b.at(at+"readable"))
 	}
 	if _, ok := m.Job.Content.(content.Keyed); ok {
-		keyword := b.field(at+"keyword", "text", "Keyword")
-		keyword.Hint, keyword.Sample = "Goes into the message, so that it tells where it was sent from.", "GATE"
+		keyword := b.at(at + "keyword")
 		v.PlaceFields = append(v.PlaceFields, keyword)
 	}
 	v.PlaceShape = fmt.Sprint(i, p.Substrate == "screen", m.Job.Look.Paper.None)
@@ -121,7 +108,7 @@ func near(a, b measure.Length) bool { return a < b*1.05 && b < a*1.05 }
 func (v *View) artFields(b builder, at string, p place.Placement) {
 	m := b.c.Made
 	a := p.Artwork
-	source := b.field(at+"artwork/source", "source", "Artwork")
+	source := b.at(at + "artwork/source")
 	w, h, known := m.Surface(&p)
 	v.ArtLine = "not said"
 	if known {
@@ -143,7 +130,7 @@ func (v *View) artFields(b builder, at string, p place.Placement) {
 		v.ArtLine += ", " + words
 	}
 	v.ArtFields = []Field{source}
-	wide := b.field(at+"artwork/width_mm", "text", "As wide as")
+	wide := b.at(at + "artwork/width_mm")
 	switch {
 	case sheet != nil:
 		wide.Sample = measure.Number(sheet.Width, 1) + " mm, as its file says"
@@ -152,7 +139,7 @@ func (v *View) artFields(b builder, at string, p place.Placement) {
 		}
 		v.ArtFields = append(v.ArtFields, wide)
 	default:
-		high := b.field(at+"artwork/height_mm", "text", "As high as")
+		high := b.at(at + "artwork/height_mm")
 		if known {
 			wide.Sample, high.Sample = measure.Number(w, 1)+" mm", measure.Number(h, 1)+" mm"
 		} else {
@@ -160,7 +147,7 @@ func (v *View) artFields(b builder, at string, p place.Placement) {
 		}
 		v.ArtFields = append(v.ArtFields, wide, high)
 		if !a.None() {
-			ground := b.field(at+"artwork/colour", "colour", "Its colour")
+			ground := b.at(at + "artwork/colour")
 			ground.Swatches, ground.Hex = b.grounds(), "#ffffff"
 			if a.Colour != nil {
 				ground.Hex = a.Colour.String()
@@ -170,17 +157,16 @@ func (v *View) artFields(b builder, at string, p place.Placement) {
 	}
 	if known {
 		c, _ := m.Compose(&p)
-		left, top := b.field(at+"artwork/x_mm", "text", "From its left"), b.field(at+"artwork/y_mm", "text", "From its top")
+		left, top := b.at(at+"artwork/x_mm"), b.at(at+"artwork/y_mm")
 		left.Sample, top.Sample = measure.Number(c.Code.X, 1)+" mm, in the middle", measure.Number(c.Code.Y, 1)+" mm, in the middle"
 		top.Hint = "Or drag the code in the view in place; Alt leaves edges and empty parts alone."
 		v.ArtFields = append(v.ArtFields, left, top)
 		if !a.None() {
-			panel := b.field(at+"artwork/panel", "colour", "Panel behind")
+			panel := b.at(at + "artwork/panel")
 			panel.Swatches, panel.Hex = append(b.grounds(), Swatch{Value: "", Name: "None"}), "#ffffff"
 			if a.Panel != nil {
 				panel.Hex = a.Panel.String()
 			}
-			panel.Hint = "What is drawn under the code is knocked out."
 			v.ArtFields = append(v.ArtFields, panel)
 		}
 	}
@@ -196,26 +182,23 @@ func (b builder) grounds() []Swatch {
 // wordFields are those of what stands beside it.
 func (v *View) wordFields(b builder, at string, p place.Placement) {
 	kind := b.c.Made.Job.Content.Kind()
-	headline := b.field(at+"words/headline", "text", "Headline")
+	headline := b.at(at + "words/headline")
 	if list := content.Calls(kind); len(list) > 0 {
 		headline.Sample = list[0]
 	}
-	help := b.field(at+"words/help", "text", "Help line")
-	help.Sample = "Point your phone's camera at the code"
-	address := b.field(at+"words/address", "text", "Address")
-	address.Sample = "for those who cannot scan"
+	help := b.at(at + "words/help")
+	address := b.at(at + "words/address")
 	v.WordFields, v.WordLine = []Field{headline, help, address}, "none"
 	v.PlaceShape += fmt.Sprint(" ", p.Words.None())
 	if p.Words.None() {
 		return
 	}
 	v.WordLine = "“" + firstOf(p.Words.Headline, p.Words.Help, p.Words.Address) + "”"
-	side := b.field(at+"words/side", "choice", "They stand")
-	side.Choices = forms.Choices(p.Words.Side, "right", "to its right", "left", "to its left", "below", "below", "above", "above")
-	size := b.slide(at+"words/size", "Size", p.Words.Size, "0.5", "3", "0.05")
-	font := b.field(at+"words/font", "choice", "Typeface")
+	side := b.chosen(at+"words/side", p.Words.Side)
+	size := b.slide(at+"words/size", p.Words.Size)
+	font := b.at(at + "words/font")
 	font.Choices = b.faces(b.c.Made.WordFace(&p))
-	fill := b.field(at+"words/ink", "colour", "Ink of words")
+	fill := b.at(at + "words/ink")
 	fill.Swatches = append(b.inks(), Swatch{Value: "", Name: "That of the modules"})
 	if fill.Hex = b.c.Made.Job.Look.Ink.String(); p.Words.Ink != nil {
 		fill.Hex = p.Words.Ink.String()
@@ -235,19 +218,16 @@ func firstOf(list ...string) string {
 // aroundFields are those of what is around it, rarely touched.
 func (v *View) aroundFields(b builder, at string, p place.Placement) {
 	m := b.c.Made
-	free := b.field(at+"clear_mm", "text", "Free around")
-	free.Sample, free.Hint = "not known", "From its border to what is printed beside it."
-	radius := b.field(at+"radius_mm", "text", "Curve")
-	radius.Sample, radius.Hint = "flat", "Radius of the bottle or tube it goes around."
+	free := b.at(at + "clear_mm")
+	radius := b.at(at + "radius_mm")
 	v.AroundFields = append(v.AroundFields, free, radius)
 	if s, _ := place.SubstrateOf(p.Substrate); s.Screen {
-		pixels := b.field(at+"pixels", "text", "Screen pixels")
-		pixels.Sample, pixels.Hint = "as many as it takes", "That the code is wide where it is shown."
+		pixels := b.at(at + "pixels")
 		v.AroundFields = append(v.AroundFields, pixels)
 	}
-	v.AroundFields = append(v.AroundFields, b.field(at+"behind_glass", "flag", "Behind glass"), b.field(at+"moving", "flag", "Scanned while moving"))
+	v.AroundFields = append(v.AroundFields, b.at(at+"behind_glass"), b.at(at+"moving"))
 	if m.Job.Look.Paper.None {
-		ground := b.field(at+"background", "colour", "Ground")
+		ground := b.at(at + "background")
 		ground.Swatches, ground.Hex = b.grounds(), "#ffffff"
 		if p.Background != nil {
 			ground.Hex = p.Background.String()

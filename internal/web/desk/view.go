@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/schema"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -145,13 +146,38 @@ type builder struct {
 func (b builder) Text(path string) string { return b.c.Text(path) }
 func (b builder) Faults() problem.List    { return b.c.Problems }
 
-func (b builder) field(path, kind, label string) Field {
-	f := forms.New(b, b.c.ID, path, kind, label)
-	if strings.HasPrefix(path, "/placements/") {
+// placed binds a field to its place and its house.
+func (b builder) placed(f Field) Field {
+	if strings.HasPrefix(f.Path, "/placements/") {
 		f.At = job.PlacementID(b.c.Draft, b.place)
 	}
-	f.Locked = kind == "colour" && strings.HasPrefix(path, "/look/") && b.locked() && len(b.c.House.Colours) > 0
+	f.Locked = f.Kind == "colour" && strings.HasPrefix(f.Path, "/look/") && b.locked() && len(b.c.House.Colours) > 0
 	return f
+}
+
+// at makes the field of a path as the job declares it.
+func (b builder) at(path string) Field { return b.placed(forms.Of(b, b.c.ID, path, b.declared(path))) }
+
+func (b builder) declared(path string) *schema.Field {
+	if f := job.Field(b.c.Made.Job.Content.Kind(), path); f != nil {
+		return f
+	}
+	panic("desk: no field is declared at " + path)
+}
+
+// chosen is at, with the value that holds where the draft has none.
+func (b builder) chosen(path, value string) Field {
+	f := b.at(path)
+	f.Value = value
+	for i := range f.Choices {
+		f.Choices[i].On = f.Choices[i].Value == value
+	}
+	return f
+}
+
+// slide is at, of a number between its bounds.
+func (b builder) slide(path string, value float64) Field {
+	return b.placed(forms.Slide(b, b.c.ID, path, b.declared(path), value))
 }
 
 // NewView formats a code for the desk, with placement i current, −1 for none.
@@ -160,7 +186,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	m := c.Made
 	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
 	v.Chip = chip(c)
-	v.NameField = b.field("/name", "text", "Name")
+	v.NameField = b.at("/name")
 	if v.NameField.Value == "" {
 		v.NameField.Hint = v.Name
 	}
@@ -174,7 +200,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
 	if c.Stale() {
 		v.Stale = true
-		v.StaleWhy = job.Called(c.Problems[0].Field)
+		v.StaleWhy = job.Called(c.Draft, c.Problems[0].Field)
 	}
 	return v
 }
@@ -234,15 +260,14 @@ func (v *View) says(b builder) {
 	if forms.IsPayment(kind) {
 		v.Fixed = "Fixed, and never redirected: nobody comes between the payer and the account. Works for ever without us."
 	}
-	switch kind {
-	case "event":
+	if v.Form.Zones() {
 		v.Zones = content.Zones()
-	case "url":
+	}
+	if kind == "url" {
 		v.Fixed = "Fixed address. Works for ever without us; a change means printing again."
-		labels := []string{"Source", "Medium", "Campaign", "Term", "Content"}
 		var set []string
-		for i, name := range content.TagNames {
-			f := b.field("/content/tags/"+name, "text", labels[i])
+		for _, name := range content.TagNames {
+			f := b.at("/content/tags/" + name)
 			if f.Value != "" {
 				set = append(set, f.Value)
 			}
@@ -255,22 +280,12 @@ func (v *View) says(b builder) {
 	}
 	s := m.Symbol
 	v.SymbolLine = fmt.Sprintf("%s · %d × %d", levelLine(m), s.Size, s.Size)
-	v.Level = b.field("/symbol/level", "choice", "Level")
-	if v.Level.Value == "" {
-		v.Level.Value = "auto"
-	}
-	v.Level.Choices = forms.Choices(v.Level.Value, "auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q", "Q, about 25 %", "H", "H, about 30 %")
-	v.Level.Hint = "How much of the code may be damaged."
-	v.Mask = b.field("/symbol/mask", "choice", "Mask")
-	if v.Mask.Value == "" {
-		v.Mask.Value = "auto"
-	}
-	v.Mask.Choices = forms.Choices(v.Mask.Value, "auto", "the most even", "0", "0", "1", "1", "2", "2", "3", "3", "4", "4", "5", "5", "6", "6", "7", "7")
-	v.QuietZone = b.field("/symbol/quiet_zone", "text", "Quiet zone")
+	v.Level = b.at("/symbol/level")
+	v.Mask = b.at("/symbol/mask")
+	v.QuietZone = b.at("/symbol/quiet_zone")
 	if v.QuietZone.Value == "" {
-		v.QuietZone.Value = "4"
+		v.QuietZone.Value = strconv.Itoa(m.Job.Symbol.QuietZone)
 	}
-	v.QuietZone.Hint = "Modules on every side."
 }
 
 func levelLine(m *compose.Made) string {
@@ -367,12 +382,12 @@ func (b builder) colourName(c ink.Colour) string {
 
 func (v *View) wears(b builder) {
 	l := b.c.Made.Job.Look
-	v.Ink = b.field("/look/ink", "colour", "Ink")
+	v.Ink = b.at("/look/ink")
 	v.Ink.Swatches, v.Ink.Hex = b.inks(), l.Ink.String()
 	if v.Ink.Value == "" {
 		v.Ink.Value = ink.Black.String()
 	}
-	v.Paper = b.field("/look/paper", "colour", "Paper")
+	v.Paper = b.at("/look/paper")
 	v.Paper.Swatches, v.Paper.Hex = b.papers(), l.Paper.Colour.String()
 	if v.Paper.Value == "" {
 		v.Paper.Value = ink.White.String()
@@ -395,7 +410,7 @@ func (v *View) wears(b builder) {
 		v.Wears += " · mark " + share(b.c.Made.Mark.Look.Width)
 	}
 	if !l.Frame.None() {
-		v.Wears += " · " + look.FrameNames[l.Frame.Shape]
+		v.Wears += " · " + look.FrameName(l.Frame.Shape)
 	}
 	if l.Outline == "round" {
 		v.Wears += " · in a disc"

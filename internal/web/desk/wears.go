@@ -12,7 +12,6 @@ import (
 	"sodrik/internal/core/layout"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/measure"
-	"sodrik/internal/core/motif"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/web/forms"
@@ -37,15 +36,6 @@ func eyeOf(l look.Look) template.HTML {
 
 func number(f float64) string { return measure.Number(f, 2) }
 
-func (b builder) slide(path, label string, value float64, least, most, step string) Field {
-	f := b.field(path, "range", label)
-	if f.Error == "" { // what could not be taken is shown as typed
-		f.Value = number(value)
-	}
-	f.Least, f.Most, f.Step = least, most, step
-	return f
-}
-
 // hex is what a colour chooser shows of a colour as it is typed, or of another where it is none.
 func (b builder) hex(text string, other ink.Colour) string {
 	if key, house := strings.CutPrefix(text, ink.House); house {
@@ -62,11 +52,7 @@ func (b builder) hex(text string, other ink.Colour) string {
 // inkFields are the ink's: one colour, or the colours of a gradient with its angle.
 func (v *View) inkFields(b builder) {
 	l := b.c.Made.Job.Look
-	kind := b.field("/look/ink/kind", "choice", "Ink is")
-	if kind.Value == "" {
-		kind.Value = "plain"
-	}
-	kind.Choices = []Choice{{Value: "plain", Words: "one colour", On: kind.Value == "plain"}, {Value: "linear", Words: "from side to side", On: kind.Value == "linear"}, {Value: "radial", Words: "from the middle out", On: kind.Value == "radial"}}
+	kind := b.at("/look/ink/kind")
 	v.Inks = []Field{kind}
 	v.InksShape = kind.Value
 	if kind.Value == "plain" {
@@ -75,7 +61,8 @@ func (v *View) inkFields(b builder) {
 	}
 	for i := range max(2, l.Shade.N) {
 		path := fmt.Sprintf("/look/ink/stops/%d/colour", i)
-		f := b.field(path, "colour", []string{"From", "to"}[min(1, i)])
+		f := b.at(path)
+		f.Label = []string{"From", "to"}[min(1, i)]
 		f.Swatches, f.Hex = b.inks(), b.hex(f.Value, l.Ink)
 		v.Inks = append(v.Inks, f)
 		v.InksShape += path
@@ -83,12 +70,13 @@ func (v *View) inkFields(b builder) {
 	v.stops(b)
 	for i := range l.Shade.N {
 		if l.Shade.N > 2 {
-			v.Inks = append(v.Inks, b.slide(fmt.Sprintf("/look/ink/stops/%d/at", i), fmt.Sprintf("Place of %d", i+1), l.Shade.Stops[i].At, "0", "1", "0.01"))
+			f := b.slide(fmt.Sprintf("/look/ink/stops/%d/at", i), l.Shade.Stops[i].At)
+			f.Label = fmt.Sprintf("Place of %d", i+1)
+			v.Inks = append(v.Inks, f)
 		}
 	}
 	if kind.Value == "linear" {
-		f := b.slide("/look/ink/angle", "Angle", l.Shade.Angle, "0", "345", "15")
-		f.Hint = "Degrees: 0 from left to right, 90 downwards."
+		f := b.slide("/look/ink/angle", l.Shade.Angle)
 		v.Inks = append(v.Inks, f)
 	}
 	if v.Wears = strings.ToLower(l.Shade.Kind) + " " + l.Shade.Stops[0].Colour.String() + " to " + l.Shade.Stops[max(0, l.Shade.N-1)].Colour.String(); l.Shade.None() {
@@ -137,13 +125,11 @@ func (v *View) eachEye(b builder) {
 	for i, name := range eyeNames {
 		at := fmt.Sprintf("/look/eyes/each/%d/", i)
 		eye := l.Eyes.Of(i)
-		core := b.field(at+"core/motif", "choice", "Core is a")
-		for _, x := range motif.All {
-			core.Choices = append(core.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == eye.Core.Motif})
-		}
-		e := EachEye{CodeID: b.c.ID, Name: name, Fields: []Field{b.slide(at+"ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide(at+"core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05"), core}}
-		for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
-			f := b.field(at+part.key+"/ink", "colour", part.label)
+		core := b.chosen(at+"core/motif", eye.Core.Motif)
+		core.Kind = "choice"
+		e := EachEye{CodeID: b.c.ID, Name: name, Fields: []Field{b.slide(at+"ring/corner", eye.Ring.Corners[0]), b.slide(at+"core/corner", eye.Core.Corners[0]), core}}
+		for _, part := range []string{"ring", "core"} {
+			f := b.at(at + part + "/ink")
 			f.Swatches = append(b.inks(), Swatch{Value: "", Name: "As all three"})
 			f.Hex = b.hex(f.Value, l.Ink)
 			e.Fields = append(e.Fields, f)
@@ -159,70 +145,63 @@ func (v *View) eachEye(b builder) {
 func (v *View) formFields(b builder) {
 	m := b.c.Made
 	l := m.Job.Look
-	join := b.field("/look/modules/join", "pick", "Joined")
-	join.Value = l.Modules.Join
-	for _, j := range []struct{ key, words string }{{"all", "all that touch"}, {"rows", "in rows"}, {"columns", "in columns"}, {"none", "each alone"}} {
+	join := b.at("/look/modules/join")
+	join.Value, join.Choices = l.Modules.Join, nil
+	for _, j := range b.declared("/look/modules/join").Choices {
 		form := l.Modules
-		if form.Join = j.key; j.key != "none" {
+		if form.Join = j.Value; j.Value != "none" {
 			form.Motif = "square"
 		}
 		form.Corner = max(form.Corner, 0.7) // with square corners the four are alike
-		join.Choices = append(join.Choices, Choice{Value: j.key, Words: j.words, On: j.key == l.Modules.Join, Picture: sampleOf(m, form)})
+		join.Choices = append(join.Choices, Choice{Value: j.Value, Words: j.Words, On: j.Value == l.Modules.Join, Picture: sampleOf(m, form)})
 	}
 	v.Modules = []Field{join}
 	alone := l.Modules.Join == "none"
 	if alone {
-		pick := b.field("/look/modules/motif", "pick", "Form")
-		pick.Value = l.Modules.Motif
-		for _, x := range motif.All {
+		pick := b.at("/look/modules/motif")
+		pick.Value, pick.Choices = l.Modules.Motif, nil
+		for _, x := range b.declared("/look/modules/motif").Choices {
 			form := l.Modules
-			form.Motif = x.Key
-			pick.Choices = append(pick.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == l.Modules.Motif, Picture: sampleOf(m, form)})
+			if form.Motif = x.Value; x.Value == "custom" && form.Path == "" {
+				form.Path = look.ExampleForm
+			}
+			pick.Choices = append(pick.Choices, Choice{Value: x.Value, Words: x.Words, On: x.Value == l.Modules.Motif, Picture: sampleOf(m, form)})
 		}
-		custom := l.Modules
-		if custom.Motif != "custom" {
-			custom.Motif, custom.Path = "custom", "M.5 0L1 1H0Z"
-		}
-		pick.Choices = append(pick.Choices, Choice{Value: "custom", Words: "a form of your own", On: l.Modules.Motif == "custom", Picture: sampleOf(m, custom)})
 		v.Modules = append(v.Modules, pick)
 		if b.Text("/look/modules/motif") == "custom" {
-			f := b.field("/look/modules/path", "area", "Path")
-			f.Hint = "As in an SVG, in a square from 0,0 to 1,1. It covers a fifth of it, and its middle."
+			f := b.at("/look/modules/path")
 			v.Modules = append(v.Modules, f)
 		}
 	}
 	if !alone || l.Modules.Motif == "square" {
-		corner := b.slide("/look/modules/corner", "Corners", l.Modules.Corner, "0", "1", "0.05")
+		corner := b.slide("/look/modules/corner", l.Modules.Corner)
 		if l.Modules.Corner == 0 {
 			corner.Hint = "Round ones show the joins."
 		}
 		v.Modules = append(v.Modules, corner)
 	}
 	if alone {
-		v.Modules = append(v.Modules, b.slide("/look/modules/scale", "Size", l.Modules.Scale, "0.5", "1", "0.02"))
+		v.Modules = append(v.Modules, b.slide("/look/modules/scale", l.Modules.Scale))
 	}
 	v.eachEye(b)
 	eye := l.Eyes.All
-	v.Eyes = []Field{b.slide("/look/eyes/ring/corner", "Ring", eye.Ring.Corners[0], "0", "1", "0.05"), b.slide("/look/eyes/core/corner", "Core", eye.Core.Corners[0], "0", "1", "0.05")}
-	core := b.field("/look/eyes/core/motif", "pick", "Core is a")
+	v.Eyes = []Field{b.slide("/look/eyes/ring/corner", eye.Ring.Corners[0]), b.slide("/look/eyes/core/corner", eye.Core.Corners[0])}
+	core := b.at("/look/eyes/core/motif")
 	core.Value = eye.Core.Motif
-	for _, x := range motif.All {
+	for _, x := range b.declared("/look/eyes/core/motif").Choices {
 		one := l
-		one.Eyes.All.Core.Motif, one.Eyes.Own = x.Key, [3]bool{}
-		core.Choices = append(core.Choices, Choice{Value: x.Key, Words: x.Name, On: x.Key == eye.Core.Motif, Picture: eyeOf(one)})
+		one.Eyes.All.Core.Motif, one.Eyes.Own = x.Value, [3]bool{}
+		core.Choices = append(core.Choices, Choice{Value: x.Value, Words: x.Words, On: x.Value == eye.Core.Motif, Picture: eyeOf(one)})
 	}
-	facing := b.field("/look/eyes/facing", "choice", "They look")
-	facing.Choices = []Choice{{Value: "", Words: "all the same way", On: l.Eyes.Facing == "same"}, {Value: "inward", Words: "towards the middle", On: l.Eyes.Facing == "inward"}}
-	texture := b.field("/look/eyes/ring/texture", "choice", "Ring is")
-	texture.Choices = []Choice{{Value: "", Words: "solid", On: eye.Ring.Texture == "solid"}, {Value: "modules", Words: "built of modules", On: eye.Ring.Texture == "modules"}}
-	alignment := b.field("/look/eyes/alignment", "choice", "Small eyes")
-	alignment.Choices = []Choice{{Value: "", Words: "are like the modules", On: l.Eyes.Alignment == "modules"}, {Value: "eyes", Words: "are like the eyes", On: l.Eyes.Alignment == "eyes"}}
+	facing, texture, alignment := b.chosen("/look/eyes/facing", l.Eyes.Facing), b.chosen("/look/eyes/ring/texture", eye.Ring.Texture), b.chosen("/look/eyes/alignment", l.Eyes.Alignment)
 	v.Eyes = append(v.Eyes, core, facing, texture, alignment)
 	for i, name := range []string{"Top left", "Top right", "Below right", "Below left"} {
-		v.EyeCorners = append(v.EyeCorners, b.slide(fmt.Sprintf("/look/eyes/ring/corners/%d", i), name, eye.Ring.Corners[i], "0", "1", "0.05"))
+		f := b.slide(fmt.Sprintf("/look/eyes/ring/corners/%d", i), eye.Ring.Corners[i])
+		f.Label = name
+		v.EyeCorners = append(v.EyeCorners, f)
 	}
-	for _, part := range []struct{ key, label string }{{"ring", "Ring ink"}, {"core", "Core ink"}} {
-		f := b.field("/look/eyes/"+part.key+"/ink", "colour", part.label)
+	for _, part := range []string{"ring", "core"} {
+		f := b.at("/look/eyes/" + part + "/ink")
 		f.Swatches = append(b.inks(), Swatch{Value: "", Name: "As the modules"})
 		f.Hex = b.hex(f.Value, l.Ink)
 		v.EyeInks = append(v.EyeInks, f)

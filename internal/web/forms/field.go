@@ -7,7 +7,9 @@ import (
 	"html/template"
 	"strings"
 
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Templates are those of a field and of a form.
@@ -79,6 +81,55 @@ func Sentence(p problem.Problem) string {
 type Source interface {
 	Text(path string) string
 	Faults() problem.List
+}
+
+// Of makes the field of a declared one, at a path of a source.
+func Of(src Source, codeID, path string, f *schema.Field) Field {
+	out := New(src, codeID, path, control(f), f.Label)
+	out.Hint, out.Sample, out.Mode, out.Complete, out.Unit = f.Hint, f.Example, f.Mode, f.Lookup, f.Unit
+	if options := f.Options(); len(options) > 0 && out.Kind == "choice" {
+		if out.Value == "" {
+			out.Value = options[0].Value
+		}
+		for _, c := range options {
+			out.Choices = append(out.Choices, Choice{Value: c.Value, Words: c.Words, On: c.Value == out.Value})
+		}
+	}
+	return out
+}
+
+// Slide makes the field of a declared number that slides between its bounds, at the value it has now.
+func Slide(src Source, codeID, path string, f *schema.Field, value float64) Field {
+	out, scale := Of(src, codeID, path, f), 1.0
+	if f.Type == schema.Share {
+		scale = 100
+	}
+	if out.Error == "" { // what could not be taken is shown as typed
+		out.Value = measure.Number(value*scale, 2)
+	}
+	out.Least, out.Most, out.Step = measure.Number(f.Least*scale, 2), measure.Number(f.Most*scale, 2), measure.Number(f.Step*scale, 2)
+	return out
+}
+
+// control is what a field is typed or chosen with.
+func control(f *schema.Field) string {
+	switch {
+	case f.Control == "position":
+		return "text"
+	case f.Control != "":
+		return f.Control
+	case f.Secret:
+		return "secret"
+	case f.Type == schema.Flag:
+		return "flag"
+	case f.Type == schema.Lines:
+		return "area"
+	case f.Type == schema.Colour || f.Type == schema.Ink:
+		return "colour"
+	case len(f.Options()) > 0:
+		return "choice"
+	}
+	return "text"
 }
 
 // New makes a field of a source.

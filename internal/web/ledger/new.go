@@ -90,8 +90,7 @@ func filledOf(r *http.Request, kind string) *filled {
 		}
 	}
 	last := func(path string) int {
-		switch path {
-		case "/content/security", "/content/all_day", "/content/form":
+		if f := job.Field(kind, path); f != nil && f.Along != nil {
 			return 1
 		}
 		return 0
@@ -130,12 +129,12 @@ func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
 		}
 	}
 	v.Form = forms.Build(kind, f, "", cost)
-	if kind == "event" {
+	if v.Form.Zones() {
 		v.Zones = content.Zones()
 	}
 	fields := v.Form.Fields()
 	for _, p := range f.shown { // those that no field shows
-		if !slices.ContainsFunc(fields, func(x forms.Field) bool { return x.Path == p.Field && (x.Error != "" || x.Path == job.Position) }) {
+		if !slices.ContainsFunc(fields, func(x forms.Field) bool { return x.Path == p.Field && (x.Error != "" || x.Path == content.Position) }) {
 			v.Missing = append(v.Missing, fieldWords(p.Field[strings.LastIndexByte(p.Field, '/')+1:])+" "+p.Message+".")
 		}
 	}
@@ -158,7 +157,7 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if kind == "pay" {
-		v := NewPage{Choices: forms.Payments}
+		v := NewPage{Choices: forms.Payments()}
 		v.Outcome, _ = forms.OutcomeOf(kind)
 		v.Frame = ui.FrameOf(r, v.Outcome.Words, "codes")
 		ui.Render(w, http.StatusOK, pages, "choose", v)
