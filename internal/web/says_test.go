@@ -9,6 +9,9 @@ import (
 	"net/url"
 	"regexp"
 	"slices"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
 	"strings"
 	"testing"
 
@@ -92,19 +95,34 @@ func TestReadings(t *testing.T) {
 	}
 }
 
+// typed is the example of a kind, as it is typed into its form.
+func typed(t *testing.T, k *content.Kind) url.Values {
+	t.Helper()
+	v, err := fields.Decode([]byte(k.Example))
+	if err != nil {
+		t.Fatal(err)
+	}
+	draft, out := map[string]any{"content": v}, url.Values{}
+	for _, c := range k.Fields.Columns("/content") {
+		if text := job.Text(draft, c.Path); text != "" && !c.Field.Fixed {
+			out.Set(c.Path, text)
+		}
+	}
+	return out
+}
+
 // TestNewForms: every kind has a form; empty it is quiet, sent empty it says what is missing, filled it makes a code.
 func TestNewForms(t *testing.T) {
 	s := open(t)
-	filled := map[string]url.Values{
-		"url": {"/content/url": {"marrowby.example"}}, "text": {"/content/text": {"a\r\nb"}}, "wifi": {"/content/ssid": {"Barn"}, "/content/security": {"wpa"}, "/content/password": {"sow thin water"}},
-		"contact": {"/content/given": {"Tamsin"}, "/content/phones/0/number": {"0113 496 0124"}, "/content/region": {"GB"}}, "phone": {"/content/number": {"0113 496 0123"}, "/content/region": {"GB"}},
-		"sms": {"/content/number": {"+441134960123"}, "/content/body": {"When?"}}, "email": {"/content/to/0": {"orders@marrowby.example"}},
-		"event": {"/content/title": {"Fair"}, "/content/start": {"20 March 2027 10:00"}, "/content/timezone": {"Europe/London"}}, "place": {"/content/position": {"N 52.0871 W 1.9432"}},
+	filled := map[string]url.Values{}
+	for _, k := range content.Register() {
+		filled[k.Key] = typed(t, k)
 	}
-	for kind, values := range map[string]url.Values{
-		"sepa": {"/content/name": {"Marrowby"}, "/content/iban": {"DE37 9999 9999 0123 4567 89"}}, "swiss": {"/content/iban": {"CH85 9999 9000 0123 4567 8"}, "/content/currency": {"CHF"}, "/content/creditor/name": {"M"}, "/content/creditor/postcode": {"8000"}, "/content/creditor/city": {"Z"}, "/content/creditor/country": {"CH"}},
-		"emv": {"/content/accounts/0/id": {"26"}, "/content/accounts/0/guid": {"g"}, "/content/mcc": {"5261"}, "/content/currency": {"SGD"}, "/content/country": {"SG"}, "/content/merchant": {"m"}, "/content/city": {"c"}}, "upi": {"/content/payee": {"marrowby@examplebank"}, "/content/name": {"M"}},
-		"payto": {"/content/target": {"iban"}, "/content/account": {"DE37 9999 9999 0123 4567 89"}}, "bitcoin": {"/content/address": {"1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2"}}, "gs1link": {"/content/gtin": {"9521234500018"}, "/content/attributes/17": {"31 March 2027"}}, "gs1data": {"/content/elements": {"(01)09521234500018"}},
+	for kind, values := range map[string]url.Values{ // as people type
+		"contact": {"/content/given": {"Tamsin"}, "/content/phones/0/number": {"0113 496 0124"}, "/content/region": {"GB"}}, "phone": {"/content/number": {"0113 496 0123"}, "/content/region": {"GB"}},
+		"event": {"/content/title": {"Fair"}, "/content/start": {"20 March 2027 10:00"}, "/content/timezone": {"Europe/London"}}, "place": {"/content/position": {"N 52.0871 W 1.9432"}},
+		"gs1link": {"/content/gtin": {"9521234500018"}, "/content/attributes/17": {"31 March 2027"}}, "text": {"/content/text": {"a\r\nb"}},
+		"wifi": {"/content/ssid": {"Barn"}, "/content/security": {"wpa"}, "/content/password": {"sow thin water"}}, "emv": {"/content/accounts/0/id": {"26"}, "/content/accounts/0/guid": {"g"}, "/content/mcc": {"5261"}, "/content/currency": {"SGD"}, "/content/country": {"SG"}, "/content/merchant": {"m"}, "/content/city": {"c"}},
 	} {
 		filled[kind] = values
 	}

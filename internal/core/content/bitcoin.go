@@ -27,7 +27,8 @@ var bitcoinFields = schema.Part{
 }
 
 var bitcoinKind = Kind{Key: "bitcoin", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
-	Takes: []Taker{{"bitcoin:", takeBitcoin}}}
+	Takes:   []Taker{{"bitcoin:", takeBitcoin}},
+	Example: `{"kind": "bitcoin", "address": "1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2", "amount": "0.001"}`}
 
 func (b *Bitcoin) check(o *fields.Object) {
 	if o.Sound("address") {

@@ -129,7 +129,8 @@ var contactFields = schema.Part{
 }
 
 var contactKind = Kind{Key: "contact", Name: "Contact", Outcome: "Someone saves a contact", Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
-	Takes: []Taker{{"begin:vcard", takeVCard}, {"mecard:", takeMecard}}}
+	Takes:   []Taker{{"begin:vcard", takeVCard}, {"mecard:", takeMecard}},
+	Example: `{"kind": "contact", "given": "Tamsin", "family": "Quill", "phones": [{"number": "+441134960124"}], "emails": [{"address": "tamsin@marrowby.example"}]}`}
 
 // readCardURLs reads the web addresses, each of them whole.
 func readCardURLs(o schema.Reader, part any) {

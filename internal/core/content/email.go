@@ -44,7 +44,8 @@ var emailFields = schema.Part{
 }
 
 var emailKind = Kind{Key: "email", Name: "E-mail", Outcome: "Someone e-mails us", Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
-	Takes: []Taker{{"mailto:", takeMailto}, {"matmsg:", takeMatmsg}}}
+	Takes:   []Taker{{"mailto:", takeMailto}, {"matmsg:", takeMatmsg}},
+	Example: `{"kind": "email", "to": ["orders@marrowby.example"], "subject": "Spring order"}`}
 
 func (m *Email) check(o *fields.Object) {
 	if len(m.To) == 0 && o.Sound("to") {

@@ -101,7 +101,8 @@ var eventFields = schema.Part{
 }
 
 var eventKind = Kind{Key: "event", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
-	Takes: []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}}}
+	Takes:   []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}},
+	Example: `{"kind": "event", "title": "Bulb Fair", "start": "2027-03-20T10:00", "end": "2027-03-20T16:00", "timezone": "Europe/London"}`}
 
 // spelledOut spells a time out, so that a wrong day is noticed.
 func spelledOut(value string, _ func(string) string) string { return SpelledOut(value) }

@@ -27,6 +27,7 @@ type Kind struct {
 	Calls   []string // words to stand beside a code of the kind, what fits most first. They are ours
 	Fields  *schema.Part
 	Takes   []Taker // payloads that are of the kind
+	Example string  // a content of the kind, as JSON of the job file, without a problem
 }
 
 // Taker takes payloads that begin in one way, in lower case, apart.
@@ -40,7 +41,7 @@ var register []*Kind
 
 func init() {
 	register = []*Kind{
-		&urlKind, &wifiKind, &contactKind, &eventKind, &placeKind, &phoneKind, &smsKind, &emailKind, &textKind, &gs1LinkKind,
+		&urlKind, &wifiKind, &contactKind, &eventKind, &webcalKind, &placeKind, &phoneKind, &smsKind, &emailKind, &textKind, &gs1LinkKind,
 		&sepaKind, &swissKind, &emvKind, &upiKind, &bitcoinKind, &payToKind,
 		&gs1DataKind,
 	}

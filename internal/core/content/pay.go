@@ -28,7 +28,8 @@ var upiFields = schema.Part{
 }
 
 var upiKind = Kind{Key: "upi", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &upiFields,
-	Takes: []Taker{{"upi:", takeUPI}}}
+	Takes:   []Taker{{"upi:", takeUPI}},
+	Example: `{"kind": "upi", "payee": "marrowby@examplebank", "name": "Marrowby Seed House"}`}
 
 func (u *UPI) check(o *fields.Object) {
 	if o.Sound("payee") && !upiForm.MatchString(u.Payee) {
@@ -132,7 +133,8 @@ var payToFields = schema.Part{
 }
 
 var payToKind = Kind{Key: "payto", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
-	Takes: []Taker{{"payto:", takePayTo}}}
+	Takes:   []Taker{{"payto:", takePayTo}},
+	Example: `{"kind": "payto", "target": "iban", "account": "DE37999999990123456789", "receiver": "Marrowby Seed House"}`}
 
 func (p *PayTo) check(o *fields.Object) {
 	p.Currency = strings.ToUpper(p.Currency)

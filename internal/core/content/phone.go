@@ -23,7 +23,8 @@ var phoneFields = schema.Part{
 }
 
 var phoneKind = Kind{Key: "phone", Name: "Call", Outcome: "Someone calls us", Calls: []string{"Scan to call us", "Ring us"}, Fields: &phoneFields,
-	Takes: []Taker{{"tel:", takeTel}}}
+	Takes:   []Taker{{"tel:", takeTel}},
+	Example: `{"kind": "phone", "number": "+441134960123"}`}
 
 func (p *Phone) check(o *fields.Object) {
 	p.Number = checkNumber(o, "number", p.Number.E164, checkRegion(o, &p.region), false)

@@ -42,7 +42,8 @@ var placeFields = schema.Part{
 }
 
 var placeKind = Kind{Key: "place", Name: "Place", Outcome: "Someone finds the way", Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
-	Takes: []Taker{{"geo:", takeGeo}}}
+	Takes:   []Taker{{"geo:", takeGeo}},
+	Example: `{"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden"}`}
 
 const exampleMap = "https://maps.example/?q={lat},{lon}"
 

@@ -42,7 +42,8 @@ var sepaFields = schema.Part{
 }
 
 var sepaKind = Kind{Key: "sepa", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer", Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
-	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}}}
+	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}},
+	Example: `{"kind": "sepa", "name": "Marrowby Seed House", "iban": "DE37999999990123456789", "amount": "12.50"}`}
 
 func (s *Sepa) check(o *fields.Object) {
 	s.Purpose = strings.ToUpper(s.Purpose)

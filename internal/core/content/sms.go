@@ -34,7 +34,8 @@ var smsFields = schema.Part{
 }
 
 var smsKind = Kind{Key: "sms", Name: "Text message", Outcome: "Someone texts us", Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
-	Takes: []Taker{{"smsto:", takeSMS}, {"sms:", takeSMS}}}
+	Takes:   []Taker{{"smsto:", takeSMS}, {"sms:", takeSMS}},
+	Example: `{"kind": "sms", "number": "+441134960123", "body": "When do the bulbs go out?"}`}
 
 func (m *SMS) check(o *fields.Object) {
 	m.Number = checkNumber(o, "number", m.Number.E164, checkRegion(o, &m.region), true)

@@ -77,7 +77,8 @@ var swissFields = schema.Part{
 }
 
 var swissKind = Kind{Key: "swiss", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
-	Takes: []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}}}
+	Takes:   []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}},
+	Example: `{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": {"name": "Marrowby Seed House", "postcode": "8000", "city": "Zürich", "country": "CH"}}`}
 
 func readProcedures(o schema.Reader, part any) {
 	s := part.(*Swiss)

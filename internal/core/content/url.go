@@ -61,7 +61,8 @@ var urlFields = schema.Part{
 }
 
 var urlKind = Kind{Key: "url", Name: "Web address", Outcome: "Someone opens a page", Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
-	Takes: []Taker{{"http:", takeURL}, {"https:", takeURL}}}
+	Takes:   []Taker{{"http:", takeURL}, {"https:", takeURL}},
+	Example: `{"kind": "url", "url": "https://marrowby.example/fair"}`}
 
 func (u *URL) check(o *fields.Object) {
 	if code, message := u.parse(); code != "" {

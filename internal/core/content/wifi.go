@@ -65,7 +65,8 @@ var wifiFields = schema.Part{
 }
 
 var wifiKind = Kind{Key: "wifi", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi", Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
-	Takes: []Taker{{"wifi:", takeWifi}}}
+	Takes:   []Taker{{"wifi:", takeWifi}},
+	Example: `{"kind": "wifi", "ssid": "Marrowby Guests", "security": "wpa", "password": "sow thin water"}`}
 
 // secured is what changes along with the security: an open network has no password, and only an enterprise network a sign-in.
 func secured(draft any, _, typed string) (ops patch.Patch) {

@@ -2,6 +2,7 @@ package job
 
 import (
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -209,4 +210,24 @@ func Field(kind, path string) *schema.Field {
 		}
 	}
 	return nil
+}
+
+// Columns are the fields of a job of a kind that can be typed, each as the column of a table of many rows: its name, its content, its look, its
+// first placement, its files.
+func Columns(kind string) (out []schema.Column) {
+	for i := range Fields.Fields {
+		switch f := &Fields.Fields[i]; {
+		case f.Key == "content":
+			if k := content.KindOf(kind); k != nil {
+				out = append(out, k.Fields.Columns("/content")...)
+			}
+		case f.Type == schema.List:
+			out = append(out, f.Part.Columns("/"+f.Key+"/0")...)
+		case f.Part != nil:
+			out = append(out, f.Part.Columns("/"+f.Key)...)
+		default:
+			out = append(out, schema.Column{Path: "/" + f.Key, Field: f})
+		}
+	}
+	return slices.DeleteFunc(out, func(c schema.Column) bool { return c.Field.Fixed })
 }
