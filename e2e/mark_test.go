@@ -69,7 +69,7 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was)`, was)
-	for _, c := range [][2]string{{"#f-look-mark-clear", "in a disc"}, {"#f-look-mark-crop", "to a disc"}} {
+	for _, c := range [][2]string{{"#f-look-mark-clear", "disc"}, {"#f-look-mark-crop", "round"}} {
 		p.MustElement(c[0]).MustSelect(c[1])
 		until(t, p, c[1], `(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
 	}

@@ -37,7 +37,7 @@ var layers = []struct {
 	{"internal/mailer", nil},
 	{"internal/api", []string{"internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
 	{"internal/web", []string{"internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
-	{"internal/web/ui", []string{"internal/code", "internal/people", "internal/core/", "internal/db"}},
+	{"internal/web/ui", []string{"assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
 	{"internal/web/ledger", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                           // shows the API's operations

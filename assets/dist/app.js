@@ -16,9 +16,30 @@ document.addEventListener("input", (e) => { if (e.target.matches("[hx-patch]")) 
 const desk0 = document.getElementById("desk-state");
 let newest = desk0 ? Number(desk0.dataset.rev) : -1; // newest revision shown
 
+// What of the answers so far the page still shows, by slot: the server leaves it out of the next. Whatever else changes a slot, it is not known
+// any more; nor is one in which somebody has typed.
+const shown = new Map();
+const keep = (slot, part) => { if (part.dataset.digest) shown.set(slot.id, { slot, digest: part.dataset.digest, shape: part.dataset.shape }); else shown.delete(slot.id); };
+const forget = (changes) => {
+  for (const c of changes) for (let at = c.target; at; at = at.parentElement) if (shown.get(at.id)?.shape === undefined) shown.delete(at.id);
+};
+const watcher = new MutationObserver(forget);
+watcher.observe(document.documentElement, { subtree: true, childList: true, characterData: true, attributes: true });
+const have = () => {
+  forget(watcher.takeRecords());
+  let out = "";
+  for (const [id, s] of shown) if (document.getElementById(id) === s.slot && (s.shape === undefined ? !departs(s.slot) : s.slot.dataset.shape === s.shape)) out += s.digest;
+  return out;
+};
+
+const flying = new Set(); // elements whose change is on its way
+document.addEventListener("htmx:beforeRequest", (e) => { if (e.detail.requestConfig.verb !== "get") flying.add(e.detail.elt); });
+document.addEventListener("htmx:afterRequest", (e) => flying.delete(e.detail.elt));
 document.addEventListener("htmx:configRequest", (e) => {
   const d = e.detail;
   if (d.verb === "get") return;
+  // Of two changes on their way at once, the answer to one may change what the other has told.
+  if ([...flying].every((elt) => elt === d.elt)) d.headers["Sodrik-Have"] = have();
   // A request that is sent again keeps its number, so that what it asks for is done once.
   if (!d.elt.sodrikAgain) d.elt.sodrikSeq = nextSeq();
   d.elt.sodrikAgain = false;
@@ -74,15 +95,18 @@ let proofTimer = 0;
 // answered is the field whose edit this is the answer to; others that are on their way keep what they hold.
 function fillSlots(text, answered) {
   const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
+  const filled = [];
   for (const part of root.querySelectorAll(":scope > [data-slot]")) {
     const slot = document.getElementById(part.dataset.slot);
-    if (slot && part.dataset.shape !== undefined) { reshape(slot, part); continue; }
-    if (!slot || slot.innerHTML === part.innerHTML && !departs(slot)) continue;
+    if (!slot) continue;
+    if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
+    if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }
     const active = document.activeElement;
     const within = slot.contains(active);
     if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
     if (slot.dataset.field !== undefined && [...unsaved, ...waiting].some((f) => (f !== answered || waiting.has(f)) && slot.contains(f))) continue;
     const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
+    filled.push([slot, part]);
     slot.replaceChildren(...part.childNodes);
     slot.querySelectorAll("details").forEach((d, i) => { if (unfolded[i]) d.open = true; });
     if (within && active.dataset.part) slot.querySelector(`[data-part="${active.dataset.part}"]`)?.focus();
@@ -90,6 +114,8 @@ function fillSlots(text, answered) {
     if (slot.querySelector("[hx-post], [hx-patch], [hx-get]")) window.htmx.process(slot);
   }
   afterFill();
+  forget(watcher.takeRecords());
+  for (const [slot, part] of filled) keep(slot, part);
   const remarks = document.getElementById("remarks");
   if (!remarks || !root.dataset.proof) return;
   remarks.classList.add("older");

@@ -3,7 +3,7 @@
 (() => {
   const RADIUS = 6371008.8, DEGREE = Math.PI / 180 * RADIUS; // metres; mean radius of the earth (IUGG)
   let world; // rings of land and lines of borders, in degrees
-  const load = () => world ||= fetch("/static/world.json").then((r) => r.json()).then(unpack);
+  const load = (at) => world ||= fetch(at).then((r) => r.json()).then(unpack);
 
   // unpack turns a topology (TopoJSON) into lines: its arcs are differences of whole numbers.
   function unpack(t) {
@@ -54,7 +54,7 @@
     }
 
     async function draw() {
-      const w = await load();
+      const w = await load(root.dataset.world);
       const dpr = window.devicePixelRatio || 1, c = canvas.getContext("2d");
       if (!wide()) return;
       canvas.width = wide() * dpr; canvas.height = high() * dpr;

@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
@@ -200,11 +201,7 @@ func (s *Store) attempt(ctx context.Context, workspace, id string, e Edit, key s
 		if w == nil {
 			return c, s.made(workspace, c, find)
 		}
-		stored := false
-		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-			stored, err = s.store(ctx, tx, workspace, c, w)
-			return err
-		})
+		stored, err := s.store(ctx, nil, workspace, c, w)
 		if err != nil || stored {
 			return w.out, err
 		}
@@ -403,7 +400,21 @@ func (s *Store) grow(workspace string, c *Code, w *written) error {
 	return nil
 }
 
-// store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was read.
+// storeEdit writes a new state of a code, unless the code or the house have changed since it was read, and with it a new edit; growEdit adds to the
+// last edit instead. Each is one statement, so that both are written or neither. They affect one row, or none.
+const (
+	storeCode = `WITH stored AS (UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
+			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac),
+			search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END
+		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16 RETURNING rev) `
+	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs, who)
+		SELECT $1, $2, stored.rev, $18::bytea, $19::text[], $20::bytea, $21::bytea, $9, $22::text, $23::text, $24::text, ARRAY[$25::bigint], $26::text FROM stored`
+	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $18, paths = $19, patch = $20, inverse = $21, at = $9, seqs = seqs || $22::bigint
+		FROM stored WHERE workspace = $1 AND code = $2 AND edits.rev = $3`
+)
+
+// store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was read. tx is nil where it
+// is to be a transaction of its own.
 func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code, w *written) (stored bool, err error) {
 	rev, now, me := c.Rev+1, s.Now(), Who(ctx)
 	undo, redo := turned(c, w, rev, me, w.keys)
@@ -416,26 +427,19 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 		}
 		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Made.Job.Name, w.out.payload, search(w.out.Made)
 	}
-	tag, err := tx.Exec(ctx, `UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac), search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END
-		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16`,
-		workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
-		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable)
-	if err != nil || tag.RowsAffected() == 0 {
-		return false, err
-	}
 	log, err := s.logged(workspace, c.ID, w)
 	if err != nil {
 		return false, err
 	}
+	args := []any{workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
+		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable, log.words, w.keys, log.patch, log.inverse}
+	sql := storeEdit
 	if w.grows {
-		_, err = tx.Exec(ctx, `UPDATE edits SET rev = $3 + 1, words = $4, seqs = seqs || $5::bigint, paths = $6, patch = $7, inverse = $8, at = $9
-			WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, c.Rev, log.words, w.seq, w.keys, log.patch, log.inverse, now)
+		sql, args = growEdit, append(args, w.seq)
 	} else {
-		_, err = tx.Exec(ctx, `INSERT INTO edits (workspace, code, rev, kind, path, paths, words, tab, seqs, patch, inverse, at, who)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)`, workspace, c.ID, rev, w.kind, w.path, w.keys, log.words, w.tab, []int64{w.seq}, log.patch, log.inverse, now, me)
+		args = append(args, w.kind, w.path, w.tab, w.seq, me)
 	}
-	if err != nil {
+	if stored, err = s.carry(ctx, tx, workspace, sql, args, Effect{Code: c.ID, Rev: rev}); err != nil || !stored {
 		return false, err
 	}
 	out := w.out
@@ -447,10 +451,34 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 	fresh := *c.row
 	fresh.turns = turns
 	out.row, out.Rev, out.Changed, out.undo, out.redo = &fresh, rev, now, undo, redo
-	if err := s.choose(ctx, workspace, out); err != nil {
-		return false, err
+	return true, s.choose(ctx, workspace, out)
+}
+
+// carry runs a statement that changes one row or none, and has its effect noted: in a transaction that holds more, in one of its own where the
+// effect is to be noted beside it, else in one trip.
+func (s *Store) carry(ctx context.Context, tx pgx.Tx, workspace, sql string, args []any, e Effect) (done bool, err error) {
+	if tx == nil && !noted(ctx) {
+		err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
+			b.Queue(sql, args...).Exec(func(tag pgconn.CommandTag) error {
+				done = tag.RowsAffected() == 1
+				return nil
+			})
+		})
+		return done, err
 	}
-	return true, s.effected(ctx, tx, Effect{Code: c.ID, Rev: rev})
+	within := func(tx pgx.Tx) error {
+		tag, err := tx.Exec(ctx, sql, args...)
+		if done = err == nil && tag.RowsAffected() == 1; !done {
+			return err
+		}
+		return s.effected(ctx, tx, e)
+	}
+	if tx != nil {
+		err = within(tx)
+	} else {
+		err = s.DB.InWorkspace(ctx, workspace, within)
+	}
+	return done && err == nil, err
 }
 
 // logRow is what an edit leaves in the log, sealed.

@@ -21,6 +21,9 @@ func WithEffect(ctx context.Context, f func(ctx context.Context, tx pgx.Tx, e Ef
 	return context.WithValue(ctx, effectKey{}, f)
 }
 
+// noted says that somebody keeps the effects in this context.
+func noted(ctx context.Context) bool { return ctx.Value(effectKey{}) != nil }
+
 func (s *Store) effected(ctx context.Context, tx pgx.Tx, e Effect) error {
 	f, ok := ctx.Value(effectKey{}).(func(context.Context, pgx.Tx, Effect) error)
 	if !ok {

@@ -54,31 +54,28 @@ func (s *Store) Record(ctx context.Context, workspace, id string, h HandOver) er
 	})
 }
 
-// HandedOver lists what of a code was handed over last.
-func (s *Store) HandedOver(ctx context.Context, workspace, id string) (out []HandOver, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent ORDER BY id DESC LIMIT 8`, workspace, id)
-		if err != nil {
-			return err
-		}
-		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (h HandOver, err error) {
-			return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.At, &h.Who)
-		})
-		return err
+// Afterwards is what is known of handing over while a code is worked on: the set of files that was handed over last for a medium, nil where there
+// was none, and what of the code was handed over last.
+func (s *Store) Afterwards(ctx context.Context, workspace, id, medium string) (usual []string, handed []HandOver, err error) {
+	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1 ORDER BY id DESC LIMIT 1`, workspace, medium).
+			Query(func(rows pgx.Rows) error {
+				for rows.Next() {
+					if err := rows.Scan(&usual); err != nil {
+						return err
+					}
+				}
+				return rows.Err()
+			})
+		b.Queue(`SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent ORDER BY id DESC LIMIT 8`, workspace, id).
+			Query(func(rows pgx.Rows) (err error) {
+				handed, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (h HandOver, err error) {
+					return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.At, &h.Who)
+				})
+				return err
+			})
 	})
-	return out, err
-}
-
-// Usual is the set of files that was handed over last for a medium, nil where there was none.
-func (s *Store) Usual(ctx context.Context, workspace, medium string) (files []string, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		err := tx.QueryRow(ctx, `SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1 ORDER BY id DESC LIMIT 1`, workspace, medium).Scan(&files)
-		if errors.Is(err, pgx.ErrNoRows) {
-			return nil
-		}
-		return err
-	})
-	return files, err
+	return usual, handed, err
 }
 
 // BeginMail counts a mail of a workspace before it goes out, so that of many at once no more go than may; where it may not, the problem says when. The

@@ -175,7 +175,7 @@ func TestHandOver(t *testing.T) {
 	if _, err := s.Issue(ctx, ws, id); err != nil {
 		t.Fatal(err)
 	}
-	if files, err := s.Usual(ctx, ws, "flyer"); err != nil || files != nil {
+	if files, _, err := s.Afterwards(ctx, ws, "", "flyer"); err != nil || files != nil {
 		t.Errorf("%v, %v", files, err)
 	}
 	for _, files := range [][]string{{"svg", "pdf"}, {"png"}, {"pdf", "sheet-pdf"}, {"jpg"}} {
@@ -183,10 +183,10 @@ func TestHandOver(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if files, err := s.Usual(ctx, ws, "flyer"); err != nil || fmt.Sprint(files) != "[pdf sheet-pdf]" {
+	if files, _, err := s.Afterwards(ctx, ws, "", "flyer"); err != nil || fmt.Sprint(files) != "[pdf sheet-pdf]" {
 		t.Errorf("%v, %v", files, err)
 	}
-	if list, err := s.HandedOver(ctx, ws, id); err != nil || len(list) != 4 || list[0].Who != "Tamsin" || list[0].Files[0] != "jpg" {
+	if _, list, err := s.Afterwards(ctx, ws, id, ""); err != nil || len(list) != 4 || list[0].Who != "Tamsin" || list[0].Files[0] != "jpg" {
 		t.Errorf("%+v, %v", list, err)
 	}
 	for range mostMails {

@@ -73,8 +73,18 @@ const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.c
 			AND e.kind = 'edit' AND $4 <> '' AND e.tab = $4 AND $6 <> '' AND e.path = $6 AND e.at > $7) g ON true
 	WHERE c.workspace = $1 AND c.id = $2 `
 
-// fetch reads a code for an edit that is to be made in a field with a key; a zero Edit asks for no more than the code. lock is "" or "FOR UPDATE OF c".
+// asked are the arguments of fetchQuery for an edit that is to be made in a field with a key; a zero Edit asks for no more than the code.
+func (s *Store) asked(workspace, id string, e Edit, key string) []any {
+	return []any{workspace, id, e.Base, e.Tab, e.Seq, key, s.Now().Add(-coalesce), turnsKept}
+}
+
+// fetch reads a code within a transaction; lock is "" or "FOR UPDATE OF c".
 func (s *Store) fetch(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit, key, lock string) (*row, error) {
+	return scanned(id, tx.QueryRow(ctx, fetchQuery+lock, s.asked(workspace, id, e, key)...))
+}
+
+// scanned takes the answer to fetchQuery.
+func scanned(id string, answer pgx.Row) (*row, error) {
 	r := &row{id: id, turns: map[int64]logged{}}
 	var n *int
 	var digest, payload *string
@@ -82,7 +92,7 @@ func (s *Store) fetch(ctx context.Context, tx pgx.Tx, workspace, id string, e Ed
 	var turnRevs, recentRevs []int64
 	var turnWhos, turnKeys, tabs, whos, inFields, keys []string
 	var words [][]byte
-	err := tx.QueryRow(ctx, fetchQuery+lock, workspace, id, e.Base, e.Tab, e.Seq, key, s.Now().Add(-coalesce), turnsKept).Scan(
+	err := answer.Scan(
 		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at,
 		&r.house, &r.houseRev, &turnRevs, &turnWhos, &words, &turnKeys, &recentRevs, &tabs, &whos, &inFields, &keys, &r.known, &r.was, &r.back)
 	switch {
@@ -189,9 +199,11 @@ func (s *Store) Get(ctx context.Context, workspace, id string) (*Code, error) {
 // read reads a code that is not made yet.
 func (s *Store) read(ctx context.Context, workspace, id string, e Edit, key string) (c *Code, err error) {
 	var r *row
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-		r, err = s.fetch(ctx, tx, workspace, id, e, key, "")
-		return err
+	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
+		b.Queue(fetchQuery, s.asked(workspace, id, e, key)...).QueryRow(func(answer pgx.Row) (err error) {
+			r, err = scanned(id, answer)
+			return err
+		})
 	})
 	if err != nil {
 		return nil, err

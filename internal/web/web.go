@@ -3,21 +3,17 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
 	"fmt"
-	"io/fs"
 	"log/slog"
-	"mime"
 	"net/http"
 	"net/netip"
-	"path"
 	"runtime/debug"
 	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
 
-	"sodrik/assets"
 	"sodrik/internal/api"
 	"sodrik/internal/code"
 	stylecore "sodrik/internal/core/style"
@@ -37,6 +33,9 @@ const (
 	mostBody    = 1 << 20
 	mostSeconds = 45
 )
+
+// packing is how hard pages are packed for their way; harder ones save little more and take longer.
+const packing = 4
 
 // Options of New.
 type Options struct {
@@ -72,9 +71,9 @@ func New(o Options) chi.Router {
 	}
 	all.Use(m.observe, recoverer, headers(o.Secure), client(o.Proxies), http.NewCrossOriginProtection().Handler, deadline)
 	all.Use(bounded, door)
-	r := all.With(sessions.LoadAndSave, identify(sessions, o.People))
+	r := all.With(middleware.Compress(packing, "text/html"), sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
-	all.Get("/static/*", static())
+	all.Get("/static/*", static)
 	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) { w.Write([]byte("ok\n")) })
 	all.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
 		if err := store.DB.Ready(r.Context()); err != nil {
@@ -166,45 +165,4 @@ func recoverer(next http.Handler) http.Handler {
 		}()
 		next.ServeHTTP(w, r)
 	})
-}
-
-// static serves the embedded files, revalidated by digest.
-func static() http.HandlerFunc {
-	type file struct {
-		data []byte
-		kind string
-		tag  string
-	}
-	files := map[string]file{}
-	dist, err := fs.Sub(assets.Dist, "dist")
-	if err != nil {
-		panic(err) // embedded
-	}
-	fs.WalkDir(dist, ".", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		data, err := fs.ReadFile(dist, name)
-		kind := mime.TypeByExtension(path.Ext(name))
-		if path.Ext(name) == ".woff2" {
-			kind = "font/woff2"
-		}
-		files[name] = file{data, kind, fmt.Sprintf(`"%x"`, sha256.Sum256(data))}
-		return err
-	})
-	return func(w http.ResponseWriter, r *http.Request) {
-		f, ok := files[chi.URLParam(r, "*")]
-		if !ok {
-			http.NotFound(w, r)
-			return
-		}
-		w.Header().Set("Content-Type", f.kind)
-		w.Header().Set("ETag", f.tag)
-		w.Header().Set("Cache-Control", "no-cache")
-		if r.Header.Get("If-None-Match") == f.tag {
-			w.WriteHeader(http.StatusNotModified)
-			return
-		}
-		w.Write(f.data)
-	}
 }

@@ -1,12 +1,10 @@
 package web
 
 import (
-	"fmt"
 	"io"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
-	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -196,25 +194,6 @@ func TestNoInlineCode(t *testing.T) {
 			}
 		}
 	}
-}
-
-// TestRedrawTime measures an edit on the server, database included; figures go to the log.
-func TestRedrawTime(t *testing.T) {
-	s := open(t)
-	var all []time.Duration
-	for i := range 120 {
-		start := time.Now()
-		w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {"/content/url"}, "text": {fmt.Sprintf("marrowby.example/fair-%d", i)}, "tab": {"t"}, "seq": {fmt.Sprint(i + 1)}}, "HX-Request", "true")
-		all = append(all, time.Since(start))
-		if w.Code != 200 || !strings.Contains(w.Body.String(), `id="symbol"`) {
-			t.Fatalf("%d %.200s", w.Code, w.Body.String())
-		}
-		if i == 0 {
-			t.Logf("an answer is %d bytes", w.Body.Len())
-		}
-	}
-	slices.Sort(all)
-	t.Logf("redraw on the server: p50 %v, p95 %v", all[len(all)/2].Round(10*time.Microsecond), all[len(all)*95/100].Round(10*time.Microsecond))
 }
 
 // endless is a body that would never end.

@@ -232,9 +232,7 @@ func encode(j *job.Job, find Assets) (*Made, problem.List) {
 }
 
 // bodyOf points to the field a person would shorten.
-func bodyOf(j *job.Job) string {
-	return "/content" + map[string]string{"url": "/url", "text": "/text", "contact": "/note", "sms": "/body", "email": "/body", "event": "/description", "place": "/pattern", "sepa": "/text", "swiss": "/message", "emv": "/accounts", "upi": "/note", "payto": "/message", "bitcoin": "/message", "gs1link": "/attributes", "gs1data": "/elements"}[j.Content.Kind()]
-}
+func bodyOf(j *job.Job) string { return "/content/" + content.KindOf(j.Content.Kind()).Long }
 
 // Modules is the number of modules along one side, quiet zone included.
 func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.QuietZone) }

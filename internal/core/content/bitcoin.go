@@ -26,7 +26,7 @@ var bitcoinFields = schema.Part{
 	About: "BIP 21; the checksum of the address is verified.",
 }
 
-var bitcoinKind = Kind{Key: "bitcoin", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
+var bitcoinKind = Kind{Key: "bitcoin", Long: "message", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
 	Takes:   []Taker{{"bitcoin:", takeBitcoin}},
 	Example: `{"kind": "bitcoin", "address": "1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2", "amount": "0.001"}`}
 

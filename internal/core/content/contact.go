@@ -128,7 +128,7 @@ var contactFields = schema.Part{
 	Rules: `"anyOf": [{"required": ["given"]}, {"required": ["family"]}, {"required": ["organisation"]}, {"required": ["prefix"]}, {"required": ["suffix"]}]`,
 }
 
-var contactKind = Kind{Key: "contact", Name: "Contact", Outcome: "Someone saves a contact", Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
+var contactKind = Kind{Key: "contact", Long: "note", Name: "Contact", Outcome: "Someone saves a contact", Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
 	Takes:   []Taker{{"begin:vcard", takeVCard}, {"mecard:", takeMecard}},
 	Example: `{"kind": "contact", "given": "Tamsin", "family": "Quill", "phones": [{"number": "+441134960124"}], "emails": [{"address": "tamsin@marrowby.example"}]}`}
 

@@ -43,7 +43,7 @@ var emailFields = schema.Part{
 	New: func() any { return &Email{} },
 }
 
-var emailKind = Kind{Key: "email", Name: "E-mail", Outcome: "Someone e-mails us", Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
+var emailKind = Kind{Key: "email", Long: "body", Name: "E-mail", Outcome: "Someone e-mails us", Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
 	Takes:   []Taker{{"mailto:", takeMailto}, {"matmsg:", takeMatmsg}},
 	Example: `{"kind": "email", "to": ["orders@marrowby.example"], "subject": "Spring order"}`}
 

@@ -123,7 +123,7 @@ var emvFields = schema.Part{
 	About: "EMV merchant-presented code.",
 }
 
-var emvKind = Kind{Key: "emv", Name: "Merchant payment code, EMV", Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &emvFields,
+var emvKind = Kind{Key: "emv", Long: "accounts", Name: "Merchant payment code, EMV", Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &emvFields,
 	Takes:   []Taker{{"000201", takeEMV}},
 	Example: `{"kind": "emv", "accounts": [{"id": "26", "guid": "org.example.pay", "values": {"01": "marrowby"}}], "mcc": "5261", "currency": "702", "country": "SG", "merchant": "Marrowby", "city": "Singapore"}`}
 

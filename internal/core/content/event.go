@@ -100,7 +100,7 @@ var eventFields = schema.Part{
 		"else": {"properties": {"start": {"pattern": "T"}}}`,
 }
 
-var eventKind = Kind{Key: "event", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
+var eventKind = Kind{Key: "event", Long: "description", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
 	Takes:   []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}},
 	Example: `{"kind": "event", "title": "Bulb Fair", "start": "2027-03-20T10:00", "end": "2027-03-20T16:00", "timezone": "Europe/London"}`}
 

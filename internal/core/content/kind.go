@@ -27,6 +27,7 @@ type Kind struct {
 	Calls   []string // words to stand beside a code of the kind, what fits most first. They are ours
 	Fields  *schema.Part
 	Takes   []Taker // payloads that are of the kind
+	Long    string  // key of the field that a person would shorten where the whole is too long
 	Example string  // a content of the kind, as JSON of the job file, without a problem
 }
 

@@ -116,9 +116,12 @@ func RegionName(code string) string {
 	return code
 }
 
+// RegionKey is the key of the country whose way of dialling numbers are typed in.
+const RegionKey = "region"
+
 // regionField declares the country whose way of dialling numbers are typed in. It says how a number is read, and is not kept.
 func regionField[T any](at func(*T) any) schema.Field {
-	return schema.Field{Key: "region", Type: schema.Line, Read: func(o schema.Reader, part any) { *at(part.(*T)).(*string) = o.String("region") },
+	return schema.Field{Key: RegionKey, Type: schema.Line, Read: func(o schema.Reader, part any) { *at(part.(*T)).(*string) = o.String("region") },
 		ChoicesOf: func() []schema.Choice {
 			out := schema.Words("", "with country code")
 			for _, r := range Regions() {

@@ -27,7 +27,7 @@ var upiFields = schema.Part{
 	New: func() any { return &UPI{} },
 }
 
-var upiKind = Kind{Key: "upi", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &upiFields,
+var upiKind = Kind{Key: "upi", Long: "note", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &upiFields,
 	Takes:   []Taker{{"upi:", takeUPI}},
 	Example: `{"kind": "upi", "payee": "marrowby@examplebank", "name": "Marrowby Seed House"}`}
 
@@ -132,7 +132,7 @@ var payToFields = schema.Part{
 	About: "RFC 8905.",
 }
 
-var payToKind = Kind{Key: "payto", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
+var payToKind = Kind{Key: "payto", Long: "message", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
 	Takes:   []Taker{{"payto:", takePayTo}},
 	Example: `{"kind": "payto", "target": "iban", "account": "DE37999999990123456789", "receiver": "Marrowby Seed House"}`}
 

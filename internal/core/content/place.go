@@ -41,7 +41,7 @@ var placeFields = schema.Part{
 		"then": {"required": ["pattern"]}, "else": {"not": {"required": ["pattern"]}}`,
 }
 
-var placeKind = Kind{Key: "place", Name: "Place", Outcome: "Someone finds the way", Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
+var placeKind = Kind{Key: "place", Long: "pattern", Name: "Place", Outcome: "Someone finds the way", Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
 	Takes:   []Taker{{"geo:", takeGeo}},
 	Example: `{"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden"}`}
 

@@ -41,7 +41,7 @@ var sepaFields = schema.Part{
 	Rules: `"not": {"required": ["reference", "text"]}, "if": {"required": ["version"], "properties": {"version": {"const": 1}}}, "then": {"required": ["bic"]}`,
 }
 
-var sepaKind = Kind{Key: "sepa", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer", Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
+var sepaKind = Kind{Key: "sepa", Long: "text", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer", Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
 	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}},
 	Example: `{"kind": "sepa", "name": "Marrowby Seed House", "iban": "DE37999999990123456789", "amount": "12.50"}`}
 

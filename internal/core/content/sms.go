@@ -33,7 +33,7 @@ var smsFields = schema.Part{
 	New: func() any { return &SMS{Form: "smsto"} },
 }
 
-var smsKind = Kind{Key: "sms", Name: "Text message", Outcome: "Someone texts us", Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
+var smsKind = Kind{Key: "sms", Long: "body", Name: "Text message", Outcome: "Someone texts us", Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
 	Takes:   []Taker{{"smsto:", takeSMS}, {"sms:", takeSMS}},
 	Example: `{"kind": "sms", "number": "+441134960123", "body": "When do the bulbs go out?"}`}
 

@@ -76,7 +76,7 @@ var swissFields = schema.Part{
 	About: "Swiss QR-bill, structured addresses. Level M, version 25 at most.",
 }
 
-var swissKind = Kind{Key: "swiss", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
+var swissKind = Kind{Key: "swiss", Long: "message", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
 	Takes:   []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}},
 	Example: `{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": {"name": "Marrowby Seed House", "postcode": "8000", "city": "Zürich", "country": "CH"}}`}
 

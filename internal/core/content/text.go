@@ -17,7 +17,7 @@ var textFields = schema.Part{
 	New: func() any { return &Text{} },
 }
 
-var textKind = Kind{Key: "text", Name: "Plain text", Outcome: "Someone reads a few lines", Calls: []string{"Read me"}, Fields: &textFields,
+var textKind = Kind{Key: "text", Long: "text", Name: "Plain text", Outcome: "Someone reads a few lines", Calls: []string{"Read me"}, Fields: &textFields,
 	Example: `{"kind": "text", "text": "Sow under glass from March, plant out after the last frost."}`}
 
 func (t *Text) check(o *fields.Object) {

@@ -60,7 +60,7 @@ var urlFields = schema.Part{
 	New: func() any { return &URL{} },
 }
 
-var urlKind = Kind{Key: "url", Name: "Web address", Outcome: "Someone opens a page", Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
+var urlKind = Kind{Key: "url", Long: "url", Name: "Web address", Outcome: "Someone opens a page", Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
 	Takes:   []Taker{{"http:", takeURL}, {"https:", takeURL}},
 	Example: `{"kind": "url", "url": "https://marrowby.example/fair"}`}
 

@@ -22,7 +22,7 @@ var webcalFields = schema.Part{
 	New: func() any { return &Webcal{} },
 }
 
-var webcalKind = Kind{Key: "webcal", Name: "Calendar to follow", Outcome: "Someone follows our calendar", Calls: []string{"Follow our calendar", "Never miss a sowing day"},
+var webcalKind = Kind{Key: "webcal", Long: "address", Name: "Calendar to follow", Outcome: "Someone follows our calendar", Calls: []string{"Follow our calendar", "Never miss a sowing day"},
 	Fields: &webcalFields, Takes: []Taker{{"webcal:", takeWebcal}},
 	Example: `{"kind": "webcal", "address": "marrowby.example/garden.ics"}`}
 

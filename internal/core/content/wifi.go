@@ -64,7 +64,7 @@ var wifiFields = schema.Part{
 		{"if": {"properties": {"security": {"const": "open"}}}, "then": {"properties": {"password": {"maxLength": 0}}}}]`,
 }
 
-var wifiKind = Kind{Key: "wifi", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi", Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
+var wifiKind = Kind{Key: "wifi", Long: "ssid", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi", Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
 	Takes:   []Taker{{"wifi:", takeWifi}},
 	Example: `{"kind": "wifi", "ssid": "Marrowby Guests", "security": "wpa", "password": "sow thin water"}`}
 

@@ -215,7 +215,7 @@ func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Cod
 		return
 	}
 	add(&v)
-	ui.Render(w, http.StatusOK, pages, "changed", v)
+	ui.RenderSlots(w, r, pages, "changed", v)
 }
 
 // since says how the code differs from what is in print.

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/go-chi/chi/v5"
 
@@ -51,6 +52,9 @@ func drawings(query string) (out []Choice) {
 	return out
 }
 
+// atHand are the drawings that are shown before anything is looked for, drawn once.
+var atHand = sync.OnceValue(func() []Choice { return drawings("") })
+
 // uploadsOf are a workspace's uploads to choose from.
 func uploadsOf(list []code.Asset) (out []Choice) {
 	for _, a := range list {
@@ -79,7 +83,7 @@ func (v View) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
 func (v *View) markFields(b builder) {
 	m := b.c.Made
 	source := b.at("/look/mark/source")
-	v.MarkLine, v.Icons = "none", drawings("")
+	v.MarkLine, v.Icons = "none", atHand()
 	mark := m.Job.Look.Mark
 	if m.Mark != nil {
 		source.Choices = []Choice{{Value: mark.Source, Words: look.MarkName(mark.Source), Picture: thumb(m.Mark.Art)}}

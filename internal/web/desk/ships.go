@@ -523,17 +523,13 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 	if p := c.Made.Place(v.Place); p != nil {
 		medium = p.Medium
 	}
-	keys, err := h.Store.Usual(r.Context(), ui.Workspace(r), medium)
+	keys, list, err := h.Store.Afterwards(r.Context(), ui.Workspace(r), c.ID, medium)
 	if err != nil {
 		return err
 	}
 	if keys != nil {
 		v.Ship.choose(keys)
 		v.Ship.line(v.Slips != nil)
-	}
-	list, err := h.Store.HandedOver(r.Context(), ui.Workspace(r), c.ID)
-	if err != nil {
-		return err
 	}
 	for _, one := range list {
 		var titles []string

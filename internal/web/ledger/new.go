@@ -135,7 +135,7 @@ func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
 	fields := v.Form.Fields()
 	for _, p := range f.shown { // those that no field shows
 		if !slices.ContainsFunc(fields, func(x forms.Field) bool { return x.Path == p.Field && (x.Error != "" || x.Path == content.Position) }) {
-			v.Missing = append(v.Missing, fieldWords(p.Field[strings.LastIndexByte(p.Field, '/')+1:])+" "+p.Message+".")
+			v.Missing = append(v.Missing, fieldWords(kind, p.Field)+" "+p.Message+".")
 		}
 	}
 	return v
@@ -164,15 +164,13 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	values := map[string]any{"kind": kind}
-	switch kind {
-	case "swiss":
-		values["currency"] = "CHF"
-	case "payto":
-		values["target"] = "iban"
-	case "wifi":
-		values["security"] = "wpa"
-	case "phone", "sms", "contact":
-		values["region"] = regionOf(r.Header.Get("Accept-Language"))
+	for _, f := range content.KindOf(kind).Fields.Fields {
+		switch options := f.Options(); {
+		case f.Key == content.RegionKey:
+			values[f.Key] = regionOf(r.Header.Get("Accept-Language"))
+		case f.Required && len(options) > 0: // what the form shows as chosen is chosen
+			values[f.Key] = options[0].Value
+		}
 	}
 	f := &filled{draft: map[string]any{"content": values}}
 	f.assess()

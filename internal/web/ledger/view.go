@@ -9,6 +9,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -78,7 +79,7 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		t.Made, problems = compose.Make(jobFor(reading.Content), nil)
 	}
 	for _, x := range problems {
-		t.Problems = append(t.Problems, fieldWords(x.Field[strings.LastIndexByte(x.Field, '/')+1:])+" "+x.Message+".")
+		t.Problems = append(t.Problems, fieldWords(t.Kind, x.Field)+" "+x.Message+".")
 	}
 	if t.Made != nil && p.clean != nil {
 		t.Clean = p.clean
@@ -126,13 +127,11 @@ func within(s string) string {
 }
 
 // fieldWords begins a sentence about a field.
-func fieldWords(key string) string {
-	words := map[string]string{"url": "The address", "ssid": "The network's name", "security": "The security", "password": "The password", "number": "The number", "text": "The text", "body": "The text",
-		"given": "The name", "start": "The start", "end": "The end", "title": "The title", "lat": "The latitude", "lon": "The longitude", "to": "The address", "address": "The e-mail address", "birthday": "The birthday", "timezone": "The time zone"}[key]
-	if words == "" {
-		words = "“" + key + "”"
+func fieldWords(kind, path string) string {
+	if f := job.Field(kind, path); f != nil && f.Called != "" {
+		return "The " + f.Called
 	}
-	return words
+	return "“" + path[strings.LastIndexByte(path, '/')+1:] + "”"
 }
 
 // Group is one campaign.

@@ -16,6 +16,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/assets"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -52,10 +53,11 @@ type Frame struct {
 
 // Functions for all templates.
 var functions = template.FuncMap{
-	"glyph": Glyph,
-	"count": measure.Count,
-	"upper": strings.ToUpper,
-	"lower": strings.ToLower,
+	"static": assets.URL,
+	"glyph":  Glyph,
+	"count":  measure.Count,
+	"upper":  strings.ToUpper,
+	"lower":  strings.ToLower,
 	"lowerFirst": func(s string) string {
 		if s == "" {
 			return s
@@ -83,10 +85,15 @@ func Render(w http.ResponseWriter, status int, t *template.Template, name string
 		http.Error(w, "The page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
 		return
 	}
+	Write(w, status, b.Bytes())
+}
+
+// Write answers with HTML.
+func Write(w http.ResponseWriter, status int, html []byte) {
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	w.Header().Set("Content-Length", strconv.Itoa(b.Len()))
+	w.Header().Set("Content-Length", strconv.Itoa(len(html)))
 	w.WriteHeader(status)
-	w.Write(b.Bytes())
+	w.Write(html)
 }
 
 var failures = Parse(templates)
