@@ -395,7 +395,11 @@ func (s *Store) grow(workspace string, c *Code, w *written) error {
 	if err != nil {
 		return err
 	}
-	w.grows, w.patch, w.inverse = true, append(before, w.patch...), append(slices.Clone(w.inverse), undo...)
+	if both, ok := patch.Squash(before, w.patch); ok { // as with every keystroke of a word
+		w.grows, w.patch, w.inverse = true, both, undo
+	} else {
+		w.grows, w.patch, w.inverse = true, append(before, w.patch...), append(slices.Clone(w.inverse), undo...)
+	}
 	w.keys = slices.Compact(slices.Sorted(slices.Values(append(w.keys, c.row.turns[c.Rev].keys...))))
 	return nil
 }

@@ -41,6 +41,29 @@ var ErrTest = errors.New("patch: a test does not hold")
 // made by Apply's caller.
 func Set(path string, value any) Patch { return Patch{{Op: "add", Path: path, Value: value}} }
 
+// Squash is what two patches that set the same values of the same objects come to: the first with the values of the second. Its inverse is that of the
+// first. ok is false where it is not so simple: where they have other paths, or the second inserts into a list.
+func Squash(first, second Patch) (both Patch, ok bool) {
+	if len(first) != len(second) {
+		return nil, false
+	}
+	both = slices.Clone(first)
+	for i, op := range second {
+		key := op.Path[strings.LastIndexByte(op.Path, '/')+1:]
+		listed := strings.Trim(key, "0123456789") == "" || key == "-"
+		switch {
+		case op.Path != first[i].Path:
+			return nil, false
+		case op.Op == "test" && first[i].Op == "test" && equal(op.Value, first[i].Value):
+		case (op.Op == "replace" || op.Op == "add" && !listed) && (first[i].Op == "add" || first[i].Op == "replace"):
+			both[i].Value = op.Value
+		default:
+			return nil, false
+		}
+	}
+	return both, true
+}
+
 // Without is the patch that takes away what is at paths of doc; nothing where nothing is.
 func Without(doc any, paths ...string) (p Patch) {
 	for _, path := range paths {

@@ -3,6 +3,7 @@ package patch
 import (
 	"encoding/json"
 	"errors"
+	"reflect"
 	"testing"
 )
 
@@ -99,5 +100,54 @@ func TestSameNumber(t *testing.T) {
 		if (err == nil) != c.same {
 			t.Errorf("%T %v and %T %v: %v", c.is, c.is, c.want, c.want, err)
 		}
+	}
+}
+
+// TestSquash: where two patches are one, applying that is applying both, and the inverse of the first takes both back.
+func TestSquash(t *testing.T) {
+	doc := map[string]any{"a": "x", "l": []any{1.0, 2.0}}
+	for _, c := range []struct {
+		name          string
+		first, second Patch
+		ok            bool
+	}{
+		{"a value twice", Patch{{"add", "/a", "y"}}, Patch{{"add", "/a", "z"}}, true},
+		{"one that was not there", Patch{{"add", "/b", "y"}}, Patch{{"add", "/b", "z"}}, true},
+		{"behind the same test", Patch{{"test", "/a", "x"}, {"add", "/b", "y"}}, Patch{{"test", "/a", "x"}, {"replace", "/b", "z"}}, true},
+		{"an entry set twice", Patch{{"replace", "/l/1", 3.0}}, Patch{{"replace", "/l/1", 4.0}}, true},
+		{"an entry put in, then set", Patch{{"add", "/l/1", 3.0}}, Patch{{"replace", "/l/1", 4.0}}, true},
+		{"two entries put in", Patch{{"add", "/l/1", 3.0}}, Patch{{"add", "/l/1", 4.0}}, false},
+		{"two at the end", Patch{{"add", "/l/-", 3.0}}, Patch{{"add", "/l/-", 4.0}}, false},
+		{"other values", Patch{{"add", "/a", "y"}}, Patch{{"add", "/b", "z"}}, false},
+		{"taken away", Patch{{"add", "/a", "y"}}, Patch{{Op: "remove", Path: "/a"}}, false},
+		{"put back", Patch{{Op: "remove", Path: "/a"}}, Patch{{"add", "/a", "y"}}, false},
+		{"more than one", Patch{{"add", "/a", "y"}}, Patch{{"add", "/a", "z"}, {"add", "/b", "z"}}, false},
+		{"another test", Patch{{"test", "/a", "x"}}, Patch{{"test", "/a", "y"}}, false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			both, ok := Squash(c.first, c.second)
+			if ok != c.ok {
+				t.Fatalf("it is %v", ok)
+			}
+			if !ok {
+				return
+			}
+			one, inverse, err := c.first.Apply(doc)
+			if err != nil {
+				t.Fatal(err)
+			}
+			two, _, err := c.second.Apply(one)
+			if err != nil {
+				t.Fatal(err)
+			}
+			got, _, err := both.Apply(doc)
+			if err != nil || !reflect.DeepEqual(got, two) {
+				t.Errorf("at once %v, %v; one after the other %v", got, err, two)
+			}
+			back, _, err := inverse.Apply(got)
+			if err != nil || !reflect.DeepEqual(back, doc) {
+				t.Errorf("back it is %v, %v", back, err)
+			}
+		})
 	}
 }

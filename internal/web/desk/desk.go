@@ -215,7 +215,8 @@ func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Cod
 		return
 	}
 	add(&v)
-	ui.RenderSlots(w, r, pages, "changed", v)
+	v.Shown = ui.ShownBy(r)
+	ui.RenderSlots(w, pages, "changed", v, v.Shown)
 }
 
 // since says how the code differs from what is in print.

@@ -101,6 +101,7 @@ type View struct {
 	Ship                                           Ship
 	Slips                                          []string // languages of the payment part of a bill
 
+	Shown    ui.Shown // what the browser shows of it already
 	LookSlot LookSlot
 	locked   bool     // to parts of the house
 	Since    []string // how the code differs from what is in print

@@ -7,7 +7,6 @@ import (
 	"html/template"
 	"log/slog"
 	"net/http"
-	"strings"
 )
 
 // An answer to a change is made of parts, each for a slot of the page. A browser says which parts it shows already, in the header Have, by their
@@ -20,23 +19,41 @@ const (
 // slotStart begins every part; no other markup of an answer does, since text of people is escaped.
 var slotStart = []byte(`<div data-slot="`)
 
+// Shown are the parts that a browser shows already, by their digests.
+type Shown map[string]bool
+
+// ShownBy reads what the browser of a request says.
+func ShownBy(r *http.Request) Shown {
+	shown, have := Shown{}, r.Header.Get(Have)
+	for ; len(have) >= digest; have = have[digest:] {
+		shown[have[:digest]] = true
+	}
+	return shown
+}
+
+// Reshaped is the digest of a form that the browser has to draw, "" where it shows one of that shape: until it has other fields, a form is the same,
+// whatever stands in them.
+func (s Shown) Reshaped(slot, shape string) string {
+	if d := digestOf([]byte(slot + " " + shape)); !s[d] {
+		return d
+	}
+	return ""
+}
+
 // RenderSlots answers with those parts of a template that the browser does not show yet.
-func RenderSlots(w http.ResponseWriter, r *http.Request, t *template.Template, name string, view any) {
+func RenderSlots(w http.ResponseWriter, t *template.Template, name string, view any, shown Shown) {
 	var b bytes.Buffer
 	if err := t.ExecuteTemplate(&b, name, view); err != nil {
 		slog.Error("page", "template", name, "error", err)
 		http.Error(w, "The page could not be drawn. Nothing was changed.", http.StatusInternalServerError)
 		return
 	}
-	Write(w, http.StatusOK, missing(b.Bytes(), r.Header.Get(Have)))
+	Write(w, http.StatusOK, shown.missing(b.Bytes()))
 }
 
-// missing leaves out of an answer the parts whose digests are in have, and marks the others with theirs.
-func missing(answer []byte, have string) []byte {
-	shown := map[string]bool{}
-	for ; len(have) >= digest; have = have[digest:] {
-		shown[have[:digest]] = true
-	}
+// missing leaves out of an answer the parts that are shown, and marks the others with their digests. A part that says data-fresh is sent every time,
+// since it is asked for again with every change.
+func (s Shown) missing(answer []byte) []byte {
 	parts := bytes.Split(answer, slotStart)
 	last := len(parts) - 1
 	end := []byte(nil)
@@ -46,12 +63,13 @@ func missing(answer []byte, have string) []byte {
 	var out bytes.Buffer
 	out.Write(parts[0])
 	for _, p := range parts[1:] {
-		d := digestOf(p)
+		head, _, _ := bytes.Cut(p, []byte(">"))
+		d := digestOf(bytes.TrimSpace(p))
 		switch {
-		case d == "":
+		case bytes.Contains(head, []byte(" data-fresh")), bytes.Contains(head, []byte(" data-digest=")):
 			out.Write(slotStart)
 			out.Write(p)
-		case !shown[d]:
+		case !s[d]:
 			out.WriteString(`<div data-digest="` + d + `" data-slot="`)
 			out.Write(p)
 		}
@@ -60,17 +78,7 @@ func missing(answer []byte, have string) []byte {
 	return out.Bytes()
 }
 
-// digestOf is what a part is told from others by, "" for one that has to be filled in anew every time: what is asked for again with every change.
-// A form is drawn again where it has other fields; until then it is the same, whatever stands in them.
-func digestOf(part []byte) string {
-	head, _, _ := bytes.Cut(part, []byte(">"))
-	if bytes.Contains(head, []byte(" data-fresh")) {
-		return ""
-	}
-	told := part
-	if bytes.Contains(head, []byte(" data-shape=")) {
-		told = head
-	}
-	sum := sha256.Sum256([]byte(strings.TrimSpace(string(told))))
+func digestOf(text []byte) string {
+	sum := sha256.Sum256(text)
 	return base64.RawURLEncoding.EncodeToString(sum[:])[:digest]
 }
