@@ -243,7 +243,7 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 // create makes a code and gives its path.
 func (a *app) create(t *testing.T, job string) string {
 	t.Helper()
-	id, err := a.store.Create(t.Context(), standin.Workspace, made(t, job), "")
+	id, err := a.store.Create(t.Context(), standin.Loader(), made(t, job), "")
 	if err != nil {
 		t.Fatal(err)
 	}

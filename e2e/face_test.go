@@ -169,7 +169,7 @@ func emulate(t *testing.T, p *rod.Page, scheme string) {
 
 func (a *app) demoCode(t *testing.T, name string) string {
 	t.Helper()
-	rows, err := a.store.List(t.Context(), standin.Workspace, "active", name)
+	rows, err := a.store.List(t.Context(), standin.Loader(), "active", name)
 	if err != nil || len(rows) == 0 {
 		t.Fatalf("%s: %v", name, err)
 	}

@@ -11,6 +11,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/standin"
 )
@@ -26,7 +27,7 @@ func TestHouseStyle(t *testing.T) {
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		id, err := a.store.Create(t.Context(), standin.Garden, m, "")
+		id, err := a.store.Create(t.Context(), access.OfProgram(standin.Garden, ""), m, "")
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -260,7 +260,7 @@ func TestEmptyHanded(t *testing.T) {
 func TestTagsOfTheCampaign(t *testing.T) {
 	a := open(t)
 	for _, job := range []string{`{"name":"First","content":{"kind":"url","url":"marrowby.example/1","tags":{"source":"gate","campaign":"tulip-week"}}}`, `{"name":"Second","content":{"kind":"url","url":"marrowby.example/2"}}`} {
-		if _, err := a.store.Create(t.Context(), standin.Workspace, made(t, job), "Tulip week"); err != nil {
+		if _, err := a.store.Create(t.Context(), standin.Loader(), made(t, job), "Tulip week"); err != nil {
 			t.Fatal(err)
 		}
 	}

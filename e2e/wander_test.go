@@ -18,6 +18,7 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/standin"
 )
@@ -150,7 +151,7 @@ func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
 }
 
 func (w *wanderer) anyCode() string {
-	rows, err := w.a.store.List(w.t.Context(), standin.Workspace, code.Active, "")
+	rows, err := w.a.store.List(w.t.Context(), standin.Loader(), code.Active, "")
 	if err != nil || len(rows) == 0 {
 		return ""
 	}
@@ -321,14 +322,14 @@ func (w *wanderer) everything() {
 	}
 	n := 0
 	for _, state := range []string{code.Active, code.Retired} {
-		rows, err := w.a.store.List(ctx, standin.Workspace, state, "")
+		rows, err := w.a.store.List(ctx, standin.Loader(), state, "")
 		if err != nil {
 			w.t.Fatal(err)
 		}
 		for _, row := range rows {
 			n++
 			get("/codes/" + row.ID)
-			first, err := w.a.store.At(ctx, standin.Workspace, row.ID, "r0")
+			first, err := w.a.store.At(ctx, standin.Loader(), row.ID, "r0")
 			if err != nil || first.Made == nil {
 				w.t.Errorf("the first state of %s: %v", row.ID, err)
 				continue
@@ -357,8 +358,8 @@ func (w *wanderer) takeBack(id string) *code.Code {
 	for range 5000 {
 		moved := false
 		for _, name := range []string{"Tamsin Ashdown", "Idris Penn", "Wren Okafor"} {
-			as := code.By(ctx, name)
-			c, err := w.a.store.Get(as, standin.Workspace, id)
+			as := access.OfProgram(standin.Workspace, name)
+			c, err := w.a.store.Get(ctx, as, id)
 			if err != nil {
 				w.t.Errorf("%s: %v", id, err)
 				return nil
@@ -366,7 +367,7 @@ func (w *wanderer) takeBack(id string) *code.Code {
 			if c.UndoRev == 0 {
 				continue
 			}
-			if _, err := w.a.store.Undo(as, standin.Workspace, id, code.Turn{Rev: c.UndoRev}); err != nil {
+			if _, err := w.a.store.Undo(ctx, as, id, code.Turn{Rev: c.UndoRev}); err != nil {
 				w.t.Errorf("%s: undo of %q (%d): %v", id, c.Undo, c.UndoRev, err)
 				return nil
 			}
@@ -376,7 +377,7 @@ func (w *wanderer) takeBack(id string) *code.Code {
 			break
 		}
 	}
-	c, err := w.a.store.Get(ctx, standin.Workspace, id)
+	c, err := w.a.store.Get(ctx, standin.Loader(), id)
 	if err != nil {
 		w.t.Error(err)
 		return nil

@@ -104,7 +104,7 @@ func TestEditsArrive(t *testing.T) {
 			id := strings.TrimPrefix(path, "/codes/")
 			is := func(url, name string, width float64) {
 				t.Helper()
-				got, err := a.store.Get(t.Context(), standin.Workspace, id)
+				got, err := a.store.Get(t.Context(), standin.Loader(), id)
 				if err != nil {
 					t.Fatal(err)
 				}

@@ -17,6 +17,7 @@ var layers = []struct {
 	{"cmd/", []string{"internal/", "assets"}},
 	{"assets", nil},
 	{"e2e", []string{"internal/", "assets"}},
+	{"internal/access", nil},
 	{"internal/core/problem", nil},
 	{"internal/calibration", nil},
 	{"internal/costtest", nil},
@@ -29,19 +30,19 @@ var layers = []struct {
 	{"internal/seal", []string{"internal/seal"}},
 	{"internal/heavy", []string{"internal/core/caught"}},
 	{"internal/hostile", []string{"internal/"}},
-	{"internal/upkeep", []string{"internal/code", "internal/people", "internal/core/"}},
-	{"internal/code", []string{"internal/core/", "internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
-	{"internal/housestyle", []string{"internal/core/", "internal/db"}},
-	{"internal/standin", []string{"internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
-	{"internal/people", []string{"internal/core/problem", "internal/core/caught", "internal/db", "internal/seal"}},
+	{"internal/upkeep", []string{"internal/access", "internal/code", "internal/people", "internal/core/"}},
+	{"internal/code", []string{"internal/access", "internal/core/", "internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
+	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
+	{"internal/standin", []string{"internal/access", "internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
+	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
-	{"internal/api", []string{"internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
-	{"internal/web", []string{"internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
-	{"internal/web/ui", []string{"assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
+	{"internal/api", []string{"internal/access", "internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
+	{"internal/web", []string{"internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
+	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
-	{"internal/web/ledger", []string{"internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
-	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                           // shows the API's operations
-	{"internal/web/", []string{"internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
+	{"internal/web/ledger", []string{"internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
+	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                                              // shows the API's operations
+	{"internal/web/", []string{"internal/access", "internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
 
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.

@@ -20,6 +20,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
@@ -79,9 +80,12 @@ func (c *call) house() (*style.Style, error) {
 	if c.token == nil {
 		return nil, nil
 	}
-	h, _, err := (&housestyle.Store{DB: c.codes.DB, Now: c.codes.Now}).Get(c.r.Context(), c.token.Workspace)
+	h, _, err := (&housestyle.Store{DB: c.codes.DB, Now: c.codes.Now}).Get(c.r.Context(), c.actor())
 	return h, err
 }
+
+// actor is the token of a call.
+func (c *call) actor() access.Actor { return c.token.Actor() }
 
 func (c *call) param(name string) string { return chi.URLParam(c.r, name) }
 
@@ -130,7 +134,7 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 			defer done()
 			r = c.r
 			c.codes = h.Codes
-			c.find = h.Codes.Assets(r.Context(), c.token.Workspace)
+			c.find = h.Codes.Assets(r.Context(), c.actor())
 		}
 		limit := op.limit
 		if limit == 0 {
@@ -189,7 +193,7 @@ func (h *Handler) admit(c *call, op operation) error {
 		return &fault{status: http.StatusForbidden, title: "The token may not do that", detail: fmt.Sprintf("it needs the scope %s (%s)", op.scope, op.scope.Words())}
 	}
 	c.token = token
-	c.r = c.r.WithContext(heavy.For(code.By(c.r.Context(), token.PersonName+" by "+token.Name), token.Workspace))
+	c.r = c.r.WithContext(heavy.For(c.r.Context(), token.Workspace))
 	return nil
 }
 

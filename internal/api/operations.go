@@ -164,7 +164,7 @@ func (h *Handler) prove(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Codes.Prove(code.Hurry(c.r.Context()), c.token.Workspace, m, i, proof.Range)
+	p, err := h.Codes.Prove(code.Hurry(c.r.Context()), c.actor(), m, i, proof.Range)
 	if err != nil {
 		return err
 	}
@@ -180,16 +180,16 @@ func (h *Handler) read(c *call) error {
 }
 
 func (h *Handler) upload(c *call) error {
-	ctx, workspace, name := c.r.Context(), c.token.Workspace, c.r.URL.Query().Get("name")
+	ctx, actor, name := c.r.Context(), c.actor(), c.r.URL.Query().Get("name")
 	var a code.Asset
 	var err error
 	switch as := c.r.URL.Query().Get("as"); as {
 	case "", "mark":
-		a, err = h.Codes.Upload(ctx, workspace, name, c.body)
+		a, err = h.Codes.Upload(ctx, actor, name, c.body)
 	case "artwork":
-		a, err = h.Codes.UploadArtwork(ctx, workspace, name, c.body)
+		a, err = h.Codes.UploadArtwork(ctx, actor, name, c.body)
 	case "typeface":
-		a, err = h.Codes.UploadFace(ctx, workspace, c.body)
+		a, err = h.Codes.UploadFace(ctx, actor, c.body)
 	default:
 		return problem.List{{Field: "/as", Code: "asset.as", Message: fmt.Sprintf("is %q; it is mark, artwork or typeface", as)}}
 	}
@@ -253,7 +253,7 @@ func (h *Handler) list(c *call) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	codes, next, err := h.Codes.Page(c.r.Context(), c.token.Workspace, state, q.Get("q"), after, limit)
+	codes, next, err := h.Codes.Page(c.r.Context(), c.actor(), state, q.Get("q"), after, limit)
 	if err != nil {
 		return err
 	}
@@ -292,7 +292,7 @@ func (h *Handler) make(c *call) error {
 	if len(problems) > 0 {
 		return problems.Nest("/job")
 	}
-	id, err := h.Codes.Create(c.r.Context(), c.token.Workspace, m, strings.TrimSpace(in.Campaign))
+	id, err := h.Codes.Create(c.r.Context(), c.actor(), m, strings.TrimSpace(in.Campaign))
 	if err != nil {
 		return err
 	}
@@ -301,7 +301,7 @@ func (h *Handler) make(c *call) error {
 
 // madeBefore answers a code that was made.
 func (h *Handler) madeBefore(c *call, e people.Effect) error {
-	made, err := h.Codes.Get(c.r.Context(), c.token.Workspace, e.Code)
+	made, err := h.Codes.Get(c.r.Context(), c.actor(), e.Code)
 	if err != nil {
 		return err
 	}
@@ -311,7 +311,7 @@ func (h *Handler) madeBefore(c *call, e people.Effect) error {
 }
 
 func (h *Handler) get(c *call) error {
-	x, err := h.Codes.Get(c.r.Context(), c.token.Workspace, c.param("id"))
+	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
 	if err != nil {
 		return err
 	}
@@ -336,7 +336,7 @@ func (h *Handler) change(c *call) error {
 		}
 		want = n
 	}
-	x, err := h.Codes.PatchAt(c.r.Context(), c.token.Workspace, c.param("id"), p, want)
+	x, err := h.Codes.PatchAt(c.r.Context(), c.actor(), c.param("id"), p, want)
 	if err == code.ErrChanged {
 		return &fault{status: http.StatusPreconditionFailed, title: "Changed since", detail: "the code has changed since the revision of If-Match; get it again"}
 	} else if err != nil {
@@ -348,7 +348,7 @@ func (h *Handler) change(c *call) error {
 
 // changedBefore answers a change that was made, with the code as it is now.
 func (h *Handler) changedBefore(c *call, e people.Effect) error {
-	x, err := h.Codes.Get(c.r.Context(), c.token.Workspace, e.Code)
+	x, err := h.Codes.Get(c.r.Context(), c.actor(), e.Code)
 	if err != nil {
 		return err
 	}
@@ -358,7 +358,7 @@ func (h *Handler) changedBefore(c *call, e people.Effect) error {
 
 // issuedBefore answers a version that was issued.
 func (h *Handler) issuedBefore(c *call, e people.Effect) error {
-	st, err := h.Codes.At(c.r.Context(), c.token.Workspace, e.Code, "v"+strconv.Itoa(e.Version))
+	st, err := h.Codes.At(c.r.Context(), c.actor(), e.Code, "v"+strconv.Itoa(e.Version))
 	if err != nil {
 		return err
 	}
@@ -366,7 +366,7 @@ func (h *Handler) issuedBefore(c *call, e people.Effect) error {
 }
 
 func (h *Handler) issue(c *call) error {
-	x, err := h.Codes.Issue(c.r.Context(), c.token.Workspace, c.param("id"))
+	x, err := h.Codes.Issue(c.r.Context(), c.actor(), c.param("id"))
 	if err != nil {
 		return err
 	}
@@ -378,7 +378,7 @@ func (h *Handler) versionAt(c *call) (code.State, int, error) {
 	if err != nil || n < 1 {
 		return code.State{}, 0, code.ErrNotFound
 	}
-	st, err := h.Codes.At(c.r.Context(), c.token.Workspace, c.param("id"), "v"+strconv.Itoa(n))
+	st, err := h.Codes.At(c.r.Context(), c.actor(), c.param("id"), "v"+strconv.Itoa(n))
 	return st, n, err
 }
 

@@ -11,6 +11,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/problem"
@@ -25,7 +26,11 @@ var errNoPages = errors.New("is a PDF, and nothing that draws its pages is insta
 
 // UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and never handed out but with
 // a code on it. Problems name the field file.
-func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data []byte) (a Asset, err error) {
+func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name string, data []byte) (a Asset, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return a, err
+	}
+	workspace := actor.Workspace
 	if err := s.room(ctx, workspace); err != nil {
 		return a, err
 	}
@@ -45,10 +50,10 @@ func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data 
 		}
 		a := Asset{Source: source + pageMark + "1", Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			if err := insertAsset(ctx, tx, workspace, source, a.Name, "artwork", data, a); err != nil {
+			if err := insertAsset(ctx, tx, actor, source, a.Name, "artwork", data, a); err != nil {
 				return err
 			}
-			return insertAsset(ctx, tx, workspace, a.Source, a.Name, "page", picture, a)
+			return insertAsset(ctx, tx, actor, a.Source, a.Name, "page", picture, a)
 		})
 		return a, err
 	}
@@ -58,7 +63,7 @@ func (s *Store) UploadArtwork(ctx context.Context, workspace, name string, data 
 	}
 	a = Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, workspace, a.Source, a.Name, "artwork", data, a)
+		return insertAsset(ctx, tx, actor, a.Source, a.Name, "artwork", data, a)
 	})
 	return a, err
 }
@@ -104,7 +109,11 @@ func (s *Store) page(ctx context.Context, file []byte, number int) (*artwork.She
 }
 
 // ArtworkPage makes another page of a PDF that was taken in one that can be named, and gives its source.
-func (s *Store) ArtworkPage(ctx context.Context, workspace, source string, number int) (string, error) {
+func (s *Store) ArtworkPage(ctx context.Context, actor access.Actor, source string, number int) (string, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return "", err
+	}
+	workspace := actor.Workspace
 	bare, _, isPage := strings.Cut(source, pageMark)
 	if !isPage {
 		return "", problem.List{{Field: "/page", Code: "artwork.page", Message: "is only for a PDF"}}
@@ -136,12 +145,16 @@ func (s *Store) ArtworkPage(ctx context.Context, workspace, source string, numbe
 	}
 	a := Asset{Source: next, Name: name, At: s.Now(), Art: &artwork.Art{Sheet: sheet}}
 	return next, s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, workspace, next, name, "page", picture, a)
+		return insertAsset(ctx, tx, actor, next, name, "page", picture, a)
 	})
 }
 
 // Artworks lists the newest artwork that was taken in; of a PDF, its first page.
-func (s *Store) Artworks(ctx context.Context, workspace string) (out []Asset, err error) {
+func (s *Store) Artworks(ctx context.Context, actor access.Actor) (out []Asset, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
 			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, mostArtworks)

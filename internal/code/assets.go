@@ -10,6 +10,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
@@ -32,21 +33,31 @@ const (
 )
 
 // Upload takes in a drawing: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
-func (s *Store) Upload(ctx context.Context, workspace, name string, data []byte) (Asset, error) {
-	return s.UploadWithin(ctx, workspace, name, data, artwork.NewBudget())
+func (s *Store) Upload(ctx context.Context, actor access.Actor, name string, data []byte) (Asset, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return Asset{}, err
+	}
+	return s.UploadWithin(ctx, actor, name, data, artwork.NewBudget())
 }
 
 // UploadWithin is Upload of one of several drawings that share a budget.
-func (s *Store) UploadWithin(ctx context.Context, workspace, name string, data []byte, budget *artwork.Budget) (Asset, error) {
-	return s.keep(ctx, workspace, name, "drawing", func() (*artwork.Art, error) { return artwork.ReadWithin(data, budget) })
+func (s *Store) UploadWithin(ctx context.Context, actor access.Actor, name string, data []byte, budget *artwork.Budget) (Asset, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return Asset{}, err
+	}
+	return s.keep(ctx, actor, name, "drawing", func() (*artwork.Art, error) { return artwork.ReadWithin(data, budget) })
 }
 
 // UploadFace takes in a typeface, whose name is the one in the font. Problems name the field file.
-func (s *Store) UploadFace(ctx context.Context, workspace string, data []byte) (Asset, error) {
-	return s.keep(ctx, workspace, "", "typeface", func() (*artwork.Art, error) { return artwork.ReadFace(data) })
+func (s *Store) UploadFace(ctx context.Context, actor access.Actor, data []byte) (Asset, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return Asset{}, err
+	}
+	return s.keep(ctx, actor, "", "typeface", func() (*artwork.Art, error) { return artwork.ReadFace(data) })
 }
 
-func (s *Store) keep(ctx context.Context, workspace, name, kind string, read func() (*artwork.Art, error)) (Asset, error) {
+func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (*artwork.Art, error)) (Asset, error) {
+	workspace := actor.Workspace
 	if err := s.room(ctx, workspace); err != nil {
 		return Asset{}, err
 	}
@@ -70,7 +81,7 @@ func (s *Store) keep(ctx context.Context, workspace, name, kind string, read fun
 	sum := sha256.Sum256(normal)
 	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Art: art, At: s.Now(), Left: art.Left}
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, workspace, a.Source, a.Name, kind, normal, a)
+		return insertAsset(ctx, tx, actor, a.Source, a.Name, kind, normal, a)
 	})
 	return a, err
 }
@@ -98,9 +109,9 @@ func (s *Store) mostUploads() int64 {
 }
 
 // insertAsset keeps a file; one that is there already becomes the newest.
-func insertAsset(ctx context.Context, tx pgx.Tx, workspace, source, name, kind string, data []byte, a Asset) error {
-	_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, kind) VALUES ($1, $2, $3, $4, $5, $6, $7)
-		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, workspace, source, name, data, a.At, Who(ctx), kind)
+func insertAsset(ctx context.Context, tx pgx.Tx, actor access.Actor, source, name, kind string, data []byte, a Asset) error {
+	_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, who_id, kind) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, actor.Workspace, source, name, data, a.At, actor.Name, actor.ID, kind)
 	return err
 }
 
@@ -123,7 +134,11 @@ func printable(r rune) rune {
 }
 
 // Uploads lists the newest drawings that were taken in.
-func (s *Store) Uploads(ctx context.Context, workspace string) (out []Asset, err error) {
+func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`, workspace, mostAssets)
 		if err != nil {
@@ -132,15 +147,23 @@ func (s *Store) Uploads(ctx context.Context, workspace string) (out []Asset, err
 		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
 		return err
 	})
-	find := s.Assets(ctx, workspace)
+	find := s.assets(ctx, workspace)
 	for i := range out {
 		out[i].Art, _ = find(out[i].Source)
 	}
 	return out, err
 }
 
-// Assets finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
-func (s *Store) Assets(ctx context.Context, workspace string) compose.Assets {
+// Assets finds the uploads of a workspace for an actor who may see what is made of them; nothing for others.
+func (s *Store) Assets(ctx context.Context, actor access.Actor) compose.Assets {
+	if !actor.May(access.Files) && !actor.May(access.Make) {
+		return func(string) (*artwork.Art, bool) { return nil, false }
+	}
+	return s.assets(ctx, actor.Workspace)
+}
+
+// assets finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
+func (s *Store) assets(ctx context.Context, workspace string) compose.Assets {
 	return func(source string) (*artwork.Art, bool) {
 		if a := s.shelved(workspace, source); a != nil {
 			return a, true

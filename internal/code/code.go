@@ -12,6 +12,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -89,15 +90,6 @@ type Issued struct {
 	payload string // keyed
 }
 
-// who is the key of the person's name in a context.
-type who struct{}
-
-// By gives a context in which changes are signed with a person's name.
-func By(ctx context.Context, name string) context.Context { return context.WithValue(ctx, who{}, name) }
-
-// Who is the name that changes in this context are signed with, or "".
-func Who(ctx context.Context) string { s, _ := ctx.Value(who{}).(string); return s }
-
 // Name is the code's name, or what it says where it has none.
 func (c *Code) Name() string { return NameOf(c.Made.Job) }
 
@@ -141,12 +133,16 @@ func search(m *compose.Made) string {
 }
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
-func (s *Store) Create(ctx context.Context, workspace string, m *compose.Made, campaign string) (id string, err error) {
-	return s.create(ctx, workspace, m, campaign, m.Job)
+func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Made, campaign string) (id string, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return id, err
+	}
+	return s.create(ctx, actor, m, campaign, m.Job)
 }
 
 // create makes a code of a draft and what was made of it.
-func (s *Store) create(ctx context.Context, workspace string, m *compose.Made, campaign string, draft any) (id string, err error) {
+func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Made, campaign string, draft any) (id string, err error) {
+	workspace := actor.Workspace
 	if campaign, err = campaignName(campaign); err != nil {
 		return "", err
 	}
@@ -197,29 +193,37 @@ func (s *Store) seal(workspace, id, what string, text []byte) []byte {
 }
 
 // Duplicate makes a new code from the newest good state of another, in the same campaign.
-func (s *Store) Duplicate(ctx context.Context, workspace, id string) (string, error) {
-	c, err := s.Get(ctx, workspace, id)
+func (s *Store) Duplicate(ctx context.Context, actor access.Actor, id string) (string, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return "", err
+	}
+	workspace := actor.Workspace
+	c, err := s.Get(ctx, actor, id)
 	if err != nil {
 		return "", err
 	}
 	j := *c.Made.Job
 	j.Name = c.Name() + ", copy"
-	made, problems := compose.Make(&j, s.Assets(ctx, workspace))
+	made, problems := compose.Make(&j, s.assets(ctx, workspace))
 	if len(problems) > 0 {
 		return "", problems
 	}
 	if c.Stale() {
-		return s.Create(ctx, workspace, made, c.Campaign)
+		return s.Create(ctx, actor, made, c.Campaign)
 	}
 	draft, _, err := patch.Set("/name", j.Name).Apply(c.Draft) // which names colours of the house, and the look it came from
 	if err != nil {
 		return "", err
 	}
-	return s.create(ctx, workspace, made, c.Campaign, draft)
+	return s.create(ctx, actor, made, c.Campaign, draft)
 }
 
 // SetState retires a code or restores it. Nothing is deleted; its issued versions stay as they were printed.
-func (s *Store) SetState(ctx context.Context, workspace, id, state string) error {
+func (s *Store) SetState(ctx context.Context, actor access.Actor, id, state string) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		tag, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, workspace, id, state, s.Now())
 		if err == nil && tag.RowsAffected() == 0 {
@@ -230,9 +234,13 @@ func (s *Store) SetState(ctx context.Context, workspace, id, state string) error
 }
 
 // Issue freezes the code as it stands, as its next version, unless the newest version is the same already.
-func (s *Store) Issue(ctx context.Context, workspace, id string) (*Code, error) {
+func (s *Store) Issue(ctx context.Context, actor access.Actor, id string) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
 	for range mostTries {
-		c, err := s.Get(ctx, workspace, id)
+		c, err := s.Get(ctx, actor, id)
 		if err != nil {
 			return nil, err
 		}
@@ -241,7 +249,7 @@ func (s *Store) Issue(ctx context.Context, workspace, id string) (*Code, error) 
 		}
 		issued := false
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-			issued, err = s.issue(ctx, tx, workspace, c)
+			issued, err = s.issue(ctx, tx, actor, c)
 			return err
 		})
 		if err != nil || issued {
@@ -252,7 +260,8 @@ func (s *Store) Issue(ctx context.Context, workspace, id string) (*Code, error) 
 }
 
 // issue freezes a code that was made; ok is false where it has changed since it was read.
-func (s *Store) issue(ctx context.Context, tx pgx.Tx, workspace string, c *Code) (ok bool, err error) {
+func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Code) (ok bool, err error) {
+	workspace := actor.Workspace
 	var rev int64
 	var newest int
 	if err := tx.QueryRow(ctx, `SELECT rev, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
@@ -272,8 +281,8 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, workspace string, c *Code)
 		if err != nil {
 			return false, err
 		}
-		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, Who(ctx)); err != nil {
+		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID); err != nil {
 			return false, err
 		}
 		c.Issued = v

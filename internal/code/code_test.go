@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/proof"
@@ -18,7 +19,17 @@ import (
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
-const ws = "marrowby"
+const inWS = "marrowby"
+
+// ws is somebody without a name who may do everything, elsewhere the same in another workspace, as somebody with a name.
+var (
+	ws        = access.OfProgram(inWS, "")
+	elsewhere = access.OfProgram("other", "")
+)
+
+func as(name string) access.Actor {
+	return access.Actor{Kind: access.Person, ID: "id of " + name, Name: name, Workspace: inWS, Role: access.Editor}
+}
 
 // clock moves only when told to.
 type clock struct{ t time.Time }
@@ -29,7 +40,7 @@ func open(t *testing.T) (*Store, *clock) {
 	t.Helper()
 	c := &clock{time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	s := &Store{DB: dbtest.Open(t), PanelVersion: "test", Now: c.now, Seal: sealtest.Box(t)}
-	for _, id := range []string{ws, "other"} {
+	for _, id := range []string{inWS, "other"} {
 		if _, err := s.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)
 		}
@@ -76,10 +87,10 @@ func TestUploads(t *testing.T) {
 	if list, err := s.Uploads(t.Context(), ws); err != nil || len(list) != 1 || list[0].Art == nil {
 		t.Errorf("%+v %v", list, err)
 	}
-	if list, err := s.Uploads(t.Context(), "other"); err != nil || len(list) != 0 {
+	if list, err := s.Uploads(t.Context(), elsewhere); err != nil || len(list) != 0 {
 		t.Errorf("another workspace sees %+v %v", list, err)
 	}
-	if _, ok := s.Assets(t.Context(), "other")(a.Source); ok {
+	if _, ok := s.Assets(t.Context(), elsewhere)(a.Source); ok {
 		t.Error("another workspace wears it")
 	}
 	id := create(t, s, "Marked", "marrowby.example/marked")
@@ -296,10 +307,10 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if id, name, ok, err := s.ByPayload(t.Context(), ws, "https://marrowby.example/fair"); id != a || name != "Gate poster" || !ok || err != nil {
 		t.Errorf("by payload: %v %v %v %v", id, name, ok, err)
 	}
-	if _, _, ok, _ := s.ByPayload(t.Context(), "other", "https://marrowby.example/fair"); ok {
+	if _, _, ok, _ := s.ByPayload(t.Context(), elsewhere, "https://marrowby.example/fair"); ok {
 		t.Error("found in another workspace")
 	}
-	if _, err := s.Get(t.Context(), "other", a); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Get(t.Context(), elsewhere, a); !errors.Is(err, ErrNotFound) {
 		t.Errorf("read from another workspace: %v", err)
 	}
 	copied, err := s.Duplicate(t.Context(), ws, a)
@@ -321,7 +332,7 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if names, _ := s.Campaigns(t.Context(), ws); fmt.Sprint(names) != "[Bulb Fair 2027]" {
 		t.Errorf("a campaign without codes stays: %v", names)
 	}
-	if err := s.SetCampaign(t.Context(), "other", copied, "x", nil); !errors.Is(err, ErrNotFound) {
+	if err := s.SetCampaign(t.Context(), elsewhere, copied, "x", nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("moved from another workspace: %v", err)
 	}
 	if err := s.SetState(t.Context(), ws, b, Retired); err != nil {
@@ -333,7 +344,7 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if err := s.SetState(t.Context(), ws, b, Active); err != nil || len(names(Retired, "")) != 0 {
 		t.Error("it was not restored", err)
 	}
-	if err := s.SetState(t.Context(), "other", b, Retired); !errors.Is(err, ErrNotFound) {
+	if err := s.SetState(t.Context(), elsewhere, b, Retired); !errors.Is(err, ErrNotFound) {
 		t.Errorf("retired from another workspace: %v", err)
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -46,8 +47,11 @@ func (e Edit) field() string {
 // Edit changes one field. What the job cannot hold is kept as typed; nothing is lost. Edits of other fields that the tab
 // had not seen stay; where another tab has changed the same field since, nothing is changed and the error is a *Conflict
 // that holds both values.
-func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, error) {
-	return s.change(ctx, workspace, id, e, job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
+func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	return s.change(ctx, actor, id, e, job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
 		path, ok := job.PathOf(c.Draft, e.field())
 		if !ok {
 			return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " + job.ErrGone.Error()}}
@@ -67,8 +71,12 @@ func (s *Store) Edit(ctx context.Context, workspace, id string, e Edit) (*Code, 
 }
 
 // Try is the code as an edit of one field would make it; nothing is stored. What cannot be made is a problem.
-func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (*Code, error) {
-	c, err := s.read(ctx, workspace, id, Edit{Base: -1}, "")
+func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text string) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
+	c, err := s.read(ctx, actor, id, Edit{Base: -1}, "")
 	if err != nil {
 		return nil, err
 	}
@@ -80,7 +88,7 @@ func (s *Store) Try(ctx context.Context, workspace, id, path, text string) (*Cod
 	if err != nil {
 		return nil, problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
 	}
-	made, problems := compose.Typed(c.House.Job(next), nil, s.Assets(ctx, workspace))
+	made, problems := compose.Typed(c.House.Job(next), nil, s.assets(ctx, workspace))
 	if made == nil {
 		return nil, problems
 	}
@@ -103,18 +111,24 @@ func (b Change) edit() Edit { return Edit{Tab: b.Tab, Seq: b.Seq, Base: b.Base} 
 var Anyhow = Change{Base: -1}
 
 // Patch applies a finding's fix, or another change of several fields, as one edit. Where another tab has changed a part of it since, nothing is changed.
-func (s *Store) Patch(ctx context.Context, workspace, id string, p patch.Patch, words string, by Change) (*Code, error) {
+func (s *Store) Patch(ctx context.Context, actor access.Actor, id string, p patch.Patch, words string, by Change) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
 	if err := few(p); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, workspace, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) {
 		return patched(c, p)
 	})
 }
 
 // PatchIn is Patch within a transaction that holds more.
-func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, workspace, id string, p patch.Patch, words string, by Change) (*Code, error) {
-	c, _, err := s.changeIn(ctx, tx, workspace, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) })
+func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, p patch.Patch, words string, by Change) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) })
 	return c, err
 }
 
@@ -172,17 +186,18 @@ const mostTries = 30
 var ErrBusy = errors.New("too many are changing this code just now; try again in a moment")
 
 // change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is made again.
-func (s *Store) change(ctx context.Context, workspace, id string, e Edit, words string, make making) (*Code, error) {
-	return s.attempt(ctx, workspace, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
-		return s.step(workspace, c, e, words, make, find)
+func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, words string, make making) (*Code, error) {
+	return s.attempt(ctx, actor, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
+		return s.step(actor, c, e, words, make, find)
 	})
 }
 
 // attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there is nothing to store.
-func (s *Store) attempt(ctx context.Context, workspace, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
-	find := s.Assets(ctx, workspace)
+func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
+	workspace := actor.Workspace
+	find := s.assets(ctx, workspace)
 	for range mostTries {
-		c, err := s.read(ctx, workspace, id, e, key)
+		c, err := s.read(ctx, actor, id, e, key)
 		if err != nil {
 			return nil, err
 		}
@@ -201,7 +216,7 @@ func (s *Store) attempt(ctx context.Context, workspace, id string, e Edit, key s
 		if w == nil {
 			return c, s.made(workspace, c, find)
 		}
-		stored, err := s.store(ctx, nil, workspace, c, w)
+		stored, err := s.store(ctx, nil, actor, c, w)
 		if err != nil || stored {
 			return w.out, err
 		}
@@ -210,25 +225,26 @@ func (s *Store) attempt(ctx context.Context, workspace, id string, e Edit, key s
 }
 
 // changeIn makes a change within a transaction that holds more, with the code's row locked.
-func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit, words string, make making) (c *Code, changed bool, err error) {
+func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, words string, make making) (c *Code, changed bool, err error) {
+	workspace := actor.Workspace
 	find := s.find(ctx, tx, workspace)
 	r, err := s.fetch(ctx, tx, workspace, id, e, e.field(), "FOR UPDATE OF c")
 	if err != nil {
 		return nil, false, err
 	}
-	if c, err = s.open(ctx, workspace, r); err != nil {
+	if c, err = s.open(ctx, actor, r); err != nil {
 		return nil, false, err
 	}
 	var w *written
 	if !r.known {
-		if w, err = s.step(workspace, c, e, words, make, find); err != nil {
+		if w, err = s.step(actor, c, e, words, make, find); err != nil {
 			return nil, false, err
 		}
 	}
 	if w == nil {
 		return c, false, s.made(workspace, c, find)
 	}
-	stored, err := s.store(ctx, tx, workspace, c, w)
+	stored, err := s.store(ctx, tx, actor, c, w)
 	if err == nil && !stored {
 		err = ErrBusy
 	}
@@ -236,7 +252,8 @@ func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, workspace, id string, e
 }
 
 // step works out what a change makes of a code; nil where it changes nothing.
-func (s *Store) step(workspace string, c *Code, e Edit, words string, make making, find compose.Assets) (*written, error) {
+func (s *Store) step(actor access.Actor, c *Code, e Edit, words string, make making, find compose.Assets) (*written, error) {
+	workspace := actor.Workspace
 	field := e.field()
 	p, text, err := make(c)
 	if err != nil {
@@ -257,7 +274,7 @@ func (s *Store) step(workspace string, c *Code, e Edit, words string, make makin
 		return nil, nil
 	}
 	w := &written{kind: "edit", path: field, words: words, tab: e.Tab, seq: e.Seq, patch: whole}
-	if err := s.carryOut(workspace, c, w, find); err != nil {
+	if err := s.carryOut(actor, c, w, find); err != nil {
 		return nil, err
 	}
 	if c.row.was != nil && c.row.back != nil && field != "" {
@@ -288,7 +305,7 @@ func (s *Store) overtaken(c *Code, e Edit, keys []string) error {
 			}
 			return nil
 		}
-		return &Overtaken{Who: r.who}
+		return &Overtaken{Who: r.who.name}
 	}
 	return nil
 }
@@ -344,7 +361,8 @@ func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 func jsonText(v any) ([]byte, error) { return json.Marshal(v) }
 
 // carryOut applies what is to be written to a code, and makes what comes out.
-func (s *Store) carryOut(workspace string, c *Code, w *written, find compose.Assets) error {
+func (s *Store) carryOut(actor access.Actor, c *Code, w *written, find compose.Assets) error {
+	workspace := actor.Workspace
 	before := state(c)
 	next, inverse, err := w.patch.Apply(before)
 	if err != nil {
@@ -411,17 +429,18 @@ const (
 			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac),
 			search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END
 		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16 RETURNING rev) `
-	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs, who)
-		SELECT $1, $2, stored.rev, $18::bytea, $19::text[], $20::bytea, $21::bytea, $9, $22::text, $23::text, $24::text, ARRAY[$25::bigint], $26::text FROM stored`
+	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs, who, who_id)
+		SELECT $1, $2, stored.rev, $18::bytea, $19::text[], $20::bytea, $21::bytea, $9, $22::text, $23::text, $24::text, ARRAY[$25::bigint], $26::text, $27::text FROM stored`
 	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $18, paths = $19, patch = $20, inverse = $21, at = $9, seqs = seqs || $22::bigint
 		FROM stored WHERE workspace = $1 AND code = $2 AND edits.rev = $3`
 )
 
 // store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was read. tx is nil where it
 // is to be a transaction of its own.
-func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code, w *written) (stored bool, err error) {
-	rev, now, me := c.Rev+1, s.Now(), Who(ctx)
-	undo, redo := turned(c, w, rev, me, w.keys)
+func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Code, w *written) (stored bool, err error) {
+	workspace := actor.Workspace
+	rev, now := c.Rev+1, s.Now()
+	undo, redo := turned(c, w, rev, actor, w.keys)
 	// What could not be made leaves the last good state as it is.
 	var good, digest, name, payload, searched any
 	if w.good {
@@ -441,7 +460,7 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 	if w.grows {
 		sql, args = growEdit, append(args, w.seq)
 	} else {
-		args = append(args, w.kind, w.path, w.tab, w.seq, me)
+		args = append(args, w.kind, w.path, w.tab, w.seq, actor.Name, actor.ID)
 	}
 	if stored, err = s.carry(ctx, tx, workspace, sql, args, Effect{Code: c.ID, Rev: rev}); err != nil || !stored {
 		return false, err
@@ -451,11 +470,11 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, c *Code,
 	for k, v := range c.row.turns {
 		turns[k] = v
 	}
-	turns[rev] = logged{rev: rev, who: me, words: log.words, keys: w.keys}
+	turns[rev] = logged{rev: rev, who: by{actor.ID, actor.Name}, words: log.words, keys: w.keys}
 	fresh := *c.row
 	fresh.turns = turns
 	out.row, out.Rev, out.Changed, out.undo, out.redo = &fresh, rev, now, undo, redo
-	return true, s.choose(ctx, workspace, out)
+	return true, s.choose(ctx, actor, out)
 }
 
 // carry runs a statement that changes one row or none, and has its effect noted: in a transaction that holds more, in one of its own where the

@@ -10,6 +10,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -47,12 +48,20 @@ const MostRows = 500
 
 // List gives the codes of a state, newest change first within their campaigns, campaigns by their newest change. Every word
 // of query must occur in name or payload.
-func (s *Store) List(ctx context.Context, workspace, state, query string) (out []Row, err error) {
+func (s *Store) List(ctx context.Context, actor access.Actor, state, query string) (out []Row, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	return s.list(ctx, workspace, state, query, "")
 }
 
 // InCampaign gives the codes in use of one campaign, newest change first.
-func (s *Store) InCampaign(ctx context.Context, workspace, campaign string) ([]Row, error) {
+func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign string) ([]Row, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
 	return s.list(ctx, workspace, Active, "", campaign)
 }
 
@@ -104,7 +113,11 @@ func (s *Store) list(ctx context.Context, workspace, state, query, campaign stri
 }
 
 // Count is how many codes List would give if it gave all.
-func (s *Store) Count(ctx context.Context, workspace, state, query string) (n int, err error) {
+func (s *Store) Count(ctx context.Context, actor access.Actor, state, query string) (n int, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return n, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `SELECT count(*) FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])`, workspace, state, patterns(query)).Scan(&n)
 	})
@@ -112,7 +125,11 @@ func (s *Store) Count(ctx context.Context, workspace, state, query string) (n in
 }
 
 // ByPayload finds an active code that says exactly this; ok is false where there is none.
-func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, name string, ok bool, err error) {
+func (s *Store) ByPayload(ctx context.Context, actor access.Actor, payload string) (id, name string, ok bool, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return id, name, ok, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload_mac = $2 AND state = 'active' ORDER BY changed_at DESC LIMIT 1`,
 			workspace, s.Seal.Mac(payload)).Scan(&id, &name)
@@ -124,7 +141,7 @@ func (s *Store) ByPayload(ctx context.Context, workspace, payload string) (id, n
 	})
 	if err == nil && ok && name == "" { // what it says is sealed
 		var c *Code
-		if c, err = s.Get(ctx, workspace, id); err == nil {
+		if c, err = s.Get(ctx, actor, id); err == nil {
 			name = c.Name()
 		}
 	}
@@ -186,7 +203,11 @@ type IssuedRow struct {
 }
 
 // IssuedList gives the newest issued version of every code in use, newest first.
-func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedRow, err error) {
+func (s *Store) IssuedList(ctx context.Context, actor access.Actor) (out []IssuedRow, err error) {
+	if err := actor.Need(access.Files); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT * FROM (SELECT DISTINCT ON (v.code) v.code, v.n, v.job, v.at FROM issued_versions v
 			JOIN codes c ON c.workspace = v.workspace AND c.id = v.code AND c.state = 'active'
@@ -221,7 +242,11 @@ func (s *Store) IssuedList(ctx context.Context, workspace string) (out []IssuedR
 }
 
 // Campaigns lists the names of a workspace's campaigns.
-func (s *Store) Campaigns(ctx context.Context, workspace string) (names []string, err error) {
+func (s *Store) Campaigns(ctx context.Context, actor access.Actor) (names []string, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return names, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT name FROM campaigns WHERE workspace = $1 ORDER BY created_at DESC, name`, workspace)
 		if err == nil {
@@ -245,7 +270,11 @@ func campaignName(name string) (string, error) {
 
 // SetCampaign moves a code into a campaign, made where it is not there; "" takes it out of any. A campaign left without a
 // code is gone. was is the campaign that the page showed, nil for any: where the code is in another by now, nothing is changed.
-func (s *Store) SetCampaign(ctx context.Context, workspace, id, name string, was *string) error {
+func (s *Store) SetCampaign(ctx context.Context, actor access.Actor, id, name string, was *string) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	name, err := campaignName(name)
 	if err != nil {
 		return err

@@ -16,6 +16,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	_ "golang.org/x/image/webp"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -46,17 +47,25 @@ const (
 )
 
 // Record keeps that files of a code's version were handed over.
-func (s *Store) Record(ctx context.Context, workspace, id string, h HandOver) error {
+func (s *Store) Record(ctx context.Context, actor access.Actor, id string, h HandOver) error {
+	if err := actor.Need(access.Files); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-			workspace, id, h.N, h.Way, h.Files, h.Medium, h.Recipient, s.Now(), Who(ctx))
+		_, err := tx.Exec(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			workspace, id, h.N, h.Way, h.Files, h.Medium, h.Recipient, s.Now(), actor.Name, actor.ID)
 		return err
 	})
 }
 
 // Afterwards is what is known of handing over while a code is worked on: the set of files that was handed over last for a medium, nil where there
 // was none, and what of the code was handed over last.
-func (s *Store) Afterwards(ctx context.Context, workspace, id, medium string) (usual []string, handed []HandOver, err error) {
+func (s *Store) Afterwards(ctx context.Context, actor access.Actor, id, medium string) (usual []string, handed []HandOver, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return usual, handed, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1 ORDER BY id DESC LIMIT 1`, workspace, medium).
 			Query(func(rows pgx.Rows) error {
@@ -80,7 +89,11 @@ func (s *Store) Afterwards(ctx context.Context, workspace, id, medium string) (u
 
 // BeginMail counts a mail of a workspace before it goes out, so that of many at once no more go than may; where it may not, the problem says when. The
 // mail is on record once sent is called, and taken off again by unsent.
-func (s *Store) BeginMail(ctx context.Context, workspace, id, recipient string) (m *Mail, err error) {
+func (s *Store) BeginMail(ctx context.Context, actor access.Actor, id, recipient string) (m *Mail, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return m, err
+	}
+	workspace := actor.Workspace
 	m = &Mail{store: s, workspace: workspace}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('mails ' || $1, 0))`, workspace); err != nil {
@@ -93,8 +106,8 @@ func (s *Store) BeginMail(ctx context.Context, workspace, id, recipient string) 
 		if n >= mostMails {
 			return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
 		}
-		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, false) RETURNING id`,
-			workspace, id, ByMail, recipient, s.Now(), Who(ctx)).Scan(&m.id)
+		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, who_id, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, $7, false) RETURNING id`,
+			workspace, id, ByMail, recipient, s.Now(), actor.Name, actor.ID).Scan(&m.id)
 	})
 	return m, err
 }
@@ -123,19 +136,27 @@ func (m *Mail) Unsent(ctx context.Context) error {
 }
 
 // ShowPicture gives the token of a picture of an issued version that has an address of its own; the same one every time.
-func (s *Store) ShowPicture(ctx context.Context, workspace, id string, n, place int) (token string, err error) {
+func (s *Store) ShowPicture(ctx context.Context, actor access.Actor, id string, n, place int) (token string, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return token, err
+	}
+	workspace := actor.Workspace
 	var b [15]byte
 	rand.Read(b[:])
 	token = strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who) VALUES ($1, $2, $3, $4, $5, $6, $7)
-			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), Who(ctx)).Scan(&token)
+		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), actor.Name, actor.ID).Scan(&token)
 	})
 	return token, err
 }
 
 // HidePictures takes the addresses of all pictures of a code away.
-func (s *Store) HidePictures(ctx context.Context, workspace, id string) error {
+func (s *Store) HidePictures(ctx context.Context, actor access.Actor, id string) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, `DELETE FROM shown_pictures WHERE workspace = $1 AND code = $2`, workspace, id)
 		return err
@@ -152,7 +173,7 @@ func (s *Store) Shown(ctx context.Context, token string) (st State, n, place int
 	if err != nil {
 		return st, 0, 0, err
 	}
-	st, err = s.At(ctx, workspace, id, fmt.Sprintf("v%d", n))
+	st, err = s.At(ctx, access.OfProgram(workspace, "a shown picture"), id, fmt.Sprintf("v%d", n))
 	if err == nil && (st.Made == nil || place >= len(st.Made.Job.Placements)) {
 		err = ErrNotFound
 	}

@@ -77,7 +77,7 @@ func TestArtwork(t *testing.T) {
 	if _, err := s.ArtworkPage(ctx, ws, a.Source, 3); !errors.As(err, &problems) || problems[0].Field != "/page" || !strings.Contains(problems[0].Message, "no page 3") {
 		t.Errorf("page 3: %v", err)
 	}
-	if _, err := s.ArtworkPage(ctx, "other", a.Source, 2); !errors.Is(err, ErrNotFound) {
+	if _, err := s.ArtworkPage(ctx, elsewhere, a.Source, 2); !errors.Is(err, ErrNotFound) {
 		t.Errorf("another workspace turns its pages: %v", err)
 	}
 	svg, err := s.UploadArtwork(ctx, ws, "board.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm"><path d="M0 0h50v50z"/></svg>`))
@@ -170,7 +170,7 @@ func TestReadBack(t *testing.T) {
 // TestHandOver: what went out is on record, the newest set of a medium is remembered, mails are bounded, and a picture has one address.
 func TestHandOver(t *testing.T) {
 	s, now := open(t)
-	ctx := By(t.Context(), "Tamsin")
+	ctx, ws := t.Context(), as("Tamsin")
 	id := create(t, s, "Gate", "https://marrowby.example/fair")
 	if _, err := s.Issue(ctx, ws, id); err != nil {
 		t.Fatal(err)
@@ -205,7 +205,7 @@ func TestHandOver(t *testing.T) {
 	if _, err := s.BeginMail(ctx, ws, id, "wren@printer.example"); !errors.As(err, &problems) {
 		t.Errorf("one more mail: %v", err)
 	}
-	if m, err := s.BeginMail(ctx, "other", id, "x@printer.example"); err != nil || m.Unsent(ctx) != nil {
+	if m, err := s.BeginMail(ctx, elsewhere, id, "x@printer.example"); err != nil || m.Unsent(ctx) != nil {
 		t.Errorf("of another workspace: %v", err)
 	}
 	now.t = now.t.Add(2 * mailsWithin)
@@ -232,7 +232,7 @@ func TestHandOver(t *testing.T) {
 	if st, n, i, err := s.Shown(ctx, token); err != nil || n != 1 || i != 0 || NameOf(st.Made.Job) != "Gate" {
 		t.Errorf("%d, %d, %v", n, i, err)
 	}
-	if err := s.HidePictures(ctx, "other", id); err != nil {
+	if err := s.HidePictures(ctx, elsewhere, id); err != nil {
 		t.Fatal(err)
 	}
 	if _, _, _, err := s.Shown(ctx, token); err != nil {

@@ -11,6 +11,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -39,7 +40,11 @@ type State struct {
 const MostEntries = 200
 
 // History lists edits and issued versions, newest first.
-func (s *Store) History(ctx context.Context, workspace, id string) (out []Entry, err error) {
+func (s *Store) History(ctx context.Context, actor access.Actor, id string) (out []Entry, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
 			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END, words, who, at, 0
@@ -77,19 +82,26 @@ func parseRef(ref string) (kind byte, n int64, err error) {
 }
 
 // At gives a code as it stood at an entry: an issued version as it was frozen, a revision by taking back all that came after.
-func (s *Store) At(ctx context.Context, workspace, id, ref string) (st State, err error) {
-	doc, at, err := s.stateAt(ctx, workspace, id, ref)
+func (s *Store) At(ctx context.Context, actor access.Actor, id, ref string) (st State, err error) {
+	right := access.Look
+	if strings.HasPrefix(ref, "v") {
+		right = access.Files
+	}
+	if err := actor.Need(right); err != nil {
+		return st, err
+	}
+	doc, at, err := s.stateAt(ctx, actor, id, ref)
 	if err != nil {
 		return st, err
 	}
 	st = State{Ref: ref, At: at}
-	st.Made, _, _ = compose.Read(doc, s.Assets(ctx, workspace))
+	st.Made, _, _ = compose.Read(doc, s.assets(ctx, actor.Workspace))
 	return st, nil
 }
 
 // stateAt gives the job of an entry, colours of the house with their values.
-func (s *Store) stateAt(ctx context.Context, workspace, id, ref string) (doc any, at time.Time, err error) {
-	doc, house, at, err := s.draftAt(ctx, workspace, id, ref)
+func (s *Store) stateAt(ctx context.Context, actor access.Actor, id, ref string) (doc any, at time.Time, err error) {
+	doc, house, at, err := s.draftAt(ctx, actor, id, ref)
 	if err != nil || house == nil { // an issued version holds its colours itself
 		return doc, at, err
 	}
@@ -97,7 +109,8 @@ func (s *Store) stateAt(ctx context.Context, workspace, id, ref string) (doc any
 }
 
 // draftAt gives the job of an entry as it was kept, and of a revision the house whose colours it names.
-func (s *Store) draftAt(ctx context.Context, workspace, id, ref string) (doc any, house *style.Style, at time.Time, err error) {
+func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string) (doc any, house *style.Style, at time.Time, err error) {
+	workspace := actor.Workspace
 	kind, n, err := parseRef(ref)
 	if err != nil {
 		return nil, nil, at, err
@@ -122,7 +135,7 @@ func (s *Store) draftAt(ctx context.Context, workspace, id, ref string) (doc any
 	if err != nil {
 		return nil, nil, at, err
 	}
-	c, err := s.open(ctx, workspace, r)
+	c, err := s.open(ctx, actor, r)
 	if err != nil {
 		return nil, nil, at, err
 	}
@@ -159,12 +172,15 @@ func (s *Store) frozenJob(ctx context.Context, workspace, id string, n int64) (d
 }
 
 // Return makes the draft what it was at an entry, as one edit that can be undone.
-func (s *Store) Return(ctx context.Context, workspace, id, ref string, by Change) (*Code, error) {
-	doc, _, _, err := s.draftAt(ctx, workspace, id, ref)
+func (s *Store) Return(ctx context.Context, actor access.Actor, id, ref string, by Change) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	doc, _, _, err := s.draftAt(ctx, actor, id, ref)
 	if err != nil {
 		return nil, err
 	}
-	return s.change(ctx, workspace, id, by.edit(), "back to "+RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, by.edit(), "back to "+RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
 		cleared := map[string]*string{}
 		for path := range c.Unparsed {
 			cleared[path] = nil
@@ -196,7 +212,11 @@ type frozen struct {
 const mostFrozen = 1000
 
 // Printed reads the newest issued version, nil where nothing was handed over.
-func (s *Store) Printed(ctx context.Context, workspace string, c *Code) (*compose.Made, error) {
+func (s *Store) Printed(ctx context.Context, actor access.Actor, c *Code) (*compose.Made, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
 	if c.Issued == nil {
 		return nil, nil
 	}
@@ -207,7 +227,7 @@ func (s *Store) Printed(ctx context.Context, workspace string, c *Code) (*compos
 	if m != nil {
 		return m, nil
 	}
-	st, err := s.At(ctx, workspace, c.ID, "v"+strconv.Itoa(c.Issued.N))
+	st, err := s.At(ctx, actor, c.ID, "v"+strconv.Itoa(c.Issued.N))
 	if err != nil {
 		return nil, err
 	}
@@ -221,11 +241,14 @@ func (s *Store) Printed(ctx context.Context, workspace string, c *Code) (*compos
 }
 
 // SinceIssue says in words how the code differs from its newest issued version; nil where it does not, or there is none.
-func (s *Store) SinceIssue(ctx context.Context, workspace string, c *Code) ([]job.Difference, error) {
+func (s *Store) SinceIssue(ctx context.Context, actor access.Actor, c *Code) ([]job.Difference, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
 	if c.Issued == nil || c.Printed() {
 		return nil, nil
 	}
-	m, err := s.Printed(ctx, workspace, c)
+	m, err := s.Printed(ctx, actor, c)
 	if err != nil || m == nil {
 		return nil, err
 	}

@@ -56,7 +56,7 @@ func TestTwoTabs(t *testing.T) {
 
 func TestHistory(t *testing.T) {
 	s, clock := open(t)
-	ctx := By(t.Context(), "Tamsin")
+	ctx, ws := t.Context(), as("Tamsin")
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	step := func(path, text string, seq int64) {
 		clock.t = clock.t.Add(time.Minute)
@@ -121,7 +121,7 @@ func TestHistory(t *testing.T) {
 			t.Errorf("%q: %v", ref, err)
 		}
 	}
-	if _, err := s.History(t.Context(), "other", id); !errors.Is(err, ErrNotFound) {
+	if _, err := s.History(t.Context(), elsewhere, id); !errors.Is(err, ErrNotFound) {
 		t.Errorf("from another workspace: %v", err)
 	}
 }
@@ -155,7 +155,7 @@ func TestSecondWall(t *testing.T) {
 	edit(t, s, id, "/name", "Gate b", "a", 1)
 	for _, table := range []string{"codes", "edits", "issued_versions", "campaigns", "workspaces"} {
 		counts := map[string]int{}
-		for _, workspace := range []string{ws, "other", ""} {
+		for _, workspace := range []string{inWS, "other", ""} {
 			err := s.DB.InWorkspace(t.Context(), workspace, func(tx pgx.Tx) error {
 				var n int
 				err := tx.QueryRow(t.Context(), `SELECT count(*) FROM `+table).Scan(&n)
@@ -170,7 +170,7 @@ func TestSecondWall(t *testing.T) {
 		if table == "workspaces" {
 			want = 1
 		}
-		if counts[ws] != 1 || counts["other"] != want || counts[""] != 0 {
+		if counts[inWS] != 1 || counts["other"] != want || counts[""] != 0 {
 			t.Errorf("%s: %v", table, counts)
 		}
 	}
@@ -182,7 +182,7 @@ func TestSecondWall(t *testing.T) {
 		t.Error("a row was written into another workspace")
 	}
 	for _, sql := range []string{`SELECT * FROM people`, `SELECT * FROM api_tokens`, `SELECT * FROM sessions`} {
-		err := s.DB.InWorkspace(t.Context(), ws, func(tx pgx.Tx) error {
+		err := s.DB.InWorkspace(t.Context(), inWS, func(tx pgx.Tx) error {
 			_, err := tx.Exec(t.Context(), sql)
 			return err
 		})

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
@@ -14,7 +15,11 @@ import (
 
 // LeastWidth is the smallest width of placement i at which the code still proves safe, by proof.Smallest; ok is false where
 // none of the widths tried is.
-func (s *Store) LeastWidth(ctx context.Context, workspace string, c *Code, i int) (measure.Length, bool, error) {
+func (s *Store) LeastWidth(ctx context.Context, actor access.Actor, c *Code, i int) (measure.Length, bool, error) {
+	if err := actor.Need(access.Make); err != nil {
+		return 0, false, err
+	}
+	workspace := actor.Workspace
 	text, err := json.Marshal(c.Made.Job)
 	if err != nil {
 		return 0, false, err
@@ -23,7 +28,7 @@ func (s *Store) LeastWidth(ctx context.Context, workspace string, c *Code, i int
 	if err != nil {
 		return 0, false, err
 	}
-	find := s.Assets(ctx, workspace)
+	find := s.assets(ctx, workspace)
 	mm, ok, err := proof.Smallest(float64(c.Made.Job.Placements[i].Width), func(mm float64) (bool, error) {
 		with, _, err := patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), mm).Apply(doc)
 		if err != nil {
@@ -33,7 +38,7 @@ func (s *Store) LeastWidth(ctx context.Context, workspace string, c *Code, i int
 		if len(problems) > 0 {
 			return false, nil // a width that its standard does not allow
 		}
-		p, err := s.Prove(ctx, workspace, m, i, proof.Ordinary)
+		p, err := s.Prove(ctx, actor, m, i, proof.Ordinary)
 		if err != nil {
 			return false, err
 		}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/patch"
 )
 
@@ -17,7 +18,11 @@ type Cursor struct {
 }
 
 // Page lists codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
-func (s *Store) Page(ctx context.Context, workspace, state, query string, after Cursor, limit int) (out []*Code, next *Cursor, err error) {
+func (s *Store) Page(ctx context.Context, actor access.Actor, state, query string, after Cursor, limit int) (out []*Code, next *Cursor, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, next, err
+	}
+	workspace := actor.Workspace
 	var list []*row
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND search LIKE ALL ($3::text[])
@@ -49,9 +54,9 @@ func (s *Store) Page(ctx context.Context, workspace, state, query string, after 
 	if err != nil {
 		return nil, nil, err
 	}
-	find := s.Assets(ctx, workspace)
+	find := s.assets(ctx, workspace)
 	for _, r := range list {
-		c, err := s.open(ctx, workspace, r)
+		c, err := s.open(ctx, actor, r)
 		if err == nil {
 			err = s.made(workspace, c, find)
 		}
@@ -67,11 +72,14 @@ func (s *Store) Page(ctx context.Context, workspace, state, query string, after 
 var ErrChanged = errors.New("the code has changed since")
 
 // PatchAt applies a patch of the job as one edit, only where the code is still at revision rev; −1 is any.
-func (s *Store) PatchAt(ctx context.Context, workspace, id string, p patch.Patch, rev int64) (*Code, error) {
+func (s *Store) PatchAt(ctx context.Context, actor access.Actor, id string, p patch.Patch, rev int64) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
 	if err := few(p); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, workspace, id, Edit{Base: -1}, "a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, Edit{Base: -1}, "a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
 		if rev >= 0 && c.Rev != rev {
 			return nil, nil, ErrChanged
 		}

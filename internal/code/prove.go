@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
@@ -36,7 +37,11 @@ const (
 // placement, model and panel as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
 // further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
-func (s *Store) Prove(ctx context.Context, workspace string, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
+func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
+	if err := actor.Need(access.Make); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
 	digest := s.Seal.Mac(m.Job.Digest())
 	p, err := s.storedProof(ctx, workspace, digest, i)
 	if err != nil {

@@ -9,6 +9,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -36,17 +37,23 @@ type row struct {
 // logged is an edit in the log: whose, what it did in words (sealed), and the keys of what it changed.
 type logged struct {
 	rev   int64
-	who   string
+	who   by
 	words []byte
 	keys  []string
 }
 
+// by is who made an edit: the id, and the name at the time.
+type by struct{ id, name string }
+
+func (b by) is(actor access.Actor) bool { return access.Same(b.id, b.name, actor.ID, actor.Name) }
+
 // recent is an edit since a revision.
 type recent struct {
-	rev      int64
-	tab, who string
-	field    string // the key of the one field that it was made in, "" for none
-	keys     []string
+	rev   int64
+	tab   string
+	who   by
+	field string // the key of the one field that it was made in, "" for none
+	keys  []string
 }
 
 // turnsKept is how many of the newest edits are looked through for one's own.
@@ -54,19 +61,19 @@ const turnsKept = 30
 
 const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at,
 		h.style, coalesce(h.rev, 0),
-		t.revs, t.whos, t.words, t.keys,
-		r.revs, r.tabs, r.whos, r.fields, r.keys,
+		t.revs, t.whos, t.ids, t.words, t.keys,
+		r.revs, r.tabs, r.whos, r.ids, r.fields, r.keys,
 		$4 <> '' AND EXISTS (SELECT 1 FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.tab = $4 AND ($5 = ANY (e.seqs) OR $6 <> '' AND e.path = $6 AND $5 < ANY (e.seqs))),
 		g.patch, g.inverse
 	FROM codes c
 	LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 	LEFT JOIN house_styles h ON h.workspace = c.workspace
 	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
-	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.words ORDER BY e.rev) AS words,
+	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids, array_agg(e.words ORDER BY e.rev) AS words,
 			array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id
 			AND e.rev = ANY (c.undo[greatest(1, cardinality(c.undo) - $8::int + 1):] || c.redo[greatest(1, cardinality(c.redo) - $8::int + 1):])) t ON true
-	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.tab ORDER BY e.rev) AS tabs, array_agg(e.who ORDER BY e.rev) AS whos,
+	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.tab ORDER BY e.rev) AS tabs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids,
 			array_agg(e.path ORDER BY e.rev) AS fields, array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE $3::bigint >= 0 AND $4 <> '' AND e.workspace = c.workspace AND e.code = c.id AND e.rev > $3) r ON true
 	LEFT JOIN LATERAL (SELECT e.patch, e.inverse FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.rev
@@ -90,11 +97,11 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 	var digest, payload *string
 	var at *time.Time
 	var turnRevs, recentRevs []int64
-	var turnWhos, turnKeys, tabs, whos, inFields, keys []string
+	var turnWhos, turnIDs, turnKeys, tabs, whos, ids, inFields, keys []string
 	var words [][]byte
 	err := answer.Scan(
 		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at,
-		&r.house, &r.houseRev, &turnRevs, &turnWhos, &words, &turnKeys, &recentRevs, &tabs, &whos, &inFields, &keys, &r.known, &r.was, &r.back)
+		&r.house, &r.houseRev, &turnRevs, &turnWhos, &turnIDs, &words, &turnKeys, &recentRevs, &tabs, &whos, &ids, &inFields, &keys, &r.known, &r.was, &r.back)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
 		return nil, ErrNotFound
@@ -105,14 +112,14 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 		r.issued = &Issued{N: *n, digest: *digest, payload: *payload, At: *at}
 	}
 	for i, rev := range turnRevs {
-		t := logged{rev: rev, who: turnWhos[i], words: words[i]}
+		t := logged{rev: rev, who: by{turnIDs[i], turnWhos[i]}, words: words[i]}
 		if err := json.Unmarshal([]byte(turnKeys[i]), &t.keys); err != nil {
 			return nil, err
 		}
 		r.turns[rev] = t
 	}
 	for i, rev := range recentRevs {
-		one := recent{rev: rev, tab: tabs[i], who: whos[i], field: inFields[i]}
+		one := recent{rev: rev, tab: tabs[i], who: by{ids[i], whos[i]}, field: inFields[i]}
 		if err := json.Unmarshal([]byte(keys[i]), &one.keys); err != nil {
 			return nil, err
 		}
@@ -122,7 +129,8 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 }
 
 // open unseals a row. What is made of it is still missing.
-func (s *Store) open(ctx context.Context, workspace string, r *row) (*Code, error) {
+func (s *Store) open(ctx context.Context, actor access.Actor, r *row) (*Code, error) {
+	workspace := actor.Workspace
 	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
 	draft, err := s.Seal.Open(r.draft, place(workspace, r.id, "draft"))
 	if err != nil {
@@ -149,7 +157,7 @@ func (s *Store) open(ctx context.Context, workspace string, r *row) (*Code, erro
 		}
 		c.House = house
 	}
-	return c, s.choose(ctx, workspace, c)
+	return c, s.choose(ctx, actor, c)
 }
 
 // shownText is text that the draft cannot hold, by pointers into the draft as it is; what belongs to a place that was taken away waits for it to come back.
@@ -188,16 +196,21 @@ func (s *Store) lastGood(workspace string, c *Code, find compose.Assets) error {
 }
 
 // Get reads a code. Nothing of the database is held while it is made.
-func (s *Store) Get(ctx context.Context, workspace, id string) (*Code, error) {
-	c, err := s.read(ctx, workspace, id, Edit{Base: -1}, "")
+func (s *Store) Get(ctx context.Context, actor access.Actor, id string) (*Code, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	workspace := actor.Workspace
+	c, err := s.read(ctx, actor, id, Edit{Base: -1}, "")
 	if err != nil {
 		return nil, err
 	}
-	return c, s.made(workspace, c, s.Assets(ctx, workspace))
+	return c, s.made(workspace, c, s.assets(ctx, workspace))
 }
 
 // read reads a code that is not made yet.
-func (s *Store) read(ctx context.Context, workspace, id string, e Edit, key string) (c *Code, err error) {
+func (s *Store) read(ctx context.Context, actor access.Actor, id string, e Edit, key string) (c *Code, err error) {
+	workspace := actor.Workspace
 	var r *row
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		b.Queue(fetchQuery, s.asked(workspace, id, e, key)...).QueryRow(func(answer pgx.Row) (err error) {
@@ -208,16 +221,17 @@ func (s *Store) read(ctx context.Context, workspace, id string, e Edit, key stri
 	if err != nil {
 		return nil, err
 	}
-	return s.open(ctx, workspace, r)
+	return s.open(ctx, actor, r)
 }
 
 // getIn reads and makes a code within a transaction; lock is "" or "FOR UPDATE OF c".
-func (s *Store) getIn(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Code, error) {
+func (s *Store) getIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, lock string) (*Code, error) {
+	workspace := actor.Workspace
 	r, err := s.fetch(ctx, tx, workspace, id, Edit{Base: -1}, "", lock)
 	if err != nil {
 		return nil, err
 	}
-	c, err := s.open(ctx, workspace, r)
+	c, err := s.open(ctx, actor, r)
 	if err != nil {
 		return nil, err
 	}

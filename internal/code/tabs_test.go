@@ -112,7 +112,7 @@ func playTabs(t *testing.T, s *Store, clock *clock, r *rand.Rand) {
 		} else {
 			doubled++
 		}
-		before, err := s.Get(By(t.Context(), a.tab.who), ws, id)
+		before, err := s.Get(t.Context(), as(a.tab.who), id)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -186,7 +186,7 @@ func ask(r *rand.Rand, b *tab) asked {
 }
 
 func deliver(t *testing.T, s *Store, id string, a asked) (*Code, error) {
-	ctx := By(t.Context(), a.tab.who)
+	ctx, ws := t.Context(), as(a.tab.who)
 	switch a.kind {
 	case "edit":
 		return s.Edit(ctx, ws, id, a.edit)
@@ -241,7 +241,7 @@ func takeAllBack(t *testing.T, s *Store, id string, start map[string]string) {
 	for range 400 {
 		moved := false
 		for _, who := range []string{"Tamsin", "Idris"} {
-			ctx := By(t.Context(), who)
+			ctx, ws := t.Context(), as(who)
 			c, err := s.Get(ctx, ws, id)
 			if err != nil {
 				t.Fatal(err)

@@ -8,6 +8,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/problem"
 )
 
@@ -44,7 +45,11 @@ const (
 )
 
 // NoteTrial keeps what somebody saw of a code as it is now, at one of its places or, with −1, as a picture. Problems name the field.
-func (s *Store) NoteTrial(ctx context.Context, workspace string, c *Code, place int, t Trial) error {
+func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, place int, t Trial) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	var problems problem.List
 	t.Phone, t.Note = strings.TrimSpace(t.Phone), strings.TrimSpace(t.Note)
 	if t.Phone == "" || len(t.Phone) > mostPhone || strings.ContainsFunc(t.Phone, unicode.IsControl) {
@@ -66,14 +71,18 @@ func (s *Store) NoteTrial(ctx context.Context, workspace string, c *Code, place 
 		t.Place = p.Name
 	}
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-			workspace, c.ID, s.Seal.Mac(c.Made.Job.Digest()), t.Version, t.Place, t.Phone, t.Result, t.Note, s.Now(), Who(ctx))
+		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			workspace, c.ID, s.Seal.Mac(c.Made.Job.Digest()), t.Version, t.Place, t.Phone, t.Result, t.Note, s.Now(), actor.Name, actor.ID)
 		return err
 	})
 }
 
 // Trials gives what was noted of a code, newest first; Current says of the code as it is now.
-func (s *Store) Trials(ctx context.Context, workspace string, c *Code) (out []Trial, err error) {
+func (s *Store) Trials(ctx context.Context, actor access.Actor, c *Code) (out []Trial, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	now := s.Seal.Mac(c.Made.Job.Digest())
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`, workspace, c.ID, now, mostTrials)

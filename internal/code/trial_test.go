@@ -25,7 +25,7 @@ func TestTrials(t *testing.T) {
 	}
 	note := func(result string) {
 		t.Helper()
-		if err := s.NoteTrial(By(t.Context(), "Tamsin"), ws, c, 0, Trial{Phone: " shop phone ", Result: result}); err != nil {
+		if err := s.NoteTrial(t.Context(), as("Tamsin"), c, 0, Trial{Phone: " shop phone ", Result: result}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -48,7 +48,7 @@ func TestTrials(t *testing.T) {
 			t.Errorf("trial %d: %+v, want %+v", i, got, want)
 		}
 	}
-	if list, err := s.Trials(t.Context(), "other", c); err != nil || len(list) != 0 {
+	if list, err := s.Trials(t.Context(), elsewhere, c); err != nil || len(list) != 0 {
 		t.Errorf("another workspace sees %v, %v", list, err)
 	}
 }

@@ -6,6 +6,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -22,10 +23,10 @@ type Turn struct {
 
 // choose says what undo and redo of a code would turn: the newest edit of whoever asks, unless somebody has changed the same since. Then, and where
 // they have made none, it is the newest of the other, which needs their word.
-func (s *Store) choose(ctx context.Context, workspace string, c *Code) error {
-	me := Who(ctx)
-	c.UndoRev, c.UndoBy = chosen(c.undo, c.row.turns, me)
-	c.RedoRev, c.RedoBy = chosen(c.redo, c.row.turns, me)
+func (s *Store) choose(ctx context.Context, actor access.Actor, c *Code) error {
+	workspace := actor.Workspace
+	c.UndoRev, c.UndoBy = chosen(c.undo, c.row.turns, actor)
+	c.RedoRev, c.RedoBy = chosen(c.redo, c.row.turns, actor)
 	if c.RedoBy != "" { // what another took back is theirs to do again
 		c.RedoRev, c.RedoBy = 0, ""
 	}
@@ -46,7 +47,7 @@ func (s *Store) choose(ctx context.Context, workspace string, c *Code) error {
 	return nil
 }
 
-func chosen(stack []int64, turns map[int64]logged, me string) (rev int64, by string) {
+func chosen(stack []int64, turns map[int64]logged, me access.Actor) (rev int64, by string) {
 	var later []logged // newest first
 	for _, at := range slices.Backward(stack) {
 		t, ok := turns[at]
@@ -54,7 +55,7 @@ func chosen(stack []int64, turns map[int64]logged, me string) (rev int64, by str
 			break
 		}
 		later = append(later, t)
-		if t.who == me {
+		if t.who.is(me) {
 			break
 		}
 	}
@@ -62,7 +63,7 @@ func chosen(stack []int64, turns map[int64]logged, me string) (rev int64, by str
 		return 0, ""
 	}
 	pick := later[len(later)-1]
-	if pick.who != me {
+	if !pick.who.is(me) {
 		pick = later[0]
 	}
 	for blocked := true; blocked; { // what was changed over it comes first
@@ -74,27 +75,33 @@ func chosen(stack []int64, turns map[int64]logged, me string) (rev int64, by str
 			}
 		}
 	}
-	if pick.who == me {
+	if pick.who.is(me) {
 		return pick.rev, ""
 	}
-	if pick.who == "" {
+	if pick.who.name == "" {
 		return pick.rev, "somebody"
 	}
-	return pick.rev, pick.who
+	return pick.rev, pick.who.name
 }
 
 // Undo takes an edit back by applying its inverse as a new edit. ErrNothing says that there is none, or that it is not the one to be undone any more.
-func (s *Store) Undo(ctx context.Context, workspace, id string, t Turn) (*Code, error) {
-	return s.turn(ctx, workspace, id, "undo", t)
+func (s *Store) Undo(ctx context.Context, actor access.Actor, id string, t Turn) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	return s.turn(ctx, actor, id, "undo", t)
 }
 
 // Redo does again what was undone last.
-func (s *Store) Redo(ctx context.Context, workspace, id string, t Turn) (*Code, error) {
-	return s.turn(ctx, workspace, id, "redo", t)
+func (s *Store) Redo(ctx context.Context, actor access.Actor, id string, t Turn) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	return s.turn(ctx, actor, id, "redo", t)
 }
 
-func (s *Store) turn(ctx context.Context, workspace, id, kind string, t Turn) (*Code, error) {
-	return s.attempt(ctx, workspace, id, Edit{Tab: t.Tab, Seq: t.Seq, Base: -1}, "", func(c *Code, find compose.Assets) (*written, error) {
+func (s *Store) turn(ctx context.Context, actor access.Actor, id, kind string, t Turn) (*Code, error) {
+	return s.attempt(ctx, actor, id, Edit{Tab: t.Tab, Seq: t.Seq, Base: -1}, "", func(c *Code, find compose.Assets) (*written, error) {
 		rev := c.UndoRev
 		if kind == "redo" {
 			rev = c.RedoRev
@@ -102,7 +109,7 @@ func (s *Store) turn(ctx context.Context, workspace, id, kind string, t Turn) (*
 		if rev == 0 || t.Rev != 0 && t.Rev != rev {
 			return nil, ErrNothing
 		}
-		back, words, err := s.inverse(ctx, workspace, c, rev)
+		back, words, err := s.inverse(ctx, actor, c, rev)
 		if err != nil {
 			return nil, err
 		}
@@ -110,12 +117,13 @@ func (s *Store) turn(ctx context.Context, workspace, id, kind string, t Turn) (*
 			return nil, problem.List{{Code: "patch", Message: "cannot be taken back: " + err.Error()}}
 		}
 		w := &written{kind: kind, words: words, tab: t.Tab, seq: t.Seq, turned: rev, patch: back}
-		return w, s.carryOut(workspace, c, w, find)
+		return w, s.carryOut(actor, c, w, find)
 	})
 }
 
 // inverse is what takes an edit back, with its words.
-func (s *Store) inverse(ctx context.Context, workspace string, c *Code, rev int64) (back patch.Patch, words string, err error) {
+func (s *Store) inverse(ctx context.Context, actor access.Actor, c *Code, rev int64) (back patch.Patch, words string, err error) {
+	workspace := actor.Workspace
 	var sealed []byte
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `SELECT inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, rev).Scan(&sealed)
@@ -131,14 +139,18 @@ func (s *Store) inverse(ctx context.Context, workspace string, c *Code, rev int6
 }
 
 // Before is a code without an edit that can be undone, for showing the difference; nothing is stored. It is nil where what is left cannot be made.
-func (s *Store) Before(ctx context.Context, workspace, id string, rev int64) (c *Code, without *compose.Made, err error) {
-	if c, err = s.Get(ctx, workspace, id); err != nil {
+func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Made, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return c, without, err
+	}
+	workspace := actor.Workspace
+	if c, err = s.Get(ctx, actor, id); err != nil {
 		return nil, nil, err
 	}
 	if rev == 0 || rev != c.UndoRev {
 		return c, nil, ErrNothing
 	}
-	back, _, err := s.inverse(ctx, workspace, c, rev)
+	back, _, err := s.inverse(ctx, actor, c, rev)
 	if err == nil {
 		back, err = job.Rebased(state(c), "/job", back)
 	}
@@ -153,7 +165,7 @@ func (s *Store) Before(ctx context.Context, workspace, id string, rev int64) (c 
 	if err != nil {
 		return c, nil, err
 	}
-	without, _ = compose.Typed(c.House.Job(draft), nil, s.Assets(ctx, workspace))
+	without, _ = compose.Typed(c.House.Job(draft), nil, s.assets(ctx, workspace))
 	return c, without, nil
 }
 
@@ -167,7 +179,7 @@ func plain(v any) (any, error) {
 }
 
 // turned gives both stacks after something was written at rev.
-func turned(c *Code, w *written, rev int64, me string, keys []string) (undo, redo []int64) {
+func turned(c *Code, w *written, rev int64, me access.Actor, keys []string) (undo, redo []int64) {
 	without := func(list []int64, gone int64) []int64 {
 		return slices.DeleteFunc(slices.Clone(list), func(r int64) bool { return r == gone })
 	}
@@ -175,7 +187,7 @@ func turned(c *Code, w *written, rev int64, me string, keys []string) (undo, red
 	mine := w.kind == "edit"
 	kept := slices.DeleteFunc(slices.Clone(c.redo), func(r int64) bool {
 		t, ok := c.row.turns[r]
-		return mine && (!ok || t.who == me) || ok && t.who != me && job.Overlap(t.keys, keys)
+		return mine && (!ok || t.who.is(me)) || ok && !t.who.is(me) && job.Overlap(t.keys, keys)
 	})
 	switch {
 	case w.grows:

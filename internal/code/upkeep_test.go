@@ -34,7 +34,7 @@ func TestRotate(t *testing.T) {
 		return b
 	}
 	s.Seal = box(old)
-	ctx := By(t.Context(), "Tamsin")
+	ctx, ws := t.Context(), as("Tamsin")
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	edit(t, s, id, "/look/ink", "#12594a", "a", 1)
 	edit(t, s, id, "/placements/0/width_mm", "abc", "a", 2)
@@ -122,7 +122,7 @@ func TestSweepUploads(t *testing.T) {
 	}
 	mark(b, "", 2)
 	house := &housestyle.Store{DB: s.DB, Now: s.Now}
-	if _, err := house.Change(ctx, ws, -1, "Tamsin", func(h *style.Style) error {
+	if _, err := house.Change(ctx, ws, -1, func(h *style.Style) error {
 		h.Marks = append(h.Marks, style.Mark{Key: "m", Name: "M", Source: shapes["house"], Clear: 1})
 		return nil
 	}); err != nil {
@@ -213,7 +213,7 @@ func TestAllOrNothing(t *testing.T) {
 		ids = append(ids, id)
 	}
 	change := func(to string, fails error) error {
-		_, err := house.Change(ctx, ws, -1, "Tamsin", func(h *style.Style) error {
+		_, err := house.Change(ctx, ws, -1, func(h *style.Style) error {
 			h.Colours[0].Value.R, h.Colours[0].Value.G, h.Colours[0].Value.B = to[0], to[1], to[2]
 			return nil
 		}, func(tx pgx.Tx, _, _ *style.Style) error {
@@ -228,10 +228,10 @@ func TestAllOrNothing(t *testing.T) {
 		out := map[string]int{}
 		for _, id := range ids {
 			var good []byte
-			if err := s.DB.Pool.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2`, ws, id).Scan(&good); err != nil {
+			if err := s.DB.Pool.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2`, inWS, id).Scan(&good); err != nil {
 				t.Fatal(err)
 			}
-			text, err := s.Seal.Open(good, place(ws, id, "good"))
+			text, err := s.Seal.Open(good, place(inWS, id, "good"))
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
@@ -56,8 +57,11 @@ func Dressed(draft any, l style.Look) any {
 }
 
 // Wear puts a look on a code, as one edit.
-func (s *Store) Wear(ctx context.Context, workspace, id string, l style.Look, by Change) (*Code, error) {
-	return s.change(ctx, workspace, id, by.edit(), "wear "+l.Name, s.wearing(l))
+func (s *Store) Wear(ctx context.Context, actor access.Actor, id string, l style.Look, by Change) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	return s.change(ctx, actor, id, by.edit(), "wear "+l.Name, s.wearing(l))
 }
 
 func (s *Store) wearing(l style.Look) making {
@@ -85,11 +89,15 @@ func unlook(c *Code) map[string]*string {
 }
 
 // Wearing is the code as it would be with a look; nothing is stored. What cannot be made is nil.
-func (s *Store) Wearing(ctx context.Context, workspace, id string, looks func(*Code) []any) (c *Code, made []*compose.Made, err error) {
-	if c, err = s.Get(ctx, workspace, id); err != nil {
+func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, looks func(*Code) []any) (c *Code, made []*compose.Made, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return c, made, err
+	}
+	workspace := actor.Workspace
+	if c, err = s.Get(ctx, actor, id); err != nil {
 		return nil, nil, err
 	}
-	find := s.Assets(ctx, workspace)
+	find := s.assets(ctx, workspace)
 	for _, look := range looks(c) {
 		next, _, err := patch.Set("/look", look).Apply(c.Draft)
 		if err != nil {
@@ -110,7 +118,11 @@ type Wearer struct {
 }
 
 // Wearers lists every code in use with the look it came from, by name.
-func (s *Store) Wearers(ctx context.Context, workspace string) (out []Wearer, err error) {
+func (s *Store) Wearers(ctx context.Context, actor access.Actor) (out []Wearer, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		h, _, err := housestyle.Read(ctx, tx, workspace)
 		if err != nil {
@@ -175,19 +187,26 @@ func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each fu
 }
 
 // WearAll puts a look on several codes, each as one edit and all or none, and says how many it changed.
-func (s *Store) WearAll(ctx context.Context, workspace string, ids []string, l style.Look) (n int, err error) {
+func (s *Store) WearAll(ctx context.Context, actor access.Actor, ids []string, l style.Look) (n int, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return n, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		n, err = s.WearIn(ctx, tx, workspace, ids, l)
+		n, err = s.WearIn(ctx, tx, actor, ids, l)
 		return err
 	})
 	return n, err
 }
 
 // WearIn is WearAll within a transaction that holds more.
-func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, workspace string, ids []string, l style.Look) (n int, err error) {
+func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, actor access.Actor, ids []string, l style.Look) (n int, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return n, err
+	}
 	ids = slices.Compact(slices.Sorted(slices.Values(ids))) // always in the same order, so that two who do it never wait for one another
 	for _, id := range ids {
-		_, changed, err := s.changeIn(ctx, tx, workspace, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
+		_, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
 		if err != nil {
 			return n, err
 		}
@@ -199,13 +218,20 @@ func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, workspace string, ids []s
 }
 
 // ChangeLookIn puts a look on a code within a transaction that holds more, held against what the page had seen.
-func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, workspace, id string, l style.Look, by Change) (*Code, error) {
-	c, _, err := s.changeIn(ctx, tx, workspace, id, by.edit(), "wear "+l.Name, s.wearing(l))
+func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, l style.Look, by Change) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), "wear "+l.Name, s.wearing(l))
 	return c, err
 }
 
 // WearersIn gives the ids of the codes that wear a look of the house unaltered, within a transaction.
-func (s *Store) WearersIn(ctx context.Context, tx pgx.Tx, workspace string, l style.Look) (ids []string, err error) {
+func (s *Store) WearersIn(ctx context.Context, tx pgx.Tx, actor access.Actor, l style.Look) (ids []string, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return ids, err
+	}
+	workspace := actor.Workspace
 	err = s.drafts(ctx, tx, workspace, func(id, _, wears string, _ int, draft any) error {
 		if wears == l.Key && !Altered(draft, l) {
 			ids = append(ids, id)
@@ -216,7 +242,11 @@ func (s *Store) WearersIn(ctx context.Context, tx pgx.Tx, workspace string, l st
 }
 
 // InColour gives the names of codes whose drafts name any of some colours of the house, within a transaction.
-func (s *Store) InColour(ctx context.Context, tx pgx.Tx, workspace string, keys ...string) (names []string, err error) {
+func (s *Store) InColour(ctx context.Context, tx pgx.Tx, actor access.Actor, keys ...string) (names []string, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return names, err
+	}
+	workspace := actor.Workspace
 	err = s.drafts(ctx, tx, workspace, func(_, name, _ string, _ int, draft any) error {
 		if slices.ContainsFunc(keys, func(key string) bool { return style.Uses(draft, key) }) {
 			names = append(names, name)
@@ -228,7 +258,11 @@ func (s *Store) InColour(ctx context.Context, tx pgx.Tx, workspace string, keys 
 
 // Refresh makes the drafts again that name any of some colours of the house, in the transaction that changes their values. Issued versions stay as
 // they are.
-func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, workspace string, keys ...string) error {
+func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, actor access.Actor, keys ...string) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	workspace := actor.Workspace
 	var ids []string
 	err := s.drafts(ctx, tx, workspace, func(id, _, _ string, _ int, draft any) error {
 		if slices.ContainsFunc(keys, func(key string) bool { return style.Uses(draft, key) }) {
@@ -240,7 +274,7 @@ func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, workspace string, keys .
 		return err
 	}
 	for _, id := range ids {
-		c, err := s.getIn(ctx, tx, workspace, id, "FOR UPDATE OF c")
+		c, err := s.getIn(ctx, tx, actor, id, "FOR UPDATE OF c")
 		if err != nil {
 			return err
 		}

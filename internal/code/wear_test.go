@@ -22,7 +22,7 @@ func houseOf(t *testing.T, s *Store, text string) *housestyle.Store {
 		t.Fatal(problems)
 	}
 	h := &housestyle.Store{DB: s.DB, Now: s.Now}
-	if _, err := h.Change(t.Context(), ws, -1, "Tamsin", func(s *style.Style) error { *s = *in; return nil }); err != nil {
+	if _, err := h.Change(t.Context(), ws, -1, func(s *style.Style) error { *s = *in; return nil }); err != nil {
 		t.Fatal(err)
 	}
 	return h
@@ -123,7 +123,7 @@ func TestWearing(t *testing.T) {
 	}
 
 	// Another workspace sees nothing of it.
-	if other, _, err := h.Get(ctx, "other"); err != nil || len(other.Colours) != 0 {
+	if other, _, err := h.Get(ctx, elsewhere); err != nil || len(other.Colours) != 0 {
 		t.Errorf("elsewhere: %+v, %v", other, err)
 	}
 }
@@ -140,10 +140,10 @@ func TestColourChanges(t *testing.T) {
 	if _, err := s.Issue(ctx, ws, id); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Change(ctx, ws, -1, "", func(s *style.Style) error { s.Colours[0].Value.R = 0x40; return nil }); err != nil {
+	if _, err := h.Change(ctx, ws, -1, func(s *style.Style) error { s.Colours[0].Value.R = 0x40; return nil }); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.DB.InWorkspace(ctx, ws, func(tx pgx.Tx) error { return s.Refresh(ctx, tx, ws, "pine") }); err != nil {
+	if err := s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error { return s.Refresh(ctx, tx, ws, "pine") }); err != nil {
 		t.Fatal(err)
 	}
 	c, err := s.Get(ctx, ws, id)
@@ -179,14 +179,14 @@ func TestHouseChanges(t *testing.T) {
 	name := func(to string) func(*style.Style) error {
 		return func(s *style.Style) error { s.Name = to; return nil }
 	}
-	if _, err := h.Change(ctx, ws, rev, "", name("one")); err != nil {
+	if _, err := h.Change(ctx, ws, rev, name("one")); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Change(ctx, ws, rev, "", name("two")); !errors.Is(err, housestyle.ErrStale) {
+	if _, err := h.Change(ctx, ws, rev, name("two")); !errors.Is(err, housestyle.ErrStale) {
 		t.Errorf("over somebody's change: %v", err)
 	}
 	var problems problem.List
-	if _, err := h.Change(ctx, ws, -1, "", func(s *style.Style) error { s.Looks = append(s.Looks, s.Looks[0]); return nil }); !errors.As(err, &problems) {
+	if _, err := h.Change(ctx, ws, -1, func(s *style.Style) error { s.Looks = append(s.Looks, s.Looks[0]); return nil }); !errors.As(err, &problems) {
 		t.Errorf("two looks with one name: %v", err)
 	}
 	if got, now, err := h.Get(ctx, ws); err != nil || got.Name != "one" || now != rev+1 {
@@ -195,7 +195,7 @@ func TestHouseChanges(t *testing.T) {
 }
 
 func inColour(ctx context.Context, s *Store, key string) (names []string, err error) {
-	err = s.DB.InWorkspace(ctx, ws, func(tx pgx.Tx) error {
+	err = s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error {
 		names, err = s.InColour(ctx, tx, ws, key)
 		return err
 	})

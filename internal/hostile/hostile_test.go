@@ -27,6 +27,7 @@ import (
 
 	"github.com/HugoSmits86/nativewebp"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -225,7 +226,7 @@ func TestUploads(t *testing.T) {
 		t.Fatal(err)
 	}
 	m, _ := compose.Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"x","width_mm":40,"distance_mm":400}]}`), nil)
-	id, err := s.Create(t.Context(), ws, m, "")
+	id, err := s.Create(t.Context(), access.OfProgram(ws, ""), m, "")
 	if err != nil {
 		t.Fatal(err)
 	}

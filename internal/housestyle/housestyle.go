@@ -11,6 +11,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
@@ -44,7 +45,11 @@ func Read(ctx context.Context, tx pgx.Tx, workspace string) (*style.Style, int64
 }
 
 // Get gives the house style and its revision.
-func (s *Store) Get(ctx context.Context, workspace string) (h *style.Style, rev int64, err error) {
+func (s *Store) Get(ctx context.Context, actor access.Actor) (h *style.Style, rev int64, err error) {
+	if err := actor.Need(access.Files); err != nil {
+		return h, rev, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		h, rev, err = Read(ctx, tx, workspace)
 		return err
@@ -55,7 +60,11 @@ func (s *Store) Get(ctx context.Context, workspace string) (h *style.Style, rev 
 // Change changes the house style. rev is the revision that the change is based on, −1 for any. What must not stand in a house style is a
 // problem.List, and nothing is changed; a change that does nothing is no new revision. What belongs to the change is done by after, in the same
 // transaction: all of it, or nothing.
-func (s *Store) Change(ctx context.Context, workspace string, rev int64, who string, change func(*style.Style) error, after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
+func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, change func(*style.Style) error, after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return h, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('house style ' || $1, 0))`, workspace); err != nil {
 			return err
@@ -90,7 +99,7 @@ func (s *Store) Change(ctx context.Context, workspace string, rev int64, who str
 		if len(problems) > 0 {
 			return problems
 		}
-		if err := s.keep(ctx, tx, workspace, now+1, text, style.Changed(was, again), who); err != nil {
+		if err := s.keep(ctx, tx, workspace, now+1, text, style.Changed(was, again), actor); err != nil {
 			return err
 		}
 		for _, f := range after {
@@ -107,12 +116,12 @@ func (s *Store) Change(ctx context.Context, workspace string, rev int64, who str
 }
 
 // keep stores a revision, and beside it in the history.
-func (s *Store) keep(ctx context.Context, tx pgx.Tx, workspace string, rev int64, text []byte, words, who string) error {
-	if _, err := tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who`, workspace, rev, text, s.Now(), who); err != nil {
+func (s *Store) keep(ctx context.Context, tx pgx.Tx, workspace string, rev int64, text []byte, words string, actor access.Actor) error {
+	if _, err := tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6)
+		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who, who_id = excluded.who_id`, workspace, rev, text, s.Now(), actor.Name, actor.ID); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO house_style_history (workspace, rev, style, words, at, who) VALUES ($1, $2, $3, $4, $5, $6)`, workspace, rev, text, words, s.Now(), who)
+	_, err := tx.Exec(ctx, `INSERT INTO house_style_history (workspace, rev, style, words, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7)`, workspace, rev, text, words, s.Now(), actor.Name, actor.ID)
 	return err
 }
 
@@ -125,7 +134,11 @@ type Entry struct {
 }
 
 // History lists the changes of a house style, newest first, from before on (0 is the newest), and says whether there are older ones.
-func (s *Store) History(ctx context.Context, workspace string, before int64, most int) (out []Entry, more bool, err error) {
+func (s *Store) History(ctx context.Context, actor access.Actor, before int64, most int) (out []Entry, more bool, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return out, more, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT rev, words, who, at FROM house_style_history WHERE workspace = $1 AND ($2 = 0 OR rev < $2) ORDER BY rev DESC LIMIT $3`, workspace, before, most+1)
 		if err == nil {
@@ -143,7 +156,11 @@ func (s *Store) History(ctx context.Context, workspace string, before int64, mos
 var ErrNoEntry = errors.New("there is no such change of the house style")
 
 // Before gives the house style as it was before a change.
-func (s *Store) Before(ctx context.Context, workspace string, rev int64) (h *style.Style, err error) {
+func (s *Store) Before(ctx context.Context, actor access.Actor, rev int64) (h *style.Style, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return h, err
+	}
+	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		var there bool
 		var text []byte

@@ -17,57 +17,34 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/caught"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/db"
 	"sodrik/internal/seal"
 )
 
-// Role is what a person is in a workspace.
-type Role string
+// Role and Right are those of package access.
+type (
+	Role  = access.Role
+	Right = access.Right
+)
 
-// Roles, from most to least.
+// Roles, from most to least, and rights.
 const (
-	Owner   Role = "owner"   // everything, people too
-	Editor  Role = "editor"  // makes and changes codes, hands over files
-	Printer Role = "printer" // sees issued versions and their files, nothing else
-	Viewer  Role = "viewer"  // looks at everything, changes nothing
+	Owner   = access.Owner
+	Editor  = access.Editor
+	Printer = access.Printer
+	Viewer  = access.Viewer
+
+	Files  = access.Files
+	Look   = access.Look
+	Change = access.Change
+	Manage = access.Manage
 )
 
 // Roles in the order in which they are offered.
 var Roles = []Role{Owner, Editor, Viewer, Printer}
-
-// Words says what a role may do.
-func (r Role) Words() string {
-	return map[Role]string{Owner: "owner: everything, people too", Editor: "editor: makes and changes codes", Viewer: "viewer: looks, changes nothing",
-		Printer: "printer: issued versions and their files only"}[r]
-}
-
-// Right is what a request needs.
-type Right uint8
-
-// Rights, each for itself; a role has a set of them.
-const (
-	Files  Right = iota // see issued versions and take their files
-	Look                // see codes, drafts, history
-	Change              // make and change codes, issue versions
-	Manage              // invite and remove people
-)
-
-// May says whether a role has a right.
-func (r Role) May(right Right) bool {
-	switch right {
-	case Files:
-		return r == Owner || r == Editor || r == Viewer || r == Printer
-	case Look:
-		return r == Owner || r == Editor || r == Viewer
-	case Change:
-		return r == Owner || r == Editor
-	case Manage:
-		return r == Owner
-	}
-	return false
-}
 
 // Person is somebody who can sign in.
 type Person struct {

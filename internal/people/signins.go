@@ -3,6 +3,7 @@ package people
 import (
 	"context"
 	"errors"
+	"sodrik/internal/access"
 	"strings"
 	"time"
 
@@ -23,6 +24,11 @@ type Present struct {
 	Name      string // of the workspace
 	Role      Role
 	Others    int // further workspaces of the person
+}
+
+// Actor is the person, acting in the workspace.
+func (p *Present) Actor() access.Actor {
+	return access.Actor{Kind: access.Person, ID: p.Person.ID, Name: p.Person.Name, Workspace: p.Workspace, Role: p.Role}
 }
 
 // seenEvery is how often a sign-in's last use is written down.

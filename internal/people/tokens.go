@@ -10,6 +10,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/problem"
 )
 
@@ -32,8 +33,11 @@ func (s Scope) Words() string {
 }
 
 // right is what a person must be allowed for a token of theirs to have a scope.
-func (s Scope) right() Right {
-	return map[Scope]Right{ScopeMake: Look, ScopeRead: Look, ScopeWrite: Change}[s]
+func (s Scope) right() Right { return s.rights()[0] }
+
+// rights are those that a scope gives, the one that a role has to have for it first. Whoever changes a code is shown it.
+func (s Scope) rights() []Right {
+	return map[Scope][]Right{ScopeMake: {access.Make}, ScopeRead: {Look, Files}, ScopeWrite: {Change, Look, Files}}[s]
 }
 
 // Token is a token of the API, without its secret.
@@ -42,6 +46,17 @@ type Token struct {
 	Scopes                                  []Scope
 	Created, Expires                        time.Time
 	Used                                    *time.Time
+
+	role Role // of its person
+}
+
+// Actor is the token, acting for its person with the rights of its scopes.
+func (t *Token) Actor() access.Actor {
+	a := access.Actor{Kind: access.Token, ID: t.ID, Name: t.PersonName + " by " + t.Name, Workspace: t.Workspace, Role: t.role, Only: []Right{}}
+	for _, s := range t.Scopes {
+		a.Only = append(a.Only, s.rights()...)
+	}
+	return a
 }
 
 // May says whether the token has a scope.
@@ -112,17 +127,16 @@ func (s *Store) TokenOf(ctx context.Context, text string) (*Token, error) {
 		return nil, ErrNotFound
 	}
 	var t Token
-	var role Role
 	now := s.Now()
 	err := s.DB.Pool.QueryRow(ctx, `UPDATE api_tokens t SET used_at = CASE WHEN used_at > $2::timestamptz - interval '1 minute' THEN used_at ELSE $2 END
 		FROM members m JOIN people p ON p.id = m.person
 		WHERE t.hash = $1 AND t.expires_at > $2 AND m.workspace = t.workspace AND m.person = t.person
 		RETURNING t.id, t.name, t.workspace, t.person, p.name, t.scopes, t.created_at, t.expires_at, t.used_at, m.role`, hashOf(text), now).
-		Scan(&t.ID, &t.Name, &t.Workspace, &t.Person, &t.PersonName, &t.Scopes, &t.Created, &t.Expires, &t.Used, &role)
+		Scan(&t.ID, &t.Name, &t.Workspace, &t.Person, &t.PersonName, &t.Scopes, &t.Created, &t.Expires, &t.Used, &t.role)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, ErrNotFound
 	}
-	t.Scopes = slices.DeleteFunc(t.Scopes, func(sc Scope) bool { return !role.May(sc.right()) })
+	t.Scopes = slices.DeleteFunc(t.Scopes, func(sc Scope) bool { return !t.role.May(sc.right()) })
 	return &t, err
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"strings"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
@@ -150,12 +151,15 @@ func LoadPeople(ctx context.Context, s *code.Store, p *people.Store) error {
 	if len(problems) > 0 {
 		return fmt.Errorf("demonstration: %w", problems)
 	}
-	_, err = s.Create(ctx, Garden, m, "")
+	_, err = s.Create(ctx, access.OfProgram(Garden, People[0].Name), m, "")
 	return err
 }
 
 // seedMark is the house's own: a seed with its first two leaves, on a disc.
 const seedMark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><circle cx="50" cy="50" r="50" fill="#12352b"/><path fill="#f6f0e2" d="M50 58C38 58 34 66 34 74C34 83 41 88 50 88S66 83 66 74C66 66 62 58 50 58Z"/><path fill="none" stroke="#f6f0e2" stroke-width="5" stroke-linecap="round" d="M50 60C50 50 50 46 50 38"/><path fill="#8fc3a0" d="M50 40C50 24 38 14 18 16C18 34 30 44 50 40Z"/><path fill="#e9a820" d="M50 46C50 32 60 22 82 24C82 40 70 50 50 46Z"/></svg>`
+
+// Loader is who loads the demonstration: the program, in the name of its first person.
+func Loader() access.Actor { return access.OfProgram(Workspace, People[0].Name) }
 
 // Load fills the demonstration's workspace once; a workspace that is there already is left as it is.
 func Load(ctx context.Context, s *code.Store) error {
@@ -163,24 +167,23 @@ func Load(ctx context.Context, s *code.Store) error {
 	if err != nil || !made {
 		return err
 	}
-	mark, err := s.Upload(ctx, Workspace, "marrowby-seed.svg", []byte(seedMark))
+	mark, err := s.Upload(ctx, Loader(), "marrowby-seed.svg", []byte(seedMark))
 	if err != nil {
 		return err
 	}
-	sheet, err := uploadPoster(ctx, s, Workspace)
+	sheet, err := uploadPoster(ctx, s, Loader())
 	if err != nil {
 		return err
 	}
 	sources := strings.NewReplacer("asset:marrowby", mark.Source, "asset:poster", sheet.Source)
 	for _, d := range demoCodes {
-		m, problems := compose.Parse([]byte(sources.Replace(d.job)), s.Assets(ctx, Workspace))
+		m, problems := compose.Parse([]byte(sources.Replace(d.job)), s.Assets(ctx, Loader()))
 		if len(problems) > 0 {
 			return fmt.Errorf("demonstration: %w", problems)
 		}
-		ctx := code.By(ctx, People[0].Name)
-		id, err := s.Create(ctx, Workspace, m, d.campaign)
+		id, err := s.Create(ctx, Loader(), m, d.campaign)
 		if err == nil && d.issue {
-			_, err = s.Issue(ctx, Workspace, id)
+			_, err = s.Issue(ctx, Loader(), id)
 		}
 		if err != nil {
 			return err
@@ -192,11 +195,11 @@ func Load(ctx context.Context, s *code.Store) error {
 // Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at
 // the first error or when ctx ends.
 func Prove(ctx context.Context, s *code.Store) error {
-	rows, err := s.List(ctx, Workspace, code.Active, "")
+	rows, err := s.List(ctx, Loader(), code.Active, "")
 	for _, r := range rows {
 		if err == nil && r.Verdict == "" {
 			for i := min(0, len(r.Made.Job.Placements)-1); i < len(r.Made.Job.Placements) && err == nil; i++ {
-				_, err = s.Prove(ctx, Workspace, r.Made, i, proof.Ordinary)
+				_, err = s.Prove(ctx, Loader(), r.Made, i, proof.Ordinary)
 				if i < 0 {
 					break
 				}

@@ -45,16 +45,16 @@ func loadHouse(ctx context.Context, s *code.Store, h *housestyle.Store, mark str
 	if len(problems) > 0 {
 		return fmt.Errorf("demonstration: %w", problems)
 	}
-	if _, err := h.Change(ctx, Workspace, -1, People[0].Name, func(s *style.Style) error { *s = *in; return nil }); err != nil {
+	if _, err := h.Change(ctx, Loader(), -1, func(s *style.Style) error { *s = *in; return nil }); err != nil {
 		return err
 	}
-	wearers, err := s.Wearers(ctx, Workspace)
+	wearers, err := s.Wearers(ctx, Loader())
 	if err != nil {
 		return err
 	}
 	for _, w := range wearers {
 		if l, ok := in.Find(dressed[w.Name]); ok {
-			if _, err := s.Wear(code.By(ctx, People[0].Name), Workspace, w.ID, l, code.Anyhow); err != nil {
+			if _, err := s.Wear(ctx, Loader(), w.ID, l, code.Anyhow); err != nil {
 				return err
 			}
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
@@ -72,12 +73,12 @@ func poster() *scene.Scene {
 }
 
 // uploadPoster takes the poster in as its designer's PDF, or as SVG where nothing here draws pages.
-func uploadPoster(ctx context.Context, s *code.Store, workspace string) (code.Asset, error) {
+func uploadPoster(ctx context.Context, s *code.Store, actor access.Actor) (code.Asset, error) {
 	meta := export.Meta{Title: "Bulb Fair, A2"}
 	if s.Pages != nil {
-		if a, err := s.UploadArtwork(ctx, workspace, "bulb-fair-a2.pdf", pdf.Encode(poster(), meta)); err == nil {
+		if a, err := s.UploadArtwork(ctx, actor, "bulb-fair-a2.pdf", pdf.Encode(poster(), meta)); err == nil {
 			return a, nil
 		}
 	}
-	return s.UploadArtwork(ctx, workspace, "bulb-fair-a2.svg", svg.Encode(poster(), meta))
+	return s.UploadArtwork(ctx, actor, "bulb-fair-a2.svg", svg.Encode(poster(), meta))
 }

@@ -8,6 +8,8 @@ import (
 	"testing"
 
 	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/access"
 )
 
 // Who may use a route: everybody, everybody signed in, or roles. Every route of the router must stand here.
@@ -20,9 +22,9 @@ const (
 	forOwner  = "owner"
 )
 
-// access says who may use which route. own marks routes that show a workspace's own things to whoever belongs to one:
+// routes says who may use which route. own marks routes that show a workspace's own things to whoever belongs to one:
 // an outsider gets an answer there, but nothing of ours in it.
-var access = map[string]struct {
+var routes = map[string]struct {
 	may string
 	own bool
 }{
@@ -73,19 +75,19 @@ func TestAccess(t *testing.T) {
 		"first": {"r0"}, "second": {"v1"}, "ref": {"v1"}, "medium": {"slide"}, "remove": {"0"}, "email": {"new@marrowby.example"}, "role": {"viewer"}, "person": {"nobody"}}
 	actors := strings.Fields(everybody)
 	tried := 0
-	routes := s.handler.(chi.Routes)
-	err := chi.Walk(routes, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+	tree := s.handler.(chi.Routes)
+	err := chi.Walk(tree, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
 		key := method + " " + route
-		expect, ok := access[key]
+		expect, ok := routes[key]
 		if !ok {
 			t.Errorf("%s has no expectation", key)
 			return nil
 		}
 		for _, actor := range actors {
 			// Placements and states change on the way; each try has a code of its own.
-			id, err := s.store.Duplicate(t.Context(), ws, s.id)
+			id, err := s.store.Duplicate(t.Context(), access.OfProgram(ws, ""), s.id)
 			if err == nil {
-				_, err = s.store.Issue(t.Context(), ws, id)
+				_, err = s.store.Issue(t.Context(), access.OfProgram(ws, ""), id)
 			}
 			if err != nil {
 				return err
@@ -135,11 +137,11 @@ func TestAccess(t *testing.T) {
 		t.Fatal(err)
 	}
 	seen := map[string]bool{}
-	chi.Walk(routes, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+	chi.Walk(tree, func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
 		seen[method+" "+route] = true
 		return nil
 	})
-	for key := range access {
+	for key := range routes {
 		if !seen[key] {
 			t.Errorf("%s is expected and not there", key)
 		}

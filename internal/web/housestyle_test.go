@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/export"
 )
 
@@ -46,7 +47,7 @@ func TestStyleTakenBack(t *testing.T) {
 	}
 	ink := func() string {
 		t.Helper()
-		c, err := s.store.Get(t.Context(), ws, s.id)
+		c, err := s.store.Get(t.Context(), access.OfProgram(ws, ""), s.id)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -10,7 +10,6 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/jackc/pgx/v5/pgxpool"
 
-	"sodrik/internal/code"
 	"sodrik/internal/heavy"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
@@ -48,7 +47,7 @@ func identify(sessions *scs.SessionManager, store *people.Store) func(http.Handl
 					ui.Fail(w, r, err)
 					return
 				default:
-					r = r.WithContext(heavy.For(code.By(ui.WithPresent(r.Context(), p), p.Person.Name), p.Workspace))
+					r = r.WithContext(heavy.For(ui.WithPresent(r.Context(), p), p.Workspace))
 				}
 			}
 			next.ServeHTTP(w, r)

@@ -19,6 +19,7 @@ import (
 
 	"github.com/HugoSmits86/nativewebp"
 
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/people"
@@ -168,7 +169,7 @@ func TestEveryUpload(t *testing.T) {
 
 func duplicated(t *testing.T, s *site) string {
 	t.Helper()
-	id, err := s.store.Duplicate(t.Context(), ws, s.id)
+	id, err := s.store.Duplicate(t.Context(), access.OfProgram(ws, ""), s.id)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db/dbtest"
@@ -53,10 +54,10 @@ func open(t testing.TB) *site {
 		t.Fatal(problems)
 	}
 	var err error
-	if s.id, err = s.store.Create(t.Context(), ws, m, "Bulb Fair 2027"); err != nil {
+	if s.id, err = s.store.Create(t.Context(), access.OfProgram(ws, ""), m, "Bulb Fair 2027"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err = s.store.Issue(t.Context(), ws, s.id); err != nil {
+	if _, err = s.store.Issue(t.Context(), access.OfProgram(ws, ""), s.id); err != nil {
 		t.Fatal(err)
 	}
 	var guests []person.Guest

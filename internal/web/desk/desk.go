@@ -137,27 +137,27 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if v.Form.Kind == "url" && v.Campaign != "" {
-		rows, err := h.Store.InCampaign(r.Context(), ui.Workspace(r), v.Campaign)
+		rows, err := h.Store.InCampaign(r.Context(), ui.Actor(r), v.Campaign)
 		if err != nil {
 			ui.Fail(w, r, err)
 			return
 		}
 		v.campaignTags(rows)
 	}
-	uploads, err := h.Store.Uploads(r.Context(), ui.Workspace(r))
+	uploads, err := h.Store.Uploads(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	v.Uploads = uploadsOf(uploads)
-	arts, err := h.Store.Artworks(r.Context(), ui.Workspace(r))
+	arts, err := h.Store.Artworks(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	v.Artworks = artworksOf(arts)
-	v.HouseMarks = houseMarks(c.House, h.Store.Assets(r.Context(), ui.Workspace(r)))
-	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Workspace(r)); err != nil {
+	v.HouseMarks = houseMarks(c.House, h.Store.Assets(r.Context(), ui.Actor(r)))
+	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Actor(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -175,7 +175,7 @@ func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 		shown := r.PostFormValue("was")
 		was = &shown
 	}
-	if err := h.Store.SetCampaign(r.Context(), ui.Workspace(r), id, r.PostFormValue("campaign"), was); err != nil {
+	if err := h.Store.SetCampaign(r.Context(), ui.Actor(r), id, r.PostFormValue("campaign"), was); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -224,7 +224,7 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 	if err := h.afterwards(r, c, v); err != nil {
 		return err
 	}
-	list, err := h.Store.SinceIssue(r.Context(), ui.Workspace(r), c)
+	list, err := h.Store.SinceIssue(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		return err
 	}
@@ -232,7 +232,7 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 		v.Since = append(v.Since, d.String())
 	}
 	if c.SaysOtherwise() {
-		printed, err := h.Store.Printed(r.Context(), ui.Workspace(r), c)
+		printed, err := h.Store.Printed(r.Context(), ui.Actor(r), c)
 		if err != nil || printed == nil {
 			return err
 		}
@@ -262,7 +262,7 @@ func tabOf(r *http.Request) string {
 
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
 	by := changeOf(r)
-	c, err := h.Store.Edit(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"),
+	c, err := h.Store.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"),
 		code.Edit{Path: r.FormValue("path"), Place: r.FormValue("at"), Text: r.FormValue("text"), Tab: by.Tab, Seq: by.Seq, Base: by.Base})
 	h.answer(w, r, c, err)
 }
@@ -273,7 +273,7 @@ func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change did not arrive whole; try again"}})
 		return
 	}
-	c, err := h.Store.Patch(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), changeOf(r))
+	c, err := h.Store.Patch(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), changeOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -292,9 +292,9 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 		}
 		by := changeOf(r)
 		rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
-		c, err := do(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), code.Turn{Rev: rev, Tab: by.Tab, Seq: by.Seq})
+		c, err := do(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), code.Turn{Rev: rev, Tab: by.Tab, Seq: by.Seq})
 		if errors.Is(err, code.ErrNothing) {
-			c, err = h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+			c, err = h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 		}
 		h.answer(w, r, c, err)
 	}
@@ -311,7 +311,7 @@ type TurnView struct {
 // askTurn shows what taking back an edit of somebody else would change, before it is done.
 func (h *Handler) askTurn(w http.ResponseWriter, r *http.Request) {
 	rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
-	c, without, err := h.Store.Before(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), rev)
+	c, without, err := h.Store.Before(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), rev)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -326,7 +326,7 @@ func (h *Handler) askTurn(w http.ResponseWriter, r *http.Request) {
 // addPlace adds a placement of a medium's usual size, named after it.
 func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -352,7 +352,7 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	} else if l, ok := list.([]any); ok {
 		n = len(l)
 	}
-	if _, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, ops, m.Name+" added", changeOf(r)); err != nil {
+	if _, err = h.Store.Patch(r.Context(), ui.Actor(r), id, ops, m.Name+" added", changeOf(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -373,7 +373,7 @@ func freeName(c *code.Code, name string) string {
 
 func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	i, known := -1, false
 	if err == nil {
 		if i = job.PlacementAt(c.Draft, r.FormValue("remove")); i < 0 {
@@ -384,7 +384,7 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case err == nil && known:
 		p := patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}
-		_, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", p), c.Made.Job.Placements[i].Name+" taken away", changeOf(r))
+		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), c.Made.Job.Placements[i].Name+" taken away", changeOf(r))
 	case c != nil:
 		err = problem.List{{Field: "/placements", Code: "place.gone", Message: "does not fit any more: " + job.ErrGone.Error()}}
 	}
@@ -406,7 +406,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	if set := proof.Set(r.URL.Query().Get("set")); slices.Contains(proof.Sets[1:], set) {
 		upto, part = set, "further"
 	}
-	p, err := h.Store.Prove(r.Context(), ui.Workspace(r), c.Made, i, upto)
+	p, err := h.Store.Prove(r.Context(), ui.Actor(r), c.Made, i, upto)
 	if err == nil {
 		p, err = h.around(r, c, i, p)
 	}
@@ -416,7 +416,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	}
 	v := NewView(c, i, h.Store.Now())
 	v.Proof = NewRemarks(c, p, i)
-	trials, err := h.Store.Trials(r.Context(), ui.Workspace(r), c)
+	trials, err := h.Store.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -432,7 +432,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (*proof.Proof, error) {
 	context := proof.Context{Campaign: c.Campaign, House: c.House}
 	if c.SaysOtherwise() {
-		printed, err := h.Store.Printed(r.Context(), ui.Workspace(r), c)
+		printed, err := h.Store.Printed(r.Context(), ui.Actor(r), c)
 		if err != nil {
 			return nil, err
 		}

@@ -147,7 +147,7 @@ func (h *Handler) evidence(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Workspace(r), c.Made, i, proof.Abuse)
+	p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Actor(r), c.Made, i, proof.Abuse)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -43,7 +43,7 @@ func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
 
 // changes answers what other tabs have changed since a revision; nothing where nothing has.
 func (h *Handler) changes(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err == nil && strconv.FormatInt(c.Rev, 10) == r.FormValue("since") {
 		w.WriteHeader(http.StatusNoContent)
 		return
@@ -67,7 +67,7 @@ type HistoryLine struct {
 
 func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	entries, err := h.Store.History(r.Context(), ui.Workspace(r), id)
+	entries, err := h.Store.History(r.Context(), ui.Actor(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -110,7 +110,7 @@ func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
 	var jobs [2]*job.Job
 	for i, side := range []*CompareSide{&v.First, &v.Second} {
 		ref := r.FormValue([]string{"first", "second"}[i])
-		st, err := h.Store.At(r.Context(), ui.Workspace(r), id, ref)
+		st, err := h.Store.At(r.Context(), ui.Actor(r), id, ref)
 		if err != nil {
 			ui.Fail(w, r, err)
 			return
@@ -130,7 +130,7 @@ func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) goBack(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	if _, err := h.Store.Return(r.Context(), ui.Workspace(r), id, r.FormValue("ref"), changeOf(r)); err != nil {
+	if _, err := h.Store.Return(r.Context(), ui.Actor(r), id, r.FormValue("ref"), changeOf(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}

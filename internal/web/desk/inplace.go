@@ -206,7 +206,7 @@ func (h *Handler) artwork(w http.ResponseWriter, r *http.Request) {
 // move puts the code of a place somewhere else on what it lies on.
 func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -232,14 +232,14 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 	} else {
 		ops = patch.Patch{{Op: "add", Path: at + "/x_mm", Value: x}, {Op: "add", Path: at + "/y_mm", Value: y}}
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", ops), "the code moved", changeOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", ops), "the code moved", changeOf(r))
 	h.answer(w, r, c, err)
 }
 
 // uploadArtwork takes in what the code of a place lies on.
 func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
-	id, workspace := chi.URLParam(r, "id"), ui.Workspace(r)
-	c, err := h.Store.Get(r.Context(), workspace, id)
+	id, actor := chi.URLParam(r, "id"), ui.Actor(r)
+	c, err := h.Store.Get(r.Context(), actor, id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -255,7 +255,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
 			return
 		}
-		if a, err = h.Store.UploadArtwork(r.Context(), workspace, name, data); err != nil {
+		if a, err = h.Store.UploadArtwork(r.Context(), actor, name, data); err != nil {
 			h.refuseArtwork(w, r, err)
 			return
 		}
@@ -272,7 +272,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	if was := c.Made.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
-	c, err = h.Store.Patch(r.Context(), workspace, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), "artwork "+a.Name, changeOf(r))
+	c, err = h.Store.Patch(r.Context(), actor, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), "artwork "+a.Name, changeOf(r))
 	h.answerWith(w, r, c, err, func(v *View) { v.Uploaded, v.Left = "artwork", strings.Join(a.Left, " ") })
 }
 
@@ -290,7 +290,7 @@ func (h *Handler) refuseArtwork(w http.ResponseWriter, r *http.Request, err erro
 // turnPage lays the code of a place on another page of its artwork.
 func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -305,12 +305,12 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 	if i >= 0 {
 		source = c.Made.Job.Placements[i].Artwork.Source
 	}
-	next, err := h.Store.ArtworkPage(r.Context(), ui.Workspace(r), source, number)
+	next, err := h.Store.ArtworkPage(r.Context(), ui.Actor(r), source, number)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Workspace(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), fmt.Sprintf("page %d", number), changeOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), fmt.Sprintf("page %d", number), changeOf(r))
 	h.answer(w, r, c, err)
 }
 
@@ -325,7 +325,7 @@ func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	width, ok, err := h.Store.LeastWidth(r.Context(), ui.Workspace(r), c, i)
+	width, ok, err := h.Store.LeastWidth(r.Context(), ui.Actor(r), c, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -347,7 +347,7 @@ func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
 // keepMedium keeps the place as a medium of the house.
 func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -366,9 +366,9 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	ops := job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/medium", i), medium.Key))
-	_, err = h.House.Change(r.Context(), ui.Workspace(r), -1, ui.NameOf(r), func(s *style.Style) error { s.Media = append(s.Media, medium); return nil },
+	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error { s.Media = append(s.Media, medium); return nil },
 		func(tx pgx.Tx, _, _ *style.Style) (err error) {
-			c, err = h.Store.PatchIn(r.Context(), tx, ui.Workspace(r), id, ops, "kept as "+medium.Name, changeOf(r))
+			c, err = h.Store.PatchIn(r.Context(), tx, ui.Actor(r), id, ops, "kept as "+medium.Name, changeOf(r))
 			return err
 		})
 	if err != nil {

@@ -61,7 +61,7 @@ type LooksView struct {
 
 func (h *Handler) looks(w http.ResponseWriter, r *http.Request) {
 	var all []style.Look
-	c, made, err := h.Store.Wearing(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), func(c *code.Code) (out []any) {
+	c, made, err := h.Store.Wearing(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), func(c *code.Code) (out []any) {
 		all = append(append(all, c.House.Looks...), style.Shipped...)
 		for _, l := range all {
 			out = append(out, code.Dressed(c.Draft, l))
@@ -89,7 +89,7 @@ func (h *Handler) looks(w http.ResponseWriter, r *http.Request) {
 // lookVerdict proves what the code would be in a look.
 func (h *Handler) lookVerdict(w http.ResponseWriter, r *http.Request) {
 	key := r.URL.Query().Get("key")
-	c, made, err := h.Store.Wearing(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), func(c *code.Code) []any {
+	c, made, err := h.Store.Wearing(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), func(c *code.Code) []any {
 		if l, ok := c.House.Find(key); ok {
 			return []any{code.Dressed(c.Draft, l)}
 		}
@@ -103,7 +103,7 @@ func (h *Handler) lookVerdict(w http.ResponseWriter, r *http.Request) {
 		w.WriteHeader(http.StatusNoContent)
 		return
 	}
-	p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Workspace(r), made[0], placeOf(c, r.URL.Query().Get("place")), proof.Ordinary)
+	p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Actor(r), made[0], placeOf(c, r.URL.Query().Get("place")), proof.Ordinary)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -113,13 +113,13 @@ func (h *Handler) lookVerdict(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 	id, key := chi.URLParam(r, "id"), r.FormValue("key")
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), id)
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
 	if err == nil {
 		l, ok := c.House.Find(key)
 		if !ok {
 			err = problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; choose another"}}
 		} else {
-			c, err = h.Store.Wear(r.Context(), ui.Workspace(r), id, l, changeOf(r))
+			c, err = h.Store.Wear(r.Context(), ui.Actor(r), id, l, changeOf(r))
 		}
 	}
 	h.answer(w, r, c, err)
@@ -153,8 +153,8 @@ func lookSlot(c *code.Code) LookSlot {
 
 // keepLook keeps what a code wears as a look of the house, or changes the one it came from, for new codes or on those too that wear it.
 func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
-	ws := ui.Workspace(r)
-	c, err := h.Store.Get(r.Context(), ws, chi.URLParam(r, "id"))
+	actor := ui.Actor(r)
+	c, err := h.Store.Get(r.Context(), actor, chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -163,7 +163,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	worn := style.Look{Key: cmp.Or(over, style.KeyOf(name)), Name: name, Wear: style.Take(c.Draft)}
 	var changed int
 	drafts := over != "" && r.FormValue("drafts") != ""
-	_, err = h.House.Change(r.Context(), ws, -1, ui.NameOf(r), func(s *style.Style) error {
+	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error {
 		if over == "" {
 			s.Looks = append(s.Looks, worn)
 			return nil
@@ -179,15 +179,15 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	}, func(tx pgx.Tx, was, _ *style.Style) (err error) {
 		var others []string
 		if old, ok := was.Look(over); ok && drafts {
-			if others, err = h.Store.WearersIn(r.Context(), tx, ws, old); err != nil {
+			if others, err = h.Store.WearersIn(r.Context(), tx, actor, old); err != nil {
 				return err
 			}
 			others = slices.DeleteFunc(others, func(id string) bool { return id == c.ID })
 		}
-		if c, err = h.Store.ChangeLookIn(r.Context(), tx, ws, c.ID, worn, changeOf(r)); err != nil {
+		if c, err = h.Store.ChangeLookIn(r.Context(), tx, actor, c.ID, worn, changeOf(r)); err != nil {
 			return err
 		}
-		changed, err = h.Store.WearIn(r.Context(), tx, ws, others, worn)
+		changed, err = h.Store.WearIn(r.Context(), tx, actor, others, worn)
 		return err
 	})
 	var problems problem.List
@@ -258,7 +258,7 @@ func (h *Handler) variation(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	var looks []any
-	c, made, err := h.Store.Wearing(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), func(c *code.Code) []any {
+	c, made, err := h.Store.Wearing(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), func(c *code.Code) []any {
 		for n := range triedVariations {
 			looks = append(looks, style.Vary(c.Draft, c.House, seed, k+n*style.Variations))
 		}
@@ -273,7 +273,7 @@ func (h *Handler) variation(w http.ResponseWriter, r *http.Request) {
 		if m == nil {
 			continue
 		}
-		p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Workspace(r), m, t.Place, proof.Ordinary)
+		p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Actor(r), m, t.Place, proof.Ordinary)
 		if err != nil {
 			ui.Fail(w, r, err)
 			return

@@ -129,8 +129,8 @@ func (h *Handler) icons(w http.ResponseWriter, r *http.Request) {
 
 // upload takes in a file and lays it into the code.
 func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
-	id, workspace := chi.URLParam(r, "id"), ui.Workspace(r)
-	if _, err := h.Store.Get(r.Context(), workspace, id); err != nil { // before a file is taken in for nothing
+	id, actor := chi.URLParam(r, "id"), ui.Actor(r)
+	if _, err := h.Store.Get(r.Context(), actor, id); err != nil { // before a file is taken in for nothing
 		ui.Fail(w, r, err)
 		return
 	}
@@ -140,7 +140,7 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
 		return
 	}
-	a, err := h.Store.Upload(r.Context(), workspace, name, data)
+	a, err := h.Store.Upload(r.Context(), actor, name, data)
 	if err != nil {
 		h.refuseUpload(w, r, err)
 		return
@@ -150,12 +150,12 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 	if _, ok := a.Art.Ground(); ok && part == "mark" {
 		a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
 	}
-	c, err := h.Store.Patch(r.Context(), workspace, id, ops, part+" "+a.Name, changeOf(r))
+	c, err := h.Store.Patch(r.Context(), actor, id, ops, part+" "+a.Name, changeOf(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	list, err := h.Store.Uploads(r.Context(), workspace)
+	list, err := h.Store.Uploads(r.Context(), actor)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -178,7 +178,7 @@ func (h *Handler) refuseUpload(w http.ResponseWriter, r *http.Request, err error
 
 // try draws what an edit would make, and changes nothing.
 func (h *Handler) try(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Try(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), r.FormValue("path"), r.FormValue("text"))
+	c, err := h.Store.Try(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), r.FormValue("path"), r.FormValue("text"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

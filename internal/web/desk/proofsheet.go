@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strings"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
@@ -23,7 +24,7 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	drawn, _, err := h.sheet(r.Context(), ui.Workspace(r), c)
+	drawn, _, err := h.sheet(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -37,10 +38,10 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 }
 
 // sheet draws the proof sheet of a code, and gives the verdict of every placement.
-func (h *Handler) sheet(ctx context.Context, workspace string, c *code.Code) (*scene.Scene, map[int]proof.Verdict, error) {
+func (h *Handler) sheet(ctx context.Context, actor access.Actor, c *code.Code) (*scene.Scene, map[int]proof.Verdict, error) {
 	s, verdicts := sheetOf(c, h.Store.Now().Format("2 January 2006")), map[int]proof.Verdict{}
 	for i := min(0, len(c.Made.Job.Placements)-1); i < len(c.Made.Job.Placements); i++ {
-		p, err := h.Store.Prove(code.Hurry(ctx), workspace, c.Made, i, proof.Range)
+		p, err := h.Store.Prove(code.Hurry(ctx), actor, c.Made, i, proof.Range)
 		if err != nil {
 			return nil, nil, err
 		}

@@ -14,6 +14,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -272,7 +273,7 @@ func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 	if len(formats) == 0 {
 		return nil, nil, problem.List{{Field: "/format", Code: "output.none", Message: "none is chosen; choose SVG, PDF or PNG"}}
 	}
-	c, err := h.Store.Issue(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	c, err := h.Store.Issue(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -303,7 +304,7 @@ func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
 
 // record keeps what was handed over.
 func (h *Handler) record(r *http.Request, c *code.Code, files []shipped, out code.HandOver) error {
-	return h.Store.Record(r.Context(), ui.Workspace(r), c.ID, handOver(r, c, files, out))
+	return h.Store.Record(r.Context(), ui.Actor(r), c.ID, handOver(r, c, files, out))
 }
 
 // handOver says what of a code was handed over.
@@ -318,7 +319,7 @@ func handOver(r *http.Request, c *code.Code, files []shipped, out code.HandOver)
 // pack makes a zip of files; with everything, the proof sheet, the job and a note to the printer are in it too.
 func (h *Handler) pack(r *http.Request, c *code.Code, files []shipped, everything bool) ([]byte, error) {
 	if everything {
-		more, err := h.beside(r.Context(), ui.Workspace(r), c, files)
+		more, err := h.beside(r.Context(), ui.Actor(r), c, files)
 		if err != nil {
 			return nil, err
 		}
@@ -340,8 +341,8 @@ func (h *Handler) pack(r *http.Request, c *code.Code, files []shipped, everythin
 }
 
 // beside is what goes with the files: the proof sheet, the job file, and a note to the printer.
-func (h *Handler) beside(ctx context.Context, workspace string, c *code.Code, files []shipped) ([]shipped, error) {
-	sheet, verdicts, err := h.provedSheet(ctx, workspace, c)
+func (h *Handler) beside(ctx context.Context, actor access.Actor, c *code.Code, files []shipped) ([]shipped, error) {
+	sheet, verdicts, err := h.provedSheet(ctx, actor, c)
 	if err != nil {
 		return nil, err
 	}
@@ -361,8 +362,8 @@ func (h *Handler) beside(ctx context.Context, workspace string, c *code.Code, fi
 }
 
 // provedSheet draws the proof sheet, and gives the verdict of every placement.
-func (h *Handler) provedSheet(ctx context.Context, workspace string, c *code.Code) ([]byte, map[int]proof.Verdict, error) {
-	s, verdicts, err := h.sheet(ctx, workspace, c)
+func (h *Handler) provedSheet(ctx context.Context, actor access.Actor, c *code.Code) ([]byte, map[int]proof.Verdict, error) {
+	s, verdicts, err := h.sheet(ctx, actor, c)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -411,7 +412,7 @@ func (h *Handler) shipment(ctx context.Context, c *code.Code, formats, places []
 
 // mail sends files to somebody.
 func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
-	if _, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id")); err != nil {
+	if _, err := h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id")); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -425,7 +426,7 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 		refuse(problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no mail address; write one such as wren@printer.example", to)}})
 		return
 	}
-	counted, err := h.Store.BeginMail(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), to)
+	counted, err := h.Store.BeginMail(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), to)
 	if problems, ok := code.IsProblem(err); ok {
 		refuse(problems)
 		return
@@ -523,7 +524,7 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 	if p := c.Made.Place(v.Place); p != nil {
 		medium = p.Medium
 	}
-	keys, list, err := h.Store.Afterwards(r.Context(), ui.Workspace(r), c.ID, medium)
+	keys, list, err := h.Store.Afterwards(r.Context(), ui.Actor(r), c.ID, medium)
 	if err != nil {
 		return err
 	}

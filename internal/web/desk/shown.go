@@ -26,13 +26,13 @@ import (
 
 // giveAddress gives the picture of a place an address, and the text that puts it into a page.
 func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Issue(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	c, err := h.Store.Issue(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	token, err := h.Store.ShowPicture(r.Context(), ui.Workspace(r), c.ID, c.Issued.N, i)
+	token, err := h.Store.ShowPicture(r.Context(), ui.Actor(r), c.ID, c.Issued.N, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -59,7 +59,7 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 // takeAddress takes the addresses of a code's pictures away.
 func (h *Handler) takeAddress(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	if err := h.Store.HidePictures(r.Context(), ui.Workspace(r), id); err != nil {
+	if err := h.Store.HidePictures(r.Context(), ui.Actor(r), id); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -132,7 +132,7 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	c, err := h.Store.Issue(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	c, err := h.Store.Issue(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -67,7 +67,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	if !known {
 		return
 	}
-	list, err := h.Store.Trials(r.Context(), ui.Workspace(r), c)
+	list, err := h.Store.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -103,7 +103,7 @@ func (h *Handler) tried(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	err := h.Store.NoteTrial(r.Context(), ui.Workspace(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
+	err := h.Store.NoteTrial(r.Context(), ui.Actor(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
 	var problems problem.List
 	if errors.As(err, &problems) {
 		h.trialPage(w, r, http.StatusUnprocessableEntity, problems)

@@ -45,7 +45,7 @@ func (h *Handler) versionOf(r *http.Request) (code.State, int, error) {
 	if err != nil || n < 1 {
 		return code.State{}, 0, code.ErrNotFound
 	}
-	st, err := h.Store.At(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), "v"+strconv.Itoa(n))
+	st, err := h.Store.At(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), "v"+strconv.Itoa(n))
 	return st, n, err
 }
 
@@ -92,7 +92,7 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 
 // names is how files are called in the workspace.
 func (h *Handler) names(r *http.Request) (export.Names, error) {
-	house, _, err := h.House.Get(r.Context(), ui.Workspace(r))
+	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 	return house.FileNames(), err
 }
 

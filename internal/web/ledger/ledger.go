@@ -56,7 +56,7 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 	if read && !(reading.Weak && p.asked < 0) || len(p.bad) > 0 {
 		query = ""
 	}
-	rows, err := h.Store.List(r.Context(), ui.Workspace(r), state, query)
+	rows, err := h.Store.List(r.Context(), ui.Actor(r), state, query)
 	if err != nil {
 		return View{}, err
 	}
@@ -67,13 +67,13 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 		}
 	}
 	if state == code.Active && query == "" {
-		if retired, err = h.Store.Count(r.Context(), ui.Workspace(r), code.Retired, ""); err != nil {
+		if retired, err = h.Store.Count(r.Context(), ui.Actor(r), code.Retired, ""); err != nil {
 			return View{}, err
 		}
 	}
 	all := len(rows)
 	if all == code.MostRows {
-		if all, err = h.Store.Count(r.Context(), ui.Workspace(r), state, query); err != nil {
+		if all, err = h.Store.Count(r.Context(), ui.Actor(r), state, query); err != nil {
 			return View{}, err
 		}
 	}
@@ -90,7 +90,7 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 // taken formats what a paste was taken for, and looks for a code that says the same.
 func (h *Handler) taken(r *http.Request, p pasted, reading recognise.Reading) (t *Taken, err error) {
 	if t = newTaken(p, reading); t.Made != nil {
-		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Workspace(r), t.Made.Payload)
+		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Made.Payload)
 	}
 	return t, err
 }
@@ -114,7 +114,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 
 // issued is what printers see: the newest issued version of each code, and nothing that has not been handed over.
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
-	rows, err := h.Store.IssuedList(r.Context(), ui.Workspace(r))
+	rows, err := h.Store.IssuedList(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -168,7 +168,7 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Made) {
-	id, err := h.Store.Create(r.Context(), ui.Workspace(r), made, "")
+	id, err := h.Store.Create(r.Context(), ui.Actor(r), made, "")
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -177,7 +177,7 @@ func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Mad
 }
 
 func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Get(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -186,7 +186,7 @@ func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
-	id, err := h.Store.Duplicate(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"))
+	id, err := h.Store.Duplicate(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -196,7 +196,7 @@ func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) setState(state string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if err := h.Store.SetState(r.Context(), ui.Workspace(r), chi.URLParam(r, "id"), state); err != nil {
+		if err := h.Store.SetState(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), state); err != nil {
 			ui.Fail(w, r, err)
 			return
 		}

@@ -36,7 +36,7 @@ func (h *Handler) lookPage(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) showLook(w http.ResponseWriter, r *http.Request, status int, key, bad, typed string) {
-	house, rev, err := h.House.Get(r.Context(), ui.Workspace(r))
+	house, rev, err := h.House.Get(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -46,7 +46,7 @@ func (h *Handler) showLook(w http.ResponseWriter, r *http.Request, status int, k
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	wearers, err := h.Codes.Wearers(r.Context(), ui.Workspace(r))
+	wearers, err := h.Codes.Wearers(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -75,7 +75,7 @@ func (h *Handler) showLook(w http.ResponseWriter, r *http.Request, status int, k
 // wear puts a look on every code that is chosen.
 func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 	r.ParseForm()
-	house, _, err := h.House.Get(r.Context(), ui.Workspace(r))
+	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -90,7 +90,7 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 		h.showLook(w, r, http.StatusUnprocessableEntity, key, "Choose the codes that are to wear it.", "")
 		return
 	}
-	if _, err := h.Codes.WearAll(r.Context(), ui.Workspace(r), r.Form["code"], l); err != nil {
+	if _, err := h.Codes.WearAll(r.Context(), ui.Actor(r), r.Form["code"], l); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -99,7 +99,7 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) rename(w http.ResponseWriter, r *http.Request) {
 	key, name := r.FormValue("key"), strings.TrimSpace(r.FormValue("name"))
-	_, err := h.House.Change(r.Context(), ui.Workspace(r), -1, ui.NameOf(r), func(s *style.Style) error {
+	_, err := h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error {
 		for i := range s.Looks {
 			if s.Looks[i].Key == key {
 				s.Looks[i].Name = name

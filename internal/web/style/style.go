@@ -1,4 +1,4 @@
-// Package style is the page of the house style: the colours, marks, typefaces and looks of a workspace, its rules, and the file in which they
+// Package style is the page of the house style: the colours, marks, typefaces and looks of a actor, its rules, and the file in which they
 // leave and come in.
 package style
 
@@ -77,18 +77,18 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, s said) {
-	ws := ui.Workspace(r)
-	house, rev, err := h.House.Get(r.Context(), ws)
+	actor := ui.Actor(r)
+	house, rev, err := h.House.Get(r.Context(), actor)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	wearers, err := h.Codes.Wearers(r.Context(), ws)
+	wearers, err := h.Codes.Wearers(r.Context(), actor)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := NewView(house, rev, wearers, h.Codes.Assets(r.Context(), ws))
+	v := NewView(house, rev, wearers, h.Codes.Assets(r.Context(), actor))
 	if err := h.dress(r, &v); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -108,7 +108,7 @@ const mostHistory = 12
 // history lists the last changes; older is the one from which the list goes on, 0 for none.
 func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, err error) {
 	from, _ := strconv.ParseInt(r.URL.Query().Get("older"), 10, 64)
-	list, more, err := h.House.History(r.Context(), ui.Workspace(r), max(0, from), mostHistory)
+	list, more, err := h.House.History(r.Context(), ui.Actor(r), max(0, from), mostHistory)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -127,12 +127,12 @@ func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, er
 
 // dress draws one of the workspace's own codes in every look: that of the fewest modules, which shows most.
 func (h *Handler) dress(r *http.Request, v *View) error {
-	rows, err := h.Codes.List(r.Context(), ui.Workspace(r), code.Active, "")
+	rows, err := h.Codes.List(r.Context(), ui.Actor(r), code.Active, "")
 	if err != nil || len(rows) == 0 {
 		return err
 	}
 	model := slices.MinFunc(rows, func(a, b code.Row) int { return cmp.Compare(a.Made.Symbol.Size, b.Made.Symbol.Size) })
-	c, made, err := h.Codes.Wearing(r.Context(), ui.Workspace(r), model.ID, func(c *code.Code) (out []any) {
+	c, made, err := h.Codes.Wearing(r.Context(), ui.Actor(r), model.ID, func(c *code.Code) (out []any) {
 		for _, l := range v.Looks {
 			out = append(out, code.Dressed(c.Draft, l.look))
 		}
@@ -157,7 +157,7 @@ func (h *Handler) done(w http.ResponseWriter, r *http.Request, what, part string
 
 // change changes the house style and answers: a problem shows the page again with what was typed.
 func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error, after ...after) bool {
-	_, err := h.House.Change(r.Context(), ui.Workspace(r), revOf(r), ui.NameOf(r), change, after...)
+	_, err := h.House.Change(r.Context(), ui.Actor(r), revOf(r), change, after...)
 	return h.answered(w, r, form, err)
 }
 
@@ -176,7 +176,7 @@ func (h *Handler) refresh(r *http.Request) after {
 		if len(keys) == 0 {
 			return nil
 		}
-		return h.Codes.Refresh(r.Context(), tx, ui.Workspace(r), keys...)
+		return h.Codes.Refresh(r.Context(), tx, ui.Actor(r), keys...)
 	}
 }
 
@@ -188,7 +188,7 @@ func (h *Handler) unused(r *http.Request) after {
 			if _, kept := now.Colour(c.Key); kept {
 				continue
 			}
-			names, err := h.Codes.InColour(r.Context(), tx, ui.Workspace(r), c.Key)
+			names, err := h.Codes.InColour(r.Context(), tx, ui.Actor(r), c.Key)
 			if err != nil {
 				return err
 			}
@@ -337,7 +337,7 @@ func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
 	name, data, err := forms.File(r, artwork.MostBytes)
 	switch {
 	case err == nil && len(data) > 0:
-		a, err := h.Codes.Upload(r.Context(), ui.Workspace(r), name, data)
+		a, err := h.Codes.Upload(r.Context(), ui.Actor(r), name, data)
 		var bad problem.List
 		if errors.As(err, &bad) {
 			problems = append(problems, bad...)
@@ -413,7 +413,7 @@ func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
 		h.answered(w, r, "typeface", problems)
 		return
 	}
-	a, err := h.Codes.UploadFace(r.Context(), ui.Workspace(r), data)
+	a, err := h.Codes.UploadFace(r.Context(), ui.Actor(r), data)
 	if !h.answered(w, r, "typeface", err) {
 		return
 	}
@@ -463,12 +463,12 @@ func (h *Handler) setNames(w http.ResponseWriter, r *http.Request) {
 
 // kit hands over the house style as one file.
 func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
-	house, _, err := h.House.Get(r.Context(), ui.Workspace(r))
+	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	find := h.Codes.Assets(r.Context(), ui.Workspace(r))
+	find := h.Codes.Assets(r.Context(), ui.Actor(r))
 	data, err := style.Pack(house, func(source string) ([]byte, bool) {
 		a, ok := find(source)
 		if !ok {
@@ -494,10 +494,10 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 	budget := artwork.NewBudget() // of all drawings in it together
 	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
 		take := func() (code.Asset, error) {
-			return h.Codes.UploadWithin(r.Context(), ui.Workspace(r), name, data, budget)
+			return h.Codes.UploadWithin(r.Context(), ui.Actor(r), name, data, budget)
 		}
 		if typeface.Is(data) {
-			take = func() (code.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Workspace(r), data) }
+			take = func() (code.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Actor(r), data) }
 		}
 		a, err := take()
 		var bad problem.List
@@ -524,7 +524,7 @@ func (h *Handler) takeBack(w http.ResponseWriter, r *http.Request) {
 	if err != nil {
 		to = -1
 	}
-	before, err := h.House.Before(r.Context(), ui.Workspace(r), to)
+	before, err := h.House.Before(r.Context(), ui.Actor(r), to)
 	if errors.Is(err, housestyle.ErrNoEntry) {
 		err = problem.List{{Field: "/before", Code: "style.gone", Message: "is no change of the house style; look at the list again"}}
 	}

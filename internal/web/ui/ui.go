@@ -17,6 +17,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/assets"
+	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
@@ -99,7 +100,7 @@ func Write(w http.ResponseWriter, status int, html []byte) {
 var failures = Parse(templates)
 
 // ErrForbidden is what a role does not allow.
-var ErrForbidden = errors.New("Your role in this workspace does not allow that. An owner can change it.")
+var ErrForbidden = access.ErrForbidden
 
 // sentence makes an error's text one.
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] + "." }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http"
 
+	"sodrik/internal/access"
 	"sodrik/internal/people"
 )
 
@@ -34,6 +35,14 @@ func Workspace(r *http.Request) string {
 		return p.Workspace
 	}
 	return ""
+}
+
+// Actor is who acts in a request; a stranger has no right to anything.
+func Actor(r *http.Request) access.Actor {
+	if p := Who(r); p != nil {
+		return p.Actor()
+	}
+	return access.Actor{}
 }
 
 // May says whether the person of a request has a right.

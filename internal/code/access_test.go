@@ -1,0 +1,117 @@
+package code_test
+
+import (
+	"errors"
+	"reflect"
+	"testing"
+
+	"sodrik/internal/access"
+	"sodrik/internal/code"
+	"sodrik/internal/housestyle"
+)
+
+// rights says what each use case that is handed an actor needs. Every one must stand here.
+var rights = map[string]access.Right{
+	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Count": access.Look, "Get": access.Look, "History": access.Look, "InCampaign": access.Look,
+	"InColour": access.Look, "List": access.Look, "Page": access.Look, "Printed": access.Look, "SinceIssue": access.Look, "Trials": access.Look, "Uploads": access.Look,
+	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look, "Afterwards": access.Look,
+	"At": access.Look, "IssuedList": access.Files, "Record": access.Files, "LeastWidth": access.Make, "Prove": access.Make,
+	"ArtworkPage": access.Change, "Before": access.Change, "BeginMail": access.Change, "ChangeLookIn": access.Change, "Create": access.Change, "Duplicate": access.Change,
+	"Edit": access.Change, "HidePictures": access.Change, "Issue": access.Change, "NoteTrial": access.Change, "Patch": access.Change, "PatchAt": access.Change,
+	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change, "SetCampaign": access.Change, "SetState": access.Change,
+	"ShowPicture": access.Change, "Try": access.Change, "Undo": access.Change, "Upload": access.Change, "UploadArtwork": access.Change, "UploadFace": access.Change,
+	"UploadWithin": access.Change, "Wear": access.Change, "WearAll": access.Change, "WearIn": access.Change,
+}
+
+// house are those of the house style.
+var house = map[string]access.Right{"Get": access.Files, "Change": access.Change, "History": access.Look, "Before": access.Look}
+
+// who are the actors that are tried.
+func who() map[string]access.Actor {
+	out := map[string]access.Actor{"nobody": {}, "somebody of no workspace": {Kind: access.Person, ID: "a", Name: "A", Role: access.Owner}}
+	for _, role := range []access.Role{access.Owner, access.Editor, access.Viewer, access.Printer, "gardener"} {
+		out[string(role)] = access.Actor{Kind: access.Person, ID: "a", Name: "A", Workspace: "w", Role: role}
+	}
+	out["a token that makes"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner, Only: []access.Right{access.Make}}
+	out["a token that reads"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner, Only: []access.Right{access.Look, access.Files}}
+	out["a token of a printer"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Printer, Only: []access.Right{access.Change, access.Look, access.Files}}
+	return out
+}
+
+// TestUseCasesCheck tries every use case that is handed an actor, as each of who: without the right it is forbidden, before anything else is looked at.
+func TestUseCasesCheck(t *testing.T) {
+	for what, c := range map[string]struct {
+		store  any
+		rights map[string]access.Right
+	}{"codes": {&code.Store{}, rights}, "house style": {&housestyle.Store{}, house}} {
+		v := reflect.ValueOf(c.store)
+		tried := 0
+		for i := range v.NumMethod() {
+			name, method := v.Type().Method(i).Name, v.Method(i)
+			at := -1
+			for k := range method.Type().NumIn() {
+				if method.Type().In(k) == reflect.TypeFor[access.Actor]() {
+					at = k
+				}
+			}
+			if at < 0 || name == "Assets" { // which gives nothing instead
+				continue
+			}
+			need, ok := c.rights[name]
+			if !ok {
+				t.Errorf("%s: %s has no expectation", what, name)
+				continue
+			}
+			tried++
+			for as, actor := range who() {
+				if got := forbidden(t, method, at, actor); got == actor.May(need) {
+					t.Errorf("%s: %s as %s: forbidden is %v", what, name, as, got)
+				}
+			}
+		}
+		if tried != len(c.rights) {
+			t.Errorf("%s: %d of %d use cases were tried", what, tried, len(c.rights))
+		}
+	}
+}
+
+// forbidden calls a use case with an actor and nothing else, and says whether it was refused for that.
+func forbidden(t *testing.T, method reflect.Value, at int, actor access.Actor) (refused bool) {
+	t.Helper()
+	defer func() { recover() }() // with the right, it goes on to what is not there
+	var args []reflect.Value
+	n := method.Type().NumIn()
+	if method.Type().IsVariadic() {
+		n--
+	}
+	for k := range n {
+		args = append(args, reflect.Zero(method.Type().In(k)))
+	}
+	args[0], args[at] = reflect.ValueOf(t.Context()), reflect.ValueOf(actor)
+	out := method.Call(args)
+	err, _ := out[len(out)-1].Interface().(error)
+	return errors.Is(err, access.ErrForbidden)
+}
+
+// TestRoles: what each role may do, as the guide to people says.
+func TestRoles(t *testing.T) {
+	for _, c := range []struct {
+		role access.Role
+		may  []access.Right
+	}{
+		{access.Owner, []access.Right{access.Files, access.Look, access.Change, access.Manage, access.Make}}, {access.Editor, []access.Right{access.Files, access.Look, access.Change, access.Make}},
+		{access.Viewer, []access.Right{access.Files, access.Look, access.Make}}, {access.Printer, []access.Right{access.Files}}, {"gardener", nil}, {"", nil},
+	} {
+		t.Run(string(c.role), func(t *testing.T) {
+			for right := access.Files; right <= access.Make; right++ {
+				want := false
+				for _, have := range c.may {
+					want = want || have == right
+				}
+				if c.role.May(right) != want {
+					t.Errorf("right %d: %v", right, !want)
+				}
+			}
+		})
+	}
+}
