@@ -82,15 +82,23 @@ type builder struct {
 	codeID string
 	cost   func(path string) string
 	form   *Form
+	later  *[]Row // further entries of lists, which stand behind what else can be unfolded
 }
 
 // Build makes the form of a kind from what it declares. cost says what an empty field would cost, "" where it is not known.
 func Build(kind string, src Source, codeID string, cost func(path string) string) Form {
 	f := Form{Kind: kind, CodeID: codeID}
-	b := builder{src, codeID, cost, &f}
+	b := builder{src, codeID, cost, &f, &[]Row{}}
 	if k := content.KindOf(kind); k != nil {
 		b.part(k.Fields, "/content", "")
 	}
+	last := len(f.Rows)
+	for i, r := range f.Rows {
+		if r.CostID != "" {
+			last = i + 1
+		}
+	}
+	f.Rows = slices.Insert(f.Rows, last, *b.later...)
 	var shape strings.Builder
 	shape.WriteString(kind)
 	for _, r := range f.Rows {
@@ -204,13 +212,30 @@ func (b builder) list(f *schema.Field, at string) {
 		}
 		entry := b.entry(f, at, i)
 		switch {
+		case i > 0:
+			b.behind(words, entry...)
 		case words != "":
 			b.more(words, entry...)
 		case f.Item != nil:
 			b.whole(at, &entry[0])
 			b.row(entry[0])
 		default:
-			b.part(f.Part, at+"/"+strconv.Itoa(i), "")
+			b.first(f.Part, at+"/0")
+		}
+	}
+}
+
+// first adds the first entry of a list; what of it is folded stands behind what else can be unfolded.
+func (b builder) first(p *schema.Part, at string) {
+	for _, f := range b.shown(p, at) {
+		path := at + "/" + f.Key
+		switch {
+		case f.Type == schema.Map:
+			b.keyed(f, path)
+		case f.Folded != "":
+			b.behind(f.Folded, b.field(f, path))
+		default:
+			b.row(b.field(f, path))
 		}
 	}
 }
@@ -263,8 +288,18 @@ func Keys(object string) (out []string) {
 	return out
 }
 
-// more appends fields on demand: folded until one of them holds something.
+// more appends fields on demand.
 func (b builder) more(words string, fields ...Field) {
+	b.form.Rows = append(b.form.Rows, b.group(words, fields...))
+}
+
+// behind is more, behind all others.
+func (b builder) behind(words string, fields ...Field) {
+	*b.later = append(*b.later, b.group(words, fields...))
+}
+
+// group is fields on demand: folded until one of them holds something.
+func (b builder) group(words string, fields ...Field) Row {
 	r := Row{More: words, Fields: fields, CostID: "c-" + fields[0].ID, Cost: b.cost(fields[0].Path)}
 	used := false
 	for _, f := range fields {
@@ -274,7 +309,7 @@ func (b builder) more(words string, fields ...Field) {
 		r = Row{Field: fields[0], Fields: fields}
 	}
 	r.Open = used
-	b.form.Rows = append(b.form.Rows, r)
+	return r
 }
 
 // field makes the field of a declared one.
