@@ -20,6 +20,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
 	"sodrik/internal/standin"
 )
 
@@ -398,7 +399,7 @@ func wanderFiles(t *testing.T) (out []string) {
 	}
 	m := made(t, `{"content":{"kind":"url","url":"marrowby.example/uploaded"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`)
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
-		data, problems := m.File(format, m.Place(0), meta)
+		data, problems := m.File(compose.MustFormat(format), m.Place(0), meta)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

@@ -32,17 +32,18 @@ var layers = []struct {
 	{"internal/hostile", []string{"internal/"}},
 	{"internal/upkeep", []string{"internal/access", "internal/code", "internal/people", "internal/core/"}},
 	{"internal/code", []string{"internal/access", "internal/core/", "internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
+	{"internal/handover", []string{"internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
 	{"internal/standin", []string{"internal/access", "internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
-	{"internal/api", []string{"internal/access", "internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
-	{"internal/web", []string{"internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
+	{"internal/api", []string{"internal/handover", "internal/access", "internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
+	{"internal/web", []string{"internal/handover", "internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
 	{"internal/web/ledger", []string{"internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers"}}, // opens pictures of codes
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                                              // shows the API's operations
-	{"internal/web/", []string{"internal/access", "internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
+	{"internal/web/", []string{"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
 
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.

@@ -196,11 +196,12 @@ func draw(args []string) error {
 	if format == "jpeg" {
 		format = "jpg"
 	}
+	f := compose.Format{Kind: format}
 	if whole {
-		format = compose.OnSheet + format
+		f.Of = compose.Whole
 	}
 	if slip != "" {
-		format = "slip-" + slip + "." + format
+		f.Of, f.Language = compose.PaymentPart, slip
 	}
 	m, err := loadJob(path)
 	if err != nil {
@@ -210,7 +211,7 @@ func draw(args []string) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	file, problems := m.File(format, m.Place(i), compose.MetaOf(format, m.Title(i), time.Now()))
+	file, problems := m.File(f, m.Place(i), compose.MetaOf(f, m.Title(i), time.Now()))
 	if len(problems) > 0 {
 		return problems
 	}

@@ -26,6 +26,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/db"
+	"sodrik/internal/handover"
 	"sodrik/internal/heavy"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
@@ -35,6 +36,7 @@ import (
 type Handler struct {
 	Codes  *code.Store
 	People *people.Store
+	Door   *handover.Door // through which files of versions leave
 	tokens atOnce
 }
 

@@ -19,6 +19,8 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/handover"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/seal/sealtest"
@@ -44,6 +46,7 @@ func open(t *testing.T) *service {
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
 	s.h = &Handler{Codes: &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now, Seal: sealtest.Box(t)}, People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
+	s.h.Door = &handover.Door{Codes: s.h.Codes, House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)
@@ -140,7 +143,7 @@ func TestStateless(t *testing.T) {
 	m, _ := compose.Parse([]byte(gate), nil)
 	for _, format := range compose.Formats {
 		for i, place := range []string{"gate", "card"} {
-			want, _ := m.File(format, m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+			want, _ := m.File(compose.MustFormat(format), m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
 			w := s.send("POST", "/draw?format="+format+"&placement="+place, gate)
 			if w.Code != 200 || !bytes.Equal(w.Body.Bytes(), want) || w.Header().Get("Content-Type") != compose.Types[format] {
 				t.Errorf("%s at %s: %d, %d bytes", format, place, w.Code, w.Body.Len())

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -17,6 +18,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/handover"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 )
@@ -135,24 +137,29 @@ func (h *Handler) draw(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.sendFile(m, time.Now())
-}
-
-// sendFile answers the file of a made job that format and placement of the request ask for.
-func (c *call) sendFile(m *compose.Made, at time.Time) error {
 	i, err := c.pick(m)
 	if err != nil {
 		return err
 	}
-	format := strings.ToLower(c.r.URL.Query().Get("format"))
-	data, err := c.codes.File(c.r.Context(), m, format, m.Place(i), compose.MetaOf(format, m.Title(i), at))
+	f, problems := compose.ParseFormat(c.format())
+	if len(problems) > 0 {
+		return problems
+	}
+	data, err := c.codes.File(c.r.Context(), m, f, m.Place(i), compose.MetaOf(f, m.Title(i), time.Now()))
 	if err != nil {
 		return err
 	}
-	c.w.Header().Set("Content-Type", compose.TypeOf(format))
+	c.sendFile(f, data)
+	return nil
+}
+
+// format is the key of the format that a request asks for.
+func (c *call) format() string { return strings.ToLower(c.r.URL.Query().Get("format")) }
+
+func (c *call) sendFile(f compose.Format, data []byte) {
+	c.w.Header().Set("Content-Type", f.Type())
 	c.w.Header().Set("Content-Length", strconv.Itoa(len(data)))
 	c.w.Write(data)
-	return nil
 }
 
 func (h *Handler) prove(c *call) error {
@@ -391,9 +398,23 @@ func (h *Handler) version(c *call) error {
 }
 
 func (h *Handler) file(c *call) error {
-	st, _, err := h.versionAt(c)
+	st, n, err := h.versionAt(c)
 	if err != nil {
 		return err
 	}
-	return c.sendFile(st.Made, st.At)
+	i, err := c.pick(st.Made)
+	if err != nil {
+		return err
+	}
+	p, err := h.Door.Give(c.r.Context(), c.actor(), handover.Ask{Code: c.param("id"), Version: n, Formats: []string{c.format()}, Places: []string{strconv.Itoa(i)}, Way: code.ByAPI,
+		Insist: c.r.URL.Query().Get("insist") == "true"})
+	var u *handover.Unread
+	if errors.As(err, &u) {
+		return &fault{status: http.StatusConflict, title: "The file does not read back", detail: u.Error() + "; with insist=true it is given all the same", problems: u.Problem()}
+	}
+	if err != nil {
+		return err
+	}
+	c.sendFile(p.Files[0].Format, p.Files[0].Data)
+	return nil
 }

@@ -30,7 +30,7 @@ const fine = 10 // pixels a module
 // printed has poppler turn the shipped PDF into pixels, lays it on its ground and lets ink spread: the darkest within a disc.
 func printed(t testing.TB, m *compose.Made, p *place.Placement) *sheet {
 	t.Helper()
-	file, problems := m.File("pdf", p, export.Meta{})
+	file, problems := m.File(compose.MustFormat("pdf"), p, export.Meta{})
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -10,9 +10,9 @@ import (
 )
 
 // File draws a file of a made job, once there is a place for drawing. Problems are those of the format.
-func (s *Store) File(ctx context.Context, m *compose.Made, format string, p *placing.Placement, meta export.Meta) (file []byte, err error) {
+func (s *Store) File(ctx context.Context, m *compose.Made, f compose.Format, p *placing.Placement, meta export.Meta) (file []byte, err error) {
 	err = heavy.Do(ctx, func(context.Context) error {
-		data, problems := m.File(format, p, meta)
+		data, problems := m.File(f, p, meta)
 		file = data
 		return problems.Err()
 	})

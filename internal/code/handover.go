@@ -25,7 +25,7 @@ import (
 // HandOver is what was given to somebody.
 type HandOver struct {
 	N         int // of the version
-	Way       string
+	Way       Way
 	Files     []string // keys of formats
 	Medium    string
 	Recipient string
@@ -33,10 +33,16 @@ type HandOver struct {
 	Who       string
 }
 
-// Ways files leave by.
+// Way is how files leave.
+type Way string
+
+// Ways.
 const (
-	ByFiles = "files"
-	ByMail  = "mail"
+	ByFiles   Way = "files"   // downloaded from the desk
+	ByMail    Way = "mail"    // sent to somebody
+	ByVersion Way = "version" // taken from the page of a version
+	ByAPI     Way = "api"
+	ByAddress Way = "address" // shown at an address of its own
 )
 
 // Limits of mails of a workspace.
@@ -185,8 +191,8 @@ const readBackTime = 20 * time.Second
 
 // ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it. A
 // payment part and what nothing here can draw is not read.
-func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, format string, file []byte) (bool, error) {
-	pictures, err := s.seen(ctx, m, i, format, file)
+func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, f compose.Format, file []byte) (bool, error) {
+	pictures, err := s.seen(ctx, m, i, f, file)
 	switch {
 	case ctx.Err() != nil:
 		return false, ctx.Err()
@@ -201,15 +207,11 @@ func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, format str
 }
 
 // seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and light exchanged.
-func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string, file []byte) (*image.Gray, error) {
-	f, ok := compose.FormatOf(format)
-	if !ok {
+func (s *Store) seen(ctx context.Context, m *compose.Made, i int, f compose.Format, file []byte) (*image.Gray, error) {
+	if f.Of == compose.PaymentPart {
 		return nil, nil
 	}
-	if _, _, slip := compose.SlipFormat(format); slip {
-		return nil, nil
-	}
-	if f.Ending == "eps" || f.Ending == "tif" { // the plates themselves are looked at; nothing here reads these two formats
+	if f.Kind == "eps" || f.Kind == "tif" { // the plates themselves are looked at; nothing here reads these two formats
 		sheet, problems := m.Separated(m.Place(i), false)
 		if len(problems) > 0 {
 			return nil, problems
@@ -218,10 +220,10 @@ func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string,
 		if err != nil {
 			return nil, err
 		}
-		return compose.CutCode(m, i, "svg", img), nil
+		return compose.CutCode(m, i, compose.Format{Kind: "svg"}, img), nil
 	}
 	var img image.Image
-	switch f.Ending {
+	switch f.Ending() {
 	case "svg":
 		pixels, err := compose.DrawSVG(file)
 		if err != nil {
@@ -233,10 +235,10 @@ func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string,
 			return nil, nil
 		}
 		number := 1
-		if sheet := m.Sheet(m.Place(i)); sheet != nil && sheet.PDF != nil && strings.HasPrefix(format, compose.OnSheet) {
+		if sheet := m.Sheet(m.Place(i)); sheet != nil && sheet.PDF != nil && f.Of == compose.Whole {
 			number = sheet.Page
 		}
-		picture, err := s.Pages(ctx, file, number, compose.ReadDots(m, i, format))
+		picture, err := s.Pages(ctx, file, number, compose.ReadDots(m, i, f))
 		if err != nil {
 			return nil, err
 		}
@@ -249,5 +251,5 @@ func (s *Store) seen(ctx context.Context, m *compose.Made, i int, format string,
 			return nil, err
 		}
 	}
-	return compose.CutCode(m, i, format, img), nil
+	return compose.CutCode(m, i, f, img), nil
 }

@@ -137,27 +137,27 @@ func TestReadBack(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, f := range compose.All {
-			if name != "on a page" && name != "on the dark" && !strings.HasPrefix(f.Key, compose.OnSheet) { // the code alone is the same
+			if name != "on a page" && name != "on the dark" && f.Of != compose.Whole { // the code alone is the same
 				continue
 			}
-			file, problems := c.Made.File(f.Key, c.Made.Place(0), compose.MetaOf(f.Key, "Flyer", s.Now()))
-			if f.Key == compose.OnSheet+"pdfx" { // which this artwork is not
+			file, problems := c.Made.File(f, c.Made.Place(0), compose.MetaOf(f, "Flyer", s.Now()))
+			if f.Key() == "sheet-pdfx" { // which this artwork is not
 				continue
 			}
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
-			lost := name == "on the dark" && slices.Contains([]string{"label", "eps", "tif"}, f.Key) // what is white there is no ink
-			if ok, err := s.ReadBack(ctx, c.Made, 0, f.Key, file); err != nil || ok == lost {
-				t.Errorf("%s: %s does not read: %v", name, f.Key, err)
+			lost := name == "on the dark" && slices.Contains([]string{"label", "eps", "tif"}, f.Key()) // what is white there is no ink
+			if ok, err := s.ReadBack(ctx, c.Made, 0, f, file); err != nil || ok == lost {
+				t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
 			}
 		}
 	}
 	c, _ := s.Get(ctx, ws, placed(t, s, "", "{}"))
 	other, _ := s.Get(ctx, ws, create(t, s, "Other", "https://marrowby.example/other"))
 	for _, format := range []string{"svg", "pdf", "png"} {
-		file, _ := other.Made.File(format, other.Made.Place(0), export.Meta{})
-		if ok, err := s.ReadBack(ctx, c.Made, 0, format, file); err != nil || ok {
+		file, _ := other.Made.File(compose.MustFormat(format), other.Made.Place(0), export.Meta{})
+		if ok, err := s.ReadBack(ctx, c.Made, 0, compose.MustFormat(format), file); err != nil || ok {
 			t.Errorf("%s that says something else is taken for right: %v", format, err)
 		}
 	}
@@ -256,7 +256,7 @@ func TestUnopened(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
-		if ok, err := s.ReadBack(t.Context(), c.Made, 0, format, []byte("no file")); err != nil || ok {
+		if ok, err := s.ReadBack(t.Context(), c.Made, 0, compose.MustFormat(format), []byte("no file")); err != nil || ok {
 			t.Errorf("%s: %v, %v", format, ok, err)
 		}
 	}

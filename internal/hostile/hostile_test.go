@@ -72,7 +72,7 @@ func corpus(t *testing.T) map[string][]byte {
 		"fair.ics":  []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"),
 	}
 	for _, format := range []string{"svg", "pdf", "png"} {
-		data, problems := m.File(format, m.Place(0), export.Meta{Title: "Sample"})
+		data, problems := m.File(compose.MustFormat(format), m.Place(0), export.Meta{Title: "Sample"})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -337,7 +337,7 @@ func TestPayloads(t *testing.T) {
 				if made%20 == 0 { // drawing is what takes longest
 					first, _ := m.Pick("")
 					for _, format := range []string{"svg", "pdf"} {
-						if _, problems := m.File(format, m.Place(first), export.Meta{}); len(problems) > 0 {
+						if _, problems := m.File(compose.MustFormat(format), m.Place(first), export.Meta{}); len(problems) > 0 {
 							t.Logf("not drawn: %v", problems)
 						}
 					}

@@ -72,7 +72,7 @@ func TestFile(t *testing.T) {
 	}
 	files := map[string][]byte{}
 	for _, format := range compose.Formats {
-		b, problems := m.File(format, m.Place(0), export.Meta{})
+		b, problems := m.File(compose.MustFormat(format), m.Place(0), export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

@@ -24,7 +24,7 @@ func TestFrames(t *testing.T) {
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		file, problems := m.File("png", m.Place(0), export.Meta{})
+		file, problems := m.File(compose.MustFormat("png"), m.Place(0), export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -92,7 +92,7 @@ func TestDiscsAndBackdrops(t *testing.T) {
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
-			file, problems := m.File("png", m.Place(0), export.Meta{})
+			file, problems := m.File(compose.MustFormat("png"), m.Place(0), export.Meta{})
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"sodrik/internal/access"
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 )
 
@@ -51,7 +52,7 @@ func TestStyleTakenBack(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		b, problems := c.Made.File("svg", nil, export.Meta{})
+		b, problems := c.Made.File(compose.MustFormat("svg"), nil, export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

@@ -60,7 +60,7 @@ func samples(t *testing.T) map[string][]byte {
 	out := map[string][]byte{"txt": []byte("Sow in March."), "vcf": []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nTEL:+441632960001\r\nEND:VCARD\r\n"),
 		"ics": []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")}
 	for _, format := range []string{"svg", "pdf", "png"} {
-		data, problems := m.File(format, m.Place(0), export.Meta{})
+		data, problems := m.File(compose.MustFormat(format), m.Place(0), export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

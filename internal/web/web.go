@@ -17,6 +17,7 @@ import (
 	"sodrik/internal/api"
 	"sodrik/internal/code"
 	stylecore "sodrik/internal/core/style"
+	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
@@ -45,9 +46,7 @@ type Options struct {
 	// BeyondAsked keeps hard conditions, abuse and the range of a proof until somebody asks for them, where processors are scarce.
 	BeyondAsked bool
 	// Post sends files by mail; nil where no mail goes out.
-	Post interface {
-		Post(ctx context.Context, l mailer.Letter) error
-	}
+	Post handover.Post
 	// MailFile gives a file of a mail in the stand-in mailbox; nil where mails really go out.
 	MailFile func(ctx context.Context, mail int64, k int) (mailer.File, error)
 	// Guests are whom anybody may enter as, in the demonstration.
@@ -84,11 +83,12 @@ func New(o Options) chi.Router {
 		w.Write([]byte("ready\n"))
 	})
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
+	files := &handover.Door{Codes: store, House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store}).Routes(r, may)
-	(&desk.Handler{Store: store, House: house, Asked: o.BeyondAsked, Post: o.Post, Base: o.People.Base}).Routes(r, may)
+	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base}).Routes(r, may)
 	reference.Routes(r, may)
-	(&api.Handler{Codes: store, People: o.People}).Routes(all)
+	(&api.Handler{Codes: store, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox, MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
 	return all

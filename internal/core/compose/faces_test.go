@@ -43,8 +43,8 @@ func TestOwnFaces(t *testing.T) {
 		t.Fatal(said)
 	}
 	same, _ := of(wears("Sow thinly", "caveat"))
-	file, _ := own.File("svg", nil, export.Meta{})
-	other, _ := same.File("svg", nil, export.Meta{})
+	file, _ := own.File(MustFormat("svg"), nil, export.Meta{})
+	other, _ := same.File(MustFormat("svg"), nil, export.Meta{})
 	if string(file) != string(other) {
 		t.Error("the same typeface, come in as a file, sets other words")
 	}

@@ -2,7 +2,6 @@ package compose
 
 import (
 	"math"
-	"strings"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
@@ -17,79 +16,34 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// Format is a kind of file that is handed over.
-type Format struct {
-	Key    string // "svg"; one of the whole thing begins with OnSheet
-	Ending string // of its name
-	Title  string // "SVG"
-}
-
-// OnSheet begins the key of a file that shows the whole thing that a code lies on, and not the code alone.
-const OnSheet = "sheet-"
-
-// All are the kinds of files, code alone first; payment parts are not among them (see SlipFormat).
-var All = []Format{{"svg", "svg", "SVG"}, {"pdf", "pdf", "PDF"}, {"png", "png", "PNG"}, {"jpg", "jpg", "JPEG"}, {"webp", "webp", "WebP"},
-	{"svg-current", "svg", "SVG in the colour of its text"}, {"label", "png", "PNG for a label printer"},
-	{"pdfx", "pdf", "PDF/X-1a"}, {"eps", "eps", "EPS"}, {"tif", "tif", "TIFF"}, {OnSheet + "pdfx", "pdf", "PDF/X-1a"},
-	{OnSheet + "svg", "svg", "SVG"}, {OnSheet + "pdf", "pdf", "PDF"}, {OnSheet + "png", "png", "PNG"}, {OnSheet + "jpg", "jpg", "JPEG"}}
-
-// Formats are those of a code alone that a name's ending tells apart.
-var Formats = []string{"svg", "pdf", "png", "jpg", "webp"}
-
-// Types are the media types of endings.
-var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png", "jpg": "image/jpeg", "webp": "image/webp", "eps": "application/postscript", "tif": "image/tiff"}
-
-// FormatOf finds a kind of file by its key.
-func FormatOf(key string) (Format, bool) {
-	for _, f := range All {
-		if f.Key == key {
-			return f, true
-		}
-	}
-	if _, ending, ok := SlipFormat(key); ok {
-		return Format{key, ending, strings.ToUpper(ending)}, true
-	}
-	return Format{}, false
-}
-
-// TypeOf is the media type of a kind of file, "" for none.
-func TypeOf(key string) string {
-	f, ok := FormatOf(key)
-	if !ok {
-		return Types[key]
-	}
-	return Types[f.Ending]
-}
-
 // File writes one file for a placement, its metadata without secrets. A problem names the format or the size where it cannot.
-func (m *Made) File(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+func (m *Made) File(f Format, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+	if _, problems := ParseFormat(f.Key()); len(problems) > 0 {
+		return nil, problems
+	}
 	meta.Payload = content.Shown(m.For(p).Job.Content)
-	if language, ending, ok := SlipFormat(format); ok {
-		return m.slip(language, ending, meta)
+	switch f.Of {
+	case PaymentPart:
+		return m.slip(f.Language, f.Kind, meta)
+	case Whole:
+		return m.sheetFile(f.Kind, p, meta)
 	}
-	if bare, ok := strings.CutPrefix(format, OnSheet); ok {
-		return m.sheetFile(bare, p, meta)
-	}
-	switch format {
+	switch f.Kind {
 	case "svg":
 		return svg.Encode(m.Scene(p), meta), nil
 	case "svg-current":
 		return svg.Encode(inTextColour(m.Scene(p), m), meta), nil
 	case "pdf":
 		return pdf.Encode(m.Scene(p), meta), nil
-	case "png", "jpg", "webp":
-		if m.Pixels(p).Pixels > mostSide || m.Across(p) > mostSide {
-			return nil, m.tooLarge(max(m.Pixels(p).Pixels, m.Across(p)))
-		}
-		return m.pixels(format, m.Scene(p), m.Across(p), p, meta)
 	case "label":
 		return m.label(p, meta)
 	case "pdfx", "eps", "tif":
-		return m.pressFile(format, p, false, meta)
+		return m.pressFile(f.Kind, p, false, meta)
 	}
-	var problems problem.List
-	problems.Add("/format", "output.format", "%q cannot be written; svg, pdf, png, jpg and webp can, and with sheet- before them all but webp of the whole that a code lies on", format)
-	return nil, problems
+	if m.Pixels(p).Pixels > mostSide || m.Across(p) > mostSide {
+		return nil, m.tooLarge(max(m.Pixels(p).Pixels, m.Across(p)))
+	}
+	return m.pixels(f.Kind, m.Scene(p), m.Across(p), p, meta)
 }
 
 // mostSide is how many pixels a side a picture has at most.
@@ -172,17 +126,17 @@ func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List
 }
 
 // sheetFile writes the whole thing that a code lies on.
-func (m *Made) sheetFile(format string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+func (m *Made) sheetFile(kind string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
-	if format == "pdfx" {
-		return m.pressFile(format, p, true, meta)
+	if kind == "pdfx" {
+		return m.pressFile(kind, p, true, meta)
 	}
 	c, ok := m.Compose(p)
 	if !ok {
 		problems.Add("/placements", "artwork.none", "have nothing that the code lies on here; give it a medium, artwork or words first")
 		return nil, problems
 	}
-	switch format {
+	switch kind {
 	case "svg":
 		return svg.Encode(c.Scene, meta), nil
 	case "pdf":
@@ -194,15 +148,12 @@ func (m *Made) sheetFile(format string, p *place.Placement, meta export.Meta) ([
 			return b, problems
 		}
 		return pdf.Encode(c.Scene, meta), nil
-	case "png", "jpg":
-		wide := m.SheetPixels(p, c)
-		if high := int(float64(wide) * c.Height / c.Width); wide > raster.MostPixels/max(1, high) {
-			return nil, m.tooLarge(wide)
-		}
-		return m.pixels(format, c.Scene, wide, p, meta)
 	}
-	problems.Add("/format", "output.format", "%q cannot be written of the whole; svg, pdf, png and jpg can", OnSheet+format)
-	return nil, problems
+	wide := m.SheetPixels(p, c)
+	if high := int(float64(wide) * c.Height / c.Width); wide > raster.MostPixels/max(1, high) {
+		return nil, m.tooLarge(wide)
+	}
+	return m.pixels(kind, c.Scene, wide, p, meta)
 }
 
 // SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, or as many as the screen has.

@@ -60,14 +60,14 @@ func TestFilesAreReadByOthers(t *testing.T) {
 	for i := -1; i < 2; i++ {
 		at := func(name string) string { return filepath.Join(dir, fmt.Sprintf("%d-%s", i, name)) }
 		for _, format := range Formats {
-			b, problems := m.File(format, m.Place(i), meta)
+			b, problems := m.File(MustFormat(format), m.Place(i), meta)
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
 			if err := os.WriteFile(at("code."+format), b, 0o600); err != nil {
 				t.Fatal(err)
 			}
-			again, _ := m.File(format, m.Place(i), meta)
+			again, _ := m.File(MustFormat(format), m.Place(i), meta)
 			if !bytes.Equal(b, again) {
 				t.Errorf("%s: the same job gives other bytes", format)
 			}
@@ -104,12 +104,12 @@ func TestSVG(t *testing.T) {
 	if m.Symbol.Size != 33 {
 		t.Fatalf("the sample is %d wide", m.Symbol.Size)
 	}
-	b, _ := m.File("svg", m.Place(0), export.Meta{})
+	b, _ := m.File(MustFormat("svg"), m.Place(0), export.Meta{})
 	t.Logf("33 × 33 plain: %d bytes", len(b))
 	if len(b) >= 6000 {
 		t.Errorf("%d bytes; under 6,000 was promised", len(b))
 	}
-	b, _ = m.File("svg", m.Place(0), meta)
+	b, _ = m.File(MustFormat("svg"), m.Place(0), meta)
 	if n := bytes.Count(b, []byte("<path")); n != 2 {
 		t.Errorf("%d paths; one a paint was promised", n)
 	}
@@ -150,7 +150,7 @@ func TestSVG(t *testing.T) {
 
 func TestPNG(t *testing.T) {
 	m := parse(t, gate)
-	b, _ := m.File("png", m.Place(0), meta)
+	b, _ := m.File(MustFormat("png"), m.Place(0), meta)
 	img, err := png.Decode(bytes.NewReader(b))
 	if err != nil {
 		t.Fatal(err)
@@ -172,22 +172,22 @@ func TestPNG(t *testing.T) {
 			t.Errorf("the PNG does not hold %q", want)
 		}
 	}
-	bare, _ := m.File("png", nil, meta)
+	bare, _ := m.File(MustFormat("png"), nil, meta)
 	img, _ = png.Decode(bytes.NewReader(bare))
 	if img.Bounds().Dx() < 2000 {
 		t.Errorf("the bare PNG is %d pixels wide", img.Bounds().Dx())
 	}
 	m = parse(t, `{"content":{"kind":"url","url":"marrowby.example"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":20}]}`)
-	b, _ = m.File("png", m.Place(0), meta)
+	b, _ = m.File(MustFormat("png"), m.Place(0), meta)
 	img, _ = png.Decode(bytes.NewReader(b))
 	if _, _, _, a := img.At(0, 0).RGBA(); a != 0 {
 		t.Error("the ground of a code without paper is not transparent")
 	}
 	m = parse(t, `{"content":{"kind":"url","url":"marrowby.example"},"output":{"dpi":4800},"placements":[{"name":"a","width_mm":3000}]}`)
-	if _, problems := m.File("png", m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/dpi" {
+	if _, problems := m.File(MustFormat("png"), m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/dpi" {
 		t.Errorf("a PNG of half a million pixels: %v", problems)
 	}
-	if _, problems := m.File("gif", nil, meta); len(problems) != 1 || problems[0].Field != "/format" {
+	if _, problems := m.File(Format{Kind: "gif"}, nil, meta); len(problems) != 1 || problems[0].Field != "/format" {
 		t.Errorf("gif: %v", problems)
 	}
 }
@@ -212,7 +212,7 @@ func TestTooLong(t *testing.T) {
 func TestSecret(t *testing.T) {
 	m := parse(t, `{"content":{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"sow;thin;water"}}`)
 	for _, format := range Formats {
-		b, problems := m.File(format, nil, export.Meta{Title: "Shed", Payload: m.Payload})
+		b, problems := m.File(MustFormat(format), nil, export.Meta{Title: "Shed", Payload: m.Payload})
 		if len(problems) > 0 || bytes.Contains(b, []byte("sow")) || format == "svg" && !bytes.Contains(b, []byte("Potting Shed")) {
 			t.Errorf("%s: %v, the password stands in it, or the network does not", format, problems)
 		}
@@ -235,7 +235,7 @@ func BenchmarkFile(b *testing.B) {
 	for _, format := range Formats {
 		b.Run(format, func(b *testing.B) {
 			for b.Loop() {
-				if _, problems := m.File(format, m.Place(0), meta); len(problems) > 0 {
+				if _, problems := m.File(MustFormat(format), m.Place(0), meta); len(problems) > 0 {
 					b.Fatal(problems)
 				}
 			}

@@ -57,7 +57,7 @@ func drawnOutside(t *testing.T, m *Made, name string) map[string]image.Image {
 		p = m.Place(0)
 	}
 	for _, format := range []string{"svg", "pdf", "png"} {
-		b, problems := m.File(format, p, export.Meta{})
+		b, problems := m.File(MustFormat(format), p, export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

@@ -309,7 +309,7 @@ func BenchmarkDressed(b *testing.B) {
 	}
 	b.Run("svg", func(b *testing.B) {
 		for b.Loop() {
-			m.File("svg", nil, export.Meta{})
+			m.File(MustFormat("svg"), nil, export.Meta{})
 		}
 	})
 	b.Run("png", func(b *testing.B) {

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"strings"
 	"time"
 
 	"sodrik/internal/core/export"
@@ -23,9 +22,9 @@ import (
 )
 
 // MetaOf is what a file of a kind says of itself: files for a press hold the date of their version, others are the same whenever they are made.
-func MetaOf(format, title string, at time.Time) export.Meta {
+func MetaOf(f Format, title string, at time.Time) export.Meta {
 	m := export.Meta{Title: title}
-	switch strings.TrimPrefix(format, OnSheet) {
+	switch f.Kind {
 	case "pdfx", "eps":
 		m.Created = at
 	}

@@ -29,11 +29,11 @@ const spotted = `{"name":"Packet","content":{"kind":"url","url":"https://marrowb
 
 func pressFile(t *testing.T, m *Made, format string) string {
 	t.Helper()
-	b, problems := m.File(format, m.Place(0), meta)
+	b, problems := m.File(MustFormat(format), m.Place(0), meta)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	name := filepath.Join(t.TempDir(), "file."+map[string]string{"pdfx": "pdf", "eps": "eps", "tif": "tif", OnSheet + "pdfx": "pdf"}[format])
+	name := filepath.Join(t.TempDir(), "file."+map[string]string{"pdfx": "pdf", "eps": "eps", "tif": "tif", "sheet-pdfx": "pdf"}[format])
 	if err := os.WriteFile(name, b, 0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -248,10 +248,10 @@ func TestPressFormats(t *testing.T) {
 // TestNoPress: what cannot be had is a problem that says why.
 func TestNoPress(t *testing.T) {
 	m := parse(t, gate)
-	if _, problems := m.File("pdfx", m.Place(0), export.Meta{Title: "x"}); len(problems) != 1 || !strings.Contains(problems[0].Message, "date of the version") {
+	if _, problems := m.File(MustFormat("pdfx"), m.Place(0), export.Meta{Title: "x"}); len(problems) != 1 || !strings.Contains(problems[0].Message, "date of the version") {
 		t.Errorf("without a date: %v", problems)
 	}
-	if _, problems := m.File(OnSheet+"pdfx", m.Place(0), meta); len(problems) != 1 || problems[0].Code != "artwork.none" {
+	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 || problems[0].Code != "artwork.none" {
 		t.Errorf("of no whole: %v", problems)
 	}
 }
@@ -259,7 +259,7 @@ func TestNoPress(t *testing.T) {
 // TestPreflight: a file of ours passes; broken in one place it does not, and the place is named.
 func TestPreflight(t *testing.T) {
 	m := parse(t, spotted)
-	b, problems := m.File("pdfx", m.Place(0), meta)
+	b, problems := m.File(MustFormat("pdfx"), m.Place(0), meta)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -287,7 +287,7 @@ func TestPreflight(t *testing.T) {
 			t.Errorf("%q for %q: %v, want %q", c[0], old, wrong, c[1])
 		}
 	}
-	plain, _ := m.File("pdf", m.Place(0), meta)
+	plain, _ := m.File(MustFormat("pdf"), m.Place(0), meta)
 	if wrong := strings.Join(pdf.Preflight(plain), "; "); !strings.Contains(wrong, "RGB") {
 		t.Errorf("a plain PDF: %s", wrong)
 	}
@@ -296,11 +296,11 @@ func TestPreflight(t *testing.T) {
 // TestOntoPress: PDF/X artwork stays PDF/X with the code added in its own inks, every byte of it; other artwork is refused with what it breaks.
 func TestOntoPress(t *testing.T) {
 	sheet := parse(t, `{"name":"Card","content":{"kind":"url","url":"https://marrowby.example/card"},"look":{"ink":{"screen":"#5b1f33","cmyk":[35,95,50,58],"spot":"Beetroot"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":90,"distance_mm":900}]}`)
-	art, problems := sheet.File("pdfx", sheet.Place(0), meta)
+	art, problems := sheet.File(MustFormat("pdfx"), sheet.Place(0), meta)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	plain, _ := sheet.File("pdf", sheet.Place(0), meta)
+	plain, _ := sheet.File(MustFormat("pdf"), sheet.Place(0), meta)
 	on := func(file []byte) (*Made, problem.List) {
 		picture := filepath.Join(t.TempDir(), "page")
 		name := picture + ".pdf"
@@ -324,7 +324,7 @@ func TestOntoPress(t *testing.T) {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	out, problems := m.File(OnSheet+"pdfx", m.Place(0), meta)
+	out, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -346,7 +346,7 @@ func TestOntoPress(t *testing.T) {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	if _, problems := m.File(OnSheet+"pdfx", m.Place(0), meta); len(problems) != 1 || !strings.Contains(problems[0].Message, "is no PDF/X-1a") {
+	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 || !strings.Contains(problems[0].Message, "is no PDF/X-1a") {
 		t.Errorf("artwork in RGB: %v", problems)
 	}
 }

@@ -4,7 +4,6 @@ import (
 	"image"
 	"image/color"
 	"math"
-	"strings"
 
 	xdraw "golang.org/x/image/draw"
 
@@ -38,25 +37,25 @@ func DrawSVG(file []byte) (*image.NRGBA, error) {
 }
 
 // codeIn says where the code lies in a file, and how large the whole of it is, in mm.
-func (m *Made) codeIn(i int, format string) (code artwork.Rect, width, height float64) {
+func (m *Made) codeIn(i int, f Format) (code artwork.Rect, width, height float64) {
 	p := m.Place(i)
-	if strings.HasPrefix(format, OnSheet) {
+	if f.Of == Whole {
 		if c, ok := m.Compose(p); ok {
 			return c.Code, c.Width, c.Height
 		}
 	}
-	if format == "label" {
+	if f.Kind == "label" {
 		s := m.For(p).bare(p)
 		return artwork.Rect{W: s.Width, H: s.Width}, s.Width, s.Height
 	}
-	f, s := m.Framed(p), m.For(p).bare(p)
-	return artwork.Rect{X: f.Left, Y: f.Top, W: s.Width, H: s.Width}, f.Scene.Width, f.Scene.Height
+	framed, s := m.Framed(p), m.For(p).bare(p)
+	return artwork.Rect{X: framed.Left, Y: framed.Top, W: s.Width, H: s.Width}, framed.Scene.Width, framed.Scene.Height
 }
 
 // onPage opens the page that a file of the whole is added to; nil where there is none.
-func (m *Made) onPage(i int, format string) *pdfpage.Page {
+func (m *Made) onPage(i int, f Format) *pdfpage.Page {
 	s := m.Sheet(m.Place(i))
-	if s == nil || s.PDF == nil || format != OnSheet+"pdf" {
+	if s == nil || s.PDF == nil || f != (Format{Of: Whole, Kind: "pdf"}) {
 		return nil
 	}
 	p, err := pdfpage.Open(s.PDF, s.Page)
@@ -67,10 +66,10 @@ func (m *Made) onPage(i int, format string) *pdfpage.Page {
 }
 
 // ReadDots is how many dots an inch a page has to be drawn with, so that readers see the code in it.
-func ReadDots(m *Made, i int, format string) float64 {
-	code, w, h := m.codeIn(i, format)
+func ReadDots(m *Made, i int, f Format) float64 {
+	code, w, h := m.codeIn(i, f)
 	dots := backModule * float64(m.For(m.Place(i)).Modules()) / (code.W / float64(measure.Inch))
-	if p := m.onPage(i, format); p != nil {
+	if p := m.onPage(i, f); p != nil {
 		fw, fh := p.Shown(p.Media)
 		tw, _ := p.Shown(p.Trim)
 		dots *= w / tw // the page may be smaller than what is printed
@@ -80,11 +79,11 @@ func ReadDots(m *Made, i int, format string) float64 {
 }
 
 // CutCode cuts the code out of a picture of a file, flattened onto what it lies on.
-func CutCode(m *Made, i int, format string, img image.Image) *image.Gray {
-	code, w, h := m.codeIn(i, format)
+func CutCode(m *Made, i int, f Format, img image.Image) *image.Gray {
+	code, w, h := m.codeIn(i, f)
 	b := img.Bounds()
 	x0, y0, x1, y1 := 0.0, 0.0, 1.0, 1.0
-	if p := m.onPage(i, format); p != nil {
+	if p := m.onPage(i, f); p != nil {
 		x0, y0, x1, y1 = p.Within()
 	}
 	fw, fh := float64(b.Dx())*(x1-x0), float64(b.Dy())*(y1-y0)

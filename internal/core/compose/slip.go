@@ -1,9 +1,6 @@
 package compose
 
 import (
-	"slices"
-	"strings"
-
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
@@ -12,13 +9,6 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/slip"
 )
-
-// SlipFormat takes a format such as "slip-de.pdf" apart: the payment part with receipt of a Swiss QR-bill, in a language.
-func SlipFormat(format string) (language, ending string, ok bool) {
-	rest, ok := strings.CutPrefix(format, "slip-")
-	language, ending, has := strings.Cut(rest, ".")
-	return language, ending, ok && has && slices.Contains(slip.Languages, language) && (ending == "pdf" || ending == "svg")
-}
 
 // HasSlip says whether the job is a bill, which is paid with a slip and not with a lone symbol.
 func (m *Made) HasSlip() bool { _, ok := m.Job.Content.(*content.Swiss); return ok }

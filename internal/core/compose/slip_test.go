@@ -31,7 +31,7 @@ func TestSlips(t *testing.T) {
 			endings = endings[:1]
 		}
 		for _, ending := range endings {
-			b, problems := m.File("slip-"+language+"."+ending, nil, export.Meta{Title: "Invoice"})
+			b, problems := m.File(Format{PaymentPart, ending, language}, nil, export.Meta{Title: "Invoice"})
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
@@ -56,10 +56,10 @@ func TestSlips(t *testing.T) {
 			}
 		}
 	}
-	if _, problems := parse(t, gate).File("slip-de.pdf", nil, export.Meta{}); len(problems) != 1 {
+	if _, problems := parse(t, gate).File(MustFormat("slip-de.pdf"), nil, export.Meta{}); len(problems) != 1 {
 		t.Errorf("a link has no slip: %v", problems)
 	}
-	if _, problems := m.File("slip-rm.pdf", nil, export.Meta{}); len(problems) != 1 {
+	if _, problems := m.File(Format{PaymentPart, "pdf", "rm"}, nil, export.Meta{}); len(problems) != 1 {
 		t.Errorf("there is no Romansh slip: %v", problems)
 	}
 }

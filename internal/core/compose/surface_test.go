@@ -45,18 +45,18 @@ func TestWholeFiles(t *testing.T) {
 	}
 	dir := t.TempDir()
 	for _, f := range All {
-		if !strings.HasPrefix(f.Key, OnSheet) {
+		if f.Of != Whole {
 			continue
 		}
-		b, problems := m.File(f.Key, p, meta)
+		b, problems := m.File(f, p, meta)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		name := filepath.Join(dir, f.Key+"."+f.Ending)
+		name := filepath.Join(dir, f.Key()+"."+f.Ending())
 		if err := os.WriteFile(name, b, 0o600); err != nil {
 			t.Fatal(err)
 		}
-		switch f.Ending {
+		switch f.Ending() {
 		case "svg":
 			tool(t, "rsvg-convert", "--width", "900", "-o", name+".png", name)
 			name += ".png"
@@ -141,19 +141,19 @@ func TestEverySize(t *testing.T) {
 		m := parse(t, fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":%d},"placements":[{"name":"a","width_mm":%g,"distance_mm":500}]}`, map[bool]int{true: 60, false: 300}[width > 100], width))
 		p := m.Place(0)
 		for _, f := range All {
-			if strings.HasPrefix(f.Key, OnSheet) || f.Ending == "eps" || f.Ending == "tif" { // for which see TestPressFormats
+			if f.Of == Whole || f.Ending() == "eps" || f.Ending() == "tif" { // for which see TestPressFormats
 				continue
 			}
-			b, problems := m.File(f.Key, p, meta)
+			b, problems := m.File(f, p, meta)
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
-			name := filepath.Join(dir, fmt.Sprintf("%g-%s.%s", width, f.Key, f.Ending))
+			name := filepath.Join(dir, fmt.Sprintf("%g-%s.%s", width, f.Key(), f.Ending()))
 			want := width
-			if f.Ending == "webp" && width > 100 { // the same pixels as the PNG, and slow to write
+			if f.Ending() == "webp" && width > 100 { // the same pixels as the PNG, and slow to write
 				continue
 			}
-			switch f.Ending {
+			switch f.Ending() {
 			case "svg":
 				if err := os.WriteFile(name, bytes.ReplaceAll(b, []byte("currentColor"), []byte("#000")), 0o600); err != nil {
 					t.Fatal(err)
@@ -183,7 +183,7 @@ func TestEverySize(t *testing.T) {
 				t.Fatal(err)
 			}
 			decodeWith(t, name, m.Payload)
-			if f.Key == "label" {
+			if f.Key() == "label" {
 				size, real := m.Dots(p)
 				if want = float64(real); real > p.Width*1.001 && size.PerModule > 1 {
 					t.Errorf("%g mm: the label is %s", width, real)
@@ -226,7 +226,7 @@ func TestLabel(t *testing.T) {
 	job := `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"thinner_dots":%d},"placements":[{"name":"a","width_mm":25,"distance_mm":300,"substrate":"thermal"}]}`
 	dark := func(thin int) (n int, side int) {
 		m := parse(t, fmt.Sprintf(job, thin))
-		b, problems := m.File("label", m.Place(0), meta)
+		b, problems := m.File(MustFormat("label"), m.Place(0), meta)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -249,7 +249,7 @@ func TestLabel(t *testing.T) {
 		t.Errorf("%d dots of %d², thinner %d", all, side, less)
 	}
 	m := parse(t, strings.Replace(fmt.Sprintf(job, 4), `"width_mm":25`, `"width_mm":14`, 1))
-	if _, problems := m.File("label", m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/thinner_dots" {
+	if _, problems := m.File(MustFormat("label"), m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/thinner_dots" {
 		t.Errorf("thinner than a module: %v", problems)
 	}
 }

@@ -102,7 +102,7 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 }
 
 func answerOf(x proof.Reading) Answer {
-	a := Answer{Reader: readerName(x.Reader), Says: "does not read it", Read: x.Read}
+	a := Answer{Reader: proof.ReaderName(x.Reader), Says: "does not read it", Read: x.Read}
 	switch {
 	case x.Read:
 		a.Says = "reads it in " + measure.Number(x.MS, 0) + " ms"

@@ -2,7 +2,6 @@
 package desk
 
 import (
-	"context"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -15,6 +14,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/job"
@@ -22,8 +22,8 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
-	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -38,10 +38,7 @@ var pages = ui.Parse(files, forms.Templates)
 type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
-	// Post sends files by mail; nil where nothing can.
-	Post interface {
-		Post(ctx context.Context, l mailer.Letter) error
-	}
+	Door  *handover.Door // through which files leave
 	// Base is the address of this server, for pictures that other pages show.
 	Base string
 	// Asked keeps what goes beyond the verdict (hard conditions, abuse, the range) until somebody asks for it.
@@ -459,7 +456,7 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	file, err := h.Store.File(r.Context(), c.Made, "png", nil, export.Meta{Title: c.Made.Title(i)})
+	file, err := h.Store.File(r.Context(), c.Made, compose.Format{Kind: "png"}, nil, export.Meta{Title: c.Made.Title(i)})
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

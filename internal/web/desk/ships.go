@@ -1,12 +1,8 @@
 package desk
 
 import (
-	"archive/zip"
-	"bytes"
-	"context"
 	"errors"
 	"fmt"
-	"log/slog"
 	"net/http"
 	"slices"
 	"strconv"
@@ -14,20 +10,15 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
-	"sodrik/internal/core/export"
-	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/proof"
 	"sodrik/internal/core/slip"
-	"sodrik/internal/mailer"
+	"sodrik/internal/handover"
 	"sodrik/internal/web/ui"
 )
 
@@ -124,14 +115,14 @@ func (v *View) ships(b builder, i int) {
 				page = "your file, the code added to page " + strconv.Itoa(sheet.Page)
 			}
 			dots := fmt.Sprintf("%s px wide, %s", measure.Count(m.SheetPixels(p, c)), whole)
-			s.Sheet = []File{{compose.OnSheet + "pdf", "PDF", page, false}, {compose.OnSheet + "svg", "SVG", whole, false}, {compose.OnSheet + "png", "PNG", dots, false}, {compose.OnSheet + "jpg", "JPEG", dots, false}}
+			s.Sheet = []File{{"sheet-pdf", "PDF", page, false}, {"sheet-svg", "SVG", whole, false}, {"sheet-png", "PNG", dots, false}, {"sheet-jpg", "JPEG", dots, false}}
 		}
 	}
 	s.Pressed, s.Inks = m.Pressed(), inkLines(m, i)
 	condition := m.Condition(p)
 	s.Press = []File{{"pdfx", "PDF/X-1a", "inks of " + condition.Identifier + ", checked", false}, {"eps", "EPS", "the same inks", false}, {"tif", "TIFF", pixels + ", CMYK", false}}
 	if len(s.Sheet) > 0 {
-		s.Press = append(s.Press, File{compose.OnSheet + "pdfx", "PDF/X-1a", "the whole", false})
+		s.Press = append(s.Press, File{"sheet-pdfx", "PDF/X-1a", "the whole", false})
 	}
 	s.choose(nil)
 	dots, real := m.Dots(p)
@@ -201,7 +192,7 @@ func (s *Ship) line(slip bool) {
 		}
 	}
 	for _, f := range s.Press {
-		if f.On && strings.HasPrefix(f.Format, compose.OnSheet) {
+		if f.On && strings.HasPrefix(f.Format, "sheet-") {
 			words = append(words, f.Title+" of the whole")
 		} else if f.On {
 			words = append(words, f.Title)
@@ -210,204 +201,58 @@ func (s *Ship) line(slip bool) {
 	s.Line = strings.Join(words, " · ")
 }
 
-// shipped is one file to hand over.
-type shipped struct {
-	format, name string
-	place        int
-	data         []byte
-}
-
-// ship hands over files: one as it is, several as a zip. It issues a version first. format and place may be repeated; place −1 is the bare PNG of at
-// least compose.BarePixels. A file that does not read back is handed over only to whoever insists.
+// ship hands over files: one as it is, several as a zip. format and place may be repeated; place −1 is the bare PNG of at least compose.BarePixels.
 func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
-	c, bundle, err := h.bundle(r)
+	a, err := askOf(r)
 	if err != nil {
-		h.failShip(w, r, err)
-		return
-	}
-	if len(bundle) == 1 && r.Form.Get("everything") == "" {
-		ui.Attachment(w, bundle[0].format, bundle[0].name, bundle[0].data)
-		return
-	}
-	data, err := h.pack(r, c, bundle, r.Form.Get("everything") != "")
-	if err != nil {
-		h.failShip(w, r, err)
-		return
-	}
-	ui.Attachment(w, "zip", h.named(c, -1, "zip"), data)
-}
-
-// unread is what stops a handing over: files that say nothing, or something else.
-type unread struct{ names []string }
-
-func (u *unread) Error() string {
-	return fmt.Sprintf("%s does not read back: no reader finds in it what it should say", strings.Join(u.names, ", "))
-}
-
-// failShip answers what stopped a handing over.
-func (h *Handler) failShip(w http.ResponseWriter, r *http.Request, err error) {
-	var u *unread
-	if !errors.As(err, &u) || r.FormValue("copy") != "" {
-		if u != nil {
-			err = problem.List{{Field: "/format", Code: "output.unread", Message: u.Error()}}
-		}
 		ui.Fail(w, r, err)
 		return
 	}
-	v := struct {
-		ui.Frame
-		ID    string
-		Names []string
-		Form  map[string][]string
-		Path  string
-	}{ui.FrameOf(r, "Not handed over", "codes"), chi.URLParam(r, "id"), u.names, r.Form, r.URL.Path}
-	ui.Render(w, http.StatusConflict, pages, "unread", v)
+	p, err := h.Door.Give(r.Context(), ui.Actor(r), a)
+	if err != nil {
+		h.failShip(w, r, a, err)
+		return
+	}
+	if len(p.Files) == 1 && !a.All {
+		ui.Attachment(w, p.Files[0].Name, p.Files[0].Data)
+		return
+	}
+	data, err := h.Door.Pack(r.Context(), ui.Actor(r), p, a.All)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Attachment(w, p.ZipName(), data)
 }
 
-// bundle makes the files that a form asks for, of a version issued for them, reads them back, and keeps on record what is downloaded.
-func (h *Handler) bundle(r *http.Request) (*code.Code, []shipped, error) {
+// askOf is what the form of the stub asks for.
+func askOf(r *http.Request) (handover.Ask, error) {
 	if err := r.ParseForm(); err != nil {
-		return nil, nil, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}}
+		return handover.Ask{}, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}}
 	}
-	formats, places := r.Form["format"], r.Form["place"]
-	if len(formats) == 0 {
-		return nil, nil, problem.List{{Field: "/format", Code: "output.none", Message: "none is chosen; choose SVG, PDF or PNG"}}
-	}
-	c, err := h.Store.Issue(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-	if err != nil {
-		return nil, nil, err
-	}
-	files, err := h.shipment(r.Context(), c, formats, places)
-	if err != nil {
-		return nil, nil, err
-	}
-	if r.Form.Get("insist") == "" {
-		var u unread
-		for _, f := range files {
-			ok, err := h.Store.ReadBack(r.Context(), c.Made, f.place, f.format, f.data)
-			if err != nil {
-				return nil, nil, err
-			}
-			if !ok {
-				u.names = append(u.names, f.name)
-			}
-		}
-		if len(u.names) > 0 {
-			return nil, nil, &u
-		}
-	}
-	if r.Form.Get("copy") != "" || r.Form.Has("to") { // a mail is on record once it is sent
-		return c, files, nil
-	}
-	return c, files, h.record(r, c, files, code.HandOver{Way: code.ByFiles})
+	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: code.ByFiles, Insist: r.Form.Get("insist") != "",
+		All: r.Form.Get("everything") != "", Copied: r.Form.Get("copy") != ""}, nil
 }
 
-// record keeps what was handed over.
-func (h *Handler) record(r *http.Request, c *code.Code, files []shipped, out code.HandOver) error {
-	return h.Store.Record(r.Context(), ui.Actor(r), c.ID, handOver(r, c, files, out))
-}
-
-// handOver says what of a code was handed over.
-func handOver(r *http.Request, c *code.Code, files []shipped, out code.HandOver) code.HandOver {
-	out.N, out.Files = c.Issued.N, r.Form["format"]
-	if len(files) > 0 && files[0].place >= 0 {
-		out.Medium = c.Made.Job.Placements[files[0].place].Medium
+// failShip answers what stopped a handing over: what does not read back is handed over to whoever insists.
+func (h *Handler) failShip(w http.ResponseWriter, r *http.Request, a handover.Ask, err error) {
+	var u *handover.Unread
+	switch {
+	case !errors.As(err, &u):
+		ui.Fail(w, r, err)
+	case a.Copied:
+		ui.Fail(w, r, u.Problem())
+	default:
+		v := struct {
+			ui.Frame
+			ID     string
+			Names  []string
+			Method string
+			Form   map[string][]string
+			Path   string
+		}{ui.FrameOf(r, "Not handed over", "codes"), a.Code, u.Names, strings.ToLower(r.Method), r.Form, r.URL.Path}
+		ui.Render(w, http.StatusConflict, pages, "unread", v)
 	}
-	return out
-}
-
-// pack makes a zip of files; with everything, the proof sheet, the job and a note to the printer are in it too.
-func (h *Handler) pack(r *http.Request, c *code.Code, files []shipped, everything bool) ([]byte, error) {
-	if everything {
-		more, err := h.beside(r.Context(), ui.Actor(r), c, files)
-		if err != nil {
-			return nil, err
-		}
-		files = append(files, more...)
-	}
-	var b bytes.Buffer
-	z := zip.NewWriter(&b)
-	for _, f := range files {
-		e, err := z.CreateHeader(&zip.FileHeader{Name: f.name, Method: zip.Deflate, Modified: c.Issued.At.UTC()})
-		if err == nil {
-			_, err = e.Write(f.data)
-		}
-		if err != nil {
-			return nil, err
-		}
-	}
-	err := z.Close()
-	return b.Bytes(), err
-}
-
-// beside is what goes with the files: the proof sheet, the job file, and a note to the printer.
-func (h *Handler) beside(ctx context.Context, actor access.Actor, c *code.Code, files []shipped) ([]shipped, error) {
-	sheet, verdicts, err := h.provedSheet(ctx, actor, c)
-	if err != nil {
-		return nil, err
-	}
-	text, err := c.Made.Job.MarshalJSON()
-	if err != nil {
-		return nil, err
-	}
-	var names []string
-	for _, f := range files {
-		names = append(names, f.name)
-	}
-	note := compose.Note(c.Made, c.Name(), c.Issued.N, c.Issued.At.Format("2 January 2006"), verdicts, names)
-	named := func(what, ending string) string {
-		return c.House.FileNames().File(export.Named{Name: c.Name() + " " + what, Version: c.Issued.N}, ending)
-	}
-	return []shipped{{name: named("proof sheet", "pdf"), data: sheet}, {name: named("job", "json"), data: append(text, '\n')}, {name: named("note to the printer", "txt"), data: []byte(note)}}, nil
-}
-
-// provedSheet draws the proof sheet, and gives the verdict of every placement.
-func (h *Handler) provedSheet(ctx context.Context, actor access.Actor, c *code.Code) ([]byte, map[int]proof.Verdict, error) {
-	s, verdicts, err := h.sheet(ctx, actor, c)
-	if err != nil {
-		return nil, nil, err
-	}
-	return pdf.Encode(s, export.Meta{Title: c.Name() + ", proof sheet", Payload: content.Shown(c.Made.Job.Content)}), verdicts, nil
-}
-
-// named is what a file of a code is called.
-func (h *Handler) named(c *code.Code, i int, format string) string {
-	return fileName(c.House.FileNames(), c.Made.Job, i, c.Issued.N, format)
-}
-
-// shipment makes the files of an issued code, one for each format and placement.
-func (h *Handler) shipment(ctx context.Context, c *code.Code, formats, places []string) (out []shipped, err error) {
-	n := len(c.Made.Job.Placements)
-	if len(places) == 0 || n == 0 {
-		places = []string{"-1"}
-	}
-	for _, p := range places {
-		i := job.PlacementAt(c.Draft, p)
-		if i < 0 {
-			var err error
-			if i, err = strconv.Atoi(p); err != nil {
-				i = n
-			}
-		}
-		if i < -1 || i >= n {
-			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
-		}
-		for _, format := range formats {
-			if strings.HasPrefix(format, compose.OnSheet) && !compose.HasSurface(c.Made.Place(i)) && len(places) > 1 {
-				continue // places that say nothing of what the code lies on have no whole
-			}
-			data, err := h.Store.File(ctx, c.Made, format, c.Made.Place(i), compose.MetaOf(format, c.Made.Title(i), c.Issued.At))
-			if err != nil {
-				return nil, err
-			}
-			file := shipped{format, fileName(c.House.FileNames(), c.Made.Job, i, c.Issued.N, format), i, data}
-			if slices.ContainsFunc(out, func(s shipped) bool { return s.name == file.name }) {
-				file.name = fmt.Sprintf("%d-%s", i+1, file.name)
-			}
-			out = append(out, file)
-		}
-	}
-	return out, nil
 }
 
 // mail sends files to somebody.
@@ -416,86 +261,20 @@ func (h *Handler) mail(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	refuse := func(problems problem.List) { h.mailed(w, r, "", problems) }
-	to := strings.TrimSpace(r.FormValue("to"))
-	switch {
-	case h.Post == nil:
-		refuse(problem.List{{Field: "/to", Code: "mail.none", Message: "cannot be reached: no mail server is set up here"}})
-		return
-	case to == "" || strings.Count(to, "@") != 1 || strings.ContainsAny(to, " ,;<>\r\n"):
-		refuse(problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no mail address; write one such as wren@printer.example", to)}})
-		return
-	}
-	counted, err := h.Store.BeginMail(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), to)
-	if problems, ok := code.IsProblem(err); ok {
-		refuse(problems)
-		return
-	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	defer func() { // takes nothing off where it was sent
-		if err := counted.Unsent(context.WithoutCancel(r.Context())); err != nil {
-			slog.Error("a mail that was not sent stays counted", "error", err)
-		}
-	}()
-	c, files, err := h.bundle(r)
-	var u *unread
-	if errors.As(err, &u) {
-		refuse(problem.List{{Field: "/to", Code: "output.unread", Message: "was not written to: " + u.Error()}})
-		return
-	}
-	if problems, ok := code.IsProblem(err); ok {
-		refuse(problems)
-		return
-	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	l := mailer.Letter{To: []string{to}, Subject: fmt.Sprintf("%s, version %d", c.Name(), c.Issued.N)}
-	if who := ui.MailOf(r); who != "" {
-		l.ReplyTo = who
-	}
-	l.Body = fmt.Sprintf("%s sends the files of %s, version %d.\n\nIt says: %s\n", ui.NameOf(r), c.Name(), c.Issued.N, content.Shown(c.Made.Job.Content))
-	if note := strings.TrimSpace(r.FormValue("note")); note != "" {
-		l.Body = note + "\n\n" + l.Body
-	}
-	if r.FormValue("zip") != "" {
-		data, err := h.pack(r, c, files, true)
-		if err != nil {
-			ui.Fail(w, r, err)
+	a, err := askOf(r)
+	if err == nil {
+		a.To, a.Note, a.All = r.FormValue("to"), r.FormValue("note"), r.FormValue("zip") != ""
+		var done string
+		if done, err = h.Door.Send(r.Context(), ui.Actor(r), a, ui.MailOf(r)); err == nil {
+			h.mailed(w, r, done, nil)
 			return
 		}
-		l.Files = []mailer.File{{Name: h.named(c, -1, "zip"), Type: "application/zip", Data: data}}
-	} else {
-		for _, f := range files {
-			ending := f.name[strings.LastIndexByte(f.name, '.')+1:]
-			l.Files = append(l.Files, mailer.File{Name: f.name, Type: compose.Types[ending], Data: f.data})
-		}
 	}
-	total := 0
-	for _, f := range l.Files {
-		total += len(f.Data)
-	}
-	if total > code.MostMailBytes {
-		refuse(problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, code.MostMailBytes>>20)}})
+	if problems, ok := code.IsProblem(err); ok {
+		h.mailed(w, r, "", problems)
 		return
 	}
-	if err := h.Post.Post(r.Context(), l); err != nil {
-		if errors.Is(err, mailer.ErrBounced) {
-			refuse(problem.List{{Field: "/to", Code: "mail.bounced", Message: fmt.Sprintf("refused the mail: %v. Nothing was sent", err)}})
-			return
-		}
-		refuse(problem.List{{Field: "/to", Code: "mail.server", Message: fmt.Sprintf("cannot be reached just now: the mail server says %v. Nothing was sent; try again", err)}})
-		return
-	}
-	if err := counted.Sent(context.WithoutCancel(r.Context()), handOver(r, c, files, code.HandOver{})); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	h.mailed(w, r, fmt.Sprintf("Sent to %s: %s.", to, strings.ToLower(measure.Plural(len(l.Files), "file"))), nil)
+	ui.Fail(w, r, err)
 }
 
 // mailed answers the slot under the form of a mail.
@@ -536,10 +315,7 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 		var titles []string
 		for _, key := range one.Files {
 			if f, ok := compose.FormatOf(key); ok {
-				if strings.HasPrefix(key, compose.OnSheet) {
-					f.Title += " of the whole"
-				}
-				titles = append(titles, f.Title)
+				titles = append(titles, f.Named())
 			}
 		}
 		words := fmt.Sprintf("v%d: %s", one.N, strings.Join(titles, ", "))
@@ -548,6 +324,6 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 		}
 		v.Ship.Handed = append(v.Ship.Handed, words+", "+ui.Ago(h.Store.Now(), one.At))
 	}
-	v.Ship.Mails = h.Post != nil
+	v.Ship.Mails = h.Door.Post != nil
 	return nil
 }

@@ -2,6 +2,7 @@ package desk
 
 import (
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -12,38 +13,33 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/symbol"
+	"sodrik/internal/handover"
 	"sodrik/internal/web/ui"
 )
 
-// Pictures that have an address of their own are of an issued version, so that what is behind an address never changes; whoever has the address may
-// see them, which is why it cannot be guessed and can be taken away.
-
 // giveAddress gives the picture of a place an address, and the text that puts it into a page.
 func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
-	c, err := h.Store.Issue(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), firstOf(r.FormValue("place"), "0"))
+	var u *handover.Unread
+	if errors.As(err, &u) {
+		err = u.Problem()
+	}
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	i := placeOf(c, r.FormValue("place"))
-	token, err := h.Store.ShowPicture(r.Context(), ui.Actor(r), c.ID, c.Issued.N, i)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	m := c.Made
+	m := p.Made
 	s := m.Scene(m.Place(i))
 	at := h.Base + "/shown/" + token
 	v := struct {
 		ID, Page, Image, Tag string
 		Symbol               template.HTML
-	}{ID: c.ID, Page: at, Image: at + "/" + export.FileName(c.Name(), 0, c.Issued.N, "png")}
+	}{ID: p.Code, Page: at, Image: at + "/" + export.FileName(p.Name, 0, p.N, "png")}
 	wide := min(m.Across(m.Place(i)), 400)
 	v.Tag = fmt.Sprintf(`<img src="%s" width="%d" height="%d" alt="%s">`, template.HTMLEscapeString(v.Image), wide, int(float64(wide)*s.Height/s.Width+0.5), template.HTMLEscapeString("QR code: "+content.Shown(m.Job.Content)))
 	if own, err := symbol.Encode(v.Page, symbol.Options{}); err == nil {
@@ -96,23 +92,14 @@ const shownFor = 300
 
 // shownFile is the picture itself, as PNG or SVG by its ending.
 func (h *Handler) shownFile(w http.ResponseWriter, r *http.Request) {
-	st, _, i, err := h.Store.Shown(r.Context(), chi.URLParam(r, "token"))
+	f, err := h.Door.Shown(r.Context(), chi.URLParam(r, "token"), strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), "."))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	format := strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), ".")
-	if format != "png" && format != "svg" && format != "webp" && format != "jpg" {
-		ui.Fail(w, r, code.ErrNotFound)
-		return
-	}
-	file, err := h.Store.File(r.Context(), st.Made, format, st.Made.Place(i), export.Meta{Title: st.Made.Title(i)})
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
+	file := f.Data
 	h2 := w.Header()
-	h2.Set("Content-Type", compose.Types[format])
+	h2.Set("Content-Type", f.Format.Type())
 	tag := fmt.Sprintf(`"%x"`, sha256.Sum256(file))
 	h2.Set("Cache-Control", fmt.Sprintf("public, max-age=%d", shownFor))
 	h2.Set("ETag", tag)

@@ -3,7 +3,6 @@ package desk
 import (
 	"fmt"
 	"math"
-	"slices"
 	"strings"
 
 	"sodrik/internal/code"
@@ -16,8 +15,8 @@ import (
 // tally counts what each family read of each set, and says what comes next.
 func (r *Remarks) tally(p *proof.Proof) {
 	sets := []proof.Set{proof.Ordinary, proof.Hard, proof.Abuse}
-	for _, family := range familiesOf(p) {
-		line := FamilyLine{Family: familyName(family), Engines: strings.Join(enginesOf(p, family), ", ")}
+	for _, family := range p.Families() {
+		line := FamilyLine{Family: familyName(family), Engines: strings.Join(p.Engines(family), ", ")}
 		for _, set := range sets {
 			read, of := 0, 0
 			for _, o := range p.Of(set) {
@@ -132,25 +131,6 @@ func rangeWords(r [2]float64) string {
 		places = 2
 	}
 	return fmt.Sprintf("%s–%s m", measure.Number(r[0]/1000, places), measure.Number(r[1]/1000, places))
-}
-
-func familiesOf(p *proof.Proof) (out []string) {
-	for _, x := range p.Readings {
-		if !slices.Contains(out, x.Family) {
-			out = append(out, x.Family)
-		}
-	}
-	slices.SortFunc(out, func(a, b string) int { return strings.Compare(b, a) }) // ours last
-	return out
-}
-
-func enginesOf(p *proof.Proof, family string) (out []string) {
-	for _, x := range p.Readings {
-		if x.Family == family && !slices.Contains(out, x.Reader) {
-			out = append(out, x.Reader)
-		}
-	}
-	return out
 }
 
 // roundedLength keeps two figures of a length.

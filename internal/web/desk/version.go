@@ -13,8 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
-	"sodrik/internal/core/export"
-	"sodrik/internal/core/job"
+	"sodrik/internal/handover"
 	"sodrik/internal/web/ui"
 )
 
@@ -56,10 +55,14 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	m := st.Made
-	names, err := h.names(r)
+	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
+	}
+	names := house.FileNames()
+	file := func(i int, f compose.Format, query string) VersionFile {
+		return VersionFile{f.Title(), fmt.Sprintf("/codes/%s/versions/%d/%d/%s%s", chi.URLParam(r, "id"), n, i, handover.FileName(names, m.Job, i, n, f), query)}
 	}
 	frame := ui.FrameOf(r, code.NameOf(m.Job), "codes")
 	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n, When: st.At.Format("2 January 2006"),
@@ -73,13 +76,12 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 			at := m.Job.Placements[i]
 			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + strings.TrimPrefix(at.Where(), "at "+at.Name+": ")}
 		}
-		for _, format := range compose.Formats {
-			p.Files = append(p.Files, VersionFile{strings.ToUpper(format), fmt.Sprintf("/codes/%s/versions/%d/%d/%s", v.ID, n, i, fileName(names, m.Job, i, n, format))})
+		for _, kind := range compose.Formats {
+			p.Files = append(p.Files, file(i, compose.Format{Kind: kind}, ""))
 		}
 		if m.Pressed() {
-			for _, format := range []string{"pdfx", "eps", "tif"} {
-				f, _ := compose.FormatOf(format)
-				p.Files = append(p.Files, VersionFile{f.Title, fmt.Sprintf("/codes/%s/versions/%d/%d/%s?format=%s", v.ID, n, i, fileName(names, m.Job, i, n, format), format)})
+			for _, kind := range []string{"pdfx", "eps", "tif"} {
+				p.Files = append(p.Files, file(i, compose.Format{Kind: kind}, "?format="+kind))
 			}
 		}
 		v.Places = append(v.Places, p)
@@ -90,70 +92,25 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "version", v)
 }
 
-// names is how files are called in the workspace.
-func (h *Handler) names(r *http.Request) (export.Names, error) {
-	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
-	return house.FileNames(), err
-}
-
-// fileName is the name under which a version's file is handed over.
-func fileName(names export.Names, j *job.Job, i, version int, format string) string {
-	of := export.Named{Name: code.NameOf(j), Version: version}
-	if language, ending, ok := compose.SlipFormat(format); ok {
-		of.Name += " payment part " + language
-		return names.File(of, ending)
-	}
-	if i >= 0 {
-		of.Width = j.Placements[i].Width
-		if len(j.Placements) > 1 {
-			of.Place = j.Placements[i].Name
-		}
-	}
-	f, ok := compose.FormatOf(format)
-	if !ok { // a zip
-		f.Ending = format
-	}
-	switch {
-	case format == compose.OnSheet+"pdfx":
-		of.Name, of.Width = of.Name+" whole press", 0
-	case strings.HasPrefix(format, compose.OnSheet):
-		of.Name, of.Width = of.Name+" whole", 0
-	case format == "pdfx":
-		of.Name += " press"
-	case format == "label":
-		of.Name += " label"
-	case format == "svg-current":
-		of.Name += " text colour"
-	}
-	return names.File(of, f.Ending)
-}
-
 // versionFile hands over a file of an issued version, the same bytes every time.
 func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
-	st, n, err := h.versionOf(r)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	m := st.Made
-	format := strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), ".")
-	if f, ok := compose.FormatOf(r.URL.Query().Get("format")); ok {
-		format = f.Key
-	}
-	i, err := strconv.Atoi(chi.URLParam(r, "place"))
-	if err != nil || i < -1 || i >= len(m.Job.Placements) {
+	n, err := strconv.Atoi(chi.URLParam(r, "n"))
+	if err != nil || n < 1 {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	data, err := h.Store.File(r.Context(), m, format, m.Place(i), compose.MetaOf(format, m.Title(i), st.At))
+	format := strings.TrimPrefix(path.Ext(chi.URLParam(r, "name")), ".")
+	if f, ok := compose.FormatOf(r.URL.Query().Get("format")); ok {
+		format = f.Key()
+	}
+	a := handover.Ask{Code: chi.URLParam(r, "id"), Version: n, Formats: []string{format}, Places: []string{chi.URLParam(r, "place")}, Way: code.ByVersion, Insist: r.FormValue("insist") != ""}
+	p, err := h.Door.Give(r.Context(), ui.Actor(r), a)
+	if problems, ok := code.IsProblem(err); ok && problems[0].Code == "place.unknown" {
+		err = code.ErrNotFound
+	}
 	if err != nil {
-		ui.Fail(w, r, err)
+		h.failShip(w, r, a, err)
 		return
 	}
-	names, err := h.names(r)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	ui.Attachment(w, format, fileName(names, m.Job, i, n, format), data)
+	ui.Attachment(w, p.Files[0].Name, p.Files[0].Data)
 }

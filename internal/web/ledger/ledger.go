@@ -149,12 +149,12 @@ func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.
 		return
 	}
 	object := made.Job.Content.Summary().Object
-	file, err := h.Store.File(r.Context(), made, "png", nil, export.Meta{Title: object})
+	file, err := h.Store.File(r.Context(), made, compose.Format{Kind: "png"}, nil, export.Meta{Title: object})
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Attachment(w, "png", export.FileName(object, 0, 0, "png"), file)
+	ui.Attachment(w, export.FileName(object, 0, 0, "png"), file)
 }
 
 // create stores what was pasted and opens it on the desk.

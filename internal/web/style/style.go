@@ -480,7 +480,7 @@ func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Attachment(w, "zip", "house-style.zip", data)
+	ui.Attachment(w, "house-style.zip", data)
 }
 
 // takeKit takes a file in, in place of what is there.

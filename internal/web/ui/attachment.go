@@ -3,15 +3,17 @@ package ui
 import (
 	"mime"
 	"net/http"
+	"path"
 	"strconv"
+	"strings"
 
 	"sodrik/internal/core/compose"
 )
 
-// Attachment sends a file to be saved under name. format is an ending of compose.Types, or "zip".
-func Attachment(w http.ResponseWriter, format, name string, file []byte) {
-	kind := compose.TypeOf(format)
-	if format == "zip" {
+// Attachment sends a file to be saved under name, whose ending says what it is.
+func Attachment(w http.ResponseWriter, name string, file []byte) {
+	kind := compose.Types[strings.TrimPrefix(path.Ext(name), ".")]
+	if strings.HasSuffix(name, ".zip") {
 		kind = "application/zip"
 	}
 	h := w.Header()
