@@ -169,11 +169,11 @@ func emulate(t *testing.T, p *rod.Page, scheme string) {
 
 func (a *app) demoCode(t *testing.T, name string) string {
 	t.Helper()
-	rows, err := a.store.List(t.Context(), standin.Loader(), "active", name)
-	if err != nil || len(rows) == 0 {
+	page, err := a.store.Ledger(t.Context(), standin.Loader(), "active", name, nil, 10)
+	if err != nil || len(page.Lines) == 0 {
 		t.Fatalf("%s: %v", name, err)
 	}
-	return "/codes/" + rows[0].ID
+	return "/codes/" + page.Lines[0].ID
 }
 
 // TestWidths: nothing sticks out sideways, and the desk needs no scrolling where it is promised.

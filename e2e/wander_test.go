@@ -152,11 +152,11 @@ func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
 }
 
 func (w *wanderer) anyCode() string {
-	rows, err := w.a.store.List(w.t.Context(), standin.Loader(), code.Active, "")
-	if err != nil || len(rows) == 0 {
+	page, err := w.a.store.Ledger(w.t.Context(), standin.Loader(), code.Active, "", nil, 12)
+	if err != nil || len(page.Lines) == 0 {
 		return ""
 	}
-	return rows[w.r.IntN(min(len(rows), 12))].ID
+	return page.Lines[w.r.IntN(len(page.Lines))].ID
 }
 
 // reachable lists what can be acted on, and marks it; forms that would end the walk are left alone.
@@ -323,11 +323,11 @@ func (w *wanderer) everything() {
 	}
 	n := 0
 	for _, state := range []string{code.Active, code.Retired} {
-		rows, err := w.a.store.List(ctx, standin.Loader(), state, "")
+		page, err := w.a.store.Ledger(ctx, standin.Loader(), state, "", nil, 10_000)
 		if err != nil {
 			w.t.Fatal(err)
 		}
-		for _, row := range rows {
+		for _, row := range page.Lines {
 			n++
 			get("/codes/" + row.ID)
 			first, err := w.a.store.At(ctx, standin.Loader(), row.ID, "r0")

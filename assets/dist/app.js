@@ -407,9 +407,11 @@ document.addEventListener("alpine:init", () => {
       if (to) { e.preventDefault(); to.click(); to.focus(); }
     },
   }));
+  // A campaign is folded as a whole, whatever parts its rows came in.
+  const folds = window.Alpine.reactive({});
   window.Alpine.data("group", () => ({
-    folded: false,
-    toggle() { this.folded = !this.folded; },
+    get folded() { return Boolean(folds[this.$root.dataset.campaign]); },
+    toggle() { folds[this.$root.dataset.campaign] = !this.folded; },
   }));
 });
 // One gauge open at a time.

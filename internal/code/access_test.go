@@ -12,8 +12,8 @@ import (
 
 // rights says what each use case that is handed an actor needs. Every one must stand here.
 var rights = map[string]access.Right{
-	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Count": access.Look, "Get": access.Look, "History": access.Look, "InCampaign": access.Look,
-	"InColour": access.Look, "List": access.Look, "Page": access.Look, "Printed": access.Look, "SinceIssue": access.Look, "Trials": access.Look, "Uploads": access.Look,
+	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look, "History": access.Look, "InCampaign": access.Look,
+	"InColour": access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Page": access.Look, "Printed": access.Look, "SinceIssue": access.Look, "Trials": access.Look, "Uploads": access.Look,
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look, "Afterwards": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "Record": access.Files, "LeastWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "BeginMail": access.Change, "ChangeLookIn": access.Change, "Create": access.Change, "Duplicate": access.Change,

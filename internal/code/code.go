@@ -125,7 +125,7 @@ func (c *Code) Text(path string) string {
 func newID() string { return strings.ToLower(rand.Text()[:12]) }
 
 // findable is the number of the rules by which name and search are made; codes written by others are brought up to date.
-const findable = 1
+const findable = 2
 
 // search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
 func search(m *compose.Made) string {
@@ -158,6 +158,10 @@ func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Made,
 	if err != nil {
 		return "", err
 	}
+	summary, err := s.summed(workspace, id, m)
+	if err != nil {
+		return "", err
+	}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		var in *string
 		if campaign != "" {
@@ -168,9 +172,9 @@ func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Made,
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable)
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable, summary, modules)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable, summary, m.Symbol.Size)
 		if err != nil {
 			return err
 		}

@@ -287,12 +287,8 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	clock.t = clock.t.Add(time.Hour)
 	b := create(t, s, "", "marrowby.example/prune_100%")
 	names := func(state, query string) (out []string) {
-		rows, err := s.List(t.Context(), ws, state, query)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for _, r := range rows {
-			out = append(out, r.Name())
+		for _, r := range listed(t, s, state, query) {
+			out = append(out, r.Name)
 		}
 		return out
 	}
@@ -378,7 +374,7 @@ func TestProofIsKept(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	rows, _ := s.List(t.Context(), ws, Active, "")
+	rows := listed(t, s, Active, "")
 	if rows[0].Verdict != first.Verdict || first.Verdict != proof.Safe {
 		t.Errorf("the ledger says %q, the proof %q", rows[0].Verdict, first.Verdict)
 	}
@@ -403,7 +399,7 @@ func TestProofIsAboutTheCode(t *testing.T) {
 		if err != nil || p.Verdict != proof.Unknown || p.Has(proof.Hard) {
 			t.Errorf("%s: %v, %v", name, p, err)
 		}
-		if rows, _ := s.List(t.Context(), ws, Active, ""); rows[0].Verdict != "" {
+		if rows := listed(t, s, Active, ""); rows[0].Verdict != "" {
 			t.Errorf("%s: the ledger says %q", name, rows[0].Verdict)
 		}
 	}

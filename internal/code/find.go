@@ -16,24 +16,6 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// Row is one code in the ledger.
-type Row struct {
-	ID       string
-	Campaign string
-	State    string
-	Made     *compose.Made
-	job      []byte // until it is made
-	Issued   int    // newest issued version, 0 for none
-	Printed  bool
-	Differs  bool          // it says something else than the version in print
-	Unsound  bool          // the draft holds something that cannot be made
-	Verdict  proof.Verdict // "" where it has not been proved with this panel
-	Changed  time.Time
-}
-
-// Name is the code's name, or what it says where it has none.
-func (r Row) Name() string { return NameOf(r.Made.Job) }
-
 // patterns makes a LIKE pattern of each word of a query; never nil, which would match nothing.
 func patterns(query string) []string {
 	out := []string{}
@@ -43,83 +25,77 @@ func patterns(query string) []string {
 	return out
 }
 
-// MostRows bounds one listing; Count says how many there are.
-const MostRows = 500
+// mostAlike is how many codes of a campaign are looked at for what they have in common.
+const mostAlike = 50
 
-// List gives the codes of a state, newest change first within their campaigns, campaigns by their newest change. Every word
-// of query must occur in name or payload.
-func (s *Store) List(ctx context.Context, actor access.Actor, state, query string) (out []Row, err error) {
-	if err := actor.Need(access.Look); err != nil {
-		return out, err
-	}
-	workspace := actor.Workspace
-	return s.list(ctx, workspace, state, query, "")
-}
-
-// InCampaign gives the codes in use of one campaign, newest change first.
-func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign string) ([]Row, error) {
+// InCampaign makes the codes in use of a campaign that were changed last, at most mostAlike of them, for what they have in common.
+func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign string) (out []Alike, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
 	workspace := actor.Workspace
-	return s.list(ctx, workspace, Active, "", campaign)
-}
-
-// list lists the codes of a campaign, or with "" of all.
-func (s *Store) list(ctx context.Context, workspace, state, query, campaign string) (out []Row, err error) {
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `
-			SELECT c.id, coalesce(m.name, ''), c.state, c.last_good, c.changed_at, NOT c.sound,
-			       coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload_mac <> c.payload_mac, false), p.verdict
-			FROM codes c
-			LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
-			LEFT JOIN LATERAL (SELECT verdict FROM proofs p WHERE p.workspace = c.workspace AND p.digest = c.digest AND p.panel = $4
-			                   ORDER BY array_position('{stop,care,flat,safe}', p.verdict) LIMIT 1) p ON true
-			WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[]) AND ($6 = '' OR m.name = $6)
-			ORDER BY max(c.changed_at) OVER (PARTITION BY c.campaign) DESC, c.campaign, c.changed_at DESC, c.id
-			LIMIT $5`, workspace, state, patterns(query), s.PanelVersion, MostRows, campaign)
-		if err != nil {
-			return err
-		}
-		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row Row, err error) {
-			var good []byte
-			var verdict *string
-			if err = r.Scan(&row.ID, &row.Campaign, &row.State, &good, &row.Changed, &row.Unsound, &row.Issued, &row.Printed, &row.Differs, &verdict); err != nil {
-				return row, err
+	var jobs [][]byte
+	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT c.id, c.last_good FROM codes c JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+			WHERE c.workspace = $1 AND c.state = $2 AND m.name = $3 ORDER BY c.changed_at DESC, c.id LIMIT $4`, workspace, Active, campaign, mostAlike).Query(func(rows pgx.Rows) error {
+			for rows.Next() {
+				var a Alike
+				var good []byte
+				if err := rows.Scan(&a.ID, &good); err != nil {
+					return err
+				}
+				if good, err = s.Seal.Open(good, place(workspace, a.ID, "good")); err != nil {
+					return err
+				}
+				out, jobs = append(out, a), append(jobs, good)
 			}
-			if verdict != nil {
-				row.Verdict = proof.Verdict(*verdict)
-			}
-			if good, err = s.Seal.Open(good, place(workspace, row.ID, "good")); err != nil {
-				return row, err
-			}
-			row.job = good
-			return row, nil
+			return rows.Err()
 		})
-		if err != nil {
-			return err
-		}
-		for i, row := range out { // once the rows are read, so that uploads can be asked for
-			made, problems := compose.Parse(row.job, s.find(ctx, tx, workspace))
-			if len(problems) > 0 {
-				return unmade("the stored job of "+row.ID, problems)
-			}
-			out[i].Made, out[i].job = made, nil
-		}
-		return nil
 	})
-	return out, err
+	if err != nil {
+		return nil, err
+	}
+	for i, text := range jobs {
+		made, problems := compose.Parse(text, s.assets(ctx, workspace))
+		if len(problems) > 0 {
+			return nil, unmade("the stored job of "+out[i].ID, problems)
+		}
+		out[i].Made = made
+	}
+	return out, nil
 }
 
-// Count is how many codes List would give if it gave all.
-func (s *Store) Count(ctx context.Context, actor access.Actor, state, query string) (n int, err error) {
+// Alike is a code of the same campaign.
+type Alike struct {
+	ID   string
+	Made *compose.Made
+}
+
+// Smallest is the code in use with the fewest modules, which shows most of a look; "" where there is none.
+func (s *Store) Smallest(ctx context.Context, actor access.Actor) (id string, err error) {
 	if err := actor.Need(access.Look); err != nil {
-		return n, err
+		return "", err
 	}
-	workspace := actor.Workspace
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT count(*) FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.search LIKE ALL ($3::text[])`, workspace, state, patterns(query)).Scan(&n)
+	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT id FROM codes WHERE workspace = $1 AND state = $2 ORDER BY modules = 0, modules, id LIMIT 1`, actor.Workspace, Active).Query(func(rows pgx.Rows) error {
+			for rows.Next() {
+				if err := rows.Scan(&id); err != nil {
+					return err
+				}
+			}
+			return rows.Err()
+		})
+	})
+	return id, err
+}
+
+// CountOf is how many codes there are of a state.
+func (s *Store) CountOf(ctx context.Context, actor access.Actor, state string) (n int, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return 0, err
+	}
+	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT count(*) FROM codes WHERE workspace = $1 AND state = $2`, actor.Workspace, state).QueryRow(func(r pgx.Row) error { return r.Scan(&n) })
 	})
 	return n, err
 }
@@ -193,52 +169,64 @@ func (s *Store) storedProof(ctx context.Context, workspace, digest string, place
 	return &p, json.Unmarshal(b, &p)
 }
 
-// IssuedRow is the newest issued version of one code.
-type IssuedRow struct {
-	ID, Name string
-	N        int
-	Made     *compose.Made
-	job      []byte // until it is made
-	At       time.Time
+// IssuedLine is the newest issued version of one code.
+type IssuedLine struct {
+	Summary
+	ID string
+	N  int
+	At time.Time
 }
 
-// IssuedList gives the newest issued version of every code in use, newest first.
-func (s *Store) IssuedList(ctx context.Context, actor access.Actor) (out []IssuedRow, err error) {
+// IssuedMark is where a page of issued versions ends.
+type IssuedMark struct {
+	At time.Time `json:"a"`
+	ID string    `json:"i"`
+}
+
+// IssuedList gives the newest issued version of every code in use, newest first, from a mark on; nil is the beginning. next is nil on the last page.
+func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *IssuedMark, limit int) (out []IssuedLine, next *IssuedMark, err error) {
 	if err := actor.Need(access.Files); err != nil {
-		return out, err
+		return nil, nil, err
 	}
 	workspace := actor.Workspace
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT * FROM (SELECT DISTINCT ON (v.code) v.code, v.n, v.job, v.at FROM issued_versions v
+	from := IssuedMark{At: s.Now().AddDate(1000, 0, 0)}
+	if after != nil {
+		from = *after
+	}
+	var jobs [][]byte
+	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT * FROM (SELECT DISTINCT ON (v.code) v.code, v.n, v.job, v.at FROM issued_versions v
 			JOIN codes c ON c.workspace = v.workspace AND c.id = v.code AND c.state = 'active'
-			WHERE v.workspace = $1 ORDER BY v.code, v.n DESC) newest ORDER BY at DESC, code LIMIT $2`, workspace, MostRows)
-		if err != nil {
-			return err
-		}
-		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (row IssuedRow, err error) {
-			var text []byte
-			if err = r.Scan(&row.ID, &row.N, &text, &row.At); err != nil {
-				return row, err
+			WHERE v.workspace = $1 ORDER BY v.code, v.n DESC) newest WHERE (at, $3::text) < ($2, code) ORDER BY at DESC, code LIMIT $4`, workspace, from.At, from.ID, limit+1).Query(func(rows pgx.Rows) error {
+			for rows.Next() {
+				var l IssuedLine
+				var text []byte
+				if err := rows.Scan(&l.ID, &l.N, &text, &l.At); err != nil {
+					return err
+				}
+				if text, err = s.Seal.Open(text, place(workspace, l.ID, "version")); err != nil {
+					return err
+				}
+				out, jobs = append(out, l), append(jobs, text)
 			}
-			if text, err = s.Seal.Open(text, place(workspace, row.ID, "version")); err != nil {
-				return row, err
-			}
-			row.job = text
-			return row, nil
+			return rows.Err()
 		})
-		if err != nil {
-			return err
-		}
-		for i, row := range out {
-			made, problems := compose.Parse(row.job, s.find(ctx, tx, workspace))
-			if len(problems) > 0 {
-				return unmade(fmt.Sprintf("version %d of %s", row.N, row.ID), problems)
-			}
-			out[i].Made, out[i].Name, out[i].job = made, NameOf(made.Job), nil
-		}
-		return nil
 	})
-	return out, err
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(out) > limit {
+		out = out[:limit]
+		next = &IssuedMark{out[limit-1].At, out[limit-1].ID}
+	}
+	for i := range out {
+		made, problems := compose.Parse(jobs[i], s.assets(ctx, workspace))
+		if len(problems) > 0 {
+			return nil, nil, unmade(fmt.Sprintf("version %d of %s", out[i].N, out[i].ID), problems)
+		}
+		out[i].Summary = SummaryOf(made)
+	}
+	return out, next, nil
 }
 
 // Campaigns lists the names of a workspace's campaigns.

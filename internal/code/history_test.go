@@ -100,7 +100,7 @@ func TestHistory(t *testing.T) {
 	if err != nil || fmt.Sprint(d) != "[address marrowby.example/fair → marrowby.example/later width at gate 160 mm → 120 mm]" || !c.SaysOtherwise() {
 		t.Errorf("since version 1: %v, %v", d, err)
 	}
-	rows, _ := s.List(t.Context(), ws, Active, "")
+	rows := listed(t, s, Active, "")
 	if !rows[0].Differs {
 		t.Error("the ledger does not mark that it says otherwise")
 	}

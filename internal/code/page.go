@@ -25,8 +25,7 @@ func (s *Store) Page(ctx context.Context, actor access.Actor, state, query strin
 	workspace := actor.Workspace
 	var list []*row
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND search LIKE ALL ($3::text[])
-			AND ($5 = '' OR (changed_at, id) < ($4, $5)) ORDER BY changed_at DESC, id DESC LIMIT $6`,
+		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM (`+found(query)+`) f WHERE $5 = '' OR (changed_at, id) < ($4, $5) ORDER BY changed_at DESC, id DESC LIMIT $6`,
 			workspace, state, patterns(query), after.Changed, after.ID, limit+1)
 		if err != nil {
 			return err

@@ -100,7 +100,7 @@ func (s *Store) eachWorkspace(ctx context.Context, f func(workspace string) erro
 
 // sealedColumns are where contents of codes stand sealed, each under the name that its place ends with.
 var sealedColumns = []struct{ table, id, column, what string }{
-	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"},
+	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"}, {"codes", "id", "summary", "summary"},
 	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
 	{"issued_versions", "code", "job", "version"},
 }

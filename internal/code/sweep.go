@@ -142,7 +142,12 @@ func (s *Store) reindex(ctx context.Context, workspace, id string) error {
 		if len(problems) > 0 {
 			return unmade("the stored job of "+id, problems)
 		}
-		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5 WHERE workspace = $1 AND id = $2`, workspace, id, made.Job.Name, search(made), findable)
+		summary, err := s.summed(workspace, id, made)
+		if err != nil {
+			return err
+		}
+		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7 WHERE workspace = $1 AND id = $2`,
+			workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size)
 		return err
 	})
 }

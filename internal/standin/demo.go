@@ -195,16 +195,24 @@ func Load(ctx context.Context, s *code.Store) error {
 // Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at
 // the first error or when ctx ends.
 func Prove(ctx context.Context, s *code.Store) error {
-	rows, err := s.List(ctx, Loader(), code.Active, "")
-	for _, r := range rows {
-		if err == nil && r.Verdict == "" {
-			for i := min(0, len(r.Made.Job.Placements)-1); i < len(r.Made.Job.Placements) && err == nil; i++ {
-				_, err = s.Prove(ctx, Loader(), r.Made, i, proof.Ordinary)
+	for after := (code.Cursor{}); ; {
+		codes, next, err := s.Page(ctx, Loader(), code.Active, "", after, 20)
+		if err != nil {
+			return err
+		}
+		for _, c := range codes {
+			for i := min(0, len(c.Made.Job.Placements)-1); i < len(c.Made.Job.Placements); i++ {
+				if _, err := s.Prove(ctx, Loader(), c.Made, i, proof.Ordinary); err != nil {
+					return err
+				}
 				if i < 0 {
 					break
 				}
 			}
 		}
+		if next == nil {
+			return nil
+		}
+		after = *next
 	}
-	return err
 }

@@ -45,13 +45,13 @@ func costs(m *compose.Made) func(path string) string {
 }
 
 // campaignTags offers the tags that other codes of the campaign carry, newest first, where the code has none of its own.
-func (v *View) campaignTags(rows []code.Row) {
+func (v *View) campaignTags(rows []code.Alike) {
 	if v.Form.Kind != "url" || v.TagsSet != "none" || v.Campaign == "" {
 		return
 	}
 	for _, r := range rows {
 		u, ok := r.Made.Job.Content.(*content.URL)
-		if !ok || r.Campaign != v.Campaign || r.ID == v.ID || u.Tags == [5]string{} {
+		if !ok || r.ID == v.ID || u.Tags == [5]string{} {
 			continue
 		}
 		tags, words := map[string]any{}, []string{}

@@ -3,6 +3,8 @@ package ledger
 
 import (
 	"embed"
+	"encoding/base64"
+	"encoding/json"
 	"net/http"
 	"strings"
 
@@ -56,28 +58,28 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 	if read && !(reading.Weak && p.asked < 0) || len(p.bad) > 0 {
 		query = ""
 	}
-	rows, err := h.Store.List(r.Context(), ui.Actor(r), state, query)
+	after, err := markOf[code.Mark](r.FormValue("after"))
+	if err != nil {
+		return View{}, err
+	}
+	page, err := h.Store.Ledger(r.Context(), ui.Actor(r), state, query, after, pageRows)
 	if err != nil {
 		return View{}, err
 	}
 	// Words that find nothing may be meant as text.
-	if read && (query == "" || len(rows) == 0 && strings.ContainsAny(strings.TrimSpace(query), " \n")) {
+	if read && (query == "" || page.Codes == 0 && strings.ContainsAny(strings.TrimSpace(query), " \n")) {
 		if taken, err = h.taken(r, p, reading); err != nil {
 			return View{}, err
 		}
 	}
-	if state == code.Active && query == "" {
-		if retired, err = h.Store.Count(r.Context(), ui.Actor(r), code.Retired, ""); err != nil {
+	if state == code.Active && query == "" && after == nil {
+		if retired, err = h.Store.CountOf(r.Context(), ui.Actor(r), code.Retired); err != nil {
 			return View{}, err
 		}
 	}
-	all := len(rows)
-	if all == code.MostRows {
-		if all, err = h.Store.Count(r.Context(), ui.Actor(r), state, query); err != nil {
-			return View{}, err
-		}
-	}
-	v := NewView(rows, all, state, query, h.Store.Now())
+	v := NewView(page, state, query, h.Store.Now())
+	v.Further = after != nil
+	v.Continued = page.Continues && r.Header.Get("HX-Request") != ""
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
 	v.Find, v.Live, v.MayChange = p.text, true, ui.May(r, people.Change)
 	v.Taken, v.Bad, v.RetiredCount = taken, p.bad, retired
@@ -109,17 +111,63 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	if r.Header.Get("HX-Request") != "" { // further rows of the list
+		ui.Render(w, http.StatusOK, pages, "groups", v)
+		return
+	}
 	ui.Render(w, http.StatusOK, pages, "ledger", v)
+}
+
+// pageRows is how many rows the ledger shows at once; the next come as one scrolls to them.
+const pageRows = 60
+
+// markOf reads where a page of a list begins, nil for the beginning.
+func markOf[T any](text string) (*T, error) {
+	if text == "" {
+		return nil, nil
+	}
+	var m T
+	b, err := base64.RawURLEncoding.DecodeString(text)
+	if err == nil {
+		err = json.Unmarshal(b, &m)
+	}
+	if err != nil {
+		return nil, problem.List{{Field: "/after", Code: "mark", Message: "is no place in the list; begin it again"}}
+	}
+	return &m, nil
+}
+
+// markText writes a place in a list for an address, "" for none.
+func markText[T any](m *T) string {
+	if m == nil {
+		return ""
+	}
+	b, err := json.Marshal(m)
+	if err != nil {
+		panic(err) // made of texts and times
+	}
+	return base64.RawURLEncoding.EncodeToString(b)
 }
 
 // issued is what printers see: the newest issued version of each code, and nothing that has not been handed over.
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
-	rows, err := h.Store.IssuedList(r.Context(), ui.Actor(r))
+	after, err := markOf[code.IssuedMark](r.FormValue("after"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "issued-list", NewIssuedView(ui.FrameOf(r, "Issued versions", "codes"), rows, h.Store.Now()))
+	rows, next, err := h.Store.IssuedList(r.Context(), ui.Actor(r), after, pageRows)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := NewIssuedView(ui.FrameOf(r, "Issued versions", "codes"), rows, h.Store.Now())
+	v.Next = markText(next)
+	if r.Header.Get("HX-Request") != "" {
+		ui.Render(w, http.StatusOK, pages, "issued-rows", v)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "issued-list", v)
 }
 
 // find answers what is pasted or typed: what it was taken for, and the codes that match. It takes a POST, since contents
@@ -131,7 +179,10 @@ func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	name := "ledger"
-	if r.Header.Get("HX-Request") != "" {
+	switch htmx := r.Header.Get("HX-Request") != ""; {
+	case htmx && v.Further:
+		name = "groups"
+	case htmx:
 		name = "find"
 	}
 	ui.Render(w, http.StatusOK, pages, name, v)

@@ -11,7 +11,6 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
-	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/recognise"
@@ -30,6 +29,10 @@ type View struct {
 	RetiredCount int
 	Summary      string // "8 in 2 campaigns"
 	Groups       []Group
+	Next         string // where the next rows begin, "" where these are the last
+	Further      bool   // these rows go on with a list
+	Continued    bool   // the first of them are of the campaign that the rows before ended in
+	Since        string // what has changed since the list was opened
 	MayChange    bool
 	Empty        bool // there are no codes at all
 }
@@ -136,7 +139,6 @@ func fieldWords(kind, path string) string {
 
 // Group is one campaign.
 type Group struct {
-	ID    string
 	Name  string
 	Count string
 	Rows  []Line
@@ -156,33 +158,30 @@ type Line struct {
 	Retired   bool
 }
 
-// NewView formats rows, which come ordered by campaign.
-func NewView(rows []code.Row, all int, state, query string, now time.Time) View {
-	v := View{Query: strings.TrimSpace(query), Retired: state == code.Retired}
-	for _, r := range rows {
-		name := r.Campaign
+// NewView formats a page of the ledger, whose lines come ordered by campaign.
+func NewView(p *code.LedgerPage, state, query string, now time.Time) View {
+	v := View{Query: strings.TrimSpace(query), Retired: state == code.Retired, Next: markText(p.Next)}
+	for _, l := range p.Lines {
+		name := l.Campaign
 		if name == "" {
 			name = "No campaign"
 		}
 		if len(v.Groups) == 0 || v.Groups[len(v.Groups)-1].Name != name {
-			v.Groups = append(v.Groups, Group{ID: fmt.Sprintf("group-%d", len(v.Groups)), Name: name})
+			v.Groups = append(v.Groups, Group{Name: name, Count: plural(p.In[l.Campaign], "code", "codes")})
 		}
 		g := &v.Groups[len(v.Groups)-1]
-		g.Rows = append(g.Rows, Line{ID: r.ID, Name: r.Name(), Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content), Full: content.Shown(r.Made.Job.Content),
-			Sits: sits(r.Made.Job.Placements), Verdict: r.Verdict, Verdicted: ui.VerdictWords(r.Verdict), State: stateOf(r),
-			Changed: ui.Ago(now, r.Changed), Retired: r.State == code.Retired})
+		g.Rows = append(g.Rows, Line{ID: l.ID, Name: l.Name, Crop: template.HTML(l.Corner), Says: ui.Says{Verb: l.Verb, Object: l.Object}, Full: l.Full,
+			Sits: sits(l.Places), Verdict: l.Verdict, Verdicted: ui.VerdictWords(l.Verdict), State: stateOf(l),
+			Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired})
 	}
-	for i := range v.Groups {
-		v.Groups[i].Count = plural(len(v.Groups[i].Rows), "code", "codes")
+	v.Summary = plural(p.Codes, "code", "codes")
+	if p.Codes > 0 {
+		v.Summary = fmt.Sprintf("%s in %s", measure.Count(p.Codes), plural(p.Campaigns, "campaign", "campaigns"))
 	}
-	v.Summary = plural(len(rows), "code", "codes")
-	if len(rows) > 0 {
-		v.Summary = fmt.Sprintf("%d in %s", len(rows), plural(len(v.Groups), "campaign", "campaigns"))
+	if p.Next == nil && p.Since > 0 {
+		v.Since = plural(p.Since, "code has", "codes have") + " changed since this list was opened."
 	}
-	if all > len(rows) {
-		v.Summary = fmt.Sprintf("The newest %s of %s. Words find the others", measure.Count(len(rows)), measure.Count(all))
-	}
-	v.Empty = len(rows) == 0 && v.Query == "" && !v.Retired
+	v.Empty = p.Codes == 0 && v.Query == "" && !v.Retired
 	return v
 }
 
@@ -190,25 +189,21 @@ func plural(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
-	return fmt.Sprintf("%d %s", n, many)
+	return measure.Count(n) + " " + many
 }
 
 // sits names the places, or counts them where there are many.
-func sits(places []place.Placement) string {
-	if len(places) == 0 {
+func sits(places []string) string {
+	switch {
+	case len(places) == 0:
 		return "–"
-	}
-	if len(places) > 2 {
+	case len(places) > 2:
 		return fmt.Sprintf("%d places", len(places))
 	}
-	names := make([]string, len(places))
-	for i, p := range places {
-		names[i] = p.Name
-	}
-	return strings.Join(names, ", ")
+	return strings.Join(places, ", ")
 }
 
-func stateOf(r code.Row) string {
+func stateOf(r code.Line) string {
 	switch {
 	case r.State == code.Retired:
 		return "Retired"
@@ -262,7 +257,7 @@ func NewPeek(c *code.Code, mayChange bool) Peek {
 type IssuedView struct {
 	ui.Frame
 	Rows []IssuedLine
-	Cut  bool // there may be more than are listed
+	Next string // where the next page begins, "" on the last
 }
 
 // IssuedLine is one issued version.
@@ -274,10 +269,10 @@ type IssuedLine struct {
 }
 
 // NewIssuedView formats issued versions.
-func NewIssuedView(f ui.Frame, rows []code.IssuedRow, now time.Time) IssuedView {
-	v := IssuedView{Frame: f, Cut: len(rows) == code.MostRows}
+func NewIssuedView(f ui.Frame, rows []code.IssuedLine, now time.Time) IssuedView {
+	v := IssuedView{Frame: f}
 	for _, r := range rows {
-		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Made.Job.Placements), When: ui.Ago(now, r.At), N: r.N, Crop: ui.Crop(r.Made), Says: ui.SaysOf(r.Made.Job.Content)})
+		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Places), When: ui.Ago(now, r.At), N: r.N, Crop: template.HTML(r.Corner), Says: ui.Says{Verb: r.Verb, Object: r.Object}})
 	}
 	return v
 }

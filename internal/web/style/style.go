@@ -127,12 +127,11 @@ func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, er
 
 // dress draws one of the workspace's own codes in every look: that of the fewest modules, which shows most.
 func (h *Handler) dress(r *http.Request, v *View) error {
-	rows, err := h.Codes.List(r.Context(), ui.Actor(r), code.Active, "")
-	if err != nil || len(rows) == 0 {
+	id, err := h.Codes.Smallest(r.Context(), ui.Actor(r))
+	if err != nil || id == "" {
 		return err
 	}
-	model := slices.MinFunc(rows, func(a, b code.Row) int { return cmp.Compare(a.Made.Symbol.Size, b.Made.Symbol.Size) })
-	c, made, err := h.Codes.Wearing(r.Context(), ui.Actor(r), model.ID, func(c *code.Code) (out []any) {
+	c, made, err := h.Codes.Wearing(r.Context(), ui.Actor(r), id, func(c *code.Code) (out []any) {
 		for _, l := range v.Looks {
 			out = append(out, code.Dressed(c.Draft, l.look))
 		}

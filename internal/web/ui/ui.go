@@ -27,7 +27,6 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/proof"
-	"sodrik/internal/core/scene"
 	"sodrik/internal/core/slip"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/db"
@@ -184,25 +183,6 @@ func Glyph(v any, class string) template.HTML {
 		class += " stopped"
 	}
 	return template.HTML(`<svg class="glyph ` + template.HTMLEscapeString(class) + `" viewBox="0 0 14 14" aria-hidden="true">` + body + `</svg>`)
-}
-
-// Crop is the top left 12 × 12 modules, 3 px each: it shows the look and tells codes apart.
-func Crop(m *compose.Made) template.HTML {
-	const n = 12
-	s := &scene.Scene{Width: n, Height: n}
-	if p := m.Job.Look.Paper; !p.None {
-		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, n, n), At: scene.Place{Scale: 1}, Fill: p.Colour})
-	}
-	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, n, scene.Place{Scale: 1}, m.Mark)...)
-	return template.HTML(svg.Inline(s, "Corner of the code", `class="crop"`+crisp(m)))
-}
-
-// crisp keeps square modules on whole pixels.
-func crisp(m *compose.Made) string {
-	if m.Job.Look.Plain() {
-		return ` shape-rendering="crispEdges"`
-	}
-	return ""
 }
 
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.

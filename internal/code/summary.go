@@ -1,0 +1,37 @@
+package code
+
+import (
+	"encoding/json"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
+)
+
+// Summary is what a list shows of a code without making it.
+type Summary struct {
+	Name   string   `json:"name"`
+	Verb   string   `json:"verb"` // of what it says
+	Object string   `json:"object"`
+	Full   string   `json:"full"` // its payload, without secrets
+	Places []string `json:"places,omitempty"`
+	Corner string   `json:"corner"` // a picture of its corner, as SVG
+}
+
+// SummaryOf sums up what was made.
+func SummaryOf(m *compose.Made) Summary {
+	says := m.Job.Content.Summary()
+	s := Summary{Name: NameOf(m.Job), Verb: says.Verb, Object: says.Object, Full: content.Shown(m.Job.Content), Corner: m.Corner()}
+	for _, p := range m.Job.Placements {
+		s.Places = append(s.Places, p.Name)
+	}
+	return s
+}
+
+// summed is the summary of what was made as it is kept.
+func (s *Store) summed(workspace, id string, m *compose.Made) ([]byte, error) {
+	text, err := json.Marshal(SummaryOf(m))
+	if err != nil {
+		return nil, err
+	}
+	return s.seal(workspace, id, "summary", text), nil
+}
