@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"sodrik/internal/core/proof"
@@ -54,7 +55,13 @@ func TestAccessibility(t *testing.T) {
 		})
 	}
 	look(a.demoCode(t, "Tamsin Ashdown"), "desk of a contact", func(p *rod.Page) {
-		p.MustElementR(".more summary", "Postal address").MustClick()
+		address := p.MustElementR(".more summary", "Postal address")
+		address.MustEval(`() => this.focus()`)
+		if _, err := address.Interactable(); err != nil { // WCAG 2.2, 2.4.11: what is reached by keys is not hidden below the price
+			t.Error("the postal address, when reached by keys: ", err)
+		}
+		p.Keyboard.MustType(input.Enter)
+		until(t, p, "its fields", `() => document.activeElement.closest("details").open`)
 		p.MustElement("#price details summary").MustClick()
 	})
 	look(a.demoCode(t, "Way to the show"), "desk of a place", nil)
