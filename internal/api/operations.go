@@ -106,7 +106,9 @@ var operations = []operation{
 	{method: "GET", path: "/codes/{id}/versions/{n}", id: "getVersion", summary: "Get an issued version", scope: people.ScopeRead,
 		params: []param{idParam, {"path", "n", "Number of the version.", "1"}}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).version},
 	{method: "GET", path: "/codes/{id}/versions/{n}/file", id: "getFile", summary: "Get a file of an issued version", scope: people.ScopeRead,
-		params: []param{idParam, {"path", "n", "Number of the version.", "1"}, formatParam, placementParam}, answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).file},
+		params: []param{idParam, {"path", "n", "Number of the version.", "1"}, formatParam, placementParam,
+			{"query", "insist", "true gives the file although it does not read back, which the record of what was handed over says; without it such a file is answered by 409.", ""}},
+		answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).file},
 }
 
 func (c *call) made() (*compose.Made, error) {
