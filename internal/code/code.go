@@ -125,7 +125,7 @@ func (c *Code) Text(path string) string {
 func newID() string { return strings.ToLower(rand.Text()[:12]) }
 
 // findable is the number of the rules by which name and search are made; codes written by others are brought up to date.
-const findable = 2
+const findable = 3
 
 // search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
 func search(m *compose.Made) string {
@@ -172,9 +172,9 @@ func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Made,
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable, summary, modules)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable, summary, m.Symbol.Size)
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable, summary, modules, proofs)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15, $16)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
 		if err != nil {
 			return err
 		}
@@ -285,8 +285,8 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 		if err != nil {
 			return false, err
 		}
-		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID); err != nil {
+		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id, proofs) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID, s.proofsOf(c.Made)); err != nil {
 			return false, err
 		}
 		c.Issued = v

@@ -428,11 +428,11 @@ const (
 	storeCode = `WITH stored AS (UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
 			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac),
 			search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END,
-			summary = coalesce($18, summary), modules = coalesce($19, modules)
+			summary = coalesce($18, summary), modules = coalesce($19, modules), proofs = coalesce($20, proofs)
 		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16 RETURNING rev) `
 	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs, who, who_id)
-		SELECT $1, $2, stored.rev, $20::bytea, $21::text[], $22::bytea, $23::bytea, $9, $24::text, $25::text, $26::text, ARRAY[$27::bigint], $28::text, $29::text FROM stored`
-	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $20, paths = $21, patch = $22, inverse = $23, at = $9, seqs = seqs || $24::bigint
+		SELECT $1, $2, stored.rev, $21::bytea, $22::text[], $23::bytea, $24::bytea, $9, $25::text, $26::text, $27::text, ARRAY[$28::bigint], $29::text, $30::text FROM stored`
+	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $21, paths = $22, patch = $23, inverse = $24, at = $9, seqs = seqs || $25::bigint
 		FROM stored WHERE workspace = $1 AND code = $2 AND edits.rev = $3`
 )
 
@@ -444,6 +444,7 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	undo, redo := turned(c, w, rev, actor, w.keys)
 	// What could not be made leaves the last good state as it is.
 	var good, digest, name, payload, searched, summary, modules any
+	var proofs []string
 	if w.good {
 		text, err := jsonText(w.out.Made.Job)
 		if err != nil {
@@ -454,14 +455,14 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 		if err != nil {
 			return false, err
 		}
-		summary, modules = sealed, w.out.Made.Symbol.Size
+		summary, modules, proofs = sealed, w.out.Made.Symbol.Size, s.proofsOf(w.out.Made)
 	}
 	log, err := s.logged(workspace, c.ID, w)
 	if err != nil {
 		return false, err
 	}
 	args := []any{workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
-		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable, summary, modules, log.words, w.keys, log.patch, log.inverse}
+		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable, summary, modules, proofs, log.words, w.keys, log.patch, log.inverse}
 	sql := storeEdit
 	if w.grows {
 		sql, args = growEdit, append(args, w.seq)

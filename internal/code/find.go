@@ -138,21 +138,19 @@ func (s *Store) EnsureWorkspace(ctx context.Context, id, name string) (made bool
 	return tag.RowsAffected() == 1, err
 }
 
-func proofPlace(workspace, digest string, placement int) string {
-	return fmt.Sprint(workspace, "/proofs/", digest, "/", placement)
-}
+func proofPlace(workspace, key string) string { return workspace + "/proofs/" + key }
 
 // storedProof reads a proof made before, nil where there is none.
-func (s *Store) storedProof(ctx context.Context, workspace, digest string, placement int) (*proof.Proof, error) {
+func (s *Store) storedProof(ctx context.Context, workspace, key string) (*proof.Proof, error) {
 	var b []byte
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		var asked time.Time
-		if err := tx.QueryRow(ctx, `SELECT proof, asked FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`,
-			workspace, digest, placement, s.PanelVersion).Scan(&b, &asked); err != nil {
+		if err := tx.QueryRow(ctx, `SELECT proof, asked FROM proofs WHERE workspace = $1 AND key = $2 AND panel = $3`,
+			workspace, key, s.PanelVersion).Scan(&b, &asked); err != nil {
 			return err
 		}
 		if now := s.Now(); now.Sub(asked) > 24*time.Hour {
-			_, err := tx.Exec(ctx, `UPDATE proofs SET asked = $5 WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, digest, placement, s.PanelVersion, now)
+			_, err := tx.Exec(ctx, `UPDATE proofs SET asked = $4 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, key, s.PanelVersion, now)
 			return err
 		}
 		return nil
@@ -162,7 +160,7 @@ func (s *Store) storedProof(ctx context.Context, workspace, digest string, place
 	} else if err != nil {
 		return nil, err
 	}
-	if b, err = s.Seal.Open(b, proofPlace(workspace, digest, placement)); err != nil {
+	if b, err = s.Seal.Open(b, proofPlace(workspace, key)); err != nil {
 		return nil, err
 	}
 	var p proof.Proof

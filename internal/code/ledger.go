@@ -82,7 +82,7 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 			FROM (SELECT) AS always LEFT JOIN (page p JOIN codes c ON c.workspace = $1 AND c.id = p.id) ON true
 			LEFT JOIN campaigns m ON m.workspace = $1 AND m.id = p.in_campaign
 			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id ORDER BY n DESC LIMIT 1) v ON true
-			LEFT JOIN LATERAL (SELECT verdict FROM proofs r WHERE r.workspace = $1 AND r.digest = c.digest AND r.panel = $10
+			LEFT JOIN LATERAL (SELECT verdict FROM proofs r WHERE r.workspace = $1 AND r.key = ANY (c.proofs) AND r.panel = $10
 				ORDER BY array_position('{stop,care,flat,safe}', r.verdict) LIMIT 1) r ON true
 			ORDER BY p.before, p.changed_at DESC, p.id DESC`,
 			actor.Workspace, state, patterns(query), from.As, from.Done, group, from.Changed, from.ID, limit+1, s.PanelVersion).

@@ -10,6 +10,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/proof"
 )
 
 // listed is the whole ledger.
@@ -237,5 +238,42 @@ func TestLedgerOfMany(t *testing.T) {
 	}
 	if err != nil || !strings.Contains(strings.Join(plan, "\n"), "codes_search") {
 		t.Errorf("the trigrams are not used: %v %s", err, strings.Join(plan, "\n"))
+	}
+}
+
+// TestProofsStay: what a proof does not read, such as a name or the quality of a JPEG, leaves the verdict where it is, in the ledger and on the desk, and asks
+// no reader again; what it reads does not.
+func TestProofsStay(t *testing.T) {
+	s, _ := open(t)
+	id := create(t, s, "Gate", "marrowby.example/fair")
+	c, err := s.Get(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Panel = panelThat(says{payload: c.Made.Payload})
+	prove := func() {
+		t.Helper()
+		if c, err = s.Get(t.Context(), ws, id); err != nil {
+			t.Fatal(err)
+		}
+		if _, err = s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil {
+			t.Fatal(err)
+		}
+	}
+	prove()
+	for i, e := range [][2]string{{"/name", "South gate"}, {"/placements/0/name", "south gate"}, {"/output/quality", "50"}} {
+		edit(t, s, id, e[0], e[1], "a", int64(i+1))
+		if v := listed(t, s, Active, "")[0].Verdict; v == "" {
+			t.Errorf("%s: the ledger has no verdict any more", e[0])
+		}
+		prove()
+	}
+	kept := 0
+	if err := s.DB.Pool.QueryRow(t.Context(), `SELECT count(*) FROM proofs`).Scan(&kept); err != nil || kept != 1 {
+		t.Errorf("it was proved %d times, %v", kept, err)
+	}
+	edit(t, s, id, "/placements/0/width_mm", "60", "a", 9)
+	if v := listed(t, s, Active, "")[0].Verdict; v != "" {
+		t.Errorf("at another width the ledger says %s", v)
 	}
 }

@@ -33,8 +33,8 @@ const (
 	mostWait  = 3 * time.Minute
 )
 
-// Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one with the same job,
-// placement, model and panel as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
+// Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one that read the same,
+// by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
 // further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
 func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
@@ -42,8 +42,8 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, 
 		return nil, err
 	}
 	workspace := actor.Workspace
-	digest := s.Seal.Mac(m.Job.Digest())
-	p, err := s.storedProof(ctx, workspace, digest, i)
+	key := s.Seal.Mac(m.ProofKey(i))
+	p, err := s.storedProof(ctx, workspace, key)
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +51,7 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, 
 		if p != nil && p.Has(set) {
 			continue
 		}
-		if p, err = s.extend(ctx, workspace, digest, m, i, p, set); err != nil {
+		if p, err = s.extend(ctx, workspace, key, m, i, p, set); err != nil {
 			return nil, err
 		}
 		if !p.Whole() { // nothing is built upon what says nothing of the code
@@ -69,8 +69,8 @@ func (s *Store) input(m *compose.Made, i int) (proof.Input, error) {
 }
 
 // extend makes and stores one more set of a proof, once however many ask for it.
-func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
-	return s.proving.do(ctx, fmt.Sprint(workspace, " ", digest, " ", i, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
+func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
+	return s.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
 		ctx, release, err := heavy.Enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
 		if err != nil {
 			return nil, err
@@ -94,9 +94,9 @@ func (s *Store) extend(ctx context.Context, workspace, digest string, m *compose
 			return nil, err
 		}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, digest, placement, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $7, $7)
-				ON CONFLICT (workspace, digest, placement, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
-				workspace, digest, i, s.PanelVersion, p.Verdict, s.Seal.Seal(text, proofPlace(workspace, digest, i)), s.Now())
+			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, key, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $6)
+				ON CONFLICT (workspace, key, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
+				workspace, key, s.PanelVersion, p.Verdict, s.Seal.Seal(text, proofPlace(workspace, key)), s.Now())
 			return err
 		})
 		return p, err

@@ -153,12 +153,13 @@ func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err er
 		N               int
 		Job             []byte
 		Digest, Payload string
+		Proofs          []string
 	}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		find := s.find(ctx, tx, workspace)
 		for _, part := range []struct{ sql, what, update string }{
-			{`SELECT id, 0, last_good, digest, payload_mac FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE codes SET digest = $4, payload_mac = $5 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
-			{`SELECT code, n, job, digest, payload_mac FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version", `UPDATE issued_versions SET digest = $4, payload_mac = $5 WHERE workspace = $1 AND code = $2 AND n = $3`},
+			{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
+			{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version", `UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND code = $2 AND n = $3`},
 		} {
 			rows, err := tx.Query(ctx, part.sql, workspace)
 			if err != nil {
@@ -179,11 +180,17 @@ func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err er
 				}
 				digest, payload := s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
 				became[r.Digest] = digest
+				keys := s.proofsOf(made)
+				for i, was := range r.Proofs {
+					if i < len(keys) {
+						became[was] = keys[i]
+					}
+				}
 				if digest == r.Digest && payload == r.Payload {
 					continue
 				}
 				n++
-				if _, err := tx.Exec(ctx, part.update, workspace, r.Code, r.N, digest, payload); err != nil {
+				if _, err := tx.Exec(ctx, part.update, workspace, r.Code, r.N, digest, payload, keys); err != nil {
 					return err
 				}
 			}
@@ -203,37 +210,35 @@ func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err er
 
 // proofsAnew keeps the proofs of what codes are now, under their new digests and sealed anew.
 func (s *Store) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, became map[string]string) error {
-	rows, err := tx.Query(ctx, `SELECT digest, placement, panel, proof FROM proofs WHERE workspace = $1 FOR UPDATE`, workspace)
+	rows, err := tx.Query(ctx, `SELECT key, panel, proof FROM proofs WHERE workspace = $1 FOR UPDATE`, workspace)
 	if err != nil {
 		return err
 	}
 	type row struct {
-		Digest    string
-		Placement int
-		Panel     string
-		Proof     []byte
+		Key, Panel string
+		Proof      []byte
 	}
 	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
 	if err != nil {
 		return err
 	}
 	for _, r := range list {
-		is, known := became[r.Digest]
-		if known && is == r.Digest && !s.Seal.Stale(r.Proof) {
+		is, known := became[r.Key]
+		if known && is == r.Key && !s.Seal.Stale(r.Proof) {
 			continue
 		}
 		if !known {
-			if _, err := tx.Exec(ctx, `DELETE FROM proofs WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, r.Digest, r.Placement, r.Panel); err != nil {
+			if _, err := tx.Exec(ctx, `DELETE FROM proofs WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key, r.Panel); err != nil {
 				return err
 			}
 			continue
 		}
-		text, err := s.Seal.Open(r.Proof, proofPlace(workspace, r.Digest, r.Placement))
+		text, err := s.Seal.Open(r.Proof, proofPlace(workspace, r.Key))
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Exec(ctx, `UPDATE proofs SET digest = $5, proof = $6 WHERE workspace = $1 AND digest = $2 AND placement = $3 AND panel = $4`, workspace, r.Digest, r.Placement, r.Panel,
-			is, s.Seal.Seal(text, proofPlace(workspace, is, r.Placement))); err != nil {
+		if _, err := tx.Exec(ctx, `UPDATE proofs SET key = $4, proof = $5 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key, r.Panel,
+			is, s.Seal.Seal(text, proofPlace(workspace, is))); err != nil {
 			return err
 		}
 	}

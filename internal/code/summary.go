@@ -27,6 +27,15 @@ func SummaryOf(m *compose.Made) Summary {
 	return s
 }
 
+// proofsOf are the keys of the proofs of what was made, as they are kept.
+func (s *Store) proofsOf(m *compose.Made) []string {
+	keys := m.ProofKeys()
+	for i, k := range keys {
+		keys[i] = s.Seal.Mac(k)
+	}
+	return keys
+}
+
 // summed is the summary of what was made as it is kept.
 func (s *Store) summed(workspace, id string, m *compose.Made) ([]byte, error) {
 	text, err := json.Marshal(SummaryOf(m))

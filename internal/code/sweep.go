@@ -15,7 +15,7 @@ import (
 // How long things are kept that nobody needs.
 const (
 	uploadGrace = 24 * time.Hour
-	proofGrace  = 30 * 24 * time.Hour
+	proofGrace  = 7 * 24 * time.Hour // what undo may come back to
 )
 
 var assetSource = regexp.MustCompile(`asset:sha256-[0-9a-f]{64}(?:#page=[0-9]+)?`)
@@ -87,14 +87,14 @@ func (s *Store) named(ctx context.Context, tx pgx.Tx, workspace string) ([]strin
 	return out, nil
 }
 
-// SweepProofs takes away proofs that nobody has asked for in a month, unless they are of a code or a version as it is; those by another panel or
+// SweepProofs takes away proofs that nobody has asked for in a week, those of drafts on their way, unless they are of a code or a version as it is; those by another panel or
 // another model nobody will ask for.
 func (s *Store) SweepProofs(ctx context.Context) (n int64, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			tag, err := tx.Exec(ctx, `DELETE FROM proofs p WHERE workspace = $1 AND asked < $2 AND (panel <> $3
-				OR NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = p.workspace AND c.digest = p.digest)
-				AND NOT EXISTS (SELECT 1 FROM issued_versions v WHERE v.workspace = p.workspace AND v.digest = p.digest))`, workspace, s.Now().Add(-proofGrace), s.PanelVersion)
+				OR NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = p.workspace AND c.proofs @> ARRAY[p.key])
+				AND NOT EXISTS (SELECT 1 FROM issued_versions v WHERE v.workspace = p.workspace AND v.proofs @> ARRAY[p.key]))`, workspace, s.Now().Add(-proofGrace), s.PanelVersion)
 			n += tag.RowsAffected()
 			return err
 		})
@@ -146,8 +146,8 @@ func (s *Store) reindex(ctx context.Context, workspace, id string) error {
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7 WHERE workspace = $1 AND id = $2`,
-			workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size)
+		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8 WHERE workspace = $1 AND id = $2`,
+			workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
 		return err
 	})
 }

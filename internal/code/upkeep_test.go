@@ -147,7 +147,7 @@ func TestSweepUploads(t *testing.T) {
 	}
 }
 
-// TestSweepProofs: proofs go that nobody has asked for in a month, but not those of what is printed or drafted.
+// TestSweepProofs: proofs go that nobody has asked for in a week, but not those of what is printed or drafted.
 func TestSweepProofs(t *testing.T) {
 	s, clock := open(t)
 	ctx := t.Context()
@@ -170,7 +170,7 @@ func TestSweepProofs(t *testing.T) {
 	}
 	clock.t = clock.t.Add(proofGrace + time.Hour)
 	if n, err := s.SweepProofs(ctx); err != nil || n != 1 {
-		t.Errorf("a month later %d went: %v", n, err)
+		t.Errorf("a week later %d went: %v", n, err)
 	}
 }
 

@@ -286,8 +286,8 @@ func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, actor access.Actor, keys
 		if err != nil {
 			return err
 		}
-		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4, summary = $5 WHERE workspace = $1 AND id = $2`,
-			workspace, id, s.seal(workspace, id, "good", text), c.digest, summary); err != nil {
+		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4, summary = $5, proofs = $6 WHERE workspace = $1 AND id = $2`,
+			workspace, id, s.seal(workspace, id, "good", text), c.digest, summary, s.proofsOf(c.Made)); err != nil {
 			return err
 		}
 	}
