@@ -26,15 +26,16 @@ import (
 	"sodrik/internal/readers"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
-	"sodrik/internal/upkeep"
 	"sodrik/internal/web"
 	"sodrik/internal/web/person"
+	"sodrik/internal/worker"
 )
 
 func init() {
 	commands = append(commands,
 		command{"demo", "[-reset]", "serve the demonstration brand with a private database", demo},
 		command{"serve", "", "serve with the database that SODRIK_DATABASE names", serve},
+		command{"work", "", "do the jobs of a service that other processes serve", work},
 		command{"migrate", "", "bring the database that SODRIK_DATABASE names up to date", migrate},
 		command{"backup", "FILE", "write that database to a file", backup},
 		command{"restore", "FILE", "read such a file into an empty database", restore},
@@ -177,23 +178,27 @@ func demo(args []string) error {
 	if err := d.Migrate(ctx); err != nil {
 		return err
 	}
+	if err := worker.Migrate(ctx, d); err != nil {
+		return err
+	}
 	s := store(d, key)
 	box := &standin.Mailbox{DB: d, Now: time.Now}
-	who := &people.Store{DB: d, Now: time.Now, Mail: box, Seal: key, Base: "http://" + l.Addr().String()}
+	out, err := worker.NewOutbox(d, key)
+	if err != nil {
+		return err
+	}
+	who := &people.Store{DB: d, Now: time.Now, Mail: out, Seal: key, Base: "http://" + l.Addr().String()}
 	if err := standin.Load(ctx, s); err != nil {
 		return err
 	}
 	if err := standin.LoadPeople(ctx, s, who); err != nil {
 		return err
 	}
-	go func() {
-		if err := standin.Prove(ctx, s); err != nil && ctx.Err() == nil {
-			slog.Warn("the demonstration's codes were not all proved", "error", err)
-		}
-	}()
-	go upkeep.Run(ctx, s, upkeep.Jobs(s, who))
+	works := (&worker.Worker{Codes: s, People: who, Post: box}).Start(ctx)
 	fmt.Printf("\nSodrik is at http://%s/\nCtrl-C stops it; what you make is kept.\n\n", l.Addr())
 	err = runServer(ctx, l, web.New(demoOptions(s, who, box)))
+	stop()
+	<-works
 	fmt.Println("Stopped.")
 	return err
 }
@@ -231,7 +236,15 @@ func migrate(args []string) error {
 		return err
 	}
 	defer d.Close()
-	return d.Migrate(context.Background())
+	return migrated(context.Background(), d)
+}
+
+// migrated brings the whole schema up to date.
+func migrated(ctx context.Context, d *db.DB) error {
+	if err := d.Migrate(ctx); err != nil {
+		return err
+	}
+	return worker.Migrate(ctx, d)
 }
 
 // file reads the one argument of a command that takes a file.
@@ -364,7 +377,7 @@ func serve(args []string) error {
 	addr, workspace := env("SODRIK_ADDR", defaultAddr), "main"
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	base, from := os.Getenv("SODRIK_BASE"), env("SODRIK_MAIL_FROM", "sodrik@localhost")
-	asked := os.Getenv("SODRIK_BEYOND") == "asked"
+	asked, elsewhere := os.Getenv("SODRIK_BEYOND") == "asked", os.Getenv("SODRIK_WORK") == "elsewhere"
 	metrics := os.Getenv("SODRIK_METRICS")
 	proxies, err := networks(os.Getenv("SODRIK_PROXIES"))
 	if err == nil {
@@ -378,18 +391,19 @@ func serve(args []string) error {
 		f.StringVar(&base, "base", base, "`URL` under which people reach this server, for links in mails; with https: cookies are sent over TLS only; SODRIK_BASE")
 		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
 		f.BoolVar(&asked, "beyond-asked", asked, "look at hard conditions, abuse and the range of a code only when somebody asks, where processors are scarce; SODRIK_BEYOND=asked")
+		f.BoolVar(&elsewhere, "work-elsewhere", elsewhere, "do no jobs in this process; sodrik work does them. SODRIK_WORK=elsewhere")
 		f.StringVar(&metrics, "metrics", metrics, "`address` at which Prometheus reads counts, such as 127.0.0.1:8091; SODRIK_METRICS. Nowhere if not set")
 		f.Usage = serveUsage(f)
 	}); err != nil {
 		return err
 	}
-	if os.Getenv("SODRIK_DATABASE") == "" && os.Getenv("SODRIK_DATABASE_FILE") == "" {
+	if !databaseNamed() {
 		_, err := connect(context.Background())
 		return err
 	}
-	key, err := seal.Parse(secret("SODRIK_KEY"))
+	key, err := keyNamed()
 	if err != nil {
-		return status{exitProblems, "SODRIK_KEY is not set, or is no key: " + err.Error() + ". Contents are sealed with it; keep it apart from the database, and do not lose it"}
+		return err
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
@@ -403,7 +417,7 @@ func serve(args []string) error {
 		return err
 	}
 	defer d.Close()
-	if err := d.Migrate(ctx); err != nil {
+	if err := migrated(ctx, d); err != nil {
 		return err
 	}
 	s := store(d, key)
@@ -425,16 +439,15 @@ func serve(args []string) error {
 	if err := serveMetrics(ctx, metrics, o.Metrics); err != nil {
 		return err
 	}
-	if smtp := secret("SODRIK_SMTP"); smtp != "" {
-		m, err := mailer.New(smtp, from)
-		if err != nil {
-			return status{exitProblems, err.Error()}
-		}
-		who.Mail, o.Post = m, m
-	} else {
-		box := &standin.Mailbox{DB: d, Now: time.Now}
-		who.Mail = box
-		slog.Warn("SODRIK_SMTP is not set: mails are kept in the database and do not go out; read them with SELECT * FROM mailbox")
+	post, goes, err := postNamed(d, from)
+	if err != nil {
+		return err
+	}
+	if goes {
+		o.Post = post
+	}
+	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
+		return err
 	}
 	link, err := who.FirstOwnerLink(ctx, workspace)
 	if err != nil {
@@ -443,8 +456,96 @@ func serve(args []string) error {
 	if link != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, link)
 	}
-	go upkeep.Run(ctx, s, upkeep.Jobs(s, who))
-	return runServer(ctx, l, web.New(o))
+	if elsewhere {
+		return runServer(ctx, l, web.New(o))
+	}
+	works := (&worker.Worker{Codes: s, People: who, Post: post}).Start(ctx)
+	err = runServer(ctx, l, web.New(o))
+	stop()
+	<-works
+	return err
+}
+
+func databaseNamed() bool {
+	return os.Getenv("SODRIK_DATABASE") != "" || os.Getenv("SODRIK_DATABASE_FILE") != ""
+}
+
+// keyNamed is the key that the environment names.
+func keyNamed() (*seal.Box, error) {
+	key, err := seal.Parse(secret("SODRIK_KEY"))
+	if err != nil {
+		return nil, status{exitProblems, "SODRIK_KEY is not set, or is no key: " + err.Error() + ". Contents are sealed with it; keep it apart from the database, and do not lose it"}
+	}
+	return key, nil
+}
+
+// postNamed is the way of mails that the environment names; goes is false where they stay in the database.
+func postNamed(d *db.DB, from string) (post worker.Post, goes bool, err error) {
+	if smtp := secret("SODRIK_SMTP"); smtp != "" {
+		m, err := mailer.New(smtp, from)
+		if err != nil {
+			return nil, false, status{exitProblems, err.Error()}
+		}
+		return m, true, nil
+	}
+	slog.Warn("SODRIK_SMTP is not set: mails are kept in the database and do not go out; read them with SELECT * FROM mailbox")
+	return &standin.Mailbox{DB: d, Now: time.Now}, false, nil
+}
+
+// work does the jobs of a service that others serve, until it is stopped.
+func work(args []string) error {
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+	from := env("SODRIK_MAIL_FROM", "sodrik@localhost")
+	if err := flags("work", args, func(f *flag.FlagSet) {
+		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
+		f.Usage = workUsage(f)
+	}); err != nil {
+		return err
+	}
+	if err := boundMemory(); err != nil {
+		return err
+	}
+	if !databaseNamed() {
+		_, err := connect(context.Background())
+		return err
+	}
+	key, err := keyNamed()
+	if err != nil {
+		return err
+	}
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	d, err := connect(ctx)
+	if err != nil {
+		return err
+	}
+	defer d.Close()
+	if err := migrated(ctx, d); err != nil {
+		return err
+	}
+	s := store(d, key)
+	if err := s.FollowKeyring(ctx); err != nil {
+		return status{exitProblems, err.Error()}
+	}
+	post, _, err := postNamed(d, from)
+	if err != nil {
+		return err
+	}
+	fmt.Println("Working.")
+	return (&worker.Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: key}, Post: post}).Run(ctx)
+}
+
+// workUsage is the reference of sodrik work.
+func workUsage(f *flag.FlagSet) func() {
+	return func() {
+		fmt.Fprint(f.Output(), `sodrik work does what no request waits for: sweeps, mails, proofs of the ledger. sodrik serve does that itself; on
+more machines, as many of these as you like share it. What one that dies leaves is taken up within two minutes.
+It reads SODRIK_DATABASE, SODRIK_KEY, SODRIK_SMTP and SODRIK_MEMORY as sodrik serve does.
+
+Flags
+`)
+		f.PrintDefaults()
+	}
 }
 
 // serveUsage is the reference of flags and environment.
@@ -462,6 +563,7 @@ Environment
   SODRIK_PROXIES   networks of proxies in front, such as 10.0.0.0/8, 192.0.2.7: their X-Forwarded-For says who asks. Without it,
                    everybody behind a proxy counts as one.
   SODRIK_MEMORY    megabytes that the program is meant to stay below, 2048 if not set; GOMEMLIMIT is heeded too.
+  SODRIK_WORK      elsewhere: this process does no jobs, such as sweeps, mails and proofs of the ledger; sodrik work does.
   Secrets can be kept in a file: SODRIK_DATABASE_FILE, SODRIK_KEY_FILE and SODRIK_SMTP_FILE name one.
 
 Flags

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"net/url"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/wneessen/go-mail"
@@ -45,6 +46,7 @@ func New(address, from string) (*Mailer, error) {
 
 // Letter is a mail with files.
 type Letter struct {
+	ID            string // of the mail, the same when it is tried again; "" for one of its own
 	To            []string
 	ReplyTo       string
 	Subject, Body string // plain text
@@ -74,6 +76,10 @@ func (m *Mailer) Post(ctx context.Context, l Letter) error {
 			return err
 		}
 	}
+	if l.ID != "" {
+		_, host, _ := strings.Cut(m.from, "@")
+		msg.SetMessageIDWithValue(l.ID + "@" + strings.Trim(host, "> "))
+	}
 	msg.Subject(l.Subject)
 	msg.SetBodyString(mail.TypeTextPlain, l.Body)
 	for _, f := range l.Files {
@@ -91,14 +97,5 @@ func (m *Mailer) Post(ctx context.Context, l Letter) error {
 
 // Send sends a mail in plain text.
 func (m *Mailer) Send(ctx context.Context, to, subject, body string) error {
-	msg := mail.NewMsg()
-	if err := msg.From(m.from); err != nil {
-		return err
-	}
-	if err := msg.To(to); err != nil {
-		return err
-	}
-	msg.Subject(subject)
-	msg.SetBodyString(mail.TypeTextPlain, body)
-	return m.client.DialAndSendWithContext(ctx, msg)
+	return m.Post(ctx, Letter{To: []string{to}, Subject: subject, Body: body})
 }
