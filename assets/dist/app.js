@@ -206,6 +206,7 @@ async function copyPicture(url, fields, width, alt) {
       if (width) img.setAttribute("width", (width * 96 / 25.4).toFixed(2)); // in 96ths of an inch: putting a style on the clipboard offends the policy of the page
       return new Blob([img.outerHTML], { type: "text/html" });
     });
+    png.catch(() => {}); html.catch(() => {}); // a clipboard that refuses at once waits for neither
     await navigator.clipboard.write([new ClipboardItem({ "image/png": png, "text/html": html })]);
     sayBriefly("Copied. Paste it where it belongs.");
   } catch (err) {
