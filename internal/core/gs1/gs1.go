@@ -175,9 +175,6 @@ func (id *Identifier) Check(value string) string {
 			break
 		}
 		n := min(len(rest), p.most)
-		if p.least != p.most && i < len(id.parts)-1 { // a part of open length stands last
-			n = min(n, len(rest))
-		}
 		if len(rest) < p.least || i == len(id.parts)-1 && len(rest) > p.most {
 			return fmt.Sprintf("is %q, with %d characters; it has %s", value, len(value), id.shape())
 		}
@@ -205,13 +202,32 @@ func (p part) check(s string) string {
 		if message := date(s[:6], false); message != "" {
 			return message
 		}
-		if h, m := s[6:8], s[8:10]; h > "23" && s[6:] != "9999" || m > "59" && m != "99" {
-			return fmt.Sprintf("has %s:%s as its time, which no clock shows", h, m)
+		if s[6:] != "9999" { // where no time is meant
+			return clock(s[6:])
+		}
+	case "h":
+		if message := date(s[:6], false); message != "" {
+			return message
+		}
+		return clock(s[6:] + "00")
+	case "hm":
+		return clock(s)
+	case "ms":
+		if len(s)%2 != 0 || s[:2] > "59" || len(s) == 4 && s[2:] > "59" {
+			return fmt.Sprintf("has %s behind its hour, where minutes, 00 to 59, and perhaps seconds stand", s)
 		}
 	case "c":
 		if n, _ := strconv.Atoi(s); n == 0 {
 			return "has 000 as its country or currency"
 		}
+	}
+	return ""
+}
+
+// clock holds hhmm against the day.
+func clock(s string) string {
+	if h, m := s[:2], s[2:]; h > "23" || m > "59" {
+		return fmt.Sprintf("has %s:%s as its time, which no clock shows", h, m)
 	}
 	return ""
 }

@@ -72,6 +72,13 @@ func TestCheck(t *testing.T) {
 		{"(01)09521234500018(17)270230", "a day that the month has not"}, {"(01)09521234500018(7006)270300", "00 as its day, which this date may not have"}, {"(01)09521234500018(10)" + strings.Repeat("L", 21), "21 characters; it has 1 to 20 characters"}, {"(21)7", "stands alone; SERIAL goes only with"},
 		{"(01)09521234500018(10)Ä", "holds \"Ä\""}, {"(01)09521234500018(10)a^b", "holds \"^\""}, {"(05)1", "no application identifier that is known"}, {"(01)09521234500018(02)09521234500018(37)1", "never stand together"}, {"(01)09521234500018(01)09521234500025", "twice"}, {"(01)09521234500018(10)", "is empty"},
 		{"(01)09521234500018(235)A(21)7", "never stand together"}, {"(8010)lower", "holds \"l\""}, {"(01)09521234500018(422)000", "000 as its country"}, {"(01)09521234500018(7003)2703312561", "25:61"},
+		// Times, by section 3 of the General Specifications: hours to 23, minutes and seconds to 59.
+		{"(01)09521234500018(7003)2703312359", ""}, {"(01)09521234500018(7003)2703310000", ""}, {"(01)09521234500018(7003)2703312400", "24:00"}, {"(01)09521234500018(7003)2703312360", "23:60"},
+		{"(00)095212345000000001(4324)2703319999", ""}, {"(00)095212345000000001(4324)2703311299", "12:99"}, {"(00)095212345000000001(4324)2713311200", "13 as its month"},
+		{"(01)09521234500018(8008)27033123", ""}, {"(01)09521234500018(8008)2703312359", ""}, {"(01)09521234500018(8008)270331235959", ""}, {"(01)09521234500018(8008)27033124", "24:00"}, {"(01)09521234500018(8008)2703312360", "60 behind its hour"},
+		{"(01)09521234500018(8008)270331235960", "5960 behind its hour"}, {"(01)09521234500018(8008)270331235", "5 behind its hour"}, {"(01)09521234500018(8008)27133123", "13 as its month"}, {"(01)09521234500018(7011)270331", ""}, {"(01)09521234500018(7011)2703312359", ""}, {"(01)09521234500018(7011)2703312400", "24:00"},
+		{"(01)09521234500018(17)271231", ""}, {"(01)09521234500018(17)270131", ""}, {"(01)09521234500018(17)270031", "00 as its month"}, {"(01)09521234500018(17)280229", ""}, {"(01)09521234500018(17)270229", "a day that the month has not"},
+		{"(01)09521234500018(10)" + strings.Repeat("L", 20), ""}, {"(8003)09521234500018" + strings.Repeat("X", 17), "characters; it has"},
 	} {
 		elements, err := Brackets(c.text)
 		if err != nil {
@@ -87,7 +94,7 @@ func TestCheck(t *testing.T) {
 			t.Errorf("%s: %q, want %q", c.text, all, c.says)
 		}
 	}
-	for text, says := range map[string]string{"": "is empty", "01)0952": "in brackets", "(1)2": "2 to 4 digits", "(ab)2": "2 to 4 digits", "(01": "in brackets"} {
+	for text, says := range map[string]string{"(12345)2": "2 to 4 digits", "": "is empty", "01)0952": "in brackets", "(1)2": "2 to 4 digits", "(ab)2": "2 to 4 digits", "(01": "in brackets"} {
 		if _, err := Brackets(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v, want %q", text, err, says)
 		}
@@ -100,6 +107,10 @@ func TestElements(t *testing.T) {
 		"(10)A(21)B(01)09521234500018":          "0109521234500018" + "10A\x1d" + "21B",
 		`(01)09521234500018(10)a\(b\)c`:         "0109521234500018" + "10a(b)c",
 		"(253)9521234500018XYZ(8012)1":          "2539521234500018XYZ\x1d80121",
+		"(01)09521234500018":                    "0109521234500018",
+		"(01)09521234500018(3103)000500":        "01095212345000183103000500",
+		"(01)09521234500018(8200)https://m":     "01095212345000188200https://m",
+		`(01)09521234500018(10)a\\b`:            "0109521234500018" + `10a\b`,
 	} {
 		elements, err := Brackets(text)
 		if err != nil || Bracketed(elements) != text {
@@ -118,6 +129,73 @@ func TestElements(t *testing.T) {
 	for _, s := range []string{"", "]Q3", "05123", "0195212345", "9"} {
 		if got, err := ParseRaw(s); err == nil {
 			t.Errorf("%q is taken for %v", s, got)
+		}
+	}
+}
+
+// TestTogether: two identifiers that never stand together are named once, by whichever comes first in number; one that is there twice with the same value is
+// no fault.
+func TestTogether(t *testing.T) {
+	for text, want := range map[string]string{
+		"(01)09521234500018(02)09521234500018(37)1": "(01) and (02) never stand together; leave one of the two out|(01) and (37) never stand together; leave one of the two out",
+		"(01)09521234500018(01)09521234500018":      "",
+		"(01)09521234500018(235)A(21)7":             "(21) and (235) never stand together; leave one of the two out",
+		"(05)1(05)2":                                "(05) is no application identifier that is known|(05) is no application identifier that is known",
+	} {
+		elements, err := Brackets(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var got []string
+		for _, f := range Check(elements) {
+			got = append(got, f.String())
+		}
+		slices.Sort(got)
+		if strings.Join(got, "|") != want {
+			t.Errorf("%s: %q, want %q", text, strings.Join(got, "|"), want)
+		}
+	}
+	if got := (Fault{Message: "is empty"}).String(); got != "is empty" {
+		t.Error(got)
+	}
+}
+
+// TestTaken: what a symbol holds is taken apart to the letter.
+func TestTaken(t *testing.T) {
+	for raw, want := range map[string]string{
+		"10\x1d21A": "(10)(21)A", "]Q301": "", "0109521234500018\x1d10A": "(01)09521234500018(10)A", "010952123450001": "", "9": "", "]C10109521234500018": "(01)09521234500018",
+	} {
+		elements, err := ParseRaw(raw)
+		if got := Bracketed(elements); (err != nil) != (want == "") || err == nil && got != want {
+			t.Errorf("%q: %s, %v, want %s", raw, got, err, want)
+		}
+	}
+	for text, want := range map[string]string{`(10)A\`: `(10)A\\`, `(10)A\B`: `(10)A\\B`, `(10)A\\(21)B`: `(10)A\\(21)B`} {
+		elements, err := Brackets(text)
+		if err != nil || Bracketed(elements) != want {
+			t.Errorf("%s: %s, %v, want %s", text, Bracketed(elements), err, want)
+		}
+	}
+}
+
+// TestLinkParts: where a key may begin in a path, what fills up a GTIN, and which parameters are somebody else's.
+func TestLinkParts(t *testing.T) {
+	for _, c := range []struct{ uri, domain, elements, others string }{
+		{"https://m.example/01/09521234500018", "m.example", "(01)09521234500018", ""},
+		{"https://m.example/a/01/952123450001/21/7", "m.example/a", "(01)00952123450001(21)7", ""},
+		{"https://m.example/01/123456789", "m.example", "(01)123456789", ""}, // nine digits are no GTIN; that is said when it is checked
+		{"https://m.example/414/9521234500018/254/12345678", "m.example", "(414)9521234500018(254)12345678", ""},
+		{"https://m.example/01/09521234500018/10/95212340", "m.example", "(01)09521234500018(10)95212340", ""},
+		{"https://m.example/01/09521234500018?17=270331;15=270101&linkType=all&99#part", "m.example", "(01)09521234500018(17)270331(15)270101(99)", "linkType=all,#part"},
+		{"https://m.example/01/09521234500018?10=%zz", "m.example", "(01)09521234500018", "10=%zz"},
+		{"https://m.example/01/09521234500018/10/A+B?21=a+b", "m.example", "(01)09521234500018(10)A+B(21)a+b", ""},
+		{"https://m.example/01/09521234500018/10", "", "", ""},
+		{"https://m.example/01/09521234500018/10/", "", "", ""},
+		{"https://m.example/10/A/01/09521234500018", "m.example/10/A", "(01)09521234500018", ""},
+	} {
+		domain, elements, others, ok := ParseLink(c.uri)
+		if got := Bracketed(elements); ok != (c.domain != "") || ok && (domain != c.domain || got != c.elements || strings.Join(others, ",") != c.others) {
+			t.Errorf("%s: %s %s %q %v", c.uri, domain, got, others, ok)
 		}
 	}
 }

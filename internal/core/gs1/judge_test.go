@@ -27,3 +27,27 @@ func TestJudge(t *testing.T) {
 		}
 	}
 }
+
+// TestJudgedForms: what is judged is given in the forms that it is not in already.
+func TestJudgedForms(t *testing.T) {
+	for line, want := range map[string]string{
+		"(01)09521234500018":                               "Digital Link|Element string",
+		"]Q30109521234500018":                              "In brackets|Digital Link",
+		"0109521234500018":                                 "In brackets|Digital Link",
+		"https://m.example/01/09521234500018":              "In brackets|Element string",
+		"https://m.example/01/9521234500018":               "As the standard writes it|In brackets|Element string",
+		"https://m.example/01/9521234500018?utm_source=x":  "In brackets|Element string",
+		"https://m.example/01/09521234500018?utm_source=x": "In brackets|Element string",
+		"9521234500018":                                    "In brackets|Digital Link",
+		"010952123450001810A":                              "In brackets|Digital Link",
+		"(10)A":                                            "",
+	} {
+		var got []string
+		for _, f := range Judge(line).Forms {
+			got = append(got, f.Name)
+		}
+		if strings.Join(got, "|") != want {
+			t.Errorf("%s: %s, want %s", line, strings.Join(got, "|"), want)
+		}
+	}
+}
