@@ -142,18 +142,19 @@ func checkRoles(t *testing.T, s *symbol.Symbol) {
 	}
 }
 
-// TestDamage corrects as many codewords as a block may lose, and refuses one more.
+// TestDamage corrects as many codewords as a block may lose by table 9, and refuses one more.
 func TestDamage(t *testing.T) {
 	for _, c := range []struct {
-		v int
-		l symbol.Level
-	}{{1, symbol.L}, {1, symbol.M}, {2, symbol.L}, {5, symbol.Q}, {14, symbol.H}} {
+		v   int
+		l   symbol.Level
+		may int
+	}{{1, symbol.L, 2}, {1, symbol.M, 4}, {1, symbol.Q, 6}, {1, symbol.H, 8}, {2, symbol.L, 4}, {3, symbol.L, 7}, {5, symbol.Q, 9}, {14, symbol.H, 12}} {
 		text := strings.Repeat("x", symbol.DataCodewords(c.v, c.l)-3)
 		s, err := symbol.Encode(text, symbol.Options{Level: c.l, NoBoost: true, MinVersion: c.v, MaxVersion: c.v})
 		if err != nil {
 			t.Fatal(err)
 		}
-		may := symbol.BlocksOf(c.v, c.l).Correct
+		may := c.may
 		for _, lost := range []int{may, may + 1} {
 			flipped, left := map[int]bool{}, lost
 			for _, w := range s.Codewords() {
