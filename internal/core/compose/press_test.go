@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"maps"
 	"math"
 	"os"
 	"path/filepath"
@@ -160,6 +161,62 @@ func TestBlackAlone(t *testing.T) {
 	}
 }
 
+// TestRegistration: the marks beyond the bleed are on every plate, in the same places: a plate without them could not be laid over the others.
+func TestRegistration(t *testing.T) {
+	m := parse(t, spotted)
+	dir := t.TempDir()
+	const dots = 600
+	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", fmt.Sprint("-r", dots), "-o", filepath.Join(dir, "p.tif"), pressFile(t, m, "pdfx"))
+	at := func(mm float64) int { return int(mm * dots / 25.4) }
+	bleed := image.Rect(at(markLengths-0.2), at(markLengths-0.2), at(markLengths+66.2), at(markLengths+66.2))
+	marks := map[string]map[image.Point]bool{}
+	for _, name := range []string{"Cyan", "Magenta", "Yellow", "Black", "Marrowby Pine"} {
+		g, _ := grey(t, filepath.Join(dir, "p("+name+").tif"))
+		marks[name] = map[image.Point]bool{}
+		for y := range g.Rect.Dy() {
+			for x := range g.Rect.Dx() {
+				if dot := image.Pt(x, y); !dot.In(bleed) && y < g.Rect.Dy()-at(5) && g.GrayAt(x, y).Y < 64 { // below stand the colour bar and a line in black
+					marks[name][dot] = true
+				}
+			}
+		}
+	}
+	if n := len(marks["Black"]); n < 1000 {
+		t.Fatalf("there are marks of %d dots", n)
+	}
+	for name, has := range marks {
+		if !maps.Equal(has, marks["Black"]) {
+			t.Errorf("%s has marks of %d dots, black of %d", name, len(has), len(marks["Black"]))
+		}
+	}
+}
+
+// TestOverprint: black and spot inks that overprint leave what lies beneath on its plate, others and those that do not knock it out (ISO 32000-1, 8.6.7: the
+// fills by op, a component of nothing in DeviceCMYK by OPM 1).
+func TestOverprint(t *testing.T) {
+	for _, c := range []struct {
+		name, ink string
+		over      bool
+		want      float64 // percent of yellow beneath a module
+	}{
+		{"black over it", `{"cmyk":[0,0,0,100]}`, true, 10}, {"black", `{"cmyk":[0,0,0,100]}`, false, 0},
+		{"spot over it", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, true, 10}, {"spot", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, false, 0},
+		{"a mixture never", `{"cmyk":[50,0,0,90]}`, true, 0},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			m := parse(t, fmt.Sprintf(`{"name":"Over","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":%s,"paper":{"cmyk":[0,0,10,0]}},"output":{"colour":"coated","overprint":%v},
+				"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`, c.ink, c.over))
+			dir := t.TempDir()
+			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-o", filepath.Join(dir, "p.tif"), pressFile(t, m, "pdfx"))
+			g, _ := grey(t, filepath.Join(dir, "p(Yellow).tif"))
+			at := int(4.5 * 60 / float64(m.Modules()) * 300 / 25.4) // the ring of the first eye
+			if got := 100 - float64(g.GrayAt(at, at).Y)/2.55; math.Abs(got-c.want) > 0.7 {
+				t.Errorf("beneath a module there is %.1f %% of yellow, want %g", got, c.want)
+			}
+		})
+	}
+}
+
 // TestPressFormats: EPS and TIFF show the same as the PDF/X, in what ghostscript and libtiff make of them, gradient and picture too.
 func TestPressFormats(t *testing.T) {
 	m := parse(t, `{"name":"Dressed","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]},
@@ -277,6 +334,7 @@ func TestPreflight(t *testing.T) {
 		"/DeviceCMYK <<":                   {"/DeviceRGB  <<", "DeviceRGB"},
 		" /ID [":                           {" /Id [", "ID"},
 		"/Type /Page /":                    {"/Type /Page/Annots[<<>>]/", "annotations"},
+		"/Resources <<":                    {"/Resources << /Font << /T1 << /Type /Font /Subtype /Type1 /BaseFont /Helvetica >> >>", "the font Helvetica is not embedded"},
 	} {
 		broken := bytes.Replace(b, []byte(old), []byte(c[0]), 1)
 		if bytes.Equal(broken, b) {
