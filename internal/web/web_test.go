@@ -255,3 +255,32 @@ func TestIdsOfOthers(t *testing.T) {
 		t.Errorf("an outsider ended the owner's sign-in: %d", w.Code)
 	}
 }
+
+// TestFreshCookie: signing in gives a cookie of its own; one that somebody set before, to know it afterwards, lets nobody in.
+func TestFreshCookie(t *testing.T) {
+	s := open(t)
+	s.cookie = nil
+	w := s.send("POST", "/passkey/ask", url.Values{})
+	if len(w.Result().Cookies()) != 1 {
+		t.Fatalf("a stranger who asks for a passkey gets %d and %d cookies", w.Code, len(w.Result().Cookies()))
+	}
+	before := w.Result().Cookies()[0]
+	s.cookie = before
+	w = s.send("POST", "/enter", url.Values{"as": {"viewer@marrowby.example"}})
+	var after *http.Cookie
+	for _, c := range w.Result().Cookies() {
+		if c.Name == before.Name {
+			after = c
+		}
+	}
+	if after == nil || after.Value == before.Value {
+		t.Fatalf("signing in leaves the cookie %v", after)
+	}
+	if w := s.send("GET", "/codes", nil); w.Code != http.StatusSeeOther {
+		t.Errorf("the cookie from before gives %d", w.Code)
+	}
+	s.cookie = after
+	if w := s.send("GET", "/codes", nil); w.Code != http.StatusOK {
+		t.Errorf("the new cookie gives %d", w.Code)
+	}
+}

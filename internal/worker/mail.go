@@ -45,7 +45,9 @@ type mailArgs struct {
 func (mailArgs) Kind() string { return "mail" }
 
 // InsertOpts has a mail tried for about a day.
-func (mailArgs) InsertOpts() river.InsertOpts { return river.InsertOpts{Queue: queueMails, MaxAttempts: 16} }
+func (mailArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{Queue: queueMails, MaxAttempts: 16}
+}
 
 func mailPlace(id string) string { return "mails/" + id }
 

@@ -24,7 +24,9 @@ type sweep struct {
 
 // alone is a sweep that puts no jobs down.
 func alone(do func(context.Context) (int64, error)) func(context.Context, func(context.Context, []river.InsertManyParams) error) (int64, error) {
-	return func(ctx context.Context, _ func(context.Context, []river.InsertManyParams) error) (int64, error) { return do(ctx) }
+	return func(ctx context.Context, _ func(context.Context, []river.InsertManyParams) error) (int64, error) {
+		return do(ctx)
+	}
 }
 
 // sweepsOf are those of the service.
@@ -34,7 +36,9 @@ func sweepsOf(codes *code.Store, who *people.Store) []sweep {
 		{"people", time.Hour, alone(who.Sweep)},
 		{"uploads", 6 * time.Hour, alone(codes.SweepUploads)},
 		{"proofs", 24 * time.Hour, alone(codes.SweepProofs)},
-		{"the ledger", time.Minute, func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) { return unproved(ctx, codes, put) }},
+		{"the ledger", time.Minute, func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
+			return unproved(ctx, codes, put)
+		}},
 	}
 }
 
