@@ -66,6 +66,8 @@ type Actor struct {
 }
 
 // ErrForbidden is what an actor has no right to.
+//
+//lint:ignore ST1005 it is a sentence on the page
 var ErrForbidden = errors.New("Your role in this workspace does not allow that. An owner can change it.")
 
 // May says whether an actor has a right. One without a workspace has none.

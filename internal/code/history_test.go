@@ -43,7 +43,7 @@ func TestTwoTabs(t *testing.T) {
 	if c, err = send("/content/url", "marrowby.example/b", "b", 4, 2); err != nil || c.Text("/content/url") != "marrowby.example/b" {
 		t.Errorf("having seen both: %v", err)
 	}
-	if c, err = send("/content/url", "marrowby.example/b2", "b", 5, 0); err != nil {
+	if _, err = send("/content/url", "marrowby.example/b2", "b", 5, 0); err != nil {
 		t.Errorf("one's own edits do not clash: %v", err)
 	}
 	if _, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil {

@@ -24,7 +24,6 @@ type asked struct {
 	edit Edit
 	p    patch.Patch
 	turn Turn
-	sent map[string]string // what the tab saw when it asked
 }
 
 // tab is a browser tab of a person.

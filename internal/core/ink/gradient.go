@@ -67,7 +67,7 @@ func (g Gradient) MarshalJSON() ([]byte, error) {
 		Stops []stop  `json:"stops"`
 	}{Kind: g.Kind, Angle: g.Angle}
 	for _, s := range g.Stops[:g.N] {
-		out.Stops = append(out.Stops, stop{s.At, s.Colour})
+		out.Stops = append(out.Stops, stop(s))
 	}
 	return json.Marshal(out)
 }

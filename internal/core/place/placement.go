@@ -295,18 +295,6 @@ func radius(o *fields.Object) measure.Length {
 	return measure.Length(mm)
 }
 
-func known(substrate string) bool { _, ok := SubstrateOf(substrate); return ok }
-
-func contains(list []string, s string) bool { return slices.Contains(list, s) }
-
-func keys[T any](list []T, key func(T) string) string {
-	names := make([]string, len(list))
-	for i, v := range list {
-		names[i] = key(v)
-	}
-	return strings.Join(names, ", ")
-}
-
 // length reads a length in millimetres; def 0 with the key absent is a problem only for the width.
 func length(o *fields.Object, key string, def, least, most float64, what string) measure.Length {
 	given := o.Has(key)

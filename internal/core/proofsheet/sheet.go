@@ -47,10 +47,7 @@ var (
 	hair     = ink.Colour{R: 0xc3, G: 0xca, B: 0xc2}
 )
 
-type page struct {
-	*scene.Scene
-	y float64
-}
+type page struct{ *scene.Scene }
 
 func (p *page) fill(path scene.Path, c ink.Colour) {
 	if len(path.Ops) > 0 {
@@ -118,7 +115,7 @@ func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 			p.Items = p.Items[:len(p.Items)-1]
 			left = len(s.Places) - i
 			word := map[bool]string{true: "place", false: "places"}[left == 1]
-			y = p.line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin, y, graphite)
+			p.line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin, y, graphite)
 			break
 		}
 		y = end + 4
@@ -252,7 +249,7 @@ func sign(v proof.Verdict, x, y float64) (p scene.Path) {
 func (p *page) sign(s Sheet) {
 	y := bottom - 12
 	p.rule(y)
-	y = p.words(glyph.Regular, "Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast, 8, margin, y+2, Width-2*margin, 3, graphite)
+	p.words(glyph.Regular, "Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast, 8, margin, y+2, Width-2*margin, 3, graphite)
 	y = bottom + 10
 	for _, f := range []struct {
 		word    string
