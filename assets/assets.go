@@ -22,7 +22,7 @@ type File struct {
 	Name, Kind string
 	Digest     string // of its bytes, the first 16 hexadecimal digits of SHA-256
 	Data       []byte
-	Packed     []byte // with gzip, nil where that saves nothing
+	Packed     func() []byte // with gzip, nil where that saves nothing; done when it is first asked for
 }
 
 // Files are all files, by name.
@@ -34,14 +34,17 @@ var Files = sync.OnceValue(func() map[string]*File {
 		}
 		data, err := dist.ReadFile(at)
 		sum := sha256.Sum256(data)
+		if err != nil {
+			return err
+		}
 		f := &File{Name: strings.TrimPrefix(at, "dist/"), Kind: mime.TypeByExtension(path.Ext(at)), Digest: hex.EncodeToString(sum[:8]), Data: data}
 		if path.Ext(at) == ".woff2" { // compressed in itself
-			f.Kind = "font/woff2"
+			f.Kind, f.Packed = "font/woff2", func() []byte { return nil }
 		} else {
-			f.Packed = packed(data)
+			f.Packed = sync.OnceValue(func() []byte { return packed(data) })
 		}
 		out[f.Name] = f
-		return err
+		return nil
 	})
 	if err != nil {
 		panic(err) // they are part of the program

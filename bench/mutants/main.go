@@ -190,9 +190,13 @@ func usually(dir, run string) (time.Duration, error) {
 
 func test(ctx context.Context, dir, run string, more ...string) ([]byte, error) {
 	args := append([]string{"test", "-failfast", "-vet=off", "-run", run}, more...)
+	if end, ok := ctx.Deadline(); ok { // the tests end by themselves; they would outlive go test
+		args = append(args, "-timeout", time.Until(end).String())
+	}
 	cmd := exec.CommandContext(ctx, "go", append(args, ".")...)
 	cmd.Dir = dir
-	cmd.WaitDelay = time.Second
+	cmd.Cancel = func() error { return nil }
+	cmd.WaitDelay = 30 * time.Second
 	return cmd.CombinedOutput()
 }
 

@@ -41,6 +41,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 	}
 	config.ConnConfig.ConnectTimeout = 3 * time.Second
 	config.HealthCheckPeriod = 5 * time.Second
+	config.ConnConfig.RuntimeParams["jit"] = "off" // compiling a query takes longer than any of ours does
 	if !strings.Contains(url, "pool_max_conns") {
 		config.MaxConns = max(leastPool, int32(4*runtime.NumCPU()))
 	}

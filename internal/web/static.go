@@ -23,10 +23,10 @@ func static(w http.ResponseWriter, r *http.Request) {
 	data, tag := f.Data, `"`+f.Digest+`"`
 	h := w.Header()
 	h.Set("Content-Type", f.Kind)
-	if f.Packed != nil {
+	if packed := f.Packed(); packed != nil {
 		h.Set("Vary", "Accept-Encoding")
 		if strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
-			data, tag = f.Packed, `"`+f.Digest+`-gz"`
+			data, tag = packed, `"`+f.Digest+`-gz"`
 			h.Set("Content-Encoding", "gzip")
 		}
 	}

@@ -36,7 +36,7 @@ const (
 )
 
 // packing is how hard pages are packed for their way; harder ones save little more and take longer.
-const packing = 4
+const packing = 2
 
 // Options of New.
 type Options struct {

@@ -18,7 +18,8 @@ var stepX, stepY = [4]int{1, 0, -1, 0}, [4]int{0, 1, 0, -1}
 // Neighbouring cells share no edge in the result: there is nothing for a renderer to leave a seam between.
 func Outline(n int, dark func(x, y int) bool) scene.Path {
 	open := openSides(n, dark)
-	var p scene.Path
+	// In a symbol there are about as many corners as modules.
+	p := scene.Path{Ops: make([]scene.Op, 0, n*n*5/4), Points: make([]scene.Point, 0, n*n)}
 	for start := range open {
 		// Scanning row by row, the first open side of an outline is a top side with its corner on the left.
 		for open[start]&(1<<east) != 0 {

@@ -208,15 +208,12 @@ func NewView(c *code.Code, i int, now time.Time) View {
 
 // fields is every field that the desk shows but the name.
 func (v *View) fields() []Field {
-	out := append(v.Form.Fields(), v.Tags...)
-	out = append(append(out, v.Inks...), v.Paper)
-	out = append(append(append(append(out, v.Modules...), v.Eyes...), v.EyeCorners...), v.EyeInks...)
+	lists := [][]Field{v.Form.Fields(), v.Tags, v.Inks, {v.Paper}, v.Modules, v.Eyes, v.EyeCorners, v.EyeInks}
 	for _, e := range v.EachEye {
-		out = append(out, e.Fields...)
+		lists = append(lists, e.Fields)
 	}
-	out = append(append(append(out, v.Mark...), v.Framing...), v.Backdrop...)
-	out = append(append(append(append(out, v.PlaceFields...), v.AroundFields...), v.ArtFields...), v.WordFields...)
-	return append(append(out, v.Level, v.Mask, v.QuietZone), v.Ship.Fields...)
+	return slices.Concat(append(lists, v.Mark, v.Framing, v.Backdrop, v.PlaceFields, v.AroundFields, v.ArtFields, v.WordFields,
+		[]Field{v.Level, v.Mask, v.QuietZone}, v.Ship.Fields)...)
 }
 
 // Errors gives the fields outside the content's form with what is wrong with each, for every answer.
