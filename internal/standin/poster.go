@@ -19,7 +19,7 @@ func poster() *scene.Scene {
 	s := &scene.Scene{Width: 420, Height: 594}
 	hex := func(v uint32) ink.Colour { return ink.Colour{R: uint8(v >> 16), G: uint8(v >> 8), B: uint8(v)} }
 	put := func(p scene.Path, c ink.Colour) {
-		s.Items = append(s.Items, scene.Item{Path: p, At: scene.Place{Scale: 1}, Fill: c})
+		s.Items = append(s.Items, scene.Item{Path: p, At: scene.Unit, Fill: c})
 	}
 	put(scene.Rectangle(0, 0, 420, 594), hex(0xf6f0e2))
 	put(scene.Rectangle(0, 0, 420, 330), hex(0x12352b))
@@ -59,7 +59,7 @@ func poster() *scene.Scene {
 	words := func(face, text string, size, x, y float64, c ink.Colour) {
 		f, _ := typeface.Of(face)
 		line := f.Set(text)
-		s.Items = append(s.Items, scene.Item{Path: line.Path, At: scene.Place{Scale: size, X: x, Y: y}, Fill: c})
+		s.Items = append(s.Items, scene.Item{Path: line.Path, At: scene.At(size, x, y), Fill: c})
 	}
 	words("alegreya", "Bulb Fair", 78, 30, 408, hex(0x12352b))
 	words("alegreya", "20 March, ten to four", 25, 32, 440, hex(0x5a2d0c))

@@ -7,7 +7,6 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/rivertype"
 
-	"sodrik/internal/access"
 	"sodrik/internal/code"
 )
 
@@ -53,7 +52,7 @@ type prover struct {
 
 // Work proves a place, unless it has changed since.
 func (w *prover) Work(ctx context.Context, job *river.Job[proveArgs]) error {
-	err := w.codes.ProveUnproved(code.Patiently(ctx), access.OfProgram(job.Args.Workspace, "worker"), code.Unproved(job.Args))
+	err := w.codes.ProveUnproved(code.Patiently(ctx), code.Unproved(job.Args))
 	if errors.Is(err, code.ErrNotFound) { // taken away since
 		return river.JobCancel(err)
 	}

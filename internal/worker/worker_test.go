@@ -147,7 +147,7 @@ func TestLedgerProofs(t *testing.T) {
 	}
 	// A job of a state that is gone does nothing.
 	old := code.Unproved{Workspace: workspace, Code: fresh, Index: 0, Key: "another"}
-	if err := s.ProveUnproved(t.Context(), loader, old); err != nil || count(t, s.DB, `SELECT count(*)::int FROM proofs`) != 2 {
+	if err := s.ProveUnproved(t.Context(), old); err != nil || count(t, s.DB, `SELECT count(*)::int FROM proofs`) != 2 {
 		t.Errorf("what has changed was proved: %v", err)
 	}
 }

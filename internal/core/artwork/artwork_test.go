@@ -127,7 +127,7 @@ func TestNothingLivesOn(t *testing.T) {
 // picture draws art on white.
 func picture(t *testing.T, a *Art, width int) *image.NRGBA {
 	t.Helper()
-	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: append([]scene.Item{{Path: scene.Rectangle(0, 0, a.Width, a.Height), At: scene.Place{Scale: 1}, Fill: ink.White}}, a.Items...)}
+	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: append([]scene.Item{{Path: scene.Rectangle(0, 0, a.Width, a.Height), At: scene.Unit, Fill: ink.White}}, a.Items...)}
 	img, err := raster.Draw(s, raster.Fit(s, width))
 	if err != nil {
 		t.Fatal(err)
@@ -302,7 +302,7 @@ func TestUpright(t *testing.T) {
 
 // TestCMYK: a JPEG in four inks, as another program writes it, comes in with about the colours it had.
 func TestCMYK(t *testing.T) {
-	sc := &scene.Scene{Width: 20, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Place{Scale: 1}, Fill: ink.White}, {Path: scene.Rectangle(0, 0, 10, 10), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 168, G: 50, B: 31}}}}
+	sc := &scene.Scene{Width: 20, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Unit, Fill: ink.White}, {Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit, Fill: ink.Colour{R: 168, G: 50, B: 31}}}}
 	file := filepath.Join(t.TempDir(), "a.pdf")
 	if err := os.WriteFile(file, pdf.Encode(sc, export.Meta{}), 0o600); err != nil {
 		t.Fatal(err)

@@ -114,7 +114,7 @@ func largest(busy []bool, w, h int) (best image.Rectangle) {
 
 // draw draws a part of a sheet on white.
 func (s *Sheet) draw(v raster.View) (*image.NRGBA, error) {
-	ground := scene.Item{Path: scene.Rectangle(0, 0, s.Width, s.Height), At: scene.Place{Scale: 1}, Fill: ink.White}
+	ground := scene.Item{Path: scene.Rectangle(0, 0, s.Width, s.Height), At: scene.Unit, Fill: ink.White}
 	return raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: append([]scene.Item{ground}, s.Items...)}, v)
 }
 

@@ -130,7 +130,7 @@ func pictureArt(pixels *image.NRGBA, left []string) (*Art, error) {
 		return nil, fmt.Errorf("shows nothing: every pixel is transparent")
 	}
 	p := scene.NewPicture(crop(pixels, seen))
-	return newArt([]scene.Item{{Name: "picture", Picture: p, At: scene.Place{Scale: 1}}}, box{0, 0, p.Width, p.Height}, left)
+	return newArt([]scene.Item{{Name: "picture", Picture: p, At: scene.Unit}}, box{0, 0, p.Width, p.Height}, left)
 }
 
 // solid is the least rectangle outside which nothing is seen.

@@ -73,7 +73,7 @@ func sheetOfPixels(data []byte) (*Sheet, error) {
 	}
 	p := scene.NewPicture(pixels)
 	p.Width, p.Height = float64(pixels.Rect.Dx())/perMM, float64(pixels.Rect.Dy())/perMM
-	return sized(&Sheet{Width: p.Width, Height: p.Height, Said: said, Left: left, Items: []scene.Item{{Name: "artwork", Picture: p, At: scene.Place{Scale: 1}}}})
+	return sized(&Sheet{Width: p.Width, Height: p.Height, Said: said, Left: left, Items: []scene.Item{{Name: "artwork", Picture: p, At: scene.Unit}}})
 }
 
 func sheetOfDrawing(data []byte) (*Sheet, error) {
@@ -144,7 +144,7 @@ func ReadPage(file []byte, page int, picture []byte) (*Sheet, error) {
 	}
 	pic := scene.NewPicture(pixels)
 	pic.Width, pic.Height = s.Width, s.Height
-	s.Items = []scene.Item{{Name: "artwork", Picture: pic, At: scene.Place{Scale: 1}}}
+	s.Items = []scene.Item{{Name: "artwork", Picture: pic, At: scene.Unit}}
 	return sized(s)
 }
 

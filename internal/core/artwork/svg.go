@@ -378,7 +378,7 @@ const stepsOfStroke = 16
 
 // add is one outline in one paint; whole is what the paint's bounding box is taken of.
 func (d *drawing) add(p scene.Path, with paint, fade float64, s style, m matrix, whole scene.Path) {
-	it := scene.Item{Name: "shape", Path: m.path(p), At: scene.Place{Scale: 1}, Fill: with.colour, Current: with.current, Clip: s.clip}
+	it := scene.Item{Name: "shape", Path: m.path(p), At: scene.Unit, Fill: with.colour, Current: with.current, Clip: s.clip}
 	solid := fade * s.fade * with.alpha
 	if with.ref != "" {
 		shade, one, alpha, ok := d.gradient(with.ref, whole, m)
@@ -476,7 +476,7 @@ func (d *drawing) image(n *node, s style, m matrix) {
 	}
 	p.X, p.Y = m.at(x, y)
 	p.Width, p.Height = w*m[0], h*m[3]
-	d.items = append(d.items, scene.Item{Name: "picture", Picture: &p, At: scene.Place{Scale: 1}, Fade: 1 - s.fade, Clip: s.clip})
+	d.items = append(d.items, scene.Item{Name: "picture", Picture: &p, At: scene.Unit, Fade: 1 - s.fade, Clip: s.clip})
 }
 
 // errUnreadable is a picture within a drawing that is none.

@@ -13,9 +13,9 @@ const cornerSide = 12
 func (m *Made) Corner() string {
 	s := &scene.Scene{Width: cornerSide, Height: cornerSide}
 	if p := m.Job.Look.Paper; !p.None {
-		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, cornerSide, cornerSide), At: scene.Place{Scale: 1}, Fill: p.Colour})
+		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, cornerSide, cornerSide), At: scene.Unit, Fill: p.Colour})
 	}
-	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, cornerSide, scene.Place{Scale: 1}, m.Mark)...)
+	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, cornerSide, scene.Unit, m.Mark)...)
 	attributes := `class="crop"`
 	if m.Job.Look.Plain() { // square modules stay on whole pixels
 		attributes += ` shape-rendering="crispEdges"`

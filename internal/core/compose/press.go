@@ -62,13 +62,13 @@ func (m *Made) printing(p *place.Placement) *proof.Printing {
 	}
 	for _, it := range m.Scene(p).Items {
 		if it.Picture != nil && p != nil {
-			dots := float64(it.Picture.Pixels.Rect.Dx()) / (it.Picture.Width * it.At.Scale) * float64(measure.Inch)
+			dots := float64(it.Picture.Pixels.Rect.Dx()) / (it.Picture.Width * it.At.Size()) * float64(measure.Inch)
 			if out.Coarse == 0 || dots < out.Coarse {
 				out.Coarse = dots
 			}
 		}
 		if p != nil && (it.Name == "frame" || it.Name == "mark") && len(it.Path.Points) <= mostMeasured {
-			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Scale) * it.At.Scale; !math.IsInf(thin, 1) && (out.Thin == 0 || thin < out.Thin) {
+			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Size()) * it.At.Size(); !math.IsInf(thin, 1) && (out.Thin == 0 || thin < out.Thin) {
 				out.Thin = thin
 			}
 		}

@@ -191,7 +191,7 @@ func (m *Made) Compose(p *place.Placement) (c Composed, ok bool) {
 	c.AddedX, c.AddedY = all.X, all.Y
 	c.Added = &scene.Scene{Width: all.W, Height: all.H}
 	if panel := p.Artwork.Panel; panel != nil {
-		c.Added.Items = append(c.Added.Items, scene.Item{Name: "panel", Path: scene.Rectangle(c.Code.X-all.X, c.Code.Y-all.Y, c.Code.W, c.Code.H), At: scene.Place{Scale: 1}, Fill: *panel})
+		c.Added.Items = append(c.Added.Items, scene.Item{Name: "panel", Path: scene.Rectangle(c.Code.X-all.X, c.Code.Y-all.Y, c.Code.W, c.Code.H), At: scene.Unit, Fill: *panel})
 	}
 	put := func(items []scene.Item, dx, dy float64) {
 		for _, it := range items {
@@ -211,11 +211,7 @@ func (m *Made) underneath(p *place.Placement, w, h float64, scale *float64) (out
 	if s := m.Sheet(p); s != nil {
 		k := w / s.Width
 		*scale = k
-		for _, it := range s.Items {
-			it.At = scene.Place{Scale: it.At.Scale * k, X: it.At.X * k, Y: it.At.Y * k}
-			out = append(out, it)
-		}
-		return out
+		return scene.Transformed(s.Items, scene.At(k, 0, 0))
 	}
 	if p.Artwork.None() && p.Words.None() {
 		return nil
@@ -226,7 +222,7 @@ func (m *Made) underneath(p *place.Placement, w, h float64, scale *float64) (out
 	} else if p.Background != nil {
 		fill = *p.Background
 	}
-	return []scene.Item{{Name: "sheet", Path: scene.Rectangle(0, 0, w, h), At: scene.Place{Scale: 1}, Fill: fill}}
+	return []scene.Item{{Name: "sheet", Path: scene.Rectangle(0, 0, w, h), At: scene.Unit, Fill: fill}}
 }
 
 func moved(items []scene.Item, dx, dy float64) []scene.Item {
@@ -297,7 +293,7 @@ func (m *Made) underProof(in *proof.Input) {
 		r := artwork.Rect{X: c.Code.X - margin, Y: c.Code.Y - margin, W: c.Code.W + 2*margin, H: c.Code.H + 2*margin}
 		if pic := sheet.Cut(artwork.Rect{X: r.X * k, Y: r.Y * k, W: r.W * k, H: r.H * k}, proofPixels); pic != nil {
 			pic.X, pic.Y, pic.Width, pic.Height = -margin, -margin, r.W, r.H
-			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: append([]scene.Item{{Name: "artwork", Picture: pic, At: scene.Place{Scale: 1}}}, in.Scene.Items...)}
+			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: append([]scene.Item{{Name: "artwork", Picture: pic, At: scene.Unit}}, in.Scene.Items...)}
 		}
 	} else if col := at.Artwork.Colour; col != nil {
 		ground = *col
@@ -310,7 +306,7 @@ func (m *Made) underProof(in *proof.Input) {
 			if len(items) > 0 && items[0].Name == "artwork" {
 				first = 1
 			}
-			item := scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, in.Scene.Width, in.Scene.Height), At: scene.Place{Scale: 1}, Fill: *panel}
+			item := scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, in.Scene.Width, in.Scene.Height), At: scene.Unit, Fill: *panel}
 			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: append(append(append([]scene.Item{}, items[:first]...), item), items[first:]...)}
 		}
 		return

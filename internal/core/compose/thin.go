@@ -31,7 +31,8 @@ func (m *Made) thinned(s *scene.Scene, p *place.Placement, names ...string) *sce
 	out.Items = slices.Clone(s.Items)
 	for i, it := range out.Items {
 		if slices.Contains(names, it.Name) && it.Picture == nil {
-			out.Items[i].Path = it.Path.Inset(m.Job.Output.Reduction / 2 / it.At.Scale)
+			out.Items[i].Letters = nil
+			out.Items[i].Path = it.Path.Inset(m.Job.Output.Reduction / 2 / it.At.Size())
 		}
 	}
 	return &out

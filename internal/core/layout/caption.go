@@ -26,13 +26,13 @@ func Caption(f Framed, c look.Caption, fill ink.Colour, paper *ink.Colour) Frame
 		out.Words = min(em, f.Words)
 	}
 	if paper != nil {
-		out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, at, wide, band), At: scene.Place{Scale: 1}, Fill: *paper})
+		out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, at, wide, band), At: scene.Unit, Fill: *paper})
 	}
 	for _, it := range f.Scene.Items {
 		it.At.Y += down
 		out.Scene.Items = append(out.Scene.Items, it)
 	}
-	out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "caption", Path: line.Path, Fill: fill,
-		At: scene.Place{Scale: em, X: (wide - line.Width*em) / 2, Y: at + band/2 + em*middleOf(c.Face())}})
+	out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "caption", Path: line.Path, Letters: line.Letters, Fill: fill,
+		At: scene.At(em, (wide-line.Width*em)/2, at+band/2+em*middleOf(c.Face()))})
 	return out
 }

@@ -14,7 +14,7 @@ import (
 func TestCaption(t *testing.T) {
 	for _, text := range []string{"a", "marrowby.example/fair", "A caption that says a good deal more than anybody wants to read"} {
 		for _, side := range look.CaptionSides {
-			before := Framed{Scene: &scene.Scene{Width: 30, Height: 40, Items: []scene.Item{{Name: "modules", Path: scene.Rectangle(0, 0, 30, 40), At: scene.Place{Scale: 1}}}}, Left: 2, Top: 3}
+			before := Framed{Scene: &scene.Scene{Width: 30, Height: 40, Items: []scene.Item{{Name: "modules", Path: scene.Rectangle(0, 0, 30, 40), At: scene.Unit}}}, Left: 2, Top: 3}
 			f := Caption(before, look.Caption{Text: text, Side: side, Font: typeface.Faces[0].Key}, ink.Black, &ink.White)
 			band := f.Scene.Height - 40
 			if band <= 0 || f.Scene.Width != 30 || f.Left != 2 {
@@ -35,7 +35,7 @@ func TestCaption(t *testing.T) {
 					}
 				case "caption":
 					for _, p := range it.Path.Points {
-						x, y := it.At.X+p.X*it.At.Scale, it.At.Y+p.Y*it.At.Scale
+						x, y := it.At.X+p.X*it.At.A, it.At.Y+p.Y*it.At.A
 						if x < 0 || x > 30 || y < from || y > from+band {
 							t.Fatalf("%q %s: a point at %g, %g", text, side, x, y)
 						}

@@ -8,7 +8,7 @@ import (
 // Cross is the Swiss cross of a QR-bill in the middle of a symbol with a side of side units, the origin at its corner: 7 of 46
 // wide, a white border around a black square, in it the white cross whose arms are a sixth longer than wide (Swiss Implementation
 // Guidelines QR-bill, clause 6.4.2; Federal Act on the Protection of the Swiss Coat of Arms, annex 1).
-func Cross(side float64, at scene.Place) []scene.Item {
+func Cross(side float64, at scene.Transform) []scene.Item {
 	mm := side / 46
 	middle := side / 2
 	square := func(width, height float64) scene.Path {

@@ -320,7 +320,7 @@ func Frame(s *scene.Scene, l look.Look, n int, paper *ink.Colour) Framed {
 	unit := s.Width / float64(n)
 	p := newFrame(f, float64(n), s.Height/unit)
 	left, top := p.side*unit, p.top*unit
-	at := scene.Place{Scale: unit, X: left, Y: top}
+	at := scene.At(unit, left, top)
 	out := &scene.Scene{Width: s.Width + 2*left, Height: s.Height + top + p.bottom*unit}
 	colour, words := modules, modules
 	if f.Inked {
@@ -340,10 +340,7 @@ func Frame(s *scene.Scene, l look.Look, n int, paper *ink.Colour) Framed {
 	if len(p.ink.Ops) > 0 {
 		out.Items = append(out.Items, scene.Item{Name: "frame", Path: p.ink, At: at, Fill: colour, Shade: scene.Across(shade, float64(n))})
 	}
-	for _, it := range s.Items {
-		it.At = scene.Place{Scale: it.At.Scale, X: it.At.X + left, Y: it.At.Y + top}
-		out.Items = append(out.Items, it)
-	}
+	out.Items = append(out.Items, scene.Transformed(s.Items, scene.At(1, left, top))...)
 	if len(p.words.Ops) > 0 {
 		item := scene.Item{Name: "words", Path: p.words, At: at, Fill: words}
 		if !p.onInk && !f.TextInked {

@@ -35,7 +35,7 @@ func TestFrames(t *testing.T) {
 							continue
 						}
 						for _, q := range it.Path.Points {
-							x, y := q.X*it.At.Scale+it.At.X, q.Y*it.At.Scale+it.At.Y
+							x, y := q.X*it.At.A+it.At.X, q.Y*it.At.A+it.At.Y
 							if x < -0.01 || y < -0.01 || x > f.Scene.Width+0.01 || y > f.Scene.Height+0.01 {
 								t.Fatalf("%s %q size %g: %s at %.2f, %.2f is off the page of %.2f by %.2f", shape, text, size, it.Name, x, y, f.Scene.Width, f.Scene.Height)
 							}

@@ -32,7 +32,7 @@ func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 	s := &scene.Scene{Width: float64(n), Height: float64(n)}
 	for _, it := range art.Items {
 		k, dx, dy := g.cover(float64(n))
-		it.At = scene.Place{Scale: k, X: dx, Y: dy}
+		it.At = scene.At(k, dx, dy)
 		it.Current = false
 		s.Items = append(s.Items, it)
 	}
@@ -65,7 +65,7 @@ func (g *Ground) cover(side float64) (k, dx, dy float64) {
 }
 
 // items draws a picture that lies under the modules; at takes modules to millimetres.
-func (g *Ground) items(fill ink.Colour, at scene.Place) (out []scene.Item) {
+func (g *Ground) items(fill ink.Colour, at scene.Transform) (out []scene.Item) {
 	if g == nil || g.Look.Mode != "under" {
 		return nil
 	}
@@ -73,7 +73,7 @@ func (g *Ground) items(fill ink.Colour, at scene.Place) (out []scene.Item) {
 	window := scene.Rectangle(-dx/k, -dy/k, float64(g.size)/k, float64(g.size)/k)
 	for _, it := range g.Art.Items {
 		it.Name, it.Clip = "backdrop", &window
-		it.At = scene.Place{Scale: at.Scale * k, X: at.X + dx*at.Scale, Y: at.Y + dy*at.Scale}
+		it.At = scene.At(k, dx, dy).Then(at)
 		if it.Current {
 			it.Fill, it.Current = fill, false
 		}

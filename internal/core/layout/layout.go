@@ -26,7 +26,7 @@ func DrawOn(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark
 	side := float64(width)
 	unit := side / n
 	out := &scene.Scene{Width: side, Height: side}
-	at := scene.Place{Scale: unit}
+	at := scene.At(unit, 0, 0)
 	if !l.Paper.None {
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, n, n), At: at, Fill: l.Paper.Colour})
 	}
@@ -40,11 +40,11 @@ func DrawOn(s *symbol.Symbol, l look.Look, quiet int, width measure.Length, mark
 }
 
 // Dark is everything dark of the top left n by n modules but what makes room for a mark, one item an ink, in units of a module.
-func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked) []scene.Item {
+func Dark(s *symbol.Symbol, l look.Look, n int, at scene.Transform, mark *Marked) []scene.Item {
 	return darkOn(s, l, n, at, mark, nil)
 }
 
-func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Place, mark *Marked, ground *Ground) []scene.Item {
+func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Transform, mark *Marked, ground *Ground) []scene.Item {
 	drawn := s.Dark
 	if mark != nil {
 		drawn = func(x, y int) bool { return s.Dark(x, y) && !mark.Cleared(x, y) }
@@ -151,7 +151,7 @@ func EyeSample(l look.Look) []scene.Item {
 	d := &drawing{}
 	d.eye(l, 0, 0, 0)
 	for i := range d.items {
-		d.items[i].At = scene.Place{Scale: 1}
+		d.items[i].At = scene.Unit
 	}
 	return d.items
 }

@@ -149,7 +149,7 @@ func (p *Marked) Lost(x, y int) bool {
 }
 
 // items draws the mark; at takes modules to millimetres.
-func (p *Marked) items(l look.Look, at scene.Place) (out []scene.Item) {
+func (p *Marked) items(l look.Look, at scene.Transform) (out []scene.Item) {
 	k := p.W / p.Art.Width
 	dx, dy := p.X, p.Y
 	var clip *scene.Path
@@ -160,7 +160,7 @@ func (p *Marked) items(l look.Look, at scene.Place) (out []scene.Item) {
 		disc := rounded(p.Art.Width/2-r, p.Art.Height/2-r, 2*r, [4]float64{r, r, r, r}, false)
 		clip = &disc
 	}
-	place := scene.Place{Scale: at.Scale * k, X: at.X + dx*at.Scale, Y: at.Y + dy*at.Scale}
+	place := scene.At(k, dx, dy).Then(at)
 	follows := false
 	for _, it := range p.Art.Items {
 		follows = follows || it.Current

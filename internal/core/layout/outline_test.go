@@ -137,7 +137,7 @@ func TestDraw(t *testing.T) {
 		t.Fatalf("%+v", sc)
 	}
 	unit := 160 / float64(s.Size+8)
-	if at := sc.Items[1].At; at.Scale != unit || at.X != 4*unit || at.Y != 4*unit {
+	if at := sc.Items[1].At; at.A != unit || at.X != 4*unit || at.Y != 4*unit {
 		t.Errorf("modules lie at %+v", at)
 	}
 	if sc = Draw(s, l, 4, 0, nil); sc.Width != float64(s.Size+8) {

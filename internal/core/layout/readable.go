@@ -34,12 +34,12 @@ func Readable(s *scene.Scene, lines []string, fill ink.Colour, paper *ink.Colour
 	band := lead*float64(len(lines)) + lead*0.6
 	top := s.Height
 	if paper != nil {
-		s.Items = append(s.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, top, s.Width, band), At: scene.Place{Scale: 1}, Fill: *paper})
+		s.Items = append(s.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, top, s.Width, band), At: scene.Unit, Fill: *paper})
 	}
 	for i, l := range lines {
 		w := glyph.Regular.Width(l, points)
 		_, p := glyph.Regular.Outline(l, points, (s.Width-w)/2, top+lead*float64(i)+points*glyph.Point)
-		s.Items = append(s.Items, scene.Item{Name: "figures", Path: p, At: scene.Place{Scale: 1}, Fill: fill})
+		s.Items = append(s.Items, scene.Item{Name: "figures", Path: p, At: scene.Unit, Fill: fill})
 	}
 	s.Height += band
 }

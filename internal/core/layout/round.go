@@ -23,26 +23,23 @@ func Round(s *scene.Scene, l look.Look, n int, seed uint64, paper *ink.Colour) F
 	out := &scene.Scene{Width: side * unit, Height: s.Height + 2*off}
 	if paper != nil {
 		r := side / 2
-		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.RoundRectangle(0, 0, side, side, r, r), At: scene.Place{Scale: unit}, Fill: *paper})
+		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.RoundRectangle(0, 0, side, side, r, r), At: scene.At(unit, 0, 0), Fill: *paper})
 	}
 	form := l.Modules
 	filling := modules(n+2*m, form, Filling(n, seed))
-	item := scene.Item{Name: "filling", At: scene.Place{Scale: unit}, Fill: l.Ink}
+	item := scene.Item{Name: "filling", At: scene.At(unit, 0, 0), Fill: l.Ink}
 	if shade := l.Shade; !shade.None() { // the gradient of the symbol goes on beyond it
 		quiet := (s.Width/unit - symbolSide(s, unit)) / 2
 		shift := float64(m) + quiet
 		for i, p := range filling.Points {
 			filling.Points[i] = scene.Point{X: p.X - shift, Y: p.Y - shift}
 		}
-		item.At = scene.Place{Scale: unit, X: shift * unit, Y: shift * unit}
+		item.At = scene.At(unit, shift*unit, shift*unit)
 		item.Shade = scene.Across(shade, symbolSide(s, unit))
 	}
 	item.Path = filling
 	out.Items = append(out.Items, item)
-	for _, it := range s.Items {
-		it.At = scene.Place{Scale: it.At.Scale, X: it.At.X + off, Y: it.At.Y + off}
-		out.Items = append(out.Items, it)
-	}
+	out.Items = append(out.Items, scene.Transformed(s.Items, scene.At(1, off, off))...)
 	return Framed{Scene: out, Left: off, Top: off}
 }
 

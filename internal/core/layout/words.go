@@ -89,7 +89,7 @@ func SetBeside(parts []Part, side string, size float64, face *typeface.Face, fil
 		case "below", "above":
 			x += (out.Width - l.Width*l.em) / 2
 		}
-		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Fill: fill, At: scene.Place{Scale: l.em, X: x, Y: out.Y + l.y}})
+		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Letters: l.Letters, Fill: fill, At: scene.At(l.em, x, out.Y+l.y)})
 	}
 	return out
 }

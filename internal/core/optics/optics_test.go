@@ -139,7 +139,7 @@ func TestWorse(t *testing.T) {
 
 // TestBlurAgrees: an edge blurred by the model is the error function, worked out here.
 func TestBlurAgrees(t *testing.T) {
-	sc := &scene.Scene{Width: 40, Height: 40, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 40), At: scene.Place{Scale: 1}}}}
+	sc := &scene.Scene{Width: 40, Height: 40, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 40), At: scene.Unit}}}
 	c := Setup{Camera: Phone, Distance: 117, Blur: 0.5}
 	img, err := Expose(sc, 1, c)
 	if err != nil {

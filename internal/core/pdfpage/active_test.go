@@ -33,7 +33,7 @@ func written(catalog string, more ...string) []byte {
 
 // TestQuiet: a file that does something when it is opened is refused, wherever in it that stands; others are not.
 func TestQuiet(t *testing.T) {
-	s := &scene.Scene{Width: 50, Height: 50, Items: []scene.Item{{Path: scene.Rectangle(5, 5, 20, 20), At: scene.Place{Scale: 1}, Fill: ink.Black}}}
+	s := &scene.Scene{Width: 50, Height: 50, Items: []scene.Item{{Path: scene.Rectangle(5, 5, 20, 20), At: scene.Unit, Fill: ink.Black}}}
 	for name, c := range map[string]struct {
 		file []byte
 		want string

@@ -51,7 +51,7 @@ type page struct{ *scene.Scene }
 
 func (p *page) fill(path scene.Path, c ink.Colour) {
 	if len(path.Ops) > 0 {
-		p.Items = append(p.Items, scene.Item{Name: "text", Path: path, At: scene.Place{Scale: 1}, Fill: c})
+		p.Items = append(p.Items, scene.Item{Name: "text", Path: path, At: scene.Unit, Fill: c})
 	}
 }
 
@@ -61,7 +61,7 @@ func (p *page) line(f *glyph.Face, text string, points, x, y float64, c ink.Colo
 		for _, face := range typeface.Faces {
 			if l := face.Set(text); len(l.Missing) == 0 {
 				size := points * glyph.Point
-				p.Items = append(p.Items, scene.Item{Name: "text", Path: l.Path, At: scene.Place{Scale: size, X: x, Y: y + size}, Fill: c})
+				p.Items = append(p.Items, scene.Item{Name: "text", Path: l.Path, At: scene.At(size, x, y+size), Fill: c})
 				return y + size*1.35
 			}
 		}
@@ -100,7 +100,7 @@ func Draw(s Sheet) (out *scene.Scene, left int) {
 
 func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 	p := &page{Scene: &scene.Scene{Width: Width, Height: Height}}
-	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Place{Scale: 1}, Fill: ink.White})
+	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit, Fill: ink.White})
 	wide := Width - 2*margin
 	y := p.line(glyph.Regular, "Proof sheet", 9, margin, margin, graphite)
 	right := s.State + ", " + s.Date
@@ -133,7 +133,7 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 	}
 	side := place.Code.Width * scale
 	for _, i := range place.Code.Items {
-		i.At = scene.Place{Scale: i.At.Scale * scale, X: margin + i.At.X*scale, Y: y + i.At.Y*scale}
+		i.At = i.At.Then(scene.At(scale, margin, y))
 		p.Items = append(p.Items, i)
 	}
 	size := fmt.Sprintf("True size, %s mm wide.", measure.Number(place.Code.Width, 1))

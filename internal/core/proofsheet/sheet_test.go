@@ -79,7 +79,7 @@ func TestScripts(t *testing.T) {
 	s.Name = "ملصق البوابة"
 	drawn, _ := proofsheet.Draw(s)
 	for _, it := range drawn.Items {
-		if it.Name == "text" && it.At.Scale > 1 {
+		if it.Name == "text" && it.At.A > 1 {
 			return
 		}
 	}
@@ -98,7 +98,7 @@ func TestCrowded(t *testing.T) {
 		}
 		for _, it := range drawn.Items {
 			for _, q := range it.Path.Points {
-				x, y := q.X*it.At.Scale+it.At.X, q.Y*it.At.Scale+it.At.Y
+				x, y := q.X*it.At.A+it.At.X, q.Y*it.At.A+it.At.Y
 				if x < -0.01 || y < -0.01 || x > proofsheet.Width+0.01 || y > proofsheet.Height+0.01 {
 					t.Fatalf("%v: %s at %.1f, %.1f is off the page", c.widths, it.Name, x, y)
 				}

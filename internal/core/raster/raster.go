@@ -84,7 +84,8 @@ func wholeRectangle(it scene.Item, v View) (image.Rectangle, bool) {
 
 // pixel takes a point of an item's path to pixels.
 func pixel(it scene.Item, p scene.Point, v View) (x, y float32) {
-	return snap((p.X*it.At.Scale+it.At.X)*v.Scale + v.X), snap((p.Y*it.At.Scale+it.At.Y)*v.Scale + v.Y)
+	q := it.At.Point(p)
+	return snap(q.X*v.Scale + v.X), snap(q.Y*v.Scale + v.Y)
 }
 
 // coverage is the share of every pixel within r that is seen of an item, 0 to 255; beyond r it is nothing.
@@ -208,18 +209,21 @@ func inkOf(it scene.Item, v View, r image.Rectangle) func(x, y int) rgba {
 
 // shareOf gives how far along its shade the middle of a pixel of r lies, in steps.
 func shareOf(it scene.Item, v View, r image.Rectangle) func(x, y int) int {
-	scale, left, top := back(it, v, r)
+	at := back(it, v, r)
 	return func(x, y int) int {
-		return int(it.Shade.Share(left+float64(x)*scale, top+float64(y)*scale)*steps + 0.5)
+		p := at.Point(scene.Point{X: float64(x), Y: float64(y)})
+		return int(it.Shade.Share(p.X, p.Y)*steps + 0.5)
 	}
 }
 
-// back takes the middle of the pixel x, y of r to the units of an item: left + x·scale, top + y·scale.
-func back(it scene.Item, v View, r image.Rectangle) (scale, left, top float64) {
-	scale = 1 / (v.Scale * it.At.Scale)
-	left = ((0.5+float64(r.Min.X)-v.X)/v.Scale - it.At.X) / it.At.Scale
-	top = ((0.5+float64(r.Min.Y)-v.Y)/v.Scale - it.At.Y) / it.At.Scale
-	return scale, left, top
+// back takes the middle of the pixel x, y of r to the units of an item.
+func back(it scene.Item, v View, r image.Rectangle) scene.Transform {
+	x, y := (0.5+float64(r.Min.X)-v.X)/v.Scale, (0.5+float64(r.Min.Y)-v.Y)/v.Scale
+	if it.At.Upright() {
+		return scene.At(1/(v.Scale*it.At.A), (x-it.At.X)/it.At.A, (y-it.At.Y)/it.At.A)
+	}
+	units, _ := it.At.Back() // where there is no way back nothing is covered
+	return scene.At(1/v.Scale, x, y).Then(units)
 }
 
 // paint lays a colour over a picture where the mask, which stands at r, says, by the over operator on values that are not

@@ -45,7 +45,7 @@ func TestModuleEdges(t *testing.T) {
 
 func TestCoverageInLinearLight(t *testing.T) {
 	// A black half over a white pixel reflects half of the light, which is 188 of 255 in sRGB.
-	s := &scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 0.5, 1), At: scene.Place{Scale: 1}, Fill: ink.Black}}}
+	s := &scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 0.5, 1), At: scene.Unit, Fill: ink.Black}}}
 	y, err := raster.Luminance(s, raster.Fit(s, 1), 1)
 	if err != nil || math.Abs(y[0]-0.5) > 0.005 {
 		t.Fatalf("%v %v", y, err)
@@ -64,7 +64,7 @@ func TestTransparentAndCurves(t *testing.T) {
 	circle.CubicTo(0, 1-k, 1-k, 0, 1, 0)
 	circle.CubicTo(1+k, 0, 2, 1-k, 2, 1)
 	circle.Close()
-	s := &scene.Scene{Width: 2, Height: 2, Items: []scene.Item{{Path: circle, At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 200}}}}
+	s := &scene.Scene{Width: 2, Height: 2, Items: []scene.Item{{Path: circle, At: scene.Unit, Fill: ink.Colour{R: 200}}}}
 	img, err := raster.Draw(s, raster.Fit(s, 200))
 	if err != nil {
 		t.Fatal(err)
@@ -101,8 +101,8 @@ func TestBounds(t *testing.T) {
 func TestThrough(t *testing.T) {
 	for _, fade := range []float64{0, 0.25, 0.5, 0.8} {
 		s := &scene.Scene{Width: 4, Height: 4, Items: []scene.Item{
-			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 0xf6, G: 0xf6, B: 0xf6}},
-			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 0x20, G: 0x20, B: 0x20}, Fade: fade},
+			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Unit, Fill: ink.Colour{R: 0xf6, G: 0xf6, B: 0xf6}},
+			{Path: scene.Rectangle(0, 0, 4, 4), At: scene.Unit, Fill: ink.Colour{R: 0x20, G: 0x20, B: 0x20}, Fade: fade},
 		}}
 		v := raster.View{Width: 4, Height: 4, Scale: 1}
 		light, err := raster.Luminance(s, v, 1)

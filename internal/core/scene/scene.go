@@ -14,18 +14,22 @@ type Scene struct {
 type Item struct {
 	Name string // "paper", "modules": an identifier for writers that keep names
 	Path Path
-	At   Place
+	At   Transform
 	Fill ink.Colour
 
 	Shade   *Shade   // instead of Fill
 	Fade    float64  // 0 solid to 1 not there at all
 	Clip    *Path    // what is seen of it, in the units of Path; nil is all
 	Picture *Picture // instead of an outline
+	Letters []Letter // what Path is made of, where that is known: a writer of many pages need not write a letter twice
 	Current bool     // has no ink of its own: takes that of whoever uses the drawing
 }
 
-// Place takes the units of a path to millimetres: x·Scale + X.
-type Place struct{ Scale, X, Y float64 }
+// Letter is an outline that may stand in many places, moved to one of them, in the units of its item's path.
+type Letter struct {
+	Outline *Path
+	X, Y    float64
+}
 
 // Op is a step of a path.
 type Op uint8

@@ -36,14 +36,15 @@ type Sheet struct {
 
 // Item is one outline, gradient or picture in inks.
 type Item struct {
-	Name   string
-	Path   scene.Path
-	At     scene.Place
-	Clip   *scene.Path
-	Shares []float64 // percent by plate
-	Shade  *scene.Shade
-	Stops  []Stop // of a shade: between them shares change evenly
-	Image  *Image
+	Name    string
+	Path    scene.Path
+	At      scene.Transform
+	Letters []scene.Letter // of which Path is made, where that is known
+	Clip    *scene.Path
+	Shares  []float64 // percent by plate
+	Shade   *scene.Shade
+	Stops   []Stop // of a shade: between them shares change evenly
+	Image   *Image
 }
 
 // Stop is shares at a place of a shade, 0 to 1.
@@ -75,7 +76,7 @@ func Separate(s *scene.Scene, c *press.Condition, paper *ink.Colour) (*Sheet, er
 		out.Plates = append(out.Plates, Plate{Name: name})
 	}
 	for _, it := range s.Items {
-		one := Item{Name: it.Name, Path: it.Path, At: it.At, Clip: it.Clip}
+		one := Item{Name: it.Name, Path: it.Path, Letters: it.Letters, At: it.At, Clip: it.Clip}
 		switch {
 		case it.Picture != nil:
 			image, err := separate(it, c, paper)

@@ -13,7 +13,7 @@ import (
 )
 
 func square(side float64, fill ink.Colour) scene.Item {
-	return scene.Item{Path: scene.Rectangle(0, 0, side, side), At: scene.Place{Scale: 1}, Fill: fill}
+	return scene.Item{Path: scene.Rectangle(0, 0, side, side), At: scene.Unit, Fill: fill}
 }
 
 // TestSeparate: each ink lies on its own plate, what lies above knocks out what lies beneath, and figures are those of the areas.
@@ -61,7 +61,7 @@ func TestShades(t *testing.T) {
 	a, _ := ink.Parse("#12352b")
 	b, _ := ink.Parse("#e9a820")
 	c := press.Conditions[0]
-	s := &scene.Scene{Width: 10, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 10, 10), At: scene.Place{Scale: 1}, Shade: &scene.Shade{X1: 10, Stops: []ink.Stop{{At: 0, Colour: a}, {At: 1, Colour: b}}}}}}
+	s := &scene.Scene{Width: 10, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit, Shade: &scene.Shade{X1: 10, Stops: []ink.Stop{{At: 0, Colour: a}, {At: 1, Colour: b}}}}}}
 	sheet, err := Separate(s, c, nil)
 	if err != nil {
 		t.Fatal(err)
@@ -98,7 +98,7 @@ func TestAlpha(t *testing.T) {
 	pixels.Set(1, 0, color.NRGBA{0, 0, 0, 128})
 	picture := scene.NewPicture(pixels)
 	picture.Width, picture.Height = 3, 1
-	s := &scene.Scene{Width: 3, Height: 1, Items: []scene.Item{{Picture: picture, At: scene.Place{Scale: 1}}}}
+	s := &scene.Scene{Width: 3, Height: 1, Items: []scene.Item{{Picture: picture, At: scene.Unit}}}
 	if _, err := Separate(s, press.Conditions[0], nil); !errors.Is(err, ErrAlpha) {
 		t.Errorf("without paper: %v", err)
 	}
@@ -113,7 +113,7 @@ func TestAlpha(t *testing.T) {
 	if m.CMYK[3] != 255 || m.CMYK[0] != 0 || m.CMYK[7] == 0 || m.CMYK[7] > 200 {
 		t.Errorf("inks %v", m.CMYK)
 	}
-	if _, err := Separate(&scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Place{Scale: 1}, Fade: 0.5}}}, press.Conditions[0], nil); !errors.Is(err, ErrAlpha) {
+	if _, err := Separate(&scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Unit, Fade: 0.5}}}, press.Conditions[0], nil); !errors.Is(err, ErrAlpha) {
 		t.Errorf("faded without paper: %v", err)
 	}
 }

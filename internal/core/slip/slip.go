@@ -43,7 +43,7 @@ type sheet struct {
 
 func (s *sheet) ink(name string, p scene.Path) {
 	if len(p.Ops) > 0 {
-		s.scene.Items = append(s.scene.Items, scene.Item{Name: name, Path: p, At: scene.Place{Scale: 1}, Fill: ink.Black})
+		s.scene.Items = append(s.scene.Items, scene.Item{Name: name, Path: p, At: scene.Unit, Fill: ink.Black})
 	}
 }
 
@@ -55,7 +55,7 @@ func (s *sheet) text(f *glyph.Face, text string, points, x, y float64) {
 // Draw draws the slip of a bill in a language, with the symbol, drawn without quiet zone in millimetres of its own width.
 func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 	s := &sheet{&scene.Scene{Width: Width, Height: Height}, headings[language]}
-	s.scene.Items = append(s.scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Place{Scale: 1}, Fill: ink.White})
+	s.scene.Items = append(s.scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit, Fill: ink.White})
 	s.cuts()
 	s.text(glyph.Bold, s.w.receipt, 11, margin, margin+11*glyph.Point)
 	s.information(b, margin, 12, 52, 6, 8, 9, 52, 20, false)
@@ -67,7 +67,7 @@ func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 	s.text(glyph.Bold, s.w.part, 11, left, margin+11*glyph.Point)
 	scale := symbolSide / symbol.Width
 	for _, i := range symbol.Items {
-		i.At = scene.Place{Scale: i.At.Scale * scale, X: left + i.At.X*scale, Y: symbolTop + i.At.Y*scale}
+		i.At = i.At.Then(scene.At(scale, left, symbolTop))
 		s.scene.Items = append(s.scene.Items, i)
 	}
 	s.amount(b, left, 68, 8, 10, 11, 15, 40, 15, left+11, 72)
@@ -102,7 +102,7 @@ func (s *sheet) cuts() {
 
 // scissors open downwards on the line at x: two rings and two crossing blades, on a ground that interrupts the line.
 func (s *sheet) scissors(x, y float64) {
-	s.scene.Items = append(s.scene.Items, scene.Item{Name: "ground", Path: scene.Rectangle(x-1.4, y-2.6, 2.8, 5.2), At: scene.Place{Scale: 1}, Fill: ink.White})
+	s.scene.Items = append(s.scene.Items, scene.Item{Name: "ground", Path: scene.Rectangle(x-1.4, y-2.6, 2.8, 5.2), At: scene.Unit, Fill: ink.White})
 	var p scene.Path
 	ring := func(cx, cy, r, way float64) { // way −1 runs backwards, for a hole
 		k := r * 0.5523

@@ -42,6 +42,8 @@ type Face struct {
 	mu   sync.Mutex // a face of the shaper keeps caches
 	font *font.Face
 	data []byte
+
+	letters map[font.GID]*scene.Path // outlines of glyphs that were set, from their origin, in ems
 }
 
 // Faces are those at hand in every workspace, the first being the usual one.
@@ -199,6 +201,7 @@ func (f *Face) load() {
 // Line is a line of set words.
 type Line struct {
 	Path        scene.Path
+	Letters     []scene.Letter // of which it is made
 	Width       float64
 	Top, Bottom float64 // of the ink: highest and lowest point, negative above the baseline
 	Missing     []rune  // that the face has not, each once
@@ -240,7 +243,11 @@ func (f *Face) Set(text string) Line {
 		slices.SortStableFunc(ordered, func(a, b shaping.Output) int { return int(a.VisualIndex - b.VisualIndex) })
 		for _, run := range ordered {
 			for _, g := range run.Glyphs {
-				f.glyph(&out.Path, g, x, em)
+				dx, dy := x+float64(g.XOffset)/64/em, -float64(g.YOffset)/64/em
+				f.glyph(&out.Path, g.GlyphID, dx, dy, em)
+				if outline := f.letter(g.GlyphID, em); len(outline.Ops) > 0 {
+					out.Letters = append(out.Letters, scene.Letter{Outline: outline, X: dx, Y: dy})
+				}
 				x += float64(g.Advance) / 64 / em
 			}
 		}
@@ -273,13 +280,26 @@ func directionOf(runes []rune) di.Direction {
 	return di.DirectionLTR
 }
 
-// glyph adds the outline of a glyph whose origin lies at x.
-func (f *Face) glyph(path *scene.Path, g shaping.Glyph, x, em float64) {
-	outline, ok := f.font.GlyphDataOutline(g.GlyphID)
+// letter is the outline of a glyph, which is the same one however often it is set.
+func (f *Face) letter(id font.GID, em float64) *scene.Path {
+	if p := f.letters[id]; p != nil {
+		return p
+	}
+	p := &scene.Path{}
+	f.glyph(p, id, 0, 0, em)
+	if f.letters == nil {
+		f.letters = map[font.GID]*scene.Path{}
+	}
+	f.letters[id] = p
+	return p
+}
+
+// glyph adds the outline of a glyph whose origin lies at dx, dy.
+func (f *Face) glyph(path *scene.Path, id font.GID, dx, dy, em float64) {
+	outline, ok := f.font.GlyphDataOutline(id)
 	if !ok {
 		return
 	}
-	dx, dy := x+float64(g.XOffset)/64/em, -float64(g.YOffset)/64/em
 	at := func(p opentype.SegmentPoint) (float64, float64) { return dx + float64(p.X)/em, dy - float64(p.Y)/em }
 	open := false
 	var px, py float64

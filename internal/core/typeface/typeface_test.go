@@ -153,7 +153,7 @@ func TestOutlines(t *testing.T) {
 				t.Fatal(err)
 			}
 			l := f.Set(string(r))
-			s := &scene.Scene{Width: side, Height: side, Items: []scene.Item{{Path: l.Path, At: scene.Place{Scale: points, X: 10, Y: side - 25}, Fill: ink.Black}}}
+			s := &scene.Scene{Width: side, Height: side, Items: []scene.Item{{Path: l.Path, At: scene.At(points, 10, side-25), Fill: ink.Black}}}
 			width := theirs.Bounds().Dx()
 			y, err := raster.Luminance(s, raster.Fit(s, width), 1)
 			if err != nil {

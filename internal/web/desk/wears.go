@@ -23,7 +23,7 @@ const sampleSide = 5
 // sampleOf draws modules of the symbol in a form.
 func sampleOf(m *compose.Made, form look.Modules) template.HTML {
 	s := &scene.Scene{Width: sampleSide, Height: sampleSide}
-	s.Items = []scene.Item{{Path: layout.Sample(m.Symbol, form, 9, 9, sampleSide), At: scene.Place{Scale: 1}, Fill: ink.Black}}
+	s.Items = []scene.Item{{Path: layout.Sample(m.Symbol, form, 9, 9, sampleSide), At: scene.Unit, Fill: ink.Black}}
 	return template.HTML(svg.Inline(s, "", `aria-hidden="true"`))
 }
 

@@ -139,11 +139,11 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		if art, err := find.Art(m.Source); err == nil {
 			draw := func(ground, fill ink.Colour) template.HTML {
 				s := &scene.Scene{Width: 1, Height: 1}
-				s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Place{Scale: 1}, Fill: ground})
+				s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Unit, Fill: ground})
 				w, h := art.Width, art.Height
 				k := 0.6 / max(w, h)
 				for _, it := range art.Items {
-					it.At = scene.Place{Scale: k * it.At.Scale, X: 0.5 - w*k/2 + it.At.X*k, Y: 0.5 - h*k/2 + it.At.Y*k}
+					it.At = it.At.Then(scene.At(k, 0.5-w*k/2, 0.5-h*k/2))
 					if it.Current { // what has colours of its own keeps them on any ground
 						it.Fill, it.Current = fill, false
 					}
@@ -223,7 +223,7 @@ func stripOf(c style.Colour) Strip {
 func sampleOf(f *typeface.Face) template.HTML {
 	line := f.Set("Sow thinly")
 	const size = 18.0
-	s := &scene.Scene{Width: 130, Height: 26, Items: []scene.Item{{Path: line.Path, At: scene.Place{Scale: size, X: 0, Y: 19}, Current: true}}}
+	s := &scene.Scene{Width: 130, Height: 26, Items: []scene.Item{{Path: line.Path, At: scene.At(size, 0, 19), Current: true}}}
 	return template.HTML(svg.Inline(s, "", `aria-hidden="true" fill="currentColor"`))
 }
 

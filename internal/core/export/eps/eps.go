@@ -47,8 +47,7 @@ func Encode(s *separation.Sheet, m export.Meta) []byte {
 	b.WriteString("%%LanguageLevel: 3\n%%Pages: 1\n%%EndComments\n%%Page: 1 1\ngsave\n")
 	b.WriteString("/m {moveto} bind def /l {lineto} bind def /c {curveto} bind def /h {closepath} bind def\n")
 	for _, it := range s.Items {
-		k := it.At.Scale * point
-		fmt.Fprintf(&b, "gsave [%s 0 0 %s %s %s] concat\n", number(k), number(-k), number(it.At.X*point), number((s.Height-it.At.Y)*point))
+		b.WriteString("gsave [" + ps.Matrix(it.At, s.Height, 0, 6) + "] concat\n")
 		if it.Clip != nil {
 			ps.Outline(&b, *it.Clip, 6)
 			b.WriteString("clip newpath\n")

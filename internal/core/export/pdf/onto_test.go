@@ -69,8 +69,8 @@ var samples = map[string]sample{
 // marker is 20 by 10 mm: red, with a black square of 5 mm at its left top.
 func marker() *scene.Scene {
 	return &scene.Scene{Width: 20, Height: 10, Items: []scene.Item{
-		{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Place{Scale: 1}, Fill: ink.Colour{R: 255}},
-		{Path: scene.Rectangle(0, 0, 5, 5), At: scene.Place{Scale: 1}, Fill: ink.Black}}}
+		{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Unit, Fill: ink.Colour{R: 255}},
+		{Path: scene.Rectangle(0, 0, 5, 5), At: scene.Unit, Fill: ink.Black}}}
 }
 
 // drawn has another program draw the page, 100 dots an inch, and cuts what is trimmed.

@@ -4,7 +4,6 @@ package pdf
 
 import (
 	"bytes"
-	"crypto/sha256"
 	"fmt"
 	"strings"
 	"unicode/utf16"
@@ -19,38 +18,65 @@ import (
 // point is millimetres to points, of which 72 make an inch.
 const point = 72 / 25.4
 
-// Encode writes a whole file.
+// Encode writes a whole file of one page.
 func Encode(s *scene.Scene, m export.Meta) []byte {
-	w := &writer{}
-	w.out.WriteString("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
-	box := fmt.Sprintf("[0 0 %s %s]", number(s.Width*point), number(s.Height*point))
-	w.raw([]byte("<< /Type /Catalog /Pages 2 0 R >>"))
-	w.raw([]byte("<< /Type /Pages /Kids [3 0 R] /Count 1 >>"))
-	p := &parts{first: firstPart}
-	drawn := content(s, p)
-	w.raw([]byte("<< /Type /Page /Parent 2 0 R /MediaBox " + box + " /TrimBox " + box + " /Resources " + p.resources() + " /Contents 4 0 R >>"))
-	w.raw(pdfpage.Stream("", drawn))
-	w.raw([]byte(info(m)))
-	for _, o := range p.objects {
-		w.raw(o)
-	}
-	return w.close(1, 5)
+	var b bytes.Buffer // takes everything
+	d := NewDocument(&b, m)
+	d.alone = true
+	d.Add(s)
+	d.Close()
+	return b.Bytes()
 }
 
-// firstPart is the object number of the first part that the page refers to.
-const firstPart = 6
-
-// parts are the objects beside the page's content: gradients, pictures, states.
+// parts are the objects beside a page's content: gradients, pictures, states, outlines. They go into a document as they come, or are kept, to be
+// added to a file of somebody else's.
 type parts struct {
-	first                      int // number of the first
+	document                   *Document // nil where they are kept
+	first                      int       // number of the first that is kept
 	objects                    [][]byte
 	shadings, pictures, states strings.Builder // resources
+	named                      map[int]bool    // what stands there
 }
 
 // add takes an object and gives its number.
 func (p *parts) add(body []byte) int {
+	if p.document != nil {
+		return p.document.once(body)
+	}
 	p.objects = append(p.objects, body)
 	return p.first + len(p.objects) - 1
+}
+
+// name gives an object a name among the resources of a kind, and gives the name.
+func (p *parts) name(list *strings.Builder, letter string, n int) string {
+	if !p.named[n] {
+		if p.named == nil {
+			p.named = map[int]bool{}
+		}
+		p.named[n] = true
+		fmt.Fprintf(list, " /%s%d %d 0 R", letter, n, n)
+	}
+	return fmt.Sprintf("/%s%d", letter, n)
+}
+
+// filled fills an outline with the colour that is set; letters are those that it is made of.
+func (p *parts) filled(b *bytes.Buffer, path *scene.Path, letters []scene.Letter) {
+	if p.document != nil && len(letters) > 0 && !p.document.alone {
+		for _, l := range letters {
+			fmt.Fprintf(b, "q 1 0 0 1 %s %s cm ", precise(l.X), precise(l.Y))
+			p.filled(b, l.Outline, nil)
+			b.WriteString("Q\n")
+		}
+		return
+	}
+	if p.document != nil {
+		if n, ok := p.document.form(path); ok {
+			b.WriteString(p.name(&p.pictures, "O", n) + " Do\n")
+			return
+		}
+	}
+	outline(b, *path)
+	b.WriteString("f\n")
 }
 
 func (p *parts) resources() string {
@@ -67,13 +93,23 @@ func (p *parts) resources() string {
 }
 
 func (p *parts) shading(it scene.Item) string {
-	n := p.add([]byte(shading(it)))
-	fmt.Fprintf(&p.shadings, " /S%d %d 0 R", n, n)
-	return fmt.Sprintf("/S%d", n)
+	return p.name(&p.shadings, "S", p.add([]byte(shading(it))))
 }
 
 // picture is an image in DeviceRGB, with its alpha as a soft mask where it has some (ISO 32000-1, 8.9.5 and 11.6.5.3).
 func (p *parts) picture(pic *scene.Picture) string {
+	if p.document == nil {
+		return p.name(&p.pictures, "P", p.image(pic))
+	}
+	n, ok := p.document.images[pic]
+	if !ok {
+		n = p.image(pic)
+		p.document.images[pic] = n
+	}
+	return p.name(&p.pictures, "P", n)
+}
+
+func (p *parts) image(pic *scene.Picture) int {
 	w, h := pic.Pixels.Rect.Dx(), pic.Pixels.Rect.Dy()
 	head := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d /BitsPerComponent 8", w, h)
 	colours, alpha := make([]byte, 0, 3*w*h), make([]byte, 0, w*h)
@@ -87,16 +123,12 @@ func (p *parts) picture(pic *scene.Picture) string {
 	if !pic.Opaque() {
 		mask = fmt.Sprintf(" /SMask %d 0 R", p.add(pdfpage.Stream(head+" /ColorSpace /DeviceGray", alpha)))
 	}
-	n := p.add(pdfpage.Stream(head+" /ColorSpace /DeviceRGB"+mask, colours))
-	fmt.Fprintf(&p.pictures, " /P%d %d 0 R", n, n)
-	return fmt.Sprintf("/P%d", n)
+	return p.add(pdfpage.Stream(head+" /ColorSpace /DeviceRGB"+mask, colours))
 }
 
 // fade is a state in which what is painted lets through what lies beneath (ISO 32000-1, 11.6.4.4).
 func (p *parts) fade(f float64) string {
-	n := p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f)))
-	fmt.Fprintf(&p.states, " /F%d %d 0 R", n, n)
-	return fmt.Sprintf("/F%d", n)
+	return p.name(&p.states, "F", p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f))))
 }
 
 // shading is a gradient in the units of its item's path: axial or radial, its stops as one stitched function (ISO 32000-1, 8.7.4.5 and
@@ -128,30 +160,6 @@ func shading(it scene.Item) string {
 		coords = precise(g.X0) + " " + precise(g.Y0) + " " + precise(g.X1) + " " + precise(g.Y1)
 	}
 	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceRGB /Coords [%s] /Extend [true true] /Function %s >>", kind, coords, function)
-}
-
-// writer remembers where each object starts.
-type writer struct {
-	out     bytes.Buffer
-	offsets []int
-}
-
-// raw writes the next object.
-func (w *writer) raw(body []byte) {
-	w.offsets = append(w.offsets, w.out.Len())
-	fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", len(w.offsets), body)
-}
-
-func (w *writer) close(root, info int) []byte {
-	id := sha256.Sum256(w.out.Bytes())
-	start := w.out.Len()
-	fmt.Fprintf(&w.out, "xref\n0 %d\n0000000000 65535 f \n", len(w.offsets)+1)
-	for _, at := range w.offsets {
-		fmt.Fprintf(&w.out, "%010d 00000 n \n", at)
-	}
-	fmt.Fprintf(&w.out, "trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R /ID [<%X> <%X>] >>\nstartxref\n%d\n%%%%EOF\n",
-		len(w.offsets)+1, root, info, id[:16], id[:16], start)
-	return w.out.Bytes()
 }
 
 func info(m export.Meta) string {
@@ -188,8 +196,7 @@ func text(s string) string {
 func content(s *scene.Scene, p *parts) []byte {
 	var b bytes.Buffer
 	for _, it := range s.Items {
-		k := it.At.Scale * point
-		fmt.Fprintf(&b, "q %s 0 0 %s %s %s cm\n", precise(k), precise(-k), precise(it.At.X*point), precise((s.Height-it.At.Y)*point))
+		b.WriteString("q " + ps.Matrix(it.At, s.Height, 0, 8) + " cm\n")
 		if it.Fade > 0 {
 			b.WriteString(p.fade(it.Fade) + " gs\n")
 		}
@@ -202,11 +209,12 @@ func content(s *scene.Scene, p *parts) []byte {
 			continue
 		}
 		fmt.Fprintf(&b, "%s %s %s rg\n", channel(it.Fill.R), channel(it.Fill.G), channel(it.Fill.B))
-		outline(&b, it.Path)
 		if it.Shade == nil {
-			b.WriteString("f Q\n")
+			p.filled(&b, &it.Path, it.Letters)
+			b.WriteString("Q\n")
 			continue
 		}
+		outline(&b, it.Path)
 		b.WriteString("W n " + p.shading(it) + " sh Q\n") // the path clips the gradient
 	}
 	return b.Bytes()

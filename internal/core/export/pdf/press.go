@@ -9,7 +9,6 @@ import (
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/ps"
-	"sodrik/internal/core/ink/press"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/separation"
@@ -39,41 +38,22 @@ var ErrDate = errors.New("needs the date of the version, which PDF/X holds")
 // EncodeX writes plates as PDF/X-1a:2003 (ISO 15930-4): DeviceCMYK and Separation alone, no transparency, no fonts, trim and bleed box, the output
 // condition by its registered name. m.Created must not be zero. The file is checked by Preflight before it is given.
 func EncodeX(s *separation.Sheet, p Press, m export.Meta) ([]byte, error) {
-	if m.Created.IsZero() {
-		return nil, ErrDate
+	var b bytes.Buffer // takes everything
+	d, err := NewDocumentX(&b, m)
+	if err != nil {
+		return nil, err
 	}
-	if m.Title == "" {
-		m.Title = "Code"
+	d.alone = true
+	if err := d.AddX(s, p); err != nil {
+		return nil, err
 	}
-	around := p.Bleed
-	if p.Marks {
-		around = max(p.Bleed, markGap) + markLength + markRoom
+	if err := d.Close(); err != nil {
+		return nil, err
 	}
-	w := &writer{}
-	w.out.WriteString("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
-	x := &plates{parts: parts{first: firstPart}, sheet: s, press: p}
-	drawn := x.content(around)
-	width, height := s.Width+2*around, s.Height+2*around
-	box := func(inset float64) string {
-		return fmt.Sprintf("[%s %s %s %s]", number(inset*point), number(inset*point), number((width-inset)*point), number((height-inset)*point))
-	}
-	c := s.Condition
-	intent := fmt.Sprintf("<< /Type /OutputIntent /S /GTS_PDFX /OutputCondition %s /OutputConditionIdentifier %s /RegistryName %s /Info %s >>", text(c.Name), text(c.Identifier), text(press.Registry), text(c.Says))
-	w.raw([]byte("<< /Type /Catalog /Pages 2 0 R /OutputIntents [" + intent + "] >>"))
-	w.raw([]byte("<< /Type /Pages /Kids [3 0 R] /Count 1 >>"))
-	w.raw([]byte("<< /Type /Page /Parent 2 0 R /MediaBox " + box(0) + " /BleedBox " + box(around-p.Bleed) + " /TrimBox " + box(around) + " /Resources " + x.all() + " /Contents 4 0 R >>"))
-	w.raw(pdfpage.Stream("", drawn))
-	date := text(m.Created.UTC().Format("D:20060102150405Z"))
-	w.raw([]byte("<< /Title " + text(m.Title) + " /Creator " + text(export.Producer) + " /Producer " + text(export.Producer) + " /CreationDate " + date + " /ModDate " + date +
-		" /GTS_PDFXVersion (PDF/X-1a:2003) /Trapped /False >>"))
-	for _, o := range x.objects {
-		w.raw(o)
-	}
-	file := w.close(1, 5)
-	if wrong := Preflight(file); len(wrong) > 0 {
+	if wrong := Preflight(b.Bytes()); len(wrong) > 0 {
 		return nil, fmt.Errorf("does not pass for PDF/X-1a: %s", wrong[0])
 	}
-	return file, nil
+	return b.Bytes(), nil
 }
 
 // plates is a page in inks while it is written.
@@ -116,9 +96,7 @@ func name(s string) string {
 // space is a Separation colour space whose full tint is alternate, in shares of 1 (8.6.6.4).
 func (x *plates) space(ink string, alternate [4]float64) string {
 	n := x.add(fmt.Appendf(nil, "[/Separation %s /DeviceCMYK << /FunctionType 2 /Domain [0 1] /C0 [0 0 0 0] /C1 [%s] /N 1 >>]", name(ink), four(alternate)))
-	key := fmt.Sprintf("/C%d", n)
-	fmt.Fprintf(&x.spaces, " %s %d 0 R", key, n)
-	return key
+	return x.name(&x.spaces, "C", n)
 }
 
 func four(v [4]float64) string {
@@ -163,9 +141,7 @@ func (x *plates) overprints(may bool) string {
 		return ""
 	}
 	if x.over == "" {
-		n := x.add([]byte("<< /Type /ExtGState /OP true /op true /OPM 1 >>"))
-		x.over = fmt.Sprintf("/F%d", n)
-		fmt.Fprintf(&x.states, " /F%d %d 0 R", n, n)
+		x.over = x.name(&x.states, "F", x.add([]byte("<< /Type /ExtGState /OP true /op true /OPM 1 >>")))
 	}
 	return x.over + " gs\n"
 }
@@ -174,12 +150,12 @@ func (x *plates) content(around float64) []byte {
 	var b bytes.Buffer
 	s := x.sheet
 	for _, it := range s.Items {
-		k := it.At.Scale * point
-		fmt.Fprintf(&b, "q %s 0 0 %s %s %s cm\n", precise(k), precise(-k), precise((around+it.At.X)*point), precise((around+s.Height-it.At.Y)*point))
+		b.WriteString("q " + ps.Matrix(it.At, s.Height, around, 8) + " cm\n")
 		path := it.Path
 		if x.press.Bleed > 0 && covers(it, s) {
-			d := x.press.Bleed / it.At.Scale
-			path = scene.Rectangle(-it.At.X/it.At.Scale-d, -it.At.Y/it.At.Scale-d, s.Width/it.At.Scale+2*d, s.Height/it.At.Scale+2*d)
+			k := it.At.A
+			d := x.press.Bleed / k
+			path = scene.Rectangle(-it.At.X/k-d, -it.At.Y/k-d, s.Width/k+2*d, s.Height/k+2*d)
 		}
 		if it.Clip != nil {
 			outline(&b, *it.Clip)
@@ -191,13 +167,11 @@ func (x *plates) content(around float64) []byte {
 			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), x.image(it.Image))
 		case it.Shade != nil:
 			outline(&b, path)
-			n := x.add([]byte(ps.Shading(it)))
-			fmt.Fprintf(&x.shadings, " /S%d %d 0 R", n, n)
-			fmt.Fprintf(&b, "W n /S%d sh Q\n", n)
+			fmt.Fprintf(&b, "W n %s sh Q\n", x.name(&x.shadings, "S", x.add([]byte(ps.Shading(it)))))
 		default:
 			b.WriteString(x.fill(it.Shares))
-			outline(&b, path)
-			b.WriteString("f Q\n")
+			x.filled(&b, &path, it.Letters)
+			b.WriteString("Q\n")
 		}
 	}
 	if x.press.Marks {
@@ -208,11 +182,12 @@ func (x *plates) content(around float64) []byte {
 
 // covers says whether an item is one colour over all of the sheet, which then goes on into the bleed.
 func covers(it separation.Item, s *separation.Sheet) bool {
-	if it.Shares == nil || len(it.Path.Points) != 4 {
+	if it.Shares == nil || len(it.Path.Points) != 4 || !it.At.Upright() {
 		return false
 	}
 	for _, p := range it.Path.Points {
-		x, y := p.X*it.At.Scale+it.At.X, p.Y*it.At.Scale+it.At.Y
+		q := it.At.Point(p)
+		x, y := q.X, q.Y
 		if math.Min(math.Abs(x), math.Abs(x-s.Width)) > 1e-6 || math.Min(math.Abs(y), math.Abs(y-s.Height)) > 1e-6 {
 			return false
 		}
@@ -236,9 +211,7 @@ func (x *plates) image(m *separation.Image) string {
 	if holes {
 		mask = fmt.Sprintf(" /Mask %d 0 R", x.add(pdfpage.Stream(head+" /ImageMask true /BitsPerComponent 1", stencil)))
 	}
-	n := x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK))
-	fmt.Fprintf(&x.pictures, " /P%d %d 0 R", n, n)
-	return fmt.Sprintf("/P%d", n)
+	return x.name(&x.pictures, "P", x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK)))
 }
 
 // marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration marks in the middle of

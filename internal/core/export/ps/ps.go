@@ -24,6 +24,22 @@ func Number(f float64, digits int) string {
 	return s
 }
 
+// point is millimetres to points, of which 72 make an inch.
+const point = 72 / 25.4
+
+// Matrix takes the units of an item to points, y pointing up from the foot of a sheet of height millimetres that lies around millimetres from the
+// edges, as the six numbers of cm and concat.
+func Matrix(t scene.Transform, height, around float64, digits int) string {
+	out := ""
+	for i, f := range [6]float64{t.A * point, -t.B * point, t.C * point, -t.D * point, (around + t.X) * point, (around + height - t.Y) * point} {
+		if i > 0 {
+			out += " "
+		}
+		out += Number(f, digits)
+	}
+	return out
+}
+
 // Outline writes the steps of a path as m, l, c and h, its points with at most digits decimals.
 func Outline(b *bytes.Buffer, path scene.Path, digits int) {
 	points := path.Points

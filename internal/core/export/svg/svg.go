@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/export/ps"
 	"sodrik/internal/core/scene"
 )
 
@@ -53,8 +54,8 @@ func escape(s string) string {
 // unit is the scale of the first item that is not paper, which is the modules': their coordinates stay short.
 func unit(s *scene.Scene) float64 {
 	for _, it := range s.Items {
-		if it.At.Scale != 0 {
-			return it.At.Scale
+		if k := it.At.Size(); k != 0 {
+			return k
 		}
 	}
 	return 1
@@ -68,8 +69,28 @@ func viewBox(s *scene.Scene) string {
 func items(b *bytes.Buffer, s *scene.Scene) {
 	u := unit(s)
 	for _, it := range s.Items {
-		item(b, it, it.At.Scale/u, it.At.X/u, it.At.Y/u)
+		if it.At.Upright() {
+			item(b, it, it.At.A/u, it.At.X/u, it.At.Y/u)
+			continue
+		}
+		// What is turned is drawn upright at its size, and then turned, so that coordinates stay short.
+		k := it.At.Size()
+		if k == 0 {
+			continue // it falls onto a line
+		}
+		fmt.Fprintf(b, `<g transform="matrix(%s)">`+"\n", numbers(it.At.A/k, it.At.B/k, it.At.C/k, it.At.D/k, it.At.X/u, it.At.Y/u))
+		item(b, it, k/u, 0, 0)
+		b.WriteString("</g>\n")
 	}
+}
+
+// numbers writes a matrix; an error in it is multiplied by every coordinate.
+func numbers(list ...float64) string {
+	out := make([]string, len(list))
+	for i, f := range list {
+		out[i] = ps.Number(f, 8)
+	}
+	return strings.Join(out, " ")
 }
 
 func item(b *bytes.Buffer, it scene.Item, scale, dx, dy float64) {
