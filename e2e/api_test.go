@@ -51,6 +51,7 @@ func (a *app) call(t *testing.T, token, method, path, body string) (int, []byte)
 // TestSameBytes: the same job by page, API and command line gives byte for byte the same file, and the same words where it
 // is wrong.
 func TestSameBytes(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	token := a.token(t)
 	dir := t.TempDir()
@@ -105,6 +106,7 @@ func TestSameBytes(t *testing.T) {
 
 // TestReferencePage runs an example of the API from its page.
 func TestReferencePage(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	token := a.token(t)
 	p := a.page(t, "/api")

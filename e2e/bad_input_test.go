@@ -61,6 +61,7 @@ func TestBadInput(t *testing.T) {
 }
 
 func TestBadPaste(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/codes")
 	for text, says := range map[string]string{

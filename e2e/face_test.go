@@ -28,33 +28,36 @@ func TestAccessibility(t *testing.T) {
 	a := open(t)
 	desk := a.demoCode(t, "Fair, gate poster")
 	stop := a.demoCode(t, "Foxglove Lanterne")
-	look := func(path, what string, prepare func(p *rod.Page)) {
-		p := a.page(t, path)
-		if prepare != nil {
-			prepare(p)
-		}
-		checkAxe(t, p, axe, what)
+	look := func(path, what string, prepare func(t *testing.T, p *rod.Page)) {
+		t.Run(what, func(t *testing.T) {
+			t.Parallel()
+			p := a.page(t, path)
+			if prepare != nil {
+				prepare(t, p)
+			}
+			checkAxe(t, p, axe, what)
+		})
 	}
 	look("/codes", "ledger", nil)
-	look("/codes", "paste", func(p *rod.Page) {
+	look("/codes", "paste", func(t *testing.T, p *rod.Page) {
 		paste(p, "marrowby.example/visit?utm_source=tote")
 		hasText(t, p, "#found", "Leave out utm_source")
 	})
-	look("/codes", "peek", func(p *rod.Page) {
+	look("/codes", "peek", func(t *testing.T, p *rod.Page) {
 		p.MustElement("tr.code").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
 		hasText(t, p, "#peek[open]", "Duplicate")
 	})
-	look("/codes", "two readings", func(p *rod.Page) {
+	look("/codes", "two readings", func(t *testing.T, p *rod.Page) {
 		paste(p, "0113 496 0123")
 		hasText(t, p, "#found", "It could be")
 	})
 	for _, kind := range []string{"contact", "place"} {
-		look("/new/"+kind, "a new "+kind, func(p *rod.Page) {
+		look("/new/"+kind, "a new "+kind, func(t *testing.T, p *rod.Page) {
 			p.MustElementR("button", "Open on the desk").MustClick()
 			hasText(t, p, ".error", ".")
 		})
 	}
-	look(a.demoCode(t, "Tamsin Ashdown"), "desk of a contact", func(p *rod.Page) {
+	look(a.demoCode(t, "Tamsin Ashdown"), "desk of a contact", func(t *testing.T, p *rod.Page) {
 		address := p.MustElementR(".more summary", "Postal address")
 		address.MustEval(`() => this.focus()`)
 		if _, err := address.Interactable(); err != nil { // WCAG 2.2, 2.4.11: what is reached by keys is not hidden below the price
@@ -65,20 +68,20 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement("#price details summary").MustClick()
 	})
 	look(a.demoCode(t, "Way to the show"), "desk of a place", nil)
-	look(a.demoCode(t, "Swiss invoice"), "desk of a bill", func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() })
+	look(a.demoCode(t, "Swiss invoice"), "desk of a bill", func(t *testing.T, p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() })
 	look("/new/pay", "ways to be paid", nil)
-	look("/identifiers", "identifiers", func(p *rod.Page) {
+	look("/identifiers", "identifiers", func(t *testing.T, p *rod.Page) {
 		fill(p, "#identifiers-text", "9521234500018\n9521234500019")
 		hasText(t, p, "#judged", "1 wrong")
 	})
-	look(desk, "desk", func(p *rod.Page) {
+	look(desk, "desk", func(t *testing.T, p *rod.Page) {
 		hasText(t, p, ".verdict", "Safe to print")
 		for _, stub := range []string{"wears", "sits", "reads", "ships"} {
 			checkAxe(t, p, axe, "desk before "+stub)
 			p.MustElement("[data-stub=" + stub + "]").MustClick()
 		}
 	})
-	look(a.demoCode(t, "Sowing guide"), "mark and damage", func(p *rod.Page) {
+	look(a.demoCode(t, "Sowing guide"), "mark and damage", func(t *testing.T, p *rod.Page) {
 		x, y := at(p, "mark")
 		p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 		checkAxe(t, p, axe, "the mark held")
@@ -86,16 +89,16 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR(".views button", "damage").MustClick()
 		hasText(t, p, "#damage", "Hatched is what the mark takes")
 	})
-	look(stop, "desk with findings", func(p *rod.Page) { verdictIs(t, p, proof.Stop) })
+	look(stop, "desk with findings", func(t *testing.T, p *rod.Page) { verdictIs(t, p, proof.Stop) })
 	look("/nowhere", "failure", nil)
-	look(desk, "evidence", func(p *rod.Page) {
+	look(desk, "evidence", func(t *testing.T, p *rod.Page) {
 		p.MustElementR(".views button", "evidence").MustClick()
 		hasText(t, p, "#evidence", "Abuse")
 		checkAxe(t, p, axe, "the evidence")
 		p.MustElementR("#evidence button", "Photocopied").MustClick()
 		hasText(t, p, "#evidence", "Picture 1 of 2")
 	})
-	look("/style", "house style", func(p *rod.Page) {
+	look("/style", "house style", func(t *testing.T, p *rod.Page) {
 		p.MustElement("#colours .add input[name=screen]").MustInput("greenish")
 		wait := p.MustWaitNavigation()
 		p.MustElementR("#colours button", "Add colour").MustClick()
@@ -103,11 +106,11 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("#colour-pine summary", "Change").MustClick()
 	})
 	look("/style/looks/garden-sign", "a look", nil)
-	look(a.demoCode(t, "Fair programme"), "plates", func(p *rod.Page) {
+	look(a.demoCode(t, "Fair programme"), "plates", func(t *testing.T, p *rod.Page) {
 		p.MustElementR(".views button", "plates").MustClick()
 		until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length >= 5`)
 	})
-	look(a.demoCode(t, "Fair, poster with tulips"), "in place", func(p *rod.Page) {
+	look(a.demoCode(t, "Fair, poster with tulips"), "in place", func(t *testing.T, p *rod.Page) {
 		p.MustElement("[data-stub=sits]").MustClick()
 		until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
 		p.MustEval(`() => document.querySelectorAll("#place-form details").forEach((d) => { d.open = true; })`)
@@ -120,7 +123,7 @@ func TestAccessibility(t *testing.T) {
 		p.MustNavigate(p.MustElement(".address a.mono").MustProperty("href").Str()).MustWaitLoad()
 		checkAxe(t, p, axe, "a picture with an address")
 	})
-	look(desk, "looks and variations", func(p *rod.Page) {
+	look(desk, "looks and variations", func(t *testing.T, p *rod.Page) {
 		p.MustElement("[data-stub=wears]").MustClick()
 		p.MustElement("#fold-backdrop summary").MustClick()
 		p.MustElementR(".views button", "looks").MustClick()
@@ -129,7 +132,7 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR(".views button", "variations").MustClick()
 		until(t, p, "room for nine", `() => document.querySelectorAll("#variations .tile").length === 9`)
 	})
-	look(desk+"/phone", "on a phone", func(p *rod.Page) {
+	look(desk+"/phone", "on a phone", func(t *testing.T, p *rod.Page) {
 		p.MustElementR("button", "Note it").MustClick()
 		hasText(t, p, ".error", "name the phone")
 	})
@@ -138,11 +141,11 @@ func TestAccessibility(t *testing.T) {
 	look("/api", "API", nil)
 	look("/mailbox", "mailbox", nil)
 	look(desk+"/versions/1", "version", nil)
-	look(desk, "history", func(p *rod.Page) {
+	look(desk, "history", func(t *testing.T, p *rod.Page) {
 		p.MustElementR("button", "History").MustClick()
 		hasText(t, p, "#compared", "alike")
 	})
-	look("/codes", "menu", func(p *rod.Page) { p.MustElement(".menu summary").MustClick() })
+	look("/codes", "menu", func(t *testing.T, p *rod.Page) { p.MustElement(".menu summary").MustClick() })
 	checkAxe(t, a.pageAs(t, "", "/sign-in"), axe, "sign-in")
 }
 

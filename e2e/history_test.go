@@ -13,6 +13,7 @@ func value(p *rod.Page, selector string) string {
 // TestTwoTabs: two tabs edit different fields, and both are kept; they edit the same field, and the second is shown both
 // values; a tab that is looked at again shows what the other has done.
 func TestTwoTabs(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	path := a.create(t, `{"name":"Two tabs","content":{"kind":"url","url":"marrowby.example/tabs"},"look":{"ink":"#12352b"}}`)
 	one, two := a.page(t, path), a.page(t, path)
@@ -51,6 +52,7 @@ func TestTwoTabs(t *testing.T) {
 
 // TestHistory: the drawer lists edits and versions in words, compares two, and goes back to one.
 func TestHistory(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	path := a.create(t, `{"name":"History test","content":{"kind":"url","url":"marrowby.example/history"},"look":{"ink":"#12352b"}}`)
 	p := a.page(t, path)

@@ -28,6 +28,7 @@ func made(t *testing.T, job string) *compose.Made {
 // TestFromClipboardToPrint walks the whole job: paste, take the picture, open the desk, edit, prove, take the files, have
 // others read them, come back and find the code.
 func TestFromClipboardToPrint(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/")
 	if n := len(p.MustElements("tr.code")); n < 8 {
@@ -213,6 +214,7 @@ func TestLedger(t *testing.T) {
 }
 
 func TestUndoAndKeys(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	path := a.create(t, `{"name":"Undo test","content":{"kind":"url","url":"marrowby.example/undo"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
@@ -244,6 +246,7 @@ func TestUndoAndKeys(t *testing.T) {
 
 // TestPlaces has two places and takes one away.
 func TestPlaces(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	path := a.create(t, `{"name":"Places test","content":{"kind":"url","url":"marrowby.example/places"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)

@@ -67,9 +67,9 @@ func TestEveryKind(t *testing.T) {
 	for _, c := range []struct {
 		kind, text, took, says, payload string
 		handset                         []string
-		then                            func(p *rod.Page) (payload string) // further work on the desk
+		then                            func(t *testing.T, p *rod.Page) (payload string) // further work on the desk
 	}{
-		{"url", "marrowby.example/every/kind?utm_source=gate&gclid=7", "A web address", "Opens marrowby.example/every/kind", "https://marrowby.example/every/kind?utm_source=gate&gclid=7", []string{"marrowby.example", "gclid=7"}, func(p *rod.Page) string {
+		{"url", "marrowby.example/every/kind?utm_source=gate&gclid=7", "A web address", "Opens marrowby.example/every/kind", "https://marrowby.example/every/kind?utm_source=gate&gclid=7", []string{"marrowby.example", "gclid=7"}, func(t *testing.T, p *rod.Page) string {
 			p.MustElement("#f-content-purpose").MustSelect("a sign-up form")
 			hasText(t, p, "#line-says", "Signs people up at marrowby.example")
 			hasText(t, p, ".finding", "every scan would count as that one click")
@@ -83,7 +83,7 @@ func TestEveryKind(t *testing.T) {
 			return "https://marrowby.example/every/kind"
 		}},
 		{"text", "Thin to 20 cm,\nwater at dusk. 播種 🌱", "Plain text", "Shows Thin to 20 cm, water at dusk. 播種 🌱", "Thin to 20 cm,\nwater at dusk. 播種 🌱", []string{"water at dusk. 播種"}, nil},
-		{"wifi", `WIFI:S:Glass\;house;T:WPA;P:crocus-12;;`, "Wi-Fi access", "Joins Glass;house", `WIFI:T:WPA;S:Glass\;house;P:crocus-12;;`, []string{"Joins this network", "Glass;house"}, func(p *rod.Page) string {
+		{"wifi", `WIFI:S:Glass\;house;T:WPA;P:crocus-12;;`, "Wi-Fi access", "Joins Glass;house", `WIFI:T:WPA;S:Glass\;house;P:crocus-12;;`, []string{"Joins this network", "Glass;house"}, func(t *testing.T, p *rod.Page) string {
 			if kind := p.MustElement("#f-content-password").MustProperty("type").Str(); kind != "password" {
 				t.Errorf("the password is shown, type %s", kind)
 			}
@@ -98,7 +98,7 @@ func TestEveryKind(t *testing.T) {
 			return `WIFI:T:nopass;S:Glass\;house;H:true;;`
 		}},
 		{"contact", "Wren Okafor\nMarrowby Seed House\nM 0113 496 0126\nwren@marrowby.example", "A contact, from the lines of a signature", "Saves Wren Okafor",
-			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Okafor;Wren;;;\r\nFN:Wren Okafor\r\nORG:Marrowby Seed House\r\nTEL;TYPE=CELL:+441134960126\r\nEMAIL:wren@marrowby.example\r\nEND:VCARD", []string{"Saves this contact", "Wren Okafor", "+44 113 496 0126"}, func(p *rod.Page) string {
+			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Okafor;Wren;;;\r\nFN:Wren Okafor\r\nORG:Marrowby Seed House\r\nTEL;TYPE=CELL:+441134960126\r\nEMAIL:wren@marrowby.example\r\nEND:VCARD", []string{"Saves this contact", "Wren Okafor", "+44 113 496 0126"}, func(t *testing.T, p *rod.Page) string {
 				hasText(t, p, ".more summary", "+4 modules") // what a field would cost
 				p.MustElementR(".more summary", "Job title").MustClick()
 				fill(p, "#f-content-title", "Trade")
@@ -110,7 +110,7 @@ func TestEveryKind(t *testing.T) {
 				return "MECARD:N:Okafor,Wren;ORG:Marrowby Seed House;TEL:+441134960126;EMAIL:wren@marrowby.example;;"
 			}},
 		{"phone", "+44 113 496 0127", "A phone number", "Calls +44 113 496 0127", "tel:+441134960127", []string{"Calls this number", "+44 113 496 0127"}, nil},
-		{"sms", "SMSTO:+441134960128:SOW", "A text message", "Texts +44 113 496 0128", "SMSTO:+441134960128:SOW", []string{"not sent yet", "SOW"}, func(p *rod.Page) string {
+		{"sms", "SMSTO:+441134960128:SOW", "A text message", "Texts +44 113 496 0128", "SMSTO:+441134960128:SOW", []string{"not sent yet", "SOW"}, func(t *testing.T, p *rod.Page) string {
 			p.MustElement("[data-stub=sits]").MustClick()
 			wait := p.MustWaitNavigation()
 			p.MustElementR("button", "Put it there").MustClick()
@@ -124,14 +124,14 @@ func TestEveryKind(t *testing.T) {
 			readBack(t, "x.svg", data, "SMSTO:+441134960128:GATE SOW")
 			return "SMSTO:+441134960128:SOW" // without the place
 		}},
-		{"email", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", "An e-mail", "Writes to orders@marrowby.example", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", []string{"not sent yet", "Subject: Bulbs & more"}, func(p *rod.Page) string {
+		{"email", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", "An e-mail", "Writes to orders@marrowby.example", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", []string{"not sent yet", "Subject: Bulbs & more"}, func(t *testing.T, p *rod.Page) string {
 			fill(p, "#f-content-to-0", "orders")
 			hasText(t, p, "#e-f-content-to-0", "not an e-mail address")
 			fill(p, "#f-content-to-0", "trade@marrowby.example")
 			hasText(t, p, ".handset", "trade@marrowby.example")
 			return "mailto:trade@marrowby.example?subject=Bulbs%20%26%20more"
 		}},
-		{"event", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nDTSTART;TZID=Europe/London:20270717T100000\r\nSUMMARY:Rose day\r\nEND:VEVENT\r\nEND:VCALENDAR", "A calendar entry", "Adds Rose day, 17 July 2027", rose("DTSTART:20270717T090000Z\r\n", "20270717T090000Z"), []string{"Adds to the calendar", "Rose day", "Sat 17 July 2027, 10:00, London"}, func(p *rod.Page) string {
+		{"event", "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nDTSTART;TZID=Europe/London:20270717T100000\r\nSUMMARY:Rose day\r\nEND:VEVENT\r\nEND:VCALENDAR", "A calendar entry", "Adds Rose day, 17 July 2027", rose("DTSTART:20270717T090000Z\r\n", "20270717T090000Z"), []string{"Adds to the calendar", "Rose day", "Sat 17 July 2027, 10:00, London"}, func(t *testing.T, p *rod.Page) string {
 			fill(p, "#f-content-end", "17 July 2027 4pm")
 			hasText(t, p, "#h-f-content-end", "Sat 17 July 2027, 16:00")
 			hasText(t, p, ".handset", "10:00 to 16:00")
@@ -142,7 +142,7 @@ func TestEveryKind(t *testing.T) {
 			hasText(t, p, ".handset", "Sat 17 July 2027, all day")
 			return rose("DTSTART;VALUE=DATE:20270717\r\nDTEND;VALUE=DATE:20270718\r\n", "20270717T000000Z")
 		}},
-		{"emv", "00020101021126370019com.examplebank.pay0110MARROWBY275204526153037025802SG5914Marrowby Seeds6009Singapore6304", "", "Pays SGD, an amount to be typed, to Marrowby Seeds", "", []string{"Pays in a payment app, once confirmed, to", "Marrowby Seeds", "Singapore"}, func(p *rod.Page) string {
+		{"emv", "00020101021126370019com.examplebank.pay0110MARROWBY275204526153037025802SG5914Marrowby Seeds6009Singapore6304", "", "Pays SGD, an amount to be typed, to Marrowby Seeds", "", []string{"Pays in a payment app, once confirmed, to", "Marrowby Seeds", "Singapore"}, func(t *testing.T, p *rod.Page) string {
 			fill(p, "#f-content-amount", "5,50")
 			hasText(t, p, ".handset", "SGD 5.50")
 			p.MustElementR(".more summary", "A tip").MustClick()
@@ -157,7 +157,7 @@ func TestEveryKind(t *testing.T) {
 		{"payto", "payto://iban/DE37999999990123456789?amount=EUR:12.50&receiver-name=Marrowby", "A payment", "Pays EUR 12.50 to Marrowby", "payto://iban/DE37999999990123456789?amount=EUR:12.50&receiver-name=Marrowby", []string{"Marrowby", "EUR 12.50"}, nil},
 		{"bitcoin", "bitcoin:1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2?amount=0.5&label=Marrowby", "A payment in bitcoin", "Pays 0.5 BTC to Marrowby", "bitcoin:1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2?amount=0.5&label=Marrowby", []string{"not signed yet", "0.5 BTC"}, nil},
 		{"gs1data", "(02)09521234500018(37)48(00)095212345000000018", "Product data, GS1 element string", "Carries CONTENT 09521234500018, COUNT 48", "0209521234500018000952123450000000183748", []string{"0209521234500018"}, nil},
-		{"place", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W", "Coordinates", "Points to 52.087111, -1.943194", "geo:52.087111,-1.943194", []string{"Opens a map at", "52.087111, -1.943194"}, func(p *rod.Page) string {
+		{"place", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W", "Coordinates", "Points to 52.087111, -1.943194", "geo:52.087111,-1.943194", []string{"Opens a map at", "52.087111, -1.943194"}, func(t *testing.T, p *rod.Page) string {
 			fill(p, "#f-content-position", "Evesham")
 			p.MustElementR("#towns button", "Evesham").MustClick()
 			hasText(t, p, "#line-says", "Points to 52.09")
@@ -170,30 +170,34 @@ func TestEveryKind(t *testing.T) {
 			return "geo:52.0871,-1.9432"
 		}},
 	} {
-		p := a.page(t, "/codes")
-		if c.kind == "emv" {
-			c.text += crcOf(c.text)
-			c.payload = c.text
-			c.took = "A merchant's payment code"
-		}
-		paste(p, c.text)
-		hasText(t, p, "#found .says", c.took)
-		hasText(t, p, "#found .says", c.says)
-		openOnDesk(p)
-		hasText(t, p, "#line-says", c.says)
-		for _, s := range c.handset {
-			hasText(t, p, ".handset", s)
-		}
-		taken(t, p, c.payload)
-		if c.then != nil {
-			taken(t, p, c.then(p))
-		}
+		t.Run(c.kind, func(t *testing.T) {
+			t.Parallel()
+			p := a.page(t, "/codes")
+			if c.kind == "emv" {
+				c.text += crcOf(c.text)
+				c.payload = c.text
+				c.took = "A merchant's payment code"
+			}
+			paste(p, c.text)
+			hasText(t, p, "#found .says", c.took)
+			hasText(t, p, "#found .says", c.says)
+			openOnDesk(p)
+			hasText(t, p, "#line-says", c.says)
+			for _, s := range c.handset {
+				hasText(t, p, ".handset", s)
+			}
+			taken(t, p, c.payload)
+			if c.then != nil {
+				taken(t, p, c.then(t, p))
+			}
+		})
 	}
 }
 
 // TestFilesAndPictures: a file with several contacts offers a choice; a picture of a code is opened, and found to be there
 // already.
 func TestFilesAndPictures(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/codes")
 	chooseFile(t, p, "reps.vcf", []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Tamsin Ashdown\r\nTEL:+441134960124\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:3.0\r\nFN:Idris Penn\r\nTEL:+441134960125\r\nEND:VCARD\r\n"))
@@ -258,6 +262,7 @@ func TestEmptyHanded(t *testing.T) {
 
 // TestTagsOfTheCampaign: a second code of a campaign takes the tags of the first by one click.
 func TestTagsOfTheCampaign(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	for _, job := range []string{`{"name":"First","content":{"kind":"url","url":"marrowby.example/1","tags":{"source":"gate","campaign":"tulip-week"}}}`, `{"name":"Second","content":{"kind":"url","url":"marrowby.example/2"}}`} {
 		if _, err := a.store.Create(t.Context(), standin.Loader(), made(t, job), "Tulip week"); err != nil {

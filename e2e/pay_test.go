@@ -148,6 +148,7 @@ func TestProductJourney(t *testing.T) {
 
 // TestIdentifierPage tells line by line what is wrong.
 func TestIdentifierPage(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/identifiers")
 	fill(p, "#identifiers-text", "9521234500018\n9521234500019\n(21)7\n(01)09521234500018(10)A\nhttps://id.marrowby.example/01/9521234500018")

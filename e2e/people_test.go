@@ -15,6 +15,7 @@ func submit(p *rod.Page, button string) {
 // TestComingAndGoing: an owner invites by mail, the new person joins with a password, is signed out and in, forgets the
 // password, and ends another sign-in.
 func TestComingAndGoing(t *testing.T) {
+	t.Parallel()
 	a, err := start("people")
 	if err != nil {
 		t.Fatal(err)
@@ -88,6 +89,7 @@ func TestComingAndGoing(t *testing.T) {
 
 // TestRoles: what each role sees and cannot do, and a person in two workspaces.
 func TestRoles(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	desk := a.demoCode(t, "Fair programme")
 	viewer := a.pageAs(t, "wren@marrowby.example", desk)

@@ -288,11 +288,20 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 	for _, text := range wrong {
 		w.fail(tab, "%s", text)
 	}
-	r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + document.body.innerText.slice(0, 200) : ""; }`)
-	if err != nil || r.Value.Str() == "" {
+	said := func() (string, error) {
+		r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + document.body.innerText.slice(0, 200) : ""; }`)
+		if err != nil {
+			return "", err
+		}
+		return r.Value.Str(), nil
+	}
+	words, err := said()
+	for deadline := time.Now().Add(5 * time.Second); err == nil && strings.HasPrefix(words, "no page") && time.Now().Before(deadline); words, err = said() {
+		time.Sleep(100 * time.Millisecond) // it may be on its way
+	}
+	if err != nil || words == "" {
 		return
 	}
-	words := r.Value.Str()
 	w.pages[words]++
 	if strings.HasPrefix(words, "Something went wrong") || strings.Contains(words, "could not be drawn") || strings.HasPrefix(words, "no page") {
 		w.fail(tab, "a page of error: %s", words)
