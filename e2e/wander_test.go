@@ -276,6 +276,12 @@ func (w *wanderer) settle(p *rod.Page) {
 	}
 }
 
+// asksToSendAgain says whether the browser has gone back to what answered a form: it shows nothing of ours before it is told to send that again.
+func asksToSendAgain(p *rod.Page) bool {
+	h, err := proto.PageGetNavigationHistory{}.Call(p)
+	return err == nil && h.Entries[h.CurrentIndex].TransitionType == proto.PageTransitionTypeFormSubmit
+}
+
 // look fails on any answer with an error of the server, any script error, and any page of error that does not say what is wrong.
 func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 	for _, f := range w.a.faults.take() {
@@ -289,7 +295,7 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 		w.fail(tab, "%s", text)
 	}
 	said := func() (string, error) {
-		r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + document.body.innerText.slice(0, 200) : ""; }`)
+		r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + location.href + " " + document.body.innerText.slice(0, 200) : ""; }`)
 		if err != nil {
 			return "", err
 		}
@@ -301,6 +307,9 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 	}
 	if err != nil || words == "" {
 		return
+	}
+	if strings.HasPrefix(words, "no page") && asksToSendAgain(p) {
+		words = "shall the form be sent again"
 	}
 	w.pages[words]++
 	if strings.HasPrefix(words, "Something went wrong") || strings.Contains(words, "could not be drawn") || strings.HasPrefix(words, "no page") {

@@ -55,7 +55,8 @@ func viaCanvas(s *scene.Scene) image.Image {
 		p := &canvas.Path{}
 		points := it.Path.Points
 		at := func(q scene.Point) (float64, float64) {
-			return q.X*it.At.Scale + it.At.X, s.Height - q.Y*it.At.Scale - it.At.Y
+			q = it.At.Point(q)
+			return q.X, s.Height - q.Y
 		}
 		for _, op := range it.Path.Ops {
 			switch op {
