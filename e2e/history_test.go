@@ -42,7 +42,7 @@ func TestTwoTabs(t *testing.T) {
 	hasText(t, two, "#line-wears", "bark")
 
 	// A tab that is looked at again catches up by itself; this one has not.
-	one.MustEval(`() => { newest = 0; }`)
+	one.MustEval(`() => { document.getElementById("desk-state").dataset.rev = "0"; }`)
 	fill(one, "#f-look-ink", "#3d3b1f")
 	hasText(t, one, "#e-f-look-ink", "Keep #5a2d0c")
 	one.MustElementR("#e-f-look-ink button", "Keep #5a2d0c").MustClick()

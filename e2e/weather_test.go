@@ -64,7 +64,7 @@ func (b *weather) lose(w http.ResponseWriter) {
 // saved waits until the desk has nothing left to send.
 func saved(t *testing.T, p *rod.Page) {
 	t.Helper()
-	until(t, p, "all to be saved", `() => unsaved.size === 0 && waiting.size === 0 && !document.querySelector(".htmx-request[hx-patch], form.htmx-request[hx-post]") && !document.getElementById("notice").dataset.saving`)
+	until(t, p, "all to be saved", `() => ["0", undefined].includes(document.documentElement.dataset.unsaved) && !document.querySelector(".htmx-request[hx-patch], form.htmx-request[hx-post]") && !document.getElementById("notice").dataset.saving`)
 }
 
 // TestEditsArrive edits over a slow way and over one that loses things: in the end the server has what the page shows, and a step that is taken back is

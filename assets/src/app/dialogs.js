@@ -1,0 +1,18 @@
+// What opens and closes.
+
+document.addEventListener("click", (e) => {
+  const opens = e.target.closest("[data-opens]");
+  if (opens) document.getElementById(opens.dataset.opens).showModal();
+  const dialog = e.target.closest("[data-close]");
+  if (dialog) dialog.closest("dialog").close();
+  if (e.target.closest("[data-prints]")) window.print();
+  if (e.target.closest("[data-fill]")) document.querySelector("[data-fills]").requestFullscreen?.().catch(() => {});
+});
+
+// What is asked before it is done.
+document.addEventListener("htmx:afterSwap", (e) => { if (e.detail.target?.id === "ask-turn" && !e.detail.target.open) e.detail.target.showModal(); });
+
+// One gauge open at a time.
+document.addEventListener("toggle", (e) => {
+  if (e.target.matches(".gauge") && e.target.open) document.querySelectorAll(".gauge[open]").forEach((g) => { if (g !== e.target) g.open = false; });
+}, true);

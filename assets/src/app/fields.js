@@ -1,0 +1,36 @@
+// Fields that are filled by something beside them.
+import { forgetTry } from "./trying.js";
+
+export const inField = (t) => t.matches("input, textarea, select, [contenteditable]");
+
+export function setField(input, value) {
+  forgetTry();
+  input.value = value;
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+}
+
+document.addEventListener("click", (e) => {
+  const swatch = e.target.closest("[data-set]");
+  if (swatch) setField(document.getElementById(swatch.dataset.for), swatch.dataset.set);
+  const shows = e.target.closest("[data-shows]");
+  if (shows) {
+    const input = document.getElementById(shows.dataset.shows);
+    const shown = input.type === "password";
+    input.type = shown ? "text" : "password";
+    shows.textContent = shown ? "Hide" : "Show";
+    shows.setAttribute("aria-pressed", String(shown));
+  }
+});
+
+document.addEventListener("input", (e) => { if (e.target.matches(".slide input")) e.target.nextElementSibling.textContent = e.target.value + e.target.nextElementSibling.dataset.unit; });
+document.addEventListener("input", (e) => { // the colour chooser writes into the text field beside it
+  if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);
+});
+
+// A colour from the screen, where the browser lets one take it.
+if ("EyeDropper" in window) document.documentElement.classList.add("drops");
+document.addEventListener("click", async (e) => {
+  const b = e.target.closest("[data-drops]");
+  if (!b) return;
+  try { setField(document.getElementById(b.dataset.drops), (await new window.EyeDropper().open()).sRGBHex); } catch { /* left without one */ }
+});

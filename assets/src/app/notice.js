@@ -1,0 +1,6 @@
+// What is said in the line at the bottom.
+
+export const say = (text) => { document.getElementById("notice").textContent = text; };
+let quiet = 0;
+export const sayBriefly = (text) => { say(text); clearTimeout(quiet); quiet = setTimeout(() => say(""), 4000); };
+export const notice = () => document.getElementById("notice");

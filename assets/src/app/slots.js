@@ -1,0 +1,82 @@
+// Parts of an answer, and where they belong on the page.
+import { mapsIn } from "./map.js";
+import { afterFill } from "./sheet.js";
+import { unsaved, waiting } from "./state.js";
+
+// What of the answers so far the page still shows, by slot: the server leaves it out of the next. Whatever else changes a slot, it is not known
+// any more; nor is one in which somebody has typed.
+const shown = new Map();
+const keep = (slot, part) => { if (part.dataset.digest) shown.set(slot.id, { slot, digest: part.dataset.digest, shape: part.dataset.shape }); else shown.delete(slot.id); };
+const forget = (changes) => {
+  for (const c of changes) for (let at = c.target; at; at = at.parentElement) if (shown.get(at.id)?.shape === undefined) shown.delete(at.id);
+};
+const watcher = new MutationObserver(forget);
+watcher.observe(document.documentElement, { subtree: true, childList: true, characterData: true, attributes: true });
+export const have = () => {
+  forget(watcher.takeRecords());
+  let out = "";
+  for (const [id, s] of shown) if (document.getElementById(id) === s.slot && (s.shape === undefined ? !departs(s.slot) : s.slot.dataset.shape === s.shape)) out += s.digest;
+  return out;
+};
+
+// reshape draws a form again where it has other fields than before. Whoever types in it goes on typing, and what was
+// unfolded stays so.
+function reshape(slot, part) {
+  if (part.dataset.shape === slot.dataset.shape) return;
+  const active = document.activeElement;
+  const at = slot.contains(active) && active.id ? { id: active.id, value: active.value, from: active.selectionStart } : null;
+  const picked = slot.contains(active) && active.dataset.set !== undefined ? `[data-for="${active.dataset.for}"][data-set="${active.dataset.set}"]` : "";
+  const unfolded = [...slot.querySelectorAll("details[open] > summary .mono")].map((s) => s.id);
+  slot.replaceChildren(...part.childNodes);
+  slot.dataset.shape = part.dataset.shape;
+  for (const id of unfolded) { const d = document.getElementById(id)?.closest("details"); if (d) d.open = true; }
+  window.htmx.process(slot);
+  mapsIn(slot);
+  if (picked) slot.querySelector(picked)?.focus();
+  const again = at && document.getElementById(at.id);
+  if (!again) return;
+  if (again.closest("details")) again.closest("details").open = true;
+  if (again.matches("input:not([type=checkbox]), textarea")) { again.value = at.value; again.focus(); if (at.from !== null) again.setSelectionRange(at.from, at.from); }
+  else again.focus();
+}
+
+// departs tells whether a field holds something else than the page once said, as after typing: its markup then tells nothing of what it shows.
+const departs = (slot) => [...slot.querySelectorAll("[hx-patch]")].some((f) => f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected) : f.matches("[type=checkbox], [type=radio]") ? f.checked !== f.defaultChecked : f.value !== f.defaultValue);
+
+let proofTimer = 0;
+// fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
+// in. One pass over the page, where swapping each part on its own took four times as long.
+// answered is the field whose edit this is the answer to; others that are on their way keep what they hold.
+export function fillSlots(text, answered) {
+  const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
+  const filled = [];
+  for (const part of root.querySelectorAll(":scope > [data-slot]")) {
+    const slot = document.getElementById(part.dataset.slot);
+    if (!slot) continue;
+    if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
+    if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }
+    const active = document.activeElement;
+    const within = slot.contains(active);
+    if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
+    if (slot.dataset.field !== undefined && [...unsaved, ...waiting].some((f) => (f !== answered || waiting.has(f)) && slot.contains(f))) continue;
+    const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
+    filled.push([slot, part]);
+    slot.replaceChildren(...part.childNodes);
+    slot.querySelectorAll("details").forEach((d, i) => { if (unfolded[i]) d.open = true; });
+    if (within && active.dataset.part) slot.querySelector(`[data-part="${active.dataset.part}"]`)?.focus();
+    if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
+    if (slot.querySelector("[hx-post], [hx-patch], [hx-get]")) window.htmx.process(slot);
+  }
+  afterFill();
+  forget(watcher.takeRecords());
+  for (const [slot, part] of filled) keep(slot, part);
+  const remarks = document.getElementById("remarks");
+  if (!remarks || !root.dataset.proof) return;
+  remarks.classList.add("older");
+  clearTimeout(proofTimer);
+  for (const id of ["beyond", "ask-proof"]) { // what is being proved is no longer what is drawn
+    const asking = document.getElementById(id);
+    if (asking) window.htmx.trigger(asking, "htmx:abort");
+  }
+  proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { source: "#ask-proof", target: "#remarks", swap: "outerHTML" }).catch(() => {}), 150); // an aborted one rejects
+}
