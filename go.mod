@@ -11,6 +11,7 @@ require (
 	github.com/go-rod/rod v0.116.2
 	github.com/go-text/typesetting v0.3.5
 	github.com/go-webauthn/webauthn v0.18.2
+	github.com/hashicorp/golang-lru/v2 v2.0.7
 	github.com/hhrutter/lzw v1.0.0
 	github.com/jackc/pgx/v5 v5.12.0
 	github.com/klauspost/compress v1.20.4

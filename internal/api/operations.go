@@ -209,18 +209,7 @@ func (h *Handler) upload(c *call) error {
 	if left == nil {
 		left = []string{}
 	}
-	return c.send(http.StatusCreated, Asset{a.Source, a.Name, aspectOf(a), left})
-}
-
-// aspectOf is width by height of what is seen of an upload, 0 of a typeface.
-func aspectOf(a code.Asset) float64 {
-	switch {
-	case a.Art.Face != nil:
-		return 0
-	case a.Art.Sheet != nil:
-		return a.Art.Sheet.Width / a.Art.Sheet.Height
-	}
-	return a.Art.Width / a.Art.Height
+	return c.send(http.StatusCreated, Asset{a.Source, a.Name, a.Is.Aspect(), left})
 }
 
 func codeOf(c *code.Code) Code {

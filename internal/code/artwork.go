@@ -48,7 +48,7 @@ func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 		if err != nil {
 			return Asset{}, refused(err)
 		}
-		a := Asset{Source: source + pageMark + "1", Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
+		a := Asset{Source: source + pageMark + "1", Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			if err := insertAsset(ctx, tx, actor, source, a.Name, "artwork", data, a); err != nil {
 				return err
@@ -61,7 +61,7 @@ func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 	if err != nil {
 		return Asset{}, refused(err)
 	}
-	a = Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Art: &artwork.Art{Sheet: sheet}, At: s.Now(), Left: sheet.Left}
+	a = Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return insertAsset(ctx, tx, actor, a.Source, a.Name, "artwork", data, a)
 	})
@@ -143,7 +143,7 @@ func (s *Store) ArtworkPage(ctx context.Context, actor access.Actor, source stri
 		}
 		return "", problems
 	}
-	a := Asset{Source: next, Name: name, At: s.Now(), Art: &artwork.Art{Sheet: sheet}}
+	a := Asset{Source: next, Name: name, At: s.Now(), Is: sheet}
 	return next, s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return insertAsset(ctx, tx, actor, next, name, "page", picture, a)
 	})

@@ -21,7 +21,7 @@ import (
 type Asset struct {
 	Source string // "asset:sha256-…", as a job names it
 	Name   string // of the file that came in, without folders
-	Art    *artwork.Art
+	Is     artwork.Upload
 	At     time.Time
 	Left   []string // what of the file was left out; known at the upload only
 }
@@ -45,7 +45,7 @@ func (s *Store) UploadWithin(ctx context.Context, actor access.Actor, name strin
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
-	return s.keep(ctx, actor, name, "drawing", func() (*artwork.Art, error) { return artwork.ReadWithin(data, budget) })
+	return s.keep(ctx, actor, name, "drawing", func() (artwork.Rebuilt, error) { return artwork.ReadWithin(data, budget) })
 }
 
 // UploadFace takes in a typeface, whose name is the one in the font. Problems name the field file.
@@ -53,20 +53,20 @@ func (s *Store) UploadFace(ctx context.Context, actor access.Actor, data []byte)
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
-	return s.keep(ctx, actor, "", "typeface", func() (*artwork.Art, error) { return artwork.ReadFace(data) })
+	return s.keep(ctx, actor, "", "typeface", func() (artwork.Rebuilt, error) { return artwork.ReadFace(data) })
 }
 
-func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (*artwork.Art, error)) (Asset, error) {
+func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (artwork.Rebuilt, error)) (Asset, error) {
 	workspace := actor.Workspace
 	if err := s.room(ctx, workspace); err != nil {
 		return Asset{}, err
 	}
-	var art *artwork.Art
-	var normal []byte
+	var is artwork.Rebuilt
+	var data []byte
 	var wrong error
 	if err := heavy.Do(ctx, func(context.Context) error {
-		if art, wrong = read(); wrong == nil {
-			normal = art.Normal()
+		if is, wrong = read(); wrong == nil {
+			data = is.Normal()
 		}
 		return nil
 	}); err != nil {
@@ -75,13 +75,13 @@ func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string,
 	if wrong != nil {
 		return Asset{}, problem.List{{Field: "/file", Code: "artwork", Message: wrong.Error()}}
 	}
-	if art.Face != nil {
-		name = art.Face.Name
+	if t, ok := is.(*artwork.Type); ok {
+		name = t.Name
 	}
-	sum := sha256.Sum256(normal)
-	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Art: art, At: s.Now(), Left: art.Left}
+	sum := sha256.Sum256(data)
+	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Is: is, At: s.Now(), Left: is.Leftout()}
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, actor, a.Source, a.Name, kind, normal, a)
+		return insertAsset(ctx, tx, actor, a.Source, a.Name, kind, data, a)
 	})
 	return a, err
 }
@@ -149,7 +149,7 @@ func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 	})
 	find := s.assets(ctx, workspace)
 	for i := range out {
-		out[i].Art, _ = find(out[i].Source)
+		out[i].Is, _ = find(out[i].Source)
 	}
 	return out, err
 }
@@ -157,19 +157,19 @@ func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 // Assets finds the uploads of a workspace for an actor who may see what is made of them; nothing for others.
 func (s *Store) Assets(ctx context.Context, actor access.Actor) compose.Assets {
 	if !actor.May(access.Files) && !actor.May(access.Make) {
-		return func(string) (*artwork.Art, bool) { return nil, false }
+		return func(string) (artwork.Upload, bool) { return nil, false }
 	}
 	return s.assets(ctx, actor.Workspace)
 }
 
 // assets finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
 func (s *Store) assets(ctx context.Context, workspace string) compose.Assets {
-	return func(source string) (*artwork.Art, bool) {
+	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
 			return a, true
 		}
 		var k keptFile
-		var art *artwork.Art
+		var u artwork.Upload
 		ok := false
 		err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
 			k, err = fetchFile(ctx, tx, workspace, source)
@@ -177,17 +177,17 @@ func (s *Store) assets(ctx context.Context, workspace string) compose.Assets {
 		})
 		if err == nil {
 			err = heavy.Do(ctx, func(context.Context) error {
-				art, ok = s.opened(workspace, source, k)
+				u, ok = s.opened(workspace, source, k)
 				return nil
 			})
 		}
-		return art, ok && err == nil
+		return u, ok && err == nil
 	}
 }
 
 // find finds uploads within a transaction.
 func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
-	return func(source string) (*artwork.Art, bool) {
+	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
 			return a, true
 		}
@@ -200,7 +200,7 @@ func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.A
 }
 
 // shelved is what was read before, nil for what was not.
-func (s *Store) shelved(workspace, source string) *artwork.Art {
+func (s *Store) shelved(workspace, source string) artwork.Upload {
 	key := workspace + " " + source
 	if a := s.art.Get(key); a != nil {
 		return a
@@ -222,16 +222,15 @@ func fetchFile(ctx context.Context, tx pgx.Tx, workspace, source string) (k kept
 }
 
 // opened opens an upload and shelves it.
-func (s *Store) opened(workspace, source string, k keptFile) (*artwork.Art, bool) {
+func (s *Store) opened(workspace, source string, k keptFile) (artwork.Upload, bool) {
 	key := workspace + " " + source
 	if k.kind == "artwork" || k.kind == "page" {
 		sheet, err := openSheet(source, k)
 		if err != nil {
 			return nil, false
 		}
-		a := &artwork.Art{Sheet: sheet}
-		s.sheets.Put(key, a)
-		return a, true
+		s.sheets.Put(key, sheet)
+		return sheet, true
 	}
 	a, err := artwork.Kept(k.data)
 	if err != nil {

@@ -84,7 +84,7 @@ func TestUploads(t *testing.T) {
 	} else if list, ok := IsProblem(err); !ok || list[0].Field != "/file" {
 		t.Error(err)
 	}
-	if list, err := s.Uploads(t.Context(), ws); err != nil || len(list) != 1 || list[0].Art == nil {
+	if list, err := s.Uploads(t.Context(), ws); err != nil || len(list) != 1 || list[0].Is == nil {
 		t.Errorf("%+v %v", list, err)
 	}
 	if list, err := s.Uploads(t.Context(), elsewhere); err != nil || len(list) != 0 {

@@ -13,6 +13,7 @@ import (
 	"sync/atomic"
 	"testing"
 
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/problem"
@@ -66,7 +67,7 @@ func TestArtwork(t *testing.T) {
 	ctx := t.Context()
 	pdf := flyerPDF(t)
 	a, err := s.UploadArtwork(ctx, ws, `C:\flyers\spring.pdf`, pdf)
-	if err != nil || a.Name != "spring.pdf" || !strings.HasSuffix(a.Source, "#page=1") || a.Art.Sheet.Width < 104.9 || a.Art.Sheet.Width > 105.1 {
+	if err != nil || a.Name != "spring.pdf" || !strings.HasSuffix(a.Source, "#page=1") || a.Is.(*artwork.Sheet).Width < 104.9 || a.Is.(*artwork.Sheet).Width > 105.1 {
 		t.Fatalf("%+v, %v", a, err)
 	}
 	second, err := s.ArtworkPage(ctx, ws, a.Source, 2)

@@ -39,9 +39,6 @@ type Art struct {
 	Items         []scene.Item // a Current one takes the ink of whoever uses it
 	Left          []string     // what of the file was left out, and what was changed, in words
 
-	Face  *typeface.Face // of a typeface, which has nothing else
-	Sheet *Sheet         // of artwork that a code lies on, which has nothing else
-
 	lines *lines
 	cut   *cut
 }
@@ -67,7 +64,7 @@ func ReadWithin(data []byte, budget *Budget) (*Art, error) {
 }
 
 // ReadFace takes in a typeface: TTF or OTF. The error says what is wrong with it, as a sentence without its subject.
-func ReadFace(data []byte) (*Art, error) {
+func ReadFace(data []byte) (*Type, error) {
 	if len(data) == 0 {
 		return nil, fmt.Errorf("is empty, 0 bytes; choose a TTF or OTF file")
 	}
@@ -75,16 +72,19 @@ func ReadFace(data []byte) (*Art, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Art{Face: f}, nil
+	return &Type{f}, nil
 }
 
 // Kept reads back what Normal gave, whatever it is.
-func Kept(data []byte) (*Art, error) {
+func Kept(data []byte) (Rebuilt, error) {
 	if typeface.Is(data) {
 		return ReadFace(data)
 	}
 	return Read(data)
 }
+
+// Normal is the typeface as a file of ours.
+func (t *Type) Normal() []byte { return t.Data() }
 
 func looksLikeSVG(data []byte) bool {
 	head := bytes.TrimLeft(bytes.TrimPrefix(data[:min(len(data), 4096)], []byte("\xEF\xBB\xBF")), " \t\r\n")
@@ -97,9 +97,6 @@ func (a *Art) Pixels() bool { return len(a.Items) == 1 && a.Items[0].Picture != 
 // Normal is the art as a file of ours: what is stored in place of the file that came in. The same art gives the same bytes, and
 // they read back as the same art.
 func (a *Art) Normal() []byte {
-	if a.Face != nil {
-		return a.Face.Data()
-	}
 	if a.Pixels() {
 		return a.Items[0].Picture.PNG()
 	}

@@ -8,27 +8,27 @@ const (
 	mostPixels  = 200 << 20
 )
 
-// Shelf keeps art that was read, by a key; the oldest goes first. The zero value is empty. It is safe for concurrent use.
+// Shelf keeps uploads that were read, by a key; the oldest goes first. The zero value is empty. It is safe for concurrent use.
 type Shelf struct {
 	mu    sync.Mutex
-	art   map[string]*Art
+	art   map[string]Upload
 	order []string
 	bytes int
 }
 
 // Get is nil for what is not there.
-func (s *Shelf) Get(key string) *Art {
+func (s *Shelf) Get(key string) Upload {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.art[key]
 }
 
-// Put keeps art.
-func (s *Shelf) Put(key string, a *Art) {
+// Put keeps an upload.
+func (s *Shelf) Put(key string, a Upload) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.art == nil {
-		s.art = map[string]*Art{}
+		s.art = map[string]Upload{}
 	}
 	if old := s.art[key]; old != nil {
 		s.bytes += a.held() - old.held()
@@ -41,18 +41,4 @@ func (s *Shelf) Put(key string, a *Art) {
 		delete(s.art, s.order[0])
 		s.order = s.order[1:]
 	}
-}
-
-// held is how many bytes its pixels take, and its file where it keeps that.
-func (a *Art) held() (n int) {
-	items := a.Items
-	if a.Sheet != nil {
-		items, n = a.Sheet.Items, len(a.Sheet.PDF)
-	}
-	for _, it := range items {
-		if it.Picture != nil && it.Picture.Pixels != nil {
-			n += len(it.Picture.Pixels.Pix)
-		}
-	}
-	return n
 }

@@ -77,9 +77,11 @@ func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.L
 	return made, problems
 }
 
-// Make encodes the job's content, and once more for each placement whose keyword changes it.
-func Make(j *job.Job, find Assets) (*Made, problem.List) {
-	if problems := findFaces(j, find); len(problems) > 0 {
+// Make encodes the job's content, and once more for each placement whose keyword changes it. The job stays as it is: what is made holds one of its own,
+// whose words know their typefaces.
+func Make(asked *job.Job, find Assets) (*Made, problem.List) {
+	j, problems := faced(asked, find)
+	if len(problems) > 0 {
 		return nil, problems
 	}
 	m, problems := encode(j, find)

@@ -1,6 +1,7 @@
 package compose
 
 import (
+	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/problem"
@@ -12,15 +13,17 @@ func (find Assets) Face(key string) (*typeface.Face, bool) {
 	if find == nil {
 		return nil, false
 	}
-	a, ok := find(key)
-	if !ok || a.Face == nil {
-		return nil, false
+	u, ok := find(key)
+	if t, isType := u.(*artwork.Type); ok && isType {
+		return t.Face, true
 	}
-	return a.Face, true
+	return nil, false
 }
 
-// findFaces finds the typefaces that came in as files and that a job's words are set in, and checks the words against them.
-func findFaces(j *job.Job, find Assets) (problems problem.List) {
+// faced is a job with the typefaces that came in as files and that its words are set in, the words checked against them.
+func faced(asked *job.Job, find Assets) (_ *job.Job, problems problem.List) {
+	with := *asked
+	j := &with
 	own := func(at, font, text string) *typeface.Face {
 		if !typeface.Uploaded(font) {
 			return nil
@@ -36,5 +39,5 @@ func findFaces(j *job.Job, find Assets) (problems problem.List) {
 	}
 	f, c := &j.Look.Frame, &j.Look.Caption
 	f.Own, c.Own = own("/look/frame", f.Font, f.Text), own("/look/caption", c.Font, c.Text)
-	return problems
+	return j, problems
 }

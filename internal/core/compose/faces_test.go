@@ -2,11 +2,13 @@ package compose
 
 import (
 	"os"
+	"reflect"
 	"strings"
 	"testing"
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/typeface"
 )
 
@@ -22,7 +24,7 @@ func TestOwnFaces(t *testing.T) {
 	}
 	key := typeface.KeyOf(data)
 	missing, drawing := "asset:sha256-"+strings.Repeat("0", 64), "asset:sha256-"+strings.Repeat("1", 64)
-	find := Assets(func(source string) (*artwork.Art, bool) {
+	find := Assets(func(source string) (artwork.Upload, bool) {
 		if source == drawing {
 			return artwork.Icon("sprout")
 		}
@@ -66,5 +68,37 @@ func TestOwnFaces(t *testing.T) {
 		if _, said := of(c.look); !strings.Contains(said, c.says) {
 			t.Errorf("%s: %q, want %q", name, said, c.says)
 		}
+	}
+}
+
+// TestMakeLeavesTheJob: making a job changes nothing of it, whichever typefaces are at hand.
+func TestMakeLeavesTheJob(t *testing.T) {
+	data, err := os.ReadFile("../typeface/fonts/bitter.ttf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	face, err := artwork.ReadFace(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	key := typeface.KeyOf(face.Data())
+	text := `{"content":{"kind":"url","url":"https://marrowby.example/"},"look":{"frame":{"shape":"rule","text":"Fair","font":"` + key + `"},"caption":{"text":"Fair","font":"` + key + `"}}}`
+	read := func() *job.Job {
+		j, problems := job.Parse([]byte(text))
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		return j
+	}
+	j, untouched := read(), read()
+	m, problems := Make(j, func(source string) (artwork.Upload, bool) { return face, source == key })
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	if !reflect.DeepEqual(j, untouched) {
+		t.Errorf("the job became %+v", j.Look)
+	}
+	if m.Job.Look.Frame.Own == nil || m.Job.Look.Caption.Own == nil {
+		t.Error("what was made does not know its typefaces")
 	}
 }

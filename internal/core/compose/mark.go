@@ -16,7 +16,7 @@ import (
 )
 
 // Assets finds uploads by their source, "asset:sha256-…"; ok is false for what is not there. nil has none.
-type Assets func(source string) (art *artwork.Art, ok bool)
+type Assets func(source string) (u artwork.Upload, ok bool)
 
 // artOf finds what a source names. Icons come with Sodrik, data: addresses carry what they mean.
 // Art gives a drawing by its source, "icon:…", "asset:…" or "data:…".
@@ -51,13 +51,14 @@ func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 	}
 	if find != nil {
 		if a, ok := find(source); ok {
-			if a.Sheet != nil {
+			switch a := a.(type) {
+			case *artwork.Art:
+				return a, nil
+			case *artwork.Sheet:
 				return wrong("mark.artwork", "is artwork that a code lies on; choose a drawing or a picture")
-			}
-			if a.Face != nil {
+			case *artwork.Type:
 				return wrong("mark.typeface", "is a typeface, no drawing; choose a drawing or a picture")
 			}
-			return a, nil
 		}
 	}
 	return wrong("mark.missing", "%.60q is not among the uploads here; upload the file again, or take it from its data: address", source)
@@ -69,15 +70,15 @@ var inlined artwork.Shelf
 func inline(source string) (*artwork.Art, error) {
 	sum := sha256.Sum256([]byte(source))
 	key := string(sum[:])
-	a := inlined.Get(key)
-	if a != nil {
+	if a, ok := inlined.Get(key).(*artwork.Art); ok {
 		return a, nil
 	}
 	data, err := dataOf(source)
 	if err != nil {
 		return nil, err
 	}
-	if a, err = artwork.Read(data); err != nil {
+	a, err := artwork.Read(data)
+	if err != nil {
 		return nil, err
 	}
 	inlined.Put(key, a)

@@ -376,7 +376,7 @@ func TestOntoPress(t *testing.T) {
 		}
 		source := "asset:sha256-" + strings.Repeat("a", 64) + "#page=1"
 		return Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}},"output":{"colour":"coated"},
-			"placements":[{"name":"a","width_mm":30,"distance_mm":300,"artwork":{"source":"`+source+`","x_mm":20,"y_mm":20}}]}`), func(asked string) (*artwork.Art, bool) { return &artwork.Art{Sheet: s}, asked == source })
+			"placements":[{"name":"a","width_mm":30,"distance_mm":300,"artwork":{"source":"`+source+`","x_mm":20,"y_mm":20}}]}`), func(asked string) (artwork.Upload, bool) { return s, asked == source })
 	}
 	m, problems := on(art)
 	if len(problems) > 0 {

@@ -33,8 +33,9 @@ func (find Assets) Sheet(source string) (*artwork.Sheet, error) {
 		return artwork.ReadSheet(data)
 	}
 	if find != nil {
-		if a, ok := find(source); ok && a.Sheet != nil {
-			return a.Sheet, nil
+		u, ok := find(source)
+		if s, isSheet := u.(*artwork.Sheet); ok && isSheet {
+			return s, nil
 		}
 	}
 	return nil, fmt.Errorf("is not among the artwork here; upload the file again")

@@ -35,6 +35,12 @@ func thumb(a *artwork.Art) template.HTML {
 	return template.HTML(svg.Inline(s.Reduced(thumbSide), "", `aria-hidden="true"`))
 }
 
+// thumbOf draws an upload small, where it is a drawing.
+func thumbOf(a code.Asset) template.HTML {
+	art, _ := a.Is.(*artwork.Art)
+	return thumb(art)
+}
+
 // iconsAtHand are shown before anything is looked for.
 var iconsAtHand = []string{"sprout", "leaf", "flower-2", "tree-deciduous", "bean", "sun", "wifi", "phone", "mail", "calendar-days", "map-pin", "shopping-basket", "gift", "store", "ticket", "euro"}
 
@@ -58,7 +64,7 @@ var atHand = sync.OnceValue(func() []Choice { return drawings("") })
 // uploadsOf are a workspace's uploads to choose from.
 func uploadsOf(list []code.Asset) (out []Choice) {
 	for _, a := range list {
-		out = append(out, Choice{Value: a.Source, Words: a.Name, Picture: thumb(a.Art)})
+		out = append(out, Choice{Value: a.Source, Words: a.Name, Picture: thumbOf(a)})
 	}
 	return out
 }
@@ -147,8 +153,10 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 	}
 	part := partOf(r)
 	ops := patch.Patch{{Op: "add", Path: "/look/" + part + "/source", Value: a.Source}}
-	if _, ok := a.Art.Ground(); ok && part == "mark" {
-		a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
+	if art, drawn := a.Is.(*artwork.Art); drawn && part == "mark" {
+		if _, ok := art.Ground(); ok {
+			a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
+		}
 	}
 	c, err := h.Store.Patch(r.Context(), actor, id, ops, part+" "+a.Name, changeOf(r))
 	if err != nil {

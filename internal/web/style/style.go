@@ -469,11 +469,11 @@ func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
 	}
 	find := h.Codes.Assets(r.Context(), ui.Actor(r))
 	data, err := style.Pack(house, func(source string) ([]byte, bool) {
-		a, ok := find(source)
-		if !ok {
-			return nil, false
+		u, ok := find(source)
+		if kept, whole := u.(artwork.Rebuilt); ok && whole {
+			return kept.Normal(), true
 		}
-		return a.Normal(), true
+		return nil, false
 	})
 	if err != nil {
 		ui.Fail(w, r, err)

@@ -2,7 +2,8 @@ package press
 
 import (
 	"math"
-	"sync"
+
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"sodrik/internal/core/ink"
 )
@@ -19,8 +20,17 @@ func (i Inks) Total() float64 { return i.CMYK[0] + i.CMYK[1] + i.CMYK[2] + i.CMY
 // Seen is the difference from which a colour counts as one that the inks cannot give; it is seen side by side.
 const Seen = 3.0
 
-// separated keeps what was found before.
-var separated sync.Map // of known to Inks
+// mostSeparated bounds how many colours are remembered: those of the codes that are worked on, many times over.
+const mostSeparated = 8192
+
+// separated keeps what was found before, those asked for last.
+var separated = func() *lru.Cache[known, Inks] {
+	c, err := lru.New[known, Inks](mostSeparated)
+	if err != nil {
+		panic(err) // it has room
+	}
+	return c
+}()
 
 type known struct {
 	condition string
@@ -35,11 +45,11 @@ func (c *Condition) Separate(col ink.Colour) Inks {
 		return Inks{CMYK: [4]float64(col.Plates())}
 	}
 	key := known{c.Key, col.R, col.G, col.B}
-	if v, ok := separated.Load(key); ok {
-		return v.(Inks)
+	if v, ok := separated.Get(key); ok {
+		return v
 	}
 	out := c.separate(col)
-	separated.Store(key, out)
+	separated.Add(key, out)
 	return out
 }
 
