@@ -186,10 +186,10 @@ func Float(v any) (f float64, ok bool) {
 	return 0, false
 }
 
-// Sound says whether no problem has been noted with a key.
+// Sound says whether no problem has been noted with a key, nor with anything below it.
 func (o *Object) Sound(key string) bool {
 	for _, p := range *o.problems {
-		if p.Field == o.At(key) {
+		if at := o.At(key); p.Field == at || strings.HasPrefix(p.Field, at+"/") {
 			return false
 		}
 	}
