@@ -16,7 +16,7 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-func made(t *testing.T, job string) *compose.Made {
+func made(t *testing.T, job string) *compose.Rendition {
 	t.Helper()
 	m, problems := compose.Parse([]byte(job), nil)
 	if len(problems) > 0 {

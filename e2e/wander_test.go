@@ -349,7 +349,7 @@ func (w *wanderer) everything() {
 			n++
 			get("/codes/" + row.ID)
 			first, err := w.a.store.At(ctx, standin.Loader(), row.ID, "r0")
-			if err != nil || first.Made == nil {
+			if err != nil || first.Rendition == nil {
 				w.t.Errorf("the first state of %s: %v", row.ID, err)
 				continue
 			}
@@ -357,9 +357,9 @@ func (w *wanderer) everything() {
 			if c == nil {
 				continue
 			}
-			if got, want := c.Made.Job.Digest(), first.Made.Job.Digest(); got != want {
-				a, _ := json.Marshal(c.Made.Job)
-				b, _ := json.Marshal(first.Made.Job)
+			if got, want := c.Rendition.Job.Digest(), first.Rendition.Job.Digest(); got != want {
+				a, _ := json.Marshal(c.Rendition.Job)
+				b, _ := json.Marshal(first.Rendition.Job)
 				w.t.Errorf("%s, all taken back, is\n%s, it was\n%s", row.ID, a, b)
 			}
 			get("/codes/" + row.ID)

@@ -108,9 +108,9 @@ func TestEditsArrive(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				j := got.Made.Job
-				if got.Made.For(got.Made.Place(0)).Payload != url || j.Name != name || float64(j.Placements[0].Width) != width {
-					t.Fatalf("the server has %q, %q, %v mm", got.Made.For(got.Made.Place(0)).Payload, j.Name, j.Placements[0].Width)
+				j := got.Rendition.Job
+				if got.Rendition.For(got.Rendition.Place(0)).Payload != url || j.Name != name || float64(j.Placements[0].Width) != width {
+					t.Fatalf("the server has %q, %q, %v mm", got.Rendition.For(got.Rendition.Place(0)).Payload, j.Name, j.Placements[0].Width)
 				}
 				shows := p.MustEval(`() => [document.getElementById("f-content-url").value, document.getElementById("f-name").value, document.getElementById("f-placements-0-width_mm").value].join("; ")`).Str()
 				if !strings.Contains(shows, strings.TrimPrefix(url, "https://")) || !strings.Contains(shows, "; "+name+"; ") {

@@ -32,9 +32,9 @@ func main() {
 		if err := os.WriteFile(filepath.Join(dir, key+".ti3"), data, 0o600); err != nil {
 			log.Fatal(err)
 		}
-		make := exec.Command("colprof", "-qm", "-bl", "-kz", "-l300", "-D", key, key)
-		make.Dir = dir
-		if out, err := make.CombinedOutput(); err != nil {
+		profiled := exec.Command("colprof", "-qm", "-bl", "-kz", "-l300", "-D", key, key)
+		profiled.Dir = dir
+		if out, err := profiled.CombinedOutput(); err != nil {
 			log.Fatalf("colprof: %v %s", err, out)
 		}
 		rng := rand.New(rand.NewPCG(1, 2))
@@ -64,7 +64,7 @@ func main() {
 			if _, err := fmt.Sscanf(strings.TrimSpace(lines.Text()), "%f %f %f", &l.L, &l.A, &l.B); err != nil {
 				continue
 			}
-			d := press.Difference(c.Lab(inks[n]), l)
+			d := press.DeltaE(c.Lab(inks[n]), l)
 			sum, most, n = sum+d, max(most, d), n+1
 		}
 		fmt.Printf("%s: %d mixtures, mean ΔE00 %.2f, most %.2f\n", key, n, sum/float64(n), most)

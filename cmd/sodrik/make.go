@@ -72,7 +72,7 @@ func load(path string, most int64) ([]byte, error) {
 	return b, err
 }
 
-func loadJob(path string) (*compose.Made, error) {
+func loadJob(path string) (*compose.Rendition, error) {
 	b, err := load(path, 1<<20)
 	if err != nil {
 		return nil, err

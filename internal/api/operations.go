@@ -78,7 +78,7 @@ var (
 	idParam        = param{"path", "id", "Of the code.", ""}
 )
 
-const mostPicture = 20 << 20
+const maxPicture = 20 << 20
 
 var operations = []operation{
 	{method: "POST", path: "/encode", id: "encode", summary: "Encode a job", about: "Gives payload, version, level, mask, segments and matrix.", scope: people.ScopeMake,
@@ -88,9 +88,9 @@ var operations = []operation{
 	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job", about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
 		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
 	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
-		raw: "image/png", limit: mostPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
+		raw: "image/png", limit: maxPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
 	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark, artwork or a typeface", about: "A mark is an SVG, PNG, JPEG or WebP of at most 10 MB, rebuilt from its geometry or pixels. Artwork that a code lies on is a PDF, SVG or picture, kept as it is; a typeface is a TTF or OTF of at most 5 MB. Jobs name each by the source that is given back.", scope: people.ScopeWrite,
-		raw: "image/svg+xml", limit: artwork.MostBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}, {"query", "as", "mark, artwork or typeface; mark if not given.", "mark"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
+		raw: "image/svg+xml", limit: artwork.MaxBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}, {"query", "as", "mark, artwork or typeface; mark if not given.", "mark"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
 		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
 		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
@@ -111,7 +111,7 @@ var operations = []operation{
 		answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).file},
 }
 
-func (c *call) made() (*compose.Made, error) {
+func (c *call) made() (*compose.Rendition, error) {
 	house, err := c.house()
 	if err != nil {
 		return nil, err
@@ -121,7 +121,7 @@ func (c *call) made() (*compose.Made, error) {
 }
 
 // pick is the index of the placement that the request names.
-func (c *call) pick(m *compose.Made) (int, error) {
+func (c *call) pick(m *compose.Rendition) (int, error) {
 	i, problems := m.Pick(c.r.URL.Query().Get("placement"))
 	return i, problems.Err()
 }
@@ -213,7 +213,7 @@ func (h *Handler) upload(c *call) error {
 }
 
 func codeOf(c *code.Code) Code {
-	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Made.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.Printed(), Changed: c.Changed.UTC()}
+	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Rendition.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.Printed(), Changed: c.Changed.UTC()}
 	if out.Problems == nil {
 		out.Problems = problem.List{}
 	}
@@ -360,7 +360,7 @@ func (h *Handler) issuedBefore(c *call, e people.Effect) error {
 	if err != nil {
 		return err
 	}
-	return c.send(http.StatusOK, Version{N: e.Version, At: st.At.UTC(), Payload: st.Made.Payload, Job: st.Made.Job})
+	return c.send(http.StatusOK, Version{N: e.Version, At: st.At.UTC(), Payload: st.Rendition.Payload, Job: st.Rendition.Job})
 }
 
 func (h *Handler) issue(c *call) error {
@@ -368,7 +368,7 @@ func (h *Handler) issue(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Made.Payload, Job: x.Made.Job})
+	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Rendition.Payload, Job: x.Rendition.Job})
 }
 
 func (h *Handler) versionAt(c *call) (code.State, int, error) {
@@ -385,7 +385,7 @@ func (h *Handler) version(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.send(http.StatusOK, Version{N: n, At: st.At.UTC(), Payload: st.Made.Payload, Job: st.Made.Job})
+	return c.send(http.StatusOK, Version{N: n, At: st.At.UTC(), Payload: st.Rendition.Payload, Job: st.Rendition.Job})
 }
 
 func (h *Handler) file(c *call) error {
@@ -393,7 +393,7 @@ func (h *Handler) file(c *call) error {
 	if err != nil {
 		return err
 	}
-	i, err := c.pick(st.Made)
+	i, err := c.pick(st.Rendition)
 	if err != nil {
 		return err
 	}

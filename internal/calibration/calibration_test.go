@@ -56,15 +56,15 @@ type result struct {
 }
 
 // lost says how the families fared: any picture lost by some family, half of them lost by some, half of them lost by every one.
-func (r result) lost() (any, half, all bool) {
+func (r result) lost() (some, half, all bool) {
 	all = true
 	for _, family := range readers.Families {
 		n := r.Read[family]
-		any = any || n < looks
+		some = some || n < looks
 		half = half || n < looks/2
 		all = all && n <= looks/2
 	}
-	return any, half, all
+	return some, half, all
 }
 
 // drawn makes a job at random: its place anywhere, or else, which is harder, from 0.6 to 10 pixels a module and denser around the limit; near says
@@ -238,7 +238,7 @@ func smallest(t testing.TB, text string) string {
 	if err != nil {
 		t.Fatal(err)
 	}
-	at := func(mm float64) (*compose.Made, string, bool) {
+	at := func(mm float64) (*compose.Rendition, string, bool) {
 		with, _, err := patch.Set("/placements/0/width_mm", mm).Apply(doc)
 		if err != nil {
 			t.Fatal(err)
@@ -413,10 +413,10 @@ func table(t *testing.T, what string, list []result) {
 	for _, v := range []proof.Verdict{proof.Safe, proof.Care, proof.Stop} {
 		of := func(r result) bool { return r.Verdict == v }
 		n := count(of)
-		any := count(func(r result) bool { a, _, _ := r.lost(); return of(r) && a })
+		some := count(func(r result) bool { a, _, _ := r.lost(); return of(r) && a })
 		half := count(func(r result) bool { _, h, _ := r.lost(); return of(r) && h })
 		all := count(func(r result) bool { _, _, a := r.lost(); return of(r) && a })
-		fmt.Printf("| %s | %d | %d | %d | %d | %d |\n", v, n, n-any, any, half, all)
+		fmt.Printf("| %s | %d | %d | %d | %d | %d |\n", v, n, n-some, some, half, all)
 	}
 	every := func(r result) bool { a, _, _ := r.lost(); return !a }
 	byReadings := func(r result) bool { return r.Verdict == proof.Stop && !r.Rule }

@@ -28,7 +28,7 @@ type sheet struct {
 const fine = 10 // pixels a module
 
 // printed has poppler turn the shipped PDF into pixels, lays it on its ground and lets ink spread: the darkest within a disc.
-func printed(t testing.TB, m *compose.Made, p *place.Placement) *sheet {
+func printed(t testing.TB, m *compose.Rendition, p *place.Placement) *sheet {
 	t.Helper()
 	file, problems := m.File(compose.MustFormat("pdf"), p, export.Meta{})
 	if len(problems) > 0 {

@@ -15,7 +15,7 @@ var rights = map[string]access.Right{
 	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look, "History": access.Look, "InCampaign": access.Look,
 	"InColour": access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Page": access.Look, "Printed": access.Look, "SinceIssue": access.Look, "Trials": access.Look, "Uploads": access.Look,
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look, "Afterwards": access.Look,
-	"At": access.Look, "IssuedList": access.Files, "Record": access.Files, "LeastWidth": access.Make, "Prove": access.Make,
+	"At": access.Look, "IssuedList": access.Files, "Record": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "BeginMail": access.Change, "ChangeLookIn": access.Change, "Create": access.Change, "Duplicate": access.Change,
 	"Edit": access.Change, "HidePictures": access.Change, "Issue": access.Change, "NoteTrial": access.Change, "Patch": access.Change, "PatchAt": access.Change,
 	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change, "SetCampaign": access.Change, "SetState": access.Change,

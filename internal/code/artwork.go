@@ -39,7 +39,7 @@ func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 		return a, err
 	}
 	defer release()
-	if pdfpage.Is(data) && len(data) <= artwork.MostBytes {
+	if pdfpage.Is(data) && len(data) <= artwork.MaxBytes {
 		source := artworkKey(data)
 		sheet, picture, err := s.page(ctx, data, 1)
 		if err == nil { // one that cannot be opened says why first
@@ -94,13 +94,13 @@ func (s *Store) page(ctx context.Context, file []byte, number int) (*artwork.She
 	if err != nil {
 		return nil, nil, err
 	}
-	if w, h := p.Shown(p.Media); w > artwork.MostSheet || h > artwork.MostSheet || w < 1 || h < 1 {
-		return nil, nil, fmt.Errorf("is %.1f × %.1f mm; artwork lies between %d mm and %d m a side", w, h, artwork.LeastSheet, artwork.MostSheet/1000)
+	if w, h := p.Shown(p.Media); w > artwork.MaxSheet || h > artwork.MaxSheet || w < 1 || h < 1 {
+		return nil, nil, fmt.Errorf("is %.1f × %.1f mm; artwork lies between %d mm and %d m a side", w, h, artwork.MinSheet, artwork.MaxSheet/1000)
 	}
 	if s.Pages == nil {
 		return nil, nil, errNoPages
 	}
-	picture, err := s.Pages(ctx, file, number, p.Dots(artwork.MostSheetPx))
+	picture, err := s.Pages(ctx, file, number, p.Dots(artwork.MaxSheetPx))
 	if err != nil {
 		return nil, nil, err
 	}
@@ -157,7 +157,7 @@ func (s *Store) Artworks(ctx context.Context, actor access.Actor) (out []Asset, 
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
-			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, mostArtworks)
+			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, maxArtworks)
 		if err != nil {
 			return err
 		}
@@ -167,7 +167,7 @@ func (s *Store) Artworks(ctx context.Context, actor access.Actor) (out []Asset, 
 	return out, err
 }
 
-const mostArtworks = 12
+const maxArtworks = 12
 
 // openSheet opens artwork that is kept.
 func openSheet(source string, k keptFile) (*artwork.Sheet, error) {

@@ -26,10 +26,10 @@ type Asset struct {
 	Left   []string // what of the file was left out; known at the upload only
 }
 
-// mostAssets bounds a list of uploads, mostNamed the length of a name.
+// maxAssets bounds a list of uploads, maxNamed the length of a name.
 const (
-	mostAssets = 24
-	mostNamed  = 80
+	maxAssets = 24
+	maxNamed  = 80
 )
 
 // Upload takes in a drawing: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
@@ -86,8 +86,8 @@ func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string,
 	return a, err
 }
 
-// MostUploads bounds what a workspace keeps of uploads, in bytes. What no code, version or house style names goes by itself after a while.
-const MostUploads = 1 << 30
+// MaxUploads bounds what a workspace keeps of uploads, in bytes. What no code, version or house style names goes by itself after a while.
+const MaxUploads = 1 << 30
 
 // room refuses an upload of a workspace that has had its share.
 func (s *Store) room(ctx context.Context, workspace string) error {
@@ -95,17 +95,17 @@ func (s *Store) room(ctx context.Context, workspace string) error {
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `SELECT coalesce(sum(octet_length(data)), 0) FROM assets WHERE workspace = $1`, workspace).Scan(&held)
 	})
-	if err == nil && held >= s.mostUploads() {
-		return problem.List{{Field: "/file", Code: "asset.room", Message: fmt.Sprintf("was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day", held>>20, s.mostUploads()>>20)}}
+	if err == nil && held >= s.maxUploads() {
+		return problem.List{{Field: "/file", Code: "asset.room", Message: fmt.Sprintf("was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day", held>>20, s.maxUploads()>>20)}}
 	}
 	return err
 }
 
-func (s *Store) mostUploads() int64 {
+func (s *Store) maxUploads() int64 {
 	if s.UploadRoom > 0 {
 		return s.UploadRoom
 	}
-	return MostUploads
+	return MaxUploads
 }
 
 // insertAsset keeps a file; one that is there already becomes the newest.
@@ -118,8 +118,8 @@ func insertAsset(ctx context.Context, tx pgx.Tx, actor access.Actor, source, nam
 // tidyName is the name of a file without folders and without what cannot be printed.
 func tidyName(name, none string) string {
 	name = name[strings.LastIndexAny(name, `/\`)+1:]
-	if r := []rune(strings.Map(printable, name)); len(r) > mostNamed {
-		return string(r[:mostNamed])
+	if r := []rune(strings.Map(printable, name)); len(r) > maxNamed {
+		return string(r[:maxNamed])
 	} else if name = string(r); name == "" {
 		return none
 	}
@@ -140,7 +140,7 @@ func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`, workspace, mostAssets)
+		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`, workspace, maxAssets)
 		if err != nil {
 			return err
 		}

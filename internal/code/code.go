@@ -42,7 +42,7 @@ type Store struct {
 	Now          func() time.Time
 	// Pages draws a page of a PDF as a PNG; nil where nothing can.
 	Pages func(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error)
-	// UploadRoom is how many bytes of uploads a workspace may keep; 0 is MostUploads.
+	// UploadRoom is how many bytes of uploads a workspace may keep; 0 is MaxUploads.
 	UploadRoom int64
 
 	proving flights
@@ -63,13 +63,13 @@ type Code struct {
 	Rev        int64
 	Campaign   string // name, "" for none
 	State      string
-	Draft      any               // the job as edited, decoded JSON; may hold what cannot be made
-	Unparsed   map[string]string // by pointer: text that the draft cannot hold
-	House      *style.Style      // of the workspace
-	Made       *compose.Made     // the newest state that could be made
-	Problems   problem.List      // what is wrong with draft and unparsed text
-	Issued     *Issued           // the newest issued version
-	Undo, Redo string            // what they would take back or do again, in words; "" where there is nothing
+	Draft      any                // the job as edited, decoded JSON; may hold what cannot be made
+	Unparsed   map[string]string  // by pointer: text that the draft cannot hold
+	House      *style.Style       // of the workspace
+	Rendition  *compose.Rendition // the newest state that could be made
+	Problems   problem.List       // what is wrong with draft and unparsed text
+	Issued     *Issued            // the newest issued version
+	Undo, Redo string             // what they would take back or do again, in words; "" where there is nothing
 
 	UndoRev, RedoRev int64  // the edits that they turn, 0 for none
 	UndoBy, RedoBy   string // whose edit that is, "" for one's own
@@ -91,7 +91,7 @@ type Issued struct {
 }
 
 // Name is the code's name, or what it says where it has none.
-func (c *Code) Name() string { return NameOf(c.Made.Job) }
+func (c *Code) Name() string { return NameOf(c.Rendition.Job) }
 
 // NameOf is a job's name, or what it says where it has none.
 func NameOf(j *job.Job) string {
@@ -128,12 +128,12 @@ func newID() string { return strings.ToLower(rand.Text()[:12]) }
 const findable = 3
 
 // search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
-func search(m *compose.Made) string {
+func search(m *compose.Rendition) string {
 	return strings.ToLower(m.Job.Name + "\n" + content.Search(m.Job.Content))
 }
 
 // Create stores a new code. campaign is a campaign's name, made where it is not there, or "".
-func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Made, campaign string) (id string, err error) {
+func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string) (id string, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return id, err
 	}
@@ -141,7 +141,7 @@ func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Made,
 }
 
 // create makes a code of a draft and what was made of it.
-func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Made, campaign string, draft any) (id string, err error) {
+func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string, draft any) (id string, err error) {
 	workspace := actor.Workspace
 	if campaign, err = campaignName(campaign); err != nil {
 		return "", err
@@ -206,7 +206,7 @@ func (s *Store) Duplicate(ctx context.Context, actor access.Actor, id string) (s
 	if err != nil {
 		return "", err
 	}
-	j := *c.Made.Job
+	j := *c.Rendition.Job
 	j.Name = c.Name() + ", copy"
 	made, problems := compose.Make(&j, s.assets(ctx, workspace))
 	if len(problems) > 0 {
@@ -243,7 +243,7 @@ func (s *Store) Issue(ctx context.Context, actor access.Actor, id string) (*Code
 		return nil, err
 	}
 	workspace := actor.Workspace
-	for range mostTries {
+	for range maxTries {
 		c, err := s.Get(ctx, actor, id)
 		if err != nil {
 			return nil, err
@@ -281,12 +281,12 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	}
 	if c.Issued == nil || c.Issued.digest != c.digest {
 		v := &Issued{N: had + 1, digest: c.digest, payload: c.payload, At: s.Now()}
-		text, err := json.Marshal(c.Made.Job)
+		text, err := json.Marshal(c.Rendition.Job)
 		if err != nil {
 			return false, err
 		}
 		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id, proofs) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID, s.proofsOf(c.Made)); err != nil {
+			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID, s.proofsOf(c.Rendition)); err != nil {
 			return false, err
 		}
 		c.Issued = v

@@ -95,25 +95,25 @@ func TestUploads(t *testing.T) {
 	}
 	id := create(t, s, "Marked", "marrowby.example/marked")
 	tried, err := s.Try(t.Context(), ws, id, "/look/mark/source", a.Source)
-	if err != nil || tried.Made.Mark == nil {
+	if err != nil || tried.Rendition.Mark == nil {
 		t.Fatal(err)
 	}
-	if c, _ := s.Get(t.Context(), ws, id); c.Made.Mark != nil || c.Rev != 0 {
+	if c, _ := s.Get(t.Context(), ws, id); c.Rendition.Mark != nil || c.Rev != 0 {
 		t.Error("trying changed the code")
 	}
 	if _, err := s.Try(t.Context(), ws, id, "/look/mark/source", "icon:nothing"); err == nil {
 		t.Error("what cannot be made was tried")
 	}
 	c := edit(t, s, id, "/look/mark/source", a.Source, "tab", 1)
-	if c.Made.Mark == nil || c.Undo != "mark to an upload" {
+	if c.Rendition.Mark == nil || c.Undo != "mark to an upload" {
 		t.Errorf("%v, undo %q", c.Problems, c.Undo)
 	}
 	c = edit(t, s, id, "/look/mark/source", "asset:sha256-00", "tab2", 1)
-	if len(c.Problems) != 1 || c.Problems[0].Field != "/look/mark/source" || c.Made.Mark == nil {
-		t.Errorf("%v, last good %v", c.Problems, c.Made.Mark)
+	if len(c.Problems) != 1 || c.Problems[0].Field != "/look/mark/source" || c.Rendition.Mark == nil {
+		t.Errorf("%v, last good %v", c.Problems, c.Rendition.Mark)
 	}
-	if c = edit(t, s, id, "/look/mark/source", "", "tab3", 1); len(c.Problems) != 0 || c.Made.Mark != nil {
-		t.Errorf("%v %v", c.Problems, c.Made.Mark)
+	if c = edit(t, s, id, "/look/mark/source", "", "tab3", 1); len(c.Problems) != 0 || c.Rendition.Mark != nil {
+		t.Errorf("%v %v", c.Problems, c.Rendition.Mark)
 	}
 }
 
@@ -175,12 +175,12 @@ func TestWhatCannotBeMadeIsKept(t *testing.T) {
 	if c.Text("/placements/0/width_mm") != "abc" || len(c.Problems.At("/placements/0/width_mm")) != 1 {
 		t.Errorf("width reads %q with %v", c.Text("/placements/0/width_mm"), c.Problems)
 	}
-	if c.Made.Job.Placements[0].Width != 160 || !c.Stale() {
-		t.Errorf("the sheet has %v, stale %v", c.Made.Job.Placements[0].Width, c.Stale())
+	if c.Rendition.Job.Placements[0].Width != 160 || !c.Stale() {
+		t.Errorf("the sheet has %v, stale %v", c.Rendition.Job.Placements[0].Width, c.Stale())
 	}
 	c = edit(t, s, id, "/content/url", "javascript:alert(1)", "a", 2)
-	if c.Text("/content/url") != "javascript:alert(1)" || c.Made.Payload != "https://marrowby.example/fair" || len(c.Problems) != 2 {
-		t.Errorf("address reads %q, the sheet %q, problems %v", c.Text("/content/url"), c.Made.Payload, c.Problems)
+	if c.Text("/content/url") != "javascript:alert(1)" || c.Rendition.Payload != "https://marrowby.example/fair" || len(c.Problems) != 2 {
+		t.Errorf("address reads %q, the sheet %q, problems %v", c.Text("/content/url"), c.Rendition.Payload, c.Problems)
 	}
 	if _, err := s.Issue(t.Context(), ws, id); err == nil {
 		t.Error("a code with problems was issued")
@@ -191,8 +191,8 @@ func TestWhatCannotBeMadeIsKept(t *testing.T) {
 	edit(t, s, id, "/placements/0/distance_mm", "1.5 m", "a", 7)
 	edit(t, s, id, "/placements/0/width_mm", "170", "a", 3)
 	c = edit(t, s, id, "/content/url", "marrowby.example/f", "a", 4)
-	if c.Stale() || c.Made.Job.Placements[0].Width != 170 || c.Made.Payload != "https://marrowby.example/f" {
-		t.Errorf("put right: %v %v %v", c.Problems, c.Made.Job.Placements, c.Made.Payload)
+	if c.Stale() || c.Rendition.Job.Placements[0].Width != 170 || c.Rendition.Payload != "https://marrowby.example/f" {
+		t.Errorf("put right: %v %v %v", c.Problems, c.Rendition.Job.Placements, c.Rendition.Payload)
 	}
 	if _, err := s.Edit(t.Context(), ws, id, Edit{Path: "/version", Text: "2", Tab: "a", Seq: 5}); err == nil {
 		t.Error("a path that is no field was edited")
@@ -249,10 +249,10 @@ func TestFixIsOneEdit(t *testing.T) {
 	edit(t, s, id, "/look/ink", "#eeeeee", "a", 1)
 	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}, {Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
 	c, err := s.Patch(t.Context(), ws, id, fix, "black on white", Change{Tab: "a", Seq: 2, Base: -1})
-	if err != nil || c.Text("/look/ink") != "#000000" || c.Made.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
+	if err != nil || c.Text("/look/ink") != "#000000" || c.Rendition.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
 		t.Fatalf("%v: %v", err, c)
 	}
-	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Made.Job.Symbol.QuietZone != 4 {
+	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Rendition.Job.Symbol.QuietZone != 4 {
 		t.Errorf("undone to %v, %v", c.Draft, err)
 	}
 	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, "x", Change{Tab: "a", Seq: 3, Base: -1}); err == nil {
@@ -369,8 +369,8 @@ func TestProofIsKept(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
 	c, _ := s.Get(t.Context(), ws, id)
-	s.Panel = panelThat(says{payload: c.Made.Payload})
-	first, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
+	s.Panel = panelThat(says{payload: c.Rendition.Payload})
+	first, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -379,7 +379,7 @@ func TestProofIsKept(t *testing.T) {
 		t.Errorf("the ledger says %q, the proof %q", rows[0].Verdict, first.Verdict)
 	}
 	s.Panel = panelThat(says{payload: "something else"})
-	again, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary)
+	again, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary)
 	if err != nil || fmt.Sprint(again) != fmt.Sprint(first) {
 		t.Errorf("proved again: %v, %v", again, err)
 	}
@@ -392,10 +392,10 @@ func TestProofIsAboutTheCode(t *testing.T) {
 	c, _ := s.Get(t.Context(), ws, id)
 	for name, panel := range map[string]proof.Panel{
 		"broken":  panelThat(says{err: errors.New("no space left on device")}),
-		"missing": {Readers: []proof.Reader{says{payload: c.Made.Payload}}, Families: []string{"own", "other"}},
+		"missing": {Readers: []proof.Reader{says{payload: c.Rendition.Payload}}, Families: []string{"own", "other"}},
 	} {
 		s.Panel = panel
-		p, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Range)
+		p, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Range)
 		if err != nil || p.Verdict != proof.Unknown || p.Has(proof.Hard) {
 			t.Errorf("%s: %v, %v", name, p, err)
 		}
@@ -403,8 +403,8 @@ func TestProofIsAboutTheCode(t *testing.T) {
 			t.Errorf("%s: the ledger says %q", name, rows[0].Verdict)
 		}
 	}
-	s.Panel = panelThat(says{payload: c.Made.Payload})
-	if p, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {
+	s.Panel = panelThat(says{payload: c.Rendition.Payload})
+	if p, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {
 		t.Errorf("after the repair: %v, %v", p, err)
 	}
 }

@@ -92,7 +92,7 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 	if made == nil {
 		return nil, problems
 	}
-	c.Made = made
+	c.Rendition = made
 	c.digest, c.payload = s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
 	return c, nil
 }
@@ -134,8 +134,8 @@ func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 
 // few refuses a patch of more operations than are taken.
 func few(p patch.Patch) error {
-	if len(p) > patch.MostOps {
-		return problem.List{{Code: "patch.long", Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MostOps)}}
+	if len(p) > patch.MaxOps {
+		return problem.List{{Code: "patch.long", Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MaxOps)}}
 	}
 	for _, op := range p {
 		if _, ok := fields.Storable(op.Value); !ok || strings.ContainsRune(op.Path, 0) || !utf8.ValidString(op.Path) {
@@ -179,16 +179,16 @@ type written struct {
 	again           any // the draft, decoded
 }
 
-// mostTries is how often a change is made anew because another came in between.
-const mostTries = 30
+// maxTries is how often a change is made anew because another came in between.
+const maxTries = 30
 
 // ErrBusy says that too many change a code at once.
 var ErrBusy = errors.New("too many are changing this code just now; try again in a moment")
 
 // change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is made again.
-func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, words string, make making) (*Code, error) {
+func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, words string, do making) (*Code, error) {
 	return s.attempt(ctx, actor, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
-		return s.step(actor, c, e, words, make, find)
+		return s.step(actor, c, e, words, do, find)
 	})
 }
 
@@ -196,7 +196,7 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edi
 func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
 	workspace := actor.Workspace
 	find := s.assets(ctx, workspace)
-	for range mostTries {
+	for range maxTries {
 		c, err := s.read(ctx, actor, id, e, key)
 		if err != nil {
 			return nil, err
@@ -225,7 +225,7 @@ func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Ed
 }
 
 // changeIn makes a change within a transaction that holds more, with the code's row locked.
-func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, words string, make making) (c *Code, changed bool, err error) {
+func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, words string, do making) (c *Code, changed bool, err error) {
 	workspace := actor.Workspace
 	find := s.find(ctx, tx, workspace)
 	r, err := s.fetch(ctx, tx, workspace, id, e, e.field(), "FOR UPDATE OF c")
@@ -237,7 +237,7 @@ func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id 
 	}
 	var w *written
 	if !r.known {
-		if w, err = s.step(actor, c, e, words, make, find); err != nil {
+		if w, err = s.step(actor, c, e, words, do, find); err != nil {
 			return nil, false, err
 		}
 	}
@@ -252,10 +252,10 @@ func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id 
 }
 
 // step works out what a change makes of a code; nil where it changes nothing.
-func (s *Store) step(actor access.Actor, c *Code, e Edit, words string, make making, find compose.Assets) (*written, error) {
+func (s *Store) step(actor access.Actor, c *Code, e Edit, words string, do making, find compose.Assets) (*written, error) {
 	workspace := actor.Workspace
 	field := e.field()
-	p, text, err := make(c)
+	p, text, err := do(c)
 	if err != nil {
 		return nil, err
 	}
@@ -378,8 +378,8 @@ func (s *Store) carryOut(actor access.Actor, c *Code, w *written, find compose.A
 	if w.draft, err = jsonText(doc["job"]); err != nil {
 		return err
 	}
-	if len(w.draft) > job.MostBytes {
-		return problem.List{{Code: "job.size", Message: fmt.Sprintf("would make the code's job %d bytes long; at most %d are taken", len(w.draft), job.MostBytes)}}
+	if len(w.draft) > job.MaxBytes {
+		return problem.List{{Code: "job.size", Message: fmt.Sprintf("would make the code's job %d bytes long; at most %d are taken", len(w.draft), job.MaxBytes)}}
 	}
 	if w.unparsed, err = jsonText(unparsed); err != nil {
 		return err
@@ -390,16 +390,16 @@ func (s *Store) carryOut(actor access.Actor, c *Code, w *written, find compose.A
 	out := *c
 	out.Draft, out.unparsed = w.again, unparsed
 	out.Unparsed = shownText(w.again, unparsed)
-	out.Made, out.Problems = compose.Typed(c.House.Job(w.again), out.Unparsed, find)
-	w.good = out.Made != nil
+	out.Rendition, out.Problems = compose.Typed(c.House.Job(w.again), out.Unparsed, find)
+	w.good = out.Rendition != nil
 	w.sound = w.good && len(unparsed) == 0
 	w.out = &out
-	if out.Made == nil {
+	if out.Rendition == nil {
 		if err := s.lastGood(workspace, &out, find); err != nil {
 			return err
 		}
 	}
-	out.digest, out.payload = s.Seal.Mac(out.Made.Job.Digest()), s.Seal.Mac(out.Made.Payload)
+	out.digest, out.payload = s.Seal.Mac(out.Rendition.Job.Digest()), s.Seal.Mac(out.Rendition.Payload)
 	return nil
 }
 
@@ -446,16 +446,16 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	var good, digest, name, payload, searched, summary, modules any
 	var proofs []string
 	if w.good {
-		text, err := jsonText(w.out.Made.Job)
+		text, err := jsonText(w.out.Rendition.Job)
 		if err != nil {
 			return false, err
 		}
-		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Made.Job.Name, w.out.payload, search(w.out.Made)
-		sealed, err := s.summed(workspace, c.ID, w.out.Made)
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Rendition.Job.Name, w.out.payload, search(w.out.Rendition)
+		sealed, err := s.summed(workspace, c.ID, w.out.Rendition)
 		if err != nil {
 			return false, err
 		}
-		summary, modules, proofs = sealed, w.out.Made.Symbol.Size, s.proofsOf(w.out.Made)
+		summary, modules, proofs = sealed, w.out.Rendition.Symbol.Size, s.proofsOf(w.out.Rendition)
 	}
 	log, err := s.logged(workspace, c.ID, w)
 	if err != nil {

@@ -25,10 +25,10 @@ func patterns(query string) []string {
 	return out
 }
 
-// mostAlike is how many codes of a campaign are looked at for what they have in common.
-const mostAlike = 50
+// maxAlike is how many codes of a campaign are looked at for what they have in common.
+const maxAlike = 50
 
-// InCampaign makes the codes in use of a campaign that were changed last, at most mostAlike of them, for what they have in common.
+// InCampaign makes the codes in use of a campaign that were changed last, at most maxAlike of them, for what they have in common.
 func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign string) (out []Alike, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
@@ -37,7 +37,7 @@ func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign str
 	var jobs [][]byte
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT c.id, c.last_good FROM codes c JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			WHERE c.workspace = $1 AND c.state = $2 AND m.name = $3 ORDER BY c.changed_at DESC, c.id LIMIT $4`, workspace, Active, campaign, mostAlike).Query(func(rows pgx.Rows) error {
+			WHERE c.workspace = $1 AND c.state = $2 AND m.name = $3 ORDER BY c.changed_at DESC, c.id LIMIT $4`, workspace, Active, campaign, maxAlike).Query(func(rows pgx.Rows) error {
 			for rows.Next() {
 				var a Alike
 				var good []byte
@@ -60,15 +60,15 @@ func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign str
 		if len(problems) > 0 {
 			return nil, unmade("the stored job of "+out[i].ID, problems)
 		}
-		out[i].Made = made
+		out[i].Rendition = made
 	}
 	return out, nil
 }
 
 // Alike is a code of the same campaign.
 type Alike struct {
-	ID   string
-	Made *compose.Made
+	ID        string
+	Rendition *compose.Rendition
 }
 
 // Smallest is the code in use with the fewest modules, which shows most of a look; "" where there is none.
@@ -243,13 +243,13 @@ func (s *Store) Campaigns(ctx context.Context, actor access.Actor) (names []stri
 	return names, err
 }
 
-// mostCampaign bounds the name of a campaign, in bytes.
-const mostCampaign = 80
+// maxCampaign bounds the name of a campaign, in bytes.
+const maxCampaign = 80
 
 func campaignName(name string) (string, error) {
 	name = strings.Join(strings.Fields(name), " ")
-	if len(name) > mostCampaign {
-		return "", problem.List{{Field: "/campaign", Code: "campaign.name", Message: fmt.Sprintf("is longer than %d bytes; a short name is easier to find again", mostCampaign)}}
+	if len(name) > maxCampaign {
+		return "", problem.List{{Field: "/campaign", Code: "campaign.name", Message: fmt.Sprintf("is longer than %d bytes; a short name is easier to find again", maxCampaign)}}
 	}
 	return name, nil
 }

@@ -47,9 +47,9 @@ const (
 
 // Limits of mails of a workspace.
 const (
-	mostMails     = 60
-	mailsWithin   = time.Hour
-	MostMailBytes = 15 << 20
+	maxMails     = 60
+	mailsWithin  = time.Hour
+	MaxMailBytes = 15 << 20
 )
 
 // Record keeps that files of a code's version were handed over.
@@ -109,7 +109,7 @@ func (s *Store) BeginMail(ctx context.Context, actor access.Actor, id, recipient
 		if err := tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`, workspace, s.Now().Add(-mailsWithin)).Scan(&n); err != nil {
 			return err
 		}
-		if n >= mostMails {
+		if n >= maxMails {
 			return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
 		}
 		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, who_id, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, $7, false) RETURNING id`,
@@ -180,7 +180,7 @@ func (s *Store) Shown(ctx context.Context, token string) (st State, n, place int
 		return st, 0, 0, err
 	}
 	st, err = s.At(ctx, access.OfProgram(workspace, "a shown picture"), id, fmt.Sprintf("v%d", n))
-	if err == nil && (st.Made == nil || place >= len(st.Made.Job.Placements)) {
+	if err == nil && (st.Rendition == nil || place >= len(st.Rendition.Job.Placements)) {
 		err = ErrNotFound
 	}
 	return st, n, place, err
@@ -191,7 +191,7 @@ const readBackTime = 20 * time.Second
 
 // ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it. A
 // payment part and what nothing here can draw is not read.
-func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, f compose.Format, file []byte) (bool, error) {
+func (s *Store) ReadBack(ctx context.Context, m *compose.Rendition, i int, f compose.Format, file []byte) (bool, error) {
 	pictures, err := s.seen(ctx, m, i, f, file)
 	switch {
 	case ctx.Err() != nil:
@@ -207,7 +207,7 @@ func (s *Store) ReadBack(ctx context.Context, m *compose.Made, i int, f compose.
 }
 
 // seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and light exchanged.
-func (s *Store) seen(ctx context.Context, m *compose.Made, i int, f compose.Format, file []byte) (*image.Gray, error) {
+func (s *Store) seen(ctx context.Context, m *compose.Rendition, i int, f compose.Format, file []byte) (*image.Gray, error) {
 	if f.Of == compose.PaymentPart {
 		return nil, nil
 	}

@@ -99,13 +99,13 @@ func TestArtwork(t *testing.T) {
 	}
 	for _, source := range []string{a.Source, second, svg.Source} {
 		c, err := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+source+`"}`, "{}"))
-		if err != nil || c.Made.Sheet(c.Made.Place(0)) == nil {
+		if err != nil || c.Rendition.Sheet(c.Rendition.Place(0)) == nil {
 			t.Errorf("%s is not found by a code: %v", source, err)
 		}
 	}
 	if w, h, _ := (func() (float64, float64, bool) {
 		c, _ := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+second+`"}`, "{}"))
-		return c.Made.Surface(c.Made.Place(0))
+		return c.Rendition.Surface(c.Rendition.Place(0))
 	})(); w < 147.9 || h > 105.1 {
 		t.Errorf("the turned page is %.1f × %.1f mm", w, h)
 	}
@@ -141,7 +141,7 @@ func TestReadBack(t *testing.T) {
 			if name != "on a page" && name != "on the dark" && f.Of != compose.Whole { // the code alone is the same
 				continue
 			}
-			file, problems := c.Made.File(f, c.Made.Place(0), compose.MetaOf(f, "Flyer", s.Now()))
+			file, problems := c.Rendition.File(f, c.Rendition.Place(0), compose.MetaOf(f, "Flyer", s.Now()))
 			if f.Key() == "sheet-pdfx" { // which this artwork is not
 				continue
 			}
@@ -149,7 +149,7 @@ func TestReadBack(t *testing.T) {
 				t.Fatal(problems)
 			}
 			lost := name == "on the dark" && slices.Contains([]string{"label", "eps", "tif"}, f.Key()) // what is white there is no ink
-			if ok, err := s.ReadBack(ctx, c.Made, 0, f, file); err != nil || ok == lost {
+			if ok, err := s.ReadBack(ctx, c.Rendition, 0, f, file); err != nil || ok == lost {
 				t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
 			}
 		}
@@ -157,13 +157,13 @@ func TestReadBack(t *testing.T) {
 	c, _ := s.Get(ctx, ws, placed(t, s, "", "{}"))
 	other, _ := s.Get(ctx, ws, create(t, s, "Other", "https://marrowby.example/other"))
 	for _, format := range []string{"svg", "pdf", "png"} {
-		file, _ := other.Made.File(compose.MustFormat(format), other.Made.Place(0), export.Meta{})
-		if ok, err := s.ReadBack(ctx, c.Made, 0, compose.MustFormat(format), file); err != nil || ok {
+		file, _ := other.Rendition.File(compose.MustFormat(format), other.Rendition.Place(0), export.Meta{})
+		if ok, err := s.ReadBack(ctx, c.Rendition, 0, compose.MustFormat(format), file); err != nil || ok {
 			t.Errorf("%s that says something else is taken for right: %v", format, err)
 		}
 	}
 	empty := image.NewGray(image.Rect(0, 0, 50, 50))
-	if proof.Reads(ctx, s.Panel, c.Made.Payload, empty) {
+	if proof.Reads(ctx, s.Panel, c.Rendition.Payload, empty) {
 		t.Error("something is read in nothing")
 	}
 }
@@ -190,7 +190,7 @@ func TestHandOver(t *testing.T) {
 	if _, list, err := s.Afterwards(ctx, ws, id, ""); err != nil || len(list) != 4 || list[0].Who != "Tamsin" || list[0].Files[0] != "jpg" {
 		t.Errorf("%+v, %v", list, err)
 	}
-	for range mostMails {
+	for range maxMails {
 		m, err := s.BeginMail(ctx, ws, id, "wren@printer.example")
 		if err == nil {
 			err = m.Sent(ctx, HandOver{N: 1, Files: []string{"pdf"}})
@@ -213,15 +213,15 @@ func TestHandOver(t *testing.T) {
 	// Of many who send at once, no more go out than may.
 	var sent atomic.Int32
 	var wg sync.WaitGroup
-	for range mostMails + 10 {
+	for range maxMails + 10 {
 		wg.Go(func() {
 			if _, err := s.BeginMail(ctx, ws, id, "wren@printer.example"); err == nil {
 				sent.Add(1)
 			}
 		})
 	}
-	if wg.Wait(); sent.Load() != mostMails {
-		t.Errorf("later, all at once: %d go out, %d may", sent.Load(), mostMails)
+	if wg.Wait(); sent.Load() != maxMails {
+		t.Errorf("later, all at once: %d go out, %d may", sent.Load(), maxMails)
 	}
 	token, err := s.ShowPicture(ctx, ws, id, 1, 0)
 	if err != nil {
@@ -230,7 +230,7 @@ func TestHandOver(t *testing.T) {
 	if again, err := s.ShowPicture(ctx, ws, id, 1, 0); err != nil || again != token {
 		t.Errorf("a second address %s, %v", again, err)
 	}
-	if st, n, i, err := s.Shown(ctx, token); err != nil || n != 1 || i != 0 || NameOf(st.Made.Job) != "Gate" {
+	if st, n, i, err := s.Shown(ctx, token); err != nil || n != 1 || i != 0 || NameOf(st.Rendition.Job) != "Gate" {
 		t.Errorf("%d, %d, %v", n, i, err)
 	}
 	if err := s.HidePictures(ctx, elsewhere, id); err != nil {
@@ -257,7 +257,7 @@ func TestUnopened(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
-		if ok, err := s.ReadBack(t.Context(), c.Made, 0, compose.MustFormat(format), []byte("no file")); err != nil || ok {
+		if ok, err := s.ReadBack(t.Context(), c.Rendition, 0, compose.MustFormat(format), []byte("no file")); err != nil || ok {
 			t.Errorf("%s: %v, %v", format, ok, err)
 		}
 	}

@@ -31,13 +31,13 @@ type Entry struct {
 
 // State is a code as it stood at one entry.
 type State struct {
-	Ref  string
-	Made *compose.Made // nil where it could not be made then
-	At   time.Time
+	Ref       string
+	Rendition *compose.Rendition // nil where it could not be made then
+	At        time.Time
 }
 
-// MostEntries bounds the history shown at once.
-const MostEntries = 200
+// MaxEntries bounds the history shown at once.
+const MaxEntries = 200
 
 // History lists edits and issued versions, newest first.
 func (s *Store) History(ctx context.Context, actor access.Actor, id string) (out []Entry, err error) {
@@ -51,7 +51,7 @@ func (s *Store) History(ctx context.Context, actor access.Actor, id string) (out
 			FROM edits WHERE workspace = $1 AND code = $2
 			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', ''::bytea, who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
 			UNION ALL SELECT 'r0', 'Made', ''::bytea, '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
-			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, MostEntries)
+			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, MaxEntries)
 		if err != nil {
 			return err
 		}
@@ -95,7 +95,7 @@ func (s *Store) At(ctx context.Context, actor access.Actor, id, ref string) (st 
 		return st, err
 	}
 	st = State{Ref: ref, At: at}
-	st.Made, _, _ = compose.Read(doc, s.assets(ctx, actor.Workspace))
+	st.Rendition, _, _ = compose.Read(doc, s.assets(ctx, actor.Workspace))
 	return st, nil
 }
 
@@ -206,13 +206,13 @@ func RefWords(ref string) string {
 // frozen keeps issued versions that were read, which never change. It is emptied when it holds too many.
 type frozen struct {
 	mu   sync.Mutex
-	made map[string]*compose.Made
+	made map[string]*compose.Rendition
 }
 
-const mostFrozen = 1000
+const maxFrozen = 1000
 
 // Printed reads the newest issued version, nil where nothing was handed over.
-func (s *Store) Printed(ctx context.Context, actor access.Actor, c *Code) (*compose.Made, error) {
+func (s *Store) Printed(ctx context.Context, actor access.Actor, c *Code) (*compose.Rendition, error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
@@ -233,11 +233,11 @@ func (s *Store) Printed(ctx context.Context, actor access.Actor, c *Code) (*comp
 	}
 	s.frozen.mu.Lock()
 	defer s.frozen.mu.Unlock()
-	if s.frozen.made == nil || len(s.frozen.made) >= mostFrozen {
-		s.frozen.made = map[string]*compose.Made{}
+	if s.frozen.made == nil || len(s.frozen.made) >= maxFrozen {
+		s.frozen.made = map[string]*compose.Rendition{}
 	}
-	s.frozen.made[key] = st.Made
-	return st.Made, nil
+	s.frozen.made[key] = st.Rendition
+	return st.Rendition, nil
 }
 
 // SinceIssue says in words how the code differs from its newest issued version; nil where it does not, or there is none.
@@ -252,7 +252,7 @@ func (s *Store) SinceIssue(ctx context.Context, actor access.Actor, c *Code) ([]
 	if err != nil || m == nil {
 		return nil, err
 	}
-	return job.Differences(m.Job, c.Made.Job), nil
+	return job.Differences(m.Job, c.Rendition.Job), nil
 }
 
 // Conflict says that another tab has changed the same field since.

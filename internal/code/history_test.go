@@ -87,11 +87,11 @@ func TestHistory(t *testing.T) {
 	for ref, want := range map[string]string{"r0": "#000000 160 mm https://marrowby.example/fair", "r1": "#12594a 160 mm https://marrowby.example/fair", "v1": "#12594a 160 mm https://marrowby.example/fair",
 		"r2": "#12594a 160 mm https://marrowby.example/fair", "r3": "#12594a 120 mm https://marrowby.example/fair", "r4": "#12594a 120 mm https://marrowby.example/later"} {
 		st, err := s.At(t.Context(), ws, id, ref)
-		if err != nil || st.Made == nil {
+		if err != nil || st.Rendition == nil {
 			t.Errorf("%s: %v", ref, err)
 			continue
 		}
-		if got := fmt.Sprint(st.Made.Job.Look.Ink, " ", st.Made.Job.Placements[0].Width, " ", st.Made.Payload); got != want {
+		if got := fmt.Sprint(st.Rendition.Job.Look.Ink, " ", st.Rendition.Job.Placements[0].Width, " ", st.Rendition.Payload); got != want {
 			t.Errorf("%s: %s, want %s", ref, got, want)
 		}
 	}
@@ -206,8 +206,8 @@ func TestSealed(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Panel = panelThat(says{payload: c.Made.Payload})
-	if _, err := s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil {
+	s.Panel = panelThat(says{payload: c.Rendition.Payload})
+	if _, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary); err != nil {
 		t.Fatal(err)
 	}
 	// A web address is public and may be searched for; everything else about it is sealed.
@@ -223,7 +223,7 @@ func TestSealed(t *testing.T) {
 		if err != nil || len(dump) == 0 {
 			t.Fatal(table, err)
 		}
-		for _, plain := range []string{"hushhush", fmt.Sprintf("%x", "hushhush"), c.Made.Job.Digest()} {
+		for _, plain := range []string{"hushhush", fmt.Sprintf("%x", "hushhush"), c.Rendition.Job.Digest()} {
 			if strings.Contains(strings.Join(dump, " "), plain) {
 				t.Errorf("%s holds %q", table, plain)
 			}

@@ -13,14 +13,14 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// LeastWidth is the smallest width of placement i at which the code still proves safe, by proof.Smallest; ok is false where
+// MinWidth is the smallest width of placement i at which the code still proves safe, by proof.Smallest; ok is false where
 // none of the widths tried is.
-func (s *Store) LeastWidth(ctx context.Context, actor access.Actor, c *Code, i int) (measure.Length, bool, error) {
+func (s *Store) MinWidth(ctx context.Context, actor access.Actor, c *Code, i int) (measure.Length, bool, error) {
 	if err := actor.Need(access.Make); err != nil {
 		return 0, false, err
 	}
 	workspace := actor.Workspace
-	text, err := json.Marshal(c.Made.Job)
+	text, err := json.Marshal(c.Rendition.Job)
 	if err != nil {
 		return 0, false, err
 	}
@@ -29,7 +29,7 @@ func (s *Store) LeastWidth(ctx context.Context, actor access.Actor, c *Code, i i
 		return 0, false, err
 	}
 	find := s.assets(ctx, workspace)
-	mm, ok, err := proof.Smallest(float64(c.Made.Job.Placements[i].Width), func(mm float64) (bool, error) {
+	mm, ok, err := proof.Smallest(float64(c.Rendition.Job.Placements[i].Width), func(mm float64) (bool, error) {
 		with, _, err := patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), mm).Apply(doc)
 		if err != nil {
 			return false, err

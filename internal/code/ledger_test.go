@@ -109,7 +109,7 @@ func TestSummaries(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		got, want := listed(t, s, Active, "")[0].Summary, SummaryOf(c.Made)
+		got, want := listed(t, s, Active, "")[0].Summary, SummaryOf(c.Rendition)
 		if fmt.Sprint(got) != fmt.Sprint(want) || !strings.Contains(got.Corner, "<svg") || got.Full == "" {
 			t.Errorf("%s: the ledger says %+v, want %+v", what, got, want)
 		}
@@ -175,8 +175,8 @@ func many(t testing.TB, s *Store, n int) {
 	}
 }
 
-// mostLedger is how long a ledger of 20,000 codes may take to answer a page, at the 95th percentile.
-const mostLedger = 60 * time.Millisecond
+// maxLedger is how long a ledger of 20,000 codes may take to answer a page, at the 95th percentile.
+const maxLedger = 60 * time.Millisecond
 
 // TestLedgerOfMany: a ledger of 20,000 codes, beside as many of another workspace, answers quickly: its beginning, its middle, and words that few or many
 // codes have.
@@ -212,7 +212,7 @@ func TestLedgerOfMany(t *testing.T) {
 			}
 			slices.Sort(took)
 			t.Logf("p50 %v, p95 %v", took[20].Round(100*time.Microsecond), took[37].Round(100*time.Microsecond))
-			if took[2] > mostLedger { // these machines are noisy: what is held is that it can be done
+			if took[2] > maxLedger { // these machines are noisy: what is held is that it can be done
 				t.Errorf("the quickest of 20 takes %v", took[2])
 			}
 		})
@@ -250,13 +250,13 @@ func TestProofsStay(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Panel = panelThat(says{payload: c.Made.Payload})
+	s.Panel = panelThat(says{payload: c.Rendition.Payload})
 	prove := func() {
 		t.Helper()
 		if c, err = s.Get(t.Context(), ws, id); err != nil {
 			t.Fatal(err)
 		}
-		if _, err = s.Prove(t.Context(), ws, c.Made, 0, proof.Ordinary); err != nil {
+		if _, err = s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -27,17 +27,17 @@ type patient struct{}
 // Patiently says that verdicts asked for with the context stand back behind those that somebody waits for.
 func Patiently(ctx context.Context) context.Context { return context.WithValue(ctx, patient{}, true) }
 
-// mostProof bounds the time of one set, mostWait that of waiting for it too.
+// maxProof bounds the time of one set, maxWait that of waiting for it too.
 const (
-	mostProof = 30 * time.Second
-	mostWait  = 3 * time.Minute
+	maxProof = 30 * time.Second
+	maxWait  = 3 * time.Minute
 )
 
 // Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one that read the same,
 // by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
 // further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
-func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, i int, upto proof.Set) (*proof.Proof, error) {
+func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Rendition, i int, upto proof.Stage) (*proof.Proof, error) {
 	if err := actor.Need(access.Make); err != nil {
 		return nil, err
 	}
@@ -47,7 +47,7 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, 
 	if err != nil {
 		return nil, err
 	}
-	for _, set := range proof.Sets[:slices.Index(proof.Sets, upto)+1] {
+	for _, set := range proof.Stages[:slices.Index(proof.Stages, upto)+1] {
 		if p != nil && p.Has(set) {
 			continue
 		}
@@ -62,21 +62,21 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Made, 
 }
 
 // input is what a proof of placement i is made from.
-func (s *Store) input(m *compose.Made, i int) (proof.Input, error) {
+func (s *Store) input(m *compose.Rendition, i int) (proof.Input, error) {
 	in, err := m.Proof(i)
 	in.Brief = s.Brief
 	return in, err
 }
 
 // extend makes and stores one more set of a proof, once however many ask for it.
-func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Made, i int, p *proof.Proof, set proof.Set) (*proof.Proof, error) {
-	return s.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), mostWait, func(ctx context.Context) (*proof.Proof, error) {
+func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Rendition, i int, p *proof.Proof, set proof.Stage) (*proof.Proof, error) {
+	return s.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), maxWait, func(ctx context.Context) (*proof.Proof, error) {
 		ctx, release, err := heavy.Enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
 		if err != nil {
 			return nil, err
 		}
 		defer release()
-		ctx, cancel := context.WithTimeout(ctx, mostProof)
+		ctx, cancel := context.WithTimeout(ctx, maxProof)
 		defer cancel()
 		in, err := s.input(m, i)
 		if err != nil {
@@ -105,14 +105,14 @@ func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Ma
 
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
 // readers. Nothing is stored.
-func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
+func (s *Store) See(ctx context.Context, m *compose.Rendition, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
 	in, err := s.input(m, i)
 	if err != nil {
 		return nil, optics.Setup{}, err
 	}
 	c := proof.Usual(in)
 	adjust(in, &c)
-	ctx, cancel := context.WithTimeout(ctx, mostProof)
+	ctx, cancel := context.WithTimeout(ctx, maxProof)
 	defer cancel()
 	ctx, release, err := heavy.Enter(ctx, true)
 	if err != nil {
@@ -124,7 +124,7 @@ func (s *Store) See(ctx context.Context, m *compose.Made, i int, adjust func(pro
 }
 
 // Album gives the first picture of every condition of a made job for placement i.
-func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page, error) {
+func (s *Store) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof.Page, error) {
 	in, err := s.input(m, i)
 	if err != nil {
 		return nil, err
@@ -139,7 +139,7 @@ func (s *Store) Album(ctx context.Context, m *compose.Made, i int) ([]proof.Page
 
 // Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
 // or draw.
-func (s *Store) Witness(ctx context.Context, m *compose.Made, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
+func (s *Store) Witness(ctx context.Context, m *compose.Rendition, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
 	in, err := s.input(m, i)
 	if err != nil {
 		return nil, c, false, err
@@ -147,7 +147,7 @@ func (s *Store) Witness(ctx context.Context, m *compose.Made, i int, key string,
 	if c, ok = proof.ConditionOf(in, key); !ok || draw < 0 || draw >= c.Draws {
 		return nil, c, false, nil
 	}
-	ctx, cancel := context.WithTimeout(ctx, mostProof)
+	ctx, cancel := context.WithTimeout(ctx, maxProof)
 	defer cancel()
 	ctx, release, err := heavy.Enter(ctx, true)
 	if err != nil {

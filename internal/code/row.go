@@ -173,12 +173,12 @@ func shownText(draft any, kept map[string]string) map[string]string {
 
 // made makes what the code is, or where that cannot be made, the newest state that could.
 func (s *Store) made(workspace string, c *Code, find compose.Assets) error {
-	if c.Made, c.Problems = compose.Typed(c.House.Job(c.Draft), c.Unparsed, find); c.Made == nil {
+	if c.Rendition, c.Problems = compose.Typed(c.House.Job(c.Draft), c.Unparsed, find); c.Rendition == nil {
 		if err := s.lastGood(workspace, c, find); err != nil {
 			return err
 		}
 	}
-	c.digest, c.payload = s.Seal.Mac(c.Made.Job.Digest()), s.Seal.Mac(c.Made.Payload)
+	c.digest, c.payload = s.Seal.Mac(c.Rendition.Job.Digest()), s.Seal.Mac(c.Rendition.Payload)
 	return nil
 }
 
@@ -191,7 +191,7 @@ func (s *Store) lastGood(workspace string, c *Code, find compose.Assets) error {
 	if len(problems) > 0 {
 		return unmade("the stored job of "+c.ID, problems)
 	}
-	c.Made = made
+	c.Rendition = made
 	return nil
 }
 

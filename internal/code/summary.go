@@ -18,7 +18,7 @@ type Summary struct {
 }
 
 // SummaryOf sums up what was made.
-func SummaryOf(m *compose.Made) Summary {
+func SummaryOf(m *compose.Rendition) Summary {
 	says := m.Job.Content.Summary()
 	s := Summary{Name: NameOf(m.Job), Verb: says.Verb, Object: says.Object, Full: content.Shown(m.Job.Content), Corner: m.Corner()}
 	for _, p := range m.Job.Placements {
@@ -28,7 +28,7 @@ func SummaryOf(m *compose.Made) Summary {
 }
 
 // proofsOf are the keys of the proofs of what was made, as they are kept.
-func (s *Store) proofsOf(m *compose.Made) []string {
+func (s *Store) proofsOf(m *compose.Rendition) []string {
 	keys := m.ProofKeys()
 	for i, k := range keys {
 		keys[i] = s.Seal.Mac(k)
@@ -37,7 +37,7 @@ func (s *Store) proofsOf(m *compose.Made) []string {
 }
 
 // summed is the summary of what was made as it is kept.
-func (s *Store) summed(workspace, id string, m *compose.Made) ([]byte, error) {
+func (s *Store) summed(workspace, id string, m *compose.Rendition) ([]byte, error) {
 	text, err := json.Marshal(SummaryOf(m))
 	if err != nil {
 		return nil, err

@@ -150,7 +150,7 @@ func playTabs(t *testing.T, s *Store, clock *clock, r *rand.Rand) {
 func ask(r *rand.Rand, b *tab) asked {
 	b.seq++
 	a := asked{kind: "edit", tab: b, edit: Edit{Tab: b.name, Seq: b.seq, Base: b.base}}
-	places := len(b.shows.Made.Job.Placements)
+	places := len(b.shows.Rendition.Job.Placements)
 	if list, ok := patch.Get(b.shows.Draft, "/placements"); ok {
 		places = len(list.([]any))
 	}

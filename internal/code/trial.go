@@ -39,9 +39,9 @@ func ResultWords(key string) string {
 
 // Bounds of what is noted.
 const (
-	mostPhone  = 60
-	mostNote   = 200
-	mostTrials = 50
+	maxPhone  = 60
+	maxNote   = 200
+	maxTrials = 50
 )
 
 // NoteTrial keeps what somebody saw of a code as it is now, at one of its places or, with −1, as a picture. Problems name the field.
@@ -52,11 +52,11 @@ func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, plac
 	workspace := actor.Workspace
 	var problems problem.List
 	t.Phone, t.Note = strings.TrimSpace(t.Phone), strings.TrimSpace(t.Note)
-	if t.Phone == "" || len(t.Phone) > mostPhone || strings.ContainsFunc(t.Phone, unicode.IsControl) {
-		problems.Add("/phone", "trial.phone", "is missing or longer than a line of %d bytes; name the phone, such as shop phone", mostPhone)
+	if t.Phone == "" || len(t.Phone) > maxPhone || strings.ContainsFunc(t.Phone, unicode.IsControl) {
+		problems.Add("/phone", "trial.phone", "is missing or longer than a line of %d bytes; name the phone, such as shop phone", maxPhone)
 	}
-	if len(t.Note) > mostNote || strings.ContainsFunc(t.Note, unicode.IsControl) {
-		problems.Add("/note", "trial.note", "is longer than a line of %d bytes", mostNote)
+	if len(t.Note) > maxNote || strings.ContainsFunc(t.Note, unicode.IsControl) {
+		problems.Add("/note", "trial.note", "is longer than a line of %d bytes", maxNote)
 	}
 	if ResultWords(t.Result) == t.Result {
 		problems.Add("/result", "trial.result", "is missing; choose read at once, read slowly or not read")
@@ -67,12 +67,12 @@ func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, plac
 	if c.Printed() {
 		t.Version = c.Issued.N
 	}
-	if p := c.Made.Place(place); p != nil {
+	if p := c.Rendition.Place(place); p != nil {
 		t.Place = p.Name
 	}
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-			workspace, c.ID, s.Seal.Mac(c.Made.Job.Digest()), t.Version, t.Place, t.Phone, t.Result, t.Note, s.Now(), actor.Name, actor.ID)
+			workspace, c.ID, s.Seal.Mac(c.Rendition.Job.Digest()), t.Version, t.Place, t.Phone, t.Result, t.Note, s.Now(), actor.Name, actor.ID)
 		return err
 	})
 }
@@ -83,9 +83,9 @@ func (s *Store) Trials(ctx context.Context, actor access.Actor, c *Code) (out []
 		return out, err
 	}
 	workspace := actor.Workspace
-	now := s.Seal.Mac(c.Made.Job.Digest())
+	now := s.Seal.Mac(c.Rendition.Job.Digest())
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`, workspace, c.ID, now, mostTrials)
+		rows, err := tx.Query(ctx, `SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`, workspace, c.ID, now, maxTrials)
 		if err != nil {
 			return err
 		}

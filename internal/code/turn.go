@@ -139,7 +139,7 @@ func (s *Store) inverse(ctx context.Context, actor access.Actor, c *Code, rev in
 }
 
 // Before is a code without an edit that can be undone, for showing the difference; nothing is stored. It is nil where what is left cannot be made.
-func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Made, err error) {
+func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Rendition, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return c, without, err
 	}

@@ -43,13 +43,13 @@ func (s *Store) ProveUnproved(ctx context.Context, u Unproved) error {
 	if err != nil {
 		return err
 	}
-	if len(c.Made.Job.Placements) == 0 {
+	if len(c.Rendition.Job.Placements) == 0 {
 		u.Index = -1
 	}
-	if u.Index >= len(c.Made.Job.Placements) || s.Seal.Mac(c.Made.ProofKey(u.Index)) != u.Key {
+	if u.Index >= len(c.Rendition.Job.Placements) || s.Seal.Mac(c.Rendition.ProofKey(u.Index)) != u.Key {
 		return nil
 	}
-	p, err := s.Prove(ctx, actor, c.Made, u.Index, proof.Ordinary)
+	p, err := s.Prove(ctx, actor, c.Rendition, u.Index, proof.Ordinary)
 	if err == nil && !p.Whole() {
 		err = ErrUnreliable
 	}

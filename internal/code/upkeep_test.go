@@ -43,8 +43,8 @@ func TestRotate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Panel = panelThat(says{payload: c.Made.Payload})
-	if _, err := s.Prove(ctx, ws, c.Made, 0, proof.Ordinary); err != nil {
+	s.Panel = panelThat(says{payload: c.Rendition.Payload})
+	if _, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.NoteTrial(ctx, ws, c, 0, Trial{Phone: "shop phone", Result: "at-once"}); err != nil {
@@ -69,7 +69,7 @@ func TestRotate(t *testing.T) {
 	if err != nil || !c.Printed() {
 		t.Fatalf("printed: %v", err)
 	}
-	if p, err := s.Prove(ctx, ws, c.Made, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {
+	if p, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {
 		t.Errorf("the proof was lost: %v, %v", p, err)
 	}
 	if trials, err := s.Trials(ctx, ws, c); err != nil || len(trials) != 1 || !trials[0].Current {
@@ -155,8 +155,8 @@ func TestSweepProofs(t *testing.T) {
 	for i, ink := range []string{"#000000", "#12594a", "#12352b"} {
 		clock.t = clock.t.Add(time.Minute)
 		c := edit(t, s, id, "/look/ink", ink, "a", int64(i+1))
-		s.Panel = panelThat(says{payload: c.Made.Payload})
-		if _, err := s.Prove(ctx, ws, c.Made, 0, proof.Ordinary); err != nil {
+		s.Panel = panelThat(says{payload: c.Rendition.Payload})
+		if _, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil {
 			t.Fatal(err)
 		}
 		if i == 0 {
@@ -281,7 +281,7 @@ func TestManyOperations(t *testing.T) {
 	if _, err := s.PatchAt(t.Context(), ws, id, p, -1); err == nil || !strings.Contains(err.Error(), "has 17000 operations; at most 200 are taken") || time.Since(start) > time.Second {
 		t.Errorf("%v after %v", err, time.Since(start))
 	}
-	if _, err := s.PatchAt(t.Context(), ws, id, p[:patch.MostOps], -1); err != nil {
+	if _, err := s.PatchAt(t.Context(), ws, id, p[:patch.MaxOps], -1); err != nil {
 		t.Errorf("as many as are taken: %v", err)
 	}
 	var places []any

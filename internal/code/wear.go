@@ -89,7 +89,7 @@ func unlook(c *Code) map[string]*string {
 }
 
 // Wearing is the code as it would be with a look; nothing is stored. What cannot be made is nil.
-func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, looks func(*Code) []any) (c *Code, made []*compose.Made, err error) {
+func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, looks func(*Code) []any) (c *Code, made []*compose.Rendition, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return c, made, err
 	}
@@ -278,16 +278,16 @@ func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, actor access.Actor, keys
 		if err != nil {
 			return err
 		}
-		text, err := json.Marshal(c.Made.Job)
+		text, err := json.Marshal(c.Rendition.Job)
 		if err != nil {
 			return err
 		}
-		summary, err := s.summed(workspace, id, c.Made)
+		summary, err := s.summed(workspace, id, c.Rendition)
 		if err != nil {
 			return err
 		}
 		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4, summary = $5, proofs = $6 WHERE workspace = $1 AND id = $2`,
-			workspace, id, s.seal(workspace, id, "good", text), c.digest, summary, s.proofsOf(c.Made)); err != nil {
+			workspace, id, s.seal(workspace, id, "good", text), c.digest, summary, s.proofsOf(c.Rendition)); err != nil {
 			return err
 		}
 	}

@@ -59,11 +59,11 @@ func TestTypefaces(t *testing.T) {
 		}
 	}
 	c, err := s.Issue(ctx, ws, id)
-	if err != nil || c.Made.Job.Look.Frame.Face().Name != "Caveat Bold" {
+	if err != nil || c.Rendition.Job.Look.Frame.Face().Name != "Caveat Bold" {
 		t.Fatalf("%+v, %v", c, err)
 	}
 	st, err := s.At(ctx, ws, id, "v1")
-	if err != nil || st.Made == nil || st.Made.Job.Look.Frame.Face().Name != "Caveat Bold" {
+	if err != nil || st.Rendition == nil || st.Rendition.Job.Look.Frame.Face().Name != "Caveat Bold" {
 		t.Errorf("version 1: %v", err)
 	}
 }
@@ -89,7 +89,7 @@ func TestWearing(t *testing.T) {
 		t.Errorf("again: %d changed, %v", n, err)
 	}
 	c, err := s.Get(ctx, ws, ids[0])
-	if err != nil || c.Made.Job.Look.Ink.String() != "#12352b" || From(c.Draft) != "sign" || c.Undo != "wear Garden sign" {
+	if err != nil || c.Rendition.Job.Look.Ink.String() != "#12352b" || From(c.Draft) != "sign" || c.Undo != "wear Garden sign" {
 		t.Fatalf("%+v, %v", c, err)
 	}
 	if _, err := s.Edit(ctx, ws, ids[1], Edit{Path: "/look/modules/corner", Text: "0.4", Tab: "t", Seq: 1, Base: -1}); err != nil {
@@ -119,8 +119,8 @@ func TestWearing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c, err = s.Get(ctx, ws, copied); err != nil || From(c.Draft) != "sign" || c.Name() != "a, copy" || c.Made.Job.Look.Ink.Style != "pine" {
-		t.Errorf("the copy came from %q, in %+v, called %q: %v", From(c.Draft), c.Made.Job.Look.Ink, c.Name(), err)
+	if c, err = s.Get(ctx, ws, copied); err != nil || From(c.Draft) != "sign" || c.Name() != "a, copy" || c.Rendition.Job.Look.Ink.Style != "pine" {
+		t.Errorf("the copy came from %q, in %+v, called %q: %v", From(c.Draft), c.Rendition.Job.Look.Ink, c.Name(), err)
 	}
 
 	// Another workspace sees nothing of it.
@@ -148,8 +148,8 @@ func TestColourChanges(t *testing.T) {
 		t.Fatal(err)
 	}
 	c, err := s.Get(ctx, ws, id)
-	if err != nil || c.Made.Job.Look.Ink.String() != "#40352b" || c.Printed() {
-		t.Errorf("the draft: %v, in print %v, %v", c.Made.Job.Look.Ink, c.Printed(), err)
+	if err != nil || c.Rendition.Job.Look.Ink.String() != "#40352b" || c.Printed() {
+		t.Errorf("the draft: %v, in print %v, %v", c.Rendition.Job.Look.Ink, c.Printed(), err)
 	}
 	printed, err := s.Printed(ctx, ws, c)
 	if err != nil || printed.Job.Look.Ink.String() != "#12352b" {

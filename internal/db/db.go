@@ -23,9 +23,9 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// leastPool is how many connections there may be at least where the address does not say pool_max_conns: more than cores, since a transaction
+// minPool is how many connections there may be at least where the address does not say pool_max_conns: more than cores, since a transaction
 // mostly waits.
-const leastPool = 20
+const minPool = 20
 
 // DB is a pool of connections to one database.
 type DB struct {
@@ -43,7 +43,7 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 	config.HealthCheckPeriod = 5 * time.Second
 	config.ConnConfig.RuntimeParams["jit"] = "off" // compiling a query takes longer than any of ours does
 	if !strings.Contains(url, "pool_max_conns") {
-		config.MaxConns = max(leastPool, int32(4*runtime.NumCPU()))
+		config.MaxConns = max(minPool, int32(4*runtime.NumCPU()))
 	}
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {

@@ -38,8 +38,8 @@ type Door struct {
 
 // Bounds of one handing over.
 const (
-	MostFiles  = 200
-	mostPlaces = job.MostPlacements
+	MaxFiles  = 200
+	maxPlaces = job.MaxPlacements
 )
 
 // Ask is what somebody asks for.
@@ -58,14 +58,14 @@ type Ask struct {
 
 // Parcel is what is handed over.
 type Parcel struct {
-	Code   string
-	Name   string // of the code
-	N      int    // of the version
-	At     time.Time
-	Made   *compose.Made
-	Issued *code.Code // the code as it stands, where it was issued for this; nil of an older version
-	Files  []File
-	Names  export.Names
+	Code      string
+	Name      string // of the code
+	N         int    // of the version
+	At        time.Time
+	Rendition *compose.Rendition
+	Issued    *code.Code // the code as it stands, where it was issued for this; nil of an older version
+	Files     []File
+	Names     export.Names
 }
 
 // File is one of them.
@@ -135,30 +135,30 @@ func (d *Door) parcel(ctx context.Context, actor access.Actor, a Ask) (*Parcel, 
 		if err != nil {
 			return nil, err
 		}
-		return &Parcel{Code: c.ID, Name: c.Name(), N: c.Issued.N, At: c.Issued.At, Made: c.Made, Issued: c, Names: c.House.FileNames()}, nil
+		return &Parcel{Code: c.ID, Name: c.Name(), N: c.Issued.N, At: c.Issued.At, Rendition: c.Rendition, Issued: c, Names: c.House.FileNames()}, nil
 	}
 	st, err := d.Codes.At(ctx, actor, a.Code, "v"+strconv.Itoa(a.Version))
 	if err != nil {
 		return nil, err
 	}
-	if st.Made == nil {
+	if st.Rendition == nil {
 		return nil, code.ErrNotFound
 	}
 	house, _, err := d.House.Get(ctx, actor)
 	if err != nil {
 		return nil, err
 	}
-	return &Parcel{Code: a.Code, Name: code.NameOf(st.Made.Job), N: a.Version, At: st.At, Made: st.Made, Names: house.FileNames()}, nil
+	return &Parcel{Code: a.Code, Name: code.NameOf(st.Rendition.Job), N: a.Version, At: st.At, Rendition: st.Rendition, Names: house.FileNames()}, nil
 }
 
 // places reads the placements that are asked for.
 func (p *Parcel) places(asked []string) (out []int, err error) {
-	n := len(p.Made.Job.Placements)
+	n := len(p.Rendition.Job.Placements)
 	if len(asked) == 0 || n == 0 {
 		return []int{-1}, nil
 	}
 	for _, text := range asked {
-		i := slices.IndexFunc(p.Made.Job.Placements, func(at placement) bool { return at.ID != "" && at.ID == text })
+		i := slices.IndexFunc(p.Rendition.Job.Placements, func(at placement) bool { return at.ID != "" && at.ID == text })
 		if i < 0 {
 			if i, err = strconv.Atoi(text); err != nil {
 				i = n
@@ -174,20 +174,20 @@ func (p *Parcel) places(asked []string) (out []int, err error) {
 
 // fill makes the files, one for each format and placement, and reads them back.
 func (d *Door) fill(ctx context.Context, actor access.Actor, p *Parcel, formats []compose.Format, places []int, insist bool) error {
-	if len(formats)*len(places) > MostFiles || len(places) > mostPlaces {
-		return problem.List{{Field: "/format", Code: "output.many", Message: fmt.Sprintf("makes more than %d files at once; take fewer formats or places", MostFiles)}}
+	if len(formats)*len(places) > MaxFiles || len(places) > maxPlaces {
+		return problem.List{{Field: "/format", Code: "output.many", Message: fmt.Sprintf("makes more than %d files at once; take fewer formats or places", MaxFiles)}}
 	}
 	var u Unread
 	for _, i := range places {
 		for _, f := range formats {
-			if f.Of == compose.Whole && !compose.HasSurface(p.Made.Place(i)) && len(places) > 1 {
+			if f.Of == compose.Whole && !compose.HasSurface(p.Rendition.Place(i)) && len(places) > 1 {
 				continue // places that say nothing of what the code lies on have no whole
 			}
 			data, reads, err := d.draw(ctx, actor.Workspace, p, i, f)
 			if err != nil {
 				return err
 			}
-			file := File{f, FileName(p.Names, p.Made.Job, i, p.N, f), i, data}
+			file := File{f, FileName(p.Names, p.Rendition.Job, i, p.N, f), i, data}
 			if slices.ContainsFunc(p.Files, func(other File) bool { return other.Name == file.Name }) {
 				file.Name = fmt.Sprintf("%d-%s", i+1, file.Name)
 			}
@@ -207,10 +207,10 @@ func (d *Door) fill(ctx context.Context, actor access.Actor, p *Parcel, formats 
 func (p *Parcel) record(a Ask) code.HandOver {
 	out := code.HandOver{N: p.N, Way: a.Way, Files: a.Formats, Recipient: a.To}
 	if len(p.Files) > 0 && p.Files[0].Place >= 0 {
-		out.Medium = p.Made.Job.Placements[p.Files[0].Place].Medium
+		out.Medium = p.Rendition.Job.Placements[p.Files[0].Place].Medium
 	}
 	return out
 }
 
 // Says is what a code says, without its secrets.
-func (p *Parcel) Says() string { return content.Shown(p.Made.Job.Content) }
+func (p *Parcel) Says() string { return content.Shown(p.Rendition.Job.Content) }

@@ -78,8 +78,8 @@ func (d *Door) letter(ctx context.Context, actor access.Actor, a Ask, p *Parcel,
 	for _, f := range l.Files {
 		total += len(f.Data)
 	}
-	if total > code.MostMailBytes {
-		return l, problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, code.MostMailBytes>>20)}}
+	if total > code.MaxMailBytes {
+		return l, problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, code.MaxMailBytes>>20)}}
 	}
 	return l, nil
 }

@@ -45,11 +45,11 @@ func (d *Door) Pack(ctx context.Context, actor access.Actor, p *Parcel, all bool
 
 // beside is what goes with the files.
 func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]File, error) {
-	sheet, verdicts, err := d.Sheet(ctx, actor, p.Made, p.Name, p.N, p.Names)
+	sheet, verdicts, err := d.Sheet(ctx, actor, p.Rendition, p.Name, p.N, p.Names)
 	if err != nil {
 		return nil, err
 	}
-	text, err := p.Made.Job.MarshalJSON()
+	text, err := p.Rendition.Job.MarshalJSON()
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]Fil
 	for _, f := range p.Files {
 		names = append(names, f.Name)
 	}
-	note := compose.Note(p.Made, p.Name, p.N, p.At.Format("2 January 2006"), verdicts, names)
+	note := compose.Note(p.Rendition, p.Name, p.N, p.At.Format("2 January 2006"), verdicts, names)
 	named := func(what, ending string) string {
 		return p.Names.File(export.Named{Name: p.Name + " " + what, Version: p.N}, ending)
 	}
@@ -66,7 +66,7 @@ func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]Fil
 
 // Sheet draws the proof sheet of a made job as a PDF, and gives the verdict of every placement. version is 0 for a draft. It waits for every set
 // of every place.
-func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Made, name string, version int, names export.Names) ([]byte, map[int]proof.Verdict, error) {
+func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Rendition, name string, version int, names export.Names) ([]byte, map[int]proof.Verdict, error) {
 	s, verdicts := sheetOf(m, name, version, names, d.Codes.Now().Format("2 January 2006")), map[int]proof.Verdict{}
 	for i := min(0, len(m.Job.Placements)-1); i < len(m.Job.Placements); i++ {
 		p, err := d.Codes.Prove(code.Hurry(ctx), actor, m, i, proof.Range)
@@ -92,7 +92,7 @@ func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Made, n
 }
 
 // sheetOf is what the page says of the code itself.
-func sheetOf(m *compose.Made, name string, version int, names export.Names, date string) proofsheet.Sheet {
+func sheetOf(m *compose.Rendition, name string, version int, names export.Names, date string) proofsheet.Sheet {
 	s := proofsheet.Sheet{Name: name, State: "Draft", Date: date, Says: m.Job.Content.Summary().Verb, Payload: content.Shown(m.Job.Content), Forecast: "Every figure is a forecast from the file.",
 		Symbol: fmt.Sprintf("%d × %d modules, version %d, level %v, mask %d, border of %d modules", m.Symbol.Size, m.Symbol.Size, m.Symbol.Version, m.Symbol.Level, m.Symbol.Mask,
 			(layout.Modules(m.Symbol, m.Job.Symbol.QuietZone)-m.Symbol.Size)/2)}

@@ -35,7 +35,7 @@ func (d *Door) Shown(ctx context.Context, token, format string) (*File, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &Parcel{Name: code.NameOf(st.Made.Job), N: n, Made: st.Made} // no date: such a picture says none
+	p := &Parcel{Name: code.NameOf(st.Rendition.Job), N: n, Rendition: st.Rendition} // no date: such a picture says none
 	data, reads, err := d.draw(ctx, "", p, i, f)
 	if err != nil {
 		return nil, err
@@ -43,5 +43,5 @@ func (d *Door) Shown(ctx context.Context, token, format string) (*File, error) {
 	if !reads {
 		return nil, code.ErrNotFound
 	}
-	return &File{Format: f, Name: FileName("", st.Made.Job, i, n, f), Place: i, Data: data}, nil
+	return &File{Format: f, Name: FileName("", st.Rendition.Job, i, n, f), Place: i, Data: data}, nil
 }

@@ -53,9 +53,9 @@ var (
 
 // Bounds of one upload: what the product promises, and a margin for a machine that does other things.
 const (
-	mostCPU    = 4 * time.Second
-	mostHeap   = 512 << 20
-	mostMemory = 1 << 30
+	maxCPU    = 4 * time.Second
+	maxHeap   = 512 << 20
+	maxMemory = 1 << 30
 )
 
 // corpus is a valid file of every kind that some upload accepts.
@@ -280,7 +280,7 @@ func TestUploads(t *testing.T) {
 		} else {
 			refused++
 		}
-		if w.Code >= 500 || took > mostCPU {
+		if w.Code >= 500 || took > maxCPU {
 			keep := fmt.Sprintf("%s/hostile-%d-%s", os.TempDir(), i, name)
 			os.WriteFile(keep, data, 0o600)
 			t.Errorf("upload %d, %s to %s: %d in %v %.200s; it is kept in %s", i, name, path, w.Code, took, w.Body, keep)
@@ -297,10 +297,10 @@ func TestUploads(t *testing.T) {
 	var children syscall.Rusage
 	syscall.Getrusage(syscall.RUSAGE_CHILDREN, &children)
 	t.Logf("%d uploads: %d taken, %d refused; the longest took %v of a processor (%s); heap in use at most %d MB, a helper at most %d MB", *uploads, taken, refused, worst.Round(time.Millisecond), worstOf, peak>>20, children.Maxrss>>10)
-	if peak > mostHeap {
+	if peak > maxHeap {
 		t.Errorf("the heap in use grew to %d MB", peak>>20)
 	}
-	if children.Maxrss<<10 > mostMemory { // which begins with what its parent has
+	if children.Maxrss<<10 > maxMemory { // which begins with what its parent has
 		t.Errorf("a helper took %d MB", children.Maxrss>>10)
 	}
 }
@@ -365,7 +365,7 @@ func TestPayloads(t *testing.T) {
 	}
 }
 
-func canonical(t *testing.T, m *compose.Made) []byte {
+func canonical(t *testing.T, m *compose.Rendition) []byte {
 	t.Helper()
 	b, err := json.Marshal(m.Job)
 	if err != nil {

@@ -72,8 +72,8 @@ var common []byte
 
 // Bounds of a password, in characters.
 const (
-	leastPassword = 10
-	mostPassword  = 200
+	minPassword = 10
+	maxPassword = 200
 )
 
 // passwordProblems holds a new password against length, the common ones, and the person's own name and address.
@@ -83,10 +83,10 @@ func passwordProblems(password, email, name string) (problems problem.List) {
 	sum := sha256.Sum256([]byte(lower))
 	local, _, _ := strings.Cut(strings.ToLower(email), "@")
 	switch {
-	case n < leastPassword:
-		problems.Add("/password", "password.short", "has %d characters; it needs %d or more, of any kind", n, leastPassword)
-	case n > mostPassword:
-		problems.Add("/password", "password.long", "has %d characters; at most %d are taken", n, mostPassword)
+	case n < minPassword:
+		problems.Add("/password", "password.short", "has %d characters; it needs %d or more, of any kind", n, minPassword)
+	case n > maxPassword:
+		problems.Add("/password", "password.long", "has %d characters; at most %d are taken", n, maxPassword)
 	case bytes.Contains(common, []byte(hex.EncodeToString(sum[:6]))):
 		problems.Add("/password", "password.common", "is one that many people use and that is tried first; choose another")
 	case strings.Count(lower, lower[:1]) == len(lower):

@@ -140,7 +140,7 @@ func details(email, name string) (string, string, problem.List) {
 	var problems problem.List
 	email, name = strings.TrimSpace(email), strings.Join(strings.Fields(name), " ")
 	a, err := mail.ParseAddress(email)
-	if err != nil || a.Address != email || !strings.Contains(email[strings.LastIndex(email, "@")+1:], ".") || len(email) > mostEmail {
+	if err != nil || a.Address != email || !strings.Contains(email[strings.LastIndex(email, "@")+1:], ".") || len(email) > maxEmail {
 		problems.Add("/email", "person.email", "is not a mail address; write it like tamsin@marrowby.example")
 	}
 	if name == "" {
@@ -270,13 +270,13 @@ func (s *Store) Marked(mark, email string) bool {
 // account is what an account's tries are counted by.
 func account(email string) string { return strings.ToLower(strings.TrimSpace(email)) }
 
-// mostEmail bounds an address (RFC 5321, 4.5.3.1.3).
-const mostEmail = 254
+// maxEmail bounds an address (RFC 5321, 4.5.3.1.3).
+const maxEmail = 254
 
 // SignIn checks a password. Tries that fail count against the account and the network they come from; device is the mark of an earlier sign-in from
 // the same device, "" for none.
 func (s *Store) SignIn(ctx context.Context, email, password, network, device string) (*Person, error) {
-	if len(email) > mostEmail {
+	if len(email) > maxEmail {
 		return nil, ErrSignIn
 	}
 	pair := "sign-in " + account(email) + " from " + network

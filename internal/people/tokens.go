@@ -65,8 +65,8 @@ func (t *Token) May(s Scope) bool { return slices.Contains(t.Scopes, s) }
 // tokenMark starts every token's text, so that one that leaked is recognised as such.
 const tokenMark = "sodrik_"
 
-// mostTokenDays bounds the life of a token.
-const mostTokenDays = 366
+// maxTokenDays bounds the life of a token.
+const maxTokenDays = 366
 
 // NewToken makes a token for a person in a workspace and gives its text, which is not kept.
 func (s *Store) NewToken(ctx context.Context, p *Present, name string, scopes []Scope, days int) (text string, err error) {
@@ -75,8 +75,8 @@ func (s *Store) NewToken(ctx context.Context, p *Present, name string, scopes []
 	if name == "" || len(name) > 80 {
 		problems.Add("/name", "token.name", "is missing or longer than 80 bytes; say what uses the token, such as price list script")
 	}
-	if days < 1 || days > mostTokenDays {
-		problems.Add("/days", "token.days", "must be from 1 to %d", mostTokenDays)
+	if days < 1 || days > maxTokenDays {
+		problems.Add("/days", "token.days", "must be from 1 to %d", maxTokenDays)
 	}
 	if len(scopes) == 0 {
 		problems.Add("/scopes", "token.scopes", "none is chosen; choose what the token may do")

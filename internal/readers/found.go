@@ -166,7 +166,7 @@ func gradeOf(f detect.Found, grey *image.Gray) (letter, worst string) {
 	if most == 0 {
 		return "F", grade.SymbolContrast
 	}
-	r := grade.Work(grade.Input{Symbol: s, Aperture: 0.8, Width: 1, At: func(x, y float64) float64 { return min(1, at(x, y)/most) }})
+	r := grade.Evaluate(grade.Input{Symbol: s, Aperture: 0.8, Width: 1, At: func(x, y float64) float64 { return min(1, at(x, y)/most) }})
 	for _, p := range r.Parameters {
 		if p.Grade == r.Overall && r.Overall < 4 {
 			return r.Overall.Letter(), p.Key

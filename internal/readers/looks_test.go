@@ -87,10 +87,10 @@ func TestRandomLooks(t *testing.T) {
 		join, form, core := pick(look.Joins...), pick(motifs...), pick(motifs...)
 		corner, scale, ring := c(), 0.6+0.4*rng.Float64(), []float64{c(), c(), c(), c()}
 		ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`, `{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":1,"colour":"#1f3a5a"}]}`)
-		clear := pick(append([]string{"", ""}, look.Clears...)...)
+		zone := pick(append([]string{"", ""}, look.Clears...)...)
 		mark := ""
-		if clear != "" {
-			mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:shopping-basket", "icon:flower-2"), clear, 0.12+0.18*rng.Float64())
+		if zone != "" {
+			mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:shopping-basket", "icon:flower-2"), zone, 0.12+0.18*rng.Float64())
 		}
 		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{"ring":{"corners":[%.2f,%.2f,%.2f,%.2f]},"core":{"motif":%q}}%s}}`,
 			payload, ink, join, corner, scale, form, ring[0], ring[1], ring[2], ring[3], core, mark)), nil)
@@ -114,10 +114,10 @@ func TestRandomLooks(t *testing.T) {
 		if strings.HasPrefix(ink, "{") {
 			inkKind = m.Job.Look.Shade.Kind
 		}
-		if clear == "" {
-			clear = "no mark"
+		if zone == "" {
+			zone = "no mark"
 		}
-		worn := []string{"all looks", "core " + core, "join " + join, "ink " + inkKind, "mark: " + clear}
+		worn := []string{"all looks", "core " + core, "join " + join, "ink " + inkKind, "mark: " + zone}
 		if join == "none" {
 			worn = append(worn, "form "+form, fmt.Sprintf("size %.1f and up", math.Floor(scale*5)/5))
 		}

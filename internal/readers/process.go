@@ -72,7 +72,7 @@ func (p process) read(ctx context.Context, pictures []*image.Gray) (texts [][]st
 	}
 	cmd := exec.CommandContext(ctx, p.path, args...)
 	cmd.Dir, cmd.WaitDelay = dir, time.Second
-	out := &limited{left: mostOutput * (1 + len(pictures))}
+	out := &limited{left: maxOutput * (1 + len(pictures))}
 	cmd.Stdout = out
 	err = cmd.Run()
 	var exit *exec.ExitError

@@ -18,7 +18,7 @@ import (
 // Limits of one batch of readings.
 const (
 	perPicture = 500 * time.Millisecond
-	mostOutput = 64 << 10 // bytes a picture
+	maxOutput  = 64 << 10 // bytes a picture
 )
 
 // deadline is for one picture, or for a process to start; tests shorten it.

@@ -201,8 +201,8 @@ func Prove(ctx context.Context, s *code.Store) error {
 			return err
 		}
 		for _, c := range codes {
-			for i := min(0, len(c.Made.Job.Placements)-1); i < len(c.Made.Job.Placements); i++ {
-				if _, err := s.Prove(ctx, Loader(), c.Made, i, proof.Ordinary); err != nil {
+			for i := min(0, len(c.Rendition.Job.Placements)-1); i < len(c.Rendition.Job.Placements); i++ {
+				if _, err := s.Prove(ctx, Loader(), c.Rendition, i, proof.Ordinary); err != nil {
 					return err
 				}
 				if i < 0 {

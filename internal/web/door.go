@@ -12,8 +12,8 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// mostField bounds one field of a form, in bytes: a job file or a long text fits.
-const mostField = 1 << 20
+// maxField bounds one field of a form, in bytes: a job file or a long text fits.
+const maxField = 1 << 20
 
 // door lets in what can be stored and shown: text in UTF-8 without the character that no database keeps. It stands once before everything, so that no
 // handler meets anything else; the field is named.
@@ -66,7 +66,7 @@ func unsoundForm(form map[string][]string) string {
 			return "form"
 		}
 		for _, v := range values {
-			if !sound(v) || len(v) > mostField {
+			if !sound(v) || len(v) > maxField {
 				return name
 			}
 		}
@@ -79,7 +79,7 @@ func doorOfFiles(w http.ResponseWriter, r *http.Request) bool {
 	if !strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/form-data") {
 		return true
 	}
-	if err := r.ParseMultipartForm(mostInMemory); err != nil {
+	if err := r.ParseMultipartForm(maxInMemory); err != nil {
 		return true
 	}
 	if field := unsoundForm(r.PostForm); field != "" {
@@ -89,8 +89,8 @@ func doorOfFiles(w http.ResponseWriter, r *http.Request) bool {
 	return true
 }
 
-// mostInMemory is how many bytes of an upload are kept in memory; the bounds of uploads are below it.
-const mostInMemory = 32 << 20
+// maxInMemory is how many bytes of an upload are kept in memory; the bounds of uploads are below it.
+const maxInMemory = 32 << 20
 
 func sound(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
 

@@ -101,8 +101,8 @@ func shown(have map[string]string, answer string) string {
 	return strings.Join(slices.Collect(maps.Values(have)), "")
 }
 
-// mostAnswer bounds the answer to an edit on its way, in bytes.
-const mostAnswer = 15 << 10
+// maxAnswer bounds the answer to an edit on its way, in bytes.
+const maxAnswer = 15 << 10
 
 // TestAnswer: an answer holds what the browser does not show yet, in few bytes; a browser that says nothing gets all, and so does one that says something
 // else.
@@ -118,8 +118,8 @@ func TestAnswer(t *testing.T) {
 		}
 	}
 	second := s.edited(2, shown(have, text))
-	if n := second.Body.Len(); n > mostAnswer || n >= whole {
-		t.Errorf("an answer is %d bytes, of %d for all of it; %d at most", n, whole, mostAnswer)
+	if n := second.Body.Len(); n > maxAnswer || n >= whole {
+		t.Errorf("an answer is %d bytes, of %d for all of it; %d at most", n, whole, maxAnswer)
 	}
 	packed := second.Body.Len()
 	text = unpacked(t, second)
@@ -145,8 +145,8 @@ func TestAnswer(t *testing.T) {
 	}
 }
 
-// mostTrips is how often an edit asks the database: for the session, for who that is, for the code, to store it, and for what was handed over.
-const mostTrips = 5
+// maxTrips is how often an edit asks the database: for the session, for who that is, for the code, to store it, and for what was handed over.
+const maxTrips = 5
 
 // TestEditTrips: an edit waits for the database no more often than it has to.
 func TestEditTrips(t *testing.T) {
@@ -158,8 +158,8 @@ func TestEditTrips(t *testing.T) {
 	}
 	before := counting.n.Load()
 	s.edited(6, "")
-	if n := counting.n.Load() - before; n > mostTrips || n < 2 {
-		t.Errorf("an edit makes %d trips to the database; it makes %d at most", n, mostTrips)
+	if n := counting.n.Load() - before; n > maxTrips || n < 2 {
+		t.Errorf("an edit makes %d trips to the database; it makes %d at most", n, maxTrips)
 	}
 }
 

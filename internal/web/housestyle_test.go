@@ -52,7 +52,7 @@ func TestStyleTakenBack(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		b, problems := c.Made.File(compose.MustFormat("svg"), nil, export.Meta{})
+		b, problems := c.Rendition.File(compose.MustFormat("svg"), nil, export.Meta{})
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}

@@ -31,8 +31,8 @@ import (
 
 // Limits on every request.
 const (
-	mostBody    = 1 << 20
-	mostSeconds = 45
+	maxBody    = 1 << 20
+	maxSeconds = 45
 )
 
 // packing is how hard pages are packed for their way; harder ones save little more and take longer.
@@ -124,7 +124,7 @@ func setHeaders(h http.Header) {
 
 func deadline(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		ctx, cancel := context.WithTimeout(r.Context(), mostSeconds*time.Second)
+		ctx, cancel := context.WithTimeout(r.Context(), maxSeconds*time.Second)
 		defer cancel()
 		next.ServeHTTP(w, r.WithContext(ctx))
 	})
@@ -137,13 +137,13 @@ func bounded(next http.Handler) http.Handler {
 			next.ServeHTTP(w, r)
 			return
 		}
-		limit := int64(mostBody)
+		limit := int64(maxBody)
 		if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
 			switch at := r.URL.Path; {
 			case at == "/find":
-				limit = ledger.MostFile + 1<<16 // a picture with the form around it
+				limit = ledger.MaxFile + 1<<16 // a picture with the form around it
 			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")), strings.HasPrefix(at, "/style/"):
-				limit = stylecore.MostKit + 1<<20
+				limit = stylecore.MaxKit + 1<<20
 			}
 		}
 		r.Body = http.MaxBytesReader(w, r.Body, limit)

@@ -13,7 +13,7 @@ import (
 const (
 	queueProofs = "proofs"
 
-	mostUnproved = 500 // are put down at once, the newest first; the others a minute later
+	maxUnproved = 500 // are put down at once, the newest first; the others a minute later
 )
 
 // proveArgs name one place of a code as it stood: Key is the sealed key of its proof.
@@ -33,7 +33,7 @@ func (proveArgs) InsertOpts() river.InsertOpts {
 
 // unproved puts a job down for each place of a code that the ledger knows no verdict of.
 func unproved(ctx context.Context, codes *code.Store, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
-	list, err := codes.Unproved(ctx, mostUnproved)
+	list, err := codes.Unproved(ctx, maxUnproved)
 	if err != nil {
 		return 0, err
 	}

@@ -17,11 +17,11 @@ import (
 
 // Limits of what is taken in.
 const (
-	MostBytes  = 10 << 20   // of a file
-	MostPixels = 26_000_000 // of a picture: any of 24 megapixels, whatever its shape
-	MostSide   = 20_000     // pixels of a side
-	MostAspect = 100        // of the longer side by the shorter
-	keptSide   = 2400       // pixels of a side that are kept: 200 mm at 300 dpi
+	MaxBytes  = 10 << 20   // of a file
+	MaxPixels = 26_000_000 // of a picture: any of 24 megapixels, whatever its shape
+	MaxSide   = 20_000     // pixels of a side
+	MaxAspect = 100        // of the longer side by the shorter
+	keptSide  = 2400       // pixels of a side that are kept: 200 mm at 300 dpi
 )
 
 // Budget is the work that may go into opening files. What is spent on one is not there for the next that shares it.
@@ -31,7 +31,7 @@ type Budget struct {
 }
 
 // NewBudget is that of one file.
-func NewBudget() *Budget { return &Budget{Steps: mostSteps, Pixels: MostPixels} }
+func NewBudget() *Budget { return &Budget{Steps: maxSteps, Pixels: MaxPixels} }
 
 // Art is a drawing or a picture, in units of its own, trimmed to what can be seen of it. It is immutable.
 type Art struct {
@@ -51,8 +51,8 @@ func ReadWithin(data []byte, budget *Budget) (*Art, error) {
 	switch {
 	case len(data) == 0:
 		return nil, fmt.Errorf("is empty, 0 bytes; choose an SVG, PNG, JPEG or WebP file")
-	case len(data) > MostBytes:
-		return nil, fmt.Errorf("is %.1f MB large; at most %d MB are taken", float64(len(data))/(1<<20), MostBytes>>20)
+	case len(data) > MaxBytes:
+		return nil, fmt.Errorf("is %.1f MB large; at most %d MB are taken", float64(len(data))/(1<<20), MaxBytes>>20)
 	case isPixels(data):
 		return readPixels(data, budget)
 	case looksLikeSVG(data):

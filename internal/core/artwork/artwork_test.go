@@ -71,7 +71,7 @@ func TestRefused(t *testing.T) {
 		says string
 	}{
 		"nothing":         {nil, "is empty"},
-		"large":           {make([]byte, MostBytes+1), "MB"},
+		"large":           {make([]byte, MaxBytes+1), "MB"},
 		"words":           {[]byte("seed"), "is none of"},
 		"gif":             {[]byte("GIF89a\x01\x00\x01\x00"), "is a GIF"},
 		"cut png":         {pngOf(40, 40, func(x, y int) color.Color { return color.Black })[:60], "damaged"},
@@ -83,7 +83,7 @@ func TestRefused(t *testing.T) {
 		"uses":            {[]byte(bomb), "more than"},
 		"uses itself":     {[]byte(svgHead + `<g id="a"><use href="#a"/><rect width="1" height="1"/></g></svg>`), "nested"},
 		"deep":            {[]byte(svgHead + strings.Repeat("<g>", 200) + strings.Repeat("</g>", 200) + "</svg>"), "nested"},
-		"many":            {[]byte(svgHead + strings.Repeat("<g/>", mostNodes+1) + "</svg>"), "elements"},
+		"many":            {[]byte(svgHead + strings.Repeat("<g/>", maxNodes+1) + "</svg>"), "elements"},
 		"not closed":      {[]byte(svgHead + `<rect width="2" height="2">`), "cannot be read" + "|" + "unexpected EOF"},
 		"empty drawing":   {[]byte(svgHead + `</svg>`), "shows nothing"},
 		"only foreign":    {[]byte(svgHead + `<foreignObject width="9" height="9"><body xmlns="http://www.w3.org/1999/xhtml">hello</body></foreignObject></svg>`), "shows nothing"},

@@ -21,8 +21,8 @@ import (
 // Figures that an upload of up to 10 MB keeps to: two seconds of a processor, of which a machine that does something else may take as much again, and
 // 300 MB. What is measured on a quiet machine stands in docs/reliability.md.
 const (
-	mostTime   = 4 * time.Second
-	mostMemory = 300 << 20
+	maxTime   = 4 * time.Second
+	maxMemory = 300 << 20
 )
 
 // costs is how long something takes of the processor, and how much memory is in use at most meanwhile.
@@ -93,7 +93,7 @@ func hostile() map[string][]byte {
 func TestHostileDrawings(t *testing.T) {
 	for name, data := range hostile() {
 		t.Run(name, func(t *testing.T) {
-			if len(data) > MostBytes {
+			if len(data) > MaxBytes {
 				t.Fatalf("the test's drawing is %d bytes long", len(data))
 			}
 			for what, read := range map[string]func() error{
@@ -118,7 +118,7 @@ func TestHostileDrawings(t *testing.T) {
 				var err error
 				took, peak := costs(func() { err = read() })
 				t.Logf("%s: %d bytes, %v, %d MB: %v", what, len(data), took.Round(time.Millisecond), peak>>20, err)
-				if took > mostTime || peak > mostMemory {
+				if took > maxTime || peak > maxMemory {
 					t.Errorf("%s takes %v and %d MB", what, took, peak>>20)
 				}
 			}
@@ -159,7 +159,7 @@ func TestLargePictures(t *testing.T) {
 	put("tall, 24 MP", func(b *bytes.Buffer) error { return fast.Encode(b, image.NewGray(image.Rect(0, 0, 1500, 16000))) })
 	for name, data := range files {
 		t.Run(name, func(t *testing.T) {
-			if len(data) > MostBytes {
+			if len(data) > MaxBytes {
 				t.Skipf("%d bytes", len(data))
 			}
 			for what, read := range map[string]func() error{
@@ -169,7 +169,7 @@ func TestLargePictures(t *testing.T) {
 				var err error
 				took, peak := costs(func() { err = read() })
 				t.Logf("%s: %d bytes, %v, %d MB", what, len(data), took.Round(time.Millisecond), peak>>20)
-				if err != nil || took > mostTime || peak > mostMemory {
+				if err != nil || took > maxTime || peak > maxMemory {
 					t.Errorf("%s: %v, %v and %d MB", what, err, took, peak>>20)
 				}
 			}

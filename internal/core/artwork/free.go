@@ -148,8 +148,8 @@ func (s *Sheet) Ground(r Rect) (c ink.Colour, varies float64) {
 	return ink.Colour{R: mean(0), G: mean(1), B: mean(2)}, bright[len(bright)*9/10] - bright[len(bright)/10]
 }
 
-// mostInks is how many colours of a sheet are told.
-const mostInks = 5
+// maxInks is how many colours of a sheet are told.
+const maxInks = 5
 
 // Inks are the colours that a sheet is mostly made of besides white, those of the largest parts first.
 func (s *Sheet) Inks() []ink.Colour {
@@ -186,7 +186,7 @@ func (s *Sheet) findInks() (out []ink.Colour) {
 	})
 	for _, h := range list {
 		c := ink.Colour{R: uint8(h.r / h.n), G: uint8(h.g / h.n), B: uint8(h.b / h.n)}
-		if h.n < len(img.Pix)/4/400 || len(out) == mostInks {
+		if h.n < len(img.Pix)/4/400 || len(out) == maxInks {
 			break
 		}
 		near := func(d ink.Colour) bool { return ink.Distance(c, d) < 12 }

@@ -48,12 +48,12 @@ var errManyPixels = errors.New("shows pictures of more pixels in all than are ta
 // sentence without its subject.
 func Measure(w, h int) error {
 	switch {
-	case w < 1 || h < 1 || w > MostPixels/h:
-		return fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MostPixels/1_000_000)
-	case max(w, h) > MostSide:
-		return fmt.Errorf("has %s × %s pixels; a side has %s at most", measure.Count(w), measure.Count(h), measure.Count(MostSide))
-	case max(w, h) > MostAspect*min(w, h):
-		return fmt.Errorf("has %s × %s pixels, which is a strip; a side is at most %d times as long as the other", measure.Count(w), measure.Count(h), MostAspect)
+	case w < 1 || h < 1 || w > MaxPixels/h:
+		return fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MaxPixels/1_000_000)
+	case max(w, h) > MaxSide:
+		return fmt.Errorf("has %s × %s pixels; a side has %s at most", measure.Count(w), measure.Count(h), measure.Count(MaxSide))
+	case max(w, h) > MaxAspect*min(w, h):
+		return fmt.Errorf("has %s × %s pixels, which is a strip; a side is at most %d times as long as the other", measure.Count(w), measure.Count(h), MaxAspect)
 	}
 	return nil
 }

@@ -31,9 +31,9 @@ type Sheet struct {
 
 // Limits of sheets.
 const (
-	LeastSheet  = 10        // millimetres a side
-	MostSheet   = 20_000    // millimetres a side
-	MostSheetPx = 9_000_000 // pixels of a page's picture: A4 at 300 dots an inch
+	MinSheet   = 10        // millimetres a side
+	MaxSheet   = 20_000    // millimetres a side
+	MaxSheetPx = 9_000_000 // pixels of a page's picture: A4 at 300 dots an inch
 )
 
 var errSheet = errors.New("is none of PDF, SVG, PNG, JPEG and WebP")
@@ -43,8 +43,8 @@ func ReadSheet(data []byte) (*Sheet, error) {
 	switch {
 	case len(data) == 0:
 		return nil, fmt.Errorf("is empty, 0 bytes; choose a PDF, SVG, PNG, JPEG or WebP file")
-	case len(data) > MostBytes:
-		return nil, fmt.Errorf("is %.1f MB large; at most %d MB are taken", float64(len(data))/(1<<20), MostBytes>>20)
+	case len(data) > MaxBytes:
+		return nil, fmt.Errorf("is %.1f MB large; at most %d MB are taken", float64(len(data))/(1<<20), MaxBytes>>20)
 	case isPixels(data):
 		return sheetOfPixels(data)
 	case looksLikeSVG(data):
@@ -55,8 +55,8 @@ func ReadSheet(data []byte) (*Sheet, error) {
 
 func sized(s *Sheet) (*Sheet, error) {
 	for _, side := range [2]float64{s.Width, s.Height} {
-		if !(side >= LeastSheet && side <= MostSheet) {
-			return nil, fmt.Errorf("is %s × %s mm; artwork lies between %d mm and %d m a side", measure.Number(s.Width, 1), measure.Number(s.Height, 1), LeastSheet, MostSheet/1000)
+		if !(side >= MinSheet && side <= MaxSheet) {
+			return nil, fmt.Errorf("is %s × %s mm; artwork lies between %d mm and %d m a side", measure.Number(s.Width, 1), measure.Number(s.Height, 1), MinSheet, MaxSheet/1000)
 		}
 	}
 	return s, nil

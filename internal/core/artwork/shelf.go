@@ -4,8 +4,8 @@ import "sync"
 
 // Bounds of a shelf: how many drawings it keeps, and how many bytes of pixels, of which one sheet may have a hundred million.
 const (
-	mostShelved = 48
-	mostPixels  = 200 << 20
+	maxShelved = 48
+	maxPixels  = 200 << 20
 )
 
 // Shelf keeps uploads that were read, by a key; the oldest goes first. The zero value is empty. It is safe for concurrent use.
@@ -36,7 +36,7 @@ func (s *Shelf) Put(key string, a Upload) {
 		return
 	}
 	s.art[key], s.order, s.bytes = a, append(s.order, key), s.bytes+a.held()
-	for len(s.order) > mostShelved || s.bytes > mostPixels && len(s.order) > 1 {
+	for len(s.order) > maxShelved || s.bytes > maxPixels && len(s.order) > 1 {
 		s.bytes -= s.art[s.order[0]].held()
 		delete(s.art, s.order[0])
 		s.order = s.order[1:]

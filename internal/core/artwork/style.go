@@ -159,9 +159,9 @@ type stops struct {
 	alpha float64 // mean
 }
 
-// mostStops bounds the colours of one gradient; stepsOfStop is what one costs for every shape that is painted with it.
+// maxStops bounds the colours of one gradient; stepsOfStop is what one costs for every shape that is painted with it.
 const (
-	mostStops   = 64
+	maxStops    = 64
 	stepsOfStop = 24
 )
 
@@ -190,8 +190,8 @@ func (d *drawing) stopsOf(ref string, n *node) *stops {
 		if k.name != "stop" {
 			continue
 		}
-		if len(g.list) == mostStops {
-			d.leave(fmt.Sprintf("Of a gradient, the colours after the first %d were left out.", mostStops))
+		if len(g.list) == maxStops {
+			d.leave(fmt.Sprintf("Of a gradient, the colours after the first %d were left out.", maxStops))
 			break
 		}
 		of := d.declared(k)

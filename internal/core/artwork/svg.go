@@ -106,8 +106,8 @@ func covers(items []scene.Item, frame box) error {
 			area += (b.x1 - b.x0) * (b.y1 - b.y0)
 		}
 	}
-	if all > 0 && area > mostCover*all {
-		return fmt.Errorf("has shapes that cover it %.0f times over; at most %d times is drawn. Simplify the drawing", area/all, mostCover)
+	if all > 0 && area > maxCover*all {
+		return fmt.Errorf("has shapes that cover it %.0f times over; at most %d times is drawn. Simplify the drawing", area/all, maxCover)
 	}
 	return nil
 }
@@ -179,8 +179,8 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 	if d.err != nil {
 		return
 	}
-	if depth > mostDepth {
-		d.err = fmt.Errorf("is nested more than %d deep; simplify the drawing", mostDepth)
+	if depth > maxDepth {
+		d.err = fmt.Errorf("is nested more than %d deep; simplify the drawing", maxDepth)
 		return
 	}
 	d.spend(stepsOfNode)
@@ -296,7 +296,7 @@ func (d *drawing) outlined(n *node) (p scene.Path, closed []bool, ok bool) {
 	at := func(key string) float64 { return length(n.attr[key], 0) }
 	switch n.name {
 	case "path":
-		p, closed, err := svgpath.Parse(n.attr["d"], mostPoints)
+		p, closed, err := svgpath.Parse(n.attr["d"], maxPoints)
 		if err != nil { // what was read up to there is drawn
 			d.leave("A path is damaged; it was drawn as far as it could be read.")
 			if len(p.Ops) > 0 && p.Ops[len(p.Ops)-1] != scene.Close {
@@ -393,8 +393,8 @@ func (d *drawing) add(p scene.Path, with paint, fade float64, s style, m matrix,
 	}
 	d.points += len(it.Path.Points)
 	d.items = append(d.items, it)
-	if len(d.items) > mostShapes || d.points > mostPoints {
-		d.err = fmt.Errorf("has more than %d shapes or %d points; simplify the drawing", mostShapes, mostPoints)
+	if len(d.items) > maxShapes || d.points > maxPoints {
+		d.err = fmt.Errorf("has more than %d shapes or %d points; simplify the drawing", maxShapes, maxPoints)
 	}
 }
 

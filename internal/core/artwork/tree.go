@@ -13,12 +13,12 @@ import (
 
 // Limits of a drawing. A reference (use) counts as what it refers to, so that a few lines cannot stand for millions of shapes.
 const (
-	mostNodes  = 50_000
-	mostShapes = 20_000
-	mostPoints = 400_000
-	mostDepth  = 48
-	mostSteps  = 6_000_000 // of work: nodes visited, rules held against them, points looked at
-	mostCover  = 100       // times that all shapes together may cover the whole
+	maxNodes  = 50_000
+	maxShapes = 20_000
+	maxPoints = 400_000
+	maxDepth  = 48
+	maxSteps  = 6_000_000 // of work: nodes visited, rules held against them, points looked at
+	maxCover  = 100       // times that all shapes together may cover the whole
 )
 
 // node is an element with its attributes, style declarations among them.
@@ -60,11 +60,11 @@ func parseTree(data []byte) (*node, error) {
 				return nil, fmt.Errorf("declares entities, which can stand for endless text; save it as plain SVG")
 			}
 		case xml.StartElement:
-			if count++; count > mostNodes {
-				return nil, fmt.Errorf("has more than %d elements; simplify the drawing", mostNodes)
+			if count++; count > maxNodes {
+				return nil, fmt.Errorf("has more than %d elements; simplify the drawing", maxNodes)
 			}
-			if len(stack) >= mostDepth {
-				return nil, fmt.Errorf("is nested more than %d deep; simplify the drawing", mostDepth)
+			if len(stack) >= maxDepth {
+				return nil, fmt.Errorf("is nested more than %d deep; simplify the drawing", maxDepth)
 			}
 			n := &node{name: t.Name.Local, attr: map[string]string{}}
 			if t.Name.Space != "" && t.Name.Space != "http://www.w3.org/2000/svg" {

@@ -28,8 +28,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// Made is a job carried out. It is immutable.
-type Made struct {
+// Rendition is a job carried out. It is immutable.
+type Rendition struct {
 	Job     *job.Job
 	Payload string
 	Symbol  *symbol.Symbol
@@ -39,15 +39,15 @@ type Made struct {
 
 	brought brought
 
-	plain *symbol.Symbol   // before it made room for a mark
-	keyed map[string]*Made // by the keyword of a placement
+	plain *symbol.Symbol        // before it made room for a mark
+	keyed map[string]*Rendition // by the keyword of a placement
 }
 
 // Parse reads a job file and makes it.
-func Parse(text []byte, find Assets) (*Made, problem.List) { return ParseIn(text, nil, find) }
+func Parse(text []byte, find Assets) (*Rendition, problem.List) { return ParseIn(text, nil, find) }
 
 // ParseIn is Parse in a house, whose colours the job may name; nil is none.
-func ParseIn(text []byte, house *style.Style, find Assets) (*Made, problem.List) {
+func ParseIn(text []byte, house *style.Style, find Assets) (*Rendition, problem.List) {
 	j, problems := job.ParseIn(text, house)
 	if len(problems) > 0 {
 		return nil, problems
@@ -56,7 +56,7 @@ func ParseIn(text []byte, house *style.Style, find Assets) (*Made, problem.List)
 }
 
 // Read makes a decoded job. The job comes back even where problems keep it from being made.
-func Read(v any, find Assets) (*Made, *job.Job, problem.List) {
+func Read(v any, find Assets) (*Rendition, *job.Job, problem.List) {
 	j, problems := job.Read(v)
 	if len(problems) > 0 {
 		return nil, j, problems
@@ -67,7 +67,7 @@ func Read(v any, find Assets) (*Made, *job.Job, problem.List) {
 
 // Typed makes a draft beside which stands text that it cannot hold, by pointer. Each such text is a problem of its field;
 // the draft beneath may still be made.
-func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.List) {
+func Typed(draft any, unparsed map[string]string, find Assets) (*Rendition, problem.List) {
 	made, _, problems := Read(draft, find)
 	for path, text := range unparsed {
 		if p := job.Unparsed(draft, path, text); p != nil {
@@ -79,7 +79,7 @@ func Typed(draft any, unparsed map[string]string, find Assets) (*Made, problem.L
 
 // Make encodes the job's content, and once more for each placement whose keyword changes it. The job stays as it is: what is made holds one of its own,
 // whose words know their typefaces.
-func Make(asked *job.Job, find Assets) (*Made, problem.List) {
+func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 	j, problems := faced(asked, find)
 	if len(problems) > 0 {
 		return nil, problems
@@ -108,7 +108,7 @@ func Make(asked *job.Job, find Assets) (*Made, problem.List) {
 			problems.Add(at, p.Code, "makes the content one that %s", p.Message)
 		}
 		if m.keyed == nil {
-			m.keyed = map[string]*Made{}
+			m.keyed = map[string]*Rendition{}
 		}
 		if one != nil {
 			one.brought = m.brought
@@ -122,7 +122,7 @@ func Make(asked *job.Job, find Assets) (*Made, problem.List) {
 }
 
 // For is what is made for a placement: with its keyword where it has one. nil is the job without placement.
-func (m *Made) For(p *place.Placement) *Made {
+func (m *Rendition) For(p *place.Placement) *Rendition {
 	if p != nil && m.keyed[p.Keyword] != nil {
 		return m.keyed[p.Keyword]
 	}
@@ -179,7 +179,7 @@ func encodeClear(payload string, o symbol.Options, cross bool) (*symbol.Symbol, 
 	return s, err
 }
 
-func encode(j *job.Job, find Assets) (*Made, problem.List) {
+func encode(j *job.Job, find Assets) (*Rendition, problem.List) {
 	payload := j.Content.Payload()
 	o, problems := options(j)
 	if len(problems) > 0 {
@@ -208,7 +208,7 @@ func encode(j *job.Job, find Assets) (*Made, problem.List) {
 		}
 		return nil, problems
 	}
-	made := &Made{Job: j, Payload: payload, Symbol: s, plain: s}
+	made := &Rendition{Job: j, Payload: payload, Symbol: s, plain: s}
 	if !j.Look.Mark.None() {
 		f, did, problems := fitMark(j, s, o, func(o symbol.Options) (*symbol.Symbol, error) { return symbol.Encode(payload, o) }, find)
 		if len(problems) > 0 {
@@ -237,26 +237,26 @@ func encode(j *job.Job, find Assets) (*Made, problem.List) {
 func bodyOf(j *job.Job) string { return "/content/" + content.KindOf(j.Content.Kind()).Long }
 
 // Modules is the number of modules along one side, quiet zone included.
-func (m *Made) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.QuietZone) }
+func (m *Rendition) Modules() int { return layout.Modules(m.Symbol, m.Job.Symbol.QuietZone) }
 
 // Unframed draws the code at the size of a placement, with its figures beneath where it has them.
-func (m *Made) Unframed(p *place.Placement) *scene.Scene {
+func (m *Rendition) Unframed(p *place.Placement) *scene.Scene {
 	out := m.bare(p)
-	if c, ok := m.Job.Content.(content.Readably); ok && p != nil && p.Readable {
+	if c, ok := m.Job.Content.(content.HumanReadable); ok && p != nil && p.HumanReadable {
 		paper := &m.Job.Look.Paper.Colour
 		if m.Job.Look.Paper.None {
 			paper = nil
 		}
-		layout.Readable(out, c.Readable(), m.Job.Look.Ink, paper)
+		layout.Readable(out, c.Interpretation(), m.Job.Look.Ink, paper)
 	}
 	return out
 }
 
 // Scene draws the code at the size of a placement, with its figures and its frame; nil is 1 mm a module.
-func (m *Made) Scene(p *place.Placement) *scene.Scene { return m.Framed(p).Scene }
+func (m *Rendition) Scene(p *place.Placement) *scene.Scene { return m.Framed(p).Scene }
 
 // Framed is the same, and says where in it the code lies.
-func (m *Made) Framed(p *place.Placement) layout.Framed {
+func (m *Rendition) Framed(p *place.Placement) layout.Framed {
 	f := m.around(p)
 	l := m.Job.Look
 	if l.Caption.None() {
@@ -270,7 +270,7 @@ func (m *Made) Framed(p *place.Placement) layout.Framed {
 }
 
 // around draws frame or disc.
-func (m *Made) around(p *place.Placement) layout.Framed {
+func (m *Rendition) around(p *place.Placement) layout.Framed {
 	inner := m.Unframed(p)
 	f := m.Job.Look.Frame
 	var paper *ink.Colour
@@ -289,9 +289,9 @@ func (m *Made) around(p *place.Placement) layout.Framed {
 }
 
 // round says whether the code lies in a disc; with figures beneath it does not.
-func (m *Made) round(p *place.Placement) bool {
-	_, readable := m.Job.Content.(content.Readably)
-	return m.Job.Look.Outline == "round" && !(readable && p != nil && p.Readable)
+func (m *Rendition) round(p *place.Placement) bool {
+	_, readable := m.Job.Content.(content.HumanReadable)
+	return m.Job.Look.Outline == "round" && !(readable && p != nil && p.HumanReadable)
 }
 
 // seedOf makes the same disc of the same payload.
@@ -302,10 +302,10 @@ func seedOf(payload string) uint64 {
 }
 
 // bare is the symbol with its quiet zone and nothing beneath.
-func (m *Made) bare(p *place.Placement) *scene.Scene { return m.thinned(m.drawn(p), p) }
+func (m *Rendition) bare(p *place.Placement) *scene.Scene { return m.thinned(m.drawn(p), p) }
 
 // drawn is the same with all of its width.
-func (m *Made) drawn(p *place.Placement) *scene.Scene {
+func (m *Rendition) drawn(p *place.Placement) *scene.Scene {
 	var width measure.Length
 	if p != nil {
 		m, width = m.For(p), p.Width
@@ -322,7 +322,7 @@ func (m *Made) drawn(p *place.Placement) *scene.Scene {
 const BarePixels = 2000
 
 // Pixels is the size of the PNG for a placement: at least the job's resolution, or on a screen no more than its pixels; whole pixels a module.
-func (m *Made) Pixels(p *place.Placement) bitmap.Size {
+func (m *Rendition) Pixels(p *place.Placement) bitmap.Size {
 	if p == nil {
 		return bitmap.SizeFor(m.Modules(), BarePixels)
 	}
@@ -335,7 +335,7 @@ func (m *Made) Pixels(p *place.Placement) bitmap.Size {
 }
 
 // Across is how many pixels the whole PNG is wide, frame included: whole ones a module.
-func (m *Made) Across(p *place.Placement) int {
+func (m *Rendition) Across(p *place.Placement) int {
 	n := m.For(p).Modules()
 	margin := layout.FrameMargins(m.Job.Look.Frame, n)
 	if m.round(p) {
@@ -346,7 +346,7 @@ func (m *Made) Across(p *place.Placement) int {
 
 // Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
 // readers see what becomes of the drawing in a file.
-func (m *Made) Proof(i int) (proof.Input, error) {
+func (m *Rendition) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
 	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
@@ -362,9 +362,9 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	bare.Look.Frame, bare.Look.Outline, bare.Look.Caption = look.Frame{}, "square", look.Caption{}
 	without.Job = &bare
 	plain := in.Placement
-	if plain != nil && plain.Readable {
+	if plain != nil && plain.HumanReadable {
 		at := *plain
-		at.Readable, plain = false, &at
+		at.HumanReadable, plain = false, &at
 	}
 	file, problems := without.pixels("png", without.Scene(plain), m.proofPixels(plain), plain, export.Meta{})
 	if len(problems) > 0 {
@@ -394,21 +394,21 @@ func (m *Made) Proof(i int) (proof.Input, error) {
 	return in, nil
 }
 
-// mostProofPixels bounds the side of what readers are handed: about 0.3 megapixels, but two pixels a module at least.
-const mostProofPixels = 550
+// maxProofPixels bounds the side of what readers are handed: about 0.3 megapixels, but two pixels a module at least.
+const maxProofPixels = 550
 
 // proofPixels is how wide the PNG of a proof is: as wide as that which is handed over, but at most twice as fine as what readers are handed of it,
 // since drawing a poster at its resolution takes longer than all of the proof and shows them nothing more.
-func (m *Made) proofPixels(p *place.Placement) int {
+func (m *Rendition) proofPixels(p *place.Placement) int {
 	n := m.Modules()
-	return n * min(m.Pixels(p).Pixels/n, 2*max(2, mostProofPixels/n))
+	return n * min(m.Pixels(p).Pixels/n, 2*max(2, maxProofPixels/n))
 }
 
 // shrink takes the pixels of a file down to what readers are handed, whole pixels a module, and flattens them onto the
 // ground they will lie on. Each pixel is one of the file's.
 func shrink(img image.Image, modules int, in proof.Input) *image.Gray {
 	side := img.Bounds().Dx()
-	small := modules * min(side/modules, max(2, mostProofPixels/modules))
+	small := modules * min(side/modules, max(2, maxProofPixels/modules))
 	ground := 255.0
 	if in.Placement != nil && in.Placement.Background != nil {
 		ground = luma(in.Placement.Background.R, in.Placement.Background.G, in.Placement.Background.B)

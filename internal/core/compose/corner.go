@@ -10,7 +10,7 @@ import (
 const cornerSide = 12
 
 // Corner is the top left of the code as SVG, for lists.
-func (m *Made) Corner() string {
+func (m *Rendition) Corner() string {
 	s := &scene.Scene{Width: cornerSide, Height: cornerSide}
 	if p := m.Job.Look.Paper; !p.None {
 		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, cornerSide, cornerSide), At: scene.Unit, Fill: p.Colour})

@@ -44,7 +44,7 @@ type Segment struct {
 }
 
 // Encoded describes the symbol.
-func (m *Made) Encoded() Encoded {
+func (m *Rendition) Encoded() Encoded {
 	s := m.Symbol
 	e := Encoded{Payload: m.Payload, Version: s.Version, Size: s.Size, Level: s.Level.String(), Mask: s.Mask, Segments: []Segment{}}
 	for _, g := range s.Segments {
@@ -75,7 +75,7 @@ func b2i(b bool) int {
 }
 
 // Place is placement i, nil for −1.
-func (m *Made) Place(i int) *place.Placement {
+func (m *Rendition) Place(i int) *place.Placement {
 	if i < 0 {
 		return nil
 	}
@@ -83,7 +83,7 @@ func (m *Made) Place(i int) *place.Placement {
 }
 
 // Pick is the index of the placement of a name, for "" the first, −1 where the job has none.
-func (m *Made) Pick(name string) (int, problem.List) {
+func (m *Rendition) Pick(name string) (int, problem.List) {
 	for i, p := range m.Job.Placements {
 		if name == "" || p.Name == name {
 			return i, nil
@@ -96,7 +96,7 @@ func (m *Made) Pick(name string) (int, problem.List) {
 }
 
 // Title names the code and its place, for a file's metadata.
-func (m *Made) Title(i int) string {
+func (m *Rendition) Title(i int) string {
 	if i < 0 || m.Job.Name == "" {
 		return m.Job.Name
 	}

@@ -7,7 +7,7 @@ import (
 	"sodrik/internal/core/compose"
 )
 
-func ExampleMade_File() {
+func ExampleRendition_File() {
 	made, problems := compose.Parse([]byte(`{
 		"name": "Fair, gate",
 		"content": {"kind": "url", "url": "marrowby.example/fair"},

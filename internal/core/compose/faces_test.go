@@ -30,7 +30,7 @@ func TestOwnFaces(t *testing.T) {
 		}
 		return art, source == key
 	})
-	of := func(look string) (*Made, string) {
+	of := func(look string) (*Rendition, string) {
 		m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/"},"look":`+look+`}`), find)
 		if len(problems) > 0 {
 			return nil, problems[0].Field + " " + problems[0].Message

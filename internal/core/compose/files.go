@@ -17,7 +17,7 @@ import (
 )
 
 // File writes one file for a placement, its metadata without secrets. A problem names the format or the size where it cannot.
-func (m *Made) File(f Format, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+func (m *Rendition) File(f Format, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	if _, problems := ParseFormat(f.Key()); len(problems) > 0 {
 		return nil, problems
 	}
@@ -40,23 +40,23 @@ func (m *Made) File(f Format, p *place.Placement, meta export.Meta) ([]byte, pro
 	case "pdfx", "eps", "tif":
 		return m.pressFile(f.Kind, p, false, meta)
 	}
-	if m.Pixels(p).Pixels > mostSide || m.Across(p) > mostSide {
+	if m.Pixels(p).Pixels > maxSide || m.Across(p) > maxSide {
 		return nil, m.tooLarge(max(m.Pixels(p).Pixels, m.Across(p)))
 	}
 	return m.pixels(f.Kind, m.Scene(p), m.Across(p), p, meta)
 }
 
-// mostSide is how many pixels a side a picture has at most.
-var mostSide = int(math.Sqrt(raster.MostPixels))
+// maxSide is how many pixels a side a picture has at most.
+var maxSide = int(math.Sqrt(raster.MaxPixels))
 
-func (m *Made) tooLarge(pixels int) (problems problem.List) {
+func (m *Rendition) tooLarge(pixels int) (problems problem.List) {
 	problems.Add("/output/dpi", "output.pixels", "is %d: the picture would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
-		m.Job.Output.DPI, measure.Count(pixels), measure.Count(mostSide))
+		m.Job.Output.DPI, measure.Count(pixels), measure.Count(maxSide))
 	return problems
 }
 
 // pixels writes a scene as a picture so many pixels wide.
-func (m *Made) pixels(format string, s *scene.Scene, wide int, p *place.Placement, meta export.Meta) (b []byte, problems problem.List) {
+func (m *Rendition) pixels(format string, s *scene.Scene, wide int, p *place.Placement, meta export.Meta) (b []byte, problems problem.List) {
 	ground := ink.White
 	if p != nil && p.Background != nil {
 		ground = *p.Background
@@ -77,7 +77,7 @@ func (m *Made) pixels(format string, s *scene.Scene, wide int, p *place.Placemen
 }
 
 // inTextColour leaves out the ink, so that a page's own text colour fills it; what has another colour keeps it.
-func inTextColour(s *scene.Scene, m *Made) *scene.Scene {
+func inTextColour(s *scene.Scene, m *Rendition) *scene.Scene {
 	out := &scene.Scene{Width: s.Width, Height: s.Height}
 	for _, it := range s.Items {
 		if it.Name == "paper" {
@@ -92,7 +92,7 @@ func inTextColour(s *scene.Scene, m *Made) *scene.Scene {
 }
 
 // Dots is what a label printer makes of the code of a placement: whole dots a module, at most as wide as was asked.
-func (m *Made) Dots(p *place.Placement) (size bitmap.Size, width measure.Length) {
+func (m *Rendition) Dots(p *place.Placement) (size bitmap.Size, width measure.Length) {
 	n, dpi := m.For(p).Modules(), float64(m.Job.Output.PrinterDPI)
 	asked := measure.Length(n)
 	if p != nil {
@@ -107,7 +107,7 @@ func (m *Made) Dots(p *place.Placement) (size bitmap.Size, width measure.Length)
 }
 
 // label writes the code alone in dots of a label printer, dark or light, dark parts thinner by the dots that heat spreads.
-func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+func (m *Rendition) label(p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	size, _ := m.Dots(p)
 	var problems problem.List
 	thin := m.Job.Output.Thinner
@@ -115,7 +115,7 @@ func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List
 		problems.Add("/output/thinner_dots", "output.thinner", "is %d, but a module has %s here, of which something must stay; print it larger, or take less away", thin, measure.Plural(size.PerModule, "dot"))
 		return nil, problems
 	}
-	if size.Pixels > mostSide {
+	if size.Pixels > maxSide {
 		return nil, m.tooLarge(size.Pixels)
 	}
 	b, err := bitmap.Dots(m.For(p).drawn(p), size.Pixels, m.Job.Output.PrinterDPI, thin, meta)
@@ -126,7 +126,7 @@ func (m *Made) label(p *place.Placement, meta export.Meta) ([]byte, problem.List
 }
 
 // sheetFile writes the whole thing that a code lies on.
-func (m *Made) sheetFile(kind string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
+func (m *Rendition) sheetFile(kind string, p *place.Placement, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
 	if kind == "pdfx" {
 		return m.pressFile(kind, p, true, meta)
@@ -150,14 +150,14 @@ func (m *Made) sheetFile(kind string, p *place.Placement, meta export.Meta) ([]b
 		return pdf.Encode(c.Scene, meta), nil
 	}
 	wide := m.SheetPixels(p, c)
-	if high := int(float64(wide) * c.Height / c.Width); wide > raster.MostPixels/max(1, high) {
+	if high := int(float64(wide) * c.Height / c.Width); wide > raster.MaxPixels/max(1, high) {
 		return nil, m.tooLarge(wide)
 	}
 	return m.pixels(kind, c.Scene, wide, p, meta)
 }
 
 // SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, or as many as the screen has.
-func (m *Made) SheetPixels(p *place.Placement, c Composed) int {
+func (m *Rendition) SheetPixels(p *place.Placement, c Composed) int {
 	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 {
 		return max(1, int(math.Round(c.Width*float64(p.Pixels)/float64(p.Width))))
 	}

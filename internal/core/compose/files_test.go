@@ -28,7 +28,7 @@ func tool(t *testing.T, name string, args ...string) string {
 	return string(out)
 }
 
-func parse(t *testing.T, text string) *Made {
+func parse(t *testing.T, text string) *Rendition {
 	t.Helper()
 	m, problems := Parse([]byte(text), nil)
 	if len(problems) > 0 {

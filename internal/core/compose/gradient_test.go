@@ -47,7 +47,7 @@ func TestGradients(t *testing.T) {
 }
 
 // drawnOutside is what each format shows: ours of the PNG, rsvg-convert of the SVG, pdftoppm of the PDF, all as large as the PNG.
-func drawnOutside(t *testing.T, m *Made, name string) map[string]image.Image {
+func drawnOutside(t *testing.T, m *Rendition, name string) map[string]image.Image {
 	t.Helper()
 	dir := t.TempDir()
 	width := m.Modules() * 20

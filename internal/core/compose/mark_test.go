@@ -23,7 +23,7 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-func marked(t *testing.T, mark, symbolText string) (*Made, string) {
+func marked(t *testing.T, mark, symbolText string) (*Rendition, string) {
 	t.Helper()
 	if symbolText == "" {
 		symbolText = "{}"

@@ -68,7 +68,7 @@ const misplaced = 0.1
 
 // Misplaced draws an eye of a code with its second heaviest plate off by a tenth of a millimetre; nil where only one plate has ink, or the code has no
 // size.
-func (m *Made) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string, error) {
+func (m *Rendition) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string, error) {
 	p := m.Place(i)
 	if p == nil {
 		return nil, "", nil
@@ -114,7 +114,7 @@ func (m *Made) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string, erro
 
 // OnPaper is a scene in the colours that inks will have on the paper of a placement, where the job is made for a press; else the scene itself. Pictures
 // stay as they are: what they become is seen among the plates.
-func (m *Made) OnPaper(s *scene.Scene, p *place.Placement) *scene.Scene {
+func (m *Rendition) OnPaper(s *scene.Scene, p *place.Placement) *scene.Scene {
 	if !m.Pressed() {
 		return s
 	}
@@ -145,7 +145,7 @@ func (m *Made) OnPaper(s *scene.Scene, p *place.Placement) *scene.Scene {
 }
 
 // PaperWhite is the colour of the unprinted sheet: that of the paper where the job is made for a press, else white.
-func (m *Made) PaperWhite(p *place.Placement) ink.Colour {
+func (m *Rendition) PaperWhite(p *place.Placement) ink.Colour {
 	if !m.Pressed() {
 		return ink.White
 	}

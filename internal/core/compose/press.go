@@ -32,10 +32,10 @@ func MetaOf(f Format, title string, at time.Time) export.Meta {
 }
 
 // Pressed says whether the job is made for a press.
-func (m *Made) Pressed() bool { return m.Job.Output.Colour != "rgb" }
+func (m *Rendition) Pressed() bool { return m.Job.Output.Colour != "rgb" }
 
 // Condition is the printing condition of a placement: the job's, else that which its substrate is nearest to.
-func (m *Made) Condition(p *place.Placement) *press.Condition {
+func (m *Rendition) Condition(p *place.Placement) *press.Condition {
 	if c, ok := press.Of(m.Job.Output.Colour); ok {
 		return c
 	}
@@ -50,7 +50,7 @@ func (m *Made) Condition(p *place.Placement) *press.Condition {
 }
 
 // printing is what a proof knows of the press, nil where the job is not made for one.
-func (m *Made) printing(p *place.Placement) *proof.Printing {
+func (m *Rendition) printing(p *place.Placement) *proof.Printing {
 	if !m.Pressed() {
 		return nil
 	}
@@ -67,7 +67,7 @@ func (m *Made) printing(p *place.Placement) *proof.Printing {
 				out.Coarse = dots
 			}
 		}
-		if p != nil && (it.Name == "frame" || it.Name == "mark") && len(it.Path.Points) <= mostMeasured {
+		if p != nil && (it.Name == "frame" || it.Name == "mark") && len(it.Path.Points) <= maxMeasured {
 			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Size()) * it.At.Size(); !math.IsInf(thin, 1) && (out.Thin == 0 || thin < out.Thin) {
 				out.Thin = thin
 			}
@@ -76,11 +76,11 @@ func (m *Made) printing(p *place.Placement) *proof.Printing {
 	return out
 }
 
-// mostMeasured bounds the points of a drawing whose lines are measured, since every line is held against every other.
-const mostMeasured = 400
+// maxMeasured bounds the points of a drawing whose lines are measured, since every line is held against every other.
+const maxMeasured = 400
 
 // Separated is the code of a placement as plates, or the whole that it lies on.
-func (m *Made) Separated(p *place.Placement, whole bool) (*separation.Sheet, problem.List) {
+func (m *Rendition) Separated(p *place.Placement, whole bool) (*separation.Sheet, problem.List) {
 	var problems problem.List
 	s := m.Scene(p)
 	var paper *ink.Colour
@@ -108,7 +108,7 @@ func (m *Made) Separated(p *place.Placement, whole bool) (*separation.Sheet, pro
 }
 
 // pressFile writes a file for a press.
-func (m *Made) pressFile(format string, p *place.Placement, whole bool, meta export.Meta) ([]byte, problem.List) {
+func (m *Rendition) pressFile(format string, p *place.Placement, whole bool, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
 	if whole && format == "pdfx" {
 		if s := m.Sheet(p); s != nil && s.PDF != nil {
@@ -136,7 +136,7 @@ func (m *Made) pressFile(format string, p *place.Placement, whole bool, meta exp
 		if whole {
 			wide = max(1, int(s.Width/float64(measure.Inch)*float64(m.Job.Output.DPI)))
 		}
-		if wide > mostSide || wide > raster.MostPixels/max(1, int(float64(wide)*s.Height/s.Width))/len(s.Plates) {
+		if wide > maxSide || wide > raster.MaxPixels/max(1, int(float64(wide)*s.Height/s.Width))/len(s.Plates) {
 			return nil, m.tooLarge(wide)
 		}
 		b, err = bitmap.TIFF(s, wide, meta)
@@ -148,12 +148,12 @@ func (m *Made) pressFile(format string, p *place.Placement, whole bool, meta exp
 }
 
 // slug is the line beside the marks: what it is, how large, when, and for which paper.
-func (m *Made) slug(s *separation.Sheet, meta export.Meta) string {
+func (m *Rendition) slug(s *separation.Sheet, meta export.Meta) string {
 	return fmt.Sprintf("%s   %s x %s mm   %s   %s", meta.Title, measure.Number(s.Width, 2), measure.Number(s.Height, 2), meta.Created.UTC().Format("2006-01-02"), s.Condition.Identifier)
 }
 
 // ontoPress adds the code to PDF/X artwork in inks; what was PDF/X is so afterwards, or the problem says what is in the way.
-func (m *Made) ontoPress(file []byte, page int, p *place.Placement) ([]byte, problem.List) {
+func (m *Rendition) ontoPress(file []byte, page int, p *place.Placement) ([]byte, problem.List) {
 	var problems problem.List
 	if wrong := pdf.Preflight(file); len(wrong) > 0 {
 		problems.Add("/placements/artwork/source", "artwork.pdfx", "is no PDF/X-1a, so that the whole cannot be: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong[0])

@@ -28,7 +28,7 @@ import (
 const spotted = `{"name":"Packet","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"},"paper":{"cmyk":[2,4,13,0]},
 	"eyes":{"core":{"ink":{"cmyk":[0,80,100,20]}}}},"output":{"colour":"coated","bleed_mm":3,"marks":true},"placements":[{"name":"back","width_mm":60,"distance_mm":600}]}`
 
-func pressFile(t *testing.T, m *Made, format string) string {
+func pressFile(t *testing.T, m *Rendition, format string) string {
 	t.Helper()
 	b, problems := m.File(MustFormat(format), m.Place(0), meta)
 	if len(problems) > 0 {
@@ -296,8 +296,8 @@ func TestPressFormats(t *testing.T) {
 	wide, dpi := 0.0, 0.0
 	fmt.Sscanf(info[strings.Index(info, "Image Width: "):], "Image Width: %f", &wide)
 	fmt.Sscanf(info[strings.Index(info, "Resolution: "):], "Resolution: %f", &dpi)
-	if real := m.Scene(m.Place(0)).Width; math.Abs(wide/dpi*25.4/real-1) > 0.001 {
-		t.Errorf("the TIFF is %g dots at %g, not %g mm", wide, dpi, real)
+	if through := m.Scene(m.Place(0)).Width; math.Abs(wide/dpi*25.4/through-1) > 0.001 {
+		t.Errorf("the TIFF is %g dots at %g, not %g mm", wide, dpi, through)
 	}
 	tool(t, "tiffcp", "-c", "none", file, filepath.Join(dir, "plain.tif")) // libtiff unpacks it
 }
@@ -359,7 +359,7 @@ func TestOntoPress(t *testing.T) {
 		t.Fatal(problems)
 	}
 	plain, _ := sheet.File(MustFormat("pdf"), sheet.Place(0), meta)
-	on := func(file []byte) (*Made, problem.List) {
+	on := func(file []byte) (*Rendition, problem.List) {
 		picture := filepath.Join(t.TempDir(), "page")
 		name := picture + ".pdf"
 		if err := os.WriteFile(name, file, 0o600); err != nil {

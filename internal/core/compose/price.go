@@ -28,11 +28,11 @@ type Step struct {
 	Then  content.Content // what is said then, nil where it is the same
 }
 
-// mostSteps bounds the ladder.
-const mostSteps = 6
+// maxSteps bounds the ladder.
+const maxSteps = 6
 
 // Price works out the ladder: the steps that make the symbol smaller, most first.
-func (m *Made) Price() Price {
+func (m *Rendition) Price() Price {
 	p := Price{Bytes: len(m.Payload), Size: m.plain.Size}
 	least := max(1, m.Job.Symbol.MinVersion)
 	if v := m.plain.Version; v > least && !(crossed(m.Job) && v == clearOfCross) {
@@ -54,12 +54,12 @@ func (m *Made) Price() Price {
 		}
 	}
 	slices.SortStableFunc(p.Steps, func(a, b Step) int { return cmp.Compare(b.Saves, a.Saves) })
-	p.Steps = p.Steps[:min(len(p.Steps), mostSteps)]
+	p.Steps = p.Steps[:min(len(p.Steps), maxSteps)]
 	return p
 }
 
 // Adding prices each field that is still empty, filled with content.SampleLength characters.
-func (m *Made) Adding() map[string]Step {
+func (m *Rendition) Adding() map[string]Step {
 	out := map[string]Step{}
 	if c, ok := m.Job.Content.(content.Growing); ok {
 		for _, s := range c.Adding() {
@@ -71,12 +71,12 @@ func (m *Made) Adding() map[string]Step {
 	return out
 }
 
-func (m *Made) prescribed() bool {
+func (m *Rendition) prescribed() bool {
 	c, ok := m.Job.Content.(content.Prescriptive)
 	return ok && c.Prescribes().Level != ""
 }
 
-func (m *Made) step(s content.Saving) (Step, bool) {
+func (m *Rendition) step(s content.Saving) (Step, bool) {
 	payload := s.Then.Payload()
 	o, _ := options(m.Job)
 	size, ok := sizeOf(payload, o, crossed(m.Job))

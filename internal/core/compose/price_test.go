@@ -41,7 +41,7 @@ func TestPrice(t *testing.T) {
 	}
 }
 
-func patchJob(m *Made, p patch.Patch) (any, error) {
+func patchJob(m *Rendition, p patch.Patch) (any, error) {
 	var doc any = map[string]any{"content": content.JSON(m.Job.Content), "symbol": map[string]any{"level": m.Job.Symbol.Level.String()}}
 	out, _, err := p.Apply(doc)
 	return out, err

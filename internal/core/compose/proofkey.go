@@ -9,7 +9,7 @@ import (
 // ProofKey tells what the proof of placement i reads, −1 for none: proofs under one key are the same. A name, another placement, a resolution beyond what
 // readers are handed, the quality of a JPEG say nothing to a camera, so that changing them proves nothing anew. It holds a digest of the contents, and is
 // to be kept as one.
-func (m *Made) ProofKey(i int) string {
+func (m *Rendition) ProofKey(i int) string {
 	at := m.Place(i)
 	bare := *m.Job
 	bare.Name, bare.Placements = "", nil
@@ -25,7 +25,7 @@ func (m *Made) ProofKey(i int) string {
 }
 
 // ProofKeys are the keys of the proofs of all placements, of the code alone where it has none.
-func (m *Made) ProofKeys() []string {
+func (m *Rendition) ProofKeys() []string {
 	if len(m.Job.Placements) == 0 {
 		return []string{m.ProofKey(-1)}
 	}

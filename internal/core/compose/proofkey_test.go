@@ -15,7 +15,7 @@ const keyed = `{"name":"Gate","content":{"kind":"sms","number":"+441134960123","
 	{"name":"gate","medium":"poster-a2"},{"name":"card","medium":"business-card","width_mm":20,"keyword":"card"}]}`
 
 // read is what a proof of a placement reads, as text.
-func read(t *testing.T, m *Made, i int) string {
+func read(t *testing.T, m *Rendition, i int) string {
 	t.Helper()
 	in, err := m.Proof(i)
 	if err != nil {

@@ -37,7 +37,7 @@ func DrawSVG(file []byte) (*image.NRGBA, error) {
 }
 
 // codeIn says where the code lies in a file, and how large the whole of it is, in mm.
-func (m *Made) codeIn(i int, f Format) (code artwork.Rect, width, height float64) {
+func (m *Rendition) codeIn(i int, f Format) (code artwork.Rect, width, height float64) {
 	p := m.Place(i)
 	if f.Of == Whole {
 		if c, ok := m.Compose(p); ok {
@@ -53,7 +53,7 @@ func (m *Made) codeIn(i int, f Format) (code artwork.Rect, width, height float64
 }
 
 // onPage opens the page that a file of the whole is added to; nil where there is none.
-func (m *Made) onPage(i int, f Format) *pdfpage.Page {
+func (m *Rendition) onPage(i int, f Format) *pdfpage.Page {
 	s := m.Sheet(m.Place(i))
 	if s == nil || s.PDF == nil || f != (Format{Of: Whole, Kind: "pdf"}) {
 		return nil
@@ -66,7 +66,7 @@ func (m *Made) onPage(i int, f Format) *pdfpage.Page {
 }
 
 // ReadDots is how many dots an inch a page has to be drawn with, so that readers see the code in it.
-func ReadDots(m *Made, i int, f Format) float64 {
+func ReadDots(m *Rendition, i int, f Format) float64 {
 	code, w, h := m.codeIn(i, f)
 	dots := backModule * float64(m.For(m.Place(i)).Modules()) / (code.W / float64(measure.Inch))
 	if p := m.onPage(i, f); p != nil {
@@ -79,7 +79,7 @@ func ReadDots(m *Made, i int, f Format) float64 {
 }
 
 // CutCode cuts the code out of a picture of a file, flattened onto what it lies on.
-func CutCode(m *Made, i int, f Format, img image.Image) *image.Gray {
+func CutCode(m *Rendition, i int, f Format, img image.Image) *image.Gray {
 	code, w, h := m.codeIn(i, f)
 	b := img.Bounds()
 	x0, y0, x1, y1 := 0.0, 0.0, 1.0, 1.0

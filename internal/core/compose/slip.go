@@ -11,9 +11,9 @@ import (
 )
 
 // HasSlip says whether the job is a bill, which is paid with a slip and not with a lone symbol.
-func (m *Made) HasSlip() bool { _, ok := m.Job.Content.(*content.Swiss); return ok }
+func (m *Rendition) HasSlip() bool { _, ok := m.Job.Content.(*content.Swiss); return ok }
 
-func (m *Made) slip(language, ending string, meta export.Meta) ([]byte, problem.List) {
+func (m *Rendition) slip(language, ending string, meta export.Meta) ([]byte, problem.List) {
 	var problems problem.List
 	bill, ok := m.Job.Content.(*content.Swiss)
 	if !ok {

@@ -75,7 +75,7 @@ func bring(j *job.Job, find Assets) (b brought, problems problem.List) {
 }
 
 // Sheet is the artwork of a placement, nil where it has none that is a file.
-func (m *Made) Sheet(p *place.Placement) *artwork.Sheet {
+func (m *Rendition) Sheet(p *place.Placement) *artwork.Sheet {
 	if p == nil {
 		return nil
 	}
@@ -83,7 +83,7 @@ func (m *Made) Sheet(p *place.Placement) *artwork.Sheet {
 }
 
 // WordFace is the typeface of the words of a placement.
-func (m *Made) WordFace(p *place.Placement) *typeface.Face {
+func (m *Rendition) WordFace(p *place.Placement) *typeface.Face {
 	if f := m.brought.faces[p.Words.Font]; f != nil {
 		return f
 	}
@@ -92,7 +92,7 @@ func (m *Made) WordFace(p *place.Placement) *typeface.Face {
 
 // Surface is how large the thing is that a placement's code lies on, in mm: as its artwork says, else as its medium usually is. ok is false where
 // nothing is known of it.
-func (m *Made) Surface(p *place.Placement) (width, height float64, ok bool) {
+func (m *Rendition) Surface(p *place.Placement) (width, height float64, ok bool) {
 	if p == nil {
 		return 0, 0, false
 	}
@@ -132,7 +132,7 @@ func HasSurface(p *place.Placement) bool { return p != nil && (!p.Artwork.None()
 
 // Compose lays the code of a placement on the thing that it lies on, with the words beside it; ok is false where nothing is known of the thing and
 // there are no words.
-func (m *Made) Compose(p *place.Placement) (c Composed, ok bool) {
+func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 	framed := m.Framed(p)
 	w, h, known := m.Surface(p)
 	if !known {
@@ -207,7 +207,7 @@ func (m *Made) Compose(p *place.Placement) (c Composed, ok bool) {
 }
 
 // underneath is the thing itself.
-func (m *Made) underneath(p *place.Placement, w, h float64, scale *float64) (out []scene.Item) {
+func (m *Rendition) underneath(p *place.Placement, w, h float64, scale *float64) (out []scene.Item) {
 	*scale = 1
 	if s := m.Sheet(p); s != nil {
 		k := w / s.Width
@@ -258,7 +258,7 @@ func tileDots(s *proof.Surface, m place.Medium) {
 }
 
 // underProof lays what the code lies on under the scene of a proof, and says what the proof has to know of it.
-func (m *Made) underProof(in *proof.Input) {
+func (m *Rendition) underProof(in *proof.Input) {
 	at := in.Placement
 	if at == nil {
 		return

@@ -26,7 +26,7 @@ import (
 const board = `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="150mm" viewBox="0 0 100 150"><path d="M0 0h100v150h-100z" fill="#10301f"/>
 	<path d="M0 80h5v70h-5zM10 80h5v70h-5zM20 80h5v70h-5zM30 80h5v70h-5zM40 80h5v70h-5zM50 80h5v70h-5zM60 80h5v70h-5zM70 80h5v70h-5zM80 80h5v70h-5zM90 80h5v70h-5z" fill="#f3e9c8"/></svg>`
 
-func onBoard(t *testing.T, look, artwork, more string) *Made {
+func onBoard(t *testing.T, look, artwork, more string) *Rendition {
 	t.Helper()
 	return parse(t, fmt.Sprintf(`{"name":"Board","content":{"kind":"url","url":"https://marrowby.example/garden"},"look":%s,"placements":[{"name":"board","width_mm":40,"distance_mm":400,"artwork":{"source":"data:image/svg+xml;base64,%s"%s}%s}]}`,
 		look, base64.StdEncoding.EncodeToString([]byte(board)), artwork, more))
@@ -73,7 +73,7 @@ func TestWholeFiles(t *testing.T) {
 
 // TestPlaces: what lies beyond the edge, on a busy ground, or says nothing is found, and mended by its fix.
 func TestPlaces(t *testing.T) {
-	clear := `{"ink":"#ffffff","paper":"none"}`
+	unframed := `{"ink":"#ffffff","paper":"none"}`
 	for name, c := range map[string]struct {
 		look, artwork, more, code string
 		severity                  proof.Severity
@@ -86,11 +86,11 @@ func TestPlaces(t *testing.T) {
 		"words at a distance":  {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
 		"small words":          {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},
 		"words without room":   {`{}`, `,"x_mm":58,"y_mm":20`, `,"words":{"headline":"Walk the garden","side":"right"}`, "words.off", proof.SeverityNote},
-		"reversed on the dark": {clear, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
+		"reversed on the dark": {unframed, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
 		"a panel on stripes":   {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`, `,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
 	} {
 		m := onBoard(t, c.look, c.artwork, c.more)
-		found := func(m *Made) *proof.Finding {
+		found := func(m *Rendition) *proof.Finding {
 			in, err := m.Proof(0)
 			if err != nil {
 				t.Fatal(err)
@@ -184,9 +184,9 @@ func TestEverySize(t *testing.T) {
 			}
 			decodeWith(t, name, m.Payload)
 			if f.Key() == "label" {
-				size, real := m.Dots(p)
-				if want = float64(real); real > p.Width*1.001 && size.PerModule > 1 {
-					t.Errorf("%g mm: the label is %s", width, real)
+				size, whole := m.Dots(p)
+				if want = float64(whole); whole > p.Width*1.001 && size.PerModule > 1 {
+					t.Errorf("%g mm: the label is %s", width, whole)
 				}
 			}
 			if got := told(t, b); want > 0 && math.Abs(got/want-1) > 0.001 {

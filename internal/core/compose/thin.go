@@ -9,15 +9,15 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// mostThinner is the share of a module that bar width reduction may take.
-const mostThinner = 1 / 3.0
+// maxThinner is the share of a module that bar width reduction may take.
+const maxThinner = 1 / 3.0
 
 // dark are the names of what bar width reduction takes from.
 var dark = []string{"modules", "eye rings", "eye cores"}
 
 // thinned takes the job's bar width reduction from every dark part of a drawing for a placement, half of it at each edge: what is named, or the
 // symbol. Screens do not gain, and what is not placed has no size in print.
-func (m *Made) thinned(s *scene.Scene, p *place.Placement, names ...string) *scene.Scene {
+func (m *Rendition) thinned(s *scene.Scene, p *place.Placement, names ...string) *scene.Scene {
 	if m.Job.Output.Reduction == 0 || p == nil {
 		return s
 	}
@@ -39,10 +39,10 @@ func (m *Made) thinned(s *scene.Scene, p *place.Placement, names ...string) *sce
 }
 
 // tooThin names the reduction where it takes too much of a module somewhere.
-func (m *Made) tooThin() (problems problem.List) {
+func (m *Rendition) tooThin() (problems problem.List) {
 	for _, p := range m.Job.Placements {
 		module := float64(p.Width) / float64(m.Modules())
-		if sub, _ := place.SubstrateOf(p.Substrate); !sub.Screen && m.Job.Output.Reduction > mostThinner*module+1e-9 {
+		if sub, _ := place.SubstrateOf(p.Substrate); !sub.Screen && m.Job.Output.Reduction > maxThinner*module+1e-9 {
 			problems.Add("/output/reduction_mm", "output.reduction", "is %s mm, more than a third of a module of %s mm at %s; take less away, or print it larger",
 				measure.Number(m.Job.Output.Reduction, 3), measure.Number(module, 2), p.Name)
 			return problems

@@ -34,7 +34,7 @@ func runs(img image.Image, modules int) (out []float64) {
 // third of a module. Where ink gains as much, the picture is that of a code without either.
 func TestReduction(t *testing.T) {
 	const job = `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"output":{"reduction_mm":%g},"placements":[{"name":"gate","width_mm":%g,"distance_mm":400,"substrate":%q}]}`
-	made := func(look string, mm, width float64, substrate string) *Made {
+	made := func(look string, mm, width float64, substrate string) *Rendition {
 		m, problems := Parse([]byte(fmt.Sprintf(job, look, mm, width, substrate)), nil)
 		if len(problems) > 0 {
 			t.Fatal(look, problems)

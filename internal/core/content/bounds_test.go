@@ -296,14 +296,14 @@ func TestAdditions(t *testing.T) {
 	if got := added(`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`); !slices.Contains(got, "/content/alarm_minutes") {
 		t.Errorf("an event without a reminder: %v", got)
 	}
-	many := strings.TrimSuffix(strings.Repeat(`{"number":"+441134960124"},`, mostItems), ",")
+	many := strings.TrimSuffix(strings.Repeat(`{"number":"+441134960124"},`, maxItems), ",")
 	contact := added(`{"kind":"contact","given":"a","organisation":"Marrowby","phones":[` + many + `]}`)
 	if slices.Contains(contact, "/content/organisation") || !slices.Contains(contact, "/content/title") {
 		t.Errorf("a contact: %v", contact)
 	}
 	for _, at := range contact {
 		if strings.HasPrefix(at, "/content/phones/") {
-			t.Errorf("%d numbers, and one more: %v", mostItems, contact)
+			t.Errorf("%d numbers, and one more: %v", maxItems, contact)
 		}
 	}
 	if got := added(`{"kind":"contact","given":"a","format":"mecard"}`); slices.Contains(got, "/content/title") || !slices.Contains(got, "/content/organisation") {
@@ -371,7 +371,7 @@ func TestWritten(t *testing.T) {
 		{`{"kind":"gs1link","gtin":"09521234500018"}`, []string{"(01)09521234500018"}},
 		{`{"kind":"gs1link","gtin":"09521234500018","lot":"A1"}`, []string{"(01)09521234500018", "(10)A1"}},
 	} {
-		if got := made(t, c.text).(*GS1Link).Readable(); !slices.Equal(got, c.want) {
+		if got := made(t, c.text).(*GS1Link).Interpretation(); !slices.Equal(got, c.want) {
 			t.Errorf("%s: %q", c.text, got)
 		}
 	}

@@ -55,8 +55,8 @@ type Social struct {
 // PostalAddress is where letters go.
 type PostalAddress struct{ Street, City, Region, Postcode, Country string }
 
-// mostItems bounds each list of a contact.
-const mostItems = 10
+// maxItems bounds each list of a contact.
+const maxItems = 10
 
 func cardLine(key, called, label, folded string, at func(*Contact) any) schema.Field {
 	return schema.Field{Folded: folded, Key: key, Type: schema.Line, At: schema.In(at), Pattern: oneLine, Def: "line", Called: called, Label: label}
@@ -107,17 +107,17 @@ var contactFields = schema.Part{
 	Fields: []schema.Field{
 		cardLine("given", "name", "Given name", "", func(c *Contact) any { return &c.Given }),
 		cardLine("family", "name", "Family name", "", func(c *Contact) any { return &c.Family }),
-		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone, Most: mostItems, Again: "Another phone"},
-		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail, Most: mostItems, Again: "Another e-mail"},
+		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone, Most: maxItems, Again: "Another phone"},
+		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail, Most: maxItems, Again: "Another e-mail"},
 		cardLine("organisation", "", "Organis\u00adation", "Organisation", func(c *Contact) any { return &c.Organisation }),
 		cardLine("title", "title", "Job title", "Job title", func(c *Contact) any { return &c.Title }),
-		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"}, Most: mostItems, Read: readCardURLs, Write: cardURLs,
+		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"}, Most: maxItems, Read: readCardURLs, Write: cardURLs,
 			Folded: "Web address", Again: "Another web address"},
 		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields, Folded: "Postal address"},
 		{Key: "birthday", Type: schema.Line, At: schema.In(func(c *Contact) any { return &c.Birthday }), Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
 			Label: "Birthday", Folded: "Birthday", Example: "1984-03-27", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
 		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note", Folded: "Note"},
-		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: mostItems, Folded: "Profile", Again: "Another profile"},
+		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: maxItems, Folded: "Profile", Again: "Another profile"},
 		cardLine("prefix", "", "Before", "Title before, letters after", func(c *Contact) any { return &c.Prefix }),
 		cardLine("suffix", "", "After", "Title before, letters after", func(c *Contact) any { return &c.Suffix }),
 		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as",
@@ -168,8 +168,8 @@ func (c *Contact) check(o *fields.Object) {
 		}
 	}
 	for _, list := range []string{"phones", "emails", "urls", "socials"} {
-		if n := len(o.List(list)); n > mostItems {
-			o.Problem(list, "contact.many", "has %d entries; at most %d are taken", n, mostItems)
+		if n := len(o.List(list)); n > maxItems {
+			o.Problem(list, "contact.many", "has %d entries; at most %d are taken", n, maxItems)
 		}
 	}
 	c.numbers(o)
@@ -184,8 +184,8 @@ func (c *Contact) check(o *fields.Object) {
 		o.Problem("given", "contact.name", "is empty, and so are family name and organisation; a contact needs a name to be found under")
 	}
 	c.fits(o)
-	if n := len(c.Payload()); n > MostBytes {
-		o.Problem("note", "contact.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MostBytes)
+	if n := len(c.Payload()); n > MaxBytes {
+		o.Problem("note", "contact.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MaxBytes)
 	}
 }
 
@@ -472,7 +472,7 @@ func (c *Contact) Adding() (out []Saving) {
 		}
 	}
 	next := func(path string, n int, add func(*Contact)) {
-		if n < mostItems {
+		if n < maxItems {
 			then := c.clone()
 			add(then)
 			out = append(out, Saving{Field: fmt.Sprintf("/content/"+path, n), Then: then})

@@ -57,8 +57,8 @@ func (m *Email) check(o *fields.Object) {
 	if hasControl(m.Body, "\n\r\t") {
 		o.Problem("body", "email.control", "holds a control character that mail programs do not send")
 	}
-	if n := len(m.Payload()); n > MostBytes {
-		o.Problem("body", "email.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MostBytes)
+	if n := len(m.Payload()); n > MaxBytes {
+		o.Problem("body", "email.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MaxBytes)
 	}
 }
 

@@ -50,8 +50,8 @@ const (
 	minuteForm = "2006-01-02T15:04"
 )
 
-// mostAlarm is four weeks.
-const mostAlarm = 4 * 7 * 24 * 60
+// maxAlarm is four weeks.
+const maxAlarm = 4 * 7 * 24 * 60
 
 func repeats(get func(string) string) bool { return get("every") != "" }
 
@@ -89,7 +89,7 @@ var eventFields = schema.Part{
 		{Key: "location", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Location }), Pattern: oneLine, Def: "line", Label: "Where"},
 		{Key: "description", Type: schema.Lines, At: schema.In(func(e *Event) any { return &e.Description }), Called: "description", Label: "Descrip\u00adtion", Folded: "Description"},
 		{Key: "url", At: schema.In(func(e *Event) any { return &e.URL }), Type: schema.Line, Called: "address", Label: "Web", Mode: "url", Folded: "Web address"},
-		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: mostAlarm, Called: "reminder", Label: "Reminder",
+		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: maxAlarm, Called: "reminder", Label: "Reminder",
 			Hint: "Minutes before the start: 60 is an hour, 1440 a day.", Folded: "A reminder", About: "Before the start."},
 		{Key: "repeat", Type: schema.Object, Read: readRepeat, Write: repeated, Part: &repeatFields, Folded: "It repeats"},
 		{Key: "uid", At: schema.In(func(e *Event) any { return &e.UID }), Pattern: oneLine, Def: "line", Off: true, About: "Of an entry that came with one; derived otherwise."},
@@ -137,7 +137,7 @@ func wholeDays(draft any, _, typed string) (ops patch.Patch) {
 
 func readAlarm(o schema.Reader, part any) {
 	if o.Has("alarm_minutes") {
-		part.(*Event).Alarm = o.Int("alarm_minutes", 0, 0, mostAlarm)
+		part.(*Event).Alarm = o.Int("alarm_minutes", 0, 0, maxAlarm)
 	}
 }
 
@@ -171,8 +171,8 @@ func (e *Event) check(o *fields.Object) {
 	if o.Has("repeat") {
 		e.ends(o.Object("repeat"))
 	}
-	if n := len(e.Payload()); o.Sound("start") && o.Sound("end") && n > MostBytes {
-		o.Problem("description", "event.long", "makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(n), measure.Count(MostBytes))
+	if n := len(e.Payload()); o.Sound("start") && o.Sound("end") && n > MaxBytes {
+		o.Problem("description", "event.long", "makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(n), measure.Count(MaxBytes))
 	}
 }
 

@@ -279,8 +279,8 @@ func (g *GS1Link) Payload() string {
 	return s
 }
 
-// Readable is the human-readable interpretation, a line for the key and one for the rest (General Specifications, section 4.14).
-func (g *GS1Link) Readable() []string { return readable(g.Elements) }
+// Interpretation is what people can read of it, the human-readable interpretation, a line for the key and one for the rest (General Specifications, section 4.14).
+func (g *GS1Link) Interpretation() []string { return readable(g.Elements) }
 
 func readable(elements []gs1.Element) (out []string) {
 	if len(elements) == 0 {
@@ -440,8 +440,8 @@ func (g *GS1Data) Prescribes() Prescription {
 // Payload is the element string with its separators, elements of known length first; FNC1 is the symbol's.
 func (g *GS1Data) Payload() string { return gs1.Raw(gs1.Ordered(g.Elements)) }
 
-// Readable is the human-readable interpretation.
-func (g *GS1Data) Readable() []string { return readable(g.Elements) }
+// Interpretation is what people can read of it, the human-readable interpretation.
+func (g *GS1Data) Interpretation() []string { return readable(g.Elements) }
 
 // Summary names the thing.
 func (g *GS1Data) Summary() Summary { return Summary{"Carries", elementWords(g.Elements)} }
@@ -454,5 +454,5 @@ func (g *GS1Data) Phone() Offer {
 	return Offer{Action: "Shows this data, for scanners of the trade", Rest: gs1.Bracketed(g.Elements), Lines: elementLines(g.Elements)}
 }
 
-// Readably is a content that is printed with its identifiers in figures beneath.
-type Readably interface{ Readable() []string }
+// HumanReadable is a content that is printed with its identifiers in figures beneath.
+type HumanReadable interface{ Interpretation() []string }

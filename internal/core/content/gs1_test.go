@@ -28,7 +28,7 @@ func TestGS1(t *testing.T) {
 				t.Errorf("%s is opened as %s", c.want, back.Kind())
 			}
 		}
-		if lines := got.(Readably).Readable(); len(lines) == 0 || !strings.HasPrefix(lines[0], "(") {
+		if lines := got.(HumanReadable).Interpretation(); len(lines) == 0 || !strings.HasPrefix(lines[0], "(") {
 			t.Errorf("%s: beneath it stands %q", c.text, lines)
 		}
 	}

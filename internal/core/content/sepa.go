@@ -18,8 +18,8 @@ type Sepa struct {
 	Version                                                        int // 1 or 2
 }
 
-// mostSepa is the greatest length of the payload in bytes (EPC069-12, section 3).
-const mostSepa = 331
+// maxSepa is the greatest length of the payload in bytes (EPC069-12, section 3).
+const maxSepa = 331
 
 var purposeForm = regexp.MustCompile(`^[A-Z0-9]{1,4}$`)
 
@@ -70,8 +70,8 @@ func (s *Sepa) check(o *fields.Object) {
 	}
 	bankText(o, "text", s.Text, 140)
 	bankText(o, "information", s.Information, 70)
-	if n := len(s.Payload()); n > mostSepa {
-		o.Problem("text", "sepa.long", "makes the whole %d bytes long; banking apps read at most %d", n, mostSepa)
+	if n := len(s.Payload()); n > maxSepa {
+		o.Problem("text", "sepa.long", "makes the whole %d bytes long; banking apps read at most %d", n, maxSepa)
 	}
 }
 

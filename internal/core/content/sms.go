@@ -18,14 +18,14 @@ type SMS struct {
 	region     string // whose way of dialling the number is typed in
 }
 
-// mostSMS bounds a text: ten messages of 153 characters strung together (3GPP TS 23.040, clause 9.2.3.24.1).
-const mostSMS = 1530
+// maxSMS bounds a text: ten messages of 153 characters strung together (3GPP TS 23.040, clause 9.2.3.24.1).
+const maxSMS = 1530
 
 var smsFields = schema.Part{
 	Fields: []schema.Field{
 		numberField(schema.Field{Label: "To"}, func(m *SMS) any { return &m.Number.E164 }),
 		regionField(func(m *SMS) any { return &m.region }),
-		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: mostSMS,
+		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: maxSMS,
 			Called: "text", Label: "Text", Hint: "Typed in already; people can change it before they send it."},
 		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }), Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),
 			Called: "form", Label: "Written as"},
@@ -42,8 +42,8 @@ func (m *SMS) check(o *fields.Object) {
 	switch {
 	case hasControl(m.Body, "\n\r\t"):
 		o.Problem("body", "sms.control", "holds a control character that phones do not send")
-	case len([]rune(m.Body)) > mostSMS:
-		o.Problem("body", "sms.long", "has %s characters; a message has at most %s", measure.Count(len([]rune(m.Body))), measure.Count(mostSMS))
+	case len([]rune(m.Body)) > maxSMS:
+		o.Problem("body", "sms.long", "has %s characters; a message has at most %s", measure.Count(len([]rune(m.Body))), measure.Count(maxSMS))
 	}
 }
 

@@ -27,8 +27,8 @@ type Party struct{ Name, Street, House, Postcode, City, Country string }
 // ReferenceTypes are the values of "reference_type".
 var ReferenceTypes = []string{"QRR", "SCOR", "NON"}
 
-// mostSwiss is the greatest length of the data set (guidelines, clause 5.2).
-const mostSwiss = 997
+// maxSwiss is the greatest length of the data set (guidelines, clause 5.2).
+const maxSwiss = 997
 
 func partyLine(key, label string, most float64, must bool, at func(*Party) any) schema.Field {
 	return schema.Field{Key: key, Type: schema.Line, At: schema.In(at), Required: must, Most: most, Called: "address", Label: label}
@@ -128,8 +128,8 @@ func (s *Swiss) check(o *fields.Object) {
 	if n := utf8.RuneCountInString(s.Message + s.Billing); n > 140 && o.Sound("message") && o.Sound("billing") {
 		o.Problem("message", "swiss.long", "and the billing information have %d characters together; the bill has room for 140", n)
 	}
-	if n := utf8.RuneCountInString(s.Payload()); n > mostSwiss {
-		o.Problem("message", "swiss.long", "makes the data set %d characters long; it has room for %d", n, mostSwiss)
+	if n := utf8.RuneCountInString(s.Payload()); n > maxSwiss {
+		o.Problem("message", "swiss.long", "makes the data set %d characters long; it has room for %d", n, maxSwiss)
 	}
 }
 

@@ -12,7 +12,7 @@ import (
 type Text struct{ Text string }
 
 var textFields = schema.Part{
-	Fields: []schema.Field{{Key: "text", Type: schema.Lines, At: schema.In(func(t *Text) any { return &t.Text }), Required: true, Keep: true, Most: MostBytes,
+	Fields: []schema.Field{{Key: "text", Type: schema.Lines, At: schema.In(func(t *Text) any { return &t.Text }), Required: true, Keep: true, Most: MaxBytes,
 		Called: "text", Label: "Text", Example: "Sow under glass from March"}},
 	New: func() any { return &Text{} },
 }
@@ -29,8 +29,8 @@ func (t *Text) check(o *fields.Object) {
 		o.Problem("text", "text.encoding", "holds bytes that are not text in UTF-8")
 	case hasControl(t.Text, "\n\r\t"):
 		o.Problem("text", "text.control", "holds a control character that phones do not show; only line breaks and tabs may stand in it")
-	case len(t.Text) > MostBytes:
-		o.Problem("text", "text.long", "is %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(len(t.Text)), measure.Count(MostBytes))
+	case len(t.Text) > MaxBytes:
+		o.Problem("text", "text.long", "is %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(len(t.Text)), measure.Count(MaxBytes))
 	}
 }
 

@@ -78,8 +78,8 @@ func (u *URL) check(o *fields.Object) {
 
 var schemeForm = regexp.MustCompile(`^([a-zA-Z][a-zA-Z0-9+.-]*):`)
 
-// MostBytes is what a symbol of version 40 holds at level L in byte mode (ISO/IEC 18004:2015, table 7).
-const MostBytes = 2953
+// MaxBytes is what a symbol of version 40 holds at level L in byte mode (ISO/IEC 18004:2015, table 7).
+const MaxBytes = 2953
 
 // parse fills the parts, or says what is wrong: a stable code and a sentence for the field "url".
 func (u *URL) parse() (code, message string) {
@@ -125,8 +125,8 @@ func (u *URL) parse() (code, message string) {
 	u.path = percent.Complete(s, pathSafe)
 	u.query = percent.Complete(u.query, querySafe)
 	u.anchor = percent.Complete(u.anchor, querySafe)
-	if n := len(u.Payload()); n > MostBytes {
-		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MostBytes) + ", and one that people can scan rarely more than 300"
+	if n := len(u.Payload()); n > MaxBytes {
+		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MaxBytes) + ", and one that people can scan rarely more than 300"
 	}
 	return "", ""
 }
@@ -246,12 +246,12 @@ func (u *URL) Summary() Summary {
 // that nobody would type.
 func (u *URL) Search() string {
 	steps := strings.FieldsFunc(u.path, func(r rune) bool { return r == '/' })
-	steps = slices.DeleteFunc(steps, func(step string) bool { return len(step) >= leastToken && strings.ContainsAny(step, "0123456789") })
+	steps = slices.DeleteFunc(steps, func(step string) bool { return len(step) >= minToken && strings.ContainsAny(step, "0123456789") })
 	return u.Host() + "/" + strings.Join(steps, "/")
 }
 
-// leastToken is how long a step of a path with figures is that may be a key.
-const leastToken = 16
+// minToken is how long a step of a path with figures is that may be a key.
+const minToken = 16
 
 // Phone is the browser.
 func (u *URL) Phone() Offer {

@@ -45,7 +45,7 @@ var eapFields = schema.Part{
 
 var wifiFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: mostSSID, Search: true,
+		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: maxSSID, Search: true,
 			Called: "network", Label: "Network", Hint: "As phones list it, capitals and blanks alike.", About: "At most 32 bytes of UTF-8."},
 		{Key: "security", At: schema.In(func(w *Wifi) any { return &w.Security }), Required: true, Keep: true, Code: "wifi.security", Choices: Securities,
 			Called: "security", Label: "Secured by", Along: secured},
@@ -82,8 +82,8 @@ func secured(draft any, _, typed string) (ops patch.Patch) {
 	return ops
 }
 
-// mostSSID is the greatest length of a network's name in bytes (IEEE 802.11-2020, clause 9.4.2.2).
-const mostSSID = 32
+// maxSSID is the greatest length of a network's name in bytes (IEEE 802.11-2020, clause 9.4.2.2).
+const maxSSID = 32
 
 func (w *Wifi) check(o *fields.Object) {
 	w.ssid(o)
@@ -105,7 +105,7 @@ func (w *Wifi) ssid(o *fields.Object) {
 	case !o.Sound("ssid"):
 	case n == 0:
 		o.Problem("ssid", "wifi.ssid", "is empty; type the network's name as phones list it")
-	case n > mostSSID:
+	case n > maxSSID:
 		o.Problem("ssid", "wifi.ssid", "is %d bytes long; a network's name has at most 32 (an accented letter takes 2, an emoji 4)", n)
 	case hasControl(w.SSID, ""):
 		o.Problem("ssid", "wifi.ssid", "holds a line break or another control character, which phones cannot match")

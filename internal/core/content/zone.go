@@ -105,8 +105,8 @@ func offset(seconds int) string {
 	return fmt.Sprintf("%c%02d%02d", sign, seconds/3600, seconds/60%60)
 }
 
-// mostTransitions bounds how many single dates are written for a zone without rule.
-const mostTransitions = 20
+// maxTransitions bounds how many single dates are written for a zone without rule.
+const maxTransitions = 20
 
 func observances(zone *time.Location, first, last time.Time) (out []observance) {
 	begin := time.Date(first.In(zone).Year(), 1, 1, 0, 0, 0, 0, zone)
@@ -125,7 +125,7 @@ func observances(zone *time.Location, first, last time.Time) (out []observance) 
 	if !start.IsZero() {
 		begin = start // the change that brought the state of 1 January
 	}
-	for n := 0; n < mostTransitions && !begin.IsZero() && begin.Before(last.AddDate(1, 0, 0)); n++ {
+	for n := 0; n < maxTransitions && !begin.IsZero() && begin.Before(last.AddDate(1, 0, 0)); n++ {
 		_, from := begin.Add(-time.Second).Zone()
 		_, to := begin.Zone()
 		o := observance{daylight: begin.IsDST(), from: from, to: to, start: begin.In(time.FixedZone("", from)), rule: yearly(zone, begin)}

@@ -15,8 +15,8 @@ type Names string
 // UsualNames makes "fair-gate-poster_160mm_v1", with the place where there are several.
 const UsualNames Names = "{name}-{place}_{width}_v{version}"
 
-// MostNames bounds a pattern, in bytes.
-const MostNames = 80
+// MaxNames bounds a pattern, in bytes.
+const MaxNames = 80
 
 var (
 	namePart = regexp.MustCompile(`\{[^{}]*\}`)
@@ -32,8 +32,8 @@ func (n Names) Check() string {
 	}
 	text := namePart.ReplaceAllString(string(n), "")
 	switch {
-	case len(n) > MostNames:
-		return fmt.Sprintf("is longer than %d characters", MostNames)
+	case len(n) > MaxNames:
+		return fmt.Sprintf("is longer than %d characters", MaxNames)
 	case !nameText.MatchString(text):
 		return "has a character that some systems do not take in a file name; letters, digits, blanks, hyphens, underscores and points do"
 	case !strings.Contains(string(n), "{name}"):

@@ -100,8 +100,8 @@ func most(v float64, limits [4]float64) Grade {
 	return 0
 }
 
-// Work grades a symbol.
-func Work(in Input) Result {
+// Evaluate grades a symbol.
+func Evaluate(in Input) Result {
 	g := newGrid(in)
 	r := Result{Overall: 4, Growth: in.Growth}
 	add := func(key string, value float64, grade Grade) {

@@ -36,7 +36,7 @@ func picture(s *symbol.Symbol, dark, light float64, change func(x, y int, v floa
 
 func gradeOf(t *testing.T, in Input, key string) Grade {
 	t.Helper()
-	p, ok := Work(in).Of(key)
+	p, ok := Evaluate(in).Of(key)
 	if !ok {
 		t.Fatalf("no %s", key)
 	}
@@ -54,7 +54,7 @@ func TestContrast(t *testing.T) {
 			t.Errorf("contrast %.2f: %d, want %d", c.contrast, got, c.want)
 		}
 	}
-	if r := Work(picture(s, 0.04, 0.9, nil)); r.Overall != 4 || r.Overall.Letter() != "A" {
+	if r := Evaluate(picture(s, 0.04, 0.9, nil)); r.Overall != 4 || r.Overall.Letter() != "A" {
 		t.Errorf("a perfect picture: %+v", r)
 	}
 }
@@ -125,7 +125,7 @@ func TestMargin(t *testing.T) {
 			t.Errorf("%d codewords turned: unused error correction %d, want %d", n, got, want)
 		}
 	}
-	if r := Work(picture(s, 0, 1, faint(s, 14, -1))); r.Overall != 0 || r.Parameters[0].Grade != 0 {
+	if r := Evaluate(picture(s, 0, 1, faint(s, 14, -1))); r.Overall != 0 || r.Parameters[0].Grade != 0 {
 		t.Errorf("beyond repair: %+v", r)
 	}
 }

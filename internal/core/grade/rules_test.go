@@ -84,7 +84,7 @@ func TestAperture(t *testing.T) {
 		whole    bool
 	}{"outside of 0.4": {0.405, 1, true}, "just within": {0.32, 0.4, false}, "the middle": {0, 0.05, false}} {
 		t.Run(name, func(t *testing.T) {
-			if p, _ := Work(spoilt(c.from, c.to)).Of(SymbolContrast); (p.Value == 1) != c.whole {
+			if p, _ := Evaluate(spoilt(c.from, c.to)).Of(SymbolContrast); (p.Value == 1) != c.whole {
 				t.Errorf("contrast %.3f", p.Value)
 			}
 		})
@@ -110,7 +110,7 @@ func TestQuietZoneCounts(t *testing.T) {
 			}
 			for zone, want := range map[int]float64{4: 0.8, 0: 0.5} {
 				in.QuietZone = zone
-				if p, _ := Work(in).Of(SymbolContrast); math.Abs(p.Value-want) > 1e-9 {
+				if p, _ := Evaluate(in).Of(SymbolContrast); math.Abs(p.Value-want) > 1e-9 {
 					t.Errorf("with a quiet zone of %d the contrast is %.2f, want %.2f", zone, p.Value, want)
 				}
 			}
@@ -120,13 +120,13 @@ func TestQuietZoneCounts(t *testing.T) {
 
 // TestPaleSymbol: the threshold lies between the two reflectances, and modulation is a share of the contrast, however small that is.
 func TestPaleSymbol(t *testing.T) {
-	r := Work(picture(encoded(t, 3), 0.4, 0.9, nil))
+	r := Evaluate(picture(encoded(t, 3), 0.4, 0.9, nil))
 	for key, want := range map[string]float64{Decode: 1, SymbolContrast: 0.5, Modulation: 1, Margin: 1} {
 		if p, _ := r.Of(key); math.Abs(p.Value-want) > 1e-9 {
 			t.Errorf("%s is %.2f, want %.2f", key, p.Value, want)
 		}
 	}
-	if p, _ := Work(picture(encoded(t, 3), 0.5, 0.5, nil)).Of(Modulation); p.Value != 0 || p.Grade != 0 { // and not what 0/0 is
+	if p, _ := Evaluate(picture(encoded(t, 3), 0.5, 0.5, nil)).Of(Modulation); p.Value != 0 || p.Grade != 0 { // and not what 0/0 is
 		t.Errorf("nothing to see: %v", p)
 	}
 }

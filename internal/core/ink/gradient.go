@@ -5,8 +5,8 @@ import (
 	"math"
 )
 
-// MostStops bounds a gradient.
-const MostStops = 8
+// MaxStops bounds a gradient.
+const MaxStops = 8
 
 // Gradient is an ink that changes across a square: from one side to the other at an angle, or from the middle outwards. The zero
 // value is none. Colours between stops are mixed in their encoded values, as SVG and PDF do.
@@ -14,7 +14,7 @@ type Gradient struct {
 	Kind  string  // "linear" or "radial"
 	Angle float64 // of a linear one, in degrees: 0 from left to right, 90 from top to bottom
 	N     int
-	Stops [MostStops]Stop // the first N, in ascending order
+	Stops [MaxStops]Stop // the first N, in ascending order
 }
 
 // Stop is a colour at a place, 0 to 1.

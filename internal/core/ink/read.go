@@ -18,8 +18,8 @@ func OfCMYK(v CMYK) Colour {
 	return Colour{R: channel(v[0]), G: channel(v[1]), B: channel(v[2]), Inks: v, Separated: true}
 }
 
-// MostSpot bounds the name of a spot colour.
-const MostSpot = 60
+// MaxSpot bounds the name of a spot colour.
+const MaxSpot = 60
 
 // Read reads a colour of a job: "#rrggbb", or an object of "cmyk": [c, m, y, k] in percent, "spot", the name of an ink with these as its
 // alternate, "screen", what screens show where that is not the plain complement, and "style", its key in a house style. ok is false where
@@ -50,8 +50,8 @@ func readParts(o *fields.Object, key string) (c Colour, ok bool) {
 	if screen != "" && !known {
 		in.Problem("screen", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", screen)
 	}
-	if len(spot) > MostSpot || strings.ContainsFunc(spot, func(r rune) bool { return r < ' ' }) {
-		in.Problem("spot", "look.spot", "is longer than a line of %d bytes; write the name of the ink, such as Marrowby Pine", MostSpot)
+	if len(spot) > MaxSpot || strings.ContainsFunc(spot, func(r rune) bool { return r < ' ' }) {
+		in.Problem("spot", "look.spot", "is longer than a line of %d bytes; write the name of the ink, such as Marrowby Pine", MaxSpot)
 	}
 	if !in.Has("cmyk") {
 		switch {

@@ -149,7 +149,7 @@ func missing(draft any, kind, path string) (ops patch.Patch) {
 	up, key := path[:at], path[at+1:]
 	f := Field(kind, up)
 	n, err := strconv.Atoi(key)
-	if f == nil || f.Type != schema.List || f.Item != nil || err != nil || n >= int(f.Most) || f.Most > mostFilled {
+	if f == nil || f.Type != schema.List || f.Item != nil || err != nil || n >= int(f.Most) || f.Most > maxFilled {
 		return nil
 	}
 	have := 0
@@ -162,8 +162,8 @@ func missing(draft any, kind, path string) (ops patch.Patch) {
 	return ops
 }
 
-// mostFilled is the longest list that is filled up to an entry; longer ones are only ever added to at their end.
-const mostFilled = 3
+// maxFilled is the longest list that is filled up to an entry; longer ones are only ever added to at their end.
+const maxFilled = 3
 
 // Complete puts in front of a patch what its adds need above them, so that a finding's fix can be applied to a draft that
 // leaves out defaults.

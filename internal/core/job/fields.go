@@ -17,8 +17,8 @@ import (
 
 // Bounds of lengths in print, mm.
 const (
-	MostBleed     = 20
-	MostReduction = 0.5
+	MaxBleed     = 20
+	MaxReduction = 0.5
 )
 
 // whole declares a whole number.
@@ -104,9 +104,9 @@ var outputFields = schema.Part{
 		optional("thinner_dots", 0, 4, schema.Field{Called: "thinner dots", Label: "Thinner by", Unit: "dots", Choices: schema.Words("0", "0 dots", "1", "1 dot", "2", "2 dots"), Open: true,
 			Hint: "Dark parts lose what heat adds.", About: "Dots that dark parts lose on a label printer, which heat adds."},
 			func(out *Output) any { return &out.Thinner }),
-		millimetres("bleed_mm", MostBleed, schema.Field{Code: "output.bleed", Usual: "3 is usual", Called: "bleed", Label: "Bleed", Example: "0 mm", About: "Of files for a press."},
+		millimetres("bleed_mm", MaxBleed, schema.Field{Code: "output.bleed", Usual: "3 is usual", Called: "bleed", Label: "Bleed", Example: "0 mm", About: "Of files for a press."},
 			func(out *Output) any { return &out.Bleed }),
-		millimetres("reduction_mm", MostReduction, schema.Field{Code: "output.reduction", Usual: "two hundredths to a tenth are usual", Called: "bar width reduction",
+		millimetres("reduction_mm", MaxReduction, schema.Field{Code: "output.reduction", Usual: "two hundredths to a tenth are usual", Called: "bar width reduction",
 			Label: "Bar width reduction", Example: "0 mm", Hint: "Dark parts lose so much of their width, which ink gains in print.", About: "Bar width reduction: width that dark parts lose in print, half at each edge, for ink to gain."}, func(out *Output) any { return &out.Reduction }),
 		pressFlag("marks", "press marks", "Crop and registration marks", "Crop and registration marks, a colour bar and a line around files for a press.", func(out *Output) any { return &out.Marks }),
 		pressFlag("overprint", "press marks", "Black and spot inks overprint", "Black and spot inks print over what lies beneath.", func(out *Output) any { return &out.Overprint }),
@@ -114,15 +114,15 @@ var outputFields = schema.Part{
 	New: func() any { out := Default().Output; return &out },
 }
 
-// mostName bounds the name of a code, in bytes.
-const mostName = 120
+// maxName bounds the name of a code, in bytes.
+const maxName = 120
 
 // Fields are those of a job. Those of its content depend on its kind: see Field.
 var Fields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "style", Read: func(o schema.Reader, _ any) { o.Any("style") }, Off: true, Fixed: true, Schema: `{"$ref": "#/$defs/house-style"}`},
 		{Key: "version", Read: func(o schema.Reader, _ any) { o.Int("version", 1, 1, 1) }, Off: true, Fixed: true, Schema: `{"const": 1}`},
-		{Key: "name", Type: schema.Line, Keep: true, At: schema.In(func(j *Job) any { return &j.Name }), Most: mostName, Called: "name", Label: "Name"},
+		{Key: "name", Type: schema.Line, Keep: true, At: schema.In(func(j *Job) any { return &j.Name }), Most: maxName, Called: "name", Label: "Name"},
 		{Key: "content", Type: schema.Object, Part: &schema.Part{New: func() any { return nil }}, Required: true, Read: readContent, Write: func(part any) any {
 			if c := part.(*Job).Content; c != nil {
 				return content.JSON(c)
@@ -136,7 +136,7 @@ var Fields = schema.Part{
 			}
 			return nil
 		}},
-		{Key: "placements", Type: schema.List, Part: &place.Fields, Most: MostPlacements, Read: readPlacements, Write: func(part any) any {
+		{Key: "placements", Type: schema.List, Part: &place.Fields, Most: MaxPlacements, Read: readPlacements, Write: func(part any) any {
 			if list := part.(*Job).Placements; len(list) > 0 {
 				return list
 			}
@@ -160,8 +160,8 @@ func readPlacements(o schema.Reader, part any) {
 	j := part.(*Job)
 	names, ids := map[string]bool{}, map[string]bool{}
 	list := o.List("placements")
-	if len(list) > MostPlacements {
-		o.Problem("placements", "job.placements", "holds %d places; a code has %d at most", len(list), MostPlacements)
+	if len(list) > MaxPlacements {
+		o.Problem("placements", "job.placements", "holds %d places; a code has %d at most", len(list), MaxPlacements)
 		return
 	}
 	for i, v := range list {
@@ -179,8 +179,8 @@ func readPlacements(o schema.Reader, part any) {
 }
 
 func (j *Job) check(o *fields.Object) {
-	if len(j.Name) > mostName {
-		o.Problem("name", "job.name", "is longer than %d bytes; a short name is easier to find again", mostName)
+	if len(j.Name) > maxName {
+		o.Problem("name", "job.name", "is longer than %d bytes; a short name is easier to find again", maxName)
 	}
 	s := o.Object("symbol")
 	if j.Symbol.MinVersion > j.Symbol.MaxVersion {

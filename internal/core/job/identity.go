@@ -14,8 +14,8 @@ import (
 // A placement stands in a list, and lists shift when another place goes. So that a change means the same place whatever happened since, each
 // placement of a draft has an id of its own, patches name it in a test (RFC 6902, clause 4.6) beside the index, and Rebased finds where it stands now.
 
-// MostPlacements bounds the placements of one job.
-const MostPlacements = 100
+// MaxPlacements bounds the placements of one job.
+const MaxPlacements = 100
 
 // ErrGone is wrapped where a patch names a placement that is not there any more.
 var ErrGone = errors.New("the place was taken away since; undo brings it back")

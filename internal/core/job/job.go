@@ -64,8 +64,8 @@ func Default() Job {
 	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{Colour: "rgb", DPI: 300, Quality: 92, PrinterDPI: 203}}
 }
 
-// MostBytes bounds a job file.
-const MostBytes = 1 << 20
+// MaxBytes bounds a job file.
+const MaxBytes = 1 << 20
 
 // Parse reads a job file, with every problem found in one pass.
 func Parse(text []byte) (*Job, problem.List) { return ParseIn(text, nil) }
@@ -73,8 +73,8 @@ func Parse(text []byte) (*Job, problem.List) { return ParseIn(text, nil) }
 // ParseIn is Parse in a house, whose colours the job may name; nil is none.
 func ParseIn(text []byte, house *style.Style) (*Job, problem.List) {
 	var problems problem.List
-	if len(text) > MostBytes {
-		problems.Add("", "job.size", "the job file is %d bytes long; at most %d are read", len(text), MostBytes)
+	if len(text) > MaxBytes {
+		problems.Add("", "job.size", "the job file is %d bytes long; at most %d are read", len(text), MaxBytes)
 		return nil, problems
 	}
 	v, err := fields.Decode(text)

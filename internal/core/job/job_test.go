@@ -94,7 +94,7 @@ func TestProblems(t *testing.T) {
 	if len(problems) != 5 {
 		t.Errorf("one pass finds %d problems, there are 5:\n%v", len(problems), problems)
 	}
-	if _, problems := Parse(make([]byte, MostBytes+1)); len(problems) != 1 {
+	if _, problems := Parse(make([]byte, MaxBytes+1)); len(problems) != 1 {
 		t.Error("a file over the limit was read")
 	}
 }

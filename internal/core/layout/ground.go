@@ -44,9 +44,9 @@ func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 		g.grey = grey
 		return g, nil
 	}
-	// At full strength the dark tones of the picture, the tenth part of it that is darkest, still reflect leastGround.
+	// At full strength the dark tones of the picture, the tenth part of it that is darkest, still reflect minGround.
 	slices.Sort(grey)
-	dark, least := float64(ink.Encoded(grey[len(grey)/10]))/255, float64(ink.Encoded(leastGround))/255
+	dark, least := float64(ink.Encoded(grey[len(grey)/10]))/255, float64(ink.Encoded(minGround))/255
 	g.opaque = 1
 	if dark < least {
 		g.opaque = (1 - least) / (1 - dark)
@@ -55,8 +55,8 @@ func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 	return g, nil
 }
 
-// leastGround is how much light the dark tones of a picture beneath throw back at full strength, so that modules stand out against it.
-const leastGround = 0.3
+// minGround is how much light the dark tones of a picture beneath throw back at full strength, so that modules stand out against it.
+const minGround = 0.3
 
 // cover is how art comes to cover a square of a side from the origin.
 func (g *Ground) cover(side float64) (k, dx, dy float64) {

@@ -8,22 +8,22 @@ import (
 
 // Sizes of the figures beneath a code, in points: as large as the width allows, within these.
 const (
-	mostPoints  = 9.0
-	leastPoints = 3.5
+	maxPoints = 9.0
+	minPoints = 3.5
 )
 
 // Readable adds lines of figures beneath a drawing, outside its quiet zone, and grows it by their height. Lines that are wider
 // than the drawing at the least size are broken.
 func Readable(s *scene.Scene, lines []string, fill ink.Colour, paper *ink.Colour) {
 	const part = 0.92 // of the width
-	points := mostPoints
+	points := maxPoints
 	for _, l := range lines {
 		if w := glyph.Regular.Width(l, 1); w > 0 {
 			points = min(points, s.Width*part/w)
 		}
 	}
-	if points < leastPoints {
-		points = leastPoints
+	if points < minPoints {
+		points = minPoints
 		var broken []string
 		for _, l := range lines {
 			broken = append(broken, glyph.Regular.Wrap(l, points, s.Width*part)...)

@@ -25,8 +25,8 @@ var (
 	CaptionSides = schema.Values(captionSides)
 )
 
-// MostCaption is how many characters a caption has at most.
-const MostCaption = 60
+// MaxCaption is how many characters a caption has at most.
+const MaxCaption = 60
 
 // None says that there is no caption.
 func (c Caption) None() bool { return c.Text == "" }
@@ -36,7 +36,7 @@ func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font, Own: c.Own}.
 
 var captionFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "text", Type: schema.Line, At: schema.In(func(c *Caption) any { return &c.Text }), Required: true, Bears: true, Most: MostCaption, Called: "caption", Label: "Caption"},
+		{Key: "text", Type: schema.Line, At: schema.In(func(c *Caption) any { return &c.Text }), Required: true, Bears: true, Most: MaxCaption, Called: "caption", Label: "Caption"},
 		{Key: "side", At: schema.In(func(c *Caption) any { return &c.Side }), Choices: captionSides, Called: "caption", Label: "It stands"},
 		FontField(func(c *Caption) *string { return &c.Font }),
 	},
@@ -48,7 +48,7 @@ func (c Caption) check(o *fields.Object) {
 	if c.Text == "" && o.Sound("text") {
 		o.Problem("text", "caption.text", "is missing; a caption is one line, such as the short address")
 	}
-	checkLine(o, c.Text, MostCaption, "marrowby.example/fair", c.Font)
+	checkLine(o, c.Text, MaxCaption, "marrowby.example/fair", c.Font)
 }
 
 // checkLine notes what keeps a text from being set as one line in a typeface. One that came in is not known here: see Lacks.

@@ -34,8 +34,8 @@ var Frames = schema.Values(FrameShapes)
 // FrameName is what a shape is called.
 func FrameName(shape string) string { return schema.WordsOf(FrameShapes, shape) }
 
-// MostWords is how many characters stand on a frame at most.
-const MostWords = 40
+// MaxWords is how many characters stand on a frame at most.
+const MaxWords = 40
 
 // None says that there is no frame.
 func (f Frame) None() bool { return f.Shape == "" }
@@ -85,7 +85,7 @@ var frameFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "shape", At: schema.In(func(f *Frame) any { return &f.Shape }), Required: true, Bears: true, Code: "frame.shape", Choices: FrameShapes, Called: "frame", Label: "Frame",
 			Hint: "It stands outside the quiet zone and makes the picture larger; the width under Sits stays that of the code."},
-		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MostWords, Called: "words on the frame", Label: "Words",
+		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MaxWords, Called: "words on the frame", Label: "Words",
 			About: "One line that says what the code does; every character has to be in the typeface."},
 		FontField(func(f *Frame) *string { return &f.Font }),
 		sliding("size", 0.5, 1.5, 0.05, schema.Field{Called: "size of the words", Label: "Size", About: "Of the words, against what the shape has."}, schema.In(func(f *Frame) any { return &f.Size })),

@@ -24,7 +24,7 @@ var (
 			{Key: "kind", Choices: inkKinds, Put: putInkKind, Called: "ink", Label: "Ink", Schema: `{"enum": ["linear", "radial"], "default": "linear"}`},
 			{Key: "angle", Type: schema.Number, Least: -360, Most: 360, Step: 15, Code: "look.share", Control: "range", Called: "angle of the ink", Label: "Angle",
 				Hint: "Degrees: 0 from left to right, 90 downwards.", About: "Of a linear one, in degrees: 0 from left to right, 90 from top to bottom."},
-			{Key: "stops", Type: schema.List, Part: &stopFields, Required: true, Least: 2, Most: ink.MostStops},
+			{Key: "stops", Type: schema.List, Part: &stopFields, Required: true, Least: 2, Most: ink.MaxStops},
 		},
 		New:  func() any { return &ink.Gradient{} },
 		Name: "gradient",
@@ -97,8 +97,8 @@ func readGradient(o *fields.Object) ink.Gradient {
 	switch {
 	case len(list) < 2 && o.Sound("stops"):
 		o.Problem("stops", "look.stops", "has %d; a gradient has two colours or more, each with its place", len(list))
-	case len(list) > ink.MostStops:
-		o.Problem("stops", "look.stops", "has %d; at most %d are taken", len(list), ink.MostStops)
+	case len(list) > ink.MaxStops:
+		o.Problem("stops", "look.stops", "has %d; at most %d are taken", len(list), ink.MaxStops)
 		list = nil
 	}
 	before := 0.0

@@ -60,10 +60,10 @@ func object(key, about string, part *schema.Part, at func(*Look) any) schema.Fie
 var Fields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "from", Read: func(o schema.Reader, _ any) {
-			if from := o.String("from"); len(from) > mostFrom {
-				o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", mostFrom)
+			if from := o.String("from"); len(from) > maxFrom {
+				o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", maxFrom)
 			}
-		}, Most: mostFrom, Off: true, Fixed: true, About: "Key of the saved look that this one came from."},
+		}, Most: maxFrom, Off: true, Fixed: true, About: "Key of the saved look that this one came from."},
 		{Key: "ink", Type: schema.Ink, Part: &gradientFields, Read: func(o schema.Reader, part any) {
 			l := part.(*Look)
 			l.Ink, l.Shade, _ = readShaded(o, "ink", l.Ink)
@@ -115,7 +115,7 @@ func Read(o *fields.Object) Look {
 		checkSource(o.Object("mark"), l.Mark.Source)
 	}
 	if o.Has("frame") {
-		checkLine(o.Object("frame"), l.Frame.Text, MostWords, "Scan to join our Wi-Fi", l.Frame.Font)
+		checkLine(o.Object("frame"), l.Frame.Text, MaxWords, "Scan to join our Wi-Fi", l.Frame.Font)
 	}
 	if o.Has("backdrop") {
 		checkSource(o.Object("backdrop"), l.Backdrop.Source)
@@ -130,5 +130,5 @@ func Read(o *fields.Object) Look {
 	return l
 }
 
-// mostFrom bounds the key of a look.
-const mostFrom = 60
+// maxFrom bounds the key of a look.
+const maxFrom = 60

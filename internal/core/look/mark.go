@@ -36,8 +36,8 @@ var (
 
 // Bounds of a mark's width. Beyond half the side no symbol has the error correction; below a twentieth nothing is made out.
 const (
-	LeastMark = 0.05
-	MostMark  = 0.5
+	MinMark = 0.05
+	MaxMark = 0.5
 )
 
 // DefaultMark is a mark with everything but its source.
@@ -52,7 +52,7 @@ const MarkPlace = "/look/mark/place"
 var markFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("mark", "Mark", func(m *Mark) any { return &m.Source }),
-		shareField("width", LeastMark, MostMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
+		shareField("width", MinMark, MaxMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
 		{Key: "place", Typed: true, Called: "place of the mark", Label: "Position", Hint: "Percent from the left and the top. Drag it on the sheet; Alt leaves the grid.",
 			Put: putMarkPlace, Show: showMarkPlace},
 		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.X }),

@@ -58,19 +58,19 @@ func Of(key string) (m Motif, ok bool) {
 	return m, false
 }
 
-// leastArea is the least share of the square that a custom form has to cover: readers look at the middle of a module and a little
+// minArea is the least share of the square that a custom form has to cover: readers look at the middle of a module and a little
 // around it.
-const leastArea = 0.2
+const minArea = 0.2
 
 // chords is how finely curves are measured.
 const chords = 32
 
-// mostSteps bounds a custom path.
-const mostSteps = 400
+// maxSteps bounds a custom path.
+const maxSteps = 400
 
 // Parse reads a motif's path in SVG's syntax.
 func Parse(text string) (scene.Path, error) {
-	p, _, err := svgpath.Parse(text, mostSteps)
+	p, _, err := svgpath.Parse(text, maxSteps)
 	if err == nil && len(p.Points) < 3 {
 		err = fmt.Errorf("draws nothing; write a path such as M0 0H1V1H0Z")
 	}
@@ -90,8 +90,8 @@ func Custom(path string) (scene.Path, error) {
 		}
 	}
 	polygons := p.Polygons(chords)
-	if a := math.Abs(scene.Area(polygons)); a < leastArea {
-		return p, fmt.Errorf("covers %.0f %% of its square; readers need %.0f %% or more", a*100, leastArea*100)
+	if a := math.Abs(scene.Area(polygons)); a < minArea {
+		return p, fmt.Errorf("covers %.0f %% of its square; readers need %.0f %% or more", a*100, minArea*100)
 	}
 	if scene.Turns(polygons, 0.5, 0.5) == 0 {
 		return p, fmt.Errorf("leaves the middle of its square open, which is where readers look")

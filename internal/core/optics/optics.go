@@ -58,8 +58,8 @@ type Setup struct {
 	Misplaced float64 // by how much one of two plates that print the ink in equal parts lies off the other
 }
 
-// mostObject bounds the pixels along a side of the drawing before the camera.
-const mostObject = 2400
+// maxObject bounds the pixels along a side of the drawing before the camera.
+const maxObject = 2400
 
 // sharpness is the blur of lens and sensor in focus, as a standard deviation in pixels.
 const sharpness = 0.45
@@ -80,7 +80,7 @@ func NewPrint(s *scene.Scene, ground, fine float64, c Setup) (*Print, error) {
 // NewPrintIn is the same in another light: of tells how much of it a colour throws back, ground how much what lies around does.
 func NewPrintIn(s *scene.Scene, ground, fine float64, c Setup, of func(ink.Colour) float64) (*Print, error) {
 	margin := c.margin(s) * 1.25 // pixels at the edge see beyond it when the camera is tilted
-	fine = min(fine, mostObject/(max(s.Width, s.Height)+2*margin))
+	fine = min(fine, maxObject/(max(s.Width, s.Height)+2*margin))
 	o, err := objectOf(s, ground, fine, margin, c, of)
 	return &Print{s, o, c}, err
 }

@@ -13,8 +13,8 @@ const (
 
 	// Automatic exposure first takes its time, from a hundredth of a second in an office to the thirtieth that a video frame lasts, and then
 	// amplifies, from ISO 50 to 800.
-	longest  = 100.0 / 30
-	mostGain = 16
+	longest = 100.0 / 30
+	maxGain = 16
 )
 
 // develop adds the noise of the sensor and lets automatic exposure bring the brightest twentieth to four fifths.
@@ -26,7 +26,7 @@ func develop(light []float64, c Setup) {
 		electrons += rng.NormFloat64() * math.Sqrt(electrons+readNoise*readNoise)
 		light[i] = min(max(electrons, 0), fullWell*4) / fullWell
 	}
-	k := 0.8 / max(bright(light), 0.8/mostGain)
+	k := 0.8 / max(bright(light), 0.8/maxGain)
 	for i := range light {
 		light[i] = min(light[i]*k, 1)
 	}

@@ -31,8 +31,8 @@ func (o Op) MarshalJSON() ([]byte, error) {
 // Patch is a list of operations, applied in order.
 type Patch []Op
 
-// MostOps bounds a patch that comes from outside.
-const MostOps = 200
+// MaxOps bounds a patch that comes from outside.
+const MaxOps = 200
 
 // ErrTest is returned, wrapped, where a test operation does not hold.
 var ErrTest = errors.New("patch: a test does not hold")

@@ -16,8 +16,8 @@ var acts = map[string]string{
 	"GoToE": "a command that opens a file within it", "Rendition": "a film or a sound", "RichMediaExecute": "a film or a sound",
 }
 
-// mostDeep bounds how deep objects are looked into.
-const mostDeep = 40
+// maxDeep bounds how deep objects are looked into.
+const maxDeep = 40
 
 // Quiet refuses a file that does something when it is opened: artwork leaves byte for byte, and what is in it would leave with it. The error is a
 // sentence without its subject.
@@ -46,7 +46,7 @@ func Quiet(file []byte) (err error) {
 
 // active says what an object does, "" for nothing. References are not followed: every object has its turn.
 func active(o types.Object, depth int) string {
-	if depth > mostDeep {
+	if depth > maxDeep {
 		return ""
 	}
 	switch o := o.(type) {

@@ -13,8 +13,8 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 )
 
-// MostPages bounds a file.
-const MostPages = 200
+// MaxPages bounds a file.
+const MaxPages = 200
 
 // point is a point in millimetres.
 const point = 25.4 / 72
@@ -68,8 +68,8 @@ func Open(data []byte, number int) (p *Page, err error) {
 		return nil, ErrDamaged
 	}
 	switch {
-	case ctx.PageCount > MostPages:
-		return nil, fmt.Errorf("has %d pages; at most %d are opened: save the page alone", ctx.PageCount, MostPages)
+	case ctx.PageCount > MaxPages:
+		return nil, fmt.Errorf("has %d pages; at most %d are opened: save the page alone", ctx.PageCount, MaxPages)
 	case number < 1 || number > ctx.PageCount:
 		return nil, fmt.Errorf("has %d pages, and no page %d", ctx.PageCount, number)
 	}

@@ -26,9 +26,9 @@ type Artwork struct {
 
 // Bounds of the words beside a code, in characters.
 const (
-	MostHeadline = 60
-	MostHelp     = 120
-	MostAddress  = 60
+	MaxHeadline = 60
+	MaxHelp     = 120
+	MaxAddress  = 60
 )
 
 // Sides that the words stand on.
@@ -58,14 +58,14 @@ var artworkSource = regexp.MustCompile(`^(asset:sha256-[0-9a-f]{64}|data:[^#]*)(
 
 // surface declares a length of the thing that a code lies on.
 func surface(key, label, about string, at func(*Artwork) *measure.Length) schema.Field {
-	f := schema.Field{Key: key, Type: schema.Length, Least: LeastSurface, Most: MostSurface, Called: "size of the artwork", Label: label, About: about}
+	f := schema.Field{Key: key, Type: schema.Length, Least: MinSurface, Most: MaxSurface, Called: "size of the artwork", Label: label, About: about}
 	f.Read = func(o schema.Reader, part any) {
 		if !o.Has(key) {
 			return
 		}
 		mm := o.Number(key, 0)
-		if o.Sound(key) && (mm < LeastSurface || mm > MostSurface) {
-			o.Problem(key, "artwork.size", "is %s mm; it lies between %d mm and %s m (of the thing that the code lies on, trimmed)", measure.Number(mm, 3), LeastSurface, measure.Count(MostSurface/1000))
+		if o.Sound(key) && (mm < MinSurface || mm > MaxSurface) {
+			o.Problem(key, "artwork.size", "is %s mm; it lies between %d mm and %s m (of the thing that the code lies on, trimmed)", measure.Number(mm, 3), MinSurface, measure.Count(MaxSurface/1000))
 			mm = 0
 		}
 		*at(part.(*Artwork)) = measure.Length(mm)
@@ -81,14 +81,14 @@ func surface(key, label, about string, at func(*Artwork) *measure.Length) schema
 
 // edge declares where the code begins on the thing.
 func edge(key, label, about string, at func(*Artwork) **measure.Length) schema.Field {
-	f := schema.Field{Key: key, Type: schema.Length, Least: -MostSurface, Most: MostSurface, Called: "place on the artwork", Label: label, About: about}
+	f := schema.Field{Key: key, Type: schema.Length, Least: -MaxSurface, Most: MaxSurface, Called: "place on the artwork", Label: label, About: about}
 	f.Read = func(o schema.Reader, part any) {
 		if !o.Has(key) {
 			return
 		}
 		mm := o.Number(key, 0)
-		if o.Sound(key) && math.Abs(mm) > MostSurface {
-			o.Problem(key, "artwork.place", "is %s mm; it lies within %s m", measure.Number(mm, 3), measure.Count(MostSurface/1000))
+		if o.Sound(key) && math.Abs(mm) > MaxSurface {
+			o.Problem(key, "artwork.place", "is %s mm; it lies within %s m", measure.Number(mm, 3), measure.Count(MaxSurface/1000))
 		}
 		l := measure.Length(mm)
 		*at(part.(*Artwork)) = &l
@@ -142,9 +142,9 @@ func wordsLine(key, called, label, example string, most float64, at func(*Words)
 
 var wordsFields = schema.Part{
 	Fields: []schema.Field{
-		wordsLine("headline", "headline", "Headline", "", MostHeadline, func(w *Words) any { return &w.Headline }),
-		wordsLine("help", "help line", "Help line", "Point your phone's camera at the code", MostHelp, func(w *Words) any { return &w.Help }),
-		wordsLine("address", "short address", "Address", "for those who cannot scan", MostAddress, func(w *Words) any { return &w.Address }),
+		wordsLine("headline", "headline", "Headline", "", MaxHeadline, func(w *Words) any { return &w.Headline }),
+		wordsLine("help", "help line", "Help line", "Point your phone's camera at the code", MaxHelp, func(w *Words) any { return &w.Help }),
+		wordsLine("address", "short address", "Address", "for those who cannot scan", MaxAddress, func(w *Words) any { return &w.Address }),
 		{Key: "side", At: schema.In(func(w *Words) any { return &w.Side }), Choices: sides, Called: "words beside it", Label: "They stand"},
 		{Key: "size", Type: schema.Number, At: schema.In(func(w *Words) any { return &w.Size }), Least: 0.5, Most: 3, Step: 0.05, Code: "words.size", Usual: "1 is usual", Control: "range",
 			Called: "size of the words", Label: "Size"},

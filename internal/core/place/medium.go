@@ -40,8 +40,8 @@ var Groups = []string{"Handed over", "Goods", "Put up", "Shown", "Your own"}
 // OwnKey begins the key of a medium that a workspace keeps.
 const OwnKey = "own:"
 
-// MostMediumName bounds the name of a medium, in bytes.
-const MostMediumName = 60
+// MaxMediumName bounds the name of a medium, in bytes.
+const MaxMediumName = 60
 
 //go:embed media/*.json
 var mediaFiles embed.FS
@@ -85,17 +85,17 @@ func ReadMedium(o *fields.Object) Medium {
 	if !mediumKey.MatchString(m.Key) && o.Sound("key") {
 		o.Problem("key", "place.medium", "is %.60q; a key has small letters, digits and hyphens", m.Key)
 	}
-	if n := len(m.Name); (n == 0 || n > MostMediumName) && o.Sound("name") {
-		o.Problem("name", "place.medium", "is missing or longer than %d bytes; call it what you call the thing, such as herb label", MostMediumName)
+	if n := len(m.Name); (n == 0 || n > MaxMediumName) && o.Sound("name") {
+		o.Problem("name", "place.medium", "is missing or longer than %d bytes; call it what you call the thing, such as herb label", MaxMediumName)
 	}
 	m.Substrate = o.OneOf("substrate", keysOf(Substrates)...)
 	m.Light = o.OneOf("light", Lights...)
-	m.Width = length(o, "width_mm", 0, LeastWidth, MostWidth, "the side of the symbol with its quiet zone")
-	m.Distance = length(o, "distance_mm", 10*float64(m.Width), LeastDistant, MostDistant, "from the phone to the code")
-	w, h := pair(o, "size_mm", LeastSurface, MostSurface, "millimetres wide and high, such as [82, 118]")
+	m.Width = length(o, "width_mm", 0, MinWidth, MaxWidth, "the side of the symbol with its quiet zone")
+	m.Distance = length(o, "distance_mm", 10*float64(m.Width), MinDistant, MaxDistant, "from the phone to the code")
+	w, h := pair(o, "size_mm", MinSurface, MaxSurface, "millimetres wide and high, such as [82, 118]")
 	m.Size = [2]measure.Length{measure.Length(w), measure.Length(h)}
 	if o.Has("screen") {
-		w, h := pair(o, "screen", LeastPixels, MostScreenPixels, "pixels wide and high, such as [1920, 1080]")
+		w, h := pair(o, "screen", MinPixels, MaxScreenPixels, "pixels wide and high, such as [1920, 1080]")
 		m.Screen = [2]int{int(w), int(h)}
 	}
 	m.Radius = radius(o)

@@ -18,43 +18,43 @@ import (
 
 // Bounds of a placement, in millimetres: from a mark on a tool to a banner on a house front.
 const (
-	LeastWidth       = 5
-	MostWidth        = 3000
-	LeastDistant     = 30
-	MostDistant      = 100000
-	LeastRadius      = 5 // of a bottle or tube
-	LeastPixels      = 21
-	LeastSurface     = 10 // of the thing it lies on
-	MostSurface      = 20000
-	MostScreenPixels = 10000
+	MinWidth        = 5
+	MaxWidth        = 3000
+	MinDistant      = 30
+	MaxDistant      = 100000
+	MinRadius       = 5 // of a bottle or tube
+	MinPixels       = 21
+	MinSurface      = 10 // of the thing it lies on
+	MaxSurface      = 20000
+	MaxScreenPixels = 10000
 )
 
 // Placement is one place a code hangs, lies or shows.
 type Placement struct {
-	ID         string // of its own in a draft, so that changes mean it whatever its index; says nothing of the code, and may be ""
-	Name       string
-	Medium     string // key of a Medium, or ""
-	Substrate  string // key of a Substrate
-	Width      measure.Length
-	Distance   measure.Length // from the eye of the camera to the code
-	Light      string
-	Background *ink.Colour     // what lies under a code without paper; nil is white
-	Clear      *measure.Length // free of print around the code's own border; nil is not known
-	Use        string          // of a code for scanners: a key of Uses, or ""
-	Readable   bool            // the identifiers stand in figures beneath
-	Radius     measure.Length  // of what it is wrapped around; 0 is flat
-	Glass      bool            // it is behind glass
-	Moving     bool            // it or the people move while it is scanned
-	Pixels     int             // of the screen, that the code is wide; 0 is as many as it takes
-	Keyword    string          // put into messages sent from here, so that they tell where they came from
-	Artwork    Artwork         // what it lies on
-	Words      Words           // what stands beside it there
+	ID            string // of its own in a draft, so that changes mean it whatever its index; says nothing of the code, and may be ""
+	Name          string
+	Medium        string // key of a Medium, or ""
+	Substrate     string // key of a Substrate
+	Width         measure.Length
+	Distance      measure.Length // from the eye of the camera to the code
+	Light         string
+	Background    *ink.Colour     // what lies under a code without paper; nil is white
+	Clear         *measure.Length // free of print around the code's own border; nil is not known
+	Use           string          // of a code for scanners: a key of Uses, or ""
+	HumanReadable bool            // the identifiers stand in figures beneath
+	Radius        measure.Length  // of what it is wrapped around; 0 is flat
+	Glass         bool            // it is behind glass
+	Moving        bool            // it or the people move while it is scanned
+	Pixels        int             // of the screen, that the code is wide; 0 is as many as it takes
+	Keyword       string          // put into messages sent from here, so that they tell where they came from
+	Artwork       Artwork         // what it lies on
+	Words         Words           // what stands beside it there
 }
 
 var idForm = regexp.MustCompile(`^[a-z][a-z0-9]{0,15}$`)
 
-// MostKeyword bounds a keyword, in bytes.
-const MostKeyword = 24
+// MaxKeyword bounds a keyword, in bytes.
+const MaxKeyword = 24
 
 // lit are the lights with their words.
 var lit = schema.Words("indoor", "indoors", "outdoor", "outdoors", "dim", "dim")
@@ -140,9 +140,9 @@ var Fields = schema.Part{
 			About:  "Brings the habits of its kind for what is not given; own: is one that a workspace keeps, which brings none here."},
 		keyed("substrate", "place.substrate", "substrate", substrates, schema.Field{Keep: true, Called: "substrate", Label: "Printed on", Schema: `{"$ref": "#/$defs/substrate"}`},
 			func(p *Placement) *string { return &p.Substrate }),
-		side("width_mm", "the side of the symbol with its quiet zone", LeastWidth, MostWidth, schema.Field{Pixels: true, Called: "width", Label: "Width",
+		side("width_mm", "the side of the symbol with its quiet zone", MinWidth, MaxWidth, schema.Field{Pixels: true, Called: "width", Label: "Width",
 			About: "Side of the symbol, quiet zone included."}, func(p *Placement) *measure.Length { return &p.Width }),
-		side("distance_mm", "from the phone to the code", LeastDistant, MostDistant, schema.Field{Called: "distance", Label: "Scanned from",
+		side("distance_mm", "from the phone to the code", MinDistant, MaxDistant, schema.Field{Called: "distance", Label: "Scanned from",
 			About: "From the phone to the code; ten times the width if not given."}, func(p *Placement) *measure.Length { return &p.Distance }),
 		keyed("light", "place.light", "light", func() []schema.Choice { return lit }, schema.Field{Keep: true, Called: "light", Label: "Light", Schema: `{"enum": ["indoor", "outdoor", "dim"], "default": "indoor"}`},
 			func(p *Placement) *string { return &p.Light }),
@@ -153,10 +153,10 @@ var Fields = schema.Part{
 				return schema.Millimetres(*c)
 			}
 			return nil
-		}, Most: MostWidth, Called: "free space", Label: "Clear space", Example: "not known", Hint: "From its border to what is printed beside it.", About: "Free of print around the code's own border; not known if not given."},
+		}, Most: MaxWidth, Called: "free space", Label: "Clear space", Example: "not known", Hint: "From its border to what is printed beside it.", About: "Free of print around the code's own border; not known if not given."},
 		keyed("use", "place.use", "use", uses, schema.Field{Called: "use", Label: "Scanned at", Schema: `{"enum": ["", "till", "distribution"]}`,
 			About: "Where scanners of the trade read a code with GS1 identifiers; decides how wide a module has to be."}, func(p *Placement) *string { return &p.Use }),
-		{Key: "readable", Type: schema.Flag, At: schema.In(func(p *Placement) any { return &p.Readable }), Called: "figures beneath", Label: "Figures beneath",
+		{Key: "readable", Type: schema.Flag, At: schema.In(func(p *Placement) any { return &p.HumanReadable }), Called: "figures beneath", Label: "Figures beneath",
 			About: "The identifiers stand in figures beneath the code."},
 		{Key: "radius_mm", Type: schema.Length, Flat: true, Read: func(o schema.Reader, part any) {
 			if o.Has("radius_mm") {
@@ -169,7 +169,7 @@ var Fields = schema.Part{
 				return r
 			}
 			return nil
-		}, Most: MostWidth * 10, Called: "curve", Label: "Curve", Example: "flat", Hint: "Radius of the bottle or tube it goes around.", About: "Of the bottle or tube it is wrapped around, 5 or more; 0 is flat, whatever the habit of the medium."},
+		}, Most: MaxWidth * 10, Called: "curve", Label: "Curve", Example: "flat", Hint: "Radius of the bottle or tube it goes around.", About: "Of the bottle or tube it is wrapped around, 5 or more; 0 is flat, whatever the habit of the medium."},
 		habitual("behind_glass", "glass", "Behind glass", "", func(p *Placement) *bool { return &p.Glass }, func(m Medium) bool { return m.Glass }),
 		habitual("moving", "movement", "Scanned while moving", "It, or the people who scan it, move.", func(p *Placement) *bool { return &p.Moving }, func(m Medium) bool { return m.Moving }),
 		{Key: "pixels", Type: schema.Whole, Read: readPixels, Write: func(part any) any {
@@ -177,8 +177,8 @@ var Fields = schema.Part{
 				return n
 			}
 			return nil
-		}, Least: LeastPixels, Most: MostScreenPixels, Called: "pixels of the screen", Label: "Screen pixels", Example: "as many as it takes", Hint: "That the code is wide where it is shown.", About: "Of the screen, that the code is wide."},
-		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MostKeyword, Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message, so that it tells where it was sent from.",
+		}, Least: MinPixels, Most: MaxScreenPixels, Called: "pixels of the screen", Label: "Screen pixels", Example: "as many as it takes", Hint: "That the code is wide where it is shown.", About: "Of the screen, that the code is wide."},
+		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MaxKeyword, Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message, so that it tells where it was sent from.",
 			About: "Goes into the message of an sms or email, so that it tells where it was sent from."},
 		{Key: "artwork", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Artwork }), Part: &artworkFields},
 		{Key: "words", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Words }), Part: &wordsFields},
@@ -234,8 +234,8 @@ func readClear(o schema.Reader, part any) {
 		return
 	}
 	mm := o.Number("clear_mm", 0)
-	if o.Sound("clear_mm") && (mm < 0 || mm > MostWidth) {
-		o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MostWidth))
+	if o.Sound("clear_mm") && (mm < 0 || mm > MaxWidth) {
+		o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MaxWidth))
 	}
 	l := measure.Length(mm)
 	part.(*Placement).Clear = &l
@@ -246,8 +246,8 @@ func readPixels(o schema.Reader, part any) {
 		return
 	}
 	n := o.Number("pixels", 0)
-	if o.Sound("pixels") && (n < LeastPixels || n > MostScreenPixels || n != math.Trunc(n)) {
-		o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), LeastPixels, measure.Count(MostScreenPixels))
+	if o.Sound("pixels") && (n < MinPixels || n > MaxScreenPixels || n != math.Trunc(n)) {
+		o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), MinPixels, measure.Count(MaxScreenPixels))
 		n = 0
 	}
 	part.(*Placement).Pixels = int(n)
@@ -275,8 +275,8 @@ func (p *Placement) check(o *fields.Object) {
 	if p.Distance == 0 && p.Width > 0 {
 		p.Distance = p.Width * 10
 	}
-	if len(p.Keyword) > MostKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
-		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MostKeyword)
+	if len(p.Keyword) > MaxKeyword || strings.ContainsFunc(p.Keyword, unicode.IsControl) {
+		o.Problem("keyword", "place.keyword", "is longer than %d bytes or more than a line; a word such as GATE does", MaxKeyword)
 	}
 	if o.Has("artwork") {
 		p.Artwork.check(o.Object("artwork"))
@@ -289,8 +289,8 @@ func (p *Placement) check(o *fields.Object) {
 // radius reads that of what the code goes around; 0 is flat.
 func radius(o *fields.Object) measure.Length {
 	mm := o.Number("radius_mm", 0)
-	if o.Has("radius_mm") && o.Sound("radius_mm") && mm != 0 && (mm < LeastRadius || mm > MostWidth*10) {
-		o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), LeastRadius, measure.Count(MostWidth*10))
+	if o.Has("radius_mm") && o.Sound("radius_mm") && mm != 0 && (mm < MinRadius || mm > MaxWidth*10) {
+		o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), MinRadius, measure.Count(MaxWidth*10))
 	}
 	return measure.Length(mm)
 }

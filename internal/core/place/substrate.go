@@ -5,16 +5,16 @@ package place
 type Substrate struct {
 	Key  string // as in the job file
 	Name string // in words
-	// LeastModule is the smallest module, in millimetres, that still prints with clean edges. The values are our working
+	// MinXDimension is the smallest module, in millimetres, that still prints with clean edges. The values are our working
 	// figures: spread of ink on both sides of an edge (about 0.03 mm coated, 0.05 uncoated, 0.08 newsprint and kraft) kept
 	// under a fifth of the module, and one thread or one head dot where that is coarser.
-	LeastModule float64
-	Spread      string  // why, in words
-	Screen      bool    // light comes from it; no ink
-	Gain        float64 // by how many millimetres dark edges spread, each side
-	Dot         float64 // millimetres a side of what it is made of, where that is coarse; else 0
-	Bilevel     bool    // a dot is dark or light
-	Reflects    float64 // how much red light, 660 nm, it throws back unprinted: our working figures
+	MinXDimension float64
+	Spread        string  // why, in words
+	Screen        bool    // light comes from it; no ink
+	Gain          float64 // by how many millimetres dark edges spread, each side
+	Dot           float64 // millimetres a side of what it is made of, where that is coarse; else 0
+	Bilevel       bool    // a dot is dark or light
+	Reflects      float64 // how much red light, 660 nm, it throws back unprinted: our working figures
 }
 
 // Substrates, the first being the default.

@@ -80,7 +80,7 @@ type Reading struct {
 type Outcome struct {
 	Condition string         `json:"condition"`
 	Words     string         `json:"words"`
-	Set       Set            `json:"set"`
+	Stage     Stage          `json:"set"`
 	Draws     int            `json:"draws"`
 	Hits      map[string]int `json:"hits"`              // by family, those that were asked
 	Reserve   *float64       `json:"reserve,omitempty"` // share of correctable codewords left in the worst block of a picture that was read
@@ -92,9 +92,9 @@ func (o Outcome) Everyone() bool { return o.Least() == o.Draws }
 // Shares of pictures, by family, that a verdict goes by. A phone looks at many pictures a second, so that one lost here and there costs nobody
 // more than a blink; see the calibration in docs/proof.md.
 const (
-	enoughOf  = 0.6 // of the pictures of a circumstance, for it to be met
-	mostOften = 0.9 // of all pictures from nearer than one and a half times the distance, for nothing to stand against it
-	mostLost  = 0.5 // of the same, below which a family counts as not reading a code at all
+	enoughOf = 0.6 // of the pictures of a circumstance, for it to be met
+	maxOften = 0.9 // of all pictures from nearer than one and a half times the distance, for nothing to stand against it
+	maxLost  = 0.5 // of the same, below which a family counts as not reading a code at all
 )
 
 // farther is the key of the circumstance that asks less: people may step nearer.
@@ -166,7 +166,7 @@ func ask(ctx context.Context, in Input, panel Panel, list []Condition, from <-ch
 	}
 	may := float64(symbol.BlocksOf(in.Symbol.Version, in.Symbol.Level).Correct)
 	for at, c := range list {
-		o := Outcome{Condition: c.Key, Words: c.Words, Set: c.Set, Draws: c.Draws, Hits: map[string]int{}}
+		o := Outcome{Condition: c.Key, Words: c.Words, Stage: c.Stage, Draws: c.Draws, Hits: map[string]int{}}
 		hit := map[string]map[int]bool{}
 		for i, r := range panel.Readers {
 			reading := Reading{Reader: r.Name(), Family: r.Family(), Condition: c.Key}

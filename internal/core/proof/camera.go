@@ -19,20 +19,20 @@ var (
 )
 
 const (
-	closeFocus  = 80.0 // mm; nearer, the lens does not get sharp
-	fills       = 0.9  // a code may take this share of the short side
-	leastPixels = 2.0  // a module, below which readers begin to fail; see TestLeastPixels in readers
+	closeFocus = 80.0 // mm; nearer, the lens does not get sharp
+	fills      = 0.9  // a code may take this share of the short side
+	minPixels  = 2.0  // a module, below which readers begin to fail; see TestLeastPixels in readers
 )
 
-// mostFrame bounds a frame's side: 550 × 550 is about 0.3 megapixels, enough for 3 pixels a module in version 40.
-const mostFrame = 550
+// maxFrame bounds a frame's side: 550 × 550 is about 0.3 megapixels, enough for 3 pixels a module in version 40.
+const maxFrame = 550
 
 // reach is the nearest and farthest distance in millimetres at which the code fills the frame and at which its modules
-// still take leastPixels.
+// still take minPixels.
 func reach(in Input) [2]float64 {
 	side := in.Scene.Width
 	module := side / float64(in.Symbol.Size+2*in.QuietZone)
-	return [2]float64{max(closeFocus, side*focalLength/frameLines/fills), focalLength * module / leastPixels}
+	return [2]float64{max(closeFocus, side*focalLength/frameLines/fills), focalLength * module / minPixels}
 }
 
 // expose takes the scene in pixels pixels, with a margin of ground around it.

@@ -15,26 +15,26 @@ import (
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
 const Model = "8"
 
-// Set is a part of a proof that is made at a time.
-type Set string
+// Stage is a part of a proof that is made at a time.
+type Stage string
 
-// Sets, in the order in which they are made. The verdict follows from Ordinary; the others tell how far it goes beyond, and change it only
+// Stages, in the order in which they are made. The verdict follows from Ordinary; the others tell how far it goes beyond, and change it only
 // where a reader reads something else than was meant.
 const (
-	Ordinary Set = "ordinary" // the files themselves, and all that is usual at the place
-	Hard     Set = "hard"
-	Abuse    Set = "abuse"
-	Range    Set = "range" // a ladder of distances
+	Ordinary Stage = "ordinary" // the files themselves, and all that is usual at the place
+	Hard     Stage = "hard"
+	Abuse    Stage = "abuse"
+	Range    Stage = "range" // a ladder of distances
 )
 
-// Sets lists them.
-var Sets = []Set{Ordinary, Hard, Abuse, Range}
+// Stages lists them.
+var Stages = []Stage{Ordinary, Hard, Abuse, Range}
 
 // Condition is a circumstance under which readers are shown a code.
 type Condition struct {
 	Key   string
 	Words string // completes "it is read": "from its distance"
-	Set   Set    // at this place
+	Stage Stage  // at this place
 	Draws int
 
 	page  page // around a round tile; 0 where there is none
@@ -57,15 +57,15 @@ const draws = 5
 // bring them about.
 func Conditions(in Input) []Condition {
 	out := []Condition{
-		{Key: "picture", Words: "in the PNG", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) { return in.File, nil }},
-		{Key: "outlines", Words: "in the outlines of the vector files", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
+		{Key: "picture", Words: "in the PNG", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) { return in.File, nil }},
+		{Key: "outlines", Words: "in the outlines of the vector files", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
 			modules := in.Symbol.Size + 2*in.QuietZone
-			return expose(in, modules*max(2, min(8, mostFrame/modules)), groundOf(in))
+			return expose(in, modules*max(2, min(8, maxFrame/modules)), groundOf(in))
 		}},
 	}
 	if in.Framed != nil {
-		out = append(out, Condition{Key: "framed", Words: "in its frame", Set: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
-			per := max(2, min(6, mostFrame*modulesOf(in)/max(in.Framed.Width, in.Framed.Height)*in.Scene.Width/modulesOf(in)/modulesOf(in)))
+		out = append(out, Condition{Key: "framed", Words: "in its frame", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
+			per := max(2, min(6, maxFrame*modulesOf(in)/max(in.Framed.Width, in.Framed.Height)*in.Scene.Width/modulesOf(in)/modulesOf(in)))
 			scale := per * modulesOf(in) / in.Scene.Width // pixels a millimetre
 			v := raster.View{Width: int(math.Ceil(in.Framed.Width*scale)) + 16, Height: int(math.Ceil(in.Framed.Height*scale)) + 16, Scale: scale, X: 8, Y: 8}
 			y, err := raster.Luminance(in.Framed, v, groundOf(in))
@@ -85,14 +85,14 @@ func Conditions(in Input) []Condition {
 	at := *in.Placement
 	s, _ := place.SubstrateOf(at.Substrate)
 	outdoors, soft := at.Light == "outdoor", at.Substrate == "textile" || at.Substrate == "kraft"
-	usual := func(ordinary bool) Set { // hard elsewhere
+	usual := func(ordinary bool) Stage { // hard elsewhere
 		if ordinary {
 			return Ordinary
 		}
 		return Hard
 	}
-	add := func(set Set, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
-		out = append(out, Condition{Key: key, Words: words, Set: set, Draws: draws, setup: setup})
+	add := func(set Stage, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
+		out = append(out, Condition{Key: key, Words: words, Stage: set, Draws: draws, setup: setup})
 	}
 	add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
@@ -134,7 +134,7 @@ func Conditions(in Input) []Condition {
 		}
 	}
 	if s.Screen {
-		out = append(out, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Set: Abuse, Draws: draws,
+		out = append(out, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Stage: Abuse, Draws: draws,
 			setup: func(*Pixels, *optics.Setup, *rand.Rand) {}, after: mirrored})
 	}
 	worn := func(share float64) func(*Pixels, *optics.Setup, *rand.Rand) {
@@ -154,7 +154,7 @@ func Conditions(in Input) []Condition {
 		c.Gain, c.Dot, c.Bilevel, c.Wear = c.Gain+0.12*p.Module, 25.4/400, true, 0.01
 	})
 	add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain += 0.18 * p.Module })
-	out = append(out, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Set: Abuse, Draws: draws,
+	out = append(out, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Stage: Abuse, Draws: draws,
 		setup: func(p *Pixels, c *optics.Setup, _ *rand.Rand) {}, after: squeezed})
 	add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
 		lean(c, 24, rng)

@@ -12,7 +12,7 @@ import (
 // input is the proof's of a job at its first place.
 func input(t *testing.T, text string) proof.Input {
 	t.Helper()
-	in, err := make(t, text).Proof(0)
+	in, err := rendered(t, text).Proof(0)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -36,7 +36,7 @@ func TestConditions(t *testing.T) {
 	ordinary := func(place string) string {
 		var out []string
 		for _, c := range proof.Conditions(input(t, placed(`"width_mm":60,"distance_mm":500`+place))) {
-			if c.Set == proof.Ordinary {
+			if c.Stage == proof.Ordinary {
 				out = append(out, c.Key)
 			}
 		}
@@ -76,8 +76,8 @@ func large(payload string, side int) func(*image.Gray) ([]string, error) {
 	}
 }
 
-// TestSets: each set adds its own, the verdict stays, the range comes from the ladder, and what is there is not made again.
-func TestSets(t *testing.T) {
+// TestStages: each stage adds its own, the verdict stays, the range comes from the ladder, and what is there is not made again.
+func TestStages(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	asked := 0
 	panel := panelOf(fake{"a", "one", func(img *image.Gray) ([]string, error) { asked++; return large(in.Payload, 100)(img) }}, fake{"b", "two", large(in.Payload, 100)})
@@ -86,7 +86,7 @@ func TestSets(t *testing.T) {
 		t.Fatal(p, err)
 	}
 	estimate := p.Range
-	for _, set := range proof.Sets[1:] {
+	for _, set := range proof.Stages[1:] {
 		more, err := proof.Extend(t.Context(), in, panel, p, set)
 		if err != nil || more.Verdict != p.Verdict || !more.Has(set) || p.Has(set) {
 			t.Fatalf("%s: %+v %v", set, more, err)

@@ -33,8 +33,8 @@ func Usual(in Input) optics.Setup {
 
 // Bounds of the pictures that readers are handed: more pixels tell nothing.
 const (
-	mostPer    = 4.5 // pixels a module
-	mostLooked = 560 // pixels a side, but two and a half a module at least
+	maxPer    = 4.5 // pixels a module
+	maxLooked = 560 // pixels a side, but two and a half a module at least
 )
 
 // film takes the pictures of one code. Prints that differ in nothing are shared.
@@ -60,7 +60,7 @@ func (f *film) printed(c optics.Setup, on page) (*optics.Print, error) {
 	if p := f.of[key]; p != nil {
 		return p, nil
 	}
-	p, err := optics.NewPrint(on.onPage(f.in), groundOf(f.in), 2.2*mostPer*modulesOf(f.in)/f.in.Scene.Width, key.Setup)
+	p, err := optics.NewPrint(on.onPage(f.in), groundOf(f.in), 2.2*maxPer*modulesOf(f.in)/f.in.Scene.Width, key.Setup)
 	if err == nil {
 		f.of[key] = p
 	}
@@ -102,7 +102,7 @@ func (f *film) take(c Condition, draw int) (*image.Gray, error) {
 
 // through takes the picture of a setup, with fewer pixels where the code is so near that more of them tell nothing.
 func (f *film) through(s optics.Setup, on page) (*image.Gray, error) {
-	most := max(2.5*modulesOf(f.in), min(mostPer*modulesOf(f.in), mostLooked/(1+2*max(s.Around, 0.1))))
+	most := max(2.5*modulesOf(f.in), min(maxPer*modulesOf(f.in), maxLooked/(1+2*max(s.Around, 0.1))))
 	if per := f.in.Scene.Width * s.Camera.Focal / s.Distance; per > most {
 		s.Camera.Focal *= most / per
 	}

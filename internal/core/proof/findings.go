@@ -173,18 +173,18 @@ func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
 	}
 	s, _ := place.SubstrateOf(in.Placement.Substrate)
 	module := in.Scene.Width / modulesOf(in)
-	if module >= s.LeastModule*0.999 {
+	if module >= s.MinXDimension*0.999 {
 		return nil
 	}
 	f := Finding{Code: "module-size", Severity: SeverityNote,
-		Message: fmt.Sprintf("A module is %s mm wide; on %s %s mm is sound, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.LeastModule, 2), s.Spread)}
-	if module < s.LeastModule*0.85 {
+		Message: fmt.Sprintf("A module is %s mm wide; on %s %s mm is sound, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.MinXDimension, 2), s.Spread)}
+	if module < s.MinXDimension*0.85 {
 		f.Severity = SeverityCare
 	}
-	if module < s.LeastModule*0.7 {
+	if module < s.MinXDimension*0.7 {
 		f.Severity = SeverityStop
 	}
-	if w := math.Ceil(modulesOf(in)*s.LeastModule - 1e-9); w <= place.MostWidth {
+	if w := math.Ceil(modulesOf(in)*s.MinXDimension - 1e-9); w <= place.MaxWidth {
 		f.Fix = setWidth(in, w)
 	}
 	return []Finding{f}
@@ -245,7 +245,7 @@ const plainInk = 0.05
 
 // scanners holds a code with GS1 identifiers against what scanners of the trade are set to.
 func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
-	if _, ok := in.Content.(content.Readably); !ok {
+	if _, ok := in.Content.(content.HumanReadable); !ok {
 		return nil
 	}
 	// Scanners light with red, about 660 nm. What an ink reflects there does not follow from its sRGB, so that this is a guess
@@ -280,7 +280,7 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 		if module > use.Most {
 			w = math.Floor(want*modulesOf(in)*10+1e-9) / 10
 		}
-		if w >= place.LeastWidth && w <= place.MostWidth {
+		if w >= place.MinWidth && w <= place.MaxWidth {
 			f.Fix = setWidth(in, w)
 		}
 		out = append(out, f)
@@ -288,34 +288,34 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	return out
 }
 
-// leastCore is the share of its width that an eye's core has to keep off its middle. Below it one family of readers found next to none of
-// 107 random looks (TestRandomLooks in package readers); a disc keeps 0.87, a hexagon 0.71. leastMiddle is the same on the middle lines: with
+// minCore is the share of its width that an eye's core has to keep off its middle. Below it one family of readers found next to none of
+// 107 random looks (TestRandomLooks in package readers); a disc keeps 0.87, a hexagon 0.71. minMiddle is the same on the middle lines: with
 // notches that leave 0.72 one engine found none.
 const (
-	leastCore   = 0.7
-	leastMiddle = 0.8
-	leastRing   = 0.75 // of a module: the ratio's own tolerance is half a module each way, of which print takes the rest
+	minCore   = 0.7
+	minMiddle = 0.8
+	minRing   = 0.75 // of a module: the ratio's own tolerance is half a module each way, of which print takes the rest
 )
 
 // eyesRule says what an eye's form costs.
 func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	middle, off := layout.CoreShare(in.Look)
-	if ring := layout.RingShare(in.Look); ring < leastRing-1e-9 {
+	if ring := layout.RingShare(in.Look); ring < minRing-1e-9 {
 		f := Finding{Code: "eye.ring", Severity: SeverityCare,
-			Message: fmt.Sprintf("Readers find a code by its eyes, whose ring is a module thick. Built of these modules it is %s of that across its middle; readers need %s or more.", measure.Number(ring*100, 0)+" %", measure.Number(leastRing*100, 0)+" %")}
+			Message: fmt.Sprintf("Readers find a code by its eyes, whose ring is a module thick. Built of these modules it is %s of that across its middle; readers need %s or more.", measure.Number(ring*100, 0)+" %", measure.Number(minRing*100, 0)+" %")}
 		if in.Look.Eyes.Own == [3]bool{} {
 			f.Fix = &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}
 		}
 		return []Finding{f}
 	}
-	if off >= leastCore && middle >= leastMiddle-1e-9 && max(middle, off) <= 1.15 {
+	if off >= minCore && middle >= minMiddle-1e-9 && max(middle, off) <= 1.15 {
 		return nil
 	}
 	percent := func(f float64) string { return measure.Number(f*100, 0) + " %" }
 	f := Finding{Code: "eye.core", Severity: SeverityCare,
-		Message: fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. A quarter off its middle this one is %s as wide; many readers need %s or more.", percent(off), percent(leastCore))}
-	if off >= leastCore && middle < leastMiddle {
-		f.Message = fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. Across its middle this one is %s as wide; some readers need %s or more.", percent(middle), percent(leastMiddle))
+		Message: fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. A quarter off its middle this one is %s as wide; many readers need %s or more.", percent(off), percent(minCore))}
+	if off >= minCore && middle < minMiddle {
+		f.Message = fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. Across its middle this one is %s as wide; some readers need %s or more.", percent(middle), percent(minMiddle))
 	}
 	if in.Look.Eyes.All.Core.Motif != "square" && in.Look.Eyes.Own == [3]bool{} {
 		f.Fix = &Fix{"Use a square core", patch.Patch{{Op: "remove", Path: "/look/eyes/core/motif"}}}

@@ -9,18 +9,18 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// leastPoints is the least size of type that print holds and people read at arm's length: the trade's rule of thumb.
-const leastPoints = 5.0
+// minPoints is the least size of type that print holds and people read at arm's length: the trade's rule of thumb.
+const minPoints = 5.0
 
 // frameRule holds the words on a frame against what can be read.
 func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	if in.Framed == nil || in.Words == 0 || in.Placement == nil {
 		return nil
 	}
-	if in.Words < leastPoints-1e-9 {
+	if in.Words < minPoints-1e-9 {
 		f := Finding{Code: "frame.small", Severity: SeverityCare,
-			Message: fmt.Sprintf("The words beside the code are %s points large. Below %s they are lost in print and on the way.", measure.Number(in.Words, 1), measure.Number(leastPoints, 0))}
-		if w := math.Ceil(in.Scene.Width * leastPoints / in.Words); w <= place.MostWidth {
+			Message: fmt.Sprintf("The words beside the code are %s points large. Below %s they are lost in print and on the way.", measure.Number(in.Words, 1), measure.Number(minPoints, 0))}
+		if w := math.Ceil(in.Scene.Width * minPoints / in.Words); w <= place.MaxWidth {
 			f.Fix = setWidth(in, w)
 		}
 		out = append(out, f)

@@ -70,13 +70,13 @@ func gradesOf(in Input) (*Grades, error) {
 		if in.Placement != nil && in.Placement.Background != nil {
 			ground = *in.Placement.Background
 		}
-		print, err := optics.NewPrintIn(in.Scene, of(ground), 10/module, optics.Setup{Gain: gain, Dot: s.Dot, Bilevel: s.Bilevel}, of)
+		printed, err := optics.NewPrintIn(in.Scene, of(ground), 10/module, optics.Setup{Gain: gain, Dot: s.Dot, Bilevel: s.Bilevel}, of)
 		if err != nil {
 			return nil, err
 		}
 		quiet := float64(in.QuietZone)
-		r := grade.Work(grade.Input{Symbol: in.Symbol, QuietZone: in.QuietZone, Aperture: aperture / module, Width: 1, Growth: out.Growth,
-			At: func(x, y float64) float64 { return print.At((x+quiet)*module, (y+quiet)*module) }})
+		r := grade.Evaluate(grade.Input{Symbol: in.Symbol, QuietZone: in.QuietZone, Aperture: aperture / module, Width: 1, Growth: out.Growth,
+			At: func(x, y float64) float64 { return printed.At((x+quiet)*module, (y+quiet)*module) }})
 		out.Overall[end] = r.Overall.Letter()
 		if end == 0 {
 			out.Parameters = make([]GradedValue, len(r.Parameters))

@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/core/patch"
 )
 
-// leastReserve is how much error correction has to be left for dirt, scratches and bad light; below it a finding says so.
-const leastReserve = 0.3
+// minReserve is how much error correction has to be left for dirt, scratches and bad light; below it a finding says so.
+const minReserve = 0.3
 
 // markRule says what a mark takes that it had better not.
 func markRule(in Input, p *Proof, _ Panel) (out []Finding) {
@@ -17,13 +17,13 @@ func markRule(in Input, p *Proof, _ Panel) (out []Finding) {
 		return nil
 	}
 	d := in.Mark.Damage
-	if d.Reserve < leastReserve {
+	if d.Reserve < minReserve {
 		f := Finding{Code: "mark.reserve", Severity: SeverityCare,
-			Message: fmt.Sprintf("The mark leaves %s of the error correction in its worst block. Dirt, scratches and bad light need %s or more.", measure.Number(d.Reserve*100, 0)+" %", measure.Number(leastReserve*100, 0)+" %")}
+			Message: fmt.Sprintf("The mark leaves %s of the error correction in its worst block. Dirt, scratches and bad light need %s or more.", measure.Number(d.Reserve*100, 0)+" %", measure.Number(minReserve*100, 0)+" %")}
 		if d.Reserve <= 0 {
 			f.Severity = SeverityStop
 		}
-		f.Fix = &Fix{fmt.Sprintf("Keep %s in reserve", measure.Number(leastReserve*100, 0)+" %"), patch.Patch{{Op: "add", Path: "/look/mark/reserve", Value: leastReserve}}}
+		f.Fix = &Fix{fmt.Sprintf("Keep %s in reserve", measure.Number(minReserve*100, 0)+" %"), patch.Patch{{Op: "add", Path: "/look/mark/reserve", Value: minReserve}}}
 		out = append(out, f)
 	}
 	if d.Timing > 0 {

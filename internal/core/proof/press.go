@@ -71,7 +71,7 @@ func pressRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if thin := in.Press.Thin; thin > 0 && thin < Hairline-1e-9 {
 		var fix *Fix
-		if w := math.Ceil(in.Scene.Width * Hairline / thin); w <= min(place.MostWidth, 3*in.Scene.Width) {
+		if w := math.Ceil(in.Scene.Width * Hairline / thin); w <= min(place.MaxWidth, 3*in.Scene.Width) {
 			fix = setWidth(in, w)
 		}
 		add("press.hairline", SeverityNote, fix, "The thinnest line of it is %s mm wide. Below %s mm, a quarter of a point, lines break up in print.", measure.Number(thin, 3), measure.Number(Hairline, 3))

@@ -94,7 +94,7 @@ type Proof struct {
 	Range    [2]float64 `json:"range_mm"`                   // nearest and farthest distance at which a phone reads it
 	Contrast float64    `json:"contrast"`                   // luminance of the ground less that of the ink
 	Grades   *Grades    `json:"grades,omitempty"`
-	Sets     []Set      `json:"sets"` // what has been looked at so far
+	Stages   []Stage    `json:"sets"` // what has been looked at so far
 	Readings []Reading  `json:"readings"`
 	Outcomes []Outcome  `json:"conditions"`
 	Ladder   []Rung     `json:"ladder,omitempty"`  // what the range was measured from
@@ -107,7 +107,7 @@ type Proof struct {
 func (p *Proof) Whole() bool { return len(p.Broken) == 0 && len(p.Missing) == 0 }
 
 // Has says whether a set has been looked at.
-func (p *Proof) Has(s Set) bool { return slices.Contains(p.Sets, s) }
+func (p *Proof) Has(s Stage) bool { return slices.Contains(p.Stages, s) }
 
 // Outcome gives that of a condition.
 func (p *Proof) Outcome(key string) (o Outcome, ok bool) {
@@ -120,9 +120,9 @@ func (p *Proof) Outcome(key string) (o Outcome, ok bool) {
 }
 
 // Of gives the outcomes of a set.
-func (p *Proof) Of(s Set) (out []Outcome) {
+func (p *Proof) Of(s Stage) (out []Outcome) {
 	for _, o := range p.Outcomes {
-		if o.Set == s {
+		if o.Stage == s {
 			out = append(out, o)
 		}
 	}
@@ -130,9 +130,9 @@ func (p *Proof) Of(s Set) (out []Outcome) {
 }
 
 // Prove makes a proof with the sets asked for, or all of them.
-func Prove(ctx context.Context, in Input, panel Panel, sets ...Set) (*Proof, error) {
+func Prove(ctx context.Context, in Input, panel Panel, sets ...Stage) (*Proof, error) {
 	if len(sets) == 0 {
-		sets = Sets
+		sets = Stages
 	}
 	var p *Proof
 	for _, s := range sets {
@@ -145,18 +145,18 @@ func Prove(ctx context.Context, in Input, panel Panel, sets ...Set) (*Proof, err
 }
 
 // Extend looks at one more set, or at the first where p is nil, and gives a new proof. Leaving through ctx gives its error.
-func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Set) (*Proof, error) {
+func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*Proof, error) {
 	var out Proof
 	if p == nil {
 		out = Proof{Reserve: reserve(in), Contrast: contrast(in), Range: reach(in), Readings: []Reading{}, Outcomes: []Outcome{}}
 	} else {
 		out = *p
-		out.Sets, out.Readings, out.Outcomes = slices.Clone(p.Sets), slices.Clone(p.Readings), slices.Clone(p.Outcomes)
+		out.Stages, out.Readings, out.Outcomes = slices.Clone(p.Stages), slices.Clone(p.Readings), slices.Clone(p.Outcomes)
 	}
 	if out.Has(set) {
 		return &out, nil
 	}
-	out.Sets = append(out.Sets, set)
+	out.Stages = append(out.Stages, set)
 	if set == Range {
 		if err := measureRange(ctx, in, panel, &out); err != nil {
 			return nil, err
@@ -164,7 +164,7 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Set) (*Pro
 	} else {
 		var list []Condition
 		for _, c := range Conditions(in) {
-			if c.Set == set {
+			if c.Stage == set {
 				list = append(list, c)
 			}
 		}

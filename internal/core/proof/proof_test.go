@@ -54,7 +54,7 @@ func good(payload string) proof.Panel {
 	return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", always(payload)})
 }
 
-func make(t *testing.T, text string) *compose.Made {
+func rendered(t *testing.T, text string) *compose.Rendition {
 	t.Helper()
 	m, problems := compose.Parse([]byte(text), nil)
 	if len(problems) > 0 {
@@ -64,15 +64,15 @@ func make(t *testing.T, text string) *compose.Made {
 }
 
 // judge proves with readers that do not look: in pictures of few pixels, which takes a tenth of the time.
-func judge(t *testing.T, m *compose.Made) *proof.Proof {
+func judge(t *testing.T, m *compose.Rendition) *proof.Proof {
 	return proveWith(t, m, good, func(c *optics.Setup) { c.Camera.Focal /= 8 })
 }
 
-func prove(t *testing.T, m *compose.Made, panel func(payload string) proof.Panel) *proof.Proof {
+func prove(t *testing.T, m *compose.Rendition, panel func(payload string) proof.Panel) *proof.Proof {
 	return proveWith(t, m, panel, nil)
 }
 
-func proveWith(t *testing.T, m *compose.Made, panel func(payload string) proof.Panel, tune func(*optics.Setup)) *proof.Proof {
+func proveWith(t *testing.T, m *compose.Rendition, panel func(payload string) proof.Panel, tune func(*optics.Setup)) *proof.Proof {
 	t.Helper()
 	in, err := m.Proof(min(0, len(m.Job.Placements)-1))
 	if err != nil {
@@ -155,7 +155,7 @@ func TestFindings(t *testing.T) {
 		{"a pale frame", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more","ink":"#cfe0c8"}}`, 30, 250, "coated"), "frame.pale", proof.Safe},
 		{"left over and insecure", `{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
 	} {
-		m := make(t, c.job)
+		m := rendered(t, c.job)
 		p := judge(t, m)
 		if got := codes(p); got != c.want || p.Verdict != c.verdict {
 			t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
@@ -175,7 +175,7 @@ func TestFindings(t *testing.T) {
 	}
 }
 
-func apply(t *testing.T, text string, fix *proof.Fix) *compose.Made {
+func apply(t *testing.T, text string, fix *proof.Fix) *compose.Rendition {
 	t.Helper()
 	draft, err := fields.Decode([]byte(text))
 	if err != nil {
@@ -189,7 +189,7 @@ func apply(t *testing.T, text string, fix *proof.Fix) *compose.Made {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return make(t, string(b))
+	return rendered(t, string(b))
 }
 
 func codes(p *proof.Proof) string {
@@ -244,7 +244,7 @@ func TestReaders(t *testing.T) {
 			}})
 		}, "unread.distance symbol.dense", proof.Care},
 	} {
-		m := make(t, jobFor("", 160, 1600, "coated"))
+		m := rendered(t, jobFor("", 160, 1600, "coated"))
 		p := prove(t, m, c.panel)
 		if got := codes(p); got != c.want || p.Verdict != c.verdict {
 			t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
@@ -253,7 +253,7 @@ func TestReaders(t *testing.T) {
 }
 
 func TestFramesAndFigures(t *testing.T) {
-	m := make(t, jobFor("", 160, 1500, "coated"))
+	m := rendered(t, jobFor("", 160, 1500, "coated"))
 	var sizes []int
 	p := prove(t, m, func(payload string) proof.Panel {
 		return panelOf(fake{"a", "one", func(img *image.Gray) ([]string, error) {
@@ -284,7 +284,7 @@ func TestFramesAndFigures(t *testing.T) {
 
 // TestReserve covers part of the drawing and holds the reserve against what our decoder has to correct.
 func TestReserve(t *testing.T) {
-	m := make(t, jobFor("", 160, 1500, "coated"))
+	m := rendered(t, jobFor("", 160, 1500, "coated"))
 	in, err := m.Proof(0)
 	if err != nil {
 		t.Fatal(err)
@@ -321,7 +321,7 @@ func TestAround(t *testing.T) {
 		{`{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}}`, proof.Context{Campaign: "Spring"}, ""},
 		{`{"kind":"text","text":"a"}`, proof.Context{Campaign: "Spring"}, ""},
 	} {
-		m := make(t, `{"content":`+c.content+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+		m := rendered(t, `{"content":`+c.content+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
 		in, err := m.Proof(0)
 		if err != nil {
 			t.Fatal(err)
@@ -334,7 +334,7 @@ func TestAround(t *testing.T) {
 }
 
 func TestLeaving(t *testing.T) {
-	m := make(t, jobFor("", 160, 1500, "coated"))
+	m := rendered(t, jobFor("", 160, 1500, "coated"))
 	in, err := m.Proof(0)
 	if err != nil {
 		t.Fatal(err)
@@ -354,10 +354,10 @@ func TestBackdrop(t *testing.T) {
 	half := func(payload string) proof.Panel {
 		return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", func(*image.Gray) ([]string, error) { return nil, nil }})
 	}
-	if got := codes(judge(t, make(t, job("0.6")))); got != "" {
+	if got := codes(judge(t, rendered(t, job("0.6")))); got != "" {
 		t.Errorf("read by all: %q", got)
 	}
-	p := prove(t, make(t, job("0.6")), half)
+	p := prove(t, rendered(t, job("0.6")), half)
 	i := slices.IndexFunc(p.Findings, func(f proof.Finding) bool { return f.Code == "backdrop" })
 	if i < 0 || p.Findings[i].Fix == nil || p.Findings[i].Fix.Label != "Weaken it to 0.4" {
 		t.Fatalf("%+v", p.Findings)
@@ -365,7 +365,7 @@ func TestBackdrop(t *testing.T) {
 	if got := apply(t, job("0.6"), p.Findings[i].Fix).Job.Look.Backdrop.Strength; got != 0.4 {
 		t.Errorf("weakened to %g", got)
 	}
-	if got := codes(prove(t, make(t, job("0.1")), half)); strings.Contains(got, "backdrop") {
+	if got := codes(prove(t, rendered(t, job("0.1")), half)); strings.Contains(got, "backdrop") {
 		t.Errorf("too weak to be weakened: %q", got)
 	}
 }

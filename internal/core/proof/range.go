@@ -35,7 +35,7 @@ func measureRange(ctx context.Context, in Input, panel Panel, p *Proof) error {
 	var list []Condition
 	for i, d := range distances {
 		key := fmt.Sprint("range ", i)
-		list = append(list, Condition{Key: key, Set: Range, Draws: draws, setup: setDistance(d)})
+		list = append(list, Condition{Key: key, Stage: Range, Draws: draws, setup: setDistance(d)})
 	}
 	_, outcomes, err := ask(ctx, in, panel, list, newFilm(in).takeAll(ctx, list))
 	if err != nil {

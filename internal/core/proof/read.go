@@ -92,8 +92,8 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	}
 	severity, lost, seldom := SeverityCare, true, false
 	for _, share := range often(p.Of(Ordinary)) {
-		lost = lost && share < mostLost
-		seldom = seldom || share < mostOften
+		lost = lost && share < maxLost
+		seldom = seldom || share < maxOften
 	}
 	switch {
 	case len(failing) > 0 && lost:
@@ -178,7 +178,7 @@ func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 func strict(p *Proof) (out []Finding) {
 	hits, draws, inverted := map[string]int{}, map[string]int{}, map[string]bool{}
 	for _, r := range p.Readings {
-		if o, ok := p.Outcome(r.Condition); ok && o.Set == Ordinary && o.Condition != farther && r.Error == "" {
+		if o, ok := p.Outcome(r.Condition); ok && o.Stage == Ordinary && o.Condition != farther && r.Error == "" {
 			hits[r.Reader] += r.Hits
 			draws[r.Reader] += r.Draws
 			inverted[r.Reader] = inverted[r.Reader] || r.Inverted
@@ -191,7 +191,7 @@ func strict(p *Proof) (out []Finding) {
 		}
 		o, _ := p.Outcome("picture")
 		switch {
-		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < mostLost*float64(draws[r.Reader]) && shares[r.Family] >= mostOften:
+		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < maxLost*float64(draws[r.Reader]) && shares[r.Family] >= maxOften:
 			out = append(out, Finding{Code: "reader.strict", Severity: SeverityCare,
 				Message: fmt.Sprintf("%s reads %d of %s; a relative of it reads nearly all. Phones that are as strict will not read it.", r.Reader, hits[r.Reader], measure.Plural(draws[r.Reader], "picture"))})
 		case !r.Read && o.Hits[r.Family] == o.Draws:

@@ -49,7 +49,7 @@ func TestTrade(t *testing.T) {
 	}
 	formed, shaded, reddish := look.Default(), look.Default(), look.Default()
 	formed.Modules.Corner = 1
-	shaded.Shade = ink.Gradient{Kind: "linear", N: 2, Stops: [ink.MostStops]ink.Stop{{}, {At: 1, Colour: ink.Colour{G: 40}}}}
+	shaded.Shade = ink.Gradient{Kind: "linear", N: 2, Stops: [ink.MaxStops]ink.Stop{{}, {At: 1, Colour: ink.Colour{G: 40}}}}
 	reddish.Eyes.All.Core.Ink, reddish.Eyes.All.Core.Inked = ink.Colour{R: 200}, true
 	for _, c := range []struct {
 		values map[string]any
@@ -84,12 +84,12 @@ func TestNeighbours(t *testing.T) {
 	}
 	for _, c := range []struct {
 		quiet int
-		clear float64 // millimetres; a module is 1 mm
+		zone  float64 // millimetres; a module is 1 mm
 		want  string
 	}{{4, 0, ""}, {2, 2, ""}, {2, 1.5, "care"}, {0, 1, "stop"}, {0, 4, ""}, {1, -1, "stop"}} {
 		p := &place.Placement{Name: "a", Width: measure.Length(s.Size + 2*c.quiet)}
-		if clear := measure.Length(c.clear); c.clear >= 0 {
-			p.Clear = &clear
+		if zone := measure.Length(c.zone); c.zone >= 0 {
+			p.Clear = &zone
 		}
 		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
 		got := ""
@@ -97,7 +97,7 @@ func TestNeighbours(t *testing.T) {
 			got = string(f.Severity)
 		}
 		if got != c.want {
-			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.clear, got, c.want)
+			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.zone, got, c.want)
 		}
 	}
 }

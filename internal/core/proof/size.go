@@ -11,8 +11,8 @@ import (
 // farPixels is how many pixels a module takes, from one and a half times the distance, where a size is meant to do.
 const farPixels = 2.0
 
-// leastFar is how many it takes at least for the best readers; see the ladder of any proof.
-const leastFar = 1.5
+// minFar is how many it takes at least for the best readers; see the ladder of any proof.
+const minFar = 1.5
 
 // perFar is how many it takes now.
 func perFar(in Input) float64 {
@@ -23,7 +23,7 @@ func perFar(in Input) float64 {
 // than now where it does already; ok is false where no placement may be so wide.
 func wider(in Input) (float64, bool) {
 	w := math.Ceil(in.Scene.Width*max(farPixels/perFar(in), 1.2) - 1e-9)
-	return w, w <= place.MostWidth
+	return w, w <= place.MaxWidth
 }
 
 // distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against what it is asked
@@ -42,14 +42,14 @@ func distance(in Input, p *Proof, _ Panel) []Finding {
 		w := math.Floor(d * fills * frameLines / focalLength)
 		f := Finding{Code: "distance.near", Severity: SeverityCare,
 			Message: fmt.Sprintf("From %s the whole code does not fit into a phone's picture; people have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
-		if w >= place.LeastWidth {
+		if w >= place.MinWidth {
 			f.Fix = setWidth(in, w)
 		}
 		return []Finding{f}
-	case perFar(in) < leastFar*0.999:
+	case perFar(in) < minFar*0.999:
 		f := Finding{Code: "distance", Severity: SeverityCare,
 			Message: fmt.Sprintf("From %s, where somebody may stand, a module takes %s pixels of a phone's picture; below %s no reader finds its modules.",
-				measure.Length(1.5*d).Spoken(), measure.Number(math.Floor(perFar(in)*10)/10, 1), measure.Number(leastFar, 1))}
+				measure.Length(1.5*d).Spoken(), measure.Number(math.Floor(perFar(in)*10)/10, 1), measure.Number(minFar, 1))}
 		if w, ok := wider(in); ok {
 			f.Fix = setWidth(in, w)
 		}

@@ -31,12 +31,12 @@ func Smallest(from float64, safe func(mm float64) (bool, error)) (mm float64, ok
 	}
 	low, high := 0.0, from
 	for !try(high) {
-		if err != nil || tried > 2 || high >= place.MostWidth {
+		if err != nil || tried > 2 || high >= place.MaxWidth {
 			return 0, false, err
 		}
-		low, high = high, min(step(high*1.5), place.MostWidth)
+		low, high = high, min(step(high*1.5), place.MaxWidth)
 	}
-	low = max(low, place.LeastWidth-0.5, high*0.2)
+	low = max(low, place.MinWidth-0.5, high*0.2)
 	for tried < smallestTries {
 		mid := step((low + high) / 2)
 		if mid >= high || mid <= low {

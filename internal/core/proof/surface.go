@@ -62,7 +62,7 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 		var back *Fix
 		if w <= s.Width && h <= s.Height {
 			back = &Fix{"Move it back onto the sheet", patch.Patch{at("artwork/x_mm", inside(s.X, s.Width, w)), at("artwork/y_mm", inside(s.Y, s.Height, h))}}
-		} else if side := math.Floor(min(s.Width, s.Height)*0.9*10) / 10; side >= place.LeastWidth {
+		} else if side := math.Floor(min(s.Width, s.Height)*0.9*10) / 10; side >= place.MinWidth {
 			back = setWidth(in, side)
 		}
 		edge := min(s.X, s.Y, s.Width-s.X-w, s.Height-s.Y-h)
@@ -85,8 +85,8 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	switch d := float64(in.Placement.Distance); {
 	case s.Least == 0:
-	case printed && s.Least/pointMM < leastPoints-1e-9:
-		add("words.small", SeverityNote, larger(in, leastPoints*pointMM/s.Least, at), "The smallest words beside the code are %s points large. Below %s they are lost in print.", measure.Number(s.Least/pointMM, 1), measure.Number(leastPoints, 0))
+	case printed && s.Least/pointMM < minPoints-1e-9:
+		add("words.small", SeverityNote, larger(in, minPoints*pointMM/s.Least, at), "The smallest words beside the code are %s points large. Below %s they are lost in print.", measure.Number(s.Least/pointMM, 1), measure.Number(minPoints, 0))
 	case s.Least < d*typeFor-1e-9:
 		add("words.small", SeverityNote, larger(in, d*typeFor/s.Least, at), "The smallest words beside the code are %s mm large. From %s people read what has %s mm.", measure.Number(s.Least, 1), in.Placement.Distance.Spoken(), measure.Number(d*typeFor, 1))
 	}

@@ -11,9 +11,9 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// mostSpan is how much of a round a code may span. Beyond a third of a half round its sides are foreshortened by a seventh, and a hand that
+// maxSpan is how much of a round a code may span. Beyond a third of a half round its sides are foreshortened by a seventh, and a hand that
 // holds the bottle a little turned hides one of them.
-const mostSpan = 60.0 // degrees
+const maxSpan = 60.0 // degrees
 
 // surroundings says what the place itself makes hard.
 func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
@@ -28,16 +28,16 @@ func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
 		return patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/%s", in.Index, key), Value: value}}
 	}
 	if at.Radius > 0 {
-		if span := in.Scene.Width / float64(at.Radius) * 180 / math.Pi; span > mostSpan {
+		if span := in.Scene.Width / float64(at.Radius) * 180 / math.Pi; span > maxSpan {
 			var fix *Fix
-			if w := math.Floor(float64(at.Radius) * mostSpan * math.Pi / 180); w >= place.LeastWidth {
+			if w := math.Floor(float64(at.Radius) * maxSpan * math.Pi / 180); w >= place.MinWidth {
 				fix = setWidth(in, w)
 			}
 			severity := SeverityCare
-			if span > 2*mostSpan {
+			if span > 2*maxSpan {
 				severity = SeverityStop
 			}
-			add("curve", severity, fix, "It goes %s° around the round. Beyond %s° its sides turn away from the camera.", measure.Number(span, 0), measure.Number(mostSpan, 0))
+			add("curve", severity, fix, "It goes %s° around the round. Beyond %s° its sides turn away from the camera.", measure.Number(span, 0), measure.Number(maxSpan, 0))
 		}
 	}
 	if at.Glass {
@@ -122,7 +122,7 @@ func needs(in Input, p *Proof, _ Panel) (out []Finding) {
 		return nil
 	}
 	s, _ := place.SubstrateOf(at.Substrate)
-	least := math.Ceil(max(in.Scene.Width*farPixels/perFar(in), modulesOf(in)*s.LeastModule, place.LeastWidth))
+	least := math.Ceil(max(in.Scene.Width*farPixels/perFar(in), modulesOf(in)*s.MinXDimension, place.MinWidth))
 	if in.Scene.Width > 1.7*least && p.Has(Ordinary) && in.Scene.Width > least+8 {
 		out = append(out, Finding{Code: "size.large", Severity: SeverityNote, Fix: setWidth(in, least),
 			Message: fmt.Sprintf("It is larger than it needs to be: from %s, %s mm are enough.", at.Distance.Spoken(), measure.Number(least, 0))})

@@ -22,7 +22,7 @@ func TestRoundTile(t *testing.T) {
 		in := at(c.width)
 		for key, shade := range map[string][2]uint8{"tile": {170, 255}, "tile-dark": {0, 60}} {
 			condition, ok := proof.ConditionOf(in, key)
-			if !ok || condition.Set != proof.Ordinary {
+			if !ok || condition.Stage != proof.Ordinary {
 				t.Fatalf("%s is no ordinary condition of an avatar", key)
 			}
 			img, err := proof.Picture(in, condition)

@@ -14,7 +14,7 @@ func forgetful(in proof.Input, loses map[string]int) func(*image.Gray) ([]string
 	var lost []bool
 	for _, c := range proof.Conditions(in) {
 		for d := range c.Draws {
-			if c.Set == proof.Ordinary {
+			if c.Stage == proof.Ordinary {
 				lost = append(lost, d < loses[c.Key])
 			}
 		}

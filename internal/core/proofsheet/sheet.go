@@ -85,12 +85,12 @@ func (p *page) words(f *glyph.Face, text string, points, x, y, width float64, li
 
 func (p *page) rule(y float64) { p.fill(scene.Rectangle(margin, y, Width-2*margin, 0.15), hair) }
 
-// mostCodes are how wide a code may be drawn, tried in turn until all places have room. A wider one is drawn smaller, which is said.
-var mostCodes = []float64{76, 60, 48, 38, 30}
+// maxCodes are how wide a code may be drawn, tried in turn until all places have room. A wider one is drawn smaller, which is said.
+var maxCodes = []float64{76, 60, 48, 38, 30}
 
 // Draw sets the page. left is how many places there was no room for, even with their codes drawn smaller.
 func Draw(s Sheet) (out *scene.Scene, left int) {
-	for _, most := range mostCodes {
+	for _, most := range maxCodes {
 		if out, left = draw(s, most); left == 0 {
 			break
 		}
@@ -173,7 +173,7 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 // facts are the figures of a proof, a line each.
 func facts(p *proof.Proof) (out []string) {
 	for _, set := range []struct {
-		set  proof.Set
+		set  proof.Stage
 		name string
 	}{{proof.Ordinary, "Ordinary"}, {proof.Hard, "hard"}, {proof.Abuse, "abuse"}} {
 		met, all := 0, p.Of(set.set)

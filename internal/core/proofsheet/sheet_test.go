@@ -27,7 +27,7 @@ func sheet(t *testing.T, widths ...float64) proofsheet.Sheet {
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		s.Places = append(s.Places, proofsheet.Place{Code: m.Scene(m.Place(0)), Proof: &proof.Proof{Verdict: proof.Care, Where: "at gate", Range: [2]float64{80, 900}, Sets: []proof.Set{proof.Ordinary, proof.Range},
+		s.Places = append(s.Places, proofsheet.Place{Code: m.Scene(m.Place(0)), Proof: &proof.Proof{Verdict: proof.Care, Where: "at gate", Range: [2]float64{80, 900}, Stages: []proof.Stage{proof.Ordinary, proof.Range},
 			Findings: []proof.Finding{{Severity: proof.SeverityStop, Message: "One."}, {Severity: proof.SeverityNote, Message: strings.Repeat("A long remark. ", 40)}}}})
 	}
 	return s

@@ -14,8 +14,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// MostPixels bounds one picture: 12,000 by 12,000.
-const MostPixels = 144_000_000
+// MaxPixels bounds one picture: 12,000 by 12,000.
+const MaxPixels = 144_000_000
 
 // View says which pixels: a picture of Width by Height, millimetres taken to pixels by Scale and then moved by X, Y.
 type View struct {
@@ -32,8 +32,8 @@ func Fit(s *scene.Scene, width int) View {
 
 // Draw paints the scene on a transparent picture; where nothing is painted, alpha stays 0.
 func Draw(s *scene.Scene, v View) (*image.NRGBA, error) {
-	if v.Width < 1 || v.Height < 1 || v.Width > MostPixels/v.Height {
-		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MostPixels)
+	if v.Width < 1 || v.Height < 1 || v.Width > MaxPixels/v.Height {
+		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MaxPixels)
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, v.Width, v.Height))
 	for _, it := range s.Items {
@@ -274,8 +274,8 @@ func Luminance(s *scene.Scene, v View, ground float64) ([]float64, error) {
 
 // Reflectance is the same for another light: of tells how much of it a colour throws back.
 func Reflectance(s *scene.Scene, v View, ground float64, of func(ink.Colour) float64) ([]float64, error) {
-	if v.Width < 1 || v.Height < 1 || v.Width > MostPixels/v.Height {
-		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MostPixels)
+	if v.Width < 1 || v.Height < 1 || v.Width > MaxPixels/v.Height {
+		return nil, fmt.Errorf("raster: %d by %d pixels is not between 1 and %d in all", v.Width, v.Height, MaxPixels)
 	}
 	out := make([]float64, v.Width*v.Height)
 	for i := range out {

@@ -22,8 +22,8 @@ type Reading struct {
 	Text     string          // what it was read from, where that is not the whole
 }
 
-// mostEntries bounds how many entries of a file are offered.
-const mostEntries = 50
+// maxEntries bounds how many entries of a file are offered.
+const maxEntries = 50
 
 // Text reads a text in every way that makes sense, the likeliest first; the last is always plain text, marked weak, which it
 // is alone where the text is nothing known. region is the country, by two letters, whose numbers need no country code. The
@@ -49,7 +49,7 @@ func Text(text, region string) (out []Reading) {
 	default:
 		single(s, region, add)
 	}
-	if len(s) <= content.MostBytes {
+	if len(s) <= content.MaxBytes {
 		add("Plain text, shown as it is", map[string]any{"kind": "text", "text": s})
 		out[len(out)-1].Weak = true
 	}
@@ -62,7 +62,7 @@ func entries(kind, many string, list []map[string]any, add func(string, map[stri
 		add(took+" without anything in it", map[string]any{"kind": kind})
 		return
 	}
-	for i, values := range list[:min(len(list), mostEntries)] {
+	for i, values := range list[:min(len(list), maxEntries)] {
 		if len(list) > 1 {
 			took = fmt.Sprintf("Number %d of %d %s", i+1, len(list), many)
 		}

@@ -2,8 +2,8 @@ package scene
 
 import "math"
 
-// mostMitre bounds how far a corner moves, in lengths of the inset: sharp ones would run away.
-const mostMitre = 4.0
+// maxMitre bounds how far a corner moves, in lengths of the inset: sharp ones would run away.
+const maxMitre = 4.0
 
 // Inset moves every edge of a path by d into what it fills, corners mitred, so that each dark part loses 2·d of its width; d is in the units of the
 // path, 0 or more. Steps and their order stay; an outline that is narrower than 2·d everywhere is gone. Curves are moved by their control polygons
@@ -156,7 +156,7 @@ func (r *ring) moved(d float64) (out []Point, ok bool) {
 	out = make([]Point, n)
 	for i, p := range r.points {
 		a, b := way[(i+n-1)%n], way[i]
-		k := d / max(1+a.X*b.X+a.Y*b.Y, 2/(mostMitre*mostMitre))
+		k := d / max(1+a.X*b.X+a.Y*b.Y, 2/(maxMitre*maxMitre))
 		out[i] = Point{p.X - (a.Y+b.Y)*k, p.Y + (a.X+b.X)*k}
 	}
 	// Edges that are used up run backwards now: those next to them meet in their place.

@@ -37,7 +37,7 @@ func (f *Field) Holds() string {
 		"a date, or date and time", "a date of six digits"}[f.Type]
 	number := f.Type == Whole || f.Type == Number || f.Type == Share || f.Type == Length
 	switch values := f.Values(); {
-	case len(values) > 0 && len(values) <= mostListed && !f.Open:
+	case len(values) > 0 && len(values) <= maxListed && !f.Open:
 		out = "one of " + strings.Join(slices.DeleteFunc(values, func(s string) bool { return s == "" }), ", ")
 	case number && (f.Least != 0 || f.Most != 0):
 		out = fmt.Sprintf("%s from %v to %v", out, f.Least, f.Most)
@@ -50,5 +50,5 @@ func (f *Field) Holds() string {
 	return out
 }
 
-// mostListed is how many values are listed one by one.
-const mostListed = 30
+// maxListed is how many values are listed one by one.
+const maxListed = 30

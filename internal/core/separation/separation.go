@@ -164,7 +164,7 @@ func (s *Sheet) stops(list []ink.Stop) (out []Stop) {
 		for i := range even {
 			even[i] = (from[i] + to[i]) / 2
 		}
-		if b-a <= 2*finest || press.Difference(s.Condition.Lab(even), s.Condition.Lab(want.CMYK)) < off {
+		if b-a <= 2*finest || press.DeltaE(s.Condition.Lab(even), s.Condition.Lab(want.CMYK)) < off {
 			return
 		}
 		between(a, mid, from, want.CMYK)

@@ -84,7 +84,7 @@ func TestShades(t *testing.T) {
 			}
 		}
 		want := c.Separate(ink.Mix([]ink.Stop{{At: 0, Colour: a}, {At: 1, Colour: b}}, at))
-		worst = max(worst, press.Difference(c.Lab(inks), c.Lab(want.CMYK)))
+		worst = max(worst, press.DeltaE(c.Lab(inks), c.Lab(want.CMYK)))
 	}
 	if worst > 2 {
 		t.Errorf("%d stops, off by up to %.2f", len(stops), worst)

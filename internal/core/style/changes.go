@@ -56,14 +56,14 @@ func Changed(was, now *Style) string {
 	if was.Name != now.Name {
 		out = append(out, "name")
 	}
-	if len(out) > mostChanges {
-		out = append(out[:mostChanges-1], fmt.Sprintf("and %d more", len(out)-mostChanges+1))
+	if len(out) > maxChanges {
+		out = append(out[:maxChanges-1], fmt.Sprintf("and %d more", len(out)-maxChanges+1))
 	}
 	return strings.Join(out, ", ")
 }
 
-// mostChanges is how many parts are named in one line.
-const mostChanges = 5
+// maxChanges is how many parts are named in one line.
+const maxChanges = 5
 
 type keyed struct {
 	key, name string

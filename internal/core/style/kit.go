@@ -26,9 +26,9 @@ const (
 
 // Bounds of a kit.
 const (
-	MostKit   = 20 << 20 // packed, and all that is in it unpacked
-	mostFiles = 120
-	mostEntry = 10 << 20
+	MaxKit   = 20 << 20 // packed, and all that is in it unpacked
+	maxFiles = 120
+	maxEntry = 10 << 20
 )
 
 // Pack makes a kit. art gives an upload by its source.
@@ -164,17 +164,17 @@ var errKit = errors.New("is no zip that can be read")
 
 // unzip reads the files of a zip, within bounds whatever its headers say.
 func unzip(data []byte) (map[string][]byte, error) {
-	if len(data) > MostKit {
-		return nil, fmt.Errorf("is larger than %d MB", MostKit>>20)
+	if len(data) > MaxKit {
+		return nil, fmt.Errorf("is larger than %d MB", MaxKit>>20)
 	}
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		return nil, errKit
 	}
-	if len(z.File) > mostFiles {
-		return nil, fmt.Errorf("holds %d files; a house style has %d at most", len(z.File), mostFiles)
+	if len(z.File) > maxFiles {
+		return nil, fmt.Errorf("holds %d files; a house style has %d at most", len(z.File), maxFiles)
 	}
-	out, left := map[string][]byte{}, int64(MostKit)
+	out, left := map[string][]byte{}, int64(MaxKit)
 	for _, f := range z.File {
 		if strings.HasSuffix(f.Name, "/") {
 			continue
@@ -186,11 +186,11 @@ func unzip(data []byte) (map[string][]byte, error) {
 		if err != nil {
 			return nil, errKit
 		}
-		b, err := io.ReadAll(io.LimitReader(r, min(left, mostEntry)+1))
+		b, err := io.ReadAll(io.LimitReader(r, min(left, maxEntry)+1))
 		r.Close()
 		switch {
-		case int64(len(b)) > min(left, mostEntry):
-			return nil, fmt.Errorf("unpacks to more than is taken: %d MB a file, %d MB in all", mostEntry>>20, MostKit>>20)
+		case int64(len(b)) > min(left, maxEntry):
+			return nil, fmt.Errorf("unpacks to more than is taken: %d MB a file, %d MB in all", maxEntry>>20, MaxKit>>20)
 		case err != nil:
 			return nil, errKit
 		}

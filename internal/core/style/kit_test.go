@@ -105,7 +105,7 @@ func TestBadKits(t *testing.T) {
 	}{
 		"no zip":                   {[]byte("hello"), "no zip"},
 		"cut short":                {packed(t, "house-style.json", "{}")[:40], "no zip"},
-		"too large":                {make([]byte, style.MostKit+1), "larger than 20 MB"},
+		"too large":                {make([]byte, style.MaxKit+1), "larger than 20 MB"},
 		"without its description":  {packed(t, "readme.txt", "hello"), "holds no house-style.json"},
 		"a description of no JSON": {packed(t, "house-style.json", "{"), "not JSON"},
 		"a file above it":          {packed(t, "house-style.json", "{}", "../../etc/passwd", "x"), "points out of it"},

@@ -57,12 +57,12 @@ type Rules struct {
 
 // Bounds of a house style.
 const (
-	MostColours = 24
-	MostMarks   = 24
-	MostFaces   = 24
-	MostLooks   = 60
-	MostMedia   = 40
-	MostName    = 60
+	MaxColours = 24
+	MaxMarks   = 24
+	MaxFaces   = 24
+	MaxLooks   = 60
+	MaxMedia   = 40
+	MaxName    = 60
 )
 
 var keyForm = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,39}$`)
@@ -107,8 +107,8 @@ func named(o *fields.Object, what string, keys, names map[string]bool) (key, nam
 	switch {
 	case name == "" && o.Sound("name"):
 		o.Problem("name", "style.name", "is missing; a %s has a name", what)
-	case len(name) > MostName || strings.ContainsFunc(name, unicode.IsControl):
-		o.Problem("name", "style.name", "is longer than a line of %d bytes", MostName)
+	case len(name) > MaxName || strings.ContainsFunc(name, unicode.IsControl):
+		o.Problem("name", "style.name", "is longer than a line of %d bytes", MaxName)
 	case names[strings.ToLower(name)]:
 		o.Problem("name", "style.twice", "is taken: there is already a %s called %s", what, name)
 	}
@@ -141,11 +141,11 @@ func few(o *fields.Object, key string, most int) []*fields.Object {
 func Read(o *fields.Object) *Style {
 	s := &Style{Name: strings.TrimSpace(o.String("name")), Locked: o.Bool("locked", false)}
 	o.Int("version", 1, 1, 1)
-	if len(s.Name) > MostName || strings.ContainsFunc(s.Name, unicode.IsControl) {
-		o.Problem("name", "style.name", "is longer than a line of %d bytes", MostName)
+	if len(s.Name) > MaxName || strings.ContainsFunc(s.Name, unicode.IsControl) {
+		o.Problem("name", "style.name", "is longer than a line of %d bytes", MaxName)
 	}
 	keys, names := map[string]bool{}, map[string]bool{}
-	for _, c := range few(o, "colours", MostColours) {
+	for _, c := range few(o, "colours", MaxColours) {
 		var one Colour
 		one.Key, one.Name = named(c, "colour", keys, names)
 		v, ok := ink.Read(c, "value", "#12352b")
@@ -158,7 +158,7 @@ func Read(o *fields.Object) *Style {
 		s.Colours = append(s.Colours, one)
 	}
 	keys, names = map[string]bool{}, map[string]bool{}
-	for _, m := range few(o, "marks", MostMarks) {
+	for _, m := range few(o, "marks", MaxMarks) {
 		var one Mark
 		one.Key, one.Name = named(m, "mark", keys, names)
 		one.Source = m.String("source")
@@ -172,8 +172,8 @@ func Read(o *fields.Object) *Style {
 		s.Marks = append(s.Marks, one)
 	}
 	for i, v := range o.List("typefaces") {
-		if len(s.Faces) == MostFaces {
-			o.Problem("typefaces", "style.many", "are more than %d", MostFaces)
+		if len(s.Faces) == MaxFaces {
+			o.Problem("typefaces", "style.many", "are more than %d", MaxFaces)
 			break
 		}
 		if face, ok := readFace(o, i, v); ok && !s.hasFace(face.Key) {
@@ -181,7 +181,7 @@ func Read(o *fields.Object) *Style {
 		}
 	}
 	keys, names = map[string]bool{}, map[string]bool{}
-	for _, l := range few(o, "looks", MostLooks) {
+	for _, l := range few(o, "looks", MaxLooks) {
 		var one Look
 		one.Key, one.Name = named(l, "look", keys, names)
 		v, _ := l.Any("look")
@@ -195,7 +195,7 @@ func Read(o *fields.Object) *Style {
 	}
 	names = map[string]bool{}
 	keys = map[string]bool{}
-	for _, m := range few(o, "media", MostMedia) {
+	for _, m := range few(o, "media", MaxMedia) {
 		one := place.ReadMedium(m)
 		if keys[one.Key] || names[strings.ToLower(one.Name)] {
 			m.Problem("name", "style.twice", "is taken: there is already a medium called %s", one.Name)

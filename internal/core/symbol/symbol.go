@@ -117,14 +117,14 @@ func Encode(payload string, o Options) (*Symbol, error) {
 	low /= 6
 	eci := !ascii && o.Charset == CharsetAuto && utf8.ValidString(payload)
 	var segs []Segment
-	var need, cap int
+	var need, room int
 	for g := range 3 {
 		lo, hi := max(o.MinVersion, groupFirst[g]), min(o.MaxVersion, groupLast[g])
 		if lo > hi {
 			continue
 		}
-		cap = capacity[o.Level][hi]
-		if need = (low + 7) / 8; need > cap && hi != o.MaxVersion {
+		room = capacity[o.Level][hi]
+		if need = (low + 7) / 8; need > room && hi != o.MaxVersion {
 			continue
 		}
 		bits := 0
@@ -152,7 +152,7 @@ func Encode(payload string, o Options) (*Symbol, error) {
 			}
 		}
 	}
-	return nil, &TooLongError{Need: need, Have: cap, Level: o.Level, Max: o.MaxVersion}
+	return nil, &TooLongError{Need: need, Have: room, Level: o.Level, Max: o.MaxVersion}
 }
 
 // EncodeSegments makes a symbol from segments as they are given. Charset, Kanji and FNC1 of the options are not used.

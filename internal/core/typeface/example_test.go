@@ -8,7 +8,7 @@ import (
 
 func ExampleFace_Set() {
 	face, _ := typeface.Of("bitter")
-	line := face.Set("Scan me")
+	line := face.Set("Sow in March")
 	fmt.Println(len(line.Letters) > 0, line.Width > 0)
 	// Output: true true
 }

@@ -68,8 +68,8 @@ func Of(key string) (*Face, bool) {
 	return nil, false
 }
 
-// MostFile bounds a font that comes in.
-const MostFile = 5 << 20
+// MaxFile bounds a font that comes in.
+const MaxFile = 5 << 20
 
 // Errors of fonts that come in.
 var (
@@ -107,7 +107,7 @@ func Is(data []byte) bool {
 
 // Parse takes in a TTF or OTF file. Its name is what the font calls its family and cut.
 func Parse(data []byte) (f *Face, err error) {
-	if len(data) > MostFile {
+	if len(data) > MaxFile {
 		return nil, ErrLarge
 	}
 	if Is(data) {
@@ -159,8 +159,8 @@ func whole(data []byte) bool {
 	return total <= 2*int64(len(data))
 }
 
-// mostNamed bounds the name of a typeface that came in, in characters.
-const mostNamed = 60
+// maxNamed bounds the name of a typeface that came in, in characters.
+const maxNamed = 60
 
 // nameOf is what a font calls itself: its family, and its cut where that is not the plain one.
 func nameOf(f *font.Face) string {
@@ -177,8 +177,8 @@ func nameOf(f *font.Face) string {
 	if d.Aspect.Style == font.StyleItalic {
 		name += " Italic"
 	}
-	if r := []rune(name); len(r) > mostNamed {
-		name = string(r[:mostNamed])
+	if r := []rune(name); len(r) > maxNamed {
+		name = string(r[:maxNamed])
 	}
 	return cmp.Or(strings.TrimSpace(name), "Typeface without a name")
 }

@@ -16,7 +16,7 @@ func partOf(r *http.Request) string {
 
 // backdropFields are those of the picture behind the modules.
 func (v *View) backdropFields(b builder) {
-	m := b.c.Made
+	m := b.c.Rendition
 	back := m.Job.Look.Backdrop
 	source := b.at("/look/backdrop/source")
 	v.Backdrop, v.BackdropShape, v.BackdropLine = []Field{source}, "none", "none"

@@ -28,7 +28,7 @@ type DamagedBlock struct {
 }
 
 // damageOf draws the damage of a made code.
-func damageOf(m *compose.Made) Damage {
+func damageOf(m *compose.Rendition) Damage {
 	s := m.Symbol
 	b := symbol.BlocksOf(s.Version, s.Level)
 	d := Damage{Words: "Each colour is a block of error correction; the paler codewords are its checks. Grey are the patterns that readers find and measure the code by."}
@@ -125,5 +125,5 @@ func (h *Handler) damage(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "damaged", damageOf(c.Made.For(c.Made.Place(placeOf(c, r.URL.Query().Get("place"))))))
+	ui.Render(w, http.StatusOK, pages, "damaged", damageOf(c.Rendition.For(c.Rendition.Place(placeOf(c, r.URL.Query().Get("place"))))))
 }

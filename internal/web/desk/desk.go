@@ -94,7 +94,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/artwork/page", h.turnPage)
 	change.Post("/codes/{id}/move", h.move)
 	change.Post("/codes/{id}/medium", h.keepMedium)
-	look.Get("/codes/{id}/least", h.leastWidth)
+	look.Get("/codes/{id}/least", h.minWidth)
 	files.Get("/codes/{id}/versions/{n}/{place}/print", h.printPage)
 	files.Get("/codes/{id}/versions/{n}/{place}/screen", h.screenPage)
 	files.Get("/codes/{id}/versions/{n}", h.version)
@@ -103,7 +103,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 
 // placeOf reads the current placement: the asked one, by its id or its index, else the first, −1 where there is none.
 func placeOf(c *code.Code, asked string) int {
-	n := len(c.Made.Job.Placements)
+	n := len(c.Rendition.Job.Placements)
 	if i := job.PlacementAt(c.Draft, asked); i >= 0 && i < n {
 		return i
 	}
@@ -249,12 +249,12 @@ func changeOf(r *http.Request) code.Change {
 	return code.Change{Tab: tabOf(r), Seq: seq, Base: base}
 }
 
-// mostTab bounds the name that a browser gives a tab.
-const mostTab = 40
+// maxTab bounds the name that a browser gives a tab.
+const maxTab = 40
 
 func tabOf(r *http.Request) string {
 	tab := r.FormValue("tab")
-	return tab[:min(len(tab), mostTab)]
+	return tab[:min(len(tab), maxTab)]
 }
 
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
@@ -315,7 +315,7 @@ func (h *Handler) askTurn(w http.ResponseWriter, r *http.Request) {
 	}
 	v := TurnView{ID: c.ID, By: c.UndoBy, Words: c.Undo, Rev: rev, Unmade: without == nil}
 	if without != nil {
-		v.Differences = job.Differences(c.Made.Job, without.Job)
+		v.Differences = job.Differences(c.Rendition.Job, without.Job)
 	}
 	ui.Render(w, http.StatusOK, pages, "ask-turn", v)
 }
@@ -332,8 +332,8 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	if !ok {
 		m = place.Media[0]
 	}
-	if len(c.Made.Job.Placements) >= job.MostPlacements {
-		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Made.Job.Placements), job.MostPlacements)}})
+	if len(c.Rendition.Job.Placements) >= job.MaxPlacements {
+		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Rendition.Job.Placements), job.MaxPlacements)}})
 		return
 	}
 	value := map[string]any{"name": freeName(c, m.Name)}
@@ -362,7 +362,7 @@ func freeName(c *code.Code, name string) string {
 		if i > 1 {
 			try = fmt.Sprintf("%s %d", name, i)
 		}
-		if !slices.ContainsFunc(c.Made.Job.Placements, func(p place.Placement) bool { return p.Name == try }) {
+		if !slices.ContainsFunc(c.Rendition.Job.Placements, func(p place.Placement) bool { return p.Name == try }) {
 			return try
 		}
 	}
@@ -376,12 +376,12 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 		if i = job.PlacementAt(c.Draft, r.FormValue("remove")); i < 0 {
 			i, err = strconv.Atoi(r.FormValue("remove"))
 		}
-		known = err == nil && i >= 0 && i < len(c.Made.Job.Placements)
+		known = err == nil && i >= 0 && i < len(c.Rendition.Job.Placements)
 	}
 	switch {
 	case err == nil && known:
 		p := patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}
-		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), c.Made.Job.Placements[i].Name+" taken away", changeOf(r))
+		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), c.Rendition.Job.Placements[i].Name+" taken away", changeOf(r))
 	case c != nil:
 		err = problem.List{{Field: "/placements", Code: "place.gone", Message: "does not fit any more: " + job.ErrGone.Error()}}
 	}
@@ -400,10 +400,10 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
 	upto, part := proof.Ordinary, "proved"
-	if set := proof.Set(r.URL.Query().Get("set")); slices.Contains(proof.Sets[1:], set) {
+	if set := proof.Stage(r.URL.Query().Get("set")); slices.Contains(proof.Stages[1:], set) {
 		upto, part = set, "further"
 	}
-	p, err := h.Store.Prove(r.Context(), ui.Actor(r), c.Made, i, upto)
+	p, err := h.Store.Prove(r.Context(), ui.Actor(r), c.Rendition, i, upto)
 	if err == nil {
 		p, err = h.around(r, c, i, p)
 	}
@@ -437,7 +437,7 @@ func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (
 			context.Printed, context.Version = printed.Payload, c.Issued.N
 		}
 	}
-	return proof.Around(p, proof.Input{Payload: c.Made.For(c.Made.Place(i)).Payload, Content: c.Made.Job.Content, Look: c.Made.Job.Look}, context), nil
+	return proof.Around(p, proof.Input{Payload: c.Rendition.For(c.Rendition.Place(i)).Payload, Content: c.Rendition.Job.Content, Look: c.Rendition.Job.Look}, context), nil
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
@@ -456,7 +456,7 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	file, err := h.Store.File(r.Context(), c.Made, compose.Format{Kind: "png"}, nil, export.Meta{Title: c.Made.Title(i)})
+	file, err := h.Store.File(r.Context(), c.Rendition, compose.Format{Kind: "png"}, nil, export.Meta{Title: c.Rendition.Title(i)})
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -62,7 +62,7 @@ type WitnessDraw struct {
 }
 
 // groupWords says what each set is.
-var groupWords = map[proof.Set][2]string{
+var groupWords = map[proof.Stage][2]string{
 	proof.Ordinary: {"Ordinary", "All of this counts for the verdict."},
 	proof.Hard:     {"Hard", "It happens, not to everybody. It does not change the verdict."},
 	proof.Abuse:    {"Abuse", "Much of this no code survives."},
@@ -81,10 +81,10 @@ func familyName(key string) string {
 // NewEvidence lays a proof beside its pictures.
 func NewEvidence(c *code.Code, p *proof.Proof, album []proof.Page, place int) (*Evidence, error) {
 	out := &Evidence{CodeID: c.ID, Place: place}
-	for _, set := range []proof.Set{proof.Ordinary, proof.Hard, proof.Abuse} {
+	for _, set := range []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse} {
 		g := EvidenceGroup{Title: groupWords[set][0], Words: groupWords[set][1]}
 		for _, page := range album {
-			if page.Set != set {
+			if page.Stage != set {
 				continue
 			}
 			picture, err := pictureURL(contact(page.Image))
@@ -147,12 +147,12 @@ func (h *Handler) evidence(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Actor(r), c.Made, i, proof.Abuse)
+	p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Actor(r), c.Rendition, i, proof.Abuse)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	album, err := h.Store.Album(r.Context(), c.Made, i)
+	album, err := h.Store.Album(r.Context(), c.Rendition, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -173,7 +173,7 @@ func (h *Handler) witness(w http.ResponseWriter, r *http.Request) {
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
 	draw, _ := strconv.Atoi(r.URL.Query().Get("draw"))
-	seen, condition, ok, err := h.Store.Witness(r.Context(), c.Made, i, chi.URLParam(r, "condition"), draw)
+	seen, condition, ok, err := h.Store.Witness(r.Context(), c.Rendition, i, chi.URLParam(r, "condition"), draw)
 	if err == nil && !ok {
 		err = code.ErrNotFound
 	}

@@ -10,11 +10,11 @@ import (
 
 // frameFields are those of the frame.
 func (v *View) frameFields(b builder) {
-	f := b.c.Made.Job.Look.Frame
+	f := b.c.Rendition.Job.Look.Frame
 	shape := b.chosen("/look/frame/shape", f.Shape)
 	shape.Choices = append([]Choice{{Words: "none", On: f.None()}}, shape.Choices...)
-	round := b.c.Made.Job.Look.Outline == "round"
-	outline := b.chosen("/look/outline", b.c.Made.Job.Look.Outline)
+	round := b.c.Rendition.Job.Look.Outline == "round"
+	outline := b.chosen("/look/outline", b.c.Rendition.Job.Look.Outline)
 	v.Framing, v.FrameShape, v.FrameLine = []Field{shape, outline}, "none", "none"
 	defer v.captionFields(b)
 	if f.None() {
@@ -28,7 +28,7 @@ func (v *View) frameFields(b builder) {
 		v.FrameLine += ", “" + f.Text + "”"
 	}
 	text := b.at("/look/frame/text")
-	if list := content.Calls(b.c.Made.Job.Content.Kind()); len(list) > 0 {
+	if list := content.Calls(b.c.Rendition.Job.Content.Kind()); len(list) > 0 {
 		text.Sample = list[0]
 		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
 	}
@@ -38,7 +38,7 @@ func (v *View) frameFields(b builder) {
 	ink := b.at("/look/frame/ink")
 	ink.Swatches = append(b.inks(), Swatch{Value: "", Name: "That of the modules"})
 	if ink.Hex = f.Ink.String(); !f.Inked {
-		ink.Hex = b.c.Made.Job.Look.Ink.String()
+		ink.Hex = b.c.Rendition.Job.Look.Ink.String()
 	}
 	words := b.at("/look/frame/text_ink")
 	words.Swatches = append(b.inks(), Swatch{Value: "", Name: "As the frame has it"})
@@ -62,9 +62,9 @@ func (b builder) faces(current *typeface.Face) (out []Choice) {
 
 // captionFields are those of the line under or over all.
 func (v *View) captionFields(b builder) {
-	c := b.c.Made.Job.Look.Caption
+	c := b.c.Rendition.Job.Look.Caption
 	text := b.at("/look/caption/text")
-	text.Sample = b.c.Made.Job.Content.Summary().Object
+	text.Sample = b.c.Rendition.Job.Content.Summary().Object
 	v.Framing = append(v.Framing, text)
 	if c.None() {
 		return

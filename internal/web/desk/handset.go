@@ -20,7 +20,7 @@ type Handset struct {
 }
 
 // handsetOf shows the first reading of the pixels of the picture.
-func handsetOf(m *compose.Made, p *proof.Proof) Handset {
+func handsetOf(m *compose.Rendition, p *proof.Proof) Handset {
 	for _, x := range p.Readings {
 		if x.Condition != "picture" || !x.Read && x.Payload == "" {
 			continue

@@ -72,7 +72,7 @@ func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := HistoryView{ID: id, Cut: len(entries) == code.MostEntries}
+	v := HistoryView{ID: id, Cut: len(entries) == code.MaxEntries}
 	newest, printed := 0, -1
 	for i, e := range entries {
 		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At)})
@@ -116,9 +116,9 @@ func (h *Handler) compare(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 		*side = CompareSide{Ref: ref, Words: code.RefWords(ref)}
-		if st.Made != nil {
-			side.Payload, side.Symbol = content.Shown(st.Made.Job.Content), ui.Picture(st.Made)
-			jobs[i] = st.Made.Job
+		if st.Rendition != nil {
+			side.Payload, side.Symbol = content.Shown(st.Rendition.Job.Content), ui.Picture(st.Rendition)
+			jobs[i] = st.Rendition.Job
 		}
 	}
 	if jobs[0] != nil && jobs[1] != nil {

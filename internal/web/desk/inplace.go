@@ -54,8 +54,8 @@ func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
 	v := InPlace{CodeID: c.ID, Place: i}
-	p := c.Made.Place(i)
-	composed, ok := c.Made.Compose(p)
+	p := c.Rendition.Place(i)
+	composed, ok := c.Rendition.Compose(p)
 	switch {
 	case p == nil:
 		v.Why = "No place is given yet. Under Sits you say where it goes."
@@ -72,7 +72,7 @@ func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
 
 // drawInPlace draws the thing, the code on it to be taken hold of, rulers in millimetres, a disc of 20 mm, and a person beside what is large.
 func drawInPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) template.HTML {
-	m := c.Made
+	m := c.Rendition
 	var b strings.Builder
 	tall, wide := at.Height, at.Width
 	man := at.Height >= besideMan
@@ -188,11 +188,11 @@ func (h *Handler) artwork(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i, err := strconv.Atoi(chi.URLParam(r, "place"))
-	if err != nil || i < 0 || i >= len(c.Made.Job.Placements) || c.Made.Sheet(c.Made.Place(i)) == nil {
+	if err != nil || i < 0 || i >= len(c.Rendition.Job.Placements) || c.Rendition.Sheet(c.Rendition.Place(i)) == nil {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	s := c.Made.Sheet(c.Made.Place(i))
+	s := c.Rendition.Sheet(c.Rendition.Place(i))
 	pic := s.Cut(artwork.Rect{W: s.Width, H: s.Height}, shownSheet)
 	if pic == nil {
 		ui.Fail(w, r, code.ErrNotFound)
@@ -216,11 +216,11 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	p := c.Made.Place(i)
-	width, height, ok := c.Made.Surface(p)
+	p := c.Rendition.Place(i)
+	width, height, ok := c.Rendition.Surface(p)
 	x, okX := measure.ParseDecimal(r.FormValue("x"))
 	y, okY := measure.ParseDecimal(r.FormValue("y"))
-	if !ok || !okX || !okY || math.Abs(x) > place.MostSurface || math.Abs(y) > place.MostSurface {
+	if !ok || !okX || !okY || math.Abs(x) > place.MaxSurface || math.Abs(y) > place.MaxSurface {
 		ui.Fail(w, r, problem.List{{Field: "/x", Code: "artwork.place", Message: "is no place on what the code lies on; drag it there, or type millimetres"}})
 		return
 	}
@@ -244,15 +244,15 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	forms.Bound(w, r, artwork.MostBytes)
+	forms.Bound(w, r, artwork.MaxBytes)
 	i := -1
 	var a code.Asset
 	if chosen := r.FormValue("source"); chosen != "" {
 		a.Source, a.Name = chosen, "another"
 	} else {
-		name, data, err := forms.File(r, artwork.MostBytes)
+		name, data, err := forms.File(r, artwork.MaxBytes)
 		if err != nil {
-			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
+			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
 			return
 		}
 		if a, err = h.Store.UploadArtwork(r.Context(), actor, name, data); err != nil {
@@ -269,7 +269,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	value := map[string]any{"source": a.Source}
-	if was := c.Made.Job.Placements[i].Artwork; was.Panel != nil {
+	if was := c.Rendition.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
 	c, err = h.Store.Patch(r.Context(), actor, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), "artwork "+a.Name, changeOf(r))
@@ -303,7 +303,7 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 	number, _ := strconv.Atoi(r.FormValue("page"))
 	var source string
 	if i >= 0 {
-		source = c.Made.Job.Placements[i].Artwork.Source
+		source = c.Rendition.Job.Placements[i].Artwork.Source
 	}
 	next, err := h.Store.ArtworkPage(r.Context(), ui.Actor(r), source, number)
 	if err != nil {
@@ -314,8 +314,8 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 	h.answer(w, r, c, err)
 }
 
-// leastWidth answers the smallest width of a place that still proves safe, as a change to make. It waits for the readers.
-func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
+// minWidth answers the smallest width of a place that still proves safe, as a change to make. It waits for the readers.
+func (h *Handler) minWidth(w http.ResponseWriter, r *http.Request) {
 	c, known := h.code(w, r)
 	if !known {
 		return
@@ -325,7 +325,7 @@ func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	width, ok, err := h.Store.LeastWidth(r.Context(), ui.Actor(r), c, i)
+	width, ok, err := h.Store.MinWidth(r.Context(), ui.Actor(r), c, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -335,7 +335,7 @@ func (h *Handler) leastWidth(w http.ResponseWriter, r *http.Request) {
 		Words string
 	}{Words: "No width that was tried proves safe there. The remarks say what stands in the way."}
 	if ok {
-		now := c.Made.Job.Placements[i].Width
+		now := c.Rendition.Job.Placements[i].Width
 		v.Words = fmt.Sprintf("Safe down to %s.", width)
 		if !near(width, now) || width != now {
 			v.Act = Act{Label: fmt.Sprintf("Print it %s wide", width), CodeID: c.ID, Patch: forms.PatchText(job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))}
@@ -360,7 +360,7 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	medium := ownMedium(c.Made, c.Made.Job.Placements[i], r.FormValue("medium_name"))
+	medium := ownMedium(c.Rendition, c.Rendition.Job.Placements[i], r.FormValue("medium_name"))
 	if medium.Name == "" {
 		h.refuseMedium(w, r, problem.List{{Field: "/medium_name", Code: "place.medium", Message: "has no name; call it what you call the thing, such as herb label"}})
 		return

@@ -46,7 +46,7 @@ type Verdicted struct {
 func verdicted(p *proof.Proof) *Verdicted { return &Verdicted{p.Verdict, ui.VerdictWords(p.Verdict)} }
 
 // pictureOf draws what a code would wear, without what only print needs.
-func pictureOf(m *compose.Made, i int) template.HTML {
+func pictureOf(m *compose.Rendition, i int) template.HTML {
 	if m == nil {
 		return ""
 	}

@@ -87,7 +87,7 @@ func (v View) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
 
 // markFields are those of the mark.
 func (v *View) markFields(b builder) {
-	m := b.c.Made
+	m := b.c.Rendition
 	source := b.at("/look/mark/source")
 	v.MarkLine, v.Icons = "none", atHand()
 	mark := m.Job.Look.Mark
@@ -140,10 +140,10 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	forms.Bound(w, r, artwork.MostBytes)
-	name, data, err := forms.File(r, artwork.MostBytes)
+	forms.Bound(w, r, artwork.MaxBytes)
+	name, data, err := forms.File(r, artwork.MaxBytes)
 	if err != nil {
-		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MostBytes>>20)}})
+		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
 		return
 	}
 	a, err := h.Store.Upload(r.Context(), actor, name, data)

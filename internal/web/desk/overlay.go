@@ -10,7 +10,7 @@ import (
 
 // drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's corner without
 // quiet zone, unit a module; free is how many modules the house keeps free around the mark.
-func drawParts(b *strings.Builder, m *compose.Made, left, top, unit, free float64) {
+func drawParts(b *strings.Builder, m *compose.Rendition, left, top, unit, free float64) {
 	n := float64(m.Symbol.Size)
 	fmt.Fprintf(b, `<g id="parts" data-left="%.3f" data-top="%.3f" data-unit="%.5f" data-size="%d">`, left, top, unit, m.Symbol.Size)
 	part := func(name, label string, x, y, w, h float64) {

@@ -45,7 +45,7 @@ func (h *Handler) plates(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	v, err := platesOf(c.Made, i)
+	v, err := platesOf(c.Rendition, i)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -54,7 +54,7 @@ func (h *Handler) plates(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "plates", v)
 }
 
-func platesOf(m *compose.Made, i int) (v Plates, err error) {
+func platesOf(m *compose.Rendition, i int) (v Plates, err error) {
 	p := m.Place(i)
 	condition := m.Condition(p)
 	v.Condition = condition.Name
@@ -105,7 +105,7 @@ func pngURL(img image.Image) template.URL {
 }
 
 // inkLines says for every ink of the look which shares print it, and what that looks like.
-func inkLines(m *compose.Made, i int) (out []string) {
+func inkLines(m *compose.Rendition, i int) (out []string) {
 	c := m.Condition(m.Place(i))
 	seen := map[string]bool{}
 	for k, part := range m.Job.Look.Parts() {

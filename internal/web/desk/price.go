@@ -24,7 +24,7 @@ type PriceStep struct {
 	First                             bool
 }
 
-func priceOf(id string, m *compose.Made) Price {
+func priceOf(id string, m *compose.Rendition) Price {
 	p := m.Price()
 	out := Price{Words: forms.PriceWords(p)}
 	for i, s := range p.Steps {
@@ -39,7 +39,7 @@ func priceOf(id string, m *compose.Made) Price {
 }
 
 // costs says what a field that is still empty would cost.
-func costs(m *compose.Made) func(path string) string {
+func costs(m *compose.Rendition) func(path string) string {
 	adding := m.Adding()
 	return func(path string) string { return forms.Cost(adding[path]) }
 }
@@ -50,7 +50,7 @@ func (v *View) campaignTags(rows []code.Alike) {
 		return
 	}
 	for _, r := range rows {
-		u, ok := r.Made.Job.Content.(*content.URL)
+		u, ok := r.Rendition.Job.Content.(*content.URL)
 		if !ok || r.ID == v.ID || u.Tags == [5]string{} {
 			continue
 		}

@@ -17,7 +17,7 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 	if c.Printed() {
 		version = c.Issued.N
 	}
-	file, _, err := h.Door.Sheet(r.Context(), ui.Actor(r), c.Made, c.Name(), version, c.House.FileNames())
+	file, _, err := h.Door.Sheet(r.Context(), ui.Actor(r), c.Rendition, c.Name(), version, c.House.FileNames())
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

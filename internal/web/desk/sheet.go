@@ -27,7 +27,7 @@ const screenPixels = 320
 
 // drawSheet is the light table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone
 // dotted, which exists on screen only, the width below. Without a placement the rulers count modules.
-func drawSheet(m *compose.Made, p *place.Placement, house *style.Style) template.HTML {
+func drawSheet(m *compose.Rendition, p *place.Placement, house *style.Style) template.HTML {
 	var b strings.Builder
 	side, unit := float64(m.Modules()), "modules"
 	dimension := fmt.Sprintf("%d modules", m.Modules())

@@ -84,7 +84,7 @@ func (v View) Row(f File, whole bool) ShipRow { return ShipRow{f, v.ID, v.Place,
 var usualFiles = []string{"svg", "pdf", "png"}
 
 func (v *View) ships(b builder, i int) {
-	m := b.c.Made
+	m := b.c.Rendition
 	p := m.Place(i)
 	size := m.Pixels(p)
 	width := "1 mm a module"
@@ -125,8 +125,8 @@ func (v *View) ships(b builder, i int) {
 		s.Press = append(s.Press, File{"sheet-pdfx", "PDF/X-1a", "the whole", false})
 	}
 	s.choose(nil)
-	dots, real := m.Dots(p)
-	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", real, measure.Plural(dots.PerModule, "dot"))
+	dots, exists := m.Dots(p)
+	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", exists, measure.Plural(dots.PerModule, "dot"))
 	dpi, quality := b.at("/output/dpi"), b.at("/output/quality")
 	printer := b.chosen("/output/printer_dpi", strconv.Itoa(m.Job.Output.PrinterDPI))
 	thinner := b.chosen("/output/thinner_dots", strconv.Itoa(m.Job.Output.Thinner))
@@ -139,7 +139,7 @@ func (v *View) ships(b builder, i int) {
 	s.Fields = []Field{dpi, quality, printer, thinner, colour, b.at("/output/bleed_mm"), b.at("/output/reduction_mm"), b.at("/output/marks"), b.at("/output/overprint")}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
 	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
-	if len(s.Inline) > mostInline {
+	if len(s.Inline) > maxInline {
 		s.Inline = ""
 	}
 	if m.HasSlip() {
@@ -155,8 +155,8 @@ func substrateOf(p *place.Placement) string {
 	return p.Substrate
 }
 
-// mostInline bounds the text of an SVG that is offered for copying.
-const mostInline = 60_000
+// maxInline bounds the text of an SVG that is offered for copying.
+const maxInline = 60_000
 
 // choose marks the files that go together.
 func (s *Ship) choose(keys []string) {
@@ -300,7 +300,7 @@ func (h *Handler) mailed(w http.ResponseWriter, r *http.Request, done string, pr
 // afterwards adds to the view what was handed over before.
 func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 	medium := ""
-	if p := c.Made.Place(v.Place); p != nil {
+	if p := c.Rendition.Place(v.Place); p != nil {
 		medium = p.Medium
 	}
 	keys, list, err := h.Store.Afterwards(r.Context(), ui.Actor(r), c.ID, medium)

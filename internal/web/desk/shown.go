@@ -33,7 +33,7 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	m := p.Made
+	m := p.Rendition
 	s := m.Scene(m.Place(i))
 	at := h.Base + "/shown/" + token
 	v := struct {
@@ -74,7 +74,7 @@ func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	m := st.Made
+	m := st.Rendition
 	name := code.NameOf(m.Job)
 	s := m.Scene(m.Place(i))
 	v := struct {
@@ -148,11 +148,11 @@ func (h *Handler) onePage(w http.ResponseWriter, r *http.Request, attributes fun
 		return v, false
 	}
 	i, err := strconv.Atoi(chi.URLParam(r, "place"))
-	if err != nil || i < -1 || i >= len(st.Made.Job.Placements) {
+	if err != nil || i < -1 || i >= len(st.Rendition.Job.Placements) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return v, false
 	}
-	m := st.Made
+	m := st.Rendition
 	p := m.Place(i)
 	s, size := m.Scene(p), "1 mm a module"
 	if p != nil {

@@ -36,7 +36,7 @@ func mediaOf(house *style.Style) (out []Group) {
 }
 
 func (v *View) sits(b builder, i int) {
-	m := b.c.Made
+	m := b.c.Rendition
 	var lines []string
 	for k, p := range m.Job.Placements {
 		v.Places = append(v.Places, PlaceTab{k, p.Name, k == i})
@@ -73,7 +73,7 @@ func (v *View) sits(b builder, i int) {
 	distance := b.at(at + "distance_mm")
 	light := b.chosen(at+"light", p.Light)
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
-	if _, ok := m.Job.Content.(content.Readably); ok {
+	if _, ok := m.Job.Content.(content.HumanReadable); ok {
 		use := b.chosen(at+"use", p.Use)
 		v.PlaceFields = append(v.PlaceFields, use, b.at(at+"readable"))
 	}
@@ -94,9 +94,9 @@ func (v *View) sizes(b builder, i int, p place.Placement) {
 	act := func(key string, value measure.Length, format string, args ...any) {
 		v.Sizes = append(v.Sizes, Act{Label: fmt.Sprintf(format, args...), Patch: forms.PatchText(job.Guarded(b.c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value)))), CodeID: b.c.ID})
 	}
-	if tenth := p.Distance / 10; tenth >= place.LeastWidth && tenth <= place.MostWidth && !near(tenth, p.Width) {
+	if tenth := p.Distance / 10; tenth >= place.MinWidth && tenth <= place.MaxWidth && !near(tenth, p.Width) {
 		act("width_mm", tenth, "A tenth of the distance: %s wide", tenth.Spoken())
-		if far := p.Width * 10; far <= place.MostDistant {
+		if far := p.Width * 10; far <= place.MaxDistant {
 			act("distance_mm", far, "Ten times the width: from %s", far.Spoken())
 		}
 	}
@@ -106,7 +106,7 @@ func near(a, b measure.Length) bool { return a < b*1.05 && b < a*1.05 }
 
 // artFields are those of what it lies on.
 func (v *View) artFields(b builder, at string, p place.Placement) {
-	m := b.c.Made
+	m := b.c.Rendition
 	a := p.Artwork
 	source := b.at(at + "artwork/source")
 	w, h, known := m.Surface(&p)
@@ -181,7 +181,7 @@ func (b builder) grounds() []Swatch {
 
 // wordFields are those of what stands beside it.
 func (v *View) wordFields(b builder, at string, p place.Placement) {
-	kind := b.c.Made.Job.Content.Kind()
+	kind := b.c.Rendition.Job.Content.Kind()
 	headline := b.at(at + "words/headline")
 	if list := content.Calls(kind); len(list) > 0 {
 		headline.Sample = list[0]
@@ -197,10 +197,10 @@ func (v *View) wordFields(b builder, at string, p place.Placement) {
 	side := b.chosen(at+"words/side", p.Words.Side)
 	size := b.slide(at+"words/size", p.Words.Size)
 	font := b.at(at + "words/font")
-	font.Choices = b.faces(b.c.Made.WordFace(&p))
+	font.Choices = b.faces(b.c.Rendition.WordFace(&p))
 	fill := b.at(at + "words/ink")
 	fill.Swatches = append(b.inks(), Swatch{Value: "", Name: "That of the modules"})
-	if fill.Hex = b.c.Made.Job.Look.Ink.String(); p.Words.Ink != nil {
+	if fill.Hex = b.c.Rendition.Job.Look.Ink.String(); p.Words.Ink != nil {
 		fill.Hex = p.Words.Ink.String()
 	}
 	v.WordFields = append(v.WordFields, side, size, font, fill)
@@ -217,7 +217,7 @@ func firstOf(list ...string) string {
 
 // aroundFields are those of what is around it, rarely touched.
 func (v *View) aroundFields(b builder, at string, p place.Placement) {
-	m := b.c.Made
+	m := b.c.Rendition
 	free := b.at(at + "clear_mm")
 	radius := b.at(at + "radius_mm")
 	v.AroundFields = append(v.AroundFields, free, radius)
@@ -261,7 +261,7 @@ func artworksOf(list []code.Asset) (out []Choice) {
 }
 
 // ownMedium is a placement as a medium of the house.
-func ownMedium(m *compose.Made, p place.Placement, name string) place.Medium {
+func ownMedium(m *compose.Rendition, p place.Placement, name string) place.Medium {
 	out := place.Medium{Key: place.OwnKey + style.KeyOf(name), Name: strings.TrimSpace(name), Group: place.Groups[len(place.Groups)-1], Substrate: p.Substrate, Light: p.Light,
 		Width: p.Width, Distance: p.Distance, Radius: p.Radius, Glass: p.Glass, Moving: p.Moving}
 	if w, h, ok := m.Surface(&p); ok {

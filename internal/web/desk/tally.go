@@ -14,7 +14,7 @@ import (
 
 // tally counts what each family read of each set, and says what comes next.
 func (r *Remarks) tally(p *proof.Proof) {
-	sets := []proof.Set{proof.Ordinary, proof.Hard, proof.Abuse}
+	sets := []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse}
 	for _, family := range p.Families() {
 		line := FamilyLine{Family: familyName(family), Engines: strings.Join(p.Engines(family), ", ")}
 		for _, set := range sets {
@@ -43,16 +43,16 @@ func (r *Remarks) tally(p *proof.Proof) {
 					n++
 				}
 			}
-			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: %d of %d", map[proof.Set]string{proof.Hard: "Hard conditions", proof.Abuse: "Abuse"}[set], n, len(all)))
+			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: %d of %d", map[proof.Stage]string{proof.Hard: "Hard conditions", proof.Abuse: "Abuse"}[set], n, len(all)))
 		}
 	}
 	if r.PlaceIdx < 0 { // nothing but the pictures themselves to look at
 		return
 	}
-	for _, set := range proof.Sets {
+	for _, set := range proof.Stages {
 		if !p.Has(set) {
 			r.Next = set
-			r.Looking = map[proof.Set]string{proof.Hard: "Looking under hard conditions.", proof.Abuse: "Looking after some abuse.", proof.Range: "Measuring the range."}[set]
+			r.Looking = map[proof.Stage]string{proof.Hard: "Looking under hard conditions.", proof.Abuse: "Looking after some abuse.", proof.Range: "Measuring the range."}[set]
 			break
 		}
 	}

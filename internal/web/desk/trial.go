@@ -73,16 +73,16 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Made.For(c.Made.Place(i))), Trials: trialLines(list),
+	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: trialLines(list),
 		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"), ReadOnly: !ui.May(r, people.Change)}
-	width := float64(c.Made.Modules())
+	width := float64(c.Rendition.Modules())
 	v.Where, v.Size = "no place", measure.Number(width, 1)+" mm wide, a millimetre a module"
-	if p := c.Made.Place(i); p != nil {
+	if p := c.Rendition.Place(i); p != nil {
 		width = float64(p.Width)
 		v.Where, v.Size = "at "+p.Name, fmt.Sprintf("%s wide, to be read from %s", p.Width.Spoken(), p.Distance.Spoken())
 	}
-	p := c.Made.Place(i)
-	v.Width = measure.Number(width*c.Made.Scene(p).Width/c.Made.Unframed(p).Width, 2) // with a frame around, more
+	p := c.Rendition.Place(i)
+	v.Width = measure.Number(width*c.Rendition.Scene(p).Width/c.Rendition.Unframed(p).Width, 2) // with a frame around, more
 	for _, x := range code.Results {
 		v.Results = append(v.Results, Choice{Value: x.Key, Words: upperFirst(x.Words), On: x.Key == v.Result})
 	}

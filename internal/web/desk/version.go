@@ -54,7 +54,7 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	m := st.Made
+	m := st.Rendition
 	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)

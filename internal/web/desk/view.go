@@ -160,7 +160,7 @@ func (b builder) placed(f Field) Field {
 func (b builder) at(path string) Field { return b.placed(forms.Of(b, b.c.ID, path, b.declared(path))) }
 
 func (b builder) declared(path string) *schema.Field {
-	if f := job.Field(b.c.Made.Job.Content.Kind(), path); f != nil {
+	if f := job.Field(b.c.Rendition.Job.Content.Kind(), path); f != nil {
 		return f
 	}
 	panic("desk: no field is declared at " + path)
@@ -184,7 +184,7 @@ func (b builder) slide(path string, value float64) Field {
 // NewView formats a code for the desk, with placement i current, −1 for none.
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c, i}
-	m := c.Made
+	m := c.Rendition
 	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
 	v.Chip = chip(c)
 	v.NameField = b.at("/name")
@@ -246,7 +246,7 @@ func chip(c *code.Code) string {
 }
 
 func (v *View) says(b builder) {
-	m := b.c.Made
+	m := b.c.Rendition
 	v.Says = ui.SaysOf(m.Job.Content)
 	v.Fixed = "Fixed content. Works for ever without us; a change means printing again."
 	kind := m.Job.Content.Kind()
@@ -286,7 +286,7 @@ func (v *View) says(b builder) {
 	}
 }
 
-func levelLine(m *compose.Made) string {
+func levelLine(m *compose.Rendition) string {
 	asked := m.Job.Symbol.Level
 	if asked == symbol.LevelAuto {
 		asked = symbol.M
@@ -341,7 +341,7 @@ func (b builder) inks() []Swatch {
 
 // sampled are the inks of the artwork that the code lies on.
 func (b builder) sampled() (out []Swatch) {
-	sheet := b.c.Made.Sheet(b.c.Made.Place(b.place))
+	sheet := b.c.Rendition.Sheet(b.c.Rendition.Place(b.place))
 	if sheet == nil {
 		return nil
 	}
@@ -379,7 +379,7 @@ func (b builder) colourName(c ink.Colour) string {
 }
 
 func (v *View) wears(b builder) {
-	l := b.c.Made.Job.Look
+	l := b.c.Rendition.Job.Look
 	v.Ink = b.at("/look/ink")
 	v.Ink.Swatches, v.Ink.Hex = b.inks(), l.Ink.String()
 	if v.Ink.Value == "" {
@@ -405,7 +405,7 @@ func (v *View) wears(b builder) {
 		v.Wears = v.ModulesLine + " · " + v.Wears
 	}
 	if v.MarkLine != "none" {
-		v.Wears += " · mark " + share(b.c.Made.Mark.Look.Width)
+		v.Wears += " · mark " + share(b.c.Rendition.Mark.Look.Width)
 	}
 	if !l.Frame.None() {
 		v.Wears += " · " + look.FrameName(l.Frame.Shape)
@@ -429,15 +429,15 @@ func wearing(c ink.Colour, none bool, paper ink.Colour) template.HTML {
 }
 
 func (v *View) gauges(b builder, i int) {
-	p := b.c.Made.Place(i)
-	m := b.c.Made.For(p)
+	p := b.c.Rendition.Place(i)
+	m := b.c.Rendition.For(p)
 	s := m.Symbol
 	module, why := "1 mm", "No place is given yet, so the code has no size. Under Sits you say where it hangs."
 	if p != nil {
 		l := measure.Length(float64(p.Width) / float64(m.Modules()))
 		sub, _ := place.SubstrateOf(p.Substrate)
 		module = measure.Number(float64(l), 2) + " mm"
-		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.LeastModule, 2), sub.Spread)
+		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.MinXDimension, 2), sub.Spread)
 	}
 	in := proof.Input{Symbol: s, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Unframed(p)}
 	figures := proof.Measure(in)
@@ -457,7 +457,7 @@ func (v *View) gauges(b builder, i int) {
 }
 
 // used is the number of data codewords that the segments take.
-func used(m *compose.Made) int {
+func used(m *compose.Rendition) int {
 	return min(m.Symbol.Used(), symbol.DataCodewords(m.Symbol.Version, m.Symbol.Level))
 }
 
@@ -478,7 +478,7 @@ type Remarks struct {
 	Grades   *Grading
 	Trials   []TrialLine
 	Beyond   []string // how far it reads beyond the ordinary
-	Next     proof.Set
+	Next     proof.Stage
 	Asked    bool   // the next set waits until somebody asks for it
 	Looking  string // what is being looked at
 	Turned   bool   // what was looked at beyond the ordinary changes the verdict
@@ -504,16 +504,16 @@ type FamilyLine struct {
 	Cells           []string
 }
 
-// mostShown is how many findings stand open at once.
-const mostShown = 3
+// maxShown is how many findings stand open at once.
+const maxShown = 3
 
-// mostAgain bounds how often a verdict that readers could not give is asked for by itself while the desk stays open.
-const mostAgain = 5
+// maxAgain bounds how often a verdict that readers could not give is asked for by itself while the desk stays open.
+const maxAgain = 5
 
 // reask has a proof asked for again that a reader did not answer for, after 5 s, 10, 20 and so on. What is not installed is not waited for.
 func (r *Remarks) reask(p *proof.Proof, again string) {
 	n, _ := strconv.Atoi(again)
-	if len(p.Broken) == 0 || n < 0 || n >= mostAgain {
+	if len(p.Broken) == 0 || n < 0 || n >= maxAgain {
 		return
 	}
 	r.Again, r.AgainIn = n+1, 5<<n
@@ -521,7 +521,7 @@ func (r *Remarks) reask(p *proof.Proof, again string) {
 
 // NewRemarks formats a proof for placement i.
 func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
-	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Handset: handsetOf(c.Made.For(c.Made.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
+	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Handset: handsetOf(c.Rendition.For(c.Rendition.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
 	if r.Where == "" {
 		r.Where = "as a picture. No place is given, so nothing is promised in print."
 	}
@@ -530,7 +530,7 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 		if f.Fix != nil {
 			m.Patch = forms.PatchText(job.Guarded(c.Draft, "", f.Fix.Patch))
 		}
-		if k < mostShown {
+		if k < maxShown {
 			r.Shown = append(r.Shown, m)
 		} else {
 			r.More = append(r.More, m)
@@ -541,7 +541,7 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 	}
 	r.Line = strings.ToLower(r.Words)
 	if i >= 0 {
-		r.Line += " at " + c.Made.Job.Placements[i].Name
+		r.Line += " at " + c.Rendition.Job.Placements[i].Name
 	}
 	if n := len(p.Findings); n == 1 {
 		r.Line += " · 1 remark"
@@ -560,9 +560,9 @@ func closest(c *code.Code, p *proof.Proof, i int) string {
 	if i < 0 {
 		return "Closest to a limit: " + contrast + "."
 	}
-	at := c.Made.Job.Placements[i]
+	at := c.Rendition.Job.Placements[i]
 	sub, _ := place.SubstrateOf(at.Substrate)
-	module := float64(at.Width) / float64(c.Made.Modules()) / sub.LeastModule
+	module := float64(at.Width) / float64(c.Rendition.Modules()) / sub.MinXDimension
 	distance := p.Range[1] / float64(at.Distance) / 1.5
 	switch {
 	case distance <= module && distance < p.Contrast/0.55:

@@ -21,7 +21,7 @@ import (
 const sampleSide = 5
 
 // sampleOf draws modules of the symbol in a form.
-func sampleOf(m *compose.Made, form look.Modules) template.HTML {
+func sampleOf(m *compose.Rendition, form look.Modules) template.HTML {
 	s := &scene.Scene{Width: sampleSide, Height: sampleSide}
 	s.Items = []scene.Item{{Path: layout.Sample(m.Symbol, form, 9, 9, sampleSide), At: scene.Unit, Fill: ink.Black}}
 	return template.HTML(svg.Inline(s, "", `aria-hidden="true"`))
@@ -51,7 +51,7 @@ func (b builder) hex(text string, other ink.Colour) string {
 
 // inkFields are the ink's: one colour, or the colours of a gradient with its angle.
 func (v *View) inkFields(b builder) {
-	l := b.c.Made.Job.Look
+	l := b.c.Rendition.Job.Look
 	kind := b.at("/look/ink/kind")
 	v.Inks = []Field{kind}
 	v.InksShape = kind.Value
@@ -89,8 +89,8 @@ type Act struct{ CodeID, Label, Patch string }
 
 // stops are what can be done with the colours of a gradient: one more between the last two, each inner one taken away.
 func (v *View) stops(b builder) {
-	g := b.c.Made.Job.Look.Shade
-	if g.N >= 2 && g.N < ink.MostStops {
+	g := b.c.Rendition.Job.Look.Shade
+	if g.N >= 2 && g.N < ink.MaxStops {
 		at := (g.Stops[g.N-2].At + g.Stops[g.N-1].At) / 2
 		stop := map[string]any{"at": math.Round(at*100) / 100, "colour": ink.Mix(g.Stops[:g.N], at).String()}
 		v.Stops = append(v.Stops, Act{b.c.ID, "Add a colour", forms.PatchText(patch.Patch{{Op: "add", Path: fmt.Sprintf("/look/ink/stops/%d", g.N-1), Value: stop}})})
@@ -102,7 +102,7 @@ func (v *View) stops(b builder) {
 
 // reversing swaps ink and paper: light on dark, or back.
 func reversing(b builder) (out []Act) {
-	l := b.c.Made.Job.Look
+	l := b.c.Rendition.Job.Look
 	if l.Paper.None || !l.Shade.None() {
 		return nil
 	}
@@ -121,7 +121,7 @@ type EachEye struct {
 }
 
 func (v *View) eachEye(b builder) {
-	l := b.c.Made.Job.Look
+	l := b.c.Rendition.Job.Look
 	for i, name := range eyeNames {
 		at := fmt.Sprintf("/look/eyes/each/%d/", i)
 		eye := l.Eyes.Of(i)
@@ -143,7 +143,7 @@ func (v *View) eachEye(b builder) {
 
 // formFields are those of modules and eyes.
 func (v *View) formFields(b builder) {
-	m := b.c.Made
+	m := b.c.Rendition
 	l := m.Job.Look
 	join := b.at("/look/modules/join")
 	join.Value, join.Choices = l.Modules.Join, nil

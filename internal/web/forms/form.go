@@ -188,20 +188,20 @@ func (b builder) fields(p *schema.Part, at string) (out []Field) {
 	return out
 }
 
-// mostEntries is how many entries of a list a form shows.
-const mostEntries = 10
+// maxEntries is how many entries of a list a form shows.
+const maxEntries = 10
 
 // list adds the entries of a list: those that are there, and one more.
 func (b builder) list(f *schema.Field, at string) {
 	n := 0
-	for i := range mostEntries {
+	for i := range maxEntries {
 		for _, x := range b.entry(f, at, i) {
 			if x.Value != "" {
 				n = i + 1
 			}
 		}
 	}
-	most := mostEntries
+	most := maxEntries
 	if f.Most > 0 {
 		most = min(most, int(f.Most))
 	}
@@ -327,8 +327,8 @@ func (b builder) field(f *schema.Field, path string) Field {
 	return out
 }
 
-// mostTowns is how many towns of a name are offered.
-const mostTowns = 6
+// maxTowns is how many towns of a name are offered.
+const maxTowns = 6
 
 // position adds the map under a position, and finds towns that are called what was typed.
 func (b builder) position(path string) {
@@ -341,7 +341,7 @@ func (b builder) position(path string) {
 		f.Hint = content.Sexagesimal(lat, lon)
 	}
 	if f.Error != "" {
-		if m.Towns = gazetteer.Find(f.Value, mostTowns); len(m.Towns) > 0 {
+		if m.Towns = gazetteer.Find(f.Value, maxTowns); len(m.Towns) > 0 {
 			f.Error, f.Hint = "", "Choose the one that is meant:"
 		}
 	}

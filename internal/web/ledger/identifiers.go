@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// mostLines bounds what is judged at once.
-const mostLines = 200
+// maxLines bounds what is judged at once.
+const maxLines = 200
 
 // IdentifiersPage judges pasted GS1 identifiers, one a line.
 type IdentifiersPage struct {
@@ -28,7 +28,7 @@ func (h *Handler) identifiers(w http.ResponseWriter, r *http.Request) {
 		if strings.TrimSpace(line) == "" {
 			continue
 		}
-		if len(v.Judged) == mostLines {
+		if len(v.Judged) == maxLines {
 			break
 		}
 		j := gs1.Judge(line)

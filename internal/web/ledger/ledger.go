@@ -91,8 +91,8 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 
 // taken formats what a paste was taken for, and looks for a code that says the same.
 func (h *Handler) taken(r *http.Request, p pasted, reading recognise.Reading) (t *Taken, err error) {
-	if t = newTaken(p, reading); t.Made != nil {
-		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Made.Payload)
+	if t = newTaken(p, reading); t.Rendition != nil {
+		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Rendition.Payload)
 	}
 	return t, err
 }
@@ -194,7 +194,7 @@ func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
 }
 
 // handPNG hands over the bare PNG of something that is no code of the workspace yet.
-func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.Made, problems problem.List) {
+func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.Rendition, problems problem.List) {
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return
@@ -218,7 +218,7 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 	h.open(w, r, made)
 }
 
-func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Made) {
+func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Rendition) {
 	id, err := h.Store.Create(r.Context(), ui.Actor(r), made, "")
 	if err != nil {
 		ui.Fail(w, r, err)

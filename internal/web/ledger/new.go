@@ -45,7 +45,7 @@ type Rung struct{ Label, Patch, Saves, Size string }
 type filled struct {
 	draft    any
 	unparsed map[string]string
-	made     *compose.Made
+	made     *compose.Rendition
 	problems problem.List
 	shown    problem.List // of fields that were touched
 }

@@ -23,8 +23,8 @@ import (
 	"sodrik/internal/readers"
 )
 
-// MostFile bounds a pasted file.
-const MostFile = 20 << 20
+// MaxFile bounds a pasted file.
+const MaxFile = 20 << 20
 
 // pasted is what came in by paste, drop or file, and how it can be read.
 type pasted struct {
@@ -113,17 +113,17 @@ func pastedOf(r *http.Request) pasted {
 		p.clean, p.same = c, r.FormValue("same") != ""
 	}
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
-		p.bad.Add("", "file", "The file is larger than %d megabytes", MostFile>>20)
+		p.bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		return p
 	}
 	if err == nil {
 		defer f.Close()
-		b, err := io.ReadAll(io.LimitReader(f, MostFile+1))
+		b, err := io.ReadAll(io.LimitReader(f, MaxFile+1))
 		switch {
 		case err != nil:
 			p.bad.Add("", "file", "The file did not arrive whole; try again")
-		case len(b) > MostFile:
-			p.bad.Add("", "file", "The file is larger than %d megabytes", MostFile>>20)
+		case len(b) > MaxFile:
+			p.bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		case isText(b):
 			p.text = strings.ReplaceAll(string(b), "\r\n", "\n")
 			p.readings = recognise.Text(p.text, region)
@@ -181,7 +181,7 @@ func (p pasted) chosen() (recognise.Reading, bool) {
 }
 
 // make makes what was pasted.
-func (p pasted) make() (*compose.Made, problem.List) {
+func (p pasted) make() (*compose.Rendition, problem.List) {
 	reading, ok := p.chosen()
 	switch {
 	case len(p.bad) > 0:

@@ -39,20 +39,20 @@ type View struct {
 
 // Taken is a paste that was understood.
 type Taken struct {
-	Alike    string // that the address passes for another, "" where it does not
-	Took     string
-	Text     string // as pasted, for the buttons
-	Reading  int    // which of its readings this is
-	Kind     string
-	Made     *compose.Made // nil where its fields have problems
-	Problems []string
-	ID, Name string // of a code that says the same
-	Price    string
-	Clean    *Clean        // of a picture: what the symbol is
-	Same     bool          // making it clean gives the very same modules
-	Entries  []Other       // of a file or picture with several
-	Others   []Other       // further ways to read it
-	Outlined template.HTML // the picture it came in
+	Alike     string // that the address passes for another, "" where it does not
+	Took      string
+	Text      string // as pasted, for the buttons
+	Reading   int    // which of its readings this is
+	Kind      string
+	Rendition *compose.Rendition // nil where its fields have problems
+	Problems  []string
+	ID, Name  string // of a code that says the same
+	Price     string
+	Clean     *Clean        // of a picture: what the symbol is
+	Same      bool          // making it clean gives the very same modules
+	Entries   []Other       // of a file or picture with several
+	Others    []Other       // further ways to read it
+	Outlined  template.HTML // the picture it came in
 }
 
 // Other is another reading.
@@ -65,8 +65,8 @@ type Other struct {
 	Clean   *Clean
 }
 
-// mostOthers is how many further readings are offered.
-const mostOthers = 3
+// maxOthers is how many further readings are offered.
+const maxOthers = 3
 
 func newTaken(p pasted, reading recognise.Reading) *Taken {
 	t := &Taken{Outlined: p.outlined, Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
@@ -79,12 +79,12 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 	}
 	problems := reading.Problems
 	if reading.Content != nil {
-		t.Made, problems = compose.Make(jobFor(reading.Content), nil)
+		t.Rendition, problems = compose.Make(jobFor(reading.Content), nil)
 	}
 	for _, x := range problems {
 		t.Problems = append(t.Problems, fieldWords(t.Kind, x.Field)+" "+x.Message+".")
 	}
-	if t.Made != nil && p.clean != nil {
+	if t.Rendition != nil && p.clean != nil {
 		t.Clean = p.clean
 		if same, problems := compose.Make(p.clean.job(reading.Content), nil); len(problems) == 0 {
 			t.Same = same.Symbol.Digest() == p.clean.Modules
@@ -92,11 +92,11 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 			t.Clean = nil
 		}
 	}
-	if u, is := reading.Content.(*content.URL); is && t.Made != nil {
+	if u, is := reading.Content.(*content.URL); is && t.Rendition != nil {
 		t.Alike = content.Lookalike(u.Host())
 	}
-	if t.Made != nil {
-		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Made.Payload), t.Made.Symbol.Size, t.Made.Symbol.Size, t.Made.Symbol.Level)
+	if t.Rendition != nil {
+		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Rendition.Payload), t.Rendition.Symbol.Size, t.Rendition.Symbol.Size, t.Rendition.Symbol.Level)
 	}
 	for i, r := range p.readings {
 		o := Other{Text: p.text, Reading: i, Took: within(r.Took), On: i == max(0, p.asked)}
@@ -114,7 +114,7 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 		switch {
 		case r.Entry:
 			t.Entries = append(t.Entries, o)
-		case !o.On && len(t.Others) < mostOthers:
+		case !o.On && len(t.Others) < maxOthers:
 			t.Others = append(t.Others, o)
 		}
 	}
@@ -219,7 +219,7 @@ func stateOf(r code.Line) string {
 
 // Step is the change of the content that saves most, nil where none does.
 func (t *Taken) Step() *compose.Step {
-	for _, s := range t.Made.Price().Steps {
+	for _, s := range t.Rendition.Price().Steps {
 		if s.Then != nil {
 			return &s
 		}
@@ -228,10 +228,10 @@ func (t *Taken) Step() *compose.Step {
 }
 
 // Symbol draws the code.
-func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Made) }
+func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Rendition) }
 
 // Says sums up what the code does.
-func (t *Taken) Says() ui.Says { return ui.SaysOf(t.Made.Job.Content) }
+func (t *Taken) Says() ui.Says { return ui.SaysOf(t.Rendition.Job.Content) }
 
 // Peek is one code, large, without opening it.
 type Peek struct {
@@ -247,9 +247,9 @@ type Peek struct {
 
 // NewPeek formats a code.
 func NewPeek(c *code.Code, mayChange bool) Peek {
-	s := c.Made.Symbol
-	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Made),
-		Says: ui.SaysOf(c.Made.Job.Content), Payload: content.Shown(c.Made.Job.Content), Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
+	s := c.Rendition.Symbol
+	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Rendition),
+		Says: ui.SaysOf(c.Rendition.Job.Content), Payload: content.Shown(c.Rendition.Job.Content), Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
 		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
 }
 

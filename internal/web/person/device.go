@@ -13,7 +13,7 @@ const deviceCookie = "sodrik-device"
 
 // Bounds of the cookie.
 const (
-	mostMarks   = 4
+	maxMarks    = 4
 	marksFor    = 365 * 24 * time.Hour
 	signedInFor = 30 * 24 * time.Hour
 )
@@ -44,7 +44,7 @@ func (h *Handler) remember(w http.ResponseWriter, r *http.Request, p *people.Per
 	}
 	marks := []string{mark}
 	for _, m := range marksOf(r) {
-		if !h.Store.Marked(m, p.Email) && m != "" && len(marks) < mostMarks {
+		if !h.Store.Marked(m, p.Email) && m != "" && len(marks) < maxMarks {
 			marks = append(marks, m)
 		}
 	}

@@ -102,13 +102,13 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, s sai
 	ui.Render(w, status, pages, "house", v)
 }
 
-// mostHistory is how many changes of the house style are listed at once.
-const mostHistory = 12
+// maxHistory is how many changes of the house style are listed at once.
+const maxHistory = 12
 
 // history lists the last changes; older is the one from which the list goes on, 0 for none.
 func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, err error) {
 	from, _ := strconv.ParseInt(r.URL.Query().Get("older"), 10, 64)
-	list, more, err := h.House.History(r.Context(), ui.Actor(r), max(0, from), mostHistory)
+	list, more, err := h.House.History(r.Context(), ui.Actor(r), max(0, from), maxHistory)
 	if err != nil {
 		return nil, 0, err
 	}
@@ -321,7 +321,7 @@ func (h *Handler) removeColour(w http.ResponseWriter, r *http.Request) {
 
 // addMark keeps a drawing or an upload as a mark of the house.
 func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
-	forms.Bound(w, r, artwork.MostBytes)
+	forms.Bound(w, r, artwork.MaxBytes)
 	m := style.Mark{Name: strings.TrimSpace(r.FormValue("name")), Clear: 1}
 	m.Key = style.KeyOf(m.Name)
 	var problems problem.List
@@ -333,7 +333,7 @@ func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
 		m.Clear = f
 	}
 	icon := strings.ToLower(strings.TrimSpace(r.FormValue("icon")))
-	name, data, err := forms.File(r, artwork.MostBytes)
+	name, data, err := forms.File(r, artwork.MaxBytes)
 	switch {
 	case err == nil && len(data) > 0:
 		a, err := h.Codes.Upload(r.Context(), ui.Actor(r), name, data)
@@ -400,8 +400,8 @@ func nameOfFace(s *style.Style, key string) string {
 
 // addFace takes a typeface in.
 func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
-	forms.Bound(w, r, typeface.MostFile)
-	_, data, err := forms.File(r, typeface.MostFile)
+	forms.Bound(w, r, typeface.MaxFile)
+	_, data, err := forms.File(r, typeface.MaxFile)
 	var problems problem.List
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
 		problems.Add("/file", "artwork", "%v", typeface.ErrLarge)
@@ -484,10 +484,10 @@ func (h *Handler) kit(w http.ResponseWriter, r *http.Request) {
 
 // takeKit takes a file in, in place of what is there.
 func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
-	forms.Bound(w, r, style.MostKit)
-	_, data, err := forms.File(r, style.MostKit)
+	forms.Bound(w, r, style.MaxKit)
+	_, data, err := forms.File(r, style.MaxKit)
 	if err != nil {
-		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MostKit>>20)}})
+		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MaxKit>>20)}})
 		return
 	}
 	budget := artwork.NewBudget() // of all drawings in it together

@@ -186,7 +186,7 @@ func Glyph(v any, class string) template.HTML {
 }
 
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.
-func Picture(m *compose.Made) template.HTML {
+func Picture(m *compose.Rendition) template.HTML {
 	return template.HTML(svg.Inline(m.Scene(nil), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
 }
 
@@ -196,7 +196,7 @@ func Plain(s *symbol.Symbol) template.HTML {
 }
 
 // Worn draws a code as it is printed at a place, for choosing between looks: without what only print needs.
-func Worn(m *compose.Made, p *place.Placement) template.HTML {
+func Worn(m *compose.Rendition, p *place.Placement) template.HTML {
 	return template.HTML(svg.Inline(m.Scene(p).Reduced(wornPixels), "", `aria-hidden="true"`))
 }
 

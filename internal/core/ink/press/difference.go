@@ -2,8 +2,8 @@ package press
 
 import "math"
 
-// Difference is CIEDE2000 (ISO/CIE 11664-6): 1 is just seen side by side.
-func Difference(p, q Lab) float64 {
+// DeltaE is CIEDE2000 (ISO/CIE 11664-6): 1 is just seen side by side.
+func DeltaE(p, q Lab) float64 {
 	c1, c2 := math.Hypot(p.A, p.B), math.Hypot(q.A, q.B)
 	mean7 := math.Pow((c1+c2)/2, 7)
 	g := 0.5 * (1 - math.Sqrt(mean7/(mean7+6103515625))) // 25 to the seventh

@@ -23,7 +23,7 @@ func TestForward(t *testing.T) {
 		var sum, most float64
 		n := 0
 		for _, p := range c.read() {
-			d := Difference(c.Lab(p.inks), p.lab)
+			d := DeltaE(c.Lab(p.inks), p.lab)
 			if used(p) {
 				if d > 0.02 {
 					t.Errorf("%s: a patch of the grid, %v, is off by %.3f", c.Key, p.inks, d)
@@ -55,10 +55,10 @@ func TestDifference(t *testing.T) {
 		{Lab{50, 2.5, 0}, Lab{73, 25, -18}, 27.1492}, {Lab{50, 2.5, 0}, Lab{61, -5, 29}, 22.8977}, {Lab{50, 2.5, 0}, Lab{56, -27, -3}, 31.9030}, {Lab{50, 2.5, 0}, Lab{58, 24, 15}, 19.4535},
 		{Lab{60.2574, -34.0099, 36.2677}, Lab{60.4626, -34.1751, 39.4387}, 1.2644}, {Lab{90.8027, -2.0831, 1.4410}, Lab{91.1528, -1.6435, 0.0447}, 1.4441},
 	} {
-		if got := Difference(c.p, c.q); math.Abs(got-c.want) > 1e-4 {
+		if got := DeltaE(c.p, c.q); math.Abs(got-c.want) > 1e-4 {
 			t.Errorf("%v to %v is %.4f, want %.4f", c.p, c.q, got, c.want)
 		}
-		if there, back := Difference(c.p, c.q), Difference(c.q, c.p); math.Abs(there-back) > 1e-9 {
+		if there, back := DeltaE(c.p, c.q), DeltaE(c.q, c.p); math.Abs(there-back) > 1e-9 {
 			t.Errorf("%v to %v is %.4f there, %.4f back", c.p, c.q, there, back)
 		}
 	}
@@ -136,7 +136,7 @@ func TestPixel(t *testing.T) {
 						inks[i] = float64(v) / 2.55
 					}
 					want := c.Separate(ink.Colour{R: uint8(r), G: uint8(g), B: uint8(b)})
-					sum += Difference(c.Lab(inks), c.Lab(want.CMYK))
+					sum += DeltaE(c.Lab(inks), c.Lab(want.CMYK))
 					n++
 				}
 			}

@@ -25,7 +25,7 @@ func TestDifferencePairs(t *testing.T) {
 		{50, 40, -8, 60, 30, 12, 15.8413}, {50, 30, 12, 60, 40, -8, 15.8413}, {30, 60, -1, 40, 20, 20, 24.0715},
 	} {
 		p, q := Lab{c[0], c[1], c[2]}, Lab{c[3], c[4], c[5]}
-		if got := Difference(p, q); math.Abs(got-c[6]) > 1e-4 {
+		if got := DeltaE(p, q); math.Abs(got-c[6]) > 1e-4 {
 			t.Errorf("%v to %v is %.4f, want %.4f", p, q, got, c[6])
 		}
 	}
@@ -118,7 +118,7 @@ func TestGrids(t *testing.T) {
 func TestPaperAndDeepest(t *testing.T) {
 	for _, c := range Conditions {
 		t.Run(c.Key, func(t *testing.T) {
-			if d := Difference(c.onPaper(ink.White), c.Paper()); d > 0.05 { // what the rounded matrices leave
+			if d := DeltaE(c.onPaper(ink.White), c.Paper()); d > 0.05 { // what the rounded matrices leave
 				t.Errorf("white is off the paper by %.3f", d)
 			}
 			other := map[string]float64{"coated": 200. / 3, "uncoated": 160. / 3, "web-coated": 200. / 3, "us-coated": 200. / 3}[c.Key]
@@ -180,7 +180,7 @@ func TestTidy(t *testing.T) {
 	} {
 		t.Run(row.name, func(t *testing.T) {
 			want := c.Lab(row.want)
-			if got := c.tidy(want, row.inks, Difference(want, c.Lab(row.inks))); got != row.tidied {
+			if got := c.tidy(want, row.inks, DeltaE(want, c.Lab(row.inks))); got != row.tidied {
 				t.Errorf("%v, want %v", got, row.tidied)
 			}
 		})
@@ -224,7 +224,7 @@ func TestSolveWithin(t *testing.T) {
 			inks := [4]float64{5 + r.Float64()*60, 5 + r.Float64()*60, 5 + r.Float64()*60, k}
 			want := c.Lab(inks)
 			got := c.solve(want, k, [3]float64{30, 30, 30})
-			if d := Difference(want, c.Lab(got)); d > 0.05 || got[3] != k {
+			if d := DeltaE(want, c.Lab(got)); d > 0.05 || got[3] != k {
 				t.Errorf("%s: %v is found as %v, off by %.2f", c.Key, inks, got, d)
 			}
 		}

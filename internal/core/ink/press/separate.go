@@ -20,12 +20,12 @@ func (i Inks) Total() float64 { return i.CMYK[0] + i.CMYK[1] + i.CMYK[2] + i.CMY
 // Seen is the difference from which a colour counts as one that the inks cannot give; it is seen side by side.
 const Seen = 3.0
 
-// mostSeparated bounds how many colours are remembered: those of the codes that are worked on, many times over.
-const mostSeparated = 8192
+// maxSeparated bounds how many colours are remembered: those of the codes that are worked on, many times over.
+const maxSeparated = 8192
 
 // separated keeps what was found before, those asked for last.
 var separated = func() *lru.Cache[known, Inks] {
-	c, err := lru.New[known, Inks](mostSeparated)
+	c, err := lru.New[known, Inks](maxSeparated)
 	if err != nil {
 		panic(err) // it has room
 	}
@@ -64,7 +64,7 @@ func (c *Condition) separate(col ink.Colour) Inks {
 		}
 		k := c.blackFor(want.L)
 		inks := [4]float64{0, 0, 0, math.Round(k)}
-		return Inks{inks, Difference(want, c.Lab(inks))}
+		return Inks{inks, DeltaE(want, c.Lab(inks))}
 	}
 	type option struct {
 		inks [4]float64
@@ -74,7 +74,7 @@ func (c *Condition) separate(col ink.Colour) Inks {
 	start, best := [3]float64{30, 30, 30}, math.Inf(1)
 	for k := 0.0; k <= 100; k += 5 {
 		inks := c.solve(want, k, start)
-		off := Difference(want, c.Lab(inks))
+		off := DeltaE(want, c.Lab(inks))
 		options = append(options, option{inks, off})
 		best = min(best, off)
 		start = [3]float64{inks[0], inks[1], inks[2]}
@@ -94,7 +94,7 @@ func (c *Condition) separate(col ink.Colour) Inks {
 		i--
 	}
 	inks := c.tidy(want, options[i].inks, options[i].off)
-	return Inks{inks, Difference(want, c.Lab(inks))}
+	return Inks{inks, DeltaE(want, c.Lab(inks))}
 }
 
 // blackFor is the share of black whose lightness is l.
@@ -116,7 +116,7 @@ func (c *Condition) tidy(want Lab, inks [4]float64, off float64) [4]float64 {
 		if share > 0 && share < 3 {
 			without := inks
 			without[i] = 0
-			if Difference(want, c.Lab(without)) <= off+0.6 {
+			if DeltaE(want, c.Lab(without)) <= off+0.6 {
 				inks = without
 			}
 		}

@@ -80,14 +80,14 @@ func correct(block []byte, ec int) (fixed int, ok bool) {
 
 // syndromesOf is nil where every syndrome is zero.
 func syndromesOf(block []byte, ec int) []int {
-	s, any := make([]int, ec), false
+	s, wrong := make([]int, ec), false
 	for i := range s {
 		for _, b := range block {
 			s[i] = mul(s[i], exps[i]) ^ int(b)
 		}
-		any = any || s[i] != 0
+		wrong = wrong || s[i] != 0
 	}
-	if !any {
+	if !wrong {
 		return nil
 	}
 	return s

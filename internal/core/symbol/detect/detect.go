@@ -34,24 +34,24 @@ func (f Found) At(x, y float64) (px, py float64) {
 	return f.fit.at(x, y)
 }
 
-// leastAgreement is how well the known modules have to be where a grid puts them for three finder patterns to be taken for those of a symbol.
-const leastAgreement = 0.1
+// minAgreement is how well the known modules have to be where a grid puts them for three finder patterns to be taken for those of a symbol.
+const minAgreement = 0.1
 
 // likely is how well they are where the grid is certainly right.
 const likely = 0.6
 
-// mostEffort bounds how many modules are weighed in the search of one picture, so that no picture, however full of what looks like finder
+// maxEffort bounds how many modules are weighed in the search of one picture, so that no picture, however full of what looks like finder
 // patterns, takes longer than some tenths of a second.
 const (
-	mostEffort      = 12_000_000
-	mostEffortExact = 8_000_000
+	maxEffort      = 12_000_000
+	maxEffortExact = 8_000_000
 )
 
-// mostConfirmed bounds how many candidates for a finder pattern are looked at closer in one view of a picture.
-const mostConfirmed = 20_000
+// maxConfirmed bounds how many candidates for a finder pattern are looked at closer in one view of a picture.
+const maxConfirmed = 20_000
 
-// mostTriples bounds how many sets of three finder patterns are tried in one view of a picture.
-const mostTriples = 8
+// maxTriples bounds how many sets of three finder patterns are tried in one view of a picture.
+const maxTriples = 8
 
 // Find reads up to most symbols, dark on light; none is an empty list. Corners may be off by half a module.
 func Find(img *image.Gray, most int) []Found {
@@ -116,9 +116,9 @@ func find(ctx context.Context, img *image.Gray, most int, exact bool, views []vi
 		return nil, false
 	}
 	v := valuesOf(img)
-	effort := mostEffort
+	effort := maxEffort
 	if exact {
-		effort = mostEffortExact
+		effort = maxEffortExact
 	}
 	filtered := [3][]float32{plain: v}
 	for _, way := range views {
@@ -161,7 +161,7 @@ func (l *light) symbols(most int, exact bool, before []Found) (out []Found) {
 	used := make([]bool, len(eyes))
 	tried := 0
 	for _, t := range triples(eyes) {
-		if len(out) >= most || tried >= mostTriples+8*len(out) || *l.effort < 0 {
+		if len(out) >= most || tried >= maxTriples+8*len(out) || *l.effort < 0 {
 			break
 		}
 		if used[t.at[0]] || used[t.at[1]] || used[t.at[2]] {
@@ -219,7 +219,7 @@ func (l *light) read(a, b, c eye) (fitted, *decode.Result) {
 	grids := flat // in the order of how likely their sizes are, where perspective or a bend hides which agrees
 	byAgreement := slices.Clone(flat)
 	slices.SortStableFunc(byAgreement, func(a, b fitted) int { return cmp.Compare(b.agreement, a.agreement) })
-	if len(flat) == 0 || byAgreement[0].agreement < leastAgreement {
+	if len(flat) == 0 || byAgreement[0].agreement < minAgreement {
 		return fitted{}, nil
 	}
 	for _, f := range byAgreement[:min(2, len(flat))] {
@@ -237,7 +237,7 @@ func (l *light) read(a, b, c eye) (fitted, *decode.Result) {
 				return fitted{}, nil
 			}
 			f := g.fit(start, false)
-			if f.agreement < 2*leastAgreement {
+			if f.agreement < 2*minAgreement {
 				continue
 			}
 			if r := try(f); r != nil {

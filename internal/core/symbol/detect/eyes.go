@@ -12,8 +12,8 @@ type eye struct {
 	rows         int
 }
 
-// mostEyes bounds how many candidates are put together in threes.
-const mostEyes = 36
+// maxEyes bounds how many candidates are put together in threes.
+const maxEyes = 36
 
 // eyes looks along every row for dark, light, dark, light, dark in the shares of a finder pattern (clause 6.3.3) and keeps what has them
 // down the column too.
@@ -40,7 +40,7 @@ func (l *light) eyes() (out []eye) {
 			if !ok {
 				continue
 			}
-			if confirmed++; confirmed > mostConfirmed {
+			if confirmed++; confirmed > maxConfirmed {
 				l.crowded = true
 				break
 			}
@@ -51,7 +51,7 @@ func (l *light) eyes() (out []eye) {
 		}
 	}
 	slices.SortStableFunc(out, func(a, b eye) int { return cmp.Compare(b.rows, a.rows) })
-	return out[:min(len(out), mostEyes)]
+	return out[:min(len(out), maxEyes)]
 }
 
 // pattern holds six edges against 1:1:3:1:1. Distances between like edges (dark to dark, light to light) are what counts, since spread of ink

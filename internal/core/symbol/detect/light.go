@@ -56,8 +56,8 @@ func sharpen(v, smoothed []float32) []float32 {
 	return out
 }
 
-// leastContrast is the share of the whole picture's contrast below which a part of it is taken to be of one shade.
-const leastContrast = 0.25
+// minContrast is the share of the whole picture's contrast below which a part of it is taken to be of one shade.
+const minContrast = 0.25
 
 // weigh sets the threshold halfway between the darkest and the lightest nearby. Nearby is three parts a side, of n along the shorter side;
 // between the middles of parts it runs straight.
@@ -91,7 +91,7 @@ func weigh(v []float32, w, h, n int) *light {
 					lo, hi = min(lo, lows[b*pw+a]), max(hi, highs[b*pw+a])
 				}
 			}
-			if hi-lo < leastContrast*(high-low) { // paper, or all ink
+			if hi-lo < minContrast*(high-low) { // paper, or all ink
 				if hi > (low+high)/2 {
 					lo = max(0, hi-(high-low))
 				} else {
