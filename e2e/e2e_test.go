@@ -76,6 +76,9 @@ func run(m *testing.M) int {
 	defer os.RemoveAll(profile)
 	l := launcher.New().Bin(chromium).Leakless(false).Headless(true).NoSandbox(true).UserDataDir(profile).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("force-prefers-reduced-motion")
+	if *shots != "" {
+		l.Set("hide-scrollbars")
+	}
 	control, err := l.Launch()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "Chromium does not start:", err)
