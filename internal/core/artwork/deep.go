@@ -50,7 +50,7 @@ func Decode(data []byte) (image.Image, error) {
 // deepRows takes in a PNG of sixteen bits a channel (ISO/IEC 15948), of which the upper eight are kept, row by row. The standard library
 // decodes such a picture as a whole, at eight bytes a pixel, which is more memory and time than an upload may cost.
 func deepRows(data []byte, to *intake) error {
-	head, body, empty, err := deepChunks(data)
+	head, body, transparent, err := deepChunks(data)
 	if err != nil {
 		return err
 	}
@@ -88,7 +88,7 @@ func deepRows(data []byte, to *intake) error {
 			default:
 				q[0], q[1], q[2], q[3] = p[0], p[2], p[4], p[6]
 			}
-			if empty != nil && bytes.Equal(p, empty) { // the one colour that is transparent (clause 11.3.2.1)
+			if transparent != nil && bytes.Equal(p, transparent) { // the one colour that is transparent (clause 11.3.2.1)
 				q[3] = 0
 			}
 		}
@@ -99,7 +99,7 @@ func deepRows(data []byte, to *intake) error {
 }
 
 // deepChunks gives the header of a PNG, its compressed rows, and the colour that is transparent in it, nil for none.
-func deepChunks(data []byte) (head []byte, body io.Reader, empty []byte, err error) {
+func deepChunks(data []byte) (head []byte, body io.Reader, transparent []byte, err error) {
 	var parts []io.Reader
 	for at := 8; at+12 <= len(data); {
 		n, kind := int(binary.BigEndian.Uint32(data[at:])), string(data[at+4:at+8])
@@ -114,7 +114,7 @@ func deepChunks(data []byte) (head []byte, body io.Reader, empty []byte, err err
 		case "IHDR":
 			head = chunk
 		case "tRNS":
-			empty = chunk
+			transparent = chunk
 		case "IDAT":
 			parts = append(parts, bytes.NewReader(chunk))
 		}
@@ -123,7 +123,7 @@ func deepChunks(data []byte) (head []byte, body io.Reader, empty []byte, err err
 	if len(head) != 13 || len(parts) == 0 {
 		return nil, nil, nil, errDeep
 	}
-	return head, io.MultiReader(parts...), empty, nil
+	return head, io.MultiReader(parts...), transparent, nil
 }
 
 // unfilter undoes the filter of a row (clause 9.2); before is the row above, size how many bytes a pixel has.

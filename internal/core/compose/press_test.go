@@ -296,8 +296,8 @@ func TestPressFormats(t *testing.T) {
 	wide, dpi := 0.0, 0.0
 	fmt.Sscanf(info[strings.Index(info, "Image Width: "):], "Image Width: %f", &wide)
 	fmt.Sscanf(info[strings.Index(info, "Resolution: "):], "Resolution: %f", &dpi)
-	if through := m.Scene(m.Place(0)).Width; math.Abs(wide/dpi*25.4/through-1) > 0.001 {
-		t.Errorf("the TIFF is %g dots at %g, not %g mm", wide, dpi, through)
+	if width := m.Scene(m.Place(0)).Width; math.Abs(wide/dpi*25.4/width-1) > 0.001 {
+		t.Errorf("the TIFF is %g dots at %g, not %g mm", wide, dpi, width)
 	}
 	tool(t, "tiffcp", "-c", "none", file, filepath.Join(dir, "plain.tif")) // libtiff unpacks it
 }

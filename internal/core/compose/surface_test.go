@@ -73,7 +73,7 @@ func TestWholeFiles(t *testing.T) {
 
 // TestPlaces: what lies beyond the edge, on a busy ground, or says nothing is found, and mended by its fix.
 func TestPlaces(t *testing.T) {
-	unframed := `{"ink":"#ffffff","paper":"none"}`
+	transparent := `{"ink":"#ffffff","paper":"none"}`
 	for name, c := range map[string]struct {
 		look, artwork, more, code string
 		severity                  proof.Severity
@@ -86,7 +86,7 @@ func TestPlaces(t *testing.T) {
 		"words at a distance":  {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
 		"small words":          {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},
 		"words without room":   {`{}`, `,"x_mm":58,"y_mm":20`, `,"words":{"headline":"Walk the garden","side":"right"}`, "words.off", proof.SeverityNote},
-		"reversed on the dark": {unframed, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
+		"reversed on the dark": {transparent, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
 		"a panel on stripes":   {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`, `,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
 	} {
 		m := onBoard(t, c.look, c.artwork, c.more)
@@ -184,9 +184,9 @@ func TestEverySize(t *testing.T) {
 			}
 			decodeWith(t, name, m.Payload)
 			if f.Key() == "label" {
-				size, whole := m.Dots(p)
-				if want = float64(whole); whole > p.Width*1.001 && size.PerModule > 1 {
-					t.Errorf("%g mm: the label is %s", width, whole)
+				size, printed := m.Dots(p)
+				if want = float64(printed); printed > p.Width*1.001 && size.PerModule > 1 {
+					t.Errorf("%g mm: the label is %s", width, printed)
 				}
 			}
 			if got := told(t, b); want > 0 && math.Abs(got/want-1) > 0.001 {

@@ -86,19 +86,19 @@ func leaves(j *Job) map[string]leaf {
 		panic(err) // it was written just now
 	}
 	kind := kindIn(doc)
-	var walk func(v any, exists, path, at string)
-	walk = func(v any, exists, path, at string) {
+	var walk func(v any, pointer, path, at string)
+	walk = func(v any, pointer, path, at string) {
 		switch v := v.(type) {
 		case map[string]any:
 			if text, ok := colourText(v); ok { // one thing to a person, however many numbers it is written with
-				out[path] = leaf{nameOf(kind, exists, at), text, false}
+				out[path] = leaf{nameOf(kind, pointer, at), text, false}
 				return
 			}
 			for k, x := range v {
-				if k == "id" && strings.HasPrefix(exists, "/placements/") { // says nothing of the code
+				if k == "id" && strings.HasPrefix(pointer, "/placements/") { // says nothing of the code
 					continue
 				}
-				walk(x, exists+"/"+k, path+"/"+k, at)
+				walk(x, pointer+"/"+k, path+"/"+k, at)
 			}
 		case []any:
 			for i, x := range v {
@@ -106,14 +106,14 @@ func leaves(j *Job) map[string]leaf {
 				if n, ok := patch.Get(x, "/name"); ok {
 					name = fmt.Sprint(n)
 				}
-				walk(x, exists+"/"+strconv.Itoa(i), path+"/"+name, name)
+				walk(x, pointer+"/"+strconv.Itoa(i), path+"/"+name, name)
 			}
 		default:
-			f := Field(kind, exists)
+			f := Field(kind, pointer)
 			if f == nil {
 				f = &schema.Field{}
 			}
-			out[path] = leaf{nameOf(kind, exists, at), f.Sentence(v), f.Secret}
+			out[path] = leaf{nameOf(kind, pointer, at), f.Sentence(v), f.Secret}
 		}
 	}
 	walk(doc, "", "", "")

@@ -84,12 +84,12 @@ func TestNeighbours(t *testing.T) {
 	}
 	for _, c := range []struct {
 		quiet int
-		zone  float64 // millimetres; a module is 1 mm
+		free  float64 // millimetres; a module is 1 mm
 		want  string
 	}{{4, 0, ""}, {2, 2, ""}, {2, 1.5, "care"}, {0, 1, "stop"}, {0, 4, ""}, {1, -1, "stop"}} {
 		p := &place.Placement{Name: "a", Width: measure.Length(s.Size + 2*c.quiet)}
-		if zone := measure.Length(c.zone); c.zone >= 0 {
-			p.Clear = &zone
+		if free := measure.Length(c.free); c.free >= 0 {
+			p.Clear = &free
 		}
 		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
 		got := ""
@@ -97,7 +97,7 @@ func TestNeighbours(t *testing.T) {
 			got = string(f.Severity)
 		}
 		if got != c.want {
-			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.zone, got, c.want)
+			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.free, got, c.want)
 		}
 	}
 }

@@ -125,8 +125,8 @@ func (v *View) ships(b builder, i int) {
 		s.Press = append(s.Press, File{"sheet-pdfx", "PDF/X-1a", "the whole", false})
 	}
 	s.choose(nil)
-	dots, exists := m.Dots(p)
-	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", exists, measure.Plural(dots.PerModule, "dot"))
+	dots, printed := m.Dots(p)
+	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", printed, measure.Plural(dots.PerModule, "dot"))
 	dpi, quality := b.at("/output/dpi"), b.at("/output/quality")
 	printer := b.chosen("/output/printer_dpi", strconv.Itoa(m.Job.Output.PrinterDPI))
 	thinner := b.chosen("/output/thinner_dots", strconv.Itoa(m.Job.Output.Thinner))

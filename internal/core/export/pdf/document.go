@@ -10,6 +10,7 @@ import (
 	"io"
 	"math"
 	"strings"
+	"weak"
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink/press"
@@ -32,9 +33,9 @@ type Document struct {
 	sum     hash.Hash // of all that is written, for the ID
 	offsets []int64   // of objects, by number; 0 for one that is still to come
 	pages   []int
-	shared  map[[sha256.Size]byte]int // objects by the digest of what they say
-	images  map[*scene.Picture]int
-	alone   bool // nothing is shared: a file of one page
+	shared  map[[sha256.Size]byte]int           // objects by the digest of what they say
+	images  map[weak.Pointer[scene.Picture]]int // known again, not kept
+	alone   bool                                // nothing is shared: a file of one page
 	meta    export.Meta
 	x       *press.Condition // of a PDF/X, that of its first page
 	isX     bool
@@ -43,7 +44,7 @@ type Document struct {
 
 // NewDocument begins a document.
 func NewDocument(w io.Writer, m export.Meta) *Document {
-	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{}, images: map[*scene.Picture]int{}, meta: m}
+	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{}, images: map[weak.Pointer[scene.Picture]]int{}, meta: m}
 	d.write("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
 	return d
 }

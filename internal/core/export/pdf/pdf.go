@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"strings"
 	"unicode/utf16"
+	"weak"
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/ps"
@@ -101,10 +102,10 @@ func (p *parts) picture(pic *scene.Picture) string {
 	if p.document == nil {
 		return p.name(&p.pictures, "P", p.image(pic))
 	}
-	n, ok := p.document.images[pic]
+	n, ok := p.document.images[weak.Make(pic)]
 	if !ok {
 		n = p.image(pic)
-		p.document.images[pic] = n
+		p.document.images[weak.Make(pic)] = n
 	}
 	return p.name(&p.pictures, "P", n)
 }
