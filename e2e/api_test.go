@@ -68,7 +68,7 @@ func TestSameBytes(t *testing.T) {
 	p := a.page(t, "/codes/"+made.ID)
 	p.MustElement("[data-stub=ships]").MustClick()
 	for _, format := range []string{"svg", "pdf", "png"} {
-		_, byPage := download(t, p, func() { p.MustElementR("#files button", "Download "+strings.ToUpper(format)).MustClick() })
+		_, byPage := download(t, p, func() { takeFile(p, strings.ToUpper(format)) })
 		_, byDraw := a.call(t, token, "POST", "/draw?format="+format, job)
 		_, byVersion := a.call(t, token, "GET", "/codes/"+made.ID+"/versions/1/file?format="+format, "")
 		file := filepath.Join(dir, "out."+format)

@@ -301,6 +301,38 @@ func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	}
 }
 
+// stubs are where a view stands.
+var stubs = map[string]string{"looks": "wears", "variations": "wears", "damage": "wears", "in place": "sits", "through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships"}
+
+// openView opens a view of the desk, in the stub that it serves.
+func openView(p *rod.Page, name string) {
+	p.MustElement("[data-stub=" + stubs[name] + "]").MustClick()
+	p.MustElementR(".views button", name).MustWaitVisible().MustClick()
+}
+
+// openPart opens a part of the look.
+func openPart(p *rod.Page, name string) {
+	p.MustElement("[data-stub=wears]").MustClick()
+	p.MustElement("[data-part-of=" + name + "]").MustWaitVisible().MustClick()
+}
+
+// pick clicks one of the pictures of a choice.
+func pick(p *rod.Page, field, value string) {
+	p.MustElement(`.pickable[data-for="` + field + `"][data-set="` + value + `"]`).MustWaitVisible().MustClick()
+}
+
+// takeFile clicks the button that downloads a file, among those for somebody who can use it.
+func takeFile(p *rod.Page, title string) {
+	p.MustElement("[data-stub=ships]").MustClick()
+	button := `[data-for-whom] button[aria-label="Download ` + title + `"]`
+	key := p.MustElement(button).MustEval(`() => this.closest("[data-for-whom]").dataset.forWhom`).Str()
+	p.MustElement("[data-whom=" + key + "]").MustWaitVisible().MustClick()
+	p.MustElement("[data-for-whom=" + key + `] button[aria-label="Download ` + title + `"]`).MustWaitVisible().MustClick()
+}
+
+// takePNG clicks the button that downloads the bare picture.
+func takePNG(p *rod.Page) { p.MustElement(`#takes button[aria-label^="Download PNG"]`).MustClick() }
+
 func hasText(t *testing.T, p *rod.Page, selector, text string) {
 	t.Helper()
 	until(t, p, fmt.Sprintf("%q in %s", text, selector), `(s, t) => [...document.querySelectorAll(s)].some((e) => e.innerText.includes(t))`, selector, text)

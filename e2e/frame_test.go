@@ -16,26 +16,27 @@ func TestFrame(t *testing.T) {
 	p := a.page(t, a.create(t, `{"name":"Framed","content":{"kind":"url","url":"marrowby.example/framed"},"placements":[{"name":"bench","width_mm":50,"distance_mm":400}]}`))
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=wears]").MustClick()
-	p.MustElement("#fold-frame summary").MustClick()
-	p.MustElement("#f-look-frame-shape").MustSelect("plant tag")
-	hasText(t, p, "#frame-line", "plant tag")
+	openPart(p, "frame")
+	until(t, p, "the code in every frame", `() => { const all = [...document.querySelectorAll("#part-of-frame .sprite")]; return all.length === 11 && all.every((i) => i.complete && i.naturalWidth === 11 * 96); }`)
+	pick(p, "f-look-frame-shape", "plant-tag")
+	hasText(t, p, "#line-wears", "plant tag")
+	p.MustElementR("#frame-acts button", "Use “").MustClick()
+	until(t, p, "the usual words", `() => document.getElementById("f-look-frame-text").value !== ""`)
 	fill(p, "#f-look-frame-text", "Σπόροι")
 	hasText(t, p, "#e-f-look-frame-text", "which Instrument Sans has not")
 	if got := p.MustElement("#f-look-frame-text").MustProperty("value").Str(); got != "Σπόροι" {
 		t.Errorf("what was typed is %q", got)
 	}
 	p.MustElement("#f-look-frame-font").MustSelect("Noto Sans: Latin, Greek, Cyrillic")
-	until(t, p, "the words taken", `() => document.getElementById("e-f-look-frame-text").innerText === "" && document.getElementById("frame-line").innerText.includes("Σπόροι")`)
+	until(t, p, "the words taken", `() => document.getElementById("e-f-look-frame-text").innerText === "" && document.getElementById("undo").title.includes("typeface")`)
 	verdictIs(t, p, proof.Safe)
-	p.MustElement("[data-stub=ships]").MustClick()
-	hasText(t, p, "#files", "mm with its frame")
+	until(t, p, "its size with the frame", `() => document.querySelector("#files-office .sizes").textContent.startsWith("60") || !document.querySelector("#files-office .sizes").textContent.startsWith("50 × 50 mm")`)
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
-		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
+		name, data := download(t, p, func() { takeFile(p, format) })
 		readBack(t, name, data, "https://marrowby.example/framed")
 	}
 	undoAll(t, p)
-	p.MustElement("[data-stub=wears]").MustClick()
-	hasText(t, p, "#frame-line", "none")
+	until(t, p, "no frame", `() => !document.getElementById("line-wears").textContent.includes("plant tag")`)
 }
 
 // TestDiscAndBackdrop: a picture dropped behind the modules, as a halftone, in a disc; a file that is none is refused at its field; what is shipped
@@ -46,7 +47,7 @@ func TestDiscAndBackdrop(t *testing.T) {
 	p := a.page(t, a.create(t, `{"name":"Pictured","content":{"kind":"url","url":"marrowby.example/pictured"},"symbol":{"level":"Q"},"placements":[{"name":"window","width_mm":90,"distance_mm":300}]}`))
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=wears]").MustClick()
-	p.MustElement("#fold-backdrop summary").MustClick()
+	openPart(p, "behind")
 	dir := t.TempDir()
 	for name, data := range map[string]string{"broken.png": "no picture", "flower.svg": `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path d="M0 0h100v100H0z" fill="#cfe0c8"/><circle cx="50" cy="45" r="30" fill="#8a2a3c"/><path d="M48 75h4v25h-4z" fill="#3d5a2c"/></svg>`} {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(data), 0o600); err != nil {
@@ -56,26 +57,25 @@ func TestDiscAndBackdrop(t *testing.T) {
 	p.MustElement("#backdrop-file").MustSetFiles(filepath.Join(dir, "broken.png"))
 	until(t, p, "the file refused", `() => document.getElementById("e-backdrop-file").innerText !== ""`)
 	p.MustElement("#backdrop-file").MustSetFiles(filepath.Join(dir, "flower.svg"))
-	hasText(t, p, "#backdrop-line", "a picture beneath")
+	hasText(t, p, "#line-wears", "a picture beneath")
 	until(t, p, "the picture on the sheet", `() => !!document.querySelector("#symbol [opacity]")`)
 	p.MustElement("#f-look-backdrop-mode").MustSelect("around their middles, in one ink")
-	hasText(t, p, "#backdrop-line", "a halftone")
-	p.MustElement("#fold-frame summary").MustClick()
+	hasText(t, p, "#line-wears", "a halftone")
+	openPart(p, "outline")
 	p.MustElement("#f-look-outline").MustSelect("a disc, filled out")
-	hasText(t, p, "#frame-line", "in a disc")
+	hasText(t, p, "#line-wears", "in a disc")
+	openPart(p, "frame")
+	p.MustElement("#fold-caption summary").MustClick()
 	fill(p, "#f-look-caption-text", "marrowby.example/pictured")
-	hasText(t, p, "#frame-line", "a caption")
-	p.MustElement("#f-look-frame-shape").MustSelect("arch") // one of both
+	until(t, p, "a caption", `() => document.getElementById("undo").title.includes("caption")`)
+	pick(p, "f-look-frame-shape", "arch") // one of both
 	hasText(t, p, "#e-f-look-outline", "take one of both")
-	p.MustElement("#f-look-frame-shape").MustSelect("none")
+	pick(p, "f-look-frame-shape", "")
 	until(t, p, "the disc alone", `() => document.getElementById("e-f-look-outline").innerText === ""`)
-	p.MustElement("[data-stub=ships]").MustClick()
-	hasText(t, p, "#files", "mm with its disc")
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
-		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
+		name, data := download(t, p, func() { takeFile(p, format) })
 		readBack(t, name, data, "https://marrowby.example/pictured")
 	}
 	undoAll(t, p)
-	p.MustElement("[data-stub=wears]").MustClick()
-	hasText(t, p, "#backdrop-line", "none")
+	until(t, p, "nothing behind", `() => !document.getElementById("line-wears").textContent.includes("halftone")`)
 }

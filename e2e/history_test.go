@@ -56,18 +56,18 @@ func TestHistory(t *testing.T) {
 	a := open(t)
 	path := a.create(t, `{"name":"History test","content":{"kind":"url","url":"marrowby.example/history"},"look":{"ink":"#12352b"}}`)
 	p := a.page(t, path)
-	name, data := download(t, p, func() { p.MustElementR("#takes button", "Download PNG").MustClick() })
+	name, data := download(t, p, func() { takePNG(p) })
 	if name != "history-test_v1.png" {
 		t.Errorf("saved as %s", name)
 	}
 	readBack(t, name, data, "https://marrowby.example/history")
-	hasText(t, p, "#issued", "v1 in print")
+	hasText(t, p, "#issued", "v1 handed over")
 	fill(p, "#f-content-url", "marrowby.example/history-2")
-	hasText(t, p, ".sheet .another", "Version 1 in print says something else: https://marrowby.example/history")
+	hasText(t, p, ".sheet .another", "Version 1, handed over, says something else: https://marrowby.example/history")
 	p.MustElement("[data-stub=wears]").MustClick()
 	fill(p, "#f-look-ink", "#5b1f33")
 	p.MustElement("[data-stub=ships]").MustClick()
-	hasText(t, p, "#files", "Not as in print: address marrowby.example/history → marrowby.example/history-2; ink #12352b → #5b1f33")
+	hasText(t, p, "#freeze", "Changed since v1: address marrowby.example/history → marrowby.example/history-2; ink #12352b → #5b1f33")
 	hasText(t, a.page(t, "/codes"), "tr.code", "Not as v1 says")
 
 	p.MustElementR("button", "History").MustClick()
@@ -80,7 +80,7 @@ func TestHistory(t *testing.T) {
 	wait := p.MustWaitNavigation()
 	p.MustElementR("#compared button", "Return to version 1").MustClick()
 	wait()
-	hasText(t, p, "#issued", "v1 in print")
+	hasText(t, p, "#issued", "v1 handed over")
 	if got := value(p, "#f-content-url"); got != "marrowby.example/history" {
 		t.Errorf("the address is %q", got)
 	}

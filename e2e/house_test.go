@@ -100,20 +100,20 @@ func TestHouseStyle(t *testing.T) {
 	hasText(t, p, "#line-wears", "moss on straw")
 	until(t, p, "no remark of the house", `() => document.getElementById("age").innerText === "" && !document.querySelector("#remarks.older") && !document.querySelector('.finding[data-code^="style."]')`)
 
-	p.MustElement("#fold-frame summary").MustClick()
-	p.MustElement("#f-look-frame-shape").MustSelect("rule with words")
+	openPart(p, "frame")
+	pick(p, "f-look-frame-shape", "rule")
 	p.MustElement("#f-look-frame-text").MustInput("Mind the ferns")
 	if got := p.MustElement("#f-look-frame-font").MustEval(`() => [...this.options].map((o) => o.innerText).join(", ")`).Str(); got != "Caveat Bold, Instrument Sans: plain, friendly" {
 		t.Errorf("typefaces on offer: %q", got)
 	}
-	p.MustElement("#f-look-frame-shape").MustSelect("none")
+	pick(p, "f-look-frame-shape", "")
 	until(t, p, "no frame", `() => !document.getElementById("f-look-frame-text")`)
 
 	// A look, kept, and worn by the others.
-	p.MustElementR("#look-slot summary", "Keep what it wears").MustClick()
+	p.MustElementR("#look-slot summary", "Save as a look").MustClick()
 	p.MustElement("#look-keep").MustInput("Potting bench").MustType(input.Enter)
 	hasText(t, p, "#look-slot", "Potting bench is kept")
-	p.MustElementR("#look-slot summary", "Keep what it wears").MustClick().MustClick()
+	p.MustElementR("#look-slot summary", "Save as a look").MustClick().MustClick()
 	p.MustElement("#look-keep").MustInput("potting bench").MustType(input.Enter)
 	hasText(t, p, "#e-look-keep", "already a look called")
 	p.MustNavigate(a.url + "/style/looks/potting-bench").MustWaitLoad()
@@ -128,7 +128,7 @@ func TestHouseStyle(t *testing.T) {
 	hasText(t, p, "#line-wears", "moss on straw")
 	p.MustElement("[data-stub=wears]").MustClick()
 	hasText(t, p, "#look-slot", "Look: Potting bench")
-	p.MustElementR(".views button", "variations").MustClick()
+	openView(p, "variations")
 	until(t, p, "nine, each proved", `() => document.querySelectorAll("#variations [data-variation] [data-verdict]").length === 9`)
 	if bad := p.MustEval(`() => [...document.querySelectorAll("#variations [data-verdict]")].filter((x) => x.dataset.verdict !== "safe").length`).Int(); bad > 1 {
 		t.Errorf("%d of nine are not safe", bad)
@@ -143,7 +143,7 @@ func TestHouseStyle(t *testing.T) {
 	// Changed on one code, for the drafts that wear it too.
 	p.MustElement("#f-look-modules-corner").MustEval(`() => { this.value = "0.6"; this.dispatchEvent(new Event("input", { bubbles: true })); }`)
 	hasText(t, p, "#look-slot", "Potting bench, altered")
-	p.MustElementR("#look-slot summary", "Keep what it wears").MustClick()
+	p.MustElementR("#look-slot summary", "Save as a look").MustClick()
 	p.MustElementR("#look-slot button", "on drafts that wear it too").MustClick()
 	hasText(t, p, "#look-slot", "is changed, and on 2 further drafts")
 	p.MustNavigate(a.url + codes[2]).MustWaitLoad()

@@ -39,7 +39,7 @@ func openOnDesk(p *rod.Page) {
 func taken(t *testing.T, p *rod.Page, payload string) {
 	t.Helper()
 	until(t, p, "the picture settled", `() => !document.querySelector("#picture .stale, .htmx-request, .remarks-inner.older") && document.getElementById("age")?.innerText === ""`)
-	name, data := download(t, p, func() { p.MustElementR("#takes button", "Download PNG").MustClick() })
+	name, data := download(t, p, func() { takePNG(p) })
 	readBack(t, name, data, payload)
 }
 
@@ -99,7 +99,7 @@ func TestEveryKind(t *testing.T) {
 		}},
 		{"contact", "Wren Okafor\nMarrowby Seed House\nM 0113 496 0126\nwren@marrowby.example", "A contact, from the lines of a signature", "Saves Wren Okafor",
 			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Okafor;Wren;;;\r\nFN:Wren Okafor\r\nORG:Marrowby Seed House\r\nTEL;TYPE=CELL:+441134960126\r\nEMAIL:wren@marrowby.example\r\nEND:VCARD", []string{"Saves this contact", "Wren Okafor", "+44 113 496 0126"}, func(t *testing.T, p *rod.Page) string {
-				hasText(t, p, ".more summary", "+4 modules") // what a field would cost
+				hasText(t, p, ".more summary", "+4") // modules that a field would cost
 				p.MustElementR(".more summary", "Job title").MustClick()
 				fill(p, "#f-content-title", "Trade")
 				hasText(t, p, ".handset", "Trade")
@@ -119,7 +119,7 @@ func TestEveryKind(t *testing.T) {
 			hasText(t, p, ".handset", "GATE SOW")
 			_, data := download(t, p, func() {
 				p.MustElement("[data-stub=ships]").MustClick()
-				p.MustElementR("#files button", "Download SVG").MustClick()
+				takeFile(p, "SVG")
 			})
 			readBack(t, "x.svg", data, "SMSTO:+441134960128:GATE SOW")
 			return "SMSTO:+441134960128:SOW" // without the place

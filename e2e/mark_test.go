@@ -41,20 +41,21 @@ func TestMarkByMouse(t *testing.T) {
 	x, y = at(p, "modules")
 	p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 	until(t, p, "the modules held", `() => document.querySelector(".held").dataset.part === "modules"`)
+	openPart(p, "ink")
 	p.MustElement("#f-look-ink-kind").MustSelect("from the middle out")
 	hasText(t, p, "#line-wears", "radial")
 	p.MustElementR("#stops button", "Add a colour").MustClick()
 	until(t, p, "a third colour", `() => !!document.getElementById("f-look-ink-stops-2-colour") && !!document.getElementById("f-look-ink-stops-1-at")`)
 
 	// A choice is tried by hovering, and gone when the pointer leaves.
-	p.MustElementR("summary", "Mark:").MustClick()
+	openPart(p, "mark")
 	p.MustElement(`#icons [data-set="icon:leaf"]`).MustScrollIntoView().MustHover()
 	until(t, p, "the leaf on the sheet, tried", `() => document.querySelector("#picture > svg").dataset.tried === "1" && !!document.querySelector("[data-part=mark]")`)
 	p.Mouse.MustMoveTo(640, 20)
 	until(t, p, "what was there before", `() => !document.querySelector("#picture > svg").dataset.tried && !document.querySelector("[data-part=mark]")`)
 	p.MustElement(`#icons [data-set="icon:leaf"]`).MustClick()
-	hasText(t, p, "#mark-line", "leaf, 22 %")
-	hasText(t, p, "#h-f-look-mark-width", "in reserve")
+	hasText(t, p, "#line-wears", "mark 22 %")
+	hasText(t, p, "#h-f-look-mark-width", "error correction")
 
 	// Dragged, it stays on the grid of modules, which has half steps for middles between two.
 	x, y = at(p, "mark")
@@ -69,21 +70,24 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
 	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was)`, was)
+	p.MustElement("#fold-mark-more summary").MustClick()
 	for _, c := range [][2]string{{"#f-look-mark-clear", "disc"}, {"#f-look-mark-crop", "round"}} {
 		p.MustElement(c[0]).MustSelect(c[1])
 		until(t, p, c[1], `(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
 	}
+	openPart(p, "ink")
 	p.MustElement(`#w-f-look-paper [data-set="style:seed-paper"]`).MustClick()
 	hasText(t, p, "#line-wears", "radial")
+	openPart(p, "modules")
 	p.MustElement(`#w-f-look-modules-join [data-set=rows]`).MustClick()
-	hasText(t, p, "#modules-line", "in rows")
+	hasText(t, p, "#line-wears", "in rows")
 	verdictIs(t, p, proof.Flat)
 
-	p.MustElementR(".views button", "damage").MustClick()
+	openView(p, "damage")
 	until(t, p, "the damage", `() => document.querySelectorAll("#damage tbody tr").length > 0 && [...document.querySelectorAll("#damage tbody tr")].some((r) => Number(r.cells[1].innerText) > 0)`)
 	p.MustElement("[data-stub=ships]").MustClick()
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
-		name, data := download(t, p, func() { p.MustElementR("#files button", "Download "+format).MustClick() })
+		name, data := download(t, p, func() { takeFile(p, format) })
 		readBack(t, name, data, "https://marrowby.example/marked")
 	}
 	if steps := undoAll(t, p); steps < 10 {
@@ -100,6 +104,8 @@ func TestMarkByKeys(t *testing.T) {
 	verdictIs(t, p, proof.Flat)
 	p.MustElement("[data-part=modules]").MustFocus()
 	p.Keyboard.MustType(input.Enter)
+	p.MustElement("[data-part-of=ink]").MustWaitVisible().MustFocus()
+	p.Keyboard.MustType(input.Enter)
 	p.MustElement("#f-look-ink-kind").MustWaitVisible().MustFocus()
 	p.Keyboard.MustType(input.ArrowDown)
 	until(t, p, "a gradient", `() => !!document.querySelector("#symbol linearGradient")`)
@@ -109,7 +115,7 @@ func TestMarkByKeys(t *testing.T) {
 	hasText(t, p, "#e-f-look-ink-stops-1-colour", "is not a colour")
 	fill(p, "#f-look-ink-stops-1-colour", "beetroot")
 	until(t, p, "the name taken", `() => document.querySelector("#symbol stop:last-child").getAttribute("stop-color") === "#5b1f33"`)
-	p.MustElementR("summary", "Mark:").MustFocus()
+	p.MustElement("[data-part-of=mark]").MustFocus()
 	p.Keyboard.MustType(input.Enter)
 	fill(p, "#icon-query", "basket")
 	until(t, p, "baskets", `() => document.querySelector("#icons [data-set]")?.dataset.set.includes("basket")`)
@@ -119,7 +125,7 @@ func TestMarkByKeys(t *testing.T) {
 	p.Keyboard.MustType(input.Escape)
 	until(t, p, "Escape returns", `() => !document.querySelector("#picture > svg").dataset.tried`)
 	p.Keyboard.MustType(input.Enter)
-	hasText(t, p, "#mark-line", "basket")
+	hasText(t, p, "#line-wears", "mark 22 %")
 	p.MustElement("[data-part=mark]").MustFocus()
 	n := p.MustEval(`() => Number(document.getElementById("parts").dataset.size)`).Num()
 	for range 2 {
@@ -134,7 +140,7 @@ func TestMarkByKeys(t *testing.T) {
 	taken(t, p, "https://marrowby.example/mark-keys")
 	p.MustElement("[data-part=mark]").MustFocus()
 	p.Keyboard.MustType(input.Delete)
-	hasText(t, p, "#mark-line", "none")
+	until(t, p, "no mark", `() => !document.getElementById("line-wears").textContent.includes("mark")`)
 	until(t, p, "no mark on the sheet", `() => !document.querySelector("[data-part=mark]")`)
 }
 
@@ -168,7 +174,7 @@ func TestUploads(t *testing.T) {
 	p := a.page(t, a.create(t, `{"name":"Uploads","content":{"kind":"url","url":"marrowby.example/uploads"}}`))
 	verdictIs(t, p, proof.Flat)
 	p.MustElement("[data-stub=wears]").MustClick()
-	p.MustElementR("summary", "Mark:").MustClick()
+	openPart(p, "mark")
 	for _, bad := range []struct{ name, data, says string }{
 		{"empty.png", "", "Is empty, 0 bytes"}, {"words.png", "a seed list", "Is none of SVG, PNG, JPEG and WebP"},
 		{"bomb.svg", `<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg"><text>&a;</text></svg>`, "declares entities"},
@@ -177,7 +183,7 @@ func TestUploads(t *testing.T) {
 		p.MustElement("#mark-file").MustSetFiles(file(bad.name, []byte(bad.data)))
 		until(t, p, bad.says, `(says) => document.getElementById("e-mark-file").innerText.toLowerCase().includes(says.toLowerCase())`, bad.says)
 	}
-	hasText(t, p, "#mark-line", "none")
+	until(t, p, "no mark", `() => !document.getElementById("line-wears").textContent.includes("mark")`)
 	large := image.NewNRGBA(image.Rect(0, 0, 900, 900)) // a photograph's worth: above what a form may hold otherwise
 	seed := uint32(1)
 	for i := range large.Pix {
@@ -191,11 +197,11 @@ func TestUploads(t *testing.T) {
 		t.Fatal(err, photo.Len())
 	}
 	p.MustElement("#mark-file").MustSetFiles(file("photo.png", photo.Bytes()))
-	hasText(t, p, "#mark-line", "an upload, 22 %")
+	hasText(t, p, "#line-wears", "mark 22 %")
 	p.MustElement("#undo").MustClick()
-	hasText(t, p, "#mark-line", "none")
+	until(t, p, "no mark", `() => !document.getElementById("line-wears").textContent.includes("mark")`)
 	p.MustElement("#mark-file").MustSetFiles(file("leaf.png", logo.Bytes()))
-	hasText(t, p, "#mark-line", "an upload, 22 %")
+	hasText(t, p, "#line-wears", "mark 22 %")
 	hasText(t, p, "#left-mark-file", "stands on one colour")
 	until(t, p, "no error any more", `() => document.getElementById("e-mark-file").innerText === ""`)
 	p.MustElement("#f-look-mark-ground").MustSelect("is cut out")
@@ -205,7 +211,7 @@ func TestUploads(t *testing.T) {
 
 	q := a.page(t, a.create(t, `{"name":"Next","content":{"kind":"url","url":"marrowby.example/next"}}`))
 	q.MustElement("[data-stub=wears]").MustClick()
-	q.MustElementR("summary", "Mark:").MustClick()
+	openPart(q, "mark")
 	q.MustElement(`#uploads [title="leaf.png"]`).MustClick()
-	hasText(t, q, "#mark-line", "an upload")
+	hasText(t, q, "#line-wears", "mark 22 %")
 }

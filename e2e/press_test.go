@@ -15,12 +15,12 @@ func TestPress(t *testing.T) {
 	const url = "https://marrowby.example/press"
 	p := a.page(t, a.create(t, `{"name":"Seed tin","content":{"kind":"url","url":"`+url+`"},"look":{"ink":{"cmyk":[60,50,50,100]},"paper":"#f6f0e2"},"placements":[{"name":"tin","medium":"seed-packet","width_mm":40}]}`))
 	p.MustElement("[data-stub=ships]").MustClick()
-	p.MustElement("#fold-press summary").MustClick()
-	hasText(t, p, "#press-files", "Ink: C 60 M 50 Y 50 K 100")
+	p.MustElement("[data-whom=press]").MustClick()
+	hasText(t, p, "#inks", "Ink: C 60 M 50 Y 50 K 100")
 	p.MustElement("#f-output-colour").MustSelect("coated paper, sheet-fed offset")
 	hasText(t, p, ".finding", "The ink is a black over 160 % of other inks")
 	p.MustElementR(".finding button", "Print in black alone").MustClick()
-	hasText(t, p, "#press-files", "Ink: K 100")
+	hasText(t, p, "#inks", "Ink: K 100")
 	until(t, p, "no remark of the press", `() => document.getElementById("age").innerText === "" && !document.querySelector('.finding[data-code^="press."]')`)
 	fill(p, "#f-output-bleed_mm", "40")
 	hasText(t, p, "#e-f-output-bleed_mm", "lies between 0 and 20")
@@ -32,7 +32,7 @@ func TestPress(t *testing.T) {
 	p.MustElement("#f-output-marks").MustClick()
 	until(t, p, "marks", `() => document.getElementById("undo").title.includes("marks")`)
 
-	p.MustElementR(".views button", "plates").MustClick()
+	openView(p, "plates")
 	hasText(t, p, "#plates", "Inks for coated paper")
 	until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length >= 5`)
 	if got := p.MustEval(`() => [...document.querySelectorAll("#plates .plate-tile")].filter((f) => /^(Cyan|Magenta|Yellow|Black)$/.test(f.querySelector("b").innerText)).map((f) => f.querySelector("b").innerText + " " + f.querySelectorAll("svg").length).join(", ")`).Str(); got != "Cyan 1, Magenta 1, Yellow 1, Black 1" { // the paper colour is printed too
@@ -46,7 +46,7 @@ func TestPress(t *testing.T) {
 		}
 		return at
 	}
-	name, data := download(t, p, func() { p.MustElementR("#press-files button", "Download PDF/X-1a").MustClick() })
+	name, data := download(t, p, func() { takeFile(p, "PDF/X-1a") })
 	at := file(name, data)
 	if name != "seed-tin-press_40mm_v1.pdf" || !strings.Contains(string(data), "PDF/X-1a:2003") || !strings.Contains(string(data), "FOGRA39") {
 		t.Errorf("%s is no PDF/X-1a for FOGRA39", name)
@@ -64,7 +64,7 @@ func TestPress(t *testing.T) {
 		t.Errorf("ghostscript finds the plates %v, %v", plates, err)
 	}
 
-	name, data = download(t, p, func() { p.MustElementR("#press-files button", "Download EPS").MustClick() })
+	name, data = download(t, p, func() { takeFile(p, "EPS") })
 	drawn := filepath.Join(dir, "eps.png")
 	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-dEPSCrop", "-r300", "-o", drawn, file(name, data))
 	picture, err := os.ReadFile(drawn)
@@ -72,7 +72,7 @@ func TestPress(t *testing.T) {
 		t.Fatal(err)
 	}
 	readBack(t, "eps.png", picture, url)
-	name, data = download(t, p, func() { p.MustElementR("#press-files button", "Download TIFF").MustClick() })
+	name, data = download(t, p, func() { takeFile(p, "TIFF") })
 	if info := tool(t, "tiffinfo", file(name, data)); !strings.Contains(info, "separated") {
 		t.Errorf("tiffinfo: %s", info)
 	}

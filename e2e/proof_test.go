@@ -50,10 +50,10 @@ func TestEvidence(t *testing.T) {
 	a := open(t).eagerly()
 	p := a.page(t, a.create(t, `{"name":"Looked into","content":{"kind":"url","url":"marrowby.example/evidence"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated","light":"outdoor"}]}`))
 	verdictIs(t, p, proof.Safe)
-	hasText(t, p, "#beyond", "Hard conditions: ")
-	hasText(t, p, "#beyond", "Abuse: ")
+	hasText(t, p, "#beyond", "Harder conditions: survives ")
+	hasText(t, p, "#beyond", "Wear and damage: survives ")
 	hasText(t, p, "#beyond", "See the evidence")
-	until(t, p, "the measured range", `() => document.getElementById("gauge-text-4").textContent.includes("Every family of readers reads it from 80 mm")`)
+	until(t, p, "the measured range", `() => document.getElementById("gauge-text-4").textContent.includes("Every kind of phone reader reads it from 80 mm")`)
 	p.MustElement("#beyond .link").MustClick()
 	hasText(t, p, "#evidence", "Half in shadow") // ordinary out of doors
 	const cards = `() => document.querySelectorAll("#evidence li").length`
@@ -78,7 +78,7 @@ func TestEvidence(t *testing.T) {
 
 	// The same on paper, with a line to sign.
 	p.MustElement("[data-stub=ships]").MustClick()
-	name, data := download(t, p, func() { p.MustElementR("#files a", "Download proof sheet").MustClick() })
+	name, data := download(t, p, func() { p.MustElement(`a[aria-label="Download proof sheet"]`).MustClick() })
 	if name != "looked-into-proof-sheet.pdf" || !bytes.HasPrefix(data, []byte("%PDF-")) {
 		t.Errorf("%s is not a sheet: %.20q", name, data)
 	}
@@ -117,8 +117,8 @@ func TestTryOnAPhone(t *testing.T) {
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=reads]").MustClick()
 	hasText(t, p, "#readings", "shop phone: read at once")
-	p.MustElementR("#beyond button", "Look beyond the ordinary").MustFocus().MustType(input.Enter)
-	hasText(t, p, "#beyond", "Hard conditions: ")
+	p.MustElementR("#beyond button", "Check harder conditions").MustFocus().MustType(input.Enter)
+	hasText(t, p, "#beyond", "Harder conditions: survives ")
 }
 
 // TestMakeClean: a code in a picture is taken apart, and made again with the very same modules.
@@ -127,7 +127,7 @@ func TestMakeClean(t *testing.T) {
 	a := open(t)
 	p := a.page(t, a.create(t, `{"name":"Old print","content":{"kind":"url","url":"marrowby.example/old-print"},"symbol":{"level":"H","mask":6},"look":{"mark":{"source":"icon:sprout","width":0.22}}}`))
 	p.MustElement("[data-stub=ships]").MustClick()
-	_, picture := download(t, p, func() { p.MustElementR("#files button", "Download PNG").MustClick() })
+	_, picture := download(t, p, func() { takeFile(p, "PNG") })
 	file := filepath.Join(t.TempDir(), "old.png")
 	if err := os.WriteFile(file, picture, 0o600); err != nil {
 		t.Fatal(err)

@@ -59,19 +59,19 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-frame", a.demoCode(t, "potting shed"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElement("#fold-frame summary").MustClick()
+			openPart(p, "frame")
 			p.MustEval(`() => document.getElementById("fold-frame").scrollIntoView({ block: "start" })`)
 		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 		{"house-style", "/style", nil},
 		{"desk-looks", a.demoCode(t, "show garden"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElementR(".views button", "looks").MustClick()
+			openView(p, "looks")
 			until(t, p, "verdicts", `() => document.querySelectorAll("#looks .tile-verdict").length >= 7`)
 		}},
 		{"desk-variations", a.demoCode(t, "show garden"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElementR(".views button", "variations").MustClick()
+			openView(p, "variations")
 			until(t, p, "nine, each proved", `() => document.querySelectorAll("#variations [data-verdict]").length === 9`)
 		}},
 		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {
@@ -80,7 +80,7 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-damage", a.demoCode(t, "sowing guide"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()
-			p.MustElementR(".views button", "damage").MustClick()
+			openView(p, "damage")
 		}},
 		{"desk-sits", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
 			p.MustElement("[data-stub=sits]").MustClick()
@@ -107,7 +107,7 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"evidence", a.demoCode(t, "programme"), func(p *rod.Page) {
 			p.MustElement("[data-stub=reads]").MustClick()
-			p.MustElementR(".views button", "evidence").MustClick()
+			openView(p, "evidence")
 			until(t, p, "every condition", `() => document.querySelectorAll("#evidence li").length >= 25`)
 			p.MustElementR("#readings summary", "Forecast of grades").MustClick()
 		}},
@@ -133,7 +133,7 @@ func TestScreenshots(t *testing.T) {
 			p.MustElement("#fold-press summary").MustClick()
 			p.MustElement("#f-output-colour").MustSelect("uncoated paper, sheet-fed offset")
 			hasText(t, p, "#line-ships", "PDF/X-1a")
-			p.MustElementR(".views button", "plates").MustClick()
+			openView(p, "plates")
 			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
 			until(t, p, "the proof of these inks", `() => document.getElementById("age").textContent === ""`)
 			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)

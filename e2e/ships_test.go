@@ -42,7 +42,7 @@ func TestShips(t *testing.T) {
 	p.MustElement("[data-stub=ships]").MustClick()
 
 	for _, title := range []string{"JPEG", "WebP"} {
-		name, data := download(t, p, func() { p.MustElementR("#files button", "^Download "+title+"$").MustClick() })
+		name, data := download(t, p, func() { takeFile(p, title) })
 		if title == "WebP" {
 			img, err := webp.Decode(bytes.NewReader(data))
 			if err != nil {
@@ -58,9 +58,10 @@ func TestShips(t *testing.T) {
 	}
 
 	// What is ticked goes together, and is offered again.
-	p.MustElement(`#files input[value=svg]`).MustClick()
-	p.MustElement(`#files input[value=jpg]`).MustClick()
-	name, data := download(t, p, func() { p.MustElementR("#files button", "Download chosen").MustClick() })
+	p.MustElement(`#files-office input[value=svg]`).MustClick()
+	p.MustElement("[data-whom=screen]").MustClick()
+	p.MustElement(`#files-screen input[value=jpg]`).MustClick()
+	name, data := download(t, p, func() { p.MustElement(`button[aria-label="Download chosen"]`).MustClick() })
 	files := unzipped(t, data)
 	if len(files) != 4 || name != "seed-rack_v1.zip" || files["seed-rack_40mm_v1.jpg"] == nil || files["seed-rack-whole_v1.pdf"] == nil || files["seed-rack_40mm_v1.svg"] != nil {
 		t.Errorf("%s holds %d files: %v", name, len(files), keysOf(files))
@@ -68,10 +69,10 @@ func TestShips(t *testing.T) {
 	p.MustReload().MustWaitLoad()
 	p.MustElement("[data-stub=ships]").MustClick()
 	hasText(t, p, "#line-ships", "PDF · PNG · JPEG · PDF of the whole")
-	hasText(t, p, "#takes", "Ship 4 files")
+	until(t, p, "the chosen remembered", `() => document.getElementById("hand-over").title.split(" · ").length === 4`)
 	hasText(t, p, "#handed", "Handed over")
 
-	_, data = download(t, p, func() { p.MustElementR("#files button", "Download everything").MustClick() })
+	_, data = download(t, p, func() { p.MustElement(`button[aria-label="Download everything"]`).MustClick() })
 	files = unzipped(t, data)
 	note := string(files["seed-rack-note-to-the-printer_v1.txt"])
 	for _, want := range []string{"Size: 40 mm wide", "Do not scale it below 34 mm", "cyan", "seed-rack_40mm_v1.jpg", "It says: " + url} {
@@ -84,11 +85,11 @@ func TestShips(t *testing.T) {
 	}
 
 	// By mail: one that bounces says so, one that arrives lies in the mailbox with its files.
-	p.MustElementR("summary", "By mail").MustClick()
+	p.MustElement("[data-whom=person]").MustClick()
 	for _, c := range [][2]string{{"gone@printer.example", "no such mailbox"}, {"nobody at all", "is no mail address"}, {"wren@printer.example", "Sent to wren@printer.example: 4 files"}} {
 		p.MustElement("input[name=to]").MustSelectAllText().MustInput(c[0])
 		p.MustEval(`() => document.querySelector("form[hx-post$='/mail']").noValidate = true`)
-		p.MustElementR("button", "Send the chosen files").MustClick()
+		p.MustElementR("button", "Send the ticked files").MustClick()
 		hasText(t, p, "#mailed", c[1])
 	}
 	box := a.page(t, "/mailbox")
@@ -97,7 +98,7 @@ func TestShips(t *testing.T) {
 	readBack(t, "mailed.png", data, url)
 
 	// An address of its own, for a page and a phone; taken away, nothing is behind it.
-	p.MustElementR("summary", "For a web page").MustClick()
+	p.MustElement("[data-whom=page]").MustClick()
 	p.MustElementR("button", "Give the picture an address").MustClick()
 	tag := p.MustElement("#tag-text").MustProperty("value").Str()
 	if !strings.Contains(tag, `alt="QR code: `+url) || !strings.Contains(tag, "/shown/") {
@@ -116,9 +117,10 @@ func TestShips(t *testing.T) {
 		t.Errorf("SVG to be put into a page: %.80s", text)
 	}
 
+	p.MustElement("[data-whom=office]").MustClick()
 	p.MustElementR("summary", "For a label printer").MustClick()
 	hasText(t, p, "#label-line", "dots a module, black or nothing")
-	name, data = download(t, p, func() { p.MustElementR("button", "Download label").MustClick() })
+	name, data = download(t, p, func() { p.MustElement(`button[aria-label="Download label"]`).MustClick() })
 	readBack(t, name, data, url)
 
 	// What went out is on record, and what bounced is not.
@@ -131,7 +133,6 @@ func TestShips(t *testing.T) {
 	}
 
 	// At its true size for the browser's own printing, and as large as a screen.
-	p.MustElementR("summary", "On paper or a projector").MustClick()
 	wait := p.MustWaitNavigation()
 	p.MustElementR("button", "Print at true size").MustClick()
 	wait()
@@ -168,7 +169,7 @@ func TestUnread(t *testing.T) {
 	p := a.page(t, a.create(t, `{"name":"Alike","content":{"kind":"url","url":"https://marrowby.example/alike"},"look":{"ink":"#00ff00","paper":"#b6b6b6"},"placements":[{"name":"card","width_mm":30}]}`))
 	p.MustElement("[data-stub=ships]").MustClick()
 	wait := p.MustWaitNavigation()
-	p.MustElementR("#files button", "^Download PNG$").MustClick()
+	takeFile(p, "PNG")
 	wait()
 	hasText(t, p, "main", "No reader finds in alike_30mm_v1.png what it should say")
 	name, data := download(t, p, func() { p.MustElementR("button", "Take it all the same").MustClick() })

@@ -99,7 +99,7 @@ func TestSits(t *testing.T) {
 	hasText(t, p, ".finding", "beyond the edge")
 	p.MustElementR(".finding button", "Move it back onto the sheet").MustClick()
 	until(t, p, "on the sheet again", `() => Math.abs((document.getElementById("placed")?.dataset.x ?? 0) - 1) < 0.01`)
-	hasText(t, p, ".finding", "Nothing beside it says what happens")
+	hasText(t, p, ".finding", "Nothing beside it says what a scan brings")
 	p.MustElement("#fold-words summary").MustClick()
 	fill(p, "#f-placements-0-words-headline", "See what to sow")
 	hasText(t, p, "#word-line", "See what to sow")
@@ -110,8 +110,8 @@ func TestSits(t *testing.T) {
 
 	// The whole is the designer's file, every byte of it, with the code behind.
 	p.MustElement("[data-stub=ships]").MustClick()
-	hasText(t, p, "#files", "your file, the code added to page 1")
-	name, data := download(t, p, func() { p.MustElement(`[aria-label="Download PDF of the whole"]`).MustClick() })
+	hasText(t, p, "#files-office", "Your file, the code added to page 1")
+	name, data := download(t, p, func() { takeFile(p, "PDF of the whole") })
 	original, err := os.ReadFile(flyer)
 	if err != nil {
 		t.Fatal(err)
@@ -138,10 +138,10 @@ func TestSits(t *testing.T) {
 	}
 	p.MustElement("#art-page").MustSelect("page 2")
 	hasText(t, p, "#art-line", "210 × 148 mm, page 2 of 2")
-	p.MustElement("#places summary").MustClick()
-	p.MustElement("#places #first-medium").MustSelect("shop window, from the street")
+	p.MustElement("#add-place summary").MustClick()
+	p.MustElement("#also-medium").MustSelect("shop window, from the street")
 	wait = p.MustWaitNavigation()
-	p.MustElementR("#places button", "Add this place").MustClick()
+	p.MustElementR("#add-place button", "Add this place").MustClick()
 	wait()
 	hasText(t, p, "#line-sits", "shop window, from the street 150 mm")
 	hasText(t, p, "#around-line", "behind glass")
@@ -149,7 +149,7 @@ func TestSits(t *testing.T) {
 	// A place is kept as a medium, and offered from then on.
 	fill(p, "#f-placements-1-width_mm", "120")
 	hasText(t, p, "#line-sits", "from the street 120 mm")
-	p.MustElementR("summary", "Keep as a medium").MustClick()
+	p.MustElement("#fold-medium summary").MustClick()
 	p.MustElement("#medium-name").MustInput("Garden door").MustType(input.Enter)
 	hasText(t, p, "#left-medium-file", "Garden door is kept")
 	p.MustElement("#medium-name").MustSelectAllText().MustInput("garden door").MustType(input.Enter)

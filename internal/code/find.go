@@ -266,34 +266,33 @@ func (s *Store) SetCampaign(ctx context.Context, actor access.Actor, id, name st
 		return err
 	}
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		var now string
-		err := tx.QueryRow(ctx, `SELECT coalesce(m.name, '') FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			WHERE c.workspace = $1 AND c.id = $2 FOR UPDATE OF c`, workspace, id).Scan(&now)
-		switch {
-		case errors.Is(err, pgx.ErrNoRows):
-			return ErrNotFound
-		case err != nil:
-			return err
-		case now == name:
-			return nil
-		case was != nil && *was != now:
-			return problem.List{{Field: "/campaign", Code: "campaign.since", Message: fmt.Sprintf("is %q by now: somebody has moved the code since. Nothing was changed; look at it again", now)}}
-		}
-		var to *string
-		if name != "" {
-			c, err := campaignID(ctx, tx, workspace, name)
-			if err != nil {
-				return err
-			}
-			to = &c
-		}
-		tag, err := tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, workspace, id, to, s.Now())
-		if err == nil && tag.RowsAffected() == 0 {
-			return ErrNotFound
-		}
-		if err == nil {
-			_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1 AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, workspace)
-		}
+		_, err := s.moveIn(ctx, tx, actor, id, name, was)
 		return err
 	})
+}
+
+// moveIn moves a code within a transaction that may hold more, and gives the campaign that it was in.
+func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, name string, shown *string) (was string, err error) {
+	err = tx.QueryRow(ctx, `SELECT coalesce(m.name, '') FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+		WHERE c.workspace = $1 AND c.id = $2 FOR UPDATE OF c`, actor.Workspace, id).Scan(&was)
+	switch {
+	case err != nil:
+		return "", missing(err)
+	case was == name:
+		return was, nil
+	case shown != nil && *shown != was:
+		return was, problem.List{{Field: "/campaign", Code: "campaign.since", Message: fmt.Sprintf("is %q by now: somebody has moved the code since. Nothing was changed; look at it again", was)}}
+	}
+	var to *string
+	if name != "" {
+		c, err := campaignID(ctx, tx, actor.Workspace, name)
+		if err != nil {
+			return was, err
+		}
+		to = &c
+	}
+	if _, err = tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, to, s.Now()); err == nil {
+		_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1 AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, actor.Workspace)
+	}
+	return was, err
 }

@@ -112,7 +112,7 @@ func TestAnswer(t *testing.T) {
 	first := s.edited(1, "")
 	whole := first.Body.Len()
 	text := unpacked(t, first)
-	for _, slot := range []string{"says-form", "picture", "files", "damage", "line-says", "price"} {
+	for _, slot := range []string{"says-form", "picture", "files-press", "damage", "line-says", "price"} {
 		if !strings.Contains(text, `data-slot="`+slot+`"`) {
 			t.Errorf("the whole answer lacks %s", slot)
 		}
@@ -124,15 +124,15 @@ func TestAnswer(t *testing.T) {
 	packed := second.Body.Len()
 	text = unpacked(t, second)
 	t.Logf("an answer to a keystroke is %d bytes on its way, %d unpacked; a whole one %d", packed, len(text), whole)
-	for slot, there := range map[string]bool{"picture": true, "line-says": true, "turns": true, "damage": true, "says-form": false, "press-files": false, "contrast": false} {
+	for slot, there := range map[string]bool{"picture": true, "line-says": true, "turns": true, "damage": true, "says-form": false, "files-press": false, "frame-acts": false} {
 		if strings.Contains(text, `data-slot="`+slot+`"`) != there {
 			t.Errorf("%s is there: %v", slot, !there)
 		}
 	}
-	if again := unpacked(t, s.edited(3, "")); !strings.Contains(again, `data-slot="press-files"`) {
+	if again := unpacked(t, s.edited(3, "")); !strings.Contains(again, `data-slot="files-press"`) {
 		t.Error("a browser that says nothing does not get all")
 	}
-	if again := unpacked(t, s.edited(4, strings.Repeat("x", 80))); !strings.Contains(again, `data-slot="press-files"`) {
+	if again := unpacked(t, s.edited(4, strings.Repeat("x", 80))); !strings.Contains(again, `data-slot="files-press"`) {
 		t.Error("a browser that shows something else does not get all")
 	}
 	// Whatever is left out, all that was sent comes to what the page would show.

@@ -85,7 +85,7 @@ func New(o Options) chi.Router {
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
 	files := &handover.Door{Codes: store, House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
-	(&ledger.Handler{Store: store}).Routes(r, may)
+	(&ledger.Handler{Store: store, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People, Door: files}).Routes(all)

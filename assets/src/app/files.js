@@ -11,8 +11,15 @@ document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful 
 // Which files go together is ticked once, and holds for the zip, the mail and everything.
 document.addEventListener("change", (e) => {
   if (!e.target.matches("input[form=together]")) return;
-  const keys = [...document.querySelectorAll("input[form=together]:checked")].map((i) => i.value);
+  for (const same of document.querySelectorAll(`input[form=together][value="${e.target.value}"]`)) same.checked = e.target.checked; // for whomever it is
+  const keys = [...new Set([...document.querySelectorAll("input[form=together]:checked")].map((i) => i.value))];
   for (const span of document.querySelectorAll("[data-chosen]")) {
     span.replaceChildren(...keys.map((k) => Object.assign(document.createElement("input"), { type: "hidden", name: "format", value: k })));
   }
 });
+
+// What cannot be made cannot be handed over.
+export const mayHand = () => {
+  const stale = Boolean(document.querySelector("#picture .stale"));
+  for (const b of document.querySelectorAll("[data-takes]")) b.disabled = stale;
+};

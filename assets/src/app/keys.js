@@ -1,6 +1,6 @@
 // Keys that act anywhere. Single letters act only outside fields, and can be switched off for this browser.
 import { inField } from "./fields.js";
-import { rowKey } from "./ledger.js";
+import { firstRow, rowKey } from "./ledger.js";
 
 const letters = () => window.localStorage.getItem("letters") !== "off";
 document.addEventListener("change", (e) => { if (e.target.id === "letters") window.localStorage.setItem("letters", e.target.checked ? "on" : "off"); });
@@ -24,4 +24,5 @@ document.addEventListener("keydown", (e) => {
   else if (e.key === "s" && document.querySelector("[data-step]")) { e.preventDefault(); document.querySelector("[data-step]").click(); }
   else if (e.key === "u" && document.getElementById("undo") && !document.getElementById("undo").disabled) { e.preventDefault(); document.getElementById("undo").click(); }
   else if (e.target.matches("tr.code")) rowKey(e);
+  else firstRow(e);
 });

@@ -1,5 +1,6 @@
 // What is taken hold of on the sheet: the modules, an eye, the mark.
 import { lookThrough } from "./camera.js";
+import { mayHand } from "./files.js";
 
 let held = "";
 export const holds = (part) => held === part;
@@ -24,6 +25,7 @@ document.addEventListener("focusin", light);
 
 export function afterFill() {
   lookThrough();
+  mayHand();
   if (held) hold(held);
   const source = document.getElementById("f-look-mark-source");
   if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));

@@ -8,8 +8,8 @@ function endTry() {
   clearTimeout(trying);
   tries++;
   if (!tried) return;
-  const { svg, contrast } = tried, now = document.querySelector("#picture > svg");
-  if (now && now.dataset.tried) { now.replaceWith(svg); document.getElementById("contrast").textContent = contrast; afterFill(); }
+  const { svg, contrast } = tried, figure = document.getElementById("gauge-2"), now = document.querySelector("#picture > svg");
+  if (now && now.dataset.tried) { now.replaceWith(svg); figure.textContent = contrast; afterFill(); }
   tried = null;
 }
 const triable = (t) => { const b = t.closest?.("[data-set]"); return b && /^f-look-/.test(b.dataset.for) && mayEdit() && b.getAttribute("aria-pressed") !== "true" ? b : null; };
@@ -23,10 +23,10 @@ function tryOut(b) {
     if (!r || !r.ok || n !== tries) return;
     const svg = new DOMParser().parseFromString(await r.text(), "text/html").querySelector("svg"), now = document.querySelector("#picture > svg");
     if (!svg || !now || n !== tries) return;
-    if (!tried) tried = { svg: now, contrast: document.getElementById("contrast").textContent };
+    if (!tried) tried = { svg: now, contrast: document.getElementById("gauge-2").textContent };
     svg.dataset.tried = "1";
     now.replaceWith(svg);
-    document.getElementById("contrast").textContent = r.headers.get("Sodrik-Contrast");
+    document.getElementById("gauge-2").textContent = r.headers.get("Sodrik-Contrast");
   }, 110);
 }
 document.addEventListener("pointerover", (e) => { const b = triable(e.target); if (b) tryOut(b); });

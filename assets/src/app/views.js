@@ -4,6 +4,21 @@ import { inField } from "./fields.js";
 import { hold } from "./sheet.js";
 import { store } from "./state.js";
 
+// The views that serve each stub, its usual one first.
+const serving = { says: ["flat"], wears: ["flat", "looks", "variations", "damage"], sits: ["place", "flat"], reads: ["camera", "evidence"], ships: ["files", "plates", "flat"] };
+const possible = (view) => view !== "place" || Boolean(document.getElementById("place-form"));
+
+// What is open is kept for each code, while the tab is.
+const state = () => document.getElementById("desk-state");
+const key = () => "desk " + state().dataset.code;
+const kept = () => JSON.parse(store.getItem(key()) ?? "{}");
+const keep = (what) => store.setItem(key(), JSON.stringify({ ...kept(), ...what }));
+document.addEventListener("toggle", (e) => {
+  if (!e.target.matches?.(".desk details.fold[id]")) return;
+  if (e.target.open && !e.target.dataset.reopened) e.target.scrollIntoView({ block: "nearest" });
+  keep({ folds: [...document.querySelectorAll(".desk details.fold[id][open]")].map((d) => d.id) });
+}, true);
+
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("rule", () => ({
     px: store.getItem("card-px") || "324", // 85.6 mm at 96 dots an inch
@@ -21,23 +36,52 @@ document.addEventListener("alpine:init", () => {
   window.Alpine.data("desk", () => ({
     stub: "says",
     view: "flat",
+    part: "ink",
+    whom: "office",
     eye: "all",
+    other: "", // the part of the look for which another source is being chosen
     shown: false,
+    asked: "", // the view that was asked for, where it is not the usual one of the stub
+    init() {
+      const root = this.$root, there = (name) => Boolean(root.querySelector("[data-stub='" + name + "']"));
+      const was = kept(), first = state().dataset.new && !was.stub ? "says" : store.getItem("stub");
+      this.whom = root.querySelector("[data-usual]")?.dataset.whom ?? "office";
+      for (const key of ["part", "whom"]) if (was[key]) this[key] = was[key];
+      this.stub = there(was.stub) ? was.stub : there(first) ? first : "says";
+      this.asked = was.stub === this.stub && this.serves(was.view) ? was.view : "";
+      this.view = this.asked || this.usual();
+      for (const id of was.folds ?? []) { const d = document.getElementById(id); if (d) d.open = true; }
+      this.keep();
+    },
+    // keep remembers what is open, of this code, for the next time that it is opened in this tab.
+    keep() {
+      keep({ stub: this.stub, view: this.asked, part: this.part, whom: this.whom });
+      store.setItem("stub", this.stub);
+      lookThrough();
+    },
+    serves(view) { return serving[this.stub].includes(view) && possible(view); },
+    usual() { return serving[this.stub].find(possible) ?? "flat"; },
+    go(name) { this.stub = name; this.other = this.asked = ""; this.view = this.usual(); this.keep(); },
+    see(name) {
+      if (!serving[this.stub].includes(name)) this.stub = Object.keys(serving).find((s) => serving[s].includes(name));
+      this.view = this.asked = name;
+      this.keep();
+    },
+    seeAsked(e) { if (e.target.dataset?.see) this.see(e.target.dataset.see); },
+    show(part) { this.part = part; this.other = ""; if (part !== "eyes") hold(part === "mark" ? "mark" : ""); this.keep(); },
+    hand(key) { this.whom = key; this.keep(); },
+    choose(part) { this.other = this.other === part ? "" : part; },
+    chosen(e) { if (e.target.closest("[data-set]")) this.other = ""; },
     // take opens the form of what was taken hold of on the sheet.
     take(part) {
       const eye = part.startsWith("eye-") ? part.slice(4) : "";
       if (eye) this.eye = eye;
-      this.go("wears");
-      const fold = document.getElementById("fold-" + (eye ? "eyes" : part === "mark" ? "mark" : "modules"));
-      fold.open = true;
-      this.$nextTick(() => fold.scrollIntoView({ block: "nearest" }));
+      this.part = eye ? "eyes" : part === "mark" ? "mark" : "modules";
+      this.other = "";
+      if (this.stub !== "wears") this.go("wears");
+      this.keep();
     },
     which(eye) { this.eye = eye; hold(eye === "all" ? "" : "eye-" + eye); },
-    init() { const kept = store.getItem("stub"); if (this.$root.querySelector("[data-stub='" + kept + "']")) this.stub = kept; this.follow(); },
-    follow() { this.view = this.stub === "reads" && document.getElementById("camera-form") ? "camera" : this.stub === "sits" && document.getElementById("place-form") ? "place" : this.stub === "ships" && document.getElementById("desk-state").dataset.pressed ? "plates" : "flat"; store.setItem("stub", this.stub); lookThrough(); },
-    go(name) { this.stub = name; this.follow(); },
-    see(name) { this.view = name; lookThrough(); },
-    seeAsked(e) { if (e.target.dataset?.see) this.see(e.target.dataset.see); },
     toggleRemarks() { this.shown = !this.shown; },
     key(e) {
       if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;

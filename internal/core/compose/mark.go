@@ -130,7 +130,7 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 	if m.Ground == "cut" {
 		art = art.CutOut()
 	}
-	keep := fmt.Sprintf("to keep %s %% of the error correction in reserve", measure.Number(m.Reserve*100, 0))
+	keep := fmt.Sprintf("to keep %s %% of its error correction", measure.Number(m.Reserve*100, 0))
 	f = fitting{s, layout.Place(s, m, art)}
 	if f.ok() {
 		return f, "", nil
@@ -154,7 +154,7 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 			if touched {
 				why = "so that the mark touches no pattern that readers need"
 			}
-			return g, fmt.Sprintf("Enlarged from %d × %d %v to %d × %d %v, %s.", s.Size, s.Size, s.Level, t.Size, t.Size, t.Level, why), nil
+			return g, fmt.Sprintf("Grew from %d × %d to %d × %d %s.", s.Size, s.Size, t.Size, t.Size, why), nil
 		}
 	}
 	best := fitting{}
@@ -171,7 +171,7 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 		}
 	}
 	if best.mark == nil {
-		what := "leaves less than " + measure.Number(m.Reserve*100, 0) + " % of the error correction in reserve at any width"
+		what := "leaves less than " + measure.Number(m.Reserve*100, 0) + " % of its error correction at any width"
 		if f.mark.Damage.Protected {
 			what = "lies on an eye, or on the format or version information, which readers cannot do without"
 		}

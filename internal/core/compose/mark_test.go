@@ -41,7 +41,7 @@ func TestKept(t *testing.T) {
 		{`{"source":"icon:sprout","width":0.12}`, "", "-"},
 		{`{"source":"icon:sprout","width":0.12}`, `{"min_version":4}`, ""},
 		{`{"source":"icon:sprout"}`, `{"max_version":3}`, "Mark shrunk from 22 %"},
-		{`{"source":"icon:sprout","width":0.3}`, "", "Enlarged from"},
+		{`{"source":"icon:sprout","width":0.3}`, "", "Grew from"},
 		{`{"source":"icon:sprout","width":0.5,"reserve":0.6}`, "", "Mark shrunk from 50 %"},
 		{`{"source":"icon:sprout","width":0.3,"reserve":0}`, `{"min_version":6,"level":"H"}`, ""},
 		{`{"source":"icon:sprout","x":0.05,"y":0.05}`, "", "problem: lies on an eye"},

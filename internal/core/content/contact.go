@@ -81,8 +81,7 @@ var (
 		Fields: []schema.Field{
 			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone", Mode: "tel"},
 			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
-				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "Phone is",
-				Folded: "What sort of phone"},
+				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "is", Beside: 45},
 		},
 		New: func() any { return &ContactPhone{} },
 	}
@@ -118,9 +117,9 @@ var contactFields = schema.Part{
 			Label: "Birthday", Folded: "Birthday", Example: "1984-03-27", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
 		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note", Folded: "Note"},
 		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: maxItems, Folded: "Profile", Again: "Another profile"},
-		cardLine("prefix", "", "Before", "Title before, letters after", func(c *Contact) any { return &c.Prefix }),
-		cardLine("suffix", "", "After", "Title before, letters after", func(c *Contact) any { return &c.Suffix }),
-		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as",
+		cardLine("prefix", "", "Before", "Titles", func(c *Contact) any { return &c.Prefix }),
+		cardLine("suffix", "", "After", "Titles", func(c *Contact) any { return &c.Suffix }),
+		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as", Folded: "Format",
 			Choices: schema.Words("vcard3", "vCard 3, read by every phone", "vcard4", "vCard 4", "mecard", "MECARD, shorter")},
 		regionField(func(c *Contact) any { return &c.region }),
 	},

@@ -71,11 +71,11 @@ var (
 	accountFields = schema.Part{
 		Fields: []schema.Field{
 			{Key: "id", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.ID }), Required: true, Pattern: `^\d\d$`, Called: "account", Label: "Account",
-				Hint: "02 to 25 hold a plain value, 26 to 51 the template of a scheme.", Schema: `{"type": "string", "pattern": "^\\d\\d$"}`},
+				Example: "26", About: "02 to 25 hold a plain value, 26 to 51 the template of a scheme.", Schema: `{"type": "string", "pattern": "^\\d\\d$"}`},
 			{Key: "value", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.Value }), Called: "account", Label: "Value", When: func(get func(string) string) bool { return get("id") >= "02" && get("id") <= "25" }},
-			{Key: "guid", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.GUID }), Most: 32, Called: "account", Label: "Scheme", When: ofScheme},
+			{Key: "guid", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.GUID }), Most: 32, Called: "account", Label: "Scheme", Beside: 45, When: ofScheme},
 			{Key: "values", Type: schema.Map, Keys: regexp.MustCompile(`^\d\d$`), Entry: accountValue, Read: readAccountValues, Write: accountValues,
-				Offer: []string{"01", "02", "03", "04", "05"}, When: ofScheme},
+				Offer: []string{"01", "02", "03", "04", "05"}, When: ofScheme, Folded: "Values of the account"},
 		},
 		New: func() any { return &EMVAccount{} },
 	}
@@ -107,9 +107,9 @@ var emvFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Merchant }), Required: true, Most: 25, Search: true, Label: "Payee", Example: "the merchant"},
 		{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.City }), Required: true, Most: 15, Search: true, Label: "Town"},
-		{Key: "country", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Country }), Required: true, Label: "Country", Example: "SG", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
+		{Key: "country", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Country }), Required: true, Beside: 45, Label: "Country", Example: "SG", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
 		amountField("Amount", func(e *EMV) any { return &e.Amount }),
-		{Key: "currency", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Currency }), Required: true, Label: "Currency", Example: "SGD or 702",
+		{Key: "currency", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Currency }), Required: true, Beside: 45, Label: "Currency", Example: "SGD or 702",
 			Schema: `{"type": "string"}`, About: "Three digits of ISO 4217, or its letters."},
 		{Key: "mcc", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.MCC }), Required: true, Label: "Trade", Example: "5261, a nursery", Schema: `{"type": "string", "pattern": "^\\d{4}$"}`},
 		{Key: "accounts", Type: schema.List, At: schema.In(func(e *EMV) any { return &e.Accounts }), Part: &accountFields, Required: true, Least: 1, Again: "Another account"},

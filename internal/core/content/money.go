@@ -18,6 +18,12 @@ func amountField[T any](label string, at func(*T) any) schema.Field {
 		Called: "amount", Label: label, Mode: "decimal", Example: "left to who pays", About: "A decimal, such as 12.50, above 0."}
 }
 
+// beside stands on a form in the row of the field before it, of which it takes so many percent.
+func beside(percent int, f schema.Field) schema.Field {
+	f.Beside = percent
+	return f
+}
+
 // checkAmount holds a decimal amount against at most places decimals and at most digits before the point, above nothing. It gives the amount
 // without needless zeros in front, "" where there is none or the amount is refused.
 func checkAmount(o *fields.Object, key, s string, digits, places int) string {

@@ -128,7 +128,7 @@ func regionField[T any](at func(*T) any) schema.Field {
 				out = append(out, schema.Choice{Value: r.Code, Words: r.Name + " " + r.Calling})
 			}
 			return out
-		}, Open: true, Called: "country", Label: "Country", Hint: "Whose numbers may be typed without country code. They are kept with it.",
+		}, Open: true, Called: "country", Label: "Country", Folded: "Country of numbers", Hint: "Numbers typed without country code are of it.",
 		Schema: `{"type": "string"}`, Def: "region",
 		About: "The country, by its two letters (ISO 3166-1), whose numbers are written without country code."}
 }

@@ -31,7 +31,7 @@ var placeFields = schema.Part{
 		{Key: "label", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Label }), Pattern: oneLine, Def: "line", Label: "Name",
 			Hint: "For you; a geo: code has no room for it."},
 		{Key: "form", At: schema.In(func(p *Place) any { return &p.Form }), Choices: schema.Words("geo", "geo:, opens the phone's own map", "link", "a link to a map of yours"),
-			Called: "form", Label: "Written as", Along: mapLink},
+			Called: "form", Label: "Written as", Folded: "Format", Along: mapLink},
 		{Key: "pattern", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Pattern }), Label: "Link", Example: exampleMap,
 			Hint: "{lat} and {lon} stand for the point.", When: func(get func(string) string) bool { return get("form") == "link" },
 			Pattern: `\{lat\}.*\{lon\}|\{lon\}.*\{lat\}`, About: "With form link: a web address with {lat} and {lon} in it."},

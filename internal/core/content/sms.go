@@ -28,7 +28,7 @@ var smsFields = schema.Part{
 		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: maxSMS,
 			Called: "text", Label: "Text", Hint: "Typed in already; people can change it before they send it."},
 		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }), Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),
-			Called: "form", Label: "Written as"},
+			Called: "form", Label: "Written as", Folded: "Format"},
 	},
 	New: func() any { return &SMS{Form: "smsto"} },
 }

@@ -38,9 +38,9 @@ var partyFields = schema.Part{
 	Fields: []schema.Field{
 		partyLine("name", "Name", 70, true, func(p *Party) any { return &p.Name }),
 		partyLine("street", "Street", 70, false, func(p *Party) any { return &p.Street }),
-		partyLine("house", "Number", 16, false, func(p *Party) any { return &p.House }),
+		beside(30, partyLine("house", "No.", 16, false, func(p *Party) any { return &p.House })),
 		partyLine("postcode", "Postcode", 16, true, func(p *Party) any { return &p.Postcode }),
-		partyLine("city", "Town", 35, true, func(p *Party) any { return &p.City }),
+		beside(45, partyLine("city", "Town", 35, true, func(p *Party) any { return &p.City })),
 		{Key: "country", Type: schema.Line, At: schema.In(func(p *Party) any { return &p.Country }), Required: true, Most: 2, Pattern: "^[A-Za-z]{2}$",
 			Called: "address", Label: "Country", Example: "CH", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
 	},
@@ -52,15 +52,15 @@ var swissFields = schema.Part{
 	Fields: []schema.Field{
 		ibanField(func(s *Swiss) any { return &s.IBAN }),
 		{Key: "currency", At: schema.In(func(s *Swiss) any { return &s.Currency }), Type: schema.Line, Required: true,
-			Choices: schema.Words("CHF", "CHF, Swiss francs", "EUR", "EUR, euros"), Called: "currency", Label: "Currency"},
-		amountField("Amount", func(s *Swiss) any { return &s.Amount }),
+			Choices: schema.Words("CHF", "CHF", "EUR", "EUR"), Called: "currency", Label: "Currency"},
+		beside(45, amountField("Amount", func(s *Swiss) any { return &s.Amount })),
 		{Key: "creditor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Creditor }), Part: &partyFields, Required: true, Label: "Payee"},
 		{Key: "reference_type", Type: schema.Line, Choices: schema.Words("", "as the IBAN asks for", "QRR", "QR reference, 27 digits", "SCOR", "creditor reference, RF", "NON", "none"),
 			Read: func(o schema.Reader, part any) {
 				part.(*Swiss).ReferenceType = strings.ToUpper(o.String("reference_type"))
 			}, Write: func(part any) any { return part.(*Swiss).ReferenceType },
 			Called: "sort of reference", Label: "Reference"},
-		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Reference }), Label: "is"},
+		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Reference }), Label: "Its number"},
 		{Key: "message", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Message }), Most: 140, Called: "message", Label: "Message"},
 		{Key: "debtor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Debtor }), Part: &partyFields, Folded: "Who pays"},
 		{Key: "billing", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Billing }), Most: 140, Label: "Billing", Folded: "Billing information"},

@@ -84,7 +84,7 @@ func FontField[T any](at func(*T) *string) schema.Field {
 var frameFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "shape", At: schema.In(func(f *Frame) any { return &f.Shape }), Required: true, Bears: true, Code: "frame.shape", Choices: FrameShapes, Called: "frame", Label: "Frame",
-			Hint: "It stands outside the quiet zone and makes the picture larger; the width under Sits stays that of the code."},
+			About: "Outside the quiet zone; the width of a placement stays that of the code."},
 		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MaxWords, Called: "words on the frame", Label: "Words",
 			About: "One line that says what the code does; every character has to be in the typeface."},
 		FontField(func(f *Frame) *string { return &f.Font }),

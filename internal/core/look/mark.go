@@ -53,7 +53,7 @@ var markFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("mark", "Mark", func(m *Mark) any { return &m.Source }),
 		shareField("width", MinMark, MaxMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
-		{Key: "place", Typed: true, Called: "place of the mark", Label: "Position", Hint: "Percent from the left and the top. Drag it on the sheet; Alt leaves the grid.",
+		{Key: "place", Typed: true, Called: "place of the mark", Label: "Position", Hint: "In percent. Or drag it on the sheet.",
 			Put: putMarkPlace, Show: showMarkPlace},
 		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.X }),
 		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.Y }),

@@ -22,11 +22,11 @@ func Around(p *Proof, in Input, c Context) *Proof {
 	out.Findings = slices.Clone(p.Findings)
 	if c.Printed != "" && c.Printed != in.Payload {
 		out.Findings = append(out.Findings, Finding{Code: "payload.other", Severity: SeverityNote,
-			Message: "It says something else than the version in print. What is out there keeps saying the old."})
+			Message: "It says something else than the version handed over. What is out there keeps saying the old."})
 	}
 	if u, ok := in.Content.(*content.URL); ok && c.Campaign != "" && u.Tags == [5]string{} && len(u.CampaignTags()) == 0 {
 		out.Findings = append(out.Findings, Finding{Code: "tags.missing", Severity: SeverityNote, Fix: c.Tags,
-			Message: "It belongs to " + c.Campaign + " and carries no campaign tags, so that its visits are not told from others."})
+			Message: "It is in " + c.Campaign + " but has no campaign tags, so its visits cannot be told apart."})
 	}
 	for _, b := range c.House.Check(in.Look) { // a matter of the house, not of whether it scans
 		f := Finding{Code: b.Code, Severity: SeverityNote, Message: b.Message}

@@ -96,7 +96,7 @@ func Conditions(in Input) []Condition {
 	}
 	add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
-	add(Ordinary, farther, "from one and a half times the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
+	add(Ordinary, farther, "half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
 	add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
 	add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
 	add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level, c.Uneven = 0.6*c.Level, 0.4 })

@@ -114,13 +114,40 @@ func TestStages(t *testing.T) {
 	}
 }
 
-// TestWhoReads: each engine is named once, our own as that.
+// TestWhoReads: a finding counts kinds of phone reader; no engine is named. Without a place, files that fail take the place of a neutral verdict.
 func TestWhoReads(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	none := func(*image.Gray) ([]string, error) { return nil, nil }
-	p, err := proof.Prove(t.Context(), in, panelOf(fake{proof.Own, "one", none}, fake{"b", "two", always(in.Payload)}), proof.Ordinary)
-	if err != nil || len(p.Findings) == 0 || !strings.HasPrefix(p.Findings[0].Message, "In the PNG, our own reader cannot read it.") {
-		t.Errorf("%+v %v", p.Findings, err)
+	all := always(in.Payload)
+	for _, c := range []struct {
+		name    string
+		readers []fake
+		says    string
+	}{
+		{"one of two", []fake{{proof.Own, "one", none}, {"b", "two", all}}, "In the PNG, one of two kinds of phone reader cannot read it."},
+		{"two of three", []fake{{proof.Own, "one", none}, {"b", "two", none}, {"c", "three", all}}, "In the PNG, two of three kinds of phone reader cannot read it."},
+		{"every one", []fake{{proof.Own, "one", none}, {"b", "two", none}}, "In the PNG, every kind of phone reader cannot read it."},
+	} {
+		var readers []proof.Reader
+		for _, r := range c.readers {
+			readers = append(readers, r)
+		}
+		p, err := proof.Prove(t.Context(), in, panelOf(readers...), proof.Ordinary)
+		if err != nil || len(p.Findings) == 0 || !strings.HasPrefix(p.Findings[0].Message, c.says) {
+			t.Errorf("%s: %+v %v", c.name, p.Findings, err)
+		}
+	}
+	in, err := rendered(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`).Proof(-1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", none}, fake{"b", "two", all}), proof.Ordinary)
+	if err != nil || p.Verdict != proof.Care || p.Headline() != "Some phones cannot read it" {
+		t.Errorf("without a place: %s, %q, %v", p.Verdict, p.Headline(), err)
+	}
+	p, err = proof.Prove(t.Context(), in, panelOf(fake{"a", "one", all}, fake{"strict", "two", none}, fake{"b", "two", all}), proof.Ordinary)
+	if err != nil || p.Headline() != "Some phones cannot read it" || p.Findings[0].Message != "Some phones cannot read this file at all." {
+		t.Errorf("a strict relative, without a place: %q %+v %v", p.Headline(), p.Findings, err)
 	}
 }
 

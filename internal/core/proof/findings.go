@@ -64,13 +64,14 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		f := Finding{Code: "contrast.reversed", Severity: SeverityStop,
 			Message: "The ink is lighter than its ground. Many phones only look for dark on light."}
 		var refuse []string
+		of := len(p.Families())
 		for _, r := range p.Readings {
-			if r.Condition == "picture" && !r.Read && r.Error == "" {
-				refuse = append(refuse, r.Reader)
+			if r.Condition == "picture" && !r.Read && r.Error == "" && !slices.Contains(refuse, r.Family) {
+				refuse = append(refuse, r.Family)
 			}
 		}
 		if len(refuse) > 0 {
-			f.Message += " Here " + list(refuse) + map[bool]string{true: " refuses it.", false: " refuse it."}[len(refuse) == 1]
+			f.Message += " Here " + kindsOf(len(refuse), of) + map[bool]string{true: " refuses it.", false: " refuse it."}[len(refuse) == 1 || len(refuse) == of]
 		}
 		if !in.Look.Paper.None {
 			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
@@ -80,14 +81,14 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		return nil
 	}
 	f := Finding{Code: "contrast", Severity: SeverityNote,
-		Message: fmt.Sprintf("%s and paper differ by %s of full brightness. It does here; %s leaves room for ink that fades.", palest.Words, percent(c), percent(contrastFair))}
+		Message: fmt.Sprintf("%s and paper differ by %s. That will do; %s leaves room for ink that fades.", palest.Words, percent(c), percent(contrastFair))}
 	switch {
 	case c < contrastLost:
 		f.Severity = SeverityStop
-		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s no grade is left.", palest.Words, percent(c), percent(contrastLost))
+		f.Message = fmt.Sprintf("Too pale: %s and paper differ by only %s. Phones need at least %s.", lowered(palest.Words), percent(c), percent(contrastLeast))
 	case c < contrastLeast:
 		f.Severity = SeverityCare
-		f.Message = fmt.Sprintf("%s and paper differ by only %s of full brightness. Below %s too little is left for shade, glare and ink that fades.", palest.Words, percent(c), percent(contrastLeast))
+		f.Message = fmt.Sprintf("Pale: %s and paper differ by only %s. Shade, glare and fading ink ask for %s.", lowered(palest.Words), percent(c), percent(contrastLeast))
 	}
 	var darker patch.Patch
 	pale := 0
@@ -102,8 +103,7 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 	}
 	switch {
 	case len(darker) == pale && pale == 1:
-		words := strings.ToLower(palest.Words[:1]) + palest.Words[1:]
-		f.Fix = &Fix{fmt.Sprintf("Darken %s to %v", words, darker[0].Value), darker}
+		f.Fix = &Fix{fmt.Sprintf("Darken %s to %v", lowered(palest.Words), darker[0].Value), darker}
 	case len(darker) == pale:
 		f.Fix = &Fix{"Darken the inks that are pale", darker}
 	case palest.Colour.Luminance() <= 1-contrastGood:
@@ -113,6 +113,9 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 	}
 	return []Finding{f}
 }
+
+// lowered makes the beginning of a sentence fit for its middle.
+func lowered(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 // blackOnWhite takes everything off that a code wears.
 func blackOnWhite() *Fix {
@@ -145,7 +148,7 @@ func quietZone(in Input, _ *Proof, _ Panel) []Finding {
 			return nil
 		}
 		f := Finding{Code: "quiet-zone.neighbour", Severity: SeverityCare,
-			Message: fmt.Sprintf("What is printed beside it comes within %s modules of the code. Readers look for 4 free ones; that is %s mm here.", measure.Number(free, 1), measure.Number(4*module, 1)),
+			Message: fmt.Sprintf("Print comes within %s modules of the code. Phones need 4 clear modules around it: %s mm here.", measure.Number(free, 1), measure.Number(4*module, 1)),
 			Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
 		if free < 2 {
 			f.Severity = SeverityStop
@@ -153,7 +156,7 @@ func quietZone(in Input, _ *Proof, _ Panel) []Finding {
 		return []Finding{f}
 	}
 	f := Finding{Code: "quiet-zone", Severity: SeverityCare,
-		Message: fmt.Sprintf("The light border is %d modules wide. Readers look for 4 to tell the code from what lies around it.", in.QuietZone),
+		Message: fmt.Sprintf("The clear border is %d modules wide. Phones need 4 to tell the code from what lies around it.", in.QuietZone),
 		Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
 	if in.QuietZone < 2 {
 		f.Severity = SeverityStop
@@ -177,7 +180,7 @@ func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
 		return nil
 	}
 	f := Finding{Code: "module-size", Severity: SeverityNote,
-		Message: fmt.Sprintf("A module is %s mm wide; on %s %s mm is sound, because %s.", measure.Number(module, 2), s.Name, measure.Number(s.MinXDimension, 2), s.Spread)}
+		Message: fmt.Sprintf("Small for %[2]s: a module is %[1]s mm wide and should have %[3]s mm, because %[4]s.", measure.Number(module, 2), s.Name, measure.Number(s.MinXDimension, 2), s.Spread)}
 	if module < s.MinXDimension*0.85 {
 		f.Severity = SeverityCare
 	}
@@ -256,7 +259,7 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if differs < contrastFair {
 		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
-			Message: fmt.Sprintf("Scanners light with red. In red this ink differs from its ground by about %s of full brightness, how much exactly is for the printed ink to show; %s is safe.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
+			Message: fmt.Sprintf("Scanners light with red, in which this ink and its ground differ by about %s. Safe is %s; the printed ink has the last word.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
 			Fix:     blackOnWhite()})
 	}
 	if in.Placement == nil || in.Placement.Use == "" {
@@ -302,7 +305,7 @@ func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	middle, off := layout.CoreShare(in.Look)
 	if ring := layout.RingShare(in.Look); ring < minRing-1e-9 {
 		f := Finding{Code: "eye.ring", Severity: SeverityCare,
-			Message: fmt.Sprintf("Readers find a code by its eyes, whose ring is a module thick. Built of these modules it is %s of that across its middle; readers need %s or more.", measure.Number(ring*100, 0)+" %", measure.Number(minRing*100, 0)+" %")}
+			Message: fmt.Sprintf("Phones find a code by its eyes. Built of these modules their ring is only %s as thick as it should be; %s is needed.", measure.Number(ring*100, 0)+" %", measure.Number(minRing*100, 0)+" %")}
 		if in.Look.Eyes.Own == [3]bool{} {
 			f.Fix = &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}
 		}
@@ -313,9 +316,9 @@ func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	}
 	percent := func(f float64) string { return measure.Number(f*100, 0) + " %" }
 	f := Finding{Code: "eye.core", Severity: SeverityCare,
-		Message: fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. A quarter off its middle this one is %s as wide; many readers need %s or more.", percent(off), percent(minCore))}
+		Message: fmt.Sprintf("Phones find a code by its eyes. Off its middle this core is only %s as wide as a square one; many phones need %s.", percent(off), percent(minCore))}
 	if off >= minCore && middle < minMiddle {
-		f.Message = fmt.Sprintf("Readers find a code by its eyes, whose core is three modules wide. Across its middle this one is %s as wide; some readers need %s or more.", percent(middle), percent(minMiddle))
+		f.Message = fmt.Sprintf("Phones find a code by its eyes. Across its middle this core is only %s as wide as a square one; some phones need %s.", percent(middle), percent(minMiddle))
 	}
 	if in.Look.Eyes.All.Core.Motif != "square" && in.Look.Eyes.Own == [3]bool{} {
 		f.Fix = &Fix{"Use a square core", patch.Patch{{Op: "remove", Path: "/look/eyes/core/motif"}}}

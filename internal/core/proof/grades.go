@@ -118,3 +118,17 @@ var gradeWords = map[string]string{
 	grade.FixedPattern: "fixed pattern damage", grade.Format: "format information", grade.Version: "version information",
 	grade.Axial: "axial non-uniformity", grade.Grid: "grid non-uniformity", grade.UnusedEC: "unused error correction",
 }
+
+// Reason says in a sentence why the forecast is poor while phones read the code, "" where it is not: a grade of D or F, which print buyers refuse.
+func (g *Grades) Reason() string {
+	if g == nil || g.Overall[0] != "D" && g.Overall[0] != "F" {
+		return ""
+	}
+	var who []string
+	for _, p := range g.Parameters {
+		if p.Grade[0] == g.Overall[0] {
+			who = append(who, GradeWords(p.Key))
+		}
+	}
+	return fmt.Sprintf("A verifier may grade it %s, for its %s. Phones forgive that; scanners at tills may not.", g.Overall[0], list(who))
+}

@@ -210,8 +210,23 @@ func verdict(in Input, p *Proof) Verdict {
 	if !p.Whole() {
 		return Unknown
 	}
-	if in.Placement == nil {
+	if in.Placement == nil && !(worst == Care && p.fails()) {
 		return Flat
 	}
 	return worst
+}
+
+// fails says that a reader does not read the files themselves, or a relative of it does not.
+func (p *Proof) fails() bool {
+	return slices.ContainsFunc(p.Findings, func(f Finding) bool {
+		return f.Severity != SeverityNote && (strings.HasPrefix(f.Code, "unread.") || f.Code == "reader.strict")
+	})
+}
+
+// Headline is what a person reads first: the verdict, or without a place that files fail, since no verdict for print is given then.
+func (p *Proof) Headline() string {
+	if p.Verdict == Care && p.Where == "" {
+		return "Some phones cannot read it"
+	}
+	return p.Verdict.Words()
 }

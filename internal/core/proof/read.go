@@ -76,7 +76,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	for _, r := range p.Readings {
 		if o, ok := p.Outcome(r.Condition); ok && r.Payload != "" {
 			out = append(out, Finding{Code: "misread", Severity: SeverityStop,
-				Message: fmt.Sprintf("%s reads something else %s: %q. A wrong address is worse than none.", r.Reader, o.Words, r.Payload)})
+				Message: fmt.Sprintf("Some phones read something else %s: %q. A wrong address is worse than none.", o.Words, r.Payload)})
 			return out
 		}
 	}
@@ -105,7 +105,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 		failing = lossy
 	}
 	if len(failing) == 0 {
-		return append(out, strict(p)...)
+		return append(out, strict(in, p)...)
 	}
 	worst := failing[0]
 	for _, o := range failing {
@@ -113,7 +113,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 			worst = o
 		}
 	}
-	f := Finding{Code: "unread." + worst.Condition, Severity: severity, Message: unread(p, worst)}
+	f := Finding{Code: "unread." + worst.Condition, Severity: severity, Message: unread(worst)}
 	var others []string
 	for _, o := range failing {
 		if o.Condition != worst.Condition && o.Draws > 1 {
@@ -122,45 +122,55 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	}
 	switch {
 	case severity == SeverityStop:
-		f.Message += " Readers of every kind lose it in most pictures."
+		f.Message += " Every kind of phone reader loses most pictures."
 	case severity == SeverityNote:
-		f.Message += " Phones take many a second, so that people wait no longer for it."
+		f.Message += " Nobody will notice: phones take many a second."
 	}
 	if len(others) > 0 && worst.Draws > 1 {
-		f.Message += " Nor is it always read " + list(others[:min(len(others), 3)]) + "."
+		f.Message += " The same happens " + list(others[:min(len(others), 3)]) + "."
 	}
 	if severity != SeverityNote && in.Placement != nil && p.Contrast > contrastLeast && in.Look.Ink.Luminance() < paperOf(in).Luminance() && !narrow(in) {
 		if w, ok := wider(in); ok && worst.Draws > 1 && perFar(in) < 3.2 {
 			f.Fix = setWidth(in, w)
 		}
 	}
-	return append(append(out, f), strict(p)...)
+	return append(append(out, f), strict(in, p)...)
 }
 
-// unread says who reads a condition how often.
-func unread(p *Proof, o Outcome) string {
-	var who []string
-	for _, family := range sortedKeys(o.Hits) {
-		if n := o.Hits[family]; n < o.Draws {
-			who = append(who, familyWords(p, family)+map[bool]string{true: fmt.Sprintf(" read %s of %d", measure.Plural(n, "picture"), o.Draws), false: " cannot read it"}[n > 0])
+// unread says how many kinds of reader read a condition how often: those that never do, and the one that misses most pictures.
+func unread(o Outcome) string {
+	never, some, missed := 0, 0, 0
+	for _, n := range o.Hits {
+		switch {
+		case n == 0:
+			never++
+		case n < o.Draws:
+			some++
+			missed = max(missed, o.Draws-n)
 		}
+	}
+	var who []string
+	if never > 0 {
+		who = append(who, kindsOf(never, len(o.Hits))+" cannot read it")
+	}
+	if some > 0 {
+		who = append(who, fmt.Sprintf("%s missed %s in %d", kindsOf(some, len(o.Hits)), measure.Plural(missed, "picture"), o.Draws))
 	}
 	return sentence(o.Words) + ", " + list(who) + "."
 }
 
-// familyWords names the engines of a family.
-func familyWords(p *Proof, family string) string {
-	var names []string
-	for _, r := range p.Readings {
-		name := r.Reader
-		if name == Own {
-			name = "our own reader"
-		}
-		if r.Family == family && !slices.Contains(names, name) {
-			names = append(names, name)
-		}
+// kindsOf says how many of the kinds of phone reader are meant: engines are named where an expert looks at the evidence, and nowhere else.
+func kindsOf(n, of int) string {
+	words := []string{"no", "one", "two", "three", "four", "five"}
+	switch {
+	case n == of && of == 1:
+		return "the phone reader"
+	case n == of:
+		return "every kind of phone reader"
+	case max(n, of) < len(words):
+		return fmt.Sprintf("%s of %s kinds of phone reader", words[n], words[of])
 	}
-	return list(names)
+	return fmt.Sprintf("%d of %d kinds of phone reader", n, of)
 }
 
 func sortedKeys(m map[string]int) []string {
@@ -175,7 +185,7 @@ func sortedKeys(m map[string]int) []string {
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // strict says which engine does not read what a relative of it does: seldom under what is ordinary, or not the picture itself.
-func strict(p *Proof) (out []Finding) {
+func strict(in Input, p *Proof) (out []Finding) {
 	hits, draws, inverted := map[string]int{}, map[string]int{}, map[string]bool{}
 	for _, r := range p.Readings {
 		if o, ok := p.Outcome(r.Condition); ok && o.Stage == Ordinary && o.Condition != farther && r.Error == "" {
@@ -192,11 +202,17 @@ func strict(p *Proof) (out []Finding) {
 		o, _ := p.Outcome("picture")
 		switch {
 		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < maxLost*float64(draws[r.Reader]) && shares[r.Family] >= maxOften:
-			out = append(out, Finding{Code: "reader.strict", Severity: SeverityCare,
-				Message: fmt.Sprintf("%s reads %d of %s; a relative of it reads nearly all. Phones that are as strict will not read it.", r.Reader, hits[r.Reader], measure.Plural(draws[r.Reader], "picture"))})
+			f := Finding{Code: "reader.strict", Severity: SeverityCare, Message: "Some phones cannot read this file at all."}
+			if n := hits[r.Reader]; n > 0 {
+				f.Message = fmt.Sprintf("Some phones will not read it: the strictest kind of reader managed %d of %s.", n, measure.Plural(draws[r.Reader], "picture"))
+			}
+			return append(out, f)
 		case !r.Read && o.Hits[r.Family] == o.Draws:
-			out = append(out, Finding{Code: "reader.strict", Severity: SeverityNote,
-				Message: fmt.Sprintf("%s cannot read even the picture itself; a relative of it can. Phones that are as strict will not.", r.Reader)})
+			f := Finding{Code: "reader.strict", Severity: SeverityNote, Message: "Some phones cannot read this file at all."}
+			if in.Placement == nil { // then the files are all that is asked of it
+				f.Severity = SeverityCare
+			}
+			return append(out, f)
 		}
 	}
 	return out

@@ -37,18 +37,18 @@ func distance(in Input, p *Proof, _ Panel) []Finding {
 	switch {
 	case d < closeFocus:
 		return []Finding{{Code: "distance.focus", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s a phone's lens does not get sharp; it needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
+			Message: fmt.Sprintf("From %s a phone does not get sharp. It needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
 	case d < near*0.999:
 		w := math.Floor(d * fills * frameLines / focalLength)
 		f := Finding{Code: "distance.near", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s the whole code does not fit into a phone's picture; people have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
+			Message: fmt.Sprintf("From %s the code does not fit into a phone's picture. People have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
 		if w >= place.MinWidth {
 			f.Fix = setWidth(in, w)
 		}
 		return []Finding{f}
 	case perFar(in) < minFar*0.999:
 		f := Finding{Code: "distance", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s, where somebody may stand, a module takes %s pixels of a phone's picture; below %s no reader finds its modules.",
+			Message: fmt.Sprintf("From %s, where somebody may stand, a phone sees only %s pixels a module. It needs %s.",
 				measure.Length(1.5*d).Spoken(), measure.Number(math.Floor(perFar(in)*10)/10, 1), measure.Number(minFar, 1))}
 		if w, ok := wider(in); ok {
 			f.Fix = setWidth(in, w)

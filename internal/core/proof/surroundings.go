@@ -37,15 +37,15 @@ func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
 			if span > 2*maxSpan {
 				severity = SeverityStop
 			}
-			add("curve", severity, fix, "It goes %s° around the round. Beyond %s° its sides turn away from the camera.", measure.Number(span, 0), measure.Number(maxSpan, 0))
+			add("curve", severity, fix, "It goes %s° around the bottle. Beyond %s° its sides turn away from the camera.", measure.Number(span, 0), measure.Number(maxSpan, 0))
 		}
 	}
 	if at.Glass {
-		add("glass", SeverityNote, nil, "Behind glass, lamps and sky are mirrored over it. Keep it out of their line, or stick it to the front.")
+		add("glass", SeverityNote, nil, "Glass mirrors lamps and sky. Keep the code out of their line, or stick it to the front.")
 	}
 	if in.Look.Paper.None && at.Background == nil {
 		add("ground.unknown", SeverityCare, &Fix{"Print on white", patch.Patch{{Op: "add", Path: "/look/paper", Value: "#ffffff"}}},
-			"It has no paper of its own, and what it lies on is not known. Name the ground, or give it a paper.")
+			"It has no paper of its own, and nobody said what it lies on. Name the ground, or give it a paper.")
 	}
 	s, _ := place.SubstrateOf(at.Substrate)
 	if s.Screen && at.Pixels > 0 {
@@ -58,18 +58,18 @@ func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
 				severity = SeverityStop
 			}
 			add("pixels.few", severity, &Fix{fmt.Sprintf("Show it %d pixels wide", n), set("pixels", float64(n))},
-				"A module is %s pixels wide on that screen. Video and scaling blur what has less than 2.", measure.Number(per, 1))
+				"A module is %s pixels wide on that screen. Below 2, video and scaling blur it.", measure.Number(per, 1))
 		case per < 4 && per != math.Trunc(per):
 			n := int(math.Ceil(per) * modulesOf(in))
 			add("pixels.uneven", SeverityNote, &Fix{fmt.Sprintf("Show it %d pixels wide", n), set("pixels", float64(n))},
-				"A module is %s pixels wide, so that some are a pixel wider than others.", measure.Number(per, 1))
+				"A module is %s pixels wide, so some are a pixel wider than others.", measure.Number(per, 1))
 		}
 	}
 	if s.Bilevel && s.Dot > 0 {
 		dots := in.Scene.Width / modulesOf(in) / s.Dot
 		if off := math.Abs(dots - math.Round(dots)); dots < 6 && off > 0.02 {
 			w := math.Ceil(dots) * s.Dot * modulesOf(in)
-			add("dots", SeverityNote, setWidth(in, math.Round(w*1000)/1000), "A module is %s dots of the print head wide, so that some are a dot wider than others.", measure.Number(dots, 1))
+			add("dots", SeverityNote, setWidth(in, math.Round(w*1000)/1000), "A module is %s printer dots wide, so some are a dot wider than others.", measure.Number(dots, 1))
 		}
 	}
 	if (at.Light == "outdoor" || at.Substrate == "textile" || at.Substrate == "kraft") && in.Symbol.Level == symbol.L {
@@ -111,7 +111,7 @@ func plates(in Input, _ *Proof, _ Panel) []Finding {
 		return nil
 	}
 	return []Finding{{Code: "plates", Severity: SeverityNote,
-		Message: fmt.Sprintf("The ink is printed from %d plates, which lie up to %s mm off one another: a quarter or more of a module of %s mm.", most, measure.Number(misplaced, 1), measure.Number(module, 2)),
+		Message: fmt.Sprintf("The ink comes from %d plates, which may lie %s mm apart: a quarter or more of a module of %s mm.", most, measure.Number(misplaced, 1), measure.Number(module, 2)),
 		Fix:     &Fix{"Print in black alone", patch.Patch{{Op: "add", Path: "/look/ink", Value: map[string]any{"cmyk": []any{0.0, 0.0, 0.0, 100.0}}}}}}}
 }
 
@@ -125,7 +125,7 @@ func needs(in Input, p *Proof, _ Panel) (out []Finding) {
 	least := math.Ceil(max(in.Scene.Width*farPixels/perFar(in), modulesOf(in)*s.MinXDimension, place.MinWidth))
 	if in.Scene.Width > 1.7*least && p.Has(Ordinary) && in.Scene.Width > least+8 {
 		out = append(out, Finding{Code: "size.large", Severity: SeverityNote, Fix: setWidth(in, least),
-			Message: fmt.Sprintf("It is larger than it needs to be: from %s, %s mm are enough.", at.Distance.Spoken(), measure.Number(least, 0))})
+			Message: fmt.Sprintf("Larger than it needs to be: from %s, %s mm are enough.", at.Distance.Spoken(), measure.Number(least, 0))})
 	}
 	return out
 }
@@ -146,7 +146,7 @@ func dense(in Input, found []Finding) []Finding {
 				return nil
 			}
 			return []Finding{{Code: "symbol.dense", Severity: SeverityNote, Fix: t,
-				Message: fmt.Sprintf("%d × %d modules are many for this place. What is said could be shorter, which makes each of them larger.", in.Symbol.Size, in.Symbol.Size)}}
+				Message: fmt.Sprintf("%d × %d modules are many for this place. A shorter text makes each of them larger.", in.Symbol.Size, in.Symbol.Size)}}
 		}
 	}
 	return nil
@@ -159,7 +159,7 @@ func odd(in Input, _ *Proof, _ Panel) []Finding {
 		return nil
 	}
 	return []Finding{{Code: "look.odd", Severity: SeverityNote,
-		Message: "Its eyes are broken up into modules around a core of another form, so that people may take it for a pattern and not scan it.",
+		Message: "With broken rings and this core, people may take it for a pattern and not scan it.",
 		Fix:     &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}}}
 }
 
@@ -172,7 +172,7 @@ func weaker(in Input, found []Finding) []Finding {
 	}
 	for _, f := range found {
 		if strings.HasPrefix(f.Code, "unread") && f.Severity != SeverityNote {
-			return []Finding{{Code: "backdrop", Severity: SeverityNote, Message: "The picture behind the modules takes from what readers see of them.",
+			return []Finding{{Code: "backdrop", Severity: SeverityNote, Message: "The picture behind the modules hides them from phones.",
 				Fix: &Fix{fmt.Sprintf("Weaken it to %g", to), patch.Patch{{Op: "add", Path: "/look/backdrop/strength", Value: to}}}}}
 		}
 	}

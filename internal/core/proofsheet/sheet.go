@@ -144,7 +144,7 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 
 	x, wide := column, Width-margin-column
 	p.fill(sign(place.Proof.Verdict, x, y+0.6), ink.Black)
-	at := p.line(glyph.Bold, place.Proof.Verdict.Words(), 13, x+6.5, y, ink.Black)
+	at := p.line(glyph.Bold, place.Proof.Headline(), 13, x+6.5, y, ink.Black)
 	at = p.words(glyph.Regular, place.Proof.Where, 9, x, at+0.5, wide, 2, graphite) + 1
 	shown := 0
 	for _, f := range place.Proof.Findings {
@@ -194,6 +194,9 @@ func facts(p *proof.Proof) (out []string) {
 		overall := g.Overall[0]
 		if g.Overall[1] != overall {
 			overall += " to " + g.Overall[1]
+		}
+		if reason := g.Reason(); reason != "" {
+			out = append(out, reason)
 		}
 		out = append(out, fmt.Sprintf("Forecast of the grade after %s: %s, aperture %s mm.", g.Edition, overall, measure.Number(g.Aperture, 2)))
 	}

@@ -101,6 +101,7 @@ type Field struct {
 	Again   string                                                 // on a form, before a further entry of a list
 	Offer   []string                                               // of a Map: keys that a form shows though they are not there yet
 	Folded  string                                                 // on a form behind these words until it holds something
+	Beside  int                                                    // on a form in the row of the field before it, of which it takes so many percent: 30 or 45
 	When    func(get func(key string) string) bool                 // on a form only then
 	Say     func(value string) string                              // a value in a sentence, where it is not as typed
 }

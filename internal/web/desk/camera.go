@@ -95,8 +95,10 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 	}
 	v := Seen{Picture: template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())),
 		Words: fmt.Sprintf("From %s, %s pixels a module, in %s.", measure.Length(setup.Distance).Spoken(), measure.Number(seen.PerModule, 1), setup.Camera.Name)}
-	for _, x := range seen.Readings {
-		v.Answers = append(v.Answers, answerOf(x))
+	for i, x := range seen.Readings {
+		a := answerOf(x)
+		a.Reader = fmt.Sprintf("Phone reader %d", i+1) // engines are named in the evidence
+		v.Answers = append(v.Answers, a)
 	}
 	ui.Render(w, http.StatusOK, pages, "seen", v)
 }

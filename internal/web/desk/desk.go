@@ -59,6 +59,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/places/remove", h.removePlace)
 	look.Get("/codes/{id}/proof", h.proof)
 	look.Get("/codes/{id}/damage", h.damage)
+	look.Get("/codes/{id}/frames", h.frames)
 	look.Get("/icons", h.icons)
 	look.Get("/codes/{id}/looks", h.looks)
 	look.Get("/codes/{id}/looks/verdict", h.lookVerdict)
@@ -233,7 +234,7 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 		if err != nil || printed == nil {
 			return err
 		}
-		v.Another = fmt.Sprintf("Version %d in print says something else: %s", c.Issued.N, content.Shown(printed.Job.Content))
+		v.Another = fmt.Sprintf("Version %d, handed over, says something else: %s", c.Issued.N, content.Shown(printed.Job.Content))
 	}
 	return nil
 }

@@ -64,8 +64,8 @@ type WitnessDraw struct {
 // groupWords says what each set is.
 var groupWords = map[proof.Stage][2]string{
 	proof.Ordinary: {"Ordinary", "All of this counts for the verdict."},
-	proof.Hard:     {"Hard", "It happens, not to everybody. It does not change the verdict."},
-	proof.Abuse:    {"Abuse", "Much of this no code survives."},
+	proof.Hard:     {"Harder", "It happens, not to everybody. It does not change the verdict."},
+	proof.Abuse:    {"Wear and damage", "Few codes survive this."},
 }
 
 // familyNames are what families are called.
@@ -111,6 +111,11 @@ func hitsOf(o proof.Outcome) (out []FamilyHits) {
 		}
 	}
 	return out
+}
+
+// kindName is what a family is called where no engine is named.
+func kindName(n int) string {
+	return [...]string{"First kind", "Second kind", "Third kind", "Another kind"}[min(n, 3)]
 }
 
 func upperFirst(s string) string {

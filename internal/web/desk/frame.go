@@ -1,36 +1,31 @@
 package desk
 
 import (
-	"fmt"
-
-	"sodrik/internal/core/content"
-	"sodrik/internal/core/look"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/typeface"
+	"sodrik/internal/web/forms"
 )
 
 // frameFields are those of the frame.
 func (v *View) frameFields(b builder) {
 	f := b.c.Rendition.Job.Look.Frame
-	shape := b.chosen("/look/frame/shape", f.Shape)
-	shape.Choices = append([]Choice{{Words: "none", On: f.None()}}, shape.Choices...)
-	round := b.c.Rendition.Job.Look.Outline == "round"
-	outline := b.chosen("/look/outline", b.c.Rendition.Job.Look.Outline)
-	v.Framing, v.FrameShape, v.FrameLine = []Field{shape, outline}, "none", "none"
-	defer v.captionFields(b)
+	worn := b.Text("/look/frame/shape")
+	shape := b.chosen("/look/frame/shape", worn)
+	shape.Kind, shape.Choices = "pick", append([]Choice{{Words: "none", On: worn == ""}}, shape.Choices...)
+	for i := range shape.Choices {
+		shape.Choices[i].Picture = framePicture(b.c, i)
+	}
+	v.Outlining, v.OutlineShape = []Field{b.chosen("/look/outline", b.c.Rendition.Job.Look.Outline)}, "outline"
+	v.Framing, v.FrameShape = []Field{shape}, "none"
+	v.captionFields(b)
 	if f.None() {
-		if round {
-			v.FrameLine = "none, in a disc"
-		}
 		return
 	}
-	v.FrameShape, v.FrameLine = "framed", look.FrameName(f.Shape)
-	if f.Text != "" {
-		v.FrameLine += ", “" + f.Text + "”"
-	}
+	v.FrameShape += " framed"
 	text := b.at("/look/frame/text")
-	if list := content.Calls(b.c.Rendition.Job.Content.Kind()); len(list) > 0 {
-		text.Sample = list[0]
-		text.Hint = fmt.Sprintf("Say what it does, such as %s.", list[len(list)-1])
+	text.Sample = callOf(b.c.Rendition)
+	if f.Text == "" && text.Sample != "" {
+		v.FrameActs = []Act{{b.c.ID, "Use “" + text.Sample + "”", forms.PatchText(patch.Set("/look/frame/text", text.Sample))}}
 	}
 	font := b.at("/look/frame/font")
 	font.Choices = b.faces(f.Face())
@@ -45,7 +40,8 @@ func (v *View) frameFields(b builder) {
 	if words.Hex = f.TextInk.String(); !f.TextInked {
 		words.Hex = ink.Hex
 	}
-	v.Framing = append(v.Framing, text, font, size, ink, words)
+	v.Framing = append(v.Framing, text, font, size)
+	v.FrameInks = []Field{ink, words}
 }
 
 // faces are the typefaces to choose from, with what those that come along are like.
@@ -65,18 +61,13 @@ func (v *View) captionFields(b builder) {
 	c := b.c.Rendition.Job.Look.Caption
 	text := b.at("/look/caption/text")
 	text.Sample = b.c.Rendition.Job.Content.Summary().Object
-	v.Framing = append(v.Framing, text)
+	v.Captioning = []Field{text}
 	if c.None() {
 		return
 	}
 	side := b.chosen("/look/caption/side", c.Side)
 	font := b.at("/look/caption/font")
 	font.Choices = b.faces(c.Face())
-	v.Framing = append(v.Framing, side, font)
-	v.FrameShape += ", captioned"
-	if v.FrameLine == "none" {
-		v.FrameLine = "none, a caption"
-	} else {
-		v.FrameLine += ", a caption"
-	}
+	v.Captioning = append(v.Captioning, side, font)
+	v.FrameShape += " captioned"
 }

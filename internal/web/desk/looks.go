@@ -208,7 +208,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	case !drafts:
 		s.Done = worn.Name + " is changed for codes that put it on from now."
 	default:
-		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions in print stay as they are.", worn.Name, plural(changed, "further draft", "further drafts"))
+		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions handed over stay as they are.", worn.Name, plural(changed, "further draft", "further drafts"))
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	ui.Render(w, http.StatusOK, pages, "look-slot", s)

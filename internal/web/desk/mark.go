@@ -89,11 +89,10 @@ func (v View) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
 func (v *View) markFields(b builder) {
 	m := b.c.Rendition
 	source := b.at("/look/mark/source")
-	v.MarkLine, v.Icons = "none", atHand()
+	v.Icons = atHand()
 	mark := m.Job.Look.Mark
 	if m.Mark != nil {
 		source.Choices = []Choice{{Value: mark.Source, Words: look.MarkName(mark.Source), Picture: thumb(m.Mark.Art)}}
-		v.MarkLine = fmt.Sprintf("%s, %s", look.MarkName(mark.Source), share(m.Mark.Look.Width))
 	}
 	v.Mark = []Field{source}
 	v.MarkShape = "none"
@@ -105,7 +104,9 @@ func (v *View) markFields(b builder) {
 	clears := b.chosen("/look/mark/clear", mark.Clear)
 	pad := b.slide("/look/mark/pad", mark.Pad)
 	crop, reserve := b.chosen("/look/mark/crop", mark.Crop), b.slide("/look/mark/reserve", mark.Reserve)
-	v.Mark = append(v.Mark, width, b.at(look.MarkPlace), clears, pad, crop, reserve)
+	v.Mark = append(v.Mark, width, b.at(look.MarkPlace), clears, pad)
+	v.MarkMore = []Field{crop, reserve}
+	v.MarkShape = "asked"
 	if m.Mark == nil {
 		return
 	}

@@ -14,6 +14,7 @@ import (
 // Price is what the payload costs, in words, and what would make it smaller, the step that saves most apart.
 type Price struct {
 	Words string
+	Fewer string
 	First *PriceStep
 	More  []PriceStep
 }
@@ -26,7 +27,7 @@ type PriceStep struct {
 
 func priceOf(id string, m *compose.Rendition) Price {
 	p := m.Price()
-	out := Price{Words: forms.PriceWords(p)}
+	out := Price{Words: forms.PriceWords(p), Fewer: forms.FewerWords(p)}
 	for i, s := range p.Steps {
 		step := PriceStep{id, s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size), i == 0}
 		if i == 0 {

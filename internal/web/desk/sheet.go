@@ -11,57 +11,74 @@ import (
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
 )
 
 // The sheet is drawn in units that are pixels at 1280 × 800: this wide and high, with rulers along top and left.
 const (
-	sheetWidth  = 652.0
-	sheetHeight = 592.0
+	sheetWidth  = 586.0
+	sheetHeight = 588.0
 	ruler       = 22.0
-	symbolSide  = 440.0
+	symbolSide  = 420.0
 )
 
 // screenPixels is how many pixels a side a picture in the code has on the screen at most.
 const screenPixels = 320
 
-// drawSheet is the light table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone
-// dotted, which exists on screen only, the width below. Without a placement the rulers count modules.
-func drawSheet(m *compose.Rendition, p *place.Placement, house *style.Style) template.HTML {
-	var b strings.Builder
-	side, unit := float64(m.Modules()), "modules"
-	dimension := fmt.Sprintf("%d modules", m.Modules())
+// sheet is the light table: where the code lies on it, in units of the sheet.
+type sheet struct {
+	drawn         *scene.Scene // all that is drawn, with a frame around
+	x, y, w, h    float64      // of all that is drawn
+	left, top     float64      // of the code, with its border
+	across        float64      // of the code, with its border
+	module, quiet float64      // a module, and the border that the code has
+	perUnit       float64      // a unit of the rulers
+	unit          string       // of the rulers
+	dimension     string       // width in words
+}
+
+// sheetOf lays a code at a placement on the table. Without a placement the rulers count modules.
+func sheetOf(m *compose.Rendition, p *place.Placement) sheet {
+	side, unit, dimension := float64(m.Modules()), "modules", fmt.Sprintf("%d modules", m.Modules())
 	if p != nil {
 		side, unit, dimension = float64(p.Width), "mm", p.Width.String()
 	}
 	framed := m.Framed(p)
-	bare, code := framed.Scene, m.Unframed(p)
-	fit := min(symbolSide/bare.Height, (sheetWidth-ruler-60)/bare.Width) // smaller where figures stand beneath or a frame around, so that all is seen
-	across := fit * code.Width
-	scale := across / side
-	all := [2]float64{ruler + (sheetWidth-ruler-fit*bare.Width)/2, ruler + (sheetHeight-ruler-fit*bare.Height)/2 - 10}
-	left, top := all[0]+fit*framed.Left, all[1]+fit*framed.Top
-	drawn, ground := m.OnPaper(bare, p), m.PaperWhite(p)
+	all := framed.Scene
+	fit := min(symbolSide/all.Height, (sheetWidth-ruler-60)/all.Width) // smaller where figures stand beneath or a frame around, so that all is seen
+	s := sheet{w: fit * all.Width, h: fit * all.Height, across: fit * m.Unframed(p).Width, unit: unit, dimension: dimension, drawn: m.OnPaper(all, p)}
+	s.x, s.y = ruler+(sheetWidth-ruler-s.w)/2, ruler+(sheetHeight-ruler-s.h)/2-10
+	s.left, s.top = s.x+fit*framed.Left, s.y+fit*framed.Top
+	s.perUnit, s.module = s.across/side, s.across/float64(m.Modules())
+	s.quiet = float64(m.Job.Symbol.QuietZone) * s.module
+	return s
+}
+
+// draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted, which exists on screen only,
+// the width below.
+func (at sheet) draw(m *compose.Rendition, p *place.Placement, house *style.Style) template.HTML {
+	var b strings.Builder
+	dimension := at.dimension
+	ground := m.PaperWhite(p)
 	if p != nil && p.Background != nil {
 		ground = *p.Background
 	}
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, all[0], all[1], fit*drawn.Width, fit*drawn.Height)))
+	b.WriteString(svg.Inline(at.drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, at.x, at.y, at.w, at.h)))
 	// The quiet zone as readers need it, whatever the job has.
-	quiet := 4 * across / float64(m.Modules())
-	have := float64(m.Job.Symbol.QuietZone) * across / float64(m.Modules())
+	left, top, across, have, quiet := at.left, at.top, at.across, at.quiet, 4*at.module
 	fmt.Fprintf(&b, `<rect data-about="quiet" x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
 		left+have-quiet, top+have-quiet, across-2*have+2*quiet, across-2*have+2*quiet)
-	module := across / float64(m.Modules())
-	y := all[1] + fit*drawn.Height + 20
+	y := at.y + at.h + 20
 	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, across, left, y-5, left+across, y-5)
 	w := float64(len(dimension))*7.2 + 24
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
 		left+across/2-w/2, y-8, w, ground, left+across/2, y+4, dimension)
-	drawRulers(&b, scale, left, top, unit)
-	drawParts(&b, m.For(p), left+have, top+have, module, house.FreeAround(m.Job.Look.Mark.Source))
+	drawRulers(&b, at.perUnit, left, top, at.unit)
+	drawParts(&b, m.For(p), left+have, top+have, at.module, house.FreeAround(m.Job.Look.Mark.Source))
 	b.WriteString(`</svg>`)
 	return template.HTML(b.String())
 }

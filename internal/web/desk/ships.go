@@ -15,7 +15,6 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
-	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/slip"
 	"sodrik/internal/handover"
@@ -24,39 +23,32 @@ import (
 
 // File is one format to take.
 type File struct {
-	Format, Title, What string
-	On                  bool // among those that go together
+	Format, Title, Named, What string
+	Size, Pixels               string // of what it shows, in mm, and of its pixels, "" where it has none
+	Whole                      bool   // of the whole thing that the code lies on
+	On                         bool   // among those that go together
 }
 
 // Ship is the stub of files.
 type Ship struct {
-	Line    string
-	Files   []File // of the code alone: for print and screens
-	Sheet   []File // of the whole that it lies on
-	Press   []File // for a press
-	Pressed bool   // it is made for one
-	Inks    []string
-	Label   string  // what a label printer makes of it
-	Fields  []Field // resolution, quality, printer
-	Inline  string  // SVG to be put into a page
-	Alt     string
-	Handed  []string // what was handed over last, in words
-	Address string   // of the picture that a page can show
-	Mails   bool     // files can be sent by mail from here
-}
+	Line       string
+	Whom       []Recipient
+	Wholly     bool // there is a whole thing that the code lies on
+	MediumName string
+	Inks       []string
+	Label      string  // what a label printer makes of it
+	Fields     []Field // resolution, quality, printer
+	Inline     string  // SVG to be put into a page
+	Alt        string
+	Handed     []string // what was handed over last, in words
+	Bare       string   // what the quick PNG gives
 
-// Chosen is how many files go together.
-func (s Ship) Chosen() (n int) {
-	for _, f := range s.All() {
-		if f.On {
-			n++
-		}
-	}
-	return n
+	files  []File // all of them
+	chosen []string
 }
 
 // All are all the files that may go together.
-func (s Ship) All() []File { return append(append(slices.Clone(s.Files), s.Sheet...), s.Press...) }
+func (s Ship) All() []File { return s.files }
 
 // Field finds one of the fields by the end of its path.
 func (s Ship) Field(name string) Field {
@@ -74,11 +66,23 @@ type ShipRow struct {
 	ID    string
 	Place int
 	Stale bool
-	Whole bool
 }
 
-// Row is a file of the desk.
-func (v View) Row(f File, whole bool) ShipRow { return ShipRow{f, v.ID, v.Place, v.Stale, whole} }
+// FileList is the files for somebody, with what their forms need.
+type FileList struct{ Files []ShipRow }
+
+// List are the files for a recipient.
+func (v View) List(r Recipient) (out FileList) {
+	for _, f := range v.Ship.files {
+		if slices.Contains(r.files, f.Format) {
+			out.Files = append(out.Files, ShipRow{f, v.ID, v.Place, v.Stale})
+		}
+	}
+	slices.SortStableFunc(out.Files, func(a, b ShipRow) int {
+		return slices.Index(r.files, a.Format) - slices.Index(r.files, b.Format)
+	})
+	return out
+}
 
 // usualFiles go together where nothing else was handed over for the medium before.
 var usualFiles = []string{"svg", "pdf", "png"}
@@ -86,45 +90,17 @@ var usualFiles = []string{"svg", "pdf", "png"}
 func (v *View) ships(b builder, i int) {
 	m := b.c.Rendition
 	p := m.Place(i)
-	size := m.Pixels(p)
-	width := "1 mm a module"
-	if p != nil {
-		width = p.Width.String() + " wide"
-	}
-	if f := m.Framed(p); m.Job.Look.Frame.None() && f.Left > 0 {
-		width = fmt.Sprintf("%s mm with its disc", measure.Number(f.Scene.Width, 1))
-	} else if !m.Job.Look.Frame.None() {
-		width = fmt.Sprintf("%s × %s mm with its frame", measure.Number(f.Scene.Width, 1), measure.Number(f.Scene.Height, 1))
-	}
-	pixels := measure.Count(m.Across(p)) + " px"
-	if s, _ := place.SubstrateOf(substrateOf(p)); s.Screen {
-		pixels += fmt.Sprintf(" on the screen; prints up to %s mm at 300 dpi", measure.Number(float64(m.Across(p))/300*25.4, 0))
-	} else if p != nil {
-		pixels += fmt.Sprintf(", %s at %s dpi", p.Width, measure.Number(size.Resolution(float64(p.Width)), 0))
-	} else {
-		pixels += fmt.Sprintf(", up to %s mm at 300 dpi", measure.Number(float64(m.Across(p))/300*25.4, 0))
-	}
 	s := &v.Ship
-	s.Files = []File{{"svg", "SVG", width + ", one outline a colour", false}, {"pdf", "PDF", width + ", page is the trim size", false}, {"png", "PNG", pixels, false},
-		{"jpg", "JPEG", pixels + ", no transparency", false}, {"webp", "WebP", measure.Count(m.Across(p)) + " px, without loss", false}}
-	if compose.HasSurface(p) {
-		if c, ok := m.Compose(p); ok {
-			whole := fmt.Sprintf("%s × %s mm", measure.Number(c.Width, 1), measure.Number(c.Height, 1))
-			page := whole + ", page is the trim size"
-			if sheet := m.Sheet(p); sheet != nil && sheet.PDF != nil {
-				page = "your file, the code added to page " + strconv.Itoa(sheet.Page)
-			}
-			dots := fmt.Sprintf("%s px wide, %s", measure.Count(m.SheetPixels(p, c)), whole)
-			s.Sheet = []File{{"sheet-pdf", "PDF", page, false}, {"sheet-svg", "SVG", whole, false}, {"sheet-png", "PNG", dots, false}, {"sheet-jpg", "JPEG", dots, false}}
-		}
+	s.files = filesOf(m, p)
+	s.Wholly = slices.ContainsFunc(s.files, func(f File) bool { return f.Whole })
+	s.Whom = recipients(m, p)
+	if p != nil {
+		medium, _ := b.c.House.Medium(p.Medium)
+		s.MediumName = medium.Name
 	}
-	s.Pressed, s.Inks = m.Pressed(), inkLines(m, i)
-	condition := m.Condition(p)
-	s.Press = []File{{"pdfx", "PDF/X-1a", "inks of " + condition.Identifier + ", checked", false}, {"eps", "EPS", "the same inks", false}, {"tif", "TIFF", pixels + ", CMYK", false}}
-	if len(s.Sheet) > 0 {
-		s.Press = append(s.Press, File{"sheet-pdfx", "PDF/X-1a", "the whole", false})
-	}
-	s.choose(nil)
+	s.Inks = inkLines(m, i)
+	s.Bare = measure.Count(m.Across(nil)) + " px"
+	s.choose(nil, m.Pressed())
 	dots, printed := m.Dots(p)
 	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", printed, measure.Plural(dots.PerModule, "dot"))
 	dpi, quality := b.at("/output/dpi"), b.at("/output/quality")
@@ -148,55 +124,35 @@ func (v *View) ships(b builder, i int) {
 	s.line(v.Slips != nil)
 }
 
-func substrateOf(p *place.Placement) string {
-	if p == nil {
-		return ""
-	}
-	return p.Substrate
-}
-
 // maxInline bounds the text of an SVG that is offered for copying.
 const maxInline = 60_000
 
-// choose marks the files that go together.
-func (s *Ship) choose(keys []string) {
+// choose marks the files that go together: those handed over for the medium before, or where keys is nil the usual ones.
+func (s *Ship) choose(keys []string, pressed bool) {
 	if keys == nil {
 		keys = usualFiles
-		if s.Pressed {
+		if pressed {
 			keys = []string{"pdfx", "png"}
 		}
-		if len(s.Sheet) > 0 {
-			keys = append(slices.Clone(keys), s.Sheet[0].Format)
+		if s.Wholly {
+			keys = append(slices.Clone(keys), "sheet-pdf")
 		}
 	}
-	for _, list := range [][]File{s.Files, s.Sheet, s.Press} {
-		for i := range list {
-			list[i].On = slices.Contains(keys, list[i].Format)
+	s.chosen = nil
+	for i := range s.files {
+		if s.files[i].On = slices.Contains(keys, s.files[i].Format); s.files[i].On {
+			s.chosen = append(s.chosen, s.files[i].Named)
 		}
 	}
 }
 
+// Chosen names the files that go together.
+func (s Ship) Chosen() string { return strings.Join(s.chosen, ", ") }
+
 func (s *Ship) line(slip bool) {
-	var words []string
+	words := s.chosen
 	if slip {
-		words = append(words, "payment part")
-	}
-	for _, f := range s.Files {
-		if f.On {
-			words = append(words, f.Title)
-		}
-	}
-	for _, f := range s.Sheet {
-		if f.On {
-			words = append(words, f.Title+" of the whole")
-		}
-	}
-	for _, f := range s.Press {
-		if f.On && strings.HasPrefix(f.Format, "sheet-") {
-			words = append(words, f.Title+" of the whole")
-		} else if f.On {
-			words = append(words, f.Title)
-		}
+		words = append([]string{"payment part"}, words...)
 	}
 	s.Line = strings.Join(words, " · ")
 }
@@ -308,7 +264,7 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 		return err
 	}
 	if keys != nil {
-		v.Ship.choose(keys)
+		v.Ship.choose(keys, c.Rendition.Pressed())
 		v.Ship.line(v.Slips != nil)
 	}
 	for _, one := range list {
@@ -324,6 +280,5 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 		}
 		v.Ship.Handed = append(v.Ship.Handed, words+", "+ui.Ago(h.Store.Now(), one.At))
 	}
-	v.Ship.Mails = h.Door.Post != nil
 	return nil
 }

@@ -68,8 +68,8 @@ func (v *View) sits(b builder, i int) {
 	}
 	substrate := b.chosen(at+"substrate", p.Substrate)
 	width := b.at(at + "width_mm")
-	width.Hint = fmt.Sprintf("With its border: %s in, %s px at %d dpi, %s a module.", measure.Number(float64(p.Width/measure.Inch), 2),
-		measure.Count(m.Pixels(&p).Pixels), m.Job.Output.DPI, measure.Length(float64(p.Width)/float64(m.For(&p).Modules())))
+	width.Hint = fmt.Sprintf("%s in · %s px · %s a module", measure.Number(float64(p.Width/measure.Inch), 2),
+		measure.Count(m.Pixels(&p).Pixels), measure.Length(float64(p.Width)/float64(m.For(&p).Modules())))
 	distance := b.at(at + "distance_mm")
 	light := b.chosen(at+"light", p.Light)
 	v.PlaceFields = []Field{name, medium, substrate, width, distance, light}
@@ -80,6 +80,13 @@ func (v *View) sits(b builder, i int) {
 	if _, ok := m.Job.Content.(content.Keyed); ok {
 		keyword := b.at(at + "keyword")
 		v.PlaceFields = append(v.PlaceFields, keyword)
+	}
+	for k, f := range v.PlaceFields {
+		if f.ID == light.ID {
+			v.PlaceRows[k-1].Beside, v.PlaceRows[k-1].Share = &v.PlaceFields[k], 45
+			continue
+		}
+		v.PlaceRows = append(v.PlaceRows, forms.Row{Field: f})
 	}
 	v.PlaceShape = fmt.Sprint(i, p.Substrate == "screen", m.Job.Look.Paper.None)
 	v.sizes(b, i, p)
@@ -95,9 +102,10 @@ func (v *View) sizes(b builder, i int, p place.Placement) {
 		v.Sizes = append(v.Sizes, Act{Label: fmt.Sprintf(format, args...), Patch: forms.PatchText(job.Guarded(b.c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value)))), CodeID: b.c.ID})
 	}
 	if tenth := p.Distance / 10; tenth >= place.MinWidth && tenth <= place.MaxWidth && !near(tenth, p.Width) {
-		act("width_mm", tenth, "A tenth of the distance: %s wide", tenth.Spoken())
+		v.Rule = "Width is usually a tenth of the distance:"
+		act("width_mm", tenth, "%s wide", tenth.Spoken())
 		if far := p.Width * 10; far <= place.MaxDistant {
-			act("distance_mm", far, "Ten times the width: from %s", far.Spoken())
+			act("distance_mm", far, "from %s", far.Spoken())
 		}
 	}
 }
@@ -170,7 +178,7 @@ func (v *View) artFields(b builder, at string, p place.Placement) {
 			v.ArtFields = append(v.ArtFields, panel)
 		}
 	}
-	v.PlaceShape += fmt.Sprint(" ", a.None(), sheet != nil, a.Source != "", known, len(v.Pages))
+	v.ArtShape = fmt.Sprint(at, a.None(), sheet != nil, a.Source != "", known, len(v.Pages))
 }
 
 // grounds are colours of what a code lies on: papers, and the inks of the house.

@@ -16,7 +16,7 @@ import (
 func (r *Remarks) tally(p *proof.Proof) {
 	sets := []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse}
 	for _, family := range p.Families() {
-		line := FamilyLine{Family: familyName(family), Engines: strings.Join(p.Engines(family), ", ")}
+		line := FamilyLine{Family: kindName(len(r.Families)), Engines: strings.Join(p.Engines(family), ", ")}
 		for _, set := range sets {
 			read, of := 0, 0
 			for _, o := range p.Of(set) {
@@ -43,7 +43,7 @@ func (r *Remarks) tally(p *proof.Proof) {
 					n++
 				}
 			}
-			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: %d of %d", map[proof.Stage]string{proof.Hard: "Hard conditions", proof.Abuse: "Abuse"}[set], n, len(all)))
+			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: survives %d of %d", map[proof.Stage]string{proof.Hard: "Harder conditions", proof.Abuse: "Wear and damage"}[set], n, len(all)))
 		}
 	}
 	if r.PlaceIdx < 0 { // nothing but the pictures themselves to look at
@@ -52,7 +52,7 @@ func (r *Remarks) tally(p *proof.Proof) {
 	for _, set := range proof.Stages {
 		if !p.Has(set) {
 			r.Next = set
-			r.Looking = map[proof.Stage]string{proof.Hard: "Looking under hard conditions.", proof.Abuse: "Looking after some abuse.", proof.Range: "Measuring the range."}[set]
+			r.Looking = map[proof.Stage]string{proof.Hard: "Checking harder conditions…", proof.Abuse: "Checking wear and damage…", proof.Range: "Measuring the range…"}[set]
 			break
 		}
 	}
@@ -61,22 +61,25 @@ func (r *Remarks) tally(p *proof.Proof) {
 // measured says what range and reserve are, and how they were measured.
 func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 	r.Grades = gradingOf(p.Grades)
+	if reason := p.Grades.Reason(); reason != "" {
+		r.Facts = append(r.Facts, reason)
+	}
 	if i < 0 {
 		return
 	}
 	planned := measure.Number(p.Reserve*100, 0) + " %"
 	r.Reserve = planned
 	if p.Measured != nil {
-		r.Facts = append(r.Facts, fmt.Sprintf("Reserve: the look leaves %s of the error correction; seen from its distance, %s were left.", planned, measure.Number(*p.Measured*100, 0)+" %"))
+		r.Facts = append(r.Facts, fmt.Sprintf("Reserve: the look leaves %s of the error correction. Seen from its distance, %s were left.", planned, measure.Number(*p.Measured*100, 0)+" %"))
 	}
 	if !p.Has(proof.Range) {
 		return
 	}
 	if p.Range[1] == 0 {
-		r.Range, r.RangeHow = "none", "At no distance do all readers read it."
+		r.Range, r.RangeHow = "none", "At no distance does every kind of phone read it."
 	} else {
 		r.Range = rangeWords(p.Range)
-		r.RangeHow = fmt.Sprintf("Every family of readers reads it from %s to %s, four pictures of five or more at each of %d distances.", roundedLength(p.Range[0]).Spoken(), roundedLength(p.Range[1]).Spoken(), len(p.Ladder))
+		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", roundedLength(p.Range[0]).Spoken(), roundedLength(p.Range[1]).Spoken(), len(p.Ladder))
 	}
 	r.RangeHow += " Measured through " + optics.Phone.Name + "."
 	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])

@@ -35,7 +35,7 @@ type View struct {
 	Rev        int64
 	Retired    bool
 	ReadOnly   bool   // the person may look only
-	Chip       string // "Draft · v3 in print"
+	Chip       string // "Draft · v3 handed over"
 	Undo, Redo string
 
 	UndoRev, RedoRev int64
@@ -56,7 +56,6 @@ type View struct {
 	TagsFix    string
 	Fixed      string
 	Price      Price
-	SymbolLine string
 	Level      Field
 	Mask       Field
 	QuietZone  Field
@@ -64,47 +63,59 @@ type View struct {
 	Modules    []Field // the form of the modules
 	Eyes       []Field
 	EyeCorners []Field
+	EyeMore    []Field
 	EyeInks    []Field
 
-	Inks                []Field // of the modules
-	Reverse             []Act
-	Sliders             []Slider // of the camera
-	Stops               []Act    // what can be done with the colours of a gradient
-	EachEye             [3]EachEye
-	Mark                []Field
-	MarkShape, MarkLine string
-	Framing             []Field
-	FrameShape          string
-	FrameLine           string
-	Icons, Uploads      []Choice
-	HouseMarks          []Choice
-	Backdrop            []Field
-	BackdropShape       string
-	BackdropLine        string
-	Uploaded            string // the answer is to an upload, of a mark or a backdrop; "" otherwise
-	Left                string // what of an upload was left out
+	Inks           []Field // of the modules
+	Reverse        []Act
+	Sliders        []Slider // of the camera
+	Stops          []Act    // what can be done with the colours of a gradient
+	EachEye        [3]EachEye
+	Mark           []Field
+	MarkMore       []Field
+	MarkShape      string
+	Framing        []Field
+	FrameInks      []Field
+	FrameActs      []Act
+	Captioning     []Field
+	FrameShape     string
+	Outlining      []Field
+	OutlineShape   string
+	Parts          []PartButton // of the look
+	Views          []ViewTab
+	Icons, Uploads []Choice
+	HouseMarks     []Choice
+	Backdrop       []Field
+	BackdropShape  string
+	BackdropLine   string
+	Uploaded       string // the answer is to an upload, of a mark or a backdrop; "" otherwise
+	Left           string // what of an upload was left out
 
-	InksShape, ModulesShape, ModulesLine, EyesLine string
-	Contrast                                       string
-	Place                                          int    // the current placement, −1 for none
-	PlaceID                                        string // of it, "" for none
-	Places                                         []PlaceTab
-	PlaceFields                                    []Field
-	AroundFields, WordFields, ArtFields            []Field // of the place, folded
-	AroundLine, WordLine, ArtLine                  string
-	PlaceName, PlaceShape                          string
-	Sizes                                          []Act   // what the distance asks for
-	Media                                          []Group // to put it on
-	Artworks                                       []Choice
-	Pages                                          []Choice // of the artwork, where it has several
-	MediumKept                                     string   // what the place has just been kept as
-	Ship                                           Ship
-	Slips                                          []string // languages of the payment part of a bill
+	InksShape, ModulesShape, ModulesLine string
+	Contrast                             string
+	Place                                int    // the current placement, −1 for none
+	PlaceID                              string // of it, "" for none
+	Places                               []PlaceTab
+	PlaceFields                          []Field
+	PlaceRows                            []forms.Row // the same in rows
+	AroundFields, WordFields, ArtFields  []Field     // of the place, folded
+	AroundLine, WordLine, ArtLine        string
+	PlaceName, PlaceShape, ArtShape      string
+	Sizes                                []Act   // what the distance asks for
+	Rule                                 string  // that they follow
+	Media                                []Group // to put it on
+	Artworks                             []Choice
+	Pages                                []Choice // of the artwork, where it has several
+	MediumKept                           string   // what the place has just been kept as
+	Ship                                 Ship
+	Slips                                []string // languages of the payment part of a bill
 
 	Shown    ui.Shown // what the browser shows of it already
 	LookSlot LookSlot
 	locked   bool     // to parts of the house
-	Since    []string // how the code differs from what is in print
+	Since    []string // how the code differs from what was handed over last
+	Version  int      // that was
+	New      bool     // nothing was changed in it yet
 	Another  string   // what the version in print says, where that is something else
 	Again    []Field  // whose controls an answer draws again
 	Sheet    template.HTML
@@ -122,6 +133,13 @@ type (
 	Choice = forms.Choice
 	Swatch = forms.Swatch
 )
+
+// ViewTab leads to a view.
+type ViewTab struct{ Key, Name string }
+
+// viewTabs are all views; which of them serve a stub stands in the script of the desk.
+var viewTabs = []ViewTab{{"place", "in place"}, {"camera", "through a camera"}, {"evidence", "evidence"}, {"files", "files"}, {"plates", "plates"}, {"flat", "flat"},
+	{"looks", "looks"}, {"variations", "variations"}, {"damage", "damage"}}
 
 // PlaceTab switches to a placement.
 type PlaceTab struct {
@@ -185,8 +203,11 @@ func (b builder) slide(path string, value float64) Field {
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c, i}
 	m := c.Rendition
-	v := View{Sliders: sliders, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
+	v := View{Sliders: sliders, Views: viewTabs, New: c.Rev == 0, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
 	v.Chip = chip(c)
+	if c.Issued != nil {
+		v.Version = c.Issued.N
+	}
 	v.NameField = b.at("/name")
 	if v.NameField.Value == "" {
 		v.NameField.Hint = v.Name
@@ -196,7 +217,9 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.sits(b, i)
 	v.ships(b, i)
 	v.gauges(b, i)
-	v.Sheet = drawSheet(m, m.Place(i), c.House)
+	at := sheetOf(m, m.Place(i))
+	v.Sheet = at.draw(m, m.Place(i), c.House)
+	v.Parts = at.parts(m)
 	v.LookSlot, v.locked = lookSlot(c), b.locked()
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
 	if c.Stale() {
@@ -208,11 +231,11 @@ func NewView(c *code.Code, i int, now time.Time) View {
 
 // fields is every field that the desk shows but the name.
 func (v *View) fields() []Field {
-	lists := [][]Field{v.Form.Fields(), v.Tags, v.Inks, {v.Paper}, v.Modules, v.Eyes, v.EyeCorners, v.EyeInks}
+	lists := [][]Field{v.Form.Fields(), v.Tags, v.Inks, {v.Paper}, v.Modules, v.Eyes, v.EyeMore, v.EyeCorners, v.EyeInks}
 	for _, e := range v.EachEye {
 		lists = append(lists, e.Fields)
 	}
-	return slices.Concat(append(lists, v.Mark, v.Framing, v.Backdrop, v.PlaceFields, v.AroundFields, v.ArtFields, v.WordFields,
+	return slices.Concat(append(lists, v.Mark, v.MarkMore, v.Framing, v.FrameInks, v.Captioning, v.Outlining, v.Backdrop, v.PlaceFields, v.AroundFields, v.ArtFields, v.WordFields,
 		[]Field{v.Level, v.Mask, v.QuietZone}, v.Ship.Fields)...)
 }
 
@@ -240,15 +263,15 @@ func chip(c *code.Code) string {
 	case c.Issued == nil:
 		return "Draft"
 	case c.Printed():
-		return fmt.Sprintf("v%d in print", c.Issued.N)
+		return fmt.Sprintf("v%d handed over", c.Issued.N)
 	}
-	return fmt.Sprintf("Draft · v%d in print", c.Issued.N)
+	return fmt.Sprintf("Draft · v%d handed over", c.Issued.N)
 }
 
 func (v *View) says(b builder) {
 	m := b.c.Rendition
 	v.Says = ui.SaysOf(m.Job.Content)
-	v.Fixed = "Fixed content. Works for ever without us; a change means printing again."
+	v.Fixed = "Fixed. Works for ever without us."
 	kind := m.Job.Content.Kind()
 	if text := b.Text("/content/kind"); text != "" {
 		kind = text
@@ -256,13 +279,13 @@ func (v *View) says(b builder) {
 	v.Form = forms.Build(kind, b, b.c.ID, costs(m))
 	v.Price = priceOf(b.c.ID, m)
 	if forms.IsPayment(kind) {
-		v.Fixed = "Fixed, and never redirected: nobody comes between the payer and the account. Works for ever without us."
+		v.Fixed = "Fixed. Nobody stands between payer and account."
 	}
 	if v.Form.Zones() {
 		v.Zones = content.Zones()
 	}
 	if kind == "url" {
-		v.Fixed = "Fixed address. Works for ever without us; a change means printing again."
+		v.Fixed = "Fixed address. Works for ever without us."
 		var set []string
 		for _, name := range content.TagNames {
 			f := b.at("/content/tags/" + name)
@@ -276,8 +299,6 @@ func (v *View) says(b builder) {
 			v.TagsSet = strings.Join(set, " · ")
 		}
 	}
-	s := m.Symbol
-	v.SymbolLine = fmt.Sprintf("%s · %d × %d", levelLine(m), s.Size, s.Size)
 	v.Level = b.at("/symbol/level")
 	v.Mask = b.at("/symbol/mask")
 	v.QuietZone = b.at("/symbol/quiet_zone")
@@ -404,7 +425,7 @@ func (v *View) wears(b builder) {
 	if !l.Plain() {
 		v.Wears = v.ModulesLine + " · " + v.Wears
 	}
-	if v.MarkLine != "none" {
+	if b.c.Rendition.Mark != nil {
 		v.Wears += " · mark " + share(b.c.Rendition.Mark.Look.Width)
 	}
 	if !l.Frame.None() {
@@ -432,7 +453,7 @@ func (v *View) gauges(b builder, i int) {
 	p := b.c.Rendition.Place(i)
 	m := b.c.Rendition.For(p)
 	s := m.Symbol
-	module, why := "1 mm", "No place is given yet, so the code has no size. Under Sits you say where it hangs."
+	module, why := "–", "Say where it will hang, and a module has a size."
 	if p != nil {
 		l := measure.Length(float64(p.Width) / float64(m.Modules()))
 		sub, _ := place.SubstrateOf(p.Substrate)
@@ -450,10 +471,18 @@ func (v *View) gauges(b builder, i int) {
 	v.Gauges = []Gauge{
 		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},
-		{"Contrast", v.Contrast, "Brightness of the ground less that of the ink, as light. 70 % is good, below 55 % shade gets dangerous, below 40 % readers fail.", nil},
-		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Share of error correction that the look leaves for dirt and scratches, in the worst block. A mark counts with all it could cost; the view “damage” shows where.", nil},
-		{"Range", far, "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it. It is being measured.", nil},
+		{"Contrast", v.Contrast, "By how much ground and ink differ in brightness, where they differ least. 70 % is good; phones need 40 %.", nil},
+		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Error correction left for dirt and scratches, where the look takes most. The view “damage” shows where.", nil},
+		{"Range", far, reachWords(p), nil},
 	}
+}
+
+// reachWords says what the range is, before it is measured.
+func reachWords(p *place.Placement) string {
+	if p == nil {
+		return "Say where it will hang, and the range is measured."
+	}
+	return "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it. Measuring…"
 }
 
 // used is the number of data codewords that the segments take.
@@ -521,9 +550,9 @@ func (r *Remarks) reask(p *proof.Proof, again string) {
 
 // NewRemarks formats a proof for placement i.
 func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
-	r := &Remarks{Verdict: p.Verdict, Words: p.Verdict.Words(), Where: p.Where, Handset: handsetOf(c.Rendition.For(c.Rendition.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
+	r := &Remarks{Verdict: p.Verdict, Words: p.Headline(), Where: p.Where, Handset: handsetOf(c.Rendition.For(c.Rendition.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
 	if r.Where == "" {
-		r.Where = "as a picture. No place is given, so nothing is promised in print."
+		r.Where = "As a picture only. Say where it will hang, and it is proved for print."
 	}
 	for k, f := range p.Findings {
 		m := Remark{Finding: f, CodeID: c.ID}
@@ -536,8 +565,11 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 			r.More = append(r.More, m)
 		}
 	}
-	if !slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Severity != proof.SeverityNote }) {
-		r.None = "Nothing found against it. " + closest(c, p, i)
+	switch {
+	case len(p.Findings) == 0:
+		r.None = "Nothing found. " + closest(c, p, i)
+	case !slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Severity != proof.SeverityNote }):
+		r.None = closest(c, p, i)
 	}
 	r.Line = strings.ToLower(r.Words)
 	if i >= 0 {
@@ -556,9 +588,9 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 
 // closest says which limit lies nearest, so that nothing found is still worth a line.
 func closest(c *code.Code, p *proof.Proof, i int) string {
-	contrast := fmt.Sprintf("contrast, %s points above", measure.Number((p.Contrast-0.55)*100, 0))
+	contrast := fmt.Sprintf("contrast. It is %s points above", measure.Number((p.Contrast-0.55)*100, 0))
 	if i < 0 {
-		return "Closest to a limit: " + contrast + "."
+		return "Closest to its limit: " + contrast + "."
 	}
 	at := c.Rendition.Job.Placements[i]
 	sub, _ := place.SubstrateOf(at.Substrate)
@@ -566,9 +598,9 @@ func closest(c *code.Code, p *proof.Proof, i int) string {
 	distance := p.Range[1] / float64(at.Distance) / 1.5
 	switch {
 	case distance <= module && distance < p.Contrast/0.55:
-		return fmt.Sprintf("Closest to a limit: distance, readable up to %s.", roundedLength(p.Range[1]).Spoken())
+		return fmt.Sprintf("Closest to its limit: distance. It reads up to %s.", roundedLength(p.Range[1]).Spoken())
 	case module < p.Contrast/0.55:
-		return fmt.Sprintf("Closest to a limit: module, %s times what %s needs.", measure.Number(module, 1), sub.Name)
+		return fmt.Sprintf("Closest to its limit: module size. It has %s times what %s needs.", measure.Number(module, 1), sub.Name)
 	}
-	return "Closest to a limit: " + contrast + "."
+	return "Closest to its limit: " + contrast + "."
 }

@@ -194,7 +194,8 @@ func (v *View) formFields(b builder) {
 		core.Choices = append(core.Choices, Choice{Value: x.Value, Words: x.Words, On: x.Value == eye.Core.Motif, Picture: eyeOf(one)})
 	}
 	facing, texture, alignment := b.chosen("/look/eyes/facing", l.Eyes.Facing), b.chosen("/look/eyes/ring/texture", eye.Ring.Texture), b.chosen("/look/eyes/alignment", l.Eyes.Alignment)
-	v.Eyes = append(v.Eyes, core, facing, texture, alignment)
+	v.Eyes = append(v.Eyes, core)
+	v.EyeMore = []Field{facing, texture, alignment}
 	for i, name := range []string{"Top left", "Top right", "Below right", "Below left"} {
 		f := b.slide(fmt.Sprintf("/look/eyes/ring/corners/%d", i), eye.Ring.Corners[i])
 		f.Label = name
@@ -214,14 +215,5 @@ func (v *View) formFields(b builder) {
 	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " + l.Modules.Motif}[l.Modules.Join]
 	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
 		v.ModulesLine += ", corners " + number(l.Modules.Corner)
-	}
-	v.EyesLine = "square"
-	if l.Eyes != look.Default().Eyes {
-		v.EyesLine = "ring " + number(eye.Ring.Corners[0]) + ", core " + eye.Core.Motif
-		for i := range eyeNames {
-			if l.Eyes.Of(i) != eye {
-				v.EyesLine = "not all alike"
-			}
-		}
 	}
 }

@@ -6,15 +6,15 @@ import (
 	"sodrik/internal/core/compose"
 )
 
-// Cost says what a field that is still empty would cost; "" for the zero step.
+// Cost says by how many modules a side the code would grow if a field that is still empty held something; "" for the zero step.
 func Cost(s compose.Step) string {
 	switch {
 	case s.Size == 0:
 		return ""
 	case s.Saves >= 0:
-		return "no larger"
+		return "±0"
 	}
-	return fmt.Sprintf("+%d modules", -s.Saves)
+	return fmt.Sprintf("+%d", -s.Saves)
 }
 
 // PriceWords says what a payload costs.
@@ -23,9 +23,13 @@ func PriceWords(p compose.Price) string {
 	if p.Bytes == 1 {
 		bytes = "1 byte makes"
 	}
-	out := fmt.Sprintf("%s %d × %d modules.", bytes, p.Size, p.Size)
-	if p.Less > 0 {
-		out += fmt.Sprintf(" %d fewer would make it %d × %d.", p.Less, p.Size-4, p.Size-4)
+	return fmt.Sprintf("%s %d × %d modules.", bytes, p.Size, p.Size)
+}
+
+// FewerWords says how many bytes fewer would make the next smaller code, "" where none would.
+func FewerWords(p compose.Price) string {
+	if p.Less == 0 {
+		return ""
 	}
-	return out
+	return fmt.Sprintf("%d fewer would make it %d × %d.", p.Less, p.Size-4, p.Size-4)
 }

@@ -54,6 +54,16 @@ type ChoiceGroup struct {
 // Swatch is a colour at hand.
 type Swatch struct{ Value, Name, Fill string }
 
+// Shown is what a field holds, as it is read: of a choice its words.
+func (f Field) Shown() string {
+	for _, c := range f.Choices {
+		if c.On {
+			return c.Words
+		}
+	}
+	return f.Value
+}
+
 // Choices makes options of value and words in turn, the one with the value chosen.
 func Choices(value string, pairs ...string) (out []Choice) {
 	for i := 0; i < len(pairs); i += 2 {

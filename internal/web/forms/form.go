@@ -16,11 +16,14 @@ import (
 // Row is a field, or a group of them on demand.
 type Row struct {
 	Field  Field
+	Beside *Field // that shares the row, of which it takes Share percent; nil for none
+	Share  int
 	Fields []Field // of a group, instead of Field
-	More   string  // words of a group on demand, with Cost and Open
+	More   string  // words of a group on demand, with Cost
 	CostID string
 	Cost   string
-	Open   bool
+	Used   string // what a group holds, in brief, "" where it is empty
+	Open   bool   // something in it is wrong
 	Map    *Map
 }
 
@@ -46,6 +49,22 @@ func (f Form) Fields() (out []Field) {
 			out = append(out, r.Fields...)
 		case r.Field.Path != "":
 			out = append(out, r.Field)
+			if r.Beside != nil {
+				out = append(out, *r.Beside)
+			}
+		}
+	}
+	return out
+}
+
+// Ordinary are the rows that always stand there, and Mores the groups on demand, which stand behind them.
+func (f Form) Ordinary() (out []Row) { return f.rows(func(r Row) bool { return r.More == "" }) }
+func (f Form) Mores() (out []Row)    { return f.rows(func(r Row) bool { return r.More != "" }) }
+
+func (f Form) rows(wanted func(Row) bool) (out []Row) {
+	for _, r := range f.Rows {
+		if wanted(r) {
+			out = append(out, r)
 		}
 	}
 	return out
@@ -103,6 +122,9 @@ func Build(kind string, src Source, codeID string, cost func(path string) string
 	shape.WriteString(kind)
 	for _, r := range f.Rows {
 		shape.WriteString(" " + r.Field.ID + r.More)
+		if r.Beside != nil {
+			shape.WriteString("+" + r.Beside.ID)
+		}
 		if r.More != "" {
 			for _, x := range r.Fields {
 				shape.WriteString(" " + x.ID)
@@ -159,7 +181,7 @@ func (b builder) part(p *schema.Part, at, label string) {
 			if i == 0 && label != "" {
 				x.Label = label
 			}
-			b.row(x)
+			b.stand(f, x)
 		}
 		if f.Control == "position" {
 			b.position(path)
@@ -235,9 +257,19 @@ func (b builder) first(p *schema.Part, at string) {
 		case f.Folded != "":
 			b.behind(f.Folded, b.field(f, path))
 		default:
-			b.row(b.field(f, path))
+			b.stand(f, b.field(f, path))
 		}
 	}
+}
+
+// stand adds a field as a row, or in the row of the field before it.
+func (b builder) stand(f *schema.Field, x Field) {
+	rows := b.form.Rows
+	if last := len(rows) - 1; f.Beside > 0 && last >= 0 && rows[last].Field.Path != "" && rows[last].Beside == nil {
+		rows[last].Beside, rows[last].Share = &x, f.Beside
+		return
+	}
+	b.row(x)
 }
 
 // whole shows a problem of a list as that of its first entry.
@@ -264,6 +296,16 @@ func (b builder) keyed(f *schema.Field, at string) {
 		if !slices.Contains(keys, key) {
 			keys = append(keys, key)
 		}
+	}
+	if f.Folded != "" {
+		var group []Field
+		for _, key := range keys {
+			group = append(group, b.field(f.Entry(key), at+"/"+key))
+		}
+		if len(group) > 0 {
+			b.behind(f.Folded, group...)
+		}
+		return
 	}
 	for _, key := range keys {
 		entry := f.Entry(key)
@@ -301,14 +343,17 @@ func (b builder) behind(words string, fields ...Field) {
 // group is fields on demand: folded until one of them holds something.
 func (b builder) group(words string, fields ...Field) Row {
 	r := Row{More: words, Fields: fields, CostID: "c-" + fields[0].ID, Cost: b.cost(fields[0].Path)}
-	used := false
+	var holds []string
 	for _, f := range fields {
-		used = used || b.src.Text(f.Path) != "" || f.Error != ""
+		usual := len(f.Choices) > 0 && f.Choices[0].On
+		if b.src.Text(f.Path) != "" && !usual && f.Kind != "secret" {
+			holds = append(holds, f.Shown())
+		}
+		r.Open = r.Open || f.Error != ""
 	}
-	if used && len(fields) == 1 { // a field like any other
+	if r.Used = strings.Join(holds, ", "); (len(holds) > 0 || r.Open) && len(fields) == 1 { // a field like any other
 		r = Row{Field: fields[0], Fields: fields}
 	}
-	r.Open = used
 	return r
 }
 

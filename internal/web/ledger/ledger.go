@@ -15,6 +15,8 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/handover"
+	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -26,7 +28,11 @@ var files embed.FS
 var pages = ui.Parse(files, forms.Templates)
 
 // Handler serves the screen.
-type Handler struct{ Store *code.Store }
+type Handler struct {
+	Store *code.Store
+	House *housestyle.Store
+	Door  *handover.Door
+}
 
 // Routes mounts the screen.
 func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
@@ -40,6 +46,10 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Post("/identifiers", h.identifiers)
 	change := r.With(may(people.Change))
 	change.Post("/codes", h.create)
+	change.Get("/codes/many", h.manyChoices)
+	change.Post("/codes/many", h.many)
+	change.Post("/codes/many/undo", h.takeBack)
+	change.Post("/codes/many/files", h.manyFiles)
 	change.Get("/new/{kind}", h.newForm)
 	change.Post("/new/{kind}", h.fillForm)
 	change.Post("/new/{kind}/png", h.formPNG)

@@ -34,7 +34,8 @@ type View struct {
 	Continued    bool   // the first of them are of the campaign that the rows before ended in
 	Since        string // what has changed since the list was opened
 	MayChange    bool
-	Empty        bool // there are no codes at all
+	Done         *Done // what was just done with several codes
+	Empty        bool  // there are no codes at all
 }
 
 // Taken is a paste that was understood.
@@ -212,9 +213,9 @@ func stateOf(r code.Line) string {
 	case r.Differs:
 		return fmt.Sprintf("Not as v%d says", r.Issued)
 	case r.Printed && !r.Unsound:
-		return fmt.Sprintf("v%d in print", r.Issued)
+		return fmt.Sprintf("v%d handed over", r.Issued)
 	}
-	return fmt.Sprintf("Draft · v%d in print", r.Issued)
+	return fmt.Sprintf("Draft · v%d handed over", r.Issued)
 }
 
 // Step is the change of the content that saves most, nil where none does.

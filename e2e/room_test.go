@@ -1,0 +1,69 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod"
+
+	"sodrik/internal/core/content"
+)
+
+// overflow is how many pixels of the open stub's form lie out of sight.
+func overflow(p *rod.Page) int {
+	return p.MustEval(`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
+}
+
+// TestRoom opens every stub, and every part of the look, of a code of every kind: at 1280 × 800 nothing of a form is out of sight, and whatever is
+// open stands within the ticket.
+func TestRoom(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/codes")
+	seen := map[string]bool{}
+	paths := []string{a.create(t, `{"name":"Dressed","content":{"kind":"url","url":"marrowby.example/dressed"},
+		"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#7a2e1f"}]},
+			"mark":{"source":"icon:sprout","ink":"#12352b"},"frame":{"shape":"arch","text":"Scan me"}},
+		"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":40,"distance_mm":400}]}`)}
+	for _, link := range p.MustElements("tr.code a.name") {
+		href := link.MustProperty("href").Str()
+		paths = append(paths, href[strings.Index(href, "/codes/"):])
+	}
+	for _, k := range content.Kinds() {
+		paths = append(paths, a.create(t, `{"name":"Room for `+k+`","content":`+content.KindOf(k).Example+`}`))
+	}
+	for i, path := range paths {
+		p.MustNavigate(a.url + path).MustWaitLoad()
+		kind := p.MustEval(`() => document.getElementById("desk-state").dataset.kind`).Str()
+		if seen[kind] {
+			continue
+		}
+		seen[kind] = i > 0 // the first is no usual one
+		until(t, p, "the proof in words", `() => !!document.querySelector("#readings table")`)
+		for _, stub := range []string{"says", "sits", "reads", "ships", "wears"} {
+			p.MustEval(`(s) => document.querySelector("[data-stub=" + s + "]").click()`, stub)
+			until(t, p, stub+" open", `(s) => document.querySelector(".stub.open [data-stub]").dataset.stub === s && document.querySelector(".stub.open .stub-body").offsetHeight > 0`, stub)
+			if n := overflow(p); n > 0 {
+				t.Errorf("%s: %s hides %d px", kind, stub, n)
+			}
+			if n := p.MustEval(`() => Math.max(0, ...[...document.querySelectorAll(".stub:not(.open)")].map((s) => s.offsetHeight))`).Int(); n > 36 {
+				t.Errorf("%s: beside %s a closed stub is %d px high", kind, stub, n)
+			}
+		}
+		for _, part := range []string{"ink", "modules", "eyes", "mark", "frame", "behind", "outline"} {
+			p.MustEval(`(s) => document.querySelector("[data-part-of=" + s + "]").click()`, part)
+			until(t, p, part+" open", `(s) => document.getElementById("part-of-" + s).offsetHeight > 0`, part)
+			if n := overflow(p); n > 0 {
+				t.Errorf("%s: %s hides %d px", kind, part, n)
+			}
+		}
+		if fits := p.MustEval(`() => document.documentElement.scrollHeight <= innerHeight && document.querySelector(".ticket").getBoundingClientRect().bottom <= innerHeight`).Bool(); !fits {
+			t.Errorf("%s: the desk scrolls", kind)
+		}
+	}
+	for _, k := range content.Kinds() {
+		if !seen[k] {
+			t.Errorf("no code of the kind %s was opened", k)
+		}
+	}
+}
