@@ -58,6 +58,7 @@ func TestShips(t *testing.T) {
 	}
 
 	// What is ticked goes together, and is offered again.
+	p.MustElement("[data-whom=office]").MustClick()
 	p.MustElement(`#files-office input[value=svg]`).MustClick()
 	p.MustElement("[data-whom=screen]").MustClick()
 	p.MustElement(`#files-screen input[value=jpg]`).MustClick()
@@ -122,6 +123,24 @@ func TestShips(t *testing.T) {
 	hasText(t, p, "#label-line", "dots a module, black or nothing")
 	name, data = download(t, p, func() { p.MustElement(`button[aria-label="Download label"]`).MustClick() })
 	readBack(t, name, data, url)
+
+	// That it is in print is said by a person, and can be taken back.
+	hasText(t, p, "#issued", "v1 handed over")
+	p.MustElement("#fold-printed summary").MustWaitVisible().MustClick()
+	p.MustElementR("#in-print button", "It is in print").MustClick()
+	hasText(t, p, "#in-print .error", "Is no day; write it such as 2 March 2027")
+	p.MustEval(`() => { document.getElementById("printed-on").value = "2026-11-02"; }`)
+	p.MustElement("#printed-by").MustInput("Okafor Print")
+	p.MustElement("#printed-many").MustInput("two")
+	p.MustElementR("#in-print button", "It is in print").MustClick()
+	hasText(t, p, "#in-print .error", "Is no number of pieces")
+	until(t, p, "the day kept", `() => document.getElementById("printed-on").value === "2026-11-02" && document.getElementById("printed-by").value === "Okafor Print"`)
+	p.MustElement("#printed-many").MustSelectAllText().MustInput("2,000")
+	p.MustElementR("#in-print button", "It is in print").MustClick()
+	hasText(t, p, "#in-print", "v1 is in print since 2 November 2026, Okafor Print, 2,000 pieces.")
+	hasText(t, p, "#issued", "v1 in print since 2 Nov 2026")
+	p.MustElementR("#in-print button", "Take that back").MustClick()
+	hasText(t, p, "#issued", "v1 handed over")
 
 	// What went out is on record, and what bounced is not.
 	p.MustReload().MustWaitLoad()

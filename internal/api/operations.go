@@ -213,7 +213,7 @@ func (h *Handler) upload(c *call) error {
 }
 
 func codeOf(c *code.Code) Code {
-	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Rendition.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.Printed(), Changed: c.Changed.UTC()}
+	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Rendition.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.AsIssued(), Changed: c.Changed.UTC()}
 	if out.Problems == nil {
 		out.Problems = problem.List{}
 	}

@@ -69,6 +69,7 @@ type Code struct {
 	Rendition  *compose.Rendition // the newest state that could be made
 	Problems   problem.List       // what is wrong with draft and unparsed text
 	Issued     *Issued            // the newest issued version
+	InPrint    *InPrint           // the newest version that somebody has said to be in print
 	Undo, Redo string             // what they would take back or do again, in words; "" where there is nothing
 
 	UndoRev, RedoRev int64  // the edits that they turn, 0 for none
@@ -104,8 +105,8 @@ func NameOf(j *job.Job) string {
 // Stale says whether the picture is older than what is typed.
 func (c *Code) Stale() bool { return len(c.Problems) > 0 }
 
-// Printed says whether the code, as it stands, is the newest issued version.
-func (c *Code) Printed() bool {
+// AsIssued says whether the code, as it stands, is the newest issued version.
+func (c *Code) AsIssued() bool {
 	return c.Issued != nil && !c.Stale() && c.Issued.digest == c.digest
 }
 

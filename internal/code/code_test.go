@@ -265,18 +265,18 @@ func TestIssue(t *testing.T) {
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
 	for _, want := range []int{1, 1} {
 		c, err := s.Issue(t.Context(), ws, id)
-		if err != nil || c.Issued.N != want || !c.Printed() {
+		if err != nil || c.Issued.N != want || !c.AsIssued() {
 			t.Fatalf("version %v, %v", c.Issued, err)
 		}
 	}
 	c := edit(t, s, id, "/look/ink", "#12594a", "a", 1)
-	if c.Printed() || c.Issued.N != 1 {
-		t.Errorf("after an edit: %+v, printed %v", c.Issued, c.Printed())
+	if c.AsIssued() || c.Issued.N != 1 {
+		t.Errorf("after an edit: %+v, printed %v", c.Issued, c.AsIssued())
 	}
 	if c, _ = s.Issue(t.Context(), ws, id); c.Issued.N != 2 {
 		t.Errorf("the next version is %d", c.Issued.N)
 	}
-	if c, _ = s.Undo(t.Context(), ws, id, Turn{}); c.Printed() {
+	if c, _ = s.Undo(t.Context(), ws, id, Turn{}); c.AsIssued() {
 		t.Error("the draft is version 1 again, not the newest")
 	}
 }

@@ -245,7 +245,7 @@ func (s *Store) SinceIssue(ctx context.Context, actor access.Actor, c *Code) ([]
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
-	if c.Issued == nil || c.Printed() {
+	if c.Issued == nil || c.AsIssued() {
 		return nil, nil
 	}
 	m, err := s.Printed(ctx, actor, c)

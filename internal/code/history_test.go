@@ -105,7 +105,7 @@ func TestHistory(t *testing.T) {
 		t.Error("the ledger does not mark that it says otherwise")
 	}
 	c, err = s.Return(t.Context(), ws, id, "v1", Change{Tab: "a", Seq: 9, Base: -1})
-	if err != nil || !c.Printed() || c.Undo != "back to version 1" {
+	if err != nil || !c.AsIssued() || c.Undo != "back to version 1" {
 		t.Errorf("back to version 1: %v, undo %q", err, c.Undo)
 	}
 	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/content/url") != "marrowby.example/later" {

@@ -26,6 +26,7 @@ type row struct {
 	changed               time.Time
 	undo, redo            []int64
 	issued                *Issued
+	inPrint               *InPrint
 	house                 []byte // the house style, nil for none
 	houseRev              int64
 	turns                 map[int64]logged // the newest of what can be undone and done again
@@ -59,7 +60,7 @@ type recent struct {
 // turnsKept is how many of the newest edits are looked through for one's own.
 const turnsKept = 30
 
-const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at,
+const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at, p.n, p.printed_on, p.printer, p.quantity, p.printed_who,
 		h.style, coalesce(h.rev, 0),
 		t.revs, t.whos, t.ids, t.words, t.keys,
 		r.revs, r.tabs, r.whos, r.ids, r.fields, r.keys,
@@ -69,6 +70,7 @@ const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.c
 	LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 	LEFT JOIN house_styles h ON h.workspace = c.workspace
 	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
+	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id AND printed_on IS NOT NULL ORDER BY n DESC LIMIT 1) p ON true
 	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids, array_agg(e.words ORDER BY e.rev) AS words,
 			array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id
@@ -93,14 +95,14 @@ func (s *Store) fetch(ctx context.Context, tx pgx.Tx, workspace, id string, e Ed
 // scanned takes the answer to fetchQuery.
 func scanned(id string, answer pgx.Row) (*row, error) {
 	r := &row{id: id, turns: map[int64]logged{}}
-	var n *int
-	var digest, payload *string
-	var at *time.Time
+	var n, printed, quantity *int
+	var digest, payload, printer, said *string
+	var at, on *time.Time
 	var turnRevs, recentRevs []int64
 	var turnWhos, turnIDs, turnKeys, tabs, whos, ids, inFields, keys []string
 	var words [][]byte
 	err := answer.Scan(
-		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at,
+		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at, &printed, &on, &printer, &quantity, &said,
 		&r.house, &r.houseRev, &turnRevs, &turnWhos, &turnIDs, &words, &turnKeys, &recentRevs, &tabs, &whos, &ids, &inFields, &keys, &r.known, &r.was, &r.back)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
@@ -110,6 +112,9 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 	}
 	if n != nil {
 		r.issued = &Issued{N: *n, digest: *digest, payload: *payload, At: *at}
+	}
+	if printed != nil {
+		r.inPrint = &InPrint{N: *printed, Printing: Printing{On: *on, Printer: *printer, Quantity: *quantity}, Who: *said}
 	}
 	for i, rev := range turnRevs {
 		t := logged{rev: rev, who: by{turnIDs[i], turnWhos[i]}, words: words[i]}
@@ -131,7 +136,7 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 // open unseals a row. What is made of it is still missing.
 func (s *Store) open(ctx context.Context, actor access.Actor, r *row) (*Code, error) {
 	workspace := actor.Workspace
-	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
+	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, InPrint: r.inPrint, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
 	draft, err := s.Seal.Open(r.draft, place(workspace, r.id, "draft"))
 	if err != nil {
 		return nil, err

@@ -64,7 +64,7 @@ func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, plac
 	if len(problems) > 0 {
 		return problems
 	}
-	if c.Printed() {
+	if c.AsIssued() {
 		t.Version = c.Issued.N
 	}
 	if p := c.Rendition.Place(place); p != nil {

@@ -66,7 +66,7 @@ func TestRotate(t *testing.T) {
 	s.Seal = box(fresh)
 	s.Panel = panelThat(says{payload: "would be another verdict"})
 	c, err = s.Get(ctx, ws, id)
-	if err != nil || !c.Printed() {
+	if err != nil || !c.AsIssued() {
 		t.Fatalf("printed: %v", err)
 	}
 	if p, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {

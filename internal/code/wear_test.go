@@ -148,15 +148,15 @@ func TestColourChanges(t *testing.T) {
 		t.Fatal(err)
 	}
 	c, err := s.Get(ctx, ws, id)
-	if err != nil || c.Rendition.Job.Look.Ink.String() != "#40352b" || c.Printed() {
-		t.Errorf("the draft: %v, in print %v, %v", c.Rendition.Job.Look.Ink, c.Printed(), err)
+	if err != nil || c.Rendition.Job.Look.Ink.String() != "#40352b" || c.AsIssued() {
+		t.Errorf("the draft: %v, in print %v, %v", c.Rendition.Job.Look.Ink, c.AsIssued(), err)
 	}
 	printed, err := s.Printed(ctx, ws, c)
 	if err != nil || printed.Job.Look.Ink.String() != "#12352b" {
 		t.Errorf("in print: %+v, %v", printed, err)
 	}
 	rows := listed(t, s, Active, "")
-	if !strings.Contains(rows[0].Corner, "#40352b") || rows[0].Printed {
+	if !strings.Contains(rows[0].Corner, "#40352b") || rows[0].AsIssued {
 		t.Errorf("in the ledger: %+v", rows[0])
 	}
 	if names, err := inColour(ctx, s, "pine"); err != nil || !slices.Equal(names, []string{"a"}) {

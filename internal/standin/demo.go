@@ -39,6 +39,9 @@ type demoCode struct {
 	issue         bool
 }
 
+// inPrint says of which codes how many are in print.
+var inPrint = map[string]int{"Sweet pea Matucana": 12000, "Potting shed Wi-Fi": 40}
+
 var demoCodes = []demoCode{
 	{goods, `{"name": "Sweet pea Matucana", "content": {"kind": "gs1link", "domain": "id.marrowby.example", "gtin": "9521234500018", "lot": "A1209", "serial": "10000", "attributes": {"17": "270930"}},
 		"placements": [{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor", "use": "till", "readable": true}]}`, true},
@@ -184,6 +187,9 @@ func Load(ctx context.Context, s *code.Store) error {
 		id, err := s.Create(ctx, Loader(), m, d.campaign)
 		if err == nil && d.issue {
 			_, err = s.Issue(ctx, Loader(), id)
+		}
+		if n := inPrint[m.Job.Name]; err == nil && n > 0 {
+			err = s.SayPrinted(ctx, Loader(), id, 1, code.Printing{On: s.Now().AddDate(0, 0, -20), Printer: "Okafor Print", Quantity: n})
 		}
 		if err != nil {
 			return err

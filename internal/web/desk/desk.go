@@ -83,6 +83,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/picture/{name}", h.picture)
 	change.Post("/codes/{id}/ship", h.ship)
 	change.Post("/codes/{id}/mail", h.mail)
+	change.Post("/codes/{id}/printed", h.printed)
 	change.Post("/codes/{id}/address", h.giveAddress)
 	change.Post("/codes/{id}/address/remove", h.takeAddress)
 	change.Post("/codes/{id}/show/{how}", h.show)
@@ -446,7 +447,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "issued", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
+	ui.Render(w, http.StatusOK, pages, "issued-since", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
 }
 
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that

@@ -14,7 +14,7 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	version := 0
-	if c.Printed() {
+	if c.AsIssued() {
 		version = c.Issued.N
 	}
 	file, _, err := h.Door.Sheet(r.Context(), ui.Actor(r), c.Rendition, c.Name(), version, c.House.FileNames())

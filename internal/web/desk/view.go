@@ -115,9 +115,10 @@ type View struct {
 	locked   bool     // to parts of the house
 	Since    []string // how the code differs from what was handed over last
 	Version  int      // that was
-	New      bool     // nothing was changed in it yet
-	Another  string   // what the version in print says, where that is something else
-	Again    []Field  // whose controls an answer draws again
+	InPrint  Printed
+	New      bool    // nothing was changed in it yet
+	Another  string  // what the version in print says, where that is something else
+	Again    []Field // whose controls an answer draws again
 	Sheet    template.HTML
 	Stale    bool
 	StaleWhy string
@@ -207,6 +208,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.Chip = chip(c)
 	if c.Issued != nil {
 		v.Version = c.Issued.N
+		v.InPrint = printedOf(c)
 	}
 	v.NameField = b.at("/name")
 	if v.NameField.Value == "" {
@@ -262,10 +264,15 @@ func chip(c *code.Code) string {
 	switch {
 	case c.Issued == nil:
 		return "Draft"
-	case c.Printed():
-		return fmt.Sprintf("v%d handed over", c.Issued.N)
 	}
-	return fmt.Sprintf("Draft · v%d handed over", c.Issued.N)
+	words := fmt.Sprintf("v%d handed over", c.Issued.N)
+	if p := c.InPrint; p != nil {
+		words = fmt.Sprintf("v%d in print since %s", p.N, p.On.Format("2 Jan 2006"))
+	}
+	if c.AsIssued() && (c.InPrint == nil || c.InPrint.N == c.Issued.N) {
+		return words
+	}
+	return "Draft · " + words
 }
 
 func (v *View) says(b builder) {

@@ -212,10 +212,15 @@ func stateOf(r code.Line) string {
 		return "Draft"
 	case r.Differs:
 		return fmt.Sprintf("Not as v%d says", r.Issued)
-	case r.Printed && !r.Unsound:
-		return fmt.Sprintf("v%d handed over", r.Issued)
 	}
-	return fmt.Sprintf("Draft · v%d handed over", r.Issued)
+	words := fmt.Sprintf("v%d handed over", r.Issued)
+	if r.InPrint > 0 {
+		words = fmt.Sprintf("v%d in print", r.InPrint)
+	}
+	if r.AsIssued && !r.Unsound && (r.InPrint == 0 || r.InPrint == r.Issued) {
+		return words
+	}
+	return "Draft · " + words
 }
 
 // Step is the change of the content that saves most, nil where none does.
