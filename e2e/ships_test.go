@@ -190,7 +190,7 @@ func TestUnread(t *testing.T) {
 	wait := p.MustWaitNavigation()
 	takeFile(p, "PNG")
 	wait()
-	hasText(t, p, "main", "No reader finds in alike_30mm_v1.png what it should say")
+	hasText(t, p, "main", "Phones would not find in alike_30mm_v1.png what it should say")
 	name, data := download(t, p, func() { p.MustElementR("button", "Take it all the same").MustClick() })
 	if name != "alike_30mm_v1.png" || !bytes.HasPrefix(data, []byte("\x89PNG")) {
 		t.Errorf("%s of %d bytes", name, len(data))

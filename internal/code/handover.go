@@ -189,7 +189,8 @@ func (s *Store) Shown(ctx context.Context, token string) (st State, n, place int
 // readBackTime bounds the reading of one file.
 const readBackTime = 20 * time.Second
 
-// ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it. A
+// ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it, or in the whole only
+// with dark and light exchanged. A
 // payment part and what nothing here can draw is not read.
 func (s *Store) ReadBack(ctx context.Context, m *compose.Rendition, i int, f compose.Format, file []byte) (bool, error) {
 	pictures, err := s.seen(ctx, m, i, f, file)
@@ -203,7 +204,9 @@ func (s *Store) ReadBack(ctx context.Context, m *compose.Rendition, i int, f com
 	}
 	ctx, cancel := context.WithTimeout(ctx, readBackTime)
 	defer cancel()
-	return proof.Reads(ctx, s.Panel, m.For(m.Place(i)).Payload, pictures), nil
+	legible := proof.Reads(ctx, s.Panel, m.For(m.Place(i)).Payload, pictures)
+	// The ground of a code alone is whatever it comes to lie on; of the whole it is there, and is what phones see.
+	return legible == proof.AsItIs || legible == proof.Exchanged && f.Of != compose.Whole, nil
 }
 
 // seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and light exchanged.

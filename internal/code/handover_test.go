@@ -148,7 +148,7 @@ func TestReadBack(t *testing.T) {
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
-			lost := name == "on the dark" && slices.Contains([]string{"label", "eps", "tif"}, f.Key()) // what is white there is no ink
+			lost := name == "on the dark" && (f.Of == compose.Whole || slices.Contains([]string{"label", "eps", "tif"}, f.Key())) // many phones only look for dark on light; what is white there is no ink
 			if ok, err := s.ReadBack(ctx, c.Rendition, 0, f, file); err != nil || ok == lost {
 				t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
 			}
@@ -163,7 +163,7 @@ func TestReadBack(t *testing.T) {
 		}
 	}
 	empty := image.NewGray(image.Rect(0, 0, 50, 50))
-	if proof.Reads(ctx, s.Panel, c.Rendition.Payload, empty) {
+	if proof.Reads(ctx, s.Panel, c.Rendition.Payload, empty) != proof.Illegible {
 		t.Error("something is read in nothing")
 	}
 }

@@ -80,7 +80,7 @@ type File struct {
 type Unread struct{ Names []string }
 
 func (u *Unread) Error() string {
-	return fmt.Sprintf("%s does not read back: no reader finds in it what it should say", strings.Join(u.Names, ", "))
+	return fmt.Sprintf("%s does not read back: phones would not find in it what it should say", strings.Join(u.Names, ", "))
 }
 
 // Problem is an Unread as a problem of the format that was asked for.

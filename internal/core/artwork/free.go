@@ -19,8 +19,47 @@ type free struct {
 	once sync.Once
 	list []Rect
 
+	busy       []bool // cells in which something is drawn, row by row
+	wide, high int
+	cell       float64 // mm a side
+
 	onceInks sync.Once
 	inks     []ink.Colour
+
+	mu      sync.Mutex
+	grounds map[Rect]ground // what rectangles show
+}
+
+// ground is what a rectangle shows.
+type ground struct {
+	colour ink.Colour
+	varies float64
+}
+
+// Pixels is how many a sheet is wide that is one picture, 0 for any other.
+func (s *Sheet) Pixels() int {
+	if s.PDF == nil && len(s.Items) == 1 && s.Items[0].Picture != nil {
+		return s.Items[0].Picture.Pixels.Rect.Dx()
+	}
+	return 0
+}
+
+// Drawn is the share of a rectangle of a sheet in which something is drawn: what is not of one colour.
+func (s *Sheet) Drawn(r Rect) float64 {
+	s.Free()
+	f := &s.free
+	if f.cell == 0 {
+		return 0
+	}
+	n, drawn := 0, 0
+	for y := max(0, int(r.Y/f.cell)); y < min(f.high, int(math.Ceil((r.Y+r.H)/f.cell))); y++ {
+		for x := max(0, int(r.X/f.cell)); x < min(f.wide, int(math.Ceil((r.X+r.W)/f.cell))); x++ {
+			if n++; f.busy[y*f.wide+x] {
+				drawn++
+			}
+		}
+	}
+	return float64(drawn) / float64(max(1, n))
 }
 
 const (
@@ -51,6 +90,7 @@ func (s *Sheet) findFree() (out []Rect) {
 			busy[y*w+x] = uneven(img, image.Rect(x*per-1, y*per-1, x*per+per+1, y*per+per+1))
 		}
 	}
+	s.free.busy, s.free.wide, s.free.high, s.free.cell = slices.Clone(busy), w, h, cell
 	least := freeLeast * min(s.Width, s.Height) / cell
 	for len(out) < freeMost {
 		r := largest(busy, w, h)
@@ -120,6 +160,26 @@ func (s *Sheet) draw(v raster.View) (*image.NRGBA, error) {
 
 // Ground is what a rectangle of a sheet shows: its mean colour, and by how much of full brightness it varies from its darkest to its palest tenth.
 func (s *Sheet) Ground(r Rect) (c ink.Colour, varies float64) {
+	s.free.mu.Lock()
+	kept, ok := s.free.grounds[r]
+	s.free.mu.Unlock()
+	if ok {
+		return kept.colour, kept.varies
+	}
+	c, varies = s.findGround(r)
+	s.free.mu.Lock()
+	defer s.free.mu.Unlock()
+	if s.free.grounds == nil || len(s.free.grounds) >= maxGrounds {
+		s.free.grounds = map[Rect]ground{}
+	}
+	s.free.grounds[r] = ground{c, varies}
+	return c, varies
+}
+
+// maxGrounds is of how many rectangles it is kept what they show.
+const maxGrounds = 64
+
+func (s *Sheet) findGround(r Rect) (c ink.Colour, varies float64) {
 	const side = 64
 	k := side / max(r.W, r.H)
 	w, h := max(1, int(r.W*k)), max(1, int(r.H*k))

@@ -12,9 +12,7 @@ const cornerSide = 12
 // Corner is the top left of the code as SVG, for lists.
 func (m *Rendition) Corner() string {
 	s := &scene.Scene{Width: cornerSide, Height: cornerSide}
-	if p := m.Job.Look.Paper; !p.None {
-		s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, cornerSide, cornerSide), At: scene.Unit, Fill: p.Colour})
-	}
+	s.Items = append(s.Items, scene.Item{Path: scene.Rectangle(0, 0, cornerSide, cornerSide), At: scene.Unit, Fill: m.ShownOn(-1)})
 	s.Items = append(s.Items, layout.Dark(m.Symbol, m.Job.Look, cornerSide, scene.Unit, m.Mark)...)
 	attributes := `class="crop"`
 	if m.Job.Look.Plain() { // square modules stay on whole pixels

@@ -101,6 +101,10 @@ func (m *Rendition) Surface(p *place.Placement) (width, height float64, ok bool)
 		if a.Width > 0 {
 			return float64(a.Width), float64(a.Width) * s.Height / s.Width, true
 		}
+		if medium, known := place.MediumOf(p.Medium); known && medium.Size[0] > 0 && !s.Said {
+			width := fitted(s, float64(medium.Size[0]), float64(medium.Size[1]))
+			return width, width * s.Height / s.Width, true
+		}
 		return s.Width, s.Height, true
 	}
 	if !a.None() && a.Width > 0 {
@@ -110,6 +114,14 @@ func (m *Rendition) Surface(p *place.Placement) (width, height float64, ok bool)
 		return float64(medium.Size[0]), float64(medium.Size[1]), true
 	}
 	return 0, 0, false
+}
+
+// fitted is the width of artwork that does not say how large it is on a medium of a size: as large as fits on it, upright or across as it is itself.
+func fitted(s *artwork.Sheet, width, height float64) float64 {
+	if (s.Width > s.Height) != (width > height) {
+		width, height = height, width
+	}
+	return min(width, height*s.Width/s.Height)
 }
 
 // Composed is a code on the thing that it lies on.
@@ -250,6 +262,79 @@ const (
 	proofPixels = 700
 )
 
+// maxCovered is the share of what lies under a code in which something may be drawn before it is worth a word: a rule or a fold is less.
+const maxCovered = 0.04
+
+// emptyPart is where the code of a placement lies in the middle of the largest part of its artwork that is empty and has room for it, in mm.
+func emptyPart(sheet *artwork.Sheet, c Composed) (x, y float64, ok bool) {
+	for _, r := range sheet.Free() {
+		if w, h := r.W*c.Scale, r.H*c.Scale; w >= c.Code.W && h >= c.Code.H {
+			return r.X*c.Scale + (w-c.Code.W)/2, r.Y*c.Scale + (h-c.Code.H)/2, true
+		}
+	}
+	return 0, 0, false
+}
+
+// Figures are what follows of a placement without any reader, on the ground that its code lies on.
+func (m *Rendition) Figures(i int) proof.Figures {
+	p := m.Place(i)
+	at := m.For(p)
+	in := proof.Input{Symbol: at.Symbol, Look: at.Job.Look, Mark: at.Mark, QuietZone: at.Job.Symbol.QuietZone, Placement: p, Scene: at.Unframed(p)}
+	if in.Look.Paper.None {
+		if ground, known := m.groundOf(p); known {
+			with := *p
+			with.Background = &ground
+			in.Placement = &with
+		}
+	}
+	return proof.Measure(in)
+}
+
+// groundOf is what a code without paper lies on at a placement; known is false where nothing says so.
+func (m *Rendition) groundOf(p *place.Placement) (ground ink.Colour, known bool) {
+	if p == nil {
+		return ink.White, false
+	}
+	switch panel, sheet := p.Artwork.Panel, m.Sheet(p); {
+	case panel != nil:
+		return *panel, true
+	case sheet != nil:
+		if c, ok := m.Compose(p); ok {
+			k := 1 / c.Scale
+			ground, _ = sheet.Ground(artwork.Rect{X: c.Code.X * k, Y: c.Code.Y * k, W: c.Code.W * k, H: c.Code.H * k})
+			return ground, true
+		}
+	case p.Artwork.Colour != nil:
+		return *p.Artwork.Colour, true
+	case p.Background != nil:
+		return *p.Background, true
+	}
+	return ink.White, false
+}
+
+// night is the ground on which light ink is shown where nothing says what it lies on.
+var night = ink.Colour{R: 0x16, G: 0x24, B: 0x1f}
+
+// lightInk is the luminance from which ink is not to be seen on white.
+const lightInk = 0.6
+
+// ShownOn is what the code is shown on: its paper, else what it lies on at placement i, or for −1 at its first; where nothing is said of it white, or
+// dark for light ink.
+func (m *Rendition) ShownOn(i int) ink.Colour {
+	if paper := m.Job.Look.Paper; !paper.None {
+		return paper.Colour
+	}
+	if len(m.Job.Placements) > 0 {
+		if ground, known := m.groundOf(m.Place(max(i, 0))); known {
+			return ground
+		}
+	}
+	if m.Job.Look.Ink.Luminance() > lightInk {
+		return night
+	}
+	return ink.White
+}
+
 // tileDots says how large the pixels are that a round tile is shown with.
 func tileDots(s *proof.Surface, m place.Medium) {
 	if m.Screen[0] > 0 {
@@ -290,6 +375,10 @@ func (m *Rendition) underProof(in *proof.Input) {
 		k := 1 / c.Scale
 		under := artwork.Rect{X: c.Code.X * k, Y: c.Code.Y * k, W: c.Code.W * k, H: c.Code.H * k}
 		ground, varies = sheet.Ground(under)
+		if at.Artwork.Panel == nil && sheet.Drawn(under) > maxCovered {
+			s.Covers = true
+			s.EmptyX, s.EmptyY, s.Empty = emptyPart(sheet, c)
+		}
 		margin := proofAround * c.Code.W
 		r := artwork.Rect{X: c.Code.X - margin, Y: c.Code.Y - margin, W: c.Code.W + 2*margin, H: c.Code.H + 2*margin}
 		if pic := sheet.Cut(artwork.Rect{X: r.X * k, Y: r.Y * k, W: r.W * k, H: r.H * k}, proofPixels); pic != nil {

@@ -71,6 +71,31 @@ func TestWholeFiles(t *testing.T) {
 	}
 }
 
+// TestUnstatedSize: artwork that does not say how large it is is as large as fits on its medium, upright or across; what says so keeps its size.
+func TestUnstatedSize(t *testing.T) {
+	for _, c := range []struct {
+		name, medium  string
+		wide, high    int
+		said          bool
+		width, height float64 // mm, of the medium as place.Media has it: A3 is 297 × 420, a business card 85 × 55
+	}{
+		{"a poster of its medium's shape", "poster-a3", 594, 840, false, 297, 420},
+		{"a square on a poster", "poster-a3", 500, 500, false, 297, 297},
+		{"a wide picture on an upright medium", "poster-a3", 840, 594, false, 420, 297},
+		{"one that says its size", "poster-a3", 594, 840, true, 594 / 300.0 * 25.4, 840 / 300.0 * 25.4},
+		{"no medium", "", 600, 300, false, 50.8, 25.4}, // as 300 dots an inch
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			sheet := &artwork.Sheet{Width: float64(c.wide) / 300 * 25.4, Height: float64(c.high) / 300 * 25.4, Said: c.said}
+			m := &Rendition{brought: brought{sheets: map[string]*artwork.Sheet{"asset:x": sheet}}}
+			w, h, ok := m.Surface(&place.Placement{Medium: c.medium, Artwork: place.Artwork{Source: "asset:x"}})
+			if !ok || math.Abs(w-c.width) > 0.01 || math.Abs(h-c.height) > 0.01 {
+				t.Errorf("%.2f × %.2f mm, want %.2f × %.2f", w, h, c.width, c.height)
+			}
+		})
+	}
+}
+
 // TestPlaces: what lies beyond the edge, on a busy ground, or says nothing is found, and mended by its fix.
 func TestPlaces(t *testing.T) {
 	transparent := `{"ink":"#ffffff","paper":"none"}`
@@ -82,6 +107,7 @@ func TestPlaces(t *testing.T) {
 		"at the edge":          {`{}`, `,"x_mm":0,"y_mm":12`, ``, "artwork.trim", proof.SeverityNote},
 		"larger than it":       {`{}`, `,"width_mm":30`, ``, "artwork.off", proof.SeverityStop},
 		"on stripes":           {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
+		"over something":       {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
 		"no words":             {`{}`, ``, ``, "words.none", proof.SeverityNote},
 		"words at a distance":  {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
 		"small words":          {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},

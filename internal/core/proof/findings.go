@@ -64,16 +64,33 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		f := Finding{Code: "contrast.reversed", Severity: SeverityStop,
 			Message: "The ink is lighter than its ground. Many phones only look for dark on light."}
 		var refuse []string
-		of := len(p.Families())
+		of, exchanged := len(p.Families()), []string{}
 		for _, r := range p.Readings {
-			if r.Condition == "picture" && !r.Read && r.Error == "" && !slices.Contains(refuse, r.Family) {
-				refuse = append(refuse, r.Family)
+			if r.Condition != "picture" || r.Read || r.Error != "" {
+				continue
+			}
+			list := &refuse
+			if r.Inverted {
+				list = &exchanged
+			}
+			if !slices.Contains(*list, r.Family) {
+				*list = append(*list, r.Family)
 			}
 		}
-		if len(refuse) > 0 {
-			f.Message += " Here " + kindsOf(len(refuse), of) + map[bool]string{true: " refuses it.", false: " refuse it."}[len(refuse) == 1 || len(refuse) == of]
+		refuse = slices.DeleteFunc(refuse, func(family string) bool { return slices.Contains(exchanged, family) })
+		verb := func(n int, one, many string) string {
+			return map[bool]string{true: one, false: many}[n == 1 || n == of]
 		}
-		if !in.Look.Paper.None {
+		if n := len(refuse); n > 0 {
+			f.Message += " Here " + kindsOf(n, of) + " cannot read it."
+		}
+		if n := len(exchanged); n > 0 {
+			f.Message += " " + sentence(kindsOf(n, of)) + verb(n, " reads", " read") + " it only with dark and light exchanged."
+		}
+		switch {
+		case in.Look.Paper.None && in.Placement != nil:
+			f.Fix = palePanel(in)
+		case !in.Look.Paper.None:
 			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
 		}
 		return []Finding{f}

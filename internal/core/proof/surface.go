@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
@@ -19,6 +20,10 @@ type Surface struct {
 	WordsOutside  bool    // some of the words do
 	Wordless      bool    // nothing beside the code says what it does
 	Least         float64 // size of the smallest type beside the code; 0 for none
+	Covers        bool    // something is drawn in the artwork where the code lies
+	Empty         bool    // it has an empty part with room for the code, at EmptyX, EmptyY
+	EmptyX        float64
+	EmptyY        float64
 	Varies        float64 // of full brightness, by which what shows under a code without paper varies
 }
 
@@ -76,12 +81,20 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 			add("artwork.trim", SeverityNote, back, "It ends %s mm from the edge. Cutters are off by up to %s mm and may cut its quiet zone.", measure.Number(max(0, edge), 2), measure.Number(trimOff, 0))
 		}
 	}
-	panel := &Fix{"Put a pale panel behind it", patch.Patch{at("artwork/panel", "#ffffff")}}
+	panel := palePanel(in)
 	switch percent := measure.Number(s.Varies*100, 0) + " %"; {
 	case s.Varies > variesMost:
 		add("artwork.busy", SeverityCare, panel, "The artwork under the code varies by %s in brightness, as much as dark and light modules do.", percent)
 	case s.Varies > variesNote:
 		add("artwork.busy", SeverityNote, panel, "The artwork under the code varies by %s in brightness.", percent)
+	}
+	if s.Covers && !s.Outside {
+		var fix *Fix
+		if s.Empty {
+			round := func(f float64) float64 { return math.Round(f*100) / 100 }
+			fix = &Fix{"Move it to the empty part", patch.Patch{at("artwork/x_mm", round(s.EmptyX)), at("artwork/y_mm", round(s.EmptyY))}}
+		}
+		add("artwork.covers", SeverityNote, fix, "It covers something in the artwork.")
 	}
 	switch d := float64(in.Placement.Distance); {
 	case s.Least == 0:
@@ -97,6 +110,20 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 		add("words.none", SeverityNote, nil, "Nothing beside it says what a scan brings. People pass by a code without a reason.")
 	}
 	return out
+}
+
+// palePanel lays white behind the code, and prints it dark where it was meant to be light.
+func palePanel(in Input) *Fix {
+	fix := &Fix{"Put a pale panel behind it", nil}
+	if in.Surface != nil && in.Surface.Width > 0 {
+		fix.Patch = patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork/panel", in.Index), Value: "#ffffff"}}
+	} else {
+		fix.Patch = patch.Patch{{Op: "add", Path: "/look/paper", Value: "#ffffff"}}
+	}
+	if in.Look.Palest().Colour.Luminance() > 1-contrastGood {
+		fix.Patch = append(fix.Patch, patch.Op{Op: "add", Path: "/look/ink", Value: ink.Black.String()})
+	}
+	return fix
 }
 
 // pointMM is a point of type in millimetres.

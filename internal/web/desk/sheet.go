@@ -57,12 +57,13 @@ func sheetOf(m *compose.Rendition, p *place.Placement) sheet {
 
 // draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted, which exists on screen only,
 // the width below.
-func (at sheet) draw(m *compose.Rendition, p *place.Placement, house *style.Style) template.HTML {
+func (at sheet) draw(m *compose.Rendition, i int, house *style.Style) template.HTML {
+	p := m.Place(i)
 	var b strings.Builder
 	dimension := at.dimension
 	ground := m.PaperWhite(p)
-	if p != nil && p.Background != nil {
-		ground = *p.Background
+	if m.Job.Look.Paper.None {
+		ground = m.ShownOn(i)
 	}
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))

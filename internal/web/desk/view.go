@@ -3,6 +3,7 @@ package desk
 import (
 	"fmt"
 	"html/template"
+	"math"
 	"regexp"
 	"slices"
 	"strconv"
@@ -220,7 +221,7 @@ func NewView(c *code.Code, i int, now time.Time) View {
 	v.ships(b, i)
 	v.gauges(b, i)
 	at := sheetOf(m, m.Place(i))
-	v.Sheet = at.draw(m, m.Place(i), c.House)
+	v.Sheet = at.draw(m, i, c.House)
 	v.Parts = at.parts(m)
 	v.LookSlot, v.locked = lookSlot(c), b.locked()
 	v.Bare = export.FileName(c.Name(), 0, 0, "png")
@@ -467,14 +468,13 @@ func (v *View) gauges(b builder, i int) {
 		module = measure.Number(float64(l), 2) + " mm"
 		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.MinXDimension, 2), sub.Spread)
 	}
-	in := proof.Input{Symbol: s, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Placement: p, Scene: m.Unframed(p)}
-	figures := proof.Measure(in)
+	figures := b.c.Rendition.Figures(i)
 	reach := figures.Range
 	far := "–"
 	if p != nil {
 		far = rangeWords(reach)
 	}
-	v.Contrast = measure.Number(figures.Contrast*100, 0) + " %"
+	v.Contrast = measure.Number(math.Abs(figures.Contrast)*100, 0) + " %"
 	v.Gauges = []Gauge{
 		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},

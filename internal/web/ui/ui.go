@@ -27,6 +27,7 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/core/slip"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/db"
@@ -187,7 +188,7 @@ func Glyph(v any, class string) template.HTML {
 
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.
 func Picture(m *compose.Rendition) template.HTML {
-	return template.HTML(svg.Inline(m.Scene(nil), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
+	return template.HTML(svg.Inline(grounded(m, -1, m.Scene(nil)), "QR code of "+content.Shown(m.Job.Content), `class="symbol"`))
 }
 
 // Plain draws a symbol black on white, for pointing a phone at this screen.
@@ -197,7 +198,16 @@ func Plain(s *symbol.Symbol) template.HTML {
 
 // Worn draws a code as it is printed at a place, for choosing between looks: without what only print needs.
 func Worn(m *compose.Rendition, p *place.Placement) template.HTML {
-	return template.HTML(svg.Inline(m.Scene(p).Reduced(wornPixels), "", `aria-hidden="true"`))
+	return template.HTML(svg.Inline(grounded(m, -1, m.Scene(p)).Reduced(wornPixels), "", `aria-hidden="true"`))
+}
+
+// grounded lays what a code without paper lies on beneath it, so that light ink is seen.
+func grounded(m *compose.Rendition, i int, s *scene.Scene) *scene.Scene {
+	if !m.Job.Look.Paper.None {
+		return s
+	}
+	ground := scene.Item{Name: "ground", Path: scene.Rectangle(0, 0, s.Width, s.Height), At: scene.Unit, Fill: m.ShownOn(i)}
+	return &scene.Scene{Width: s.Width, Height: s.Height, Items: append([]scene.Item{ground}, s.Items...)}
 }
 
 // wornPixels bounds the pictures in a small drawing.
