@@ -230,7 +230,7 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := incognito.MustPage().Timeout(10 * time.Minute) // of the whole test, on a machine that others use too
+	p := incognito.MustPage().Timeout(90 * time.Second) // of the whole test, on a machine that others use too
 	(proto.LogEnable{}).Call(p)
 	tell := a.tell
 	if tell == nil {
@@ -284,7 +284,7 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(4 * time.Minute) // proofs queue where many tests run side by side
+	deadline := time.Now().Add(40 * time.Second) // proofs queue where many tests run side by side
 	for {
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {

@@ -312,6 +312,19 @@ func (m *Rendition) groundOf(p *place.Placement) (ground ink.Colour, known bool)
 	return ink.White, false
 }
 
+// darkArtwork is the luminance up to which artwork under a code is dark.
+const darkArtwork = 0.3
+
+// DarkArtwork says whether the artwork under the code of placement i is dark; known is false where there is none.
+func (m *Rendition) DarkArtwork(i int) (dark, known bool) {
+	p := m.Place(i)
+	if p == nil || p.Artwork.None() {
+		return false, false
+	}
+	ground, known := m.groundOf(p)
+	return ground.Luminance() <= darkArtwork, known
+}
+
 // night is the ground on which light ink is shown where nothing says what it lies on.
 var night = ink.Colour{R: 0x16, G: 0x24, B: 0x1f}
 

@@ -30,6 +30,45 @@ var Purposes = []Purpose{
 	{"chat", "a chat", "Opens a chat at", "Ask us while you stand here"},
 }
 
+// tellers are words of an address that tell what opens there, as people name their pages and files.
+var tellers = map[string][]string{
+	"review":  {"review", "reviews", "write-review", "writereview", "leave-a-review", "feedback"},
+	"sign-up": {"signup", "sign-up", "register", "registration", "join", "newsletter", "subscribe"},
+	"video":   {"video", "videos", "watch", "film"},
+	"chat":    {"chat"},
+}
+
+// endings are those of files that people keep.
+var endings = []string{".pdf", ".epub", ".zip", ".docx", ".xlsx", ".pptx"}
+
+// PurposeOf reads from the words of an address what opens there, "" where they do not tell. It is a suggestion, which a person can change.
+func PurposeOf(address string) string {
+	bare := strings.ToLower(address)
+	if _, rest, ok := strings.Cut(bare, "://"); ok {
+		bare = rest
+	}
+	bare, _, _ = strings.Cut(bare, "?")
+	bare, _, _ = strings.Cut(bare, "#")
+	host, path, _ := strings.Cut(bare, "/")
+	for _, ending := range endings {
+		if strings.HasSuffix(path, ending) {
+			return "file"
+		}
+	}
+	steps := strings.Split(path, "/")
+	if first, _, ok := strings.Cut(host, "."); ok {
+		steps = append(steps, first)
+	}
+	for _, p := range Purposes {
+		for _, step := range steps {
+			if slices.Contains(tellers[p.Key], step) {
+				return p.Key
+			}
+		}
+	}
+	return ""
+}
+
 func purposeOf(key string) Purpose {
 	for _, p := range Purposes {
 		if p.Key == key {
@@ -45,6 +84,9 @@ func purposeChoices() (out []schema.Choice) {
 	}
 	return out
 }
+
+// Action is a call to action for what the address is for, "" where that is not said.
+func (u *URL) Action() string { return purposeOf(u.Purpose).Action }
 
 // sharers are parameters by which shared links tell who shared them.
 var sharers = []string{"si", "igsh", "igshid", "share_id", "shareid", "share_token", "shared_by", "sharedby", "sharer", "sharer_id", "invite_id", "rdid"}

@@ -195,7 +195,11 @@ func hasPrefix(s string, prefixes ...string) bool {
 
 // address reads a web address; one that shows a point on a map can be the point itself.
 func address(s string, add func(string, map[string]any)) {
-	add("A web address", map[string]any{"kind": "url", "url": s})
+	values := map[string]any{"kind": "url", "url": s}
+	if purpose := content.PurposeOf(s); purpose != "" {
+		values["purpose"] = purpose
+	}
+	add("A web address", values)
 	if lat, lon, ok := content.MapLink(s); ok {
 		add("The place that the link shows", map[string]any{"kind": "place", "lat": lat, "lon": lon})
 	}

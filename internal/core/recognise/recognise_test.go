@@ -96,3 +96,23 @@ func FuzzText(f *testing.F) {
 		}
 	})
 }
+
+// TestSignatures: what stands above a signature is no name; of two lines below the name one is what somebody does, the other for whom.
+func TestSignatures(t *testing.T) {
+	for _, c := range []struct{ name, text, given, title, organisation string }{
+		{"a parting above", "Kind regards,\nPosy Lark\nTrade sales\nMarrowby Seed House\nM 0113 496 0129", "Posy", "Trade sales", "Marrowby Seed House"},
+		{"the house first", "Posy Lark\nMarrowby Seed House\nHead grower\nM 0113 496 0129", "Posy", "Head grower", "Marrowby Seed House"},
+		{"what somebody does alone", "Posy Lark\nHead grower\nM 0113 496 0129", "Posy", "Head grower", ""},
+		{"the house alone", "Best wishes\nPosy Lark\nMarrowby Seed House\nM 0113 496 0129", "Posy", "", "Marrowby Seed House"},
+		{"two lines of which none tells", "Posy Lark\nShow garden\nMarrowby Seed House\nM 0113 496 0129", "Posy", "Show garden", "Marrowby Seed House"},
+		{"a name that begins like a parting", "Regardine Lark\nM 0113 496 0129", "Regardine", "", ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			v := Text(c.text, "GB")[0].Values
+			text := func(key string) string { s, _ := v[key].(string); return s }
+			if text("given") != c.given || text("title") != c.title || text("organisation") != c.organisation {
+				t.Errorf("%v", v)
+			}
+		})
+	}
+}

@@ -45,6 +45,9 @@ func framed(m *compose.Rendition, shape string) *compose.Rendition {
 
 // callOf is what words on a code may say of what it does, "" where nothing is known.
 func callOf(m *compose.Rendition) string {
+	if u, ok := m.Job.Content.(*content.URL); ok && u.Action() != "" {
+		return u.Action()
+	}
 	if list := content.Calls(m.Job.Content.Kind()); len(list) > 0 {
 		return list[0]
 	}

@@ -103,14 +103,17 @@ func (v *View) stops(b builder) {
 // reversing swaps ink and paper: light on dark, or back.
 func reversing(b builder) (out []Act) {
 	l := b.c.Rendition.Job.Look
+	if dark, ok := b.c.Rendition.DarkArtwork(b.place); ok && dark && !(l.Paper.None && l.Ink.Same(ink.White)) {
+		out = append(out, Act{b.c.ID, "White on the artwork", forms.PatchText(patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.White}, {Op: "add", Path: "/look/paper", Value: "none"}})})
+	}
 	if l.Paper.None || !l.Shade.None() {
-		return nil
+		return out
 	}
 	label := "Reverse: light on dark"
 	if l.Ink.Luminance() > l.Paper.Colour.Luminance() {
 		label = "Back to dark on light"
 	}
-	return []Act{{b.c.ID, label, forms.PatchText(patch.Patch{{Op: "add", Path: "/look/ink", Value: l.Paper.Colour}, {Op: "add", Path: "/look/paper", Value: l.Ink}})}}
+	return append(out, Act{b.c.ID, label, forms.PatchText(patch.Patch{{Op: "add", Path: "/look/ink", Value: l.Paper.Colour}, {Op: "add", Path: "/look/paper", Value: l.Ink}})})
 }
 
 // EachEye is one eye with a form of its own.
