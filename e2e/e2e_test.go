@@ -230,7 +230,7 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := incognito.MustPage().Timeout(90 * time.Second) // of the whole test, on a machine that others use too
+	p := incognito.MustPage().Timeout(10 * time.Minute) // of the whole test, on a machine that others use too
 	(proto.LogEnable{}).Call(p)
 	tell := a.tell
 	if tell == nil {

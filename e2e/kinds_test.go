@@ -94,7 +94,7 @@ func TestEveryKind(t *testing.T) {
 			p.MustElement("#f-content-security").MustSelect("nothing, it is open")
 			until(t, p, "the password gone", `() => !document.getElementById("f-content-password") && !document.querySelector("#picture .stale")`)
 			p.MustElement("#f-content-hidden").MustClick()
-			hasText(t, p, ".handset", "Its name is hidden")
+			hasText(t, p, ".handset", "Hidden network")
 			return `WIFI:T:nopass;S:Glass\;house;H:true;;`
 		}},
 		{"contact", "Wren Okafor\nMarrowby Seed House\nM 0113 496 0126\nwren@marrowby.example", "A contact, from the lines of a signature", "Saves Wren Okafor",
@@ -126,7 +126,7 @@ func TestEveryKind(t *testing.T) {
 		}},
 		{"email", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", "An e-mail", "Writes to orders@marrowby.example", "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more", []string{"not sent yet", "Subject: Bulbs & more"}, func(t *testing.T, p *rod.Page) string {
 			fill(p, "#f-content-to-0", "orders")
-			hasText(t, p, "#e-f-content-to-0", "not an e-mail address")
+			hasText(t, p, "#e-f-content-to-0", "write an e-mail address, such as orders@marrowby.example")
 			fill(p, "#f-content-to-0", "trade@marrowby.example")
 			hasText(t, p, ".handset", "trade@marrowby.example")
 			return "mailto:trade@marrowby.example?subject=Bulbs%20%26%20more"

@@ -39,7 +39,9 @@ func TestRoom(t *testing.T) {
 			continue
 		}
 		seen[kind] = i > 0 // the first is no usual one
-		until(t, p, "the proof in words", `() => !!document.querySelector("#readings table")`)
+		if i < 4 {         // the proof of any kind reads alike
+			until(t, p, "the proof in words", `() => !!document.querySelector("#readings table")`)
+		}
 		for _, stub := range []string{"says", "sits", "reads", "ships", "wears"} {
 			p.MustEval(`(s) => document.querySelector("[data-stub=" + s + "]").click()`, stub)
 			until(t, p, stub+" open", `(s) => document.querySelector(".stub.open [data-stub]").dataset.stub === s && document.querySelector(".stub.open .stub-body").offsetHeight > 0`, stub)

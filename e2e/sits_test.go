@@ -94,6 +94,20 @@ func TestSits(t *testing.T) {
 		t.Errorf("it moved down too: %v, was %v", now, y)
 	}
 
+	// The grip at its corner sizes it in millimetres; so do plus and minus.
+	was := p.MustEval(`() => parseFloat(document.getElementById("f-placements-0-width_mm").value)`).Num()
+	grip := p.MustElement("#place-size").MustShape().Box()
+	p.Mouse.MustMoveTo(grip.X+grip.Width/2, grip.Y+grip.Height/2).MustDown(proto.InputMouseButtonLeft)
+	p.Mouse.MustMoveTo(grip.X+12, grip.Y+12).MustMoveTo(grip.X+28, grip.Y+28)
+	p.Mouse.MustUp(proto.InputMouseButtonLeft)
+	until(t, p, "a wider code, in whole millimetres", `(was) => { const w = parseFloat(document.getElementById("f-placements-0-width_mm").value), g = document.getElementById("placed"); return w > was && w === Math.round(w) && g && Math.abs(g.dataset.w - w) < 0.01; }`, was)
+	wide := p.MustEval(`() => parseFloat(document.getElementById("f-placements-0-width_mm").value)`).Num()
+	p.MustElement("#placed").MustFocus()
+	p.Keyboard.MustType('-')
+	until(t, p, "a millimetre less", `(wide) => Math.abs(document.getElementById("placed")?.dataset.w - wide + 1) < 0.01`, wide)
+	fill(p, "#f-placements-0-width_mm", fmt.Sprint(was))
+	until(t, p, "as wide as before", `(was) => Math.abs(document.getElementById("placed")?.dataset.w - was) < 0.01`, was)
+
 	// Off the edge it must not be printed, and the remark's own key brings it back.
 	fill(p, "#f-placements-0-artwork-x_mm", "-12 mm")
 	hasText(t, p, ".finding", "beyond the edge")

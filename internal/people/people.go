@@ -141,7 +141,7 @@ func details(email, name string) (string, string, problem.List) {
 	email, name = strings.TrimSpace(email), strings.Join(strings.Fields(name), " ")
 	a, err := mail.ParseAddress(email)
 	if err != nil || a.Address != email || !strings.Contains(email[strings.LastIndex(email, "@")+1:], ".") || len(email) > maxEmail {
-		problems.Add("/email", "person.email", "is not a mail address; write it like tamsin@marrowby.example")
+		problems.Add("/email", "person.email", "is no e-mail address; write one such as tamsin@marrowby.example")
 	}
 	if name == "" {
 		problems.Add("/name", "person.name", "is missing; it stands beside your changes")

@@ -152,7 +152,7 @@ func TestAnswers(t *testing.T) {
 		{"PATCH", code, form("path", "/look/ink", "text", "#123"), 303, ""},
 		{"PATCH", "/codes/nothere", form("path", "/name", "text", "x"), 404, "no such code"},
 		{"POST", code + "/fix", form("patch", "[]", "label", ""), 303, ""},
-		{"POST", code + "/fix", form("patch", "{"), 400, "did not arrive whole"},
+		{"POST", code + "/fix", form("patch", "{"), 400, "was cut off on its way"},
 		{"POST", code + "/fix", form("patch", `[{"op":"remove","path":"/x"}]`), 400, "does not fit"},
 		{"POST", code + "/ship", form(), 400, "none is chosen"},
 		{"POST", code + "/ship", form("format", "gif"), 400, "cannot be written"},

@@ -27,6 +27,11 @@ document.addEventListener("input", (e) => { // the colour chooser writes into th
   if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);
 });
 
+// The browser's own picker of a date writes into the text field beside it, and opens where that stands.
+const iso = /^\d{4}-\d{2}-\d{2}(T\d{2}:\d{2})?/;
+document.addEventListener("focusin", (e) => { if (e.target.matches(".picker")) { const [at] = iso.exec(document.getElementById(e.target.dataset.picksFor).value) ?? [""]; e.target.value = e.target.type === "date" ? at.slice(0, 10) : at.length === 10 ? at + "T10:00" : at; } });
+document.addEventListener("change", (e) => { if (e.target.matches(".picker") && e.target.value) setField(document.getElementById(e.target.dataset.picksFor), e.target.value); });
+
 // A colour from the screen, where the browser lets one take it.
 if ("EyeDropper" in window) document.documentElement.classList.add("drops");
 document.addEventListener("click", async (e) => {

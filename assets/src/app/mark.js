@@ -56,7 +56,7 @@ document.addEventListener("pointermove", (e) => {
   if (img) { img.style.cursor = !part ? "" : part.dataset.part === "mark" ? "move" : part.dataset.part === "mark-size" ? "nwse-resize" : "pointer"; img.draggable = !part || !/^mark/.test(part.dataset.part); }
 });
 document.addEventListener("pointerup", () => {
-  if (drag) { drag = null; dragged = true; tell("mark"); }
+  if (drag) { drag = null; dragged = true; tell("mark"); document.querySelector("#parts [data-part=mark]")?.focus({ preventScroll: true }); }
 });
 document.addEventListener("click", (e) => {
   if (dragged) { dragged = false; return; }

@@ -1,5 +1,6 @@
 // On the view in place the code is taken hold of and moved. It is drawn to edges, to the middle, and to empty parts of the artwork, within a few
 // pixels; Alt leaves them alone. The server is told where it came to lie once it lies still.
+import { setField } from "./fields.js";
 
 const placed = () => document.getElementById("placed");
 const maySit = () => { const f = document.getElementById("in-place"); return f && !f.disabled && document.getElementById("move"); };
@@ -33,6 +34,33 @@ function putDown(g) {
   form.elements.x.value = x; form.elements.y.value = y;
   form.requestSubmit();
 }
+// The grip at its corner sizes it, in whole millimetres, with Alt in tenths.
+let sizing = null;
+const widthField = () => { const handle = document.getElementById("place-size"); return handle && document.getElementById(handle.dataset.field); };
+function setWidth(mm) {
+  const field = widthField();
+  if (field && mm >= 5) setField(field, `${Math.round(mm * 10) / 10} mm`);
+}
+document.addEventListener("pointerdown", (e) => {
+  const handle = e.button === 0 && e.target.closest?.("#place-size");
+  if (!handle || !maySit()) return;
+  e.preventDefault();
+  e.stopImmediatePropagation();
+  const g = placed();
+  g.focus({ preventScroll: true });
+  sizing = { g, m: g.parentNode.getScreenCTM().inverse(), x: Number(g.dataset.x), y: Number(g.dataset.y), w: Number(g.dataset.w), to: Number(g.dataset.w) };
+});
+document.addEventListener("pointermove", (e) => {
+  if (!sizing) return;
+  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(sizing.m), step = e.altKey ? 10 : 1;
+  sizing.to = Math.max(5, Math.round(Math.max(p.x - sizing.x, p.y - sizing.y) * step) / step);
+  const k = sizing.to / sizing.w;
+  sizing.g.setAttribute("transform", `translate(${sizing.x * (1 - k)} ${sizing.y * (1 - k)}) scale(${k})`);
+  const words = document.querySelector(".in-place-words");
+  if (words) words.textContent = `${sizing.to} mm wide.`;
+});
+document.addEventListener("pointerup", () => { if (sizing) { const { to, w } = sizing; sizing = null; if (to !== w) setWidth(to); } });
+
 document.addEventListener("pointerdown", (e) => {
   const g = e.button === 0 && e.target.closest?.("#placed");
   if (!g || !maySit()) return;
@@ -52,6 +80,11 @@ document.addEventListener("pointermove", (e) => {
 document.addEventListener("pointerup", () => { if (carried) { const { g, moved } = carried; carried = null; if (moved) putDown(g); } });
 document.addEventListener("keydown", (e) => {
   const g = e.target.closest?.("#placed"), step = e.altKey ? 0.1 : 1;
+  if (g && maySit() && (e.key === "+" || e.key === "=" || e.key === "-")) {
+    e.preventDefault();
+    setWidth(parseFloat(widthField()?.value) + (e.key === "-" ? -step : step));
+    return;
+  }
   const by = g && maySit() && { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[e.key];
   if (!by || e.ctrlKey || e.metaKey) return;
   e.preventDefault();

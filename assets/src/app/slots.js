@@ -57,7 +57,11 @@ export function fillSlots(text, answered) {
     if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }
     const active = document.activeElement;
     const within = slot.contains(active);
-    if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) continue;
+    if (within && slot.dataset.field !== undefined && active.matches("input:not([type=color]), textarea, select")) {
+      const chooser = slot.querySelector("input[type=color]"), now = part.querySelector("input[type=color]");
+      if (chooser && now) chooser.value = now.value; // which follows what is typed beside it
+      continue;
+    }
     if (slot.dataset.field !== undefined && [...unsaved, ...waiting].some((f) => (f !== answered || waiting.has(f)) && slot.contains(f))) continue;
     const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
     filled.push([slot, part]);

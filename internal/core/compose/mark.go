@@ -152,7 +152,7 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 		if g := (fitting{t, layout.Place(t, m, art)}); g.ok() {
 			why := keep
 			if touched {
-				why = "so that the mark touches no pattern that readers need"
+				why = "so the mark covers nothing that phones need"
 			}
 			return g, fmt.Sprintf("Grew from %d × %d to %d × %d %s.", s.Size, s.Size, t.Size, t.Size, why), nil
 		}

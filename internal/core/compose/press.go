@@ -156,7 +156,7 @@ func (m *Rendition) slug(s *separation.Sheet, meta export.Meta) string {
 func (m *Rendition) ontoPress(file []byte, page int, p *place.Placement) ([]byte, problem.List) {
 	var problems problem.List
 	if wrong := pdf.Preflight(file); len(wrong) > 0 {
-		problems.Add("/placements/artwork/source", "artwork.pdfx", "is no PDF/X-1a, so that the whole cannot be: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong[0])
+		problems.Add("/placements/artwork/source", "artwork.pdfx", "is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong[0])
 		return nil, problems
 	}
 	c, _ := m.Compose(p)

@@ -204,8 +204,8 @@ func TestWholeDays(t *testing.T) {
 func TestProblemsSayWhich(t *testing.T) {
 	for text, want := range map[string]string{
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00:00Z"}`:            "carries a zone of its own",
-		`{"kind":"event","title":"a","start":"20.3.2027"}`:                       "is no day and hour",
-		`{"kind":"event","title":"a","start":"2027-03-20"}`:                      "has no hour; add it, such as 2027-03-20T10:00",
+		`{"kind":"event","title":"a","start":"20.3.2027"}`:                       "write a date and time, such as 20 March 2027, 10:00",
+		`{"kind":"event","title":"a","start":"2027-03-20"}`:                      "has no time; write one such as 12:00",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","all_day":true}`: "has an hour, and the event lasts all day",
 		`{"kind":"phone","number":"+44 1"}`:                                      "a number of United Kingdom",
 		`{"kind":"phone","number":"+999 12345678"}`:                              "any country",

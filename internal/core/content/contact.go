@@ -81,7 +81,7 @@ var (
 		Fields: []schema.Field{
 			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone", Mode: "tel"},
 			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
-				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "is", Beside: 45},
+				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "Type", Beside: 45},
 		},
 		New: func() any { return &ContactPhone{} },
 	}
@@ -89,7 +89,7 @@ var (
 		Fields: []schema.Field{
 			{Key: "address", At: schema.In(func(e *ContactEmail) any { return &e.Address }), Called: "e-mail address", Label: "E-mail", Mode: "email"},
 			{Key: "type", At: schema.In(func(e *ContactEmail) any { return &e.Type }), Choices: schema.Words("", "not said", "work", "work", "home", "home"),
-				Called: "e-mail address", Label: "E-mail is", Off: true},
+				Called: "e-mail address", Label: "Type", Off: true},
 		},
 		New: func() any { return &ContactEmail{} },
 	}
@@ -113,8 +113,8 @@ var contactFields = schema.Part{
 		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"}, Most: maxItems, Read: readCardURLs, Write: cardURLs,
 			Folded: "Web address", Again: "Another web address"},
 		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields, Folded: "Postal address"},
-		{Key: "birthday", Type: schema.Line, At: schema.In(func(c *Contact) any { return &c.Birthday }), Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
-			Label: "Birthday", Folded: "Birthday", Example: "1984-03-27", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
+		{Key: "birthday", Type: schema.Moment, At: schema.In(func(c *Contact) any { return &c.Birthday }), Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
+			Label: "Birthday", Folded: "Birthday", Example: "14 March 1990", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
 		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note", Folded: "Note"},
 		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: maxItems, Folded: "Profile", Again: "Another profile"},
 		cardLine("prefix", "", "Before", "Titles", func(c *Contact) any { return &c.Prefix }),
@@ -263,7 +263,7 @@ func (c *Contact) birthday(o *fields.Object) {
 		}
 	}
 	if _, err := time.Parse("2006-01-02", s); err != nil {
-		o.Problem("birthday", "contact.birthday", "is %s, which is no date; write it like 1984-03-27", quoted(s))
+		o.Problem("birthday", "contact.birthday", "is %s; write a date, such as 14 March 1990", quoted(s))
 	}
 }
 

@@ -37,8 +37,8 @@ var emailFields = schema.Part{
 		{Key: "subject", At: schema.In(func(m *Email) any { return &m.Subject }), Pattern: oneLine, Def: "line", Called: "subject", Label: "Subject"},
 		{Key: "body", Type: schema.Lines, At: schema.In(func(m *Email) any { return &m.Body }), Called: "text", Label: "Text",
 			Hint: "Typed in already; people can change it before they send it."},
-		addressesField(schema.Field{Key: "cc", Label: "Copy", Folded: "A copy"}, func(m *Email) *[]string { return &m.CC }),
-		addressesField(schema.Field{Key: "bcc", Label: "Hidden", Folded: "A hidden copy"}, func(m *Email) *[]string { return &m.BCC }),
+		addressesField(schema.Field{Key: "cc", Label: "Copy to", Folded: "A copy"}, func(m *Email) *[]string { return &m.CC }),
+		addressesField(schema.Field{Key: "bcc", Label: "Hidden copy", Folded: "A hidden copy"}, func(m *Email) *[]string { return &m.BCC }),
 	},
 	New: func() any { return &Email{} },
 }
@@ -49,7 +49,7 @@ var emailKind = Kind{Key: "email", Long: "body", Name: "E-mail", Outcome: "Someo
 
 func (m *Email) check(o *fields.Object) {
 	if len(m.To) == 0 && o.Sound("to") {
-		o.Problem("to", "email.to", "has no address; type whom the message is for, such as orders@marrowby.example")
+		o.Problem("to", "email.to", "is empty; write an e-mail address, such as orders@marrowby.example")
 	}
 	if hasControl(m.Subject, "") {
 		o.Problem("subject", "email.subject", "holds a line break or another control character; a subject is one line")
@@ -104,13 +104,13 @@ func Address(text string) (address, message string) {
 	local, host, has := cutLast(s, "@")
 	switch {
 	case !has || local == "":
-		return "", "has " + quoted(s) + ", which is not an e-mail address; write it like orders@marrowby.example"
+		return "", "has " + quoted(s) + "; write an e-mail address, such as orders@marrowby.example"
 	case strings.ContainsAny(s, "\r\n\t <>,;"):
 		return "", "has " + quoted(s) + ", with a blank or a sign that addresses do not have; give one address alone"
 	}
 	parsed, err := mail.ParseAddress("<" + s + ">")
 	if err != nil || parsed.Name != "" {
-		return "", "has " + quoted(s) + ", which is not an e-mail address; write it like orders@marrowby.example"
+		return "", "has " + quoted(s) + "; write an e-mail address, such as orders@marrowby.example"
 	}
 	ascii, err := idna.Lookup.ToASCII(strings.TrimSuffix(host, "."))
 	if err != nil || !strings.Contains(ascii, ".") || len(ascii) > 253 || strings.Contains(ascii, "..") {

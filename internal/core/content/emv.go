@@ -83,7 +83,7 @@ var (
 		Fields: []schema.Field{
 			{Key: "kind", At: schema.In(func(t *Tip) any { return &t.Kind }), Choices: schema.Words("", "none", "prompt", "asked for", "fixed", "a fixed amount", "percent", "in percent"),
 				Called: "tip", Label: "Tip"},
-			{Key: "value", Type: schema.Amount, At: schema.In(func(t *Tip) any { return &t.Value }), Called: "tip", Label: "It is", When: func(get func(string) string) bool { return get("kind") == "fixed" || get("kind") == "percent" }},
+			{Key: "value", Type: schema.Amount, At: schema.In(func(t *Tip) any { return &t.Value }), Called: "tip", Label: "Value", When: func(get func(string) string) bool { return get("kind") == "fixed" || get("kind") == "percent" }},
 		},
 		New: func() any { return &Tip{} },
 	}
@@ -113,7 +113,7 @@ var emvFields = schema.Part{
 			Schema: `{"type": "string"}`, About: "Three digits of ISO 4217, or its letters."},
 		{Key: "mcc", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.MCC }), Required: true, Label: "Trade", Example: "5261, a nursery", Schema: `{"type": "string", "pattern": "^\\d{4}$"}`},
 		{Key: "accounts", Type: schema.List, At: schema.In(func(e *EMV) any { return &e.Accounts }), Part: &accountFields, Required: true, Least: 1, Again: "Another account"},
-		{Key: "initiation", At: schema.In(func(e *EMV) any { return &e.Initiation }), Choices: schema.Words("static", "again and again", "dynamic", "once"), Label: "Used"},
+		{Key: "initiation", At: schema.In(func(e *EMV) any { return &e.Initiation }), Choices: schema.Words("static", "again and again", "dynamic", "once"), Label: "Use"},
 		{Key: "tip", Type: schema.Object, At: schema.In(func(e *EMV) any { return &e.Tip }), Part: &tipFields, Folded: "A tip"},
 		{Key: "additional", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &schema.Part{Fields: additionalFields(), New: func() any { return &EMV{} }}, Folded: "Bill and references"},
 		{Key: "local", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &localFields, Folded: "Name in another script"},

@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/problem"
 	"sodrik/internal/core/schema"
 )
 
@@ -58,7 +59,7 @@ func repeats(get func(string) string) bool { return get("every") != "" }
 var repeatFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "every", At: schema.In(func(r *Repeat) any { return &r.Every }), Bears: true, Called: "repetition", Label: "Every",
-			Choices: schema.Words("", "it does not repeat", "day", "day", "week", "week", "month", "month", "year", "year"), Schema: `{"enum": ["day", "week", "month", "year"]}`},
+			Choices: schema.Words("", "never", "day", "day", "week", "week", "month", "month", "year", "year"), Schema: `{"enum": ["day", "week", "month", "year"]}`},
 		{Key: "interval", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Interval }), Least: 1, Most: 99, Called: "repetition", Label: "Interval", Example: "1", When: repeats},
 		{Key: "count", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Count }), Least: 0, Most: 999, Called: "repetition", Label: "Times", Example: "no end", When: repeats,
 			Along: func(draft any, _, _ string) patch.Patch { return patch.Without(draft, "/content/repeat/until") }},
@@ -74,16 +75,16 @@ var eventFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "title", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Title }), Required: true, Called: "title", Label: "Title"},
 		{Key: "all_day", Type: schema.Flag, At: schema.In(func(e *Event) any { return &e.AllDay }), Called: "setting", Label: "All day", Along: wholeDays},
-		{Key: "start", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.Start }), Required: true, Called: "time", Label: "Starts",
+		{Key: "start", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.Start }), Required: true, Called: "time", Label: "Starts", Hours: hours,
 			Sample: func(get func(string) string) string {
 				if get("all_day") != "" {
 					return "20 March 2027"
 				}
 				return "20 March 2027, 10:00"
 			}, Note: spelledOut, About: "2027-03-20T10:00 on the clocks of the time zone; 2027-03-20 where it lasts all day."},
-		{Key: "end", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.End }), Called: "time", Label: "Ends", Example: "open", Note: spelledOut,
+		{Key: "end", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.End }), Called: "time", Label: "Ends", Example: "open", Note: spelledOut, Hours: hours, Put: endsOn,
 			About: "As start. The last day where it lasts all day."},
-		{Key: "timezone", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Timezone }), Called: "time zone", Label: "Time zone", Lookup: "zones", Example: "Europe/London",
+		{Key: "timezone", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Timezone }), Called: "time zone", Label: "Time zone", Lookup: "zones", Example: "London",
 			When:  func(get func(string) string) bool { return get("all_day") == "" },
 			About: "A name of the time zone database, such as Europe/London. Without one the hour is that of the phone."},
 		{Key: "location", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Location }), Pattern: oneLine, Def: "line", Label: "Where"},
@@ -91,7 +92,7 @@ var eventFields = schema.Part{
 		{Key: "url", At: schema.In(func(e *Event) any { return &e.URL }), Type: schema.Line, Called: "address", Label: "Web", Mode: "url", Folded: "Web address"},
 		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: maxAlarm, Called: "reminder", Label: "Reminder",
 			Hint: "Minutes before the start: 60 is an hour, 1440 a day.", Folded: "A reminder", About: "Before the start."},
-		{Key: "repeat", Type: schema.Object, Read: readRepeat, Write: repeated, Part: &repeatFields, Folded: "It repeats"},
+		{Key: "repeat", Type: schema.Object, Read: readRepeat, Write: repeated, Part: &repeatFields, Folded: "Repeats"},
 		{Key: "uid", At: schema.In(func(e *Event) any { return &e.UID }), Pattern: oneLine, Def: "line", Off: true, About: "Of an entry that came with one; derived otherwise."},
 	},
 	New: func() any { return &Event{Alarm: -1} },
@@ -103,6 +104,24 @@ var eventFields = schema.Part{
 var eventKind = Kind{Key: "event", Long: "description", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
 	Takes:   []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}},
 	Example: `{"kind": "event", "title": "Bulb Fair", "start": "2027-03-20T10:00", "end": "2027-03-20T16:00", "timezone": "Europe/London"}`}
+
+func hours(get func(string) string) bool { return get("all_day") == "" }
+
+// endsOn takes an hour alone for one of the day on which the event starts.
+func endsOn(draft any, path, typed string) (patch.Patch, *problem.Problem) {
+	value := schema.ParseMoment(typed)
+	if hour, ok := schema.ParseHour(typed); ok {
+		if start, _ := patch.Get(draft, "/content/start"); start != nil {
+			if day, isText := start.(string); isText && len(day) >= len(dateForm) {
+				value = day[:len(dateForm)] + "T" + hour
+			}
+		}
+	}
+	if strings.TrimSpace(typed) == "" {
+		return patch.Without(draft, path), nil
+	}
+	return patch.Set(path, value), nil
+}
 
 // spelledOut spells a time out, so that a wrong day is noticed.
 func spelledOut(value string, _ func(string) string) string { return SpelledOut(value) }
@@ -183,9 +202,10 @@ func (e *Event) when(o *fields.Object) {
 			o.Problem("timezone", "event.zone", "is set, and an all-day event has none: it lasts from midnight to midnight wherever the phone is")
 			return
 		}
+		e.Timezone = zoneNamed(e.Timezone)
 		zone, ok := zoneOf(e.Timezone)
 		if !ok {
-			o.Problem("timezone", "event.zone", "is %s, which is no time zone; write it like Europe/London", quoted(e.Timezone))
+			o.Problem("timezone", "event.zone", "is %s, which is no time zone; write a large town of it, such as London", quoted(e.Timezone))
 			return
 		}
 		e.zone = zone
@@ -206,7 +226,7 @@ func (e *Event) when(o *fields.Object) {
 	}
 	if e.Start == "" {
 		if o.Sound("start") {
-			o.Problem("start", "event.start", "is empty; write the day, such as 2027-03-20, and the hour unless it lasts all day")
+			o.Problem("start", "event.start", "is empty; write a date and time, such as 20 March 2027, 10:00")
 		}
 		return
 	}
@@ -241,11 +261,11 @@ func (e *Event) moment(s string) (time.Time, string) {
 	case !e.AllDay && minuteErr == nil:
 		return minute, ""
 	case !e.AllDay && dayErr == nil:
-		return day, "has no hour; add it, such as " + s + "T10:00, or say that it lasts all day"
+		return day, "has no time; write one such as 12:00 behind it, or choose all day"
 	case zoned == nil:
 		return day, "carries a zone of its own; write the hour on the clocks there, and the zone under timezone"
 	}
-	return day, "is " + quoted(s) + ", which is no day and hour; write it like 2027-03-20T10:00"
+	return day, "is " + quoted(s) + "; write a date and time, such as 20 March 2027, 10:00"
 }
 
 func readRepeat(o schema.Reader, part any) {
@@ -277,7 +297,7 @@ func (e *Event) ends(r *fields.Object) {
 		until, err := time.Parse(dateForm, e.Repeat.Until)
 		switch {
 		case err != nil:
-			r.Problem("until", "event.until", "is %s, which is no date; write it like 2027-06-01", quoted(e.Repeat.Until))
+			r.Problem("until", "event.until", "is %s; write a date, such as 1 June 2027", quoted(e.Repeat.Until))
 		case e.Repeat.Count > 0:
 			r.Problem("until", "event.until", "is set, and so is count; leave one of the two out")
 		case !e.from.IsZero() && until.Format(dateForm) < e.from.Format(dateForm):

@@ -63,7 +63,7 @@ func TestEventsRefused(t *testing.T) {
 		`{"kind":"event","title":"a","start":"2027-03-20"}`: "start", `{"kind":"event","title":"a","start":"2027-03-20T10:00","all_day":true}`: "start", `{"kind":"event","title":"a","start":"2027-03-20T10:00Z"}`: "start",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","end":"2027-03-20T09:00"}`: "end", `{"kind":"event","title":"a","start":"2027-03-20T10:00","end":"2027-03-20T10:00"}`: "end",
 		`{"kind":"event","title":"a","start":"2027-03-28T01:30","timezone":"Europe/London"}`: "start", // the clocks skip it
-		`{"kind":"event","title":"a","start":"2027-03-20T10:00","timezone":"London"}`:        "timezone", `{"kind":"event","title":"a","start":"2027-03-20","all_day":true,"timezone":"Europe/London"}`: "timezone",
+		`{"kind":"event","title":"a","start":"2027-03-20T10:00","timezone":"Marrowby"}`:      "timezone", `{"kind":"event","title":"a","start":"2027-03-20","all_day":true,"timezone":"Europe/London"}`: "timezone",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","alarm_minutes":-1}`: "alarm_minutes", `{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"every":"fortnight"}}`: "repeat/every", `{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"count":3}}`: "repeat/every",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"every":"day","count":3,"until":"2027-04-01"}}`: "repeat/until", `{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"every":"day","until":"2027-03-01"}}`: "repeat/until",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","url":"javascript:1"}`: "url", `{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"every":"day","byday":"MO"}}`: "repeat/byday",
@@ -99,5 +99,33 @@ func TestCalendarsOfOthers(t *testing.T) {
 		if _, ok := zoneOf(z); !ok {
 			t.Errorf("%s is listed and unknown", z)
 		}
+	}
+}
+
+// TestTypedTimes: an end of an hour alone is of the day on which it starts; a zone is named by its town.
+func TestTypedTimes(t *testing.T) {
+	draft := map[string]any{"content": map[string]any{"kind": "event", "start": "2027-03-20T10:00"}}
+	for typed, want := range map[string]string{
+		"12:00": "2027-03-20T12:00", " 4 pm": "2027-03-20T16:00", "16.30": "2027-03-20T16:30", "9:15am": "2027-03-20T09:15",
+		"21 March 2027, 12:00": "2027-03-21T12:00", "2027-03-21T12:00": "2027-03-21T12:00", "21 March 2027": "2027-03-21", "noon": "noon", "12": "12",
+	} {
+		p, bad := endsOn(draft, "/content/end", typed)
+		if bad != nil || len(p) != 1 || p[0].Value != want {
+			t.Errorf("%q: %+v %v, want %s", typed, p, bad, want)
+		}
+	}
+	if p, _ := endsOn(map[string]any{"content": map[string]any{}}, "/content/end", "12:00"); p[0].Value != "12:00" {
+		t.Errorf("without a start: %+v", p)
+	}
+	for typed, want := range map[string]string{
+		"London": "Europe/London", "new york": "America/New_York", "Zürich": "Europe/Zurich", "Europe/London": "Europe/London", "UTC": "UTC", "": "", "Marrowby": "Marrowby",
+	} {
+		if got := zoneNamed(typed); got != want {
+			t.Errorf("%q: %q, want %q", typed, got, want)
+		}
+	}
+	c, problems := readAt(t, `{"kind":"event","title":"a","start":"2027-03-20T10:00","timezone":"zurich"}`)
+	if len(problems) > 0 || c.(*Event).Timezone != "Europe/Zurich" {
+		t.Errorf("%v %v", c, problems)
 	}
 }

@@ -21,7 +21,7 @@ func ExampleNew_problems() {
 	for _, p := range problems {
 		fmt.Println(p.Field, p.Message)
 	}
-	// Output: /content/to/0 has “orders”, which is not an e-mail address; write it like orders@marrowby.example
+	// Output: /content/to/0 has “orders”; write an e-mail address, such as orders@marrowby.example
 }
 
 func ExampleFields() {

@@ -44,7 +44,7 @@ func ParseNumber(text, region string) (n Number, message string) {
 		s, whole = "+"+digits, true
 	}
 	if !whole && region == "" && len(digits) > 6 {
-		return n, "has no country code; write it like +44 113 496 0123, or choose its country"
+		return n, "has no country code; write one such as +44 113 496 0123, or choose its country"
 	}
 	p, err := phonenumbers.Parse(s, region)
 	if !whole && len(digits) >= 3 && len(digits) <= 6 && digits[0] != '0' && (err != nil || !phonenumbers.IsValidNumber(p)) {
@@ -128,7 +128,7 @@ func regionField[T any](at func(*T) any) schema.Field {
 				out = append(out, schema.Choice{Value: r.Code, Words: r.Name + " " + r.Calling})
 			}
 			return out
-		}, Open: true, Called: "country", Label: "Country", Folded: "Country of numbers", Hint: "Numbers typed without country code are of it.",
+		}, Open: true, Called: "country", Label: "Numbers of", Folded: "Country of numbers", Hint: "Numbers typed without country code are of it.",
 		Schema: `{"type": "string"}`, Def: "region",
 		About: "The country, by its two letters (ISO 3166-1), whose numbers are written without country code."}
 }

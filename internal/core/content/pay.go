@@ -33,7 +33,7 @@ var upiKind = Kind{Key: "upi", Long: "note", Name: "UPI", Outcome: "Someone pays
 
 func (u *UPI) check(o *fields.Object) {
 	if o.Sound("payee") && !upiForm.MatchString(u.Payee) {
-		o.Problem("payee", "upi.payee", "is %s, which is no payment address; write it like marrowby@examplebank", quoted(u.Payee))
+		o.Problem("payee", "upi.payee", "is %s; write a payment address, such as marrowby@examplebank", quoted(u.Payee))
 	}
 	if u.Name == "" && o.Sound("name") {
 		o.Problem("name", "upi.name", "is empty; the payer's app shows the name of who is paid")
@@ -151,7 +151,7 @@ func (p *PayTo) check(o *fields.Object) {
 		case p.Target == "iban":
 			p.Account, message = IBAN(p.Account)
 		case p.Target == "upi" && !upiForm.MatchString(p.Account):
-			message = "is " + quoted(p.Account) + ", which is no payment address; write it like marrowby@examplebank"
+			message = "is " + quoted(p.Account) + "; write a payment address, such as marrowby@examplebank"
 		case p.Target == "bitcoin":
 			message = bitcoinAddress(p.Account)
 		case hasControl(p.Account, ""), strings.ContainsAny(p.Account, " ?#"):

@@ -59,7 +59,7 @@ func putPosition(_ any, path, typed string) (patch.Patch, *problem.Problem) {
 	lat, lon, ok := ParsePosition(typed)
 	if !ok {
 		return nil, &problem.Problem{Field: path, Code: "place.position",
-			Message: "is no point that is known; write it like 52.0871, -1.9432 or 52° 5′ 13.6″ N, 1° 56′ 35.5″ W, or paste a link to a map"}
+			Message: "is not known; write a town, a point such as 52.0871, -1.9432, or paste a link to a map"}
 	}
 	return append(set("/lat", lat), set("/lon", lon)...), nil
 }
@@ -95,7 +95,7 @@ func (p *Place) check(o *fields.Object) {
 	case p.Form == "link" && p.Pattern == "":
 		o.Problem("pattern", "place.pattern", "is missing; it is the map's address with {lat} and {lon} in it, such as https://maps.example/?q={lat},{lon}")
 	case p.Form == "link" && (!strings.Contains(p.Pattern, "{lat}") || !strings.Contains(p.Pattern, "{lon}")):
-		o.Problem("pattern", "place.pattern", "has no {lat} or no {lon}, so that it would open the same place for every point")
+		o.Problem("pattern", "place.pattern", "has no {lat} or no {lon}, so every point would open the same place")
 	case p.Form == "link":
 		p.url = &URL{Raw: strings.NewReplacer("{lat}", degrees(p.Lat), "{lon}", degrees(p.Lon), "{label}", percent.Encode(p.Label, percent.Unreserved)).Replace(p.Pattern)}
 		if code, message := p.url.parse(); code != "" {

@@ -29,7 +29,7 @@ var sepaFields = schema.Part{
 		ibanField(func(s *Sepa) any { return &s.IBAN }),
 		amountField("Euros", func(s *Sepa) any { return &s.Amount }),
 		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Reference }), Label: "Reference", Example: "RF18 …"},
-		{Key: "text", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Text }), Most: 140, Called: "text", Label: "or text", Example: "Invoice 2027-114"},
+		{Key: "text", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Text }), Most: 140, Called: "text", Label: "Message", Example: "Invoice 2027-114"},
 		{Key: "bic", At: schema.In(func(s *Sepa) any { return &s.BIC }), Type: schema.Line, Called: "BIC", Label: "BIC", Folded: "BIC of the bank"},
 		{Key: "purpose", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Purpose }), Most: 4, Called: "purpose", Label: "Purpose", Folded: "Purpose code"},
 		{Key: "information", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Information }), Most: 70, Label: "Note", Folded: "A note to who pays"},

@@ -151,7 +151,7 @@ func (u *URL) authority(a string) (code, message string) {
 	u.port = port
 	switch {
 	case host == "":
-		return "url.host", "has no host name; write it like marrowby.example/fair"
+		return "url.host", "has no host name; write an address such as marrowby.example/fair"
 	case strings.ContainsAny(host, " \t\u00a0"):
 		return "url.host", "has a space in the host name " + strconv.Quote(host) + "; host names have none"
 	case strings.Contains(host, ":") && !strings.HasPrefix(host, "["):

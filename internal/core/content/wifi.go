@@ -35,7 +35,7 @@ func enterprise(get func(string) string) bool { return get("security") == "eap" 
 var eapFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "method", At: schema.In(func(e *EAP) any { return &e.Method }), Choices: EAPMethods, Called: "sign-in", Label: "Method"},
-		{Key: "phase2", At: schema.In(func(e *EAP) any { return &e.Phase2 }), Choices: append(schema.Words("", "not said"), Phase2Methods...), Called: "sign-in", Label: "Inside it"},
+		{Key: "phase2", At: schema.In(func(e *EAP) any { return &e.Phase2 }), Choices: append(schema.Words("", "not said"), Phase2Methods...), Called: "sign-in", Label: "Inner method"},
 		{Key: "identity", At: schema.In(func(e *EAP) any { return &e.Identity }), Called: "sign-in", Label: "User"},
 		{Key: "anonymous", At: schema.In(func(e *EAP) any { return &e.Anonymous }), Called: "sign-in", Label: "Shown as", Hint: "An outer name that says nothing, such as anonymous."},
 	},
@@ -269,7 +269,7 @@ func (w *Wifi) Phone() Offer {
 		o.Lines = []string{"With its password, secured by " + strings.ToUpper(w.Security)}
 	}
 	if w.Hidden {
-		o.Lines = append(o.Lines, "Its name is hidden")
+		o.Lines = append(o.Lines, "Hidden network")
 	}
 	return o
 }
@@ -291,7 +291,7 @@ func (w *Wifi) Cautions() (out []Caution) {
 		out = append(out, Caution{Code: "wifi.password", Note: true, Message: "Whoever photographs the code has the password, and keeps it. A network for guests, apart from your own, is safer."})
 	}
 	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" && w.Password != "" {
-		out = append(out, Caution{Code: "wifi.eap", Message: "Everybody who scans signs in under the same name, and can read its password from the code."})
+		out = append(out, Caution{Code: "wifi.eap", Message: "Anyone who scans it signs in under the same name and can read the password."})
 	}
 	return out
 }

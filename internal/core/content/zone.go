@@ -6,6 +6,9 @@ import (
 	"strings"
 	"time"
 	_ "time/tzdata" // the machine need not have one
+	"unicode"
+
+	"golang.org/x/text/unicode/norm"
 
 	"sodrik/internal/core/content/line"
 )
@@ -28,6 +31,30 @@ func zoneOf(name string) (*time.Location, bool) {
 	}
 	l, err := time.LoadLocation(name)
 	return l, err == nil
+}
+
+// zoneNamed is the zone of a town that the time zone database names one after: "London" is Europe/London, and so is "london". Any other text stays.
+func zoneNamed(name string) string {
+	town := plainTown(name)
+	if strings.Contains(name, "/") || town == "utc" || town == "" {
+		return strings.TrimSpace(name)
+	}
+	for _, zone := range Zones() {
+		if plainTown(zoneCity(zone)) == town {
+			return zone
+		}
+	}
+	return name
+}
+
+// plainTown leaves out of a town's name what people type one way or another: case, accents, blanks.
+func plainTown(s string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) {
+			return unicode.ToLower(r)
+		}
+		return -1
+	}, norm.NFD.String(s))
 }
 
 // zoneCity is a zone's name as people say it: "London".

@@ -37,7 +37,7 @@ func (n Names) Check() string {
 	case !nameText.MatchString(text):
 		return "has a character that some systems do not take in a file name; letters, digits, blanks, hyphens, underscores and points do"
 	case !strings.Contains(string(n), "{name}"):
-		return "lacks {name}, so that all files would be called alike"
+		return "lacks {name}, so all files would be called alike"
 	case strings.HasPrefix(string(n), "."):
 		return "begins with a point, which hides files"
 	}

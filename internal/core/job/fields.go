@@ -57,8 +57,8 @@ var symbolFields = schema.Part{
 		}, Called: "level", Label: "Level", Hint: "How much of the code may be damaged.", About: "Least error correction level; auto starts from M."},
 		{Key: "boost", Type: schema.Flag, At: schema.In(func(s *Symbol) any { return &s.Boost }), Keep: true, Called: "raising of the level", Label: "Raise the level while it fits",
 			About: "Raise the level while the symbol does not grow."},
-		whole("min_version", 1, 40, schema.Field{Called: "version", Label: "Least version"}, func(s *Symbol) any { return &s.MinVersion }),
-		whole("max_version", 1, 40, schema.Field{Called: "version", Label: "Most version"}, func(s *Symbol) any { return &s.MaxVersion }),
+		whole("min_version", 1, 40, schema.Field{Called: "version", Label: "Smallest version"}, func(s *Symbol) any { return &s.MinVersion }),
+		whole("max_version", 1, 40, schema.Field{Called: "version", Label: "Largest version"}, func(s *Symbol) any { return &s.MaxVersion }),
 		{Key: "mask", Type: schema.Whole, Keep: true, Most: 7, Choices: masks(), Read: func(o schema.Reader, part any) {
 			if v, ok := o.Any("mask"); ok && v != "auto" {
 				part.(*Symbol).Mask = symbol.Pattern(o.Int("mask", 0, 0, 7))
@@ -95,9 +95,9 @@ func pressFlag(key, called, label, about string, at func(*Output) any) schema.Fi
 
 var outputFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "colour", Keep: true, At: schema.In(func(out *Output) any { return &out.Colour }), Choices: conditions(), Called: "printing condition", Label: "Made for",
+		{Key: "colour", Keep: true, At: schema.In(func(out *Output) any { return &out.Colour }), Choices: conditions(), Called: "printing condition", Label: "Condition",
 			About: "rgb, or the printing condition that inks are made for."},
-		whole("dpi", 36, 4800, schema.Field{Called: "resolution", Label: "Least dpi", Unit: "dpi", About: "Least resolution of pixel files."}, func(out *Output) any { return &out.DPI }),
+		whole("dpi", 36, 4800, schema.Field{Called: "resolution", Label: "Resolution", Unit: "dpi", About: "Least resolution of pixel files."}, func(out *Output) any { return &out.DPI }),
 		optional("quality", 1, 100, schema.Field{Called: "quality of the JPEG", Label: "JPEG quality", Unit: "%", About: "Of a JPEG."}, func(out *Output) any { return &out.Quality }),
 		optional("printer_dpi", 100, 1200, schema.Field{Called: "dots of the printer", Label: "Printer resolution", Unit: "dpi", Choices: schema.Choices("203", "300", "600"), Open: true, About: "Dots an inch of a label printer."},
 			func(out *Output) any { return &out.PrinterDPI }),

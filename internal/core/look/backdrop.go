@@ -30,7 +30,7 @@ func (b Backdrop) None() bool { return b.Source == "" }
 var backdropFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("backdrop", "Picture", func(b *Backdrop) any { return &b.Source }),
-		{Key: "mode", At: schema.In(func(b *Backdrop) any { return &b.Mode }), Choices: backdropModes, Called: "backdrop", Label: "It lies",
+		{Key: "mode", At: schema.In(func(b *Backdrop) any { return &b.Mode }), Choices: backdropModes, Called: "backdrop", Label: "Kind",
 			About: "halftone: each module keeps its middle, and what is around it follows the picture, in the one ink."},
 		sliding("strength", 0, 1, 0.05, schema.Field{Called: "strength of the backdrop", Label: "Strength",
 			Hint: "The stronger it is, the nearer a phone has to come; the proof says how near."}, schema.In(func(b *Backdrop) any { return &b.Strength })),

@@ -179,15 +179,15 @@ const exampleInk = "#12352b"
 
 var (
 	ringFields = schema.Part{
-		Fields: append(cornerFields("Ring", func(r *Ring) *[4]float64 { return &r.Corners }),
+		Fields: append(cornerFields("Ring corners", func(r *Ring) *[4]float64 { return &r.Corners }),
 			schema.Field{Key: "texture", At: schema.In(func(r *Ring) any { return &r.Texture }), Choices: schema.Words("solid", "solid", "modules", "built of modules"),
-				Called: "eyes", Label: "Ring is", Schema: `{"enum": ["solid", "modules"]}`},
+				Called: "eyes", Label: "Texture", Schema: `{"enum": ["solid", "modules"]}`},
 			eyeInk("Ring ink", func(r *Ring) schema.OwnInk { return schema.OwnInk{Colour: &r.Ink, Has: &r.Inked} })),
 		New: func() any { r := defaultEye.Ring; return &r }, Name: "ring",
 	}
 	coreFields = schema.Part{
-		Fields: append(cornerFields("Core", func(c *Core) *[4]float64 { return &c.Corners }),
-			schema.Field{Key: "motif", At: schema.In(func(c *Core) any { return &c.Motif }), Choices: motifs(), Called: "eyes", Label: "Core is a", Control: "pick",
+		Fields: append(cornerFields("Core corners", func(c *Core) *[4]float64 { return &c.Corners }),
+			schema.Field{Key: "motif", At: schema.In(func(c *Core) any { return &c.Motif }), Choices: motifs(), Called: "eyes", Label: "Core form", Control: "pick",
 				Schema: `{"$ref": "#/$defs/motif"}`},
 			sliding("scale", 0.8, 1.2, 0.05, schema.Field{Called: "eye core", Label: "Core size"}, schema.In(func(c *Core) any { return &c.Scale })),
 			eyeInk("Core ink", func(c *Core) schema.OwnInk { return schema.OwnInk{Colour: &c.Ink, Has: &c.Inked} })),
@@ -202,8 +202,8 @@ var (
 		Fields: []schema.Field{
 			{Key: "ring", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Ring }), Part: &ringFields},
 			{Key: "core", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Core }), Part: &coreFields},
-			{Key: "facing", At: schema.In(func(e *Eyes) any { return &e.Facing }), Choices: facings, Called: "eyes", Label: "They look"},
-			{Key: "alignment", At: schema.In(func(e *Eyes) any { return &e.Alignment }), Choices: schema.Words("modules", "are like the modules", "eyes", "are like the eyes"),
+			{Key: "facing", At: schema.In(func(e *Eyes) any { return &e.Facing }), Choices: facings, Called: "eyes", Label: "Direction"},
+			{Key: "alignment", At: schema.In(func(e *Eyes) any { return &e.Alignment }), Choices: schema.Words("modules", "like the modules", "eyes", "like the eyes"),
 				Called: "eyes", Label: "Small eyes", About: "Which form the small alignment patterns follow."},
 			{Key: "each", Type: schema.List, Part: &eyeFields, Most: 3, Read: readEach, Write: eachEye,
 				About: "Top left, top right, bottom left; what is not given is that of all."},

@@ -101,9 +101,9 @@ var frameFields = schema.Part{
 				return f.Ink
 			}
 			return nil
-		}, Called: "ink of the frame", Label: "Its ink", About: "That of the modules if not given, gradient and all."},
+		}, Called: "ink of the frame", Label: "Frame ink", About: "That of the modules if not given, gradient and all."},
 		{Key: "text_ink", Type: schema.Colour, At: schema.In(func(f *Frame) any { return schema.OwnInk{Colour: &f.TextInk, Has: &f.TextInked} }), Example: exampleInk,
-			Called: "ink of the frame", Label: "Ink of words", About: "That of the frame if not given, or of the paper where the words stand on ink."},
+			Called: "ink of the frame", Label: "Word ink", About: "That of the frame if not given, or of the paper where the words stand on ink."},
 	},
 	New:   func() any { return &Frame{Size: 1, Font: typeface.Faces[0].Key, Ink: ink.Black} },
 	About: "Around the code, outside its quiet zone; the width of a placement stays that of the code.",

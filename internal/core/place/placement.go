@@ -179,7 +179,7 @@ var Fields = schema.Part{
 			return nil
 		}, Least: MinPixels, Most: MaxScreenPixels, Called: "pixels of the screen", Label: "Screen pixels", Example: "as many as it takes", Hint: "That the code is wide where it is shown.", About: "Of the screen, that the code is wide."},
 		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MaxKeyword, Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message.",
-			About: "Goes into the message of an sms or email, so that it tells where it was sent from."},
+			About: "Goes into the message of an sms or email, so it tells where it was sent from."},
 		{Key: "artwork", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Artwork }), Part: &artworkFields},
 		{Key: "words", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Words }), Part: &wordsFields},
 	},

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/style"
 )
 
@@ -25,7 +26,11 @@ func Around(p *Proof, in Input, c Context) *Proof {
 			Message: "It says something else than the version handed over. What is out there keeps saying the old."})
 	}
 	if u, ok := in.Content.(*content.URL); ok && c.Campaign != "" && u.Tags == [5]string{} && len(u.CampaignTags()) == 0 {
-		out.Findings = append(out.Findings, Finding{Code: "tags.missing", Severity: SeverityNote, Fix: c.Tags,
+		fix := c.Tags
+		if fix == nil {
+			fix = tagged(c.Campaign)
+		}
+		out.Findings = append(out.Findings, Finding{Code: "tags.missing", Severity: SeverityNote, Fix: fix,
 			Message: "It is in " + c.Campaign + " but has no campaign tags, so its visits cannot be told apart."})
 	}
 	for _, b := range c.House.Check(in.Look) { // a matter of the house, not of whether it scans
@@ -37,4 +42,10 @@ func Around(p *Proof, in Input, c Context) *Proof {
 	}
 	slices.SortStableFunc(out.Findings, func(a, b Finding) int { return weight(a) - weight(b) })
 	return &out
+}
+
+// tagged gives an address tags by which what is read of its visits tells this campaign, in print, from others.
+func tagged(campaign string) *Fix {
+	tags := map[string]any{"source": "print", "medium": "qr", "campaign": style.KeyOf(campaign)}
+	return &Fix{"Tag it print, qr, " + style.KeyOf(campaign), patch.Set("/content/tags", tags)}
 }

@@ -46,6 +46,17 @@ func ParseMoment(typed string) string {
 	return s
 }
 
+// ParseHour reads an hour alone, such as 12:00, 4 pm or 16.30, as 15:04; ok is false for anything else.
+func ParseHour(typed string) (hour string, ok bool) {
+	s := strings.ToLower(strings.Join(strings.Fields(typed), ""))
+	for _, form := range hourForms {
+		if t, err := time.Parse(form, s); err == nil {
+			return t.Format("15:04"), true
+		}
+	}
+	return "", false
+}
+
 // parseShortDate takes a date for the six digits of GS1, year, month, day, or leaves six digits as they are.
 func parseShortDate(typed string) any {
 	if t, err := time.Parse("2006-01-02", ParseMoment(typed)); err == nil {

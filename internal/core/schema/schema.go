@@ -96,6 +96,7 @@ type Field struct {
 	About   string                                                 // for the published schema
 	Control string                                                 // on a form, where the type has several: "pick", "choice", "range", "source"
 	Mode    string                                                 // of a keyboard on glass: "url", "tel", "email", "decimal"
+	Hours   func(get func(key string) string) bool                 // of a Moment: it has an hour then
 	Lookup  string                                                 // a list to complete from
 	Off     bool                                                   // on no form; it is changed elsewhere
 	Again   string                                                 // on a form, before a further entry of a list

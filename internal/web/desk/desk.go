@@ -166,7 +166,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
 	if err := r.ParseForm(); err != nil {
-		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
+		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}})
 		return
 	}
 	var was *string
@@ -269,7 +269,7 @@ func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
 func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
 	var p patch.Patch
 	if err := json.Unmarshal([]byte(r.FormValue("patch")), &p); err != nil {
-		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change did not arrive whole; try again"}})
+		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change was cut off on its way; try again"}})
 		return
 	}
 	c, err := h.Store.Patch(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), changeOf(r))

@@ -35,6 +35,7 @@ const (
 	person     = 1700.0
 	besideMan  = 1000.0 // high enough for a person beside it
 	shownSheet = 1000   // pixels a side of the picture of artwork
+	handleSide = 11.0   // of the grip that sizes the code, in units of the view
 )
 
 // InPlace is the view of a code at its place.
@@ -110,11 +111,14 @@ func drawInPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) t
 	if err != nil {
 		snaps = []byte("{}")
 	}
-	fmt.Fprintf(&b, `<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
+	fmt.Fprintf(&b, `<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth; plus and minus size it." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
 		at.Code.X, at.Code.Y, at.Code.W, at.Code.H, template.HTMLEscapeString(string(snaps)))
 	b.WriteString(svg.Inline(m.OnPaper(&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}, p).Reduced(screenPixels), "QR code",
 		fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" overflow="visible"`, at.AddedX, at.AddedY, at.Added.Width, at.Added.Height)))
-	fmt.Fprintf(&b, `<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/></g>`, at.Code.X, at.Code.Y, at.Code.W, at.Code.H)
+	fmt.Fprintf(&b, `<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/>`, at.Code.X, at.Code.Y, at.Code.W, at.Code.H)
+	handle := handleSide / k
+	fmt.Fprintf(&b, `<rect id="place-size" class="place-handle" data-field="f-placements-%d-width_mm" x="%.3f" y="%.3f" width="%.3f" height="%.3f"><title>Drag to size it in millimetres</title></rect></g>`,
+		i, at.Code.X+at.Code.W-handle/2, at.Code.Y+at.Code.H-handle/2, handle, handle)
 	b.WriteString(`<g id="guides"></g></g>`)
 	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`, left, top, k*at.Width, k*at.Height)
 	if d := disc * k; d >= 5 {
@@ -252,7 +256,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	} else {
 		name, data, err := forms.File(r, artwork.MaxBytes)
 		if err != nil {
-			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
+			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("was cut off on its way; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
 			return
 		}
 		if a, err = h.Store.UploadArtwork(r.Context(), actor, name, data); err != nil {

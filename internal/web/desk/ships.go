@@ -184,7 +184,7 @@ func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
 // askOf is what the form of the stub asks for.
 func askOf(r *http.Request) (handover.Ask, error) {
 	if err := r.ParseForm(); err != nil {
-		return handover.Ask{}, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}}
+		return handover.Ask{}, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}}
 	}
 	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: code.ByFiles, Insist: r.Form.Get("insist") != "",
 		All: r.Form.Get("everything") != "", Copied: r.Form.Get("copy") != ""}, nil

@@ -32,6 +32,7 @@ type Field struct {
 	At              string // id of the placement that it belongs to, "" for none
 	Mode            string // inputmode, for keyboards on glass
 	Complete        string // id of a datalist
+	Picker          string // "date" or "datetime-local": the browser's own stands beside it
 	Sample          string // shown while the field is empty
 	Least, Most     string // of a range, whose steps are Step wide
 	Step            string
@@ -97,6 +98,9 @@ type Source interface {
 func Of(src Source, codeID, path string, f *schema.Field) Field {
 	out := New(src, codeID, path, control(f), f.Label)
 	out.Hint, out.Sample, out.Mode, out.Complete, out.Unit = f.Hint, f.Example, f.Mode, f.Lookup, f.Unit
+	if f.Type == schema.Moment || f.Type == schema.ShortDate {
+		out.Picker = "date"
+	}
 	if options := f.Options(); len(options) > 0 && out.Kind == "choice" {
 		if out.Value == "" {
 			out.Value = options[0].Value

@@ -364,6 +364,9 @@ func (b builder) field(f *schema.Field, path string) Field {
 	if f.Sample != nil {
 		out.Sample = f.Sample(get)
 	}
+	if f.Hours != nil && f.Hours(get) {
+		out.Picker = "datetime-local"
+	}
 	if f.Note != nil {
 		if note := f.Note(out.Value, get); note != "" {
 			out.Hint = strings.TrimSpace(out.Hint + " " + note)

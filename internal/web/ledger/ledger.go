@@ -6,6 +6,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"net/http"
+	"regexp"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
@@ -59,6 +60,9 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/restore", h.setState(code.Active))
 }
 
+// voucherLike is a word that may be a voucher rather than the name of a code: capitals and figures, with a figure among them.
+var voucherLike = regexp.MustCompile(`^[A-Z0-9-]{0,20}[A-Z][A-Z0-9-]*\d[A-Z0-9-]{0,20}$`)
+
 // view reads what the page shows for what was pasted or typed.
 func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 	var taken *Taken
@@ -77,7 +81,7 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 		return View{}, err
 	}
 	// Words that find nothing may be meant as text.
-	if read && (query == "" || page.Codes == 0 && strings.ContainsAny(strings.TrimSpace(query), " \n")) {
+	if read && (query == "" || page.Codes == 0 && (strings.ContainsAny(strings.TrimSpace(query), " \n") || voucherLike.MatchString(strings.TrimSpace(query)))) {
 		if taken, err = h.taken(r, p, reading); err != nil {
 			return View{}, err
 		}

@@ -121,7 +121,7 @@ func pastedOf(r *http.Request) pasted {
 		b, err := io.ReadAll(io.LimitReader(f, MaxFile+1))
 		switch {
 		case err != nil:
-			p.bad.Add("", "file", "The file did not arrive whole; try again")
+			p.bad.Add("", "file", "The file was cut off on its way; try again")
 		case len(b) > MaxFile:
 			p.bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		case isText(b):

@@ -40,6 +40,7 @@ type View struct {
 
 // Taken is a paste that was understood.
 type Taken struct {
+	Cautions  []string
 	Alike     string // that the address passes for another, "" where it does not
 	Took      string
 	Text      string // as pasted, for the buttons
@@ -95,6 +96,11 @@ func newTaken(p pasted, reading recognise.Reading) *Taken {
 	}
 	if u, is := reading.Content.(*content.URL); is && t.Rendition != nil {
 		t.Alike = content.Lookalike(u.Host())
+	}
+	if c, ok := reading.Content.(content.Careful); ok && t.Rendition != nil {
+		for _, caution := range c.Cautions() {
+			t.Cautions = append(t.Cautions, caution.Message)
+		}
 	}
 	if t.Rendition != nil {
 		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Rendition.Payload), t.Rendition.Symbol.Size, t.Rendition.Symbol.Size, t.Rendition.Symbol.Level)

@@ -373,7 +373,7 @@ func (h *Handler) removeMark(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) setFaces(w http.ResponseWriter, r *http.Request) {
 	if err := r.ParseForm(); err != nil {
-		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form did not arrive whole; try again"}})
+		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}})
 		return
 	}
 	if h.change(w, r, "typefaces", "typefaces", func(s *style.Style) error {
@@ -487,7 +487,7 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 	forms.Bound(w, r, style.MaxKit)
 	_, data, err := forms.File(r, style.MaxKit)
 	if err != nil {
-		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("did not arrive; choose a zip of at most %d MB that was downloaded from a house style", style.MaxKit>>20)}})
+		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("was cut off on its way; choose a zip of at most %d MB that was downloaded from a house style", style.MaxKit>>20)}})
 		return
 	}
 	budget := artwork.NewBudget() // of all drawings in it together

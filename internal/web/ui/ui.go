@@ -140,7 +140,7 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, words = http.StatusServiceUnavailable, "The database does not answer. Nothing was lost; try again in a moment."
 		w.Header().Set("Retry-After", "2")
 	case errors.Is(r.Context().Err(), context.DeadlineExceeded):
-		status, words = http.StatusServiceUnavailable, "This took too long; there is much to do here just now. Nothing was changed; try again in a moment."
+		status, words = http.StatusServiceUnavailable, "Busy. Nothing was changed; try again in a moment."
 		w.Header().Set("Retry-After", "2")
 	case r.Context().Err() != nil:
 		return // the browser has left
