@@ -284,7 +284,7 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(40 * time.Second) // proofs queue where many tests run side by side
+	deadline := time.Now().Add(4 * time.Minute) // proofs queue where many tests run side by side
 	for {
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {

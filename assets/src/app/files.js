@@ -8,6 +8,12 @@ export function refreshState() {
 document.addEventListener("submit", (e) => { if (e.target.matches("[data-ships]")) setTimeout(refreshState, 900); });
 document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful && e.detail.elt.matches("[data-issues]")) refreshState(); });
 
+// What is said of the print stays as it is being typed, until there is another version to say it of.
+document.addEventListener("htmx:oobBeforeSwap", (e) => {
+  const now = e.detail.fragment.firstElementChild ?? e.detail.fragment;
+  if (e.detail.target.id === "in-print" && now.dataset?.n === e.detail.target.dataset.n) e.detail.shouldSwap = false;
+});
+
 // Which files go together is ticked once, and holds for the zip, the mail and everything.
 document.addEventListener("change", (e) => {
   if (!e.target.matches("input[form=together]")) return;

@@ -2,7 +2,7 @@
 
 const RADIUS = 6371008.8, DEGREE = Math.PI / 180 * RADIUS; // metres; mean radius of the earth (IUGG)
 let world; // rings of land and lines of borders, in degrees
-const load = (at) => world ||= fetch(at).then((r) => r.json()).then(unpack);
+const load = (at) => world ||= fetch(at).then((r) => r.json()).then(unpack).catch(() => { world = undefined; return { rings: [], lines: [] }; }); // a map without land, until it is drawn again
 
 // unpack turns a topology (TopoJSON) into lines: its arcs are differences of whole numbers.
 function unpack(t) {
@@ -87,7 +87,7 @@ function map(root) {
     const bar = round(wide() / 6 * scale), long = bar / scale; // the scale
     c.strokeStyle = "#16241F"; c.lineWidth = 1.5; c.beginPath(); c.moveTo(8, high() - 14); c.lineTo(8, high() - 8); c.lineTo(8 + long, high() - 8); c.lineTo(8 + long, high() - 14); c.stroke();
     c.fillStyle = "#16241F"; c.fillText(words(bar), 14 + long, high() - 10);
-    text.textContent = point ? "Arrow keys move it " + words(step()) + ", with Shift ten times that; + and − change the scale. A click sets it, dragging moves the map." : "Type a town, or click: the point is set there.";
+    text.textContent = point ? "Arrow keys move it " + words(step()) + ", with Shift ten times that; + and − change the scale. A click sets it; drag the point, or the map." : "Type a town, or click: the point is set there.";
     names();
   }
 
@@ -107,20 +107,23 @@ function map(root) {
     draw();
   }
   const at = (e) => { const b = canvas.getBoundingClientRect(); return [centre[0] - (e.clientY - b.top - high() / 2) * scale / DEGREE, centre[1] + (e.clientX - b.left - wide() / 2) * scale / DEGREE / squeeze()]; };
+  // near tells whether the pointer is on the point, which then is dragged.
+  const near = (e) => { const b = canvas.getBoundingClientRect(); return point && Math.hypot(e.clientX - b.left - toX(point[1]), e.clientY - b.top - toY(point[0])) < 14; };
   function zoom(factor, on) {
     const before = on || point || centre;
     scale = Math.max(least, Math.min(most(), scale * factor));
     if (point || on) centre = scale >= most() ? [20, 10] : [before[0] + (centre[0] - before[0]) * factor, before[1] + (centre[1] - before[1]) * factor];
     draw();
   }
-  canvas.addEventListener("pointerdown", (e) => { drag = { x: e.clientX, y: e.clientY, from: [...centre], moved: false }; canvas.setPointerCapture(e.pointerId); });
+  canvas.addEventListener("pointerdown", (e) => { drag = { x: e.clientX, y: e.clientY, from: [...centre], moved: false, point: near(e) }; canvas.setPointerCapture(e.pointerId); });
   canvas.addEventListener("pointermove", (e) => {
     if (!drag) return;
     const dx = e.clientX - drag.x, dy = e.clientY - drag.y;
     if (Math.hypot(dx, dy) > 4) drag.moved = true;
+    if (drag.moved && drag.point) { point = at(e); draw(); return; }
     if (drag.moved) { centre = [Math.max(-85, Math.min(85, drag.from[0] + dy * scale / DEGREE)), drag.from[1] - dx * scale / DEGREE / squeeze()]; draw(); }
   });
-  canvas.addEventListener("pointerup", (e) => { if (drag && !drag.moved) set(...at(e)); drag = null; });
+  canvas.addEventListener("pointerup", (e) => { if (drag && (drag.point || !drag.moved)) set(...at(e)); drag = null; });
   canvas.addEventListener("pointercancel", () => { drag = null; });
   canvas.addEventListener("wheel", (e) => { e.preventDefault(); zoom(e.deltaY > 0 ? 1.5 : 1 / 1.5, at(e)); }, { passive: false });
   canvas.addEventListener("keydown", (e) => {

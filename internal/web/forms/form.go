@@ -2,6 +2,7 @@ package forms
 
 import (
 	"encoding/json"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -375,6 +376,9 @@ func (b builder) field(f *schema.Field, path string) Field {
 	return out
 }
 
+// unfinished is a word that somebody may still be typing.
+var unfinished = regexp.MustCompile(`^\p{L}[\p{L} .'-]*$`)
+
 // maxTowns is how many towns of a name are offered.
 const maxTowns = 6
 
@@ -392,6 +396,9 @@ func (b builder) position(path string) {
 		if m.Towns = gazetteer.Find(f.Value, maxTowns); len(m.Towns) > 0 {
 			f.Error, f.Hint = "", "Choose the one that is meant:"
 		}
+	}
+	if f.Error != "" && unfinished.MatchString(f.Value) { // more may follow
+		f.Error, f.Hint = "", "No town is called that. Type on, or click the map."
 	}
 	if f.Error == "" && f.Value == "" {
 		for _, p := range b.src.Faults() {
