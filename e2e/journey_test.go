@@ -71,6 +71,12 @@ func TestFromClipboardToPrint(t *testing.T) {
 	p.MustElement("[data-stub=wears]").MustClick()
 	p.MustElement(`.swatch[data-set="style:pine"]`).MustClick()
 	hasText(t, p, "#line-wears", "pine on white")
+	until(t, p, "the colour by its name", `() => document.getElementById("f-look-ink").value === "Pine"`)
+	fill(p, "#f-look-ink", "bark")
+	hasText(t, p, "#line-wears", "bark on white")
+	until(t, p, "the chooser following what is typed", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#5a2d0c"`)
+	p.MustElement(`.swatch[data-set="style:pine"]`).MustClick()
+	hasText(t, p, "#line-wears", "pine on white")
 	until(t, p, "the chooser following, and the swatch keeping the focus", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "style:pine"`)
 	until(t, p, "pine modules on the sheet", `() => !!document.querySelector('#symbol path[fill="#12352b"]')`)
 

@@ -46,7 +46,10 @@ func TestScreenshots(t *testing.T) {
 		name, path string
 		prepare    func(p *rod.Page)
 	}{
-		{"ledger", "/codes", nil},
+		{"ledger", "/codes", func(p *rod.Page) {
+			p.MustEval(`() => { for (const i of [1, 2]) document.querySelectorAll(".choose-cell input")[i].click(); }`)
+			until(t, p, "campaigns and looks", `() => !!document.querySelector("#many select option")`)
+		}},
 		{"paste", "/codes", func(p *rod.Page) {
 			paste(p, "orders@marrowby.example")
 			hasText(t, p, "#found", "It could be")
@@ -58,9 +61,8 @@ func TestScreenshots(t *testing.T) {
 			hasText(t, p, "#e-f-content-password", "phones will not join")
 		}},
 		{"desk-frame", a.demoCode(t, "potting shed"), func(p *rod.Page) {
-			p.MustElement("[data-stub=wears]").MustClick()
 			openPart(p, "frame")
-			p.MustEval(`() => document.getElementById("fold-frame").scrollIntoView({ block: "start" })`)
+			until(t, p, "the frames", `() => document.querySelector("#part-of-frame .sprite").naturalWidth > 0`)
 		}},
 		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
 		{"house-style", "/style", nil},
@@ -85,15 +87,13 @@ func TestScreenshots(t *testing.T) {
 		{"desk-sits", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
 			p.MustElement("[data-stub=sits]").MustClick()
 			until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
-			p.MustElement("#fold-words summary").MustClick()
-			p.MustEval(`() => document.getElementById("sizes").scrollIntoView()`)
 		}},
 		{"mailbox", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
 			p.MustElement("[data-stub=ships]").MustClick()
-			p.MustElementR("summary", "By mail").MustClick()
+			p.MustElement("[data-whom=person]").MustClick()
 			p.MustElement("input[name=to]").MustInput("juno@fenwick-print.example")
 			p.MustElement("input[name=note]").MustInput("For the board by the village hall, forty of them.")
-			p.MustElementR("button", "Send the chosen files").MustClick()
+			p.MustElementR("button", "Send the ticked files").MustClick()
 			hasText(t, p, "#mailed", "Sent to")
 			p.MustNavigate(a.url + "/mailbox").MustWaitLoad()
 		}},
@@ -123,20 +123,17 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-ships", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
 			p.MustElement("[data-stub=ships]").MustClick()
-			p.MustElement(".views button:nth-child(2)").MustClick()
-			until(t, p, "the poster", `() => !!document.querySelector("#in-place image")`)
-			p.MustEval(`() => [...document.querySelectorAll("#files .ship-row")].find((r) => r.innerText.includes("WebP")).scrollIntoView()`)
+			p.MustElement("[data-whom=press]").MustClick()
 		}},
 		// Last of those of the programme: from here on it is in inks for uncoated paper.
 		{"desk-plates", a.demoCode(t, "programme"), func(p *rod.Page) {
 			p.MustElement("[data-stub=ships]").MustClick()
-			p.MustElement("#fold-press summary").MustClick()
+			p.MustElement("[data-whom=press]").MustClick()
 			p.MustElement("#f-output-colour").MustSelect("uncoated paper, sheet-fed offset")
 			hasText(t, p, "#line-ships", "PDF/X-1a")
 			openView(p, "plates")
 			until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length === 6`)
 			until(t, p, "the proof of these inks", `() => document.getElementById("age").textContent === ""`)
-			p.MustEval(`() => document.getElementById("fold-press").scrollIntoView()`)
 		}},
 	} {
 		who := "tamsin@marrowby.example"

@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 )
 
 // Edit is one change as a page sends it. Retries are recognised by tab and sequence.
@@ -58,6 +59,9 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit)
 		}
 		if !job.Editable(c.Draft, path) {
 			return nil, nil, problem.List{*job.Unparsed(c.Draft, path, e.Text)}
+		}
+		if f := job.Field("", path); f != nil && (f.Type == schema.Colour || f.Type == schema.Ink) {
+			e.Text = c.House.Typed(e.Text)
 		}
 		if c.Text(path) == e.Text {
 			return nil, nil, nil

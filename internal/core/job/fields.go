@@ -107,7 +107,7 @@ var outputFields = schema.Part{
 		millimetres("bleed_mm", MaxBleed, schema.Field{Code: "output.bleed", Usual: "3 is usual", Called: "bleed", Label: "Bleed", Example: "0 mm", About: "Of files for a press."},
 			func(out *Output) any { return &out.Bleed }),
 		millimetres("reduction_mm", MaxReduction, schema.Field{Code: "output.reduction", Usual: "two hundredths to a tenth are usual", Called: "bar width reduction",
-			Label: "Bar width reduction", Example: "0 mm", Hint: "Dark parts lose so much of their width, which ink gains in print.", About: "Bar width reduction: width that dark parts lose in print, half at each edge, for ink to gain."}, func(out *Output) any { return &out.Reduction }),
+			Label: "Bar width reduction", Example: "0 mm", About: "Bar width reduction: width that dark parts lose in print, half at each edge, for ink to gain."}, func(out *Output) any { return &out.Reduction }),
 		pressFlag("marks", "press marks", "Crop and registration marks", "Crop and registration marks, a colour bar and a line around files for a press.", func(out *Output) any { return &out.Marks }),
 		pressFlag("overprint", "press marks", "Black and spot inks overprint", "Black and spot inks print over what lies beneath.", func(out *Output) any { return &out.Overprint }),
 	},

@@ -32,7 +32,7 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	if !l.Mark.None() {
 		for _, m := range s.Marks {
 			if m.Source == l.Mark.Source && l.Mark.Pad < m.Clear && l.Mark.Clear != "none" {
-				out = append(out, Breach{"style.clear", fmt.Sprintf("%s keeps %s free around it; here it has %.2g.", m.Name, freeOf(m.Clear), l.Mark.Pad),
+				out = append(out, Breach{"style.clear", fmt.Sprintf("%s needs %s around it; here it has %s.", m.Name, clearOf(m.Clear), had(l.Mark.Pad)),
 					fmt.Sprintf("Keep %s free", freeOf(m.Clear)), patch.Patch{{Op: "add", Path: "/look/mark/pad", Value: m.Clear}}})
 			}
 		}
@@ -157,6 +157,25 @@ func colourAt(l look.Look, path string) ink.Colour {
 		}
 	}
 	return ink.Black
+}
+
+// clearOf is how many modules have to be clear.
+func clearOf(n float64) string {
+	if n == 1 {
+		return "1 clear module"
+	}
+	return fmt.Sprintf("%.2g clear modules", n)
+}
+
+// had is how many of them are.
+func had(n float64) string {
+	switch n {
+	case 0:
+		return "none"
+	case 0.5:
+		return "half of one"
+	}
+	return fmt.Sprintf("%.2g", n)
 }
 
 // freeOf is a number of modules in words.

@@ -297,6 +297,28 @@ func (s *Style) Colour(key string) (Colour, bool) {
 	return Colour{}, false
 }
 
+// Typed takes the name of a colour of the house, as a person types it, for a reference to it; any other text stays.
+func (s *Style) Typed(text string) string {
+	if s != nil {
+		for _, c := range s.Colours {
+			if strings.EqualFold(strings.TrimSpace(text), c.Name) {
+				return ink.House + c.Key
+			}
+		}
+	}
+	return text
+}
+
+// Called is Typed the other way round: a reference to a colour of the house by its name; any other text stays.
+func (s *Style) Called(text string) string {
+	if key, ok := strings.CutPrefix(text, ink.House); ok {
+		if c, ok := s.Colour(key); ok {
+			return c.Name
+		}
+	}
+	return text
+}
+
 // Look finds a look by its key.
 func (s *Style) Look(key string) (Look, bool) {
 	if s != nil {

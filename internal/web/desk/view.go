@@ -172,6 +172,9 @@ func (b builder) placed(f Field) Field {
 	if strings.HasPrefix(f.Path, "/placements/") {
 		f.At = job.PlacementID(b.c.Draft, b.place)
 	}
+	if f.Kind == "colour" {
+		f.Value = b.c.House.Called(f.Value)
+	}
 	f.Locked = f.Kind == "colour" && strings.HasPrefix(f.Path, "/look/") && b.locked() && len(b.c.House.Colours) > 0
 	return f
 }
