@@ -71,7 +71,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	p.MustElement("[data-stub=wears]").MustClick()
 	p.MustElement(`.swatch[data-set="style:pine"]`).MustClick()
 	hasText(t, p, "#line-wears", "pine on white")
-	until(t, p, "the colour by its name", `() => document.getElementById("f-look-ink").value === "Pine"`)
+	until(t, p, "the colour by its name", `() => document.getElementById("f-look-ink").value === "Marrowby Pine"`)
 	fill(p, "#f-look-ink", "bark")
 	hasText(t, p, "#line-wears", "bark on white")
 	until(t, p, "the chooser following what is typed", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#5a2d0c"`)
