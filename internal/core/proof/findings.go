@@ -18,7 +18,7 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readersRule, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, surroundings, plates, scanners, graded, needs, odd, frameRule, surfaceRule, pressRule, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readersRule, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, surroundings, plates, scanners, graded, needs, unplaced, odd, frameRule, surfaceRule, pressRule, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
 	out = append(out, dense(in, out)...)

@@ -173,15 +173,6 @@ func kindsOf(n, of int) string {
 	return fmt.Sprintf("%d of %d kinds of phone reader", n, of)
 }
 
-func sortedKeys(m map[string]int) []string {
-	var keys []string
-	for k := range m {
-		keys = append(keys, k)
-	}
-	slices.Sort(keys)
-	return keys
-}
-
 func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // strict says which engine does not read what a relative of it does: seldom under what is ordinary, or not the picture itself.

@@ -107,3 +107,21 @@ func TestInkLimits(t *testing.T) {
 		}
 	}
 }
+
+// TestUnplaced: without a place a code says at once where it is too dense for a business card of 22 mm, read from 200 mm and half as far again: its
+// modules take two pixels there of a picture of 1,080 lines whose focal length is 1,170 pixels, which is 0.51 mm each.
+func TestUnplaced(t *testing.T) {
+	for _, c := range []struct {
+		modules int // of the symbol, its border of 8 apart
+		says    string
+	}{{25, ""}, {33, ""}, {37, "Dense: on a business card it would need 24 mm."}, {49, "Dense: on a business card it would need 30 mm."}} {
+		found := unplaced(Input{Symbol: &symbol.Symbol{Size: c.modules}, QuietZone: 4}, nil, Panel{})
+		got := ""
+		for _, f := range found {
+			got += f.Message
+		}
+		if got != c.says {
+			t.Errorf("%d modules: %q, want %q", c.modules, got, c.says)
+		}
+	}
+}

@@ -26,6 +26,21 @@ func wider(in Input) (float64, bool) {
 	return w, w <= place.MaxWidth
 }
 
+// unplaced says of a code without a place that it is too dense for a small print: what it would need on a business card, read from the hand.
+func unplaced(in Input, _ *Proof, _ Panel) []Finding {
+	card, ok := place.MediumOf("business-card")
+	if in.Placement != nil || !ok {
+		return nil
+	}
+	s, _ := place.SubstrateOf(card.Substrate)
+	n := modulesOf(in)
+	need := math.Ceil(max(n*s.MinXDimension, n*farPixels*1.5*float64(card.Distance)/focalLength) - 1e-9)
+	if need <= float64(card.Width) {
+		return nil
+	}
+	return []Finding{{Code: "size.dense", Severity: SeverityNote, Message: fmt.Sprintf("Dense: on a business card it would need %s mm.", measure.Number(need, 0))}}
+}
+
 // distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against what it is asked
 // for from afar.
 func distance(in Input, p *Proof, _ Panel) []Finding {

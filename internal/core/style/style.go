@@ -301,7 +301,7 @@ func (s *Style) Colour(key string) (Colour, bool) {
 func (s *Style) Typed(text string) string {
 	if s != nil {
 		for _, c := range s.Colours {
-			if strings.EqualFold(strings.TrimSpace(text), c.Name) {
+			if name := strings.TrimSpace(text); strings.EqualFold(name, c.Name) || strings.EqualFold(name, c.Key) {
 				return ink.House + c.Key
 			}
 		}

@@ -59,6 +59,7 @@ type View struct {
 	Price      Price
 	Level      Field
 	Mask       Field
+	MinVersion Field
 	QuietZone  Field
 	Ink, Paper Field
 	Modules    []Field // the form of the modules
@@ -242,7 +243,7 @@ func (v *View) fields() []Field {
 		lists = append(lists, e.Fields)
 	}
 	return slices.Concat(append(lists, v.Mark, v.MarkMore, v.Framing, v.FrameInks, v.Captioning, v.Outlining, v.Backdrop, v.PlaceFields, v.AroundFields, v.ArtFields, v.WordFields,
-		[]Field{v.Level, v.Mask, v.QuietZone}, v.Ship.Fields)...)
+		[]Field{v.Level, v.MinVersion, v.Mask, v.QuietZone}, v.Ship.Fields)...)
 }
 
 // Errors gives the fields outside the content's form with what is wrong with each, for every answer.
@@ -312,6 +313,8 @@ func (v *View) says(b builder) {
 	}
 	v.Level = b.at("/symbol/level")
 	v.Mask = b.at("/symbol/mask")
+	v.MinVersion = b.at("/symbol/min_version")
+	v.MinVersion.Hint = "So that a set looks alike: version 5 is 37 × 37."
 	v.QuietZone = b.at("/symbol/quiet_zone")
 	if v.QuietZone.Value == "" {
 		v.QuietZone.Value = strconv.Itoa(m.Job.Symbol.QuietZone)
@@ -479,7 +482,7 @@ func (v *View) gauges(b builder, i int) {
 	}
 	v.Contrast = measure.Number(math.Abs(figures.Contrast)*100, 0) + " %"
 	v.Gauges = []Gauge{
-		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.Mask, v.QuietZone}},
+		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.MinVersion, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},
 		{"Contrast", v.Contrast, "By how much ground and ink differ in brightness, where they differ least. 70 % is good; phones need 40 %.", nil},
 		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Error correction left for dirt and scratches, where the look takes most. The view “damage” shows where.", nil},
