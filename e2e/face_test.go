@@ -121,7 +121,7 @@ func TestAccessibility(t *testing.T) {
 			p.MustElement("[data-whom=" + key + "]").MustClick()
 		}
 		p.MustElement("[data-whom=page]").MustClick()
-		p.MustElementR("button", "Give the picture an address").MustClick()
+		p.MustElementR("button", "Address of this version").MustClick()
 		hasText(t, p, "#address-slot", "/shown/")
 		checkAxe(t, p, axe, "every way out")
 		p.MustNavigate(p.MustElement(".address a.mono").MustProperty("href").Str()).MustWaitLoad()

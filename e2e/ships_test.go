@@ -100,7 +100,7 @@ func TestShips(t *testing.T) {
 
 	// An address of its own, for a page and a phone; taken away, nothing is behind it.
 	p.MustElement("[data-whom=page]").MustClick()
-	p.MustElementR("button", "Give the picture an address").MustClick()
+	p.MustElementR("button", "Address of this version").MustClick()
 	tag := p.MustElement("#tag-text").MustProperty("value").Str()
 	if !strings.Contains(tag, `alt="QR code: `+url) || !strings.Contains(tag, "/shown/") {
 		t.Errorf("for a page: %s", tag)

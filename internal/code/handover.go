@@ -141,7 +141,11 @@ func (m *Mail) Unsent(ctx context.Context) error {
 	})
 }
 
-// ShowPicture gives the token of a picture of an issued version that has an address of its own; the same one every time.
+// Newest stands for whichever version was handed over last.
+const Newest = 0
+
+// ShowPicture gives the token of a picture of an issued version, or of the newest one at any time, that has an address of its own; the same one every
+// time.
 func (s *Store) ShowPicture(ctx context.Context, actor access.Actor, id string, n, place int) (token string, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return token, err
@@ -178,6 +182,13 @@ func (s *Store) Shown(ctx context.Context, token string) (st State, n, place int
 	}
 	if err != nil {
 		return st, 0, 0, err
+	}
+	if n == Newest {
+		if err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+			return tx.QueryRow(ctx, `SELECT coalesce(max(n), 0) FROM issued_versions WHERE workspace = $1 AND code = $2`, workspace, id).Scan(&n)
+		}); err != nil {
+			return st, 0, 0, err
+		}
 	}
 	st, err = s.At(ctx, access.OfProgram(workspace, "a shown picture"), id, fmt.Sprintf("v%d", n))
 	if err == nil && (st.Rendition == nil || place >= len(st.Rendition.Job.Placements)) {

@@ -167,7 +167,7 @@ func TestEveryWay(t *testing.T) {
 			_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"label"}, Places: []string{"0"}, To: "wren@printer.example", Insist: insist}, "")
 			return err
 		}},
-		{"an address", false, func(bool) error { _, _, _, err := h.GiveAddress(t.Context(), owner, h.id, "1"); return ignore(err) }},
+		{"an address", false, func(bool) error { _, _, _, err := h.GiveAddress(t.Context(), owner, h.id, "1", false); return ignore(err) }},
 	}
 	for i, o := range other {
 		if err := o.give(false); err == nil && o.name != "an address" {
@@ -195,7 +195,7 @@ func first(p *handover.Parcel, err error) ([]byte, error) {
 // TestAddress: a picture is put on record when its address is given; whoever has the address sees it, in four formats, and nothing else.
 func TestAddress(t *testing.T) {
 	h := open(t)
-	_, i, token, err := h.GiveAddress(t.Context(), owner, h.id, "1")
+	_, i, token, err := h.GiveAddress(t.Context(), owner, h.id, "1", false)
 	if err != nil || i != 1 {
 		t.Fatalf("place %d, %v", i, err)
 	}
@@ -218,6 +218,42 @@ func TestAddress(t *testing.T) {
 	}
 	if len(h.recorded()) != n {
 		t.Error("looking is on record")
+	}
+}
+
+// TestAddressOfNewest: an address that follows shows the version handed over last; one of a version stays with it.
+func TestAddressOfNewest(t *testing.T) {
+	h := open(t)
+	_, _, fixed, err := h.GiveAddress(t.Context(), owner, h.id, "0", false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, _, follows, err := h.GiveAddress(t.Context(), owner, h.id, "0", true)
+	if err != nil || follows == fixed {
+		t.Fatalf("%s, %v", follows, err)
+	}
+	shown := func(token string) []byte {
+		f, err := h.Shown(t.Context(), token, "png")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f.Data
+	}
+	first := shown(fixed)
+	if !bytes.Equal(shown(follows), first) {
+		t.Error("the two show different pictures of one version")
+	}
+	if _, err := h.Codes.Edit(t.Context(), owner, h.id, code.Edit{Path: "/look/ink", Text: "#7a2e1f", Tab: "t", Seq: 1, Base: -1}); err != nil {
+		t.Fatal(err)
+	}
+	if !bytes.Equal(shown(follows), first) {
+		t.Error("a draft is shown")
+	}
+	if _, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: code.ByFiles}); err != nil {
+		t.Fatal(err)
+	}
+	if bytes.Equal(shown(follows), first) || !bytes.Equal(shown(fixed), first) {
+		t.Error("the newest is not shown, or the version has changed")
 	}
 }
 

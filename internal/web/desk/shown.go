@@ -24,7 +24,7 @@ import (
 
 // giveAddress gives the picture of a place an address, and the text that puts it into a page.
 func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
-	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), firstOf(r.FormValue("place"), "0"))
+	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), firstOf(r.FormValue("place"), "0"), r.FormValue("follows") != "")
 	var u *handover.Unread
 	if errors.As(err, &u) {
 		err = u.Problem()
@@ -38,8 +38,13 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 	at := h.Base + "/shown/" + token
 	v := struct {
 		ID, Page, Image, Tag string
+		Follows              bool
+		N                    int
 		Symbol               template.HTML
-	}{ID: p.Code, Page: at, Image: at + "/" + export.FileName(p.Name, 0, p.N, "png")}
+	}{ID: p.Code, Page: at, Image: at + "/" + export.FileName(p.Name, 0, p.N, "png"), Follows: r.FormValue("follows") != "", N: p.N}
+	if v.Follows { // the name of the file tells no version
+		v.Image = at + "/" + export.FileName(p.Name, 0, 0, "png")
+	}
 	wide := min(m.Across(m.Place(i)), 400)
 	v.Tag = fmt.Sprintf(`<img src="%s" width="%d" height="%d" alt="%s">`, template.HTMLEscapeString(v.Image), wide, int(float64(wide)*s.Height/s.Width+0.5), template.HTMLEscapeString("QR code: "+content.Shown(m.Job.Content)))
 	if own, err := symbol.Encode(v.Page, symbol.Options{}); err == nil {
@@ -87,7 +92,8 @@ func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "shown", v)
 }
 
-// shownFor is how many seconds a picture may be shown without asking for it again: it never changes, and can be taken away.
+// shownFor is how many seconds a picture may be shown without asking for it again: it changes seldom or never, and can be taken
+// away.
 const shownFor = 300
 
 // shownFile is the picture itself, as PNG or SVG by its ending.
