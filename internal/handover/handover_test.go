@@ -167,7 +167,10 @@ func TestEveryWay(t *testing.T) {
 			_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"label"}, Places: []string{"0"}, To: "wren@printer.example", Insist: insist}, "")
 			return err
 		}},
-		{"an address", false, func(bool) error { _, _, _, err := h.GiveAddress(t.Context(), owner, h.id, "1", false); return ignore(err) }},
+		{"an address", false, func(bool) error {
+			_, _, _, err := h.GiveAddress(t.Context(), owner, h.id, "1", false)
+			return ignore(err)
+		}},
 	}
 	for i, o := range other {
 		if err := o.give(false); err == nil && o.name != "an address" {

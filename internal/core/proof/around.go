@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"fmt"
 	"slices"
 
 	"sodrik/internal/core/content"
@@ -39,6 +40,10 @@ func Around(p *Proof, in Input, c Context) *Proof {
 			f.Fix = &Fix{b.Label, b.Patch}
 		}
 		out.Findings = append(out.Findings, f)
+	}
+	if asked, g := c.House.LeastGrade(), p.Grades; asked != "" && g != nil && g.Overall[0] > asked { // the letters are in the order of the grades
+		out.Findings = append(out.Findings, Finding{Code: "style.grade", Severity: SeverityNote,
+			Message: fmt.Sprintf("The house asks for a forecast grade of %s; this is %s.", asked, g.Overall[0])})
 	}
 	slices.SortStableFunc(out.Findings, func(a, b Finding) int { return weight(a) - weight(b) })
 	return &out

@@ -17,6 +17,7 @@ import (
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
+	"sodrik/internal/core/style"
 )
 
 // fake is a reader that answers as told.
@@ -330,6 +331,37 @@ func TestAround(t *testing.T) {
 		if got := proof.Around(p, in, c.context); codes(got) != c.want || got.Verdict != p.Verdict || codes(p) != "" {
 			t.Errorf("%s %+v: %q %s, want %q", c.content, c.context, codes(got), got.Verdict, c.want)
 		}
+	}
+}
+
+// TestHouseGrade: a house may ask for a grade; a forecast below it is told, one as good or better is not.
+func TestHouseGrade(t *testing.T) {
+	m := rendered(t, jobFor("", 160, 1500, "coated"))
+	in, err := m.Proof(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ asked, is, want string }{{"", "F", ""}, {"C", "F", "style.grade"}, {"C", "D", "style.grade"}, {"C", "C", ""}, {"C", "B", ""}, {"A", "B", "style.grade"}, {"D", "F", "style.grade"}} {
+		p := proof.Proof{Grades: &proof.Grades{Overall: [2]string{c.is, "A"}}}
+		if got := codes(proof.Around(&p, in, proof.Context{House: &style.Style{Rules: style.Rules{Grade: c.asked}}})); got != c.want {
+			t.Errorf("asked for %q, is %s: %q", c.asked, c.is, got)
+		}
+	}
+}
+
+// TestGradeReason: a forecast that print buyers refuse has its reason in a sentence, which names what it is graded so for.
+func TestGradeReason(t *testing.T) {
+	g := &proof.Grades{Overall: [2]string{"F", "C"}, Parameters: []proof.GradedValue{{Key: "modulation", Grade: [2]string{"F", "C"}}, {Key: "symbol_contrast", Grade: [2]string{"B", "A"}}}}
+	if got := g.Reason(); got != "A verifier may grade it F, for its modulation. Phones forgive that; scanners at tills may not." {
+		t.Errorf("%q", got)
+	}
+	for _, overall := range []string{"A", "B", "C"} {
+		if got := (&proof.Grades{Overall: [2]string{overall, "A"}}).Reason(); got != "" {
+			t.Errorf("%s: %q", overall, got)
+		}
+	}
+	if got := (*proof.Grades)(nil).Reason(); got != "" {
+		t.Errorf("no forecast: %q", got)
 	}
 }
 

@@ -72,6 +72,14 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	return out
 }
 
+// LeastGrade is what the house asks the forecast of a print for, "" for nothing.
+func (s *Style) LeastGrade() string {
+	if s == nil {
+		return ""
+	}
+	return s.Rules.Grade
+}
+
 // FreeAround is how many modules the house keeps free around one of its marks, 0 for a mark that is none of it.
 func (s *Style) FreeAround(source string) float64 {
 	if s != nil && source != "" {

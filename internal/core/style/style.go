@@ -53,7 +53,11 @@ type Look struct {
 // Rules are what the house keeps to, beside its colours, marks and typefaces.
 type Rules struct {
 	Contrast float64 // least contrast of ink and paper, 0 to 1; 0 is no rule
+	Grade    string  // least grade that the forecast of a print has at its worse end, one of Grades; "" is no rule
 }
+
+// Grades are those that a house may ask for, the best first. F is what is left below them.
+var Grades = []string{"A", "B", "C", "D"}
 
 // Bounds of a house style.
 const (
@@ -211,6 +215,9 @@ func Read(o *fields.Object) *Style {
 		}
 	}
 	r := o.Object("rules")
+	if s.Rules.Grade = r.String("grade"); s.Rules.Grade != "" && !slices.Contains(Grades, s.Rules.Grade) {
+		r.Problem("grade", "style.grade", "is %q; it is one of %s", s.Rules.Grade, strings.Join(Grades, ", "))
+	}
 	if s.Rules.Contrast = r.Number("contrast", 0); !(s.Rules.Contrast >= 0 && s.Rules.Contrast <= 1) {
 		r.Problem("contrast", "look.share", "is %.3g; it lies between 0 and 1", s.Rules.Contrast)
 	}
@@ -255,8 +262,15 @@ func (s *Style) MarshalJSON() ([]byte, error) {
 	if s.Names != "" {
 		out["file_names"] = string(s.Names)
 	}
-	if s.Rules.Contrast > 0 {
-		out["rules"] = map[string]any{"contrast": s.Rules.Contrast}
+	if s.Rules != (Rules{}) {
+		rules := map[string]any{}
+		if s.Rules.Contrast > 0 {
+			rules["contrast"] = s.Rules.Contrast
+		}
+		if s.Rules.Grade != "" {
+			rules["grade"] = s.Rules.Grade
+		}
+		out["rules"] = rules
 	}
 	return json.Marshal(out)
 }

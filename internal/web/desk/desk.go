@@ -422,7 +422,9 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	}
 	v.Proof.reask(p, r.URL.Query().Get("again"))
 	v.Proof.Trials, v.Proof.Asked = trialLines(trials), h.Asked && part == "proved"
-	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Code == "misread" })
+	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool {
+		return f.Code == "misread" || f.Code == "style.grade" && upto == proof.Hard // grades come with the first of what goes beyond the verdict
+	})
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	ui.Render(w, http.StatusOK, pages, part, v)
 }

@@ -431,7 +431,7 @@ func (h *Handler) setRules(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if h.change(w, r, "rules", "rules", func(s *style.Style) error {
-		s.Rules.Contrast, s.Locked = f/100, r.FormValue("locked") != ""
+		s.Rules.Contrast, s.Rules.Grade, s.Locked = f/100, r.FormValue("grade"), r.FormValue("locked") != ""
 		return nil
 	}) {
 		h.done(w, r, "rules", "rules")

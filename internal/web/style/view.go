@@ -17,6 +17,7 @@ import (
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
 	"sodrik/internal/core/typeface"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -29,6 +30,7 @@ type View struct {
 	Manages   bool
 	Locked    bool
 	Contrast  string
+	Grades    []forms.Choice // that the house may ask for
 	Colours   []Strip
 	Marks     []MarkTile
 	Faces     []FaceLine
@@ -128,6 +130,10 @@ type LookTile struct {
 // NewView formats a house style.
 func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Assets) View {
 	v := View{Name: s.Name, Rev: rev, Locked: s.Locked}
+	v.Grades = []forms.Choice{{Words: "no rule", On: s.Rules.Grade == ""}}
+	for _, g := range style.Grades {
+		v.Grades = append(v.Grades, forms.Choice{Value: g, Words: g, On: g == s.Rules.Grade})
+	}
 	if s.Rules.Contrast > 0 {
 		v.Contrast = fmt.Sprintf("%.0f", s.Rules.Contrast*100)
 	}
