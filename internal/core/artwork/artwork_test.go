@@ -397,3 +397,20 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// TestPlainWords: what people call a thing finds it, first where it is called so.
+func TestPlainWords(t *testing.T) {
+	for query, want := range map[string]string{"leaf": "leaf", "key": "key", "keys": "key", "leaves": "leaf", "tap": "faucet", "house": "house", "tea cup": "coffee", "Bike": "bike"} {
+		if got := Icons(query, 1); len(got) == 0 || got[0] != want {
+			t.Errorf("%q finds %v first, want %s", query, got, want)
+		}
+	}
+	for query, want := range map[string]string{"present": "gift", "cup": "coffee", "tea": "coffee", "cherries": "cherry", "seed": "sprout"} {
+		if got := Icons(query, 12); !slices.Contains(got, want) {
+			t.Errorf("%q finds %v, and no %s", query, got, want)
+		}
+	}
+	if got := Icons("xyzzy", 5); len(got) != 0 {
+		t.Errorf("%v", got)
+	}
+}

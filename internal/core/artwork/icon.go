@@ -1,6 +1,7 @@
 package artwork
 
 import (
+	"cmp"
 	_ "embed"
 	"slices"
 	"strings"
@@ -46,35 +47,66 @@ func Icon(name string) (*Art, bool) {
 	return a, true
 }
 
-// Icons finds icons by words, those whose name begins with them first; at most so many.
+// Icons finds icons by plain words, in singular or plural, those that are called so first; at most so many.
 func Icons(query string, most int) (names []string) {
 	words := strings.Fields(strings.ToLower(query))
 	rank := map[string]int{}
 	for name, d := range icons() {
-		best := 3
-		all := len(words) > 0
+		worst := 0
 		for _, w := range words {
-			switch {
-			case strings.HasPrefix(name, w):
-				best = min(best, 0)
-			case strings.Contains(name, w):
-				best = min(best, 1)
-			case strings.Contains(d.words, w):
-				best = min(best, 2)
-			default:
-				all = false
+			fit := farOff
+			for _, form := range forms(w) {
+				fit = min(fit, d.fits(form))
 			}
+			worst = max(worst, fit)
 		}
-		if all {
-			rank[name] = best
+		if len(words) > 0 && worst < farOff {
+			rank[name] = worst
 			names = append(names, name)
 		}
 	}
 	slices.SortFunc(names, func(a, b string) int {
-		if d := rank[a] - rank[b]; d != 0 {
-			return d
-		}
-		return strings.Compare(a, b)
+		return cmp.Or(rank[a]-rank[b], len(a)-len(b), strings.Compare(a, b))
 	})
 	return names[:min(len(names), most)]
+}
+
+// farOff is the rank of what a word does not find.
+const farOff = 5
+
+// fits ranks how a word finds a drawing: it is called so, its name begins so, people look for it by that word, its name has it, another word begins so.
+func (d Drawing) fits(word string) int {
+	has := func(text, cut string, test func(string) bool) bool {
+		return slices.ContainsFunc(strings.Split(text, cut), test)
+	}
+	is := func(s string) bool { return s == word }
+	begins := func(s string) bool { return strings.HasPrefix(s, word) }
+	switch {
+	case d.Name == word:
+		return 0
+	case strings.HasPrefix(d.Name, word+"-"):
+		return 1
+	case has(strings.ReplaceAll(d.words, " ", ","), ",", is):
+		return 2
+	case has(d.Name, "-", begins):
+		return 3
+	case len(word) > 2 && has(strings.ReplaceAll(d.words, " ", ","), ",", begins):
+		return 4
+	}
+	return farOff
+}
+
+// forms are a word and what it may be the plural of.
+func forms(word string) []string {
+	out := []string{word}
+	if stem, ok := strings.CutSuffix(word, "ves"); ok {
+		out = append(out, stem+"f", stem+"fe")
+	}
+	if stem, ok := strings.CutSuffix(word, "ies"); ok {
+		out = append(out, stem+"y")
+	}
+	if stem, ok := strings.CutSuffix(word, "s"); ok && len(stem) > 2 {
+		out = append(out, stem)
+	}
+	return out
 }
