@@ -58,9 +58,11 @@ func TestFromClipboardToPrint(t *testing.T) {
 	p.MustElement(".ticket-head .menu summary").MustClick()
 	fill(p, "#campaign", "Tastings")
 	wait = p.MustWaitNavigation()
-	p.MustElementR("button", "Move").MustClick()
+	fill(p, "#labels", "spring, Gate,  spring")
+	fill(p, "#note", "Agreed with the caterer.")
+	p.MustElementR("button", "Keep").MustClick()
 	wait()
-	hasText(t, p, ".ticket-head", "Tastings")
+	hasText(t, p, ".ticket-head", "Tastings · spring, Gate · note")
 
 	// Says.
 	fill(p, "#f-content-url", "marrowby.example/tasting-day")
@@ -136,7 +138,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 
 	// A new browser finds it again, by part of its name and by its address.
 	p = a.page(t, "/codes")
-	for _, words := range []string{"tasting", "day asting-d"} {
+	for _, words := range []string{"tasting", "day asting-d", "caterer", "spring gate"} {
 		fill(p, "#find-text", words)
 		until(t, p, "one code with "+words, `() => { const r = document.querySelectorAll("tr.code"); return r.length === 1 && r[0].innerText.includes("Tasting day"); }`)
 	}

@@ -25,7 +25,7 @@ func TestComingAndGoing(t *testing.T) {
 	fill(owner, "#email", "nobody")
 	owner.MustElement("#email").MustEval(`() => { this.form.noValidate = true; }`)
 	submit(owner, "Send an invitation")
-	hasText(t, owner, "#email-error", "not a mail address")
+	hasText(t, owner, "#email-error", "no e-mail address")
 	fill(owner, "#email", "ash@marrowby.example")
 	owner.MustElement("#role").MustSelect("editor: makes and changes codes")
 	submit(owner, "Send an invitation")

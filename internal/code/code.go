@@ -70,7 +70,8 @@ type Code struct {
 	Problems   problem.List       // what is wrong with draft and unparsed text
 	Issued     *Issued            // the newest issued version
 	InPrint    *InPrint           // the newest version that somebody has said to be in print
-	Undo, Redo string             // what they would take back or do again, in words; "" where there is nothing
+	Remark     Remark
+	Undo, Redo string // what they would take back or do again, in words; "" where there is nothing
 
 	UndoRev, RedoRev int64  // the edits that they turn, 0 for none
 	UndoBy, RedoBy   string // whose edit that is, "" for one's own

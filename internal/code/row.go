@@ -26,6 +26,7 @@ type row struct {
 	changed               time.Time
 	undo, redo            []int64
 	issued                *Issued
+	remark                Remark
 	inPrint               *InPrint
 	house                 []byte // the house style, nil for none
 	houseRev              int64
@@ -60,7 +61,7 @@ type recent struct {
 // turnsKept is how many of the newest edits are looked through for one's own.
 const turnsKept = 30
 
-const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at, p.n, p.printed_on, p.printer, p.quantity, p.printed_who,
+const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at, p.n, p.printed_on, p.printer, p.quantity, p.printed_who, c.note, c.labels,
 		h.style, coalesce(h.rev, 0),
 		t.revs, t.whos, t.ids, t.words, t.keys,
 		r.revs, r.tabs, r.whos, r.ids, r.fields, r.keys,
@@ -102,7 +103,7 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 	var turnWhos, turnIDs, turnKeys, tabs, whos, ids, inFields, keys []string
 	var words [][]byte
 	err := answer.Scan(
-		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at, &printed, &on, &printer, &quantity, &said,
+		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at, &printed, &on, &printer, &quantity, &said, &r.remark.Note, &r.remark.Labels,
 		&r.house, &r.houseRev, &turnRevs, &turnWhos, &turnIDs, &words, &turnKeys, &recentRevs, &tabs, &whos, &ids, &inFields, &keys, &r.known, &r.was, &r.back)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
@@ -136,7 +137,7 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 // open unseals a row. What is made of it is still missing.
 func (s *Store) open(ctx context.Context, actor access.Actor, r *row) (*Code, error) {
 	workspace := actor.Workspace
-	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, InPrint: r.inPrint, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
+	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, InPrint: r.inPrint, Remark: r.remark, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
 	draft, err := s.Seal.Open(r.draft, place(workspace, r.id, "draft"))
 	if err != nil {
 		return nil, err

@@ -174,7 +174,16 @@ func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 		shown := r.PostFormValue("was")
 		was = &shown
 	}
-	if err := h.Store.SetCampaign(r.Context(), ui.Actor(r), id, r.PostFormValue("campaign"), was); err != nil {
+	remark, problems := code.ReadRemark(r.PostFormValue("note"), r.PostFormValue("labels"))
+	if len(problems) > 0 {
+		ui.Fail(w, r, problems)
+		return
+	}
+	err := h.Store.SetCampaign(r.Context(), ui.Actor(r), id, r.PostFormValue("campaign"), was)
+	if err == nil && r.PostForm.Has("note") {
+		err = h.Store.SetRemark(r.Context(), ui.Actor(r), id, remark)
+	}
+	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}

@@ -33,6 +33,8 @@ type View struct {
 	ID, Name   string
 	Campaign   string
 	Campaigns  []string // to move to
+	Note       string
+	Labels     string // with commas between them
 	Rev        int64
 	Retired    bool
 	ReadOnly   bool   // the person may look only
@@ -209,7 +211,7 @@ func (b builder) slide(path string, value float64) Field {
 func NewView(c *code.Code, i int, now time.Time) View {
 	b := builder{c, i}
 	m := c.Rendition
-	v := View{Sliders: sliders, Views: viewTabs, New: c.Rev == 0, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
+	v := View{Sliders: sliders, Views: viewTabs, New: c.Rev == 0, ID: c.ID, Name: c.Name(), Campaign: c.Campaign, Note: c.Remark.Note, Labels: strings.Join(c.Remark.Labels, ", "), Rev: c.Rev, Retired: c.State == code.Retired, Undo: c.Undo, Redo: c.Redo, UndoRev: c.UndoRev, RedoRev: c.RedoRev, UndoBy: c.UndoBy, Place: i, PlaceID: job.PlacementID(c.Draft, i), Media: mediaOf(c.House)}
 	v.Chip = chip(c)
 	if c.Issued != nil {
 		v.Version = c.Issued.N

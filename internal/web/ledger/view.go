@@ -162,6 +162,7 @@ type Line struct {
 	Verdicted string
 	State     string
 	Changed   string
+	Labels    string
 	Retired   bool
 }
 
@@ -179,7 +180,7 @@ func NewView(p *code.LedgerPage, state, query string, now time.Time) View {
 		g := &v.Groups[len(v.Groups)-1]
 		g.Rows = append(g.Rows, Line{ID: l.ID, Name: l.Name, Crop: template.HTML(l.Corner), Says: ui.Says{Verb: l.Verb, Object: l.Object}, Full: l.Full,
 			Sits: sits(l.Places), Verdict: l.Verdict, Verdicted: ui.VerdictWords(l.Verdict), State: stateOf(l),
-			Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired})
+			Labels: strings.Join(l.Labels, ", "), Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired})
 	}
 	v.Summary = plural(p.Codes, "code", "codes")
 	if p.Codes > 0 {
