@@ -23,7 +23,7 @@ func TestRoom(t *testing.T) {
 	seen := map[string]bool{}
 	paths := []string{a.create(t, `{"name":"Dressed","content":{"kind":"url","url":"marrowby.example/dressed"},
 		"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#7a2e1f"}]},
-			"mark":{"source":"icon:sprout","ink":"#12352b"},"frame":{"shape":"arch","text":"Scan me"}},
+			"mark":{"source":"icon:sprout","ink":"#12352b"},"frame":{"shape":"arch","text":"See what to sow"}},
 		"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":40,"distance_mm":400}]}`)}
 	for _, link := range p.MustElements("tr.code a.name") {
 		href := link.MustProperty("href").Str()

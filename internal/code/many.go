@@ -41,32 +41,43 @@ func inOrder(ids []string) ([]string, error) {
 	return ids, nil
 }
 
-// SetStates retires or restores codes, all or none.
-func (s *Store) SetStates(ctx context.Context, actor access.Actor, ids []string, state string) (out Acted, err error) {
-	out = Acted{ActState, map[string]string{}}
+// many does one thing to several codes, all or none. do gives what a code was before, and whether it was changed.
+func (s *Store) many(ctx context.Context, actor access.Actor, act string, ids []string, do func(tx pgx.Tx, id string) (was string, changed bool, err error)) (Acted, error) {
+	out := Acted{act, map[string]string{}}
 	if err := actor.Need(access.Change); err != nil {
 		return out, err
 	}
-	if ids, err = inOrder(ids); err != nil {
+	ids, err := inOrder(ids)
+	if err != nil {
 		return out, err
 	}
-	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+	return out, s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		for _, id := range ids {
-			var was string
-			if err := tx.QueryRow(ctx, `SELECT state FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, actor.Workspace, id).Scan(&was); err != nil {
-				return missing(err)
-			}
-			if was == state {
-				continue
-			}
-			out.Was[id] = was
-			if _, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, state, s.Now()); err != nil {
+			was, changed, err := do(tx, id)
+			if err != nil {
 				return err
+			}
+			if changed {
+				out.Was[id] = was
 			}
 		}
 		return nil
 	})
-	return out, err
+}
+
+// SetStates retires or restores codes, all or none.
+func (s *Store) SetStates(ctx context.Context, actor access.Actor, ids []string, state string) (Acted, error) {
+	return s.many(ctx, actor, ActState, ids, func(tx pgx.Tx, id string) (was string, changed bool, err error) {
+		if err := tx.QueryRow(ctx, `SELECT state FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, actor.Workspace, id).Scan(&was); err != nil || was == state {
+			return was, false, missing(err)
+		}
+		return was, true, s.setState(ctx, tx, actor, id, state)
+	})
+}
+
+func (s *Store) setState(ctx context.Context, tx pgx.Tx, actor access.Actor, id, state string) error {
+	_, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, state, s.Now())
+	return err
 }
 
 // missing is ErrNotFound where there is no row.
@@ -78,54 +89,26 @@ func missing(err error) error {
 }
 
 // MoveAll moves codes into a campaign, made where it is not there, all or none; "" takes them out of any.
-func (s *Store) MoveAll(ctx context.Context, actor access.Actor, ids []string, name string) (out Acted, err error) {
-	out = Acted{ActCampaign, map[string]string{}}
-	if err := actor.Need(access.Change); err != nil {
-		return out, err
-	}
-	if ids, err = inOrder(ids); err != nil {
-		return out, err
-	}
-	if name, err = campaignName(name); err != nil {
-		return out, err
-	}
-	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		for _, id := range ids {
-			was, err := s.moveIn(ctx, tx, actor, id, name, nil)
-			if err != nil {
-				return err
-			}
-			if was != name {
-				out.Was[id] = was
-			}
+func (s *Store) MoveAll(ctx context.Context, actor access.Actor, ids []string, name string) (Acted, error) {
+	name, bad := campaignName(name)
+	return s.many(ctx, actor, ActCampaign, ids, func(tx pgx.Tx, id string) (was string, changed bool, err error) {
+		if bad != nil {
+			return "", false, bad
 		}
-		return nil
+		was, err = s.moveIn(ctx, tx, actor, id, name, nil)
+		return was, was != name, err
 	})
-	return out, err
 }
 
 // DressAll puts a look on codes, each as one edit, all or none.
-func (s *Store) DressAll(ctx context.Context, actor access.Actor, ids []string, l style.Look) (out Acted, err error) {
-	out = Acted{ActLook, map[string]string{}}
-	if err := actor.Need(access.Change); err != nil {
-		return out, err
-	}
-	if ids, err = inOrder(ids); err != nil {
-		return out, err
-	}
-	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		for _, id := range ids {
-			c, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
-			if err != nil {
-				return err
-			}
-			if changed {
-				out.Was[id] = strconv.FormatInt(c.Rev, 10)
-			}
+func (s *Store) DressAll(ctx context.Context, actor access.Actor, ids []string, l style.Look) (Acted, error) {
+	return s.many(ctx, actor, ActLook, ids, func(tx pgx.Tx, id string) (string, bool, error) {
+		c, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
+		if err != nil || !changed {
+			return "", false, err
 		}
-		return nil
+		return strconv.FormatInt(c.Rev, 10), true, nil
 	})
-	return out, err
 }
 
 // TakeBack undoes an act, and says on how many codes. A look that was changed since stays.
@@ -162,7 +145,7 @@ func (s *Store) TakeBack(ctx context.Context, actor access.Actor, a Acted) (n in
 			case a.Act == ActCampaign:
 				_, err = s.moveIn(ctx, tx, actor, id, was, nil)
 			case a.Act == ActState && (was == Active || was == Retired):
-				_, err = tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, was, s.Now())
+				err = s.setState(ctx, tx, actor, id, was)
 			default:
 				err = problem.List{{Code: "many", Message: "nothing is known of what was to be undone; undo it on each desk"}}
 			}
