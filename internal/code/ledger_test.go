@@ -232,11 +232,11 @@ func TestLedgerOfMany(t *testing.T) {
 	if err != nil {
 		t.Error(err)
 	}
-	rows, err := s.DB.Pool.Query(t.Context(), `EXPLAIN SELECT id FROM codes WHERE workspace = 'marrowby' AND state = 'active' AND search LIKE '%bed/12345%' AND search LIKE ALL ('{%bed/12345%}')`)
+	rows, err := s.DB.Pool.Query(t.Context(), `EXPLAIN SELECT id FROM codes WHERE workspace = 'marrowby' AND state = 'active' AND sought LIKE '%bed/12345%' AND sought LIKE ALL ('{%bed/12345%}')`)
 	if err == nil {
 		plan, err = pgx.CollectRows(rows, pgx.RowTo[string])
 	}
-	if err != nil || !strings.Contains(strings.Join(plan, "\n"), "codes_search") {
+	if err != nil || !strings.Contains(strings.Join(plan, "\n"), "codes_sought") {
 		t.Errorf("the trigrams are not used: %v %s", err, strings.Join(plan, "\n"))
 	}
 }

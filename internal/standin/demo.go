@@ -39,6 +39,13 @@ type demoCode struct {
 	issue         bool
 }
 
+// remarks are what the house notes of some of its codes.
+var remarks = map[string]code.Remark{
+	"Fair programme":           {Note: "Till and door share one print run. Idris has the film.", Labels: []string{"spring", "gate"}},
+	"Fair, poster with tulips": {Note: "Agreed with the parish council until 28 March.", Labels: []string{"spring"}},
+	"Potting shed Wi-Fi":       {Labels: []string{"guests"}},
+}
+
 // inPrint says of which codes how many are in print.
 var inPrint = map[string]int{"Sweet pea Matucana": 12000, "Potting shed Wi-Fi": 40}
 
@@ -190,6 +197,9 @@ func Load(ctx context.Context, s *code.Store) error {
 		}
 		if n := inPrint[m.Job.Name]; err == nil && n > 0 {
 			err = s.SayPrinted(ctx, Loader(), id, 1, code.Printing{On: s.Now().AddDate(0, 0, -20), Printer: "Okafor Print", Quantity: n})
+		}
+		if r, ok := remarks[m.Job.Name]; err == nil && ok {
+			err = s.SetRemark(ctx, Loader(), id, r)
 		}
 		if err != nil {
 			return err
