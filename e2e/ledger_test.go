@@ -75,7 +75,7 @@ func TestLedgerScrolls(t *testing.T) {
 		if i >= 70 {
 			break
 		}
-		if err := a.store.SetState(t.Context(), standin.Loader(), l.ID, code.Retired); err != nil {
+		if _, err := a.store.SetStates(t.Context(), standin.Loader(), []string{l.ID}, code.Retired); err != nil {
 			t.Fatal(err)
 		}
 	}

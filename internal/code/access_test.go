@@ -18,9 +18,9 @@ var rights = map[string]access.Right{
 	"At": access.Look, "IssuedList": access.Files, "Record": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "BeginMail": access.Change, "ChangeLookIn": access.Change, "Create": access.Change, "Duplicate": access.Change,
 	"Edit": access.Change, "HidePictures": access.Change, "Issue": access.Change, "NoteTrial": access.Change, "Patch": access.Change, "PatchAt": access.Change,
-	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change, "SetCampaign": access.Change, "SetState": access.Change,
+	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change, "SetCampaign": access.Change,
 	"ShowPicture": access.Change, "Try": access.Change, "Undo": access.Change, "Upload": access.Change, "UploadArtwork": access.Change, "UploadFace": access.Change,
-	"UploadWithin": access.Change, "Wear": access.Change, "WearAll": access.Change, "WearIn": access.Change, "SetStates": access.Change, "MoveAll": access.Change, "DressAll": access.Change, "TakeBack": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change, "SetRemark": access.Change,
+	"UploadWithin": access.Change, "Wear": access.Change, "WearIn": access.Change, "SetStates": access.Change, "MoveAll": access.Change, "DressAll": access.Change, "TakeBack": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change, "SetRemark": access.Change,
 }
 
 // house are those of the house style.

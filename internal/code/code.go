@@ -224,21 +224,6 @@ func (s *Store) Duplicate(ctx context.Context, actor access.Actor, id string) (s
 	return s.create(ctx, actor, made, c.Campaign, draft)
 }
 
-// SetState retires a code or restores it. Nothing is deleted; its issued versions stay as they were printed.
-func (s *Store) SetState(ctx context.Context, actor access.Actor, id, state string) error {
-	if err := actor.Need(access.Change); err != nil {
-		return err
-	}
-	workspace := actor.Workspace
-	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		tag, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, workspace, id, state, s.Now())
-		if err == nil && tag.RowsAffected() == 0 {
-			err = ErrNotFound
-		}
-		return err
-	})
-}
-
 // Issue freezes the code as it stands, as its next version, unless the newest version is the same already.
 func (s *Store) Issue(ctx context.Context, actor access.Actor, id string) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {

@@ -331,16 +331,16 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if err := s.SetCampaign(t.Context(), elsewhere, copied, "x", nil); !errors.Is(err, ErrNotFound) {
 		t.Errorf("moved from another workspace: %v", err)
 	}
-	if err := s.SetState(t.Context(), ws, b, Retired); err != nil {
+	if _, err := s.SetStates(t.Context(), ws, []string{b}, Retired); err != nil {
 		t.Fatal(err)
 	}
 	if got := fmt.Sprint(names(Active, "prune"), names(Retired, "")); got != "[] [marrowby.example/prune_100%25]" {
 		t.Errorf("after retiring: %s", got)
 	}
-	if err := s.SetState(t.Context(), ws, b, Active); err != nil || len(names(Retired, "")) != 0 {
+	if _, err := s.SetStates(t.Context(), ws, []string{b}, Active); err != nil || len(names(Retired, "")) != 0 {
 		t.Error("it was not restored", err)
 	}
-	if err := s.SetState(t.Context(), elsewhere, b, Retired); !errors.Is(err, ErrNotFound) {
+	if _, err := s.SetStates(t.Context(), elsewhere, []string{b}, Retired); !errors.Is(err, ErrNotFound) {
 		t.Errorf("retired from another workspace: %v", err)
 	}
 }

@@ -65,7 +65,7 @@ func (s *Store) many(ctx context.Context, actor access.Actor, act string, ids []
 	})
 }
 
-// SetStates retires or restores codes, all or none.
+// SetStates retires or restores codes, all or none. Nothing is deleted; issued versions stay as they were handed over.
 func (s *Store) SetStates(ctx context.Context, actor access.Actor, ids []string, state string) (Acted, error) {
 	return s.many(ctx, actor, ActState, ids, func(tx pgx.Tx, id string) (was string, changed bool, err error) {
 		if err := tx.QueryRow(ctx, `SELECT state FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, actor.Workspace, id).Scan(&was); err != nil || was == state {

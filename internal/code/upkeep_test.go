@@ -253,14 +253,14 @@ func TestAllOrNothing(t *testing.T) {
 		t.Errorf("of %d codes: %v", many, got)
 	}
 	l := style.Look{Key: "sign", Name: "Sign", Wear: map[string]any{"ink": "#5a2d0c"}}
-	if _, err := s.WearAll(ctx, ws, append(ids[:5:5], "nothere"), l); !errors.Is(err, ErrNotFound) {
+	if _, err := s.DressAll(ctx, ws, append(ids[:5:5], "nothere"), l); !errors.Is(err, ErrNotFound) {
 		t.Fatal(err)
 	}
 	if got := inks(); got["#0a0b0c"] != many {
 		t.Errorf("some wear what others could not: %v", got)
 	}
-	if n, err := s.WearAll(ctx, ws, ids[:5], l); err != nil || n != 5 || inks()["#5a2d0c"] != 5 {
-		t.Errorf("%d, %v, %v", n, err, inks())
+	if n, err := s.DressAll(ctx, ws, ids[:5], l); err != nil || len(n.Was) != 5 || inks()["#5a2d0c"] != 5 {
+		t.Errorf("%d, %v, %v", len(n.Was), err, inks())
 	}
 }
 

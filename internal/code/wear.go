@@ -186,20 +186,7 @@ func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each fu
 	}
 }
 
-// WearAll puts a look on several codes, each as one edit and all or none, and says how many it changed.
-func (s *Store) WearAll(ctx context.Context, actor access.Actor, ids []string, l style.Look) (n int, err error) {
-	if err := actor.Need(access.Change); err != nil {
-		return n, err
-	}
-	workspace := actor.Workspace
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		n, err = s.WearIn(ctx, tx, actor, ids, l)
-		return err
-	})
-	return n, err
-}
-
-// WearIn is WearAll within a transaction that holds more.
+// WearIn puts a look on several codes within a transaction that holds more, and says how many it changed.
 func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, actor access.Actor, ids []string, l style.Look) (n int, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return n, err

@@ -82,11 +82,11 @@ func TestWearing(t *testing.T) {
 	for _, name := range []string{"a", "b", "c"} {
 		ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
 	}
-	if n, err := s.WearAll(ctx, ws, ids, sign); err != nil || n != 3 {
-		t.Fatalf("%d changed, %v", n, err)
+	if n, err := s.DressAll(ctx, ws, ids, sign); err != nil || len(n.Was) != 3 {
+		t.Fatalf("%d changed, %v", len(n.Was), err)
 	}
-	if n, err := s.WearAll(ctx, ws, ids[:1], sign); err != nil || n != 0 {
-		t.Errorf("again: %d changed, %v", n, err)
+	if n, err := s.DressAll(ctx, ws, ids[:1], sign); err != nil || len(n.Was) != 0 {
+		t.Errorf("again: %d changed, %v", len(n.Was), err)
 	}
 	c, err := s.Get(ctx, ws, ids[0])
 	if err != nil || c.Rendition.Job.Look.Ink.String() != "#12352b" || From(c.Draft) != "sign" || c.Undo != "wear Garden sign" {

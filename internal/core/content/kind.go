@@ -79,6 +79,19 @@ func Calls(kind string) []string {
 	return nil
 }
 
+// CallFor is a call to action for what a content does, "" where none is known: that of what an address is for, else the first of its kind.
+func CallFor(c Content) string {
+	if u, ok := c.(*URL); ok && u.Action() != "" {
+		return u.Action()
+	}
+	if c != nil {
+		if list := Calls(c.Kind()); len(list) > 0 {
+			return list[0]
+		}
+	}
+	return ""
+}
+
 // Read reads the part called "content", every problem noted; nil where its kind is not one.
 func Read(o *fields.Object) Content {
 	key := o.String("kind")

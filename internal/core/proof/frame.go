@@ -18,25 +18,11 @@ const minPoints = 5.0
 // worded are the frames that show an empty band without words.
 var worded = []string{"flag", "ribbon", "circle"}
 
-// callOf is a call to action for what a content does, "" where none is known.
-func callOf(c content.Content) string {
-	if c == nil {
-		return ""
-	}
-	if u, ok := c.(*content.URL); ok && u.Action() != "" {
-		return u.Action()
-	}
-	if list := content.Calls(c.Kind()); len(list) > 0 {
-		return list[0]
-	}
-	return ""
-}
-
 // frameRule holds the words on a frame against what can be read.
 func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	if f := in.Look.Frame; slices.Contains(worded, f.Shape) && f.Text == "" {
 		found := Finding{Code: "frame.empty", Severity: SeverityNote, Message: "The frame has room for words and none on it."}
-		if words := callOf(in.Content); words != "" {
+		if words := content.CallFor(in.Content); words != "" {
 			found.Fix = &Fix{"Use “" + words + "”", patch.Set("/look/frame/text", words)}
 		}
 		out = append(out, found)

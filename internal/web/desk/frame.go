@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/typeface"
 	"sodrik/internal/web/forms"
@@ -23,7 +24,7 @@ func (v *View) frameFields(b builder) {
 	}
 	v.FrameShape += " framed"
 	text := b.at("/look/frame/text")
-	text.Sample = callOf(b.c.Rendition)
+	text.Sample = content.CallFor(b.c.Rendition.Job.Content)
 	if f.Text == "" && text.Sample != "" {
 		v.FrameActs = []Act{{b.c.ID, "Use “" + text.Sample + "”", forms.PatchText(patch.Set("/look/frame/text", text.Sample))}}
 	}

@@ -37,21 +37,10 @@ func framed(m *compose.Rendition, shape string) *compose.Rendition {
 	if f.None() {
 		f = look.Frame{Size: 1, Font: typeface.Faces[0].Key, Ink: ink.Black}
 	}
-	f.Shape, f.Text = shape, callOf(m)
+	f.Shape, f.Text = shape, content.CallFor(m.Job.Content)
 	job.Look.Frame, job.Look.Outline = f, ""
 	out.Job = &job
 	return &out
-}
-
-// callOf is what words on a code may say of what it does, "" where nothing is known.
-func callOf(m *compose.Rendition) string {
-	if u, ok := m.Job.Content.(*content.URL); ok && u.Action() != "" {
-		return u.Action()
-	}
-	if list := content.Calls(m.Job.Content.Kind()); len(list) > 0 {
-		return list[0]
-	}
-	return ""
 }
 
 // drawFrames draws a code in every frame, side by side.

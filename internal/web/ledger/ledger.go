@@ -261,7 +261,7 @@ func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
 
 func (h *Handler) setState(state string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
-		if err := h.Store.SetState(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), state); err != nil {
+		if _, err := h.Store.SetStates(r.Context(), ui.Actor(r), []string{chi.URLParam(r, "id")}, state); err != nil {
 			ui.Fail(w, r, err)
 			return
 		}

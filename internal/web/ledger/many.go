@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -145,6 +146,10 @@ func (h *Handler) manyFiles(w http.ResponseWriter, r *http.Request) {
 	}
 	for _, id := range ids {
 		p, err := h.Door.Give(r.Context(), ui.Actor(r), handover.Ask{Code: id, Formats: []string{"png"}, Places: []string{"-1"}, Way: code.ByFiles})
+		var unread *handover.Unread
+		if errors.As(err, &unread) {
+			err = unread.Problem()
+		}
 		if err != nil {
 			ui.Fail(w, r, err)
 			return

@@ -90,7 +90,7 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 		h.showLook(w, r, http.StatusUnprocessableEntity, key, "Choose the codes that are to wear it.", "")
 		return
 	}
-	if _, err := h.Codes.WearAll(r.Context(), ui.Actor(r), r.Form["code"], l); err != nil {
+	if _, err := h.Codes.DressAll(r.Context(), ui.Actor(r), r.Form["code"], l); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
