@@ -1,6 +1,7 @@
 package code
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -133,6 +134,14 @@ func TestSummaries(t *testing.T) {
 	}
 }
 
+// counted counts the codes of a workspace by campaign.
+func counted(ctx context.Context, s *Store) error {
+	return s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `SELECT in_campaign, count(*), max(changed_at) FROM codes WHERE workspace = $1 AND state = $2 GROUP BY 1`, inWS, Active)
+		return err
+	})
+}
+
 // many fills the ledger with copies of one code under names of their own; all but those of the workspace belong to another.
 func many(t testing.TB, s *Store, n int) {
 	t.Helper()
@@ -175,11 +184,12 @@ func many(t testing.TB, s *Store, n int) {
 	}
 }
 
-// maxLedger is how long a ledger of 20,000 codes may take to answer a page, at the 95th percentile.
-const maxLedger = 60 * time.Millisecond
+// maxLedger is how many times as long as counting a workspace's codes by campaign, which every page has to do, a page of the ledger may take. It is about 3; one
+// that read every code's row instead of an index would take 20 times as long.
+const maxLedger = 6
 
 // TestLedgerOfMany: a ledger of 20,000 codes, beside as many of another workspace, answers quickly: its beginning, its middle, and words that few or many
-// codes have.
+// codes have. What is held is the proportion to the least that PostgreSQL has to do, taken turn by turn, since machines are fast and slow by the hour.
 func TestLedgerOfMany(t *testing.T) {
 	s, _ := open(t)
 	const n = 20_000
@@ -201,9 +211,14 @@ func TestLedgerOfMany(t *testing.T) {
 		{"two words", "bed/777 crocus", nil, 3}, // 777, 7773 and 7777 leave 1 when divided by 4
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			var took []time.Duration
+			var took, least []time.Duration
 			for range 40 {
 				start := time.Now()
+				if err := counted(t.Context(), s); err != nil {
+					t.Fatal(err)
+				}
+				least = append(least, time.Since(start))
+				start = time.Now()
 				p, err := s.Ledger(t.Context(), ws, Active, c.query, c.after, 60)
 				took = append(took, time.Since(start))
 				if err != nil || p.Codes != c.codes {
@@ -211,9 +226,10 @@ func TestLedgerOfMany(t *testing.T) {
 				}
 			}
 			slices.Sort(took)
-			t.Logf("p50 %v, p95 %v", took[20].Round(100*time.Microsecond), took[37].Round(100*time.Microsecond))
-			if took[2] > maxLedger { // these machines are noisy: what is held is that it can be done
-				t.Errorf("the quickest of 20 takes %v", took[2])
+			slices.Sort(least)
+			t.Logf("p50 %v, p95 %v, counting alone %v", took[20].Round(100*time.Microsecond), took[37].Round(100*time.Microsecond), least[20].Round(100*time.Microsecond))
+			if took[2] > maxLedger*least[2] {
+				t.Errorf("the quickest take %v, counting alone takes %v", took[2], least[2])
 			}
 		})
 	}
