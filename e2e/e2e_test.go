@@ -158,7 +158,7 @@ func start(name string) (*app, error) {
 			out = append(out, person.Mail(m))
 		}
 		return out, err
-	}, MailFile: box.File, Post: box}
+	}, MailFile: box.File, Post: box, Bench: true}
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
 	}
@@ -387,6 +387,8 @@ func readBack(t *testing.T, name string, data []byte, want string) {
 		tool(t, "rsvg-convert", "--width", "800", "-o", picture, file)
 	case ".pdf":
 		tool(t, "pdftoppm", "-scale-to", "800", "-singlefile", "-png", file, strings.TrimSuffix(picture, ".png"))
+	case ".eps":
+		tool(t, "gs", "-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r600", "-o", picture, file)
 	default:
 		picture = file
 	}

@@ -41,8 +41,10 @@ var layers = []struct {
 	{"internal/web", []string{"internal/handover", "internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
-	{"internal/web/ledger", []string{"internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/readers", "internal/handover", "internal/housestyle"}}, // opens pictures of codes, acts on several
-	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                                                                                          // shows the API's operations
+	{"internal/web/bench", []string{"internal/web/ui", "internal/web/forms", "internal/web/paste", "internal/code", "internal/core/", "internal/heavy", "internal/handover"}},
+	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},                                                                                                                             // opens pictures of codes
+	{"internal/web/ledger", []string{"internal/access", "internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/handover", "internal/housestyle"}}, // acts on several
+	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}},                                                                                                                            // shows the API's operations
 	{"internal/web/", []string{"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
 

@@ -211,7 +211,7 @@ func demoOptions(s *code.Store, who *people.Store, box *standin.Mailbox) web.Opt
 			out = append(out, person.Mail(m))
 		}
 		return out, err
-	}, MailFile: box.File, Post: box}
+	}, MailFile: box.File, Post: box, Bench: true}
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: fmt.Sprintf("%s, %s (%s)", p.Name, p.Job, p.Role)})
 	}
@@ -378,7 +378,7 @@ func serve(args []string) error {
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	base, from := os.Getenv("SODRIK_BASE"), env("SODRIK_MAIL_FROM", "sodrik@localhost")
 	asked, elsewhere := os.Getenv("SODRIK_BEYOND") == "asked", os.Getenv("SODRIK_WORK") == "elsewhere"
-	metrics := os.Getenv("SODRIK_METRICS")
+	metrics, bench := os.Getenv("SODRIK_METRICS"), os.Getenv("SODRIK_BENCH") == "open"
 	proxies, err := networks(os.Getenv("SODRIK_PROXIES"))
 	if err == nil {
 		err = boundMemory()
@@ -392,6 +392,7 @@ func serve(args []string) error {
 		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
 		f.BoolVar(&asked, "beyond-asked", asked, "look at hard conditions, abuse and the range of a code only when somebody asks, where processors are scarce; SODRIK_BEYOND=asked")
 		f.BoolVar(&elsewhere, "work-elsewhere", elsewhere, "do no jobs in this process; sodrik work does them. SODRIK_WORK=elsewhere")
+		f.BoolVar(&bench, "bench", bench, "let anybody make static codes on the front page, without an account; nothing of theirs is kept. SODRIK_BENCH=open")
 		f.StringVar(&metrics, "metrics", metrics, "`address` at which Prometheus reads counts, such as 127.0.0.1:8091; SODRIK_METRICS. Nowhere if not set")
 		f.Usage = serveUsage(f)
 	}); err != nil {
@@ -435,7 +436,7 @@ func serve(args []string) error {
 	if who.Base == "" {
 		who.Base = "http://" + l.Addr().String()
 	}
-	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: asked, Proxies: proxies, Metrics: web.NewMetrics(d)}
+	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: asked, Bench: bench, Proxies: proxies, Metrics: web.NewMetrics(d)}
 	if err := serveMetrics(ctx, metrics, o.Metrics); err != nil {
 		return err
 	}

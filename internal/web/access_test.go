@@ -28,7 +28,7 @@ var routes = map[string]struct {
 	may string
 	own bool
 }{
-	"GET /": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
+	"GET /": {everybody, false}, "GET /bench": {everybody, false}, "POST /bench": {everybody, false}, "POST /bench/proof": {everybody, false}, "POST /bench/file": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
 	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false}, "POST /sign-out": {everybody, false},
 	"GET /forgot": {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
 	"GET /new-password/{secret}": {everybody, false}, "POST /new-password/{secret}": {everybody, false},

@@ -21,8 +21,10 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
+	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
+	"sodrik/internal/web/paste"
 	"sodrik/internal/web/person"
 	"sodrik/internal/web/reference"
 	"sodrik/internal/web/style"
@@ -53,6 +55,8 @@ type Options struct {
 	Guests []person.Guest
 	// Proxies are the networks of proxies in front, whose X-Forwarded-For is believed.
 	Proxies []netip.Prefix
+	// Bench lets anybody make static codes on the front page, without an account.
+	Bench bool
 	// Metrics counts requests; nil keeps counts that nobody reads.
 	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -71,7 +75,7 @@ func New(o Options) chi.Router {
 	all.Use(m.observe, recoverer, headers(o.Secure), client(o.Proxies), http.NewCrossOriginProtection().Handler, deadline)
 	all.Use(bounded, door)
 	r := all.With(middleware.Compress(packing, "text/html"), sessions.LoadAndSave, identify(sessions, o.People))
-	r.Get("/", func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) })
+	r.Get("/", front(o.Bench, r, store))
 	all.Get("/static/*", static)
 	all.Get("/healthz", func(w http.ResponseWriter, r *http.Request) { w.Write([]byte("ok\n")) })
 	all.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
@@ -92,6 +96,22 @@ func New(o Options) chi.Router {
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox, MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
 	return all
+}
+
+// front leads members to their codes, and strangers there too, to sign in, or to the bench where it is open.
+func front(open bool, r chi.Router, codes *code.Store) http.HandlerFunc {
+	if !open {
+		return func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) }
+	}
+	strangers := bench.New(codes)
+	strangers.Routes(r, bench.UsualRates)
+	return func(w http.ResponseWriter, r *http.Request) {
+		if ui.Who(r) != nil {
+			http.Redirect(w, r, "/codes", http.StatusSeeOther)
+			return
+		}
+		strangers.Front(w, r)
+	}
 }
 
 // policy allows what the application ships and nothing else: no inline script or style, no other host.
@@ -141,7 +161,7 @@ func bounded(next http.Handler) http.Handler {
 		if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
 			switch at := r.URL.Path; {
 			case at == "/find":
-				limit = ledger.MaxFile + 1<<16 // a picture with the form around it
+				limit = paste.MaxFile + 1<<16 // a picture with the form around it
 			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")), strings.HasPrefix(at, "/style/"):
 				limit = stylecore.MaxKit + 1<<20
 			}

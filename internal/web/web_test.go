@@ -78,7 +78,7 @@ func open(t testing.TB) *site {
 		guests = append(guests, person.Guest{Email: email, Words: role})
 	}
 	s.metrics = NewMetrics(d)
-	s.handler = New(Options{Codes: s.store, People: s.people, Guests: guests, Metrics: s.metrics})
+	s.handler = New(Options{Codes: s.store, People: s.people, Guests: guests, Metrics: s.metrics, Bench: true})
 	for _, g := range guests {
 		w := s.send("POST", "/enter", url.Values{"as": {g.Email}})
 		if w.Code != http.StatusSeeOther || len(w.Result().Cookies()) != 1 {

@@ -16,3 +16,4 @@ import "./mark.js";
 import "./trying.js";
 import "./place.js";
 import "./map.js";
+import "./bench.js";

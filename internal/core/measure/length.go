@@ -71,6 +71,12 @@ func (l Length) Spoken() string {
 	return Number(float64(l), 1) + " mm"
 }
 
+// Rounded keeps two figures.
+func (l Length) Rounded() Length {
+	unit := math.Pow(10, math.Floor(math.Log10(max(float64(l), 1)))-1)
+	return Length(math.Round(float64(l)/unit) * unit)
+}
+
 // Pixels is how many pixels l takes at dpi pixels an inch, not rounded.
 func (l Length) Pixels(dpi float64) float64 { return float64(l/Inch) * dpi }
 

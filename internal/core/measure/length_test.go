@@ -19,6 +19,8 @@ func TestWriting(t *testing.T) {
 	for got, want := range map[string]string{
 		Length(160).String(): "160 mm", Length(3.9024).String(): "3.9 mm", Length(0.333).String(): "0.33 mm", Length(1500).Spoken(): "1.5 m",
 		Length(350).Spoken(): "350 mm", Number(-0.001, 2): "0", Number(100, 0): "100", Count(2009): "2,009", Count(-1234567): "-1,234,567", Count(999): "999",
+		Length(1449).Rounded().String(): "1400 mm", Length(1450).Rounded().String(): "1500 mm", Length(99.4).Rounded().String(): "99 mm", Length(99.5).Rounded().String(): "100 mm",
+		Length(0.44).Rounded().String(): "0.4 mm",
 	} {
 		if got != want {
 			t.Errorf("%q, want %q", got, want)

@@ -2,7 +2,6 @@ package desk
 
 import (
 	"fmt"
-	"math"
 	"strings"
 
 	"sodrik/internal/code"
@@ -79,7 +78,7 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 		r.Range, r.RangeHow = "none", "At no distance does every kind of phone read it."
 	} else {
 		r.Range = rangeWords(p.Range)
-		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", roundedLength(p.Range[0]).Spoken(), roundedLength(p.Range[1]).Spoken(), len(p.Ladder))
+		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", measure.Length(p.Range[0]).Rounded().Spoken(), measure.Length(p.Range[1]).Rounded().Spoken(), len(p.Ladder))
 	}
 	r.RangeHow += " Measured through " + optics.Phone.Name + "."
 	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])
@@ -134,10 +133,4 @@ func rangeWords(r [2]float64) string {
 		places = 2
 	}
 	return fmt.Sprintf("%s–%s m", measure.Number(r[0]/1000, places), measure.Number(r[1]/1000, places))
-}
-
-// roundedLength keeps two figures of a length.
-func roundedLength(mm float64) measure.Length {
-	unit := math.Pow(10, math.Floor(math.Log10(max(mm, 1)))-1)
-	return measure.Length(math.Round(mm/unit) * unit)
 }

@@ -580,12 +580,7 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 			r.More = append(r.More, m)
 		}
 	}
-	switch {
-	case len(p.Findings) == 0:
-		r.None = "Nothing found. " + closest(c, p, i)
-	case !slices.ContainsFunc(p.Findings, func(f proof.Finding) bool { return f.Severity != proof.SeverityNote }):
-		r.None = closest(c, p, i)
-	}
+	r.None = c.Rendition.Unfound(p, i)
 	r.Line = strings.ToLower(r.Words)
 	if i >= 0 {
 		r.Line += " at " + c.Rendition.Job.Placements[i].Name
@@ -599,23 +594,4 @@ func NewRemarks(c *code.Code, p *proof.Proof, i int) *Remarks {
 	r.tally(p)
 	r.measured(c, p, i)
 	return r
-}
-
-// closest says which limit lies nearest, so that nothing found is still worth a line.
-func closest(c *code.Code, p *proof.Proof, i int) string {
-	contrast := fmt.Sprintf("contrast. It is %s points above", measure.Number((p.Contrast-0.55)*100, 0))
-	if i < 0 {
-		return "Closest to its limit: " + contrast + "."
-	}
-	at := c.Rendition.Job.Placements[i]
-	sub, _ := place.SubstrateOf(at.Substrate)
-	module := float64(at.Width) / float64(c.Rendition.Modules()) / sub.MinXDimension
-	distance := p.Range[1] / float64(at.Distance) / 1.5
-	switch {
-	case distance <= module && distance < p.Contrast/0.55:
-		return fmt.Sprintf("Closest to its limit: distance. It reads up to %s.", roundedLength(p.Range[1]).Spoken())
-	case module < p.Contrast/0.55:
-		return fmt.Sprintf("Closest to its limit: module size. It has %s times what %s needs.", measure.Number(module, 1), sub.Name)
-	}
-	return "Closest to its limit: " + contrast + "."
 }

@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
+	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
 )
 
@@ -64,12 +65,12 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 var voucherLike = regexp.MustCompile(`^[A-Z0-9-]{0,20}[A-Z][A-Z0-9-]*\d[A-Z0-9-]{0,20}$`)
 
 // view reads what the page shows for what was pasted or typed.
-func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
-	var taken *Taken
+func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, error) {
+	var taken *paste.Taken
 	var err error
-	query, retired := p.text, 0
-	reading, read := p.chosen()
-	if read && !(reading.Weak && p.asked < 0) || len(p.bad) > 0 {
+	query, retired := p.Text, 0
+	reading, read := p.Chosen()
+	if read && !(reading.Weak && p.Asked < 0) || len(p.Bad) > 0 {
 		query = ""
 	}
 	after, err := markOf[code.Mark](r.FormValue("after"))
@@ -95,17 +96,17 @@ func (h *Handler) view(r *http.Request, p pasted, state string) (View, error) {
 	v.Further = after != nil
 	v.Continued = page.Continues && r.Header.Get("HX-Request") != ""
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
-	v.Find, v.Live, v.MayChange = p.text, true, ui.May(r, people.Change)
-	v.Taken, v.Bad, v.RetiredCount = taken, p.bad, retired
-	if taken == nil && v.MayChange && state == code.Active && len(p.bad) == 0 {
+	v.Find, v.Live, v.MayChange = p.Text, true, ui.May(r, people.Change)
+	v.Taken, v.Bad, v.RetiredCount = taken, p.Bad, retired
+	if taken == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
 		v.Outcomes = forms.Matching(query)
 	}
 	return v, nil
 }
 
 // taken formats what a paste was taken for, and looks for a code that says the same.
-func (h *Handler) taken(r *http.Request, p pasted, reading recognise.Reading) (t *Taken, err error) {
-	if t = newTaken(p, reading); t.Rendition != nil {
+func (h *Handler) taken(r *http.Request, p paste.Pasted, reading recognise.Reading) (t *paste.Taken, err error) {
+	if t = paste.Take(p, reading); t.Rendition != nil {
 		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Rendition.Payload)
 	}
 	return t, err
@@ -120,7 +121,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	if r.URL.Query().Get("state") == code.Retired {
 		state = code.Retired
 	}
-	v, err := h.view(r, pasted{asked: -1}, state)
+	v, err := h.view(r, paste.Pasted{Asked: -1}, state)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -187,7 +188,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 // find answers what is pasted or typed: what it was taken for, and the codes that match. It takes a POST, since contents
 // may hold a secret; nothing is created.
 func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
-	v, err := h.view(r, pastedOf(r), code.Active)
+	v, err := h.view(r, paste.Of(r), code.Active)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -203,7 +204,7 @@ func (h *Handler) find(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) pastePNG(w http.ResponseWriter, r *http.Request) {
-	made, problems := pastedOf(r).make()
+	made, problems := paste.Of(r).Make()
 	h.handPNG(w, r, made, problems)
 }
 
@@ -224,7 +225,7 @@ func (h *Handler) handPNG(w http.ResponseWriter, r *http.Request, made *compose.
 
 // create stores what was pasted and opens it on the desk.
 func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
-	made, problems := pastedOf(r).make()
+	made, problems := paste.Of(r).Make()
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)
 		return

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/style"
 	"sodrik/internal/handover"
 	"sodrik/internal/web/forms"
+	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
 )
 
@@ -121,7 +122,7 @@ func (h *Handler) answerMany(w http.ResponseWriter, r *http.Request, words strin
 	if r.PostFormValue("state") == code.Retired {
 		state = code.Retired
 	}
-	v, err := h.view(r, pasted{asked: -1, text: r.PostFormValue("query")}, state)
+	v, err := h.view(r, paste.Pasted{Asked: -1, Text: r.PostFormValue("query")}, state)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

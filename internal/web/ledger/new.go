@@ -2,7 +2,6 @@ package ledger
 
 import (
 	"cmp"
-	"encoding/json"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -12,12 +11,11 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
-	"sodrik/internal/core/problem"
 	"sodrik/internal/web/forms"
+	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
 )
 
@@ -41,47 +39,8 @@ type NewPage struct {
 // Rung is one step of the ladder: a smaller code for something said shorter.
 type Rung struct{ Label, Patch, Saves, Size string }
 
-// filled is what a plain form holds: the draft of a job, and text that it cannot hold.
-type filled struct {
-	draft    any
-	unparsed map[string]string
-	made     *compose.Rendition
-	problems problem.List
-	shown    problem.List // of fields that were touched
-}
-
-// Text and Faults make it a source of forms.
-func (f *filled) Text(path string) string {
-	if t, ok := f.unparsed[path]; ok {
-		return t
-	}
-	return job.Text(f.draft, path)
-}
-func (f *filled) Faults() problem.List { return f.shown }
-
-func (f *filled) assess() {
-	if f.made, f.problems = compose.Typed(f.draft, f.unparsed, nil); len(f.problems) > 0 {
-		f.made = nil
-	}
-}
-
-// step takes a step of the ladder, or takes it back: a patch as the page offered it. What does not fit changes nothing.
-func (f *filled) step(text string) (inverse patch.Patch) {
-	var p patch.Patch
-	if json.Unmarshal([]byte(text), &p) != nil {
-		return nil
-	}
-	draft, inverse, err := job.Complete(f.draft, p).Apply(f.draft)
-	if err != nil {
-		return nil
-	}
-	f.draft = draft
-	f.assess()
-	return inverse
-}
-
 // filledOf reads the form of a request. Switches come last, as they change other fields.
-func filledOf(r *http.Request, kind string) *filled {
+func filledOf(r *http.Request, kind string) *forms.Plain {
 	r.ParseForm()
 	var paths []string
 	for path := range r.PostForm {
@@ -96,32 +55,20 @@ func filledOf(r *http.Request, kind string) *filled {
 		return 0
 	}
 	slices.SortFunc(paths, func(a, b string) int { return cmp.Or(cmp.Compare(last(a), last(b)), cmp.Compare(a, b)) })
-	f := &filled{}
-	f.draft, f.unparsed = forms.Draft(kind, r.PostFormValue, paths)
-	f.assess()
-	return f
+	return forms.Filled(forms.Draft(kind, r.PostFormValue, paths))
 }
 
-// told keeps the problems of fields in which something stands; those of empty ones wait until the form is sent.
-func (f *filled) told(all bool) {
-	for _, p := range f.problems {
-		if all || f.Text(p.Field) != "" {
-			f.shown = append(f.shown, p)
-		}
-	}
-}
-
-func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
-	f.told(tried)
+func newPage(r *http.Request, kind string, f *forms.Plain, tried bool) NewPage {
+	f.Tell(tried)
 	v := NewPage{Tried: tried, Fixed: forms.FixedWords(kind)}
 	v.Outcome, _ = forms.OutcomeOf(kind)
 	v.Frame = ui.FrameOf(r, v.Outcome.Words, "codes")
 	cost := func(string) string { return "" }
-	if f.made != nil {
-		adding := f.made.Adding()
+	if f.Made != nil {
+		adding := f.Made.Adding()
 		cost = func(path string) string { return forms.Cost(adding[path]) }
-		price := f.made.Price()
-		v.Symbol, v.Says, v.Price = ui.Picture(f.made), ui.SaysOf(f.made.Job.Content), forms.PriceWords(price)
+		price := f.Made.Price()
+		v.Symbol, v.Says, v.Price = ui.Picture(f.Made), ui.SaysOf(f.Made.Job.Content), forms.PriceWords(price)
 		for _, s := range price.Steps {
 			if s.Then != nil { // the rest is for the desk
 				v.Steps = append(v.Steps, Rung{s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size)})
@@ -133,9 +80,9 @@ func newPage(r *http.Request, kind string, f *filled, tried bool) NewPage {
 		v.Zones = content.Zones()
 	}
 	fields := v.Form.Fields()
-	for _, p := range f.shown { // those that no field shows
+	for _, p := range f.Shown { // those that no field shows
 		if !slices.ContainsFunc(fields, func(x forms.Field) bool { return x.Path == p.Field && (x.Error != "" || x.Path == content.Position) }) {
-			v.Missing = append(v.Missing, fieldWords(kind, p.Field)+" "+p.Message+".")
+			v.Missing = append(v.Missing, paste.FieldWords(kind, p.Field)+" "+p.Message+".")
 		}
 	}
 	return v
@@ -167,13 +114,12 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 	for _, f := range content.KindOf(kind).Fields.Fields {
 		switch options := f.Options(); {
 		case f.Key == content.RegionKey:
-			values[f.Key] = regionOf(r.Header.Get("Accept-Language"))
+			values[f.Key] = paste.RegionOf(r.Header.Get("Accept-Language"))
 		case f.Required && len(options) > 0: // what the form shows as chosen is chosen
 			values[f.Key] = options[0].Value
 		}
 	}
-	f := &filled{draft: map[string]any{"content": values}}
-	f.assess()
+	f := forms.Filled(map[string]any{"content": values}, nil)
 	ui.Render(w, http.StatusOK, pages, "new", newPage(r, kind, f, false))
 }
 
@@ -190,15 +136,14 @@ func (h *Handler) fillForm(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	f := filledOf(r, kind)
-	if p := pastedOf(r); p.text != "" {
-		if reading, ok := p.chosen(); ok && reading.Values["kind"] == kind {
-			f = &filled{draft: map[string]any{"content": reading.Values}}
-			f.assess()
+	if p := paste.Of(r); p.Text != "" {
+		if reading, ok := p.Chosen(); ok && reading.Values["kind"] == kind {
+			f = forms.Filled(map[string]any{"content": reading.Values}, nil)
 		}
 	}
 	tried, undo := true, patch.Patch(nil)
 	if step := cmp.Or(r.PostFormValue("step"), r.PostFormValue("undo")); step != "" {
-		tried, undo = r.PostFormValue("tried") != "", f.step(step)
+		tried, undo = r.PostFormValue("tried") != "", f.Step(step)
 	}
 	v := newPage(r, kind, f, tried)
 	if undo != nil && r.PostFormValue("step") != "" {
@@ -214,11 +159,11 @@ func (h *Handler) openForm(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	f := filledOf(r, kind)
-	if f.made == nil {
+	if f.Made == nil {
 		ui.Render(w, http.StatusUnprocessableEntity, pages, "new", newPage(r, kind, f, true))
 		return
 	}
-	h.open(w, r, f.made)
+	h.open(w, r, f.Made)
 }
 
 func (h *Handler) formPNG(w http.ResponseWriter, r *http.Request) {
@@ -227,9 +172,9 @@ func (h *Handler) formPNG(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	f := filledOf(r, kind)
-	if f.made == nil && r.Header.Get("Sec-Fetch-Mode") != "cors" {
+	if f.Made == nil && r.Header.Get("Sec-Fetch-Mode") != "cors" {
 		ui.Render(w, http.StatusUnprocessableEntity, pages, "new", newPage(r, kind, f, true))
 		return
 	}
-	h.handPNG(w, r, f.made, f.problems)
+	h.handPNG(w, r, f.Made, f.Problems)
 }

@@ -7,21 +7,19 @@ import (
 	"time"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
-	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
-	"sodrik/internal/core/recognise"
 	"sodrik/internal/web/forms"
+	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
 )
 
 // View is the page.
 type View struct {
 	ui.Frame
-	Taken        *Taken          // what the paste was taken for
+	Taken        *paste.Taken    // what the paste was taken for
 	Bad          problem.List    // why a file could not be read
 	Outcomes     []forms.Outcome // for those who start with nothing
 	Query        string
@@ -36,112 +34,6 @@ type View struct {
 	MayChange    bool
 	Done         *Done // what was just done with several codes
 	Empty        bool  // there are no codes at all
-}
-
-// Taken is a paste that was understood.
-type Taken struct {
-	Cautions  []string
-	Alike     string // that the address passes for another, "" where it does not
-	Took      string
-	Text      string // as pasted, for the buttons
-	Reading   int    // which of its readings this is
-	Kind      string
-	Rendition *compose.Rendition // nil where its fields have problems
-	Problems  []string
-	ID, Name  string // of a code that says the same
-	Price     string
-	Clean     *Clean        // of a picture: what the symbol is
-	Same      bool          // making it clean gives the very same modules
-	Entries   []Other       // of a file or picture with several
-	Others    []Other       // further ways to read it
-	Outlined  template.HTML // the picture it came in
-}
-
-// Other is another reading.
-type Other struct {
-	Text    string
-	Reading int
-	Took    string
-	Says    string
-	On      bool
-	Clean   *Clean
-}
-
-// maxOthers is how many further readings are offered.
-const maxOthers = 3
-
-func newTaken(p pasted, reading recognise.Reading) *Taken {
-	t := &Taken{Outlined: p.outlined, Took: reading.Took, Text: p.text, Reading: max(0, p.asked)}
-	t.Kind, _ = reading.Values["kind"].(string)
-	if p.picture && !reading.Entry {
-		t.Took = "Read from the picture: " + within(t.Took)
-	}
-	if reading.Text != "" { // one code of several in a picture
-		t.Text, t.Reading = reading.Text, 0
-	}
-	problems := reading.Problems
-	if reading.Content != nil {
-		t.Rendition, problems = compose.Make(jobFor(reading.Content), nil)
-	}
-	for _, x := range problems {
-		t.Problems = append(t.Problems, fieldWords(t.Kind, x.Field)+" "+x.Message+".")
-	}
-	if t.Rendition != nil && p.clean != nil {
-		t.Clean = p.clean
-		if same, problems := compose.Make(p.clean.job(reading.Content), nil); len(problems) == 0 {
-			t.Same = same.Symbol.Digest() == p.clean.Modules
-		} else {
-			t.Clean = nil
-		}
-	}
-	if u, is := reading.Content.(*content.URL); is && t.Rendition != nil {
-		t.Alike = content.Lookalike(u.Host())
-	}
-	if c, ok := reading.Content.(content.Careful); ok && t.Rendition != nil {
-		for _, caution := range c.Cautions() {
-			t.Cautions = append(t.Cautions, caution.Message)
-		}
-	}
-	if t.Rendition != nil {
-		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Rendition.Payload), t.Rendition.Symbol.Size, t.Rendition.Symbol.Size, t.Rendition.Symbol.Level)
-	}
-	for i, r := range p.readings {
-		o := Other{Text: p.text, Reading: i, Took: within(r.Took), On: i == max(0, p.asked)}
-		if r.Text != "" {
-			o.Text, o.Reading = r.Text, 0
-			if i < len(p.cleans) {
-				o.Clean = p.cleans[i]
-			}
-		} else {
-			o.Clean = p.clean
-		}
-		if o.Says = r.Took; r.Content != nil {
-			o.Says = r.Content.Summary().String()
-		}
-		switch {
-		case r.Entry:
-			t.Entries = append(t.Entries, o)
-		case !o.On && len(t.Others) < maxOthers:
-			t.Others = append(t.Others, o)
-		}
-	}
-	return t
-}
-
-// within makes the beginning of a sentence fit for its middle.
-func within(s string) string {
-	if strings.HasPrefix(s, "A ") || strings.HasPrefix(s, "An ") || strings.HasPrefix(s, "The ") || strings.HasPrefix(s, "Plain ") {
-		return strings.ToLower(s[:1]) + s[1:]
-	}
-	return s
-}
-
-// fieldWords begins a sentence about a field.
-func fieldWords(kind, path string) string {
-	if f := job.Field(kind, path); f != nil && f.Called != "" {
-		return "The " + f.Called
-	}
-	return "“" + path[strings.LastIndexByte(path, '/')+1:] + "”"
 }
 
 // Group is one campaign.
@@ -229,22 +121,6 @@ func stateOf(r code.Line) string {
 	}
 	return "Draft · " + words
 }
-
-// Step is the change of the content that saves most, nil where none does.
-func (t *Taken) Step() *compose.Step {
-	for _, s := range t.Rendition.Price().Steps {
-		if s.Then != nil {
-			return &s
-		}
-	}
-	return nil
-}
-
-// Symbol draws the code.
-func (t *Taken) Symbol() template.HTML { return ui.Picture(t.Rendition) }
-
-// Says sums up what the code does.
-func (t *Taken) Says() ui.Says { return ui.SaysOf(t.Rendition.Job.Content) }
 
 // Peek is one code, large, without opening it.
 type Peek struct {

@@ -1,4 +1,5 @@
-package ledger
+// Package paste takes what people paste, drop or open for what it most likely is, so that it can become a code.
+package paste
 
 import (
 	"encoding/json"
@@ -26,17 +27,17 @@ import (
 // MaxFile bounds a pasted file.
 const MaxFile = 20 << 20
 
-// pasted is what came in by paste, drop or file, and how it can be read.
-type pasted struct {
-	text     string // of a picture, what its first symbol holds
-	picture  bool
-	readings []recognise.Reading
-	asked    int          // which reading is wanted, −1 for the likeliest
-	bad      problem.List // why nothing was read
-	same     bool         // it is to be made as it was
-	cleans   []*Clean     // of a picture with several, in the order of the readings
-	clean    *Clean       // of a picture's symbol: what it was made with
-	outlined template.HTML
+// Pasted is what came in by paste, drop or file, and how it can be read.
+type Pasted struct {
+	Text     string // of a picture, what its first symbol holds
+	Picture  bool
+	Readings []recognise.Reading
+	Asked    int          // which reading is wanted, −1 for the likeliest
+	Bad      problem.List // why nothing was read
+	Same     bool         // it is to be made as it was
+	Cleans   []*Clean     // of a picture with several, in the order of the readings
+	Clean    *Clean       // of a picture's symbol: what it was made with
+	Outlined template.HTML
 }
 
 // Clean is how a symbol that was read was made, so that it can be made again without its damage.
@@ -101,19 +102,19 @@ func (c *Clean) job(with content.Content) *job.Job {
 	return j
 }
 
-// pastedOf reads the request: a text, or a file that holds text or a picture of codes.
-func pastedOf(r *http.Request) pasted {
-	p := pasted{asked: -1}
-	region := regionOf(r.Header.Get("Accept-Language"))
+// Of reads the request: a text, or a file that holds text or a picture of codes.
+func Of(r *http.Request) Pasted {
+	p := Pasted{Asked: -1}
+	region := RegionOf(r.Header.Get("Accept-Language"))
 	f, _, err := r.FormFile("file")
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
-		p.asked = n
+		p.Asked = n
 	}
 	if c := new(Clean); json.Unmarshal([]byte(r.FormValue("clean")), c) == nil && c.Version >= symbol.MinVersion && c.Version <= symbol.MaxVersion && c.Mask >= 0 && c.Mask < 8 {
-		p.clean, p.same = c, r.FormValue("same") != ""
+		p.Clean, p.Same = c, r.FormValue("same") != ""
 	}
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
-		p.bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
+		p.Bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		return p
 	}
 	if err == nil {
@@ -121,20 +122,26 @@ func pastedOf(r *http.Request) pasted {
 		b, err := io.ReadAll(io.LimitReader(f, MaxFile+1))
 		switch {
 		case err != nil:
-			p.bad.Add("", "file", "The file was cut off on its way; try again")
+			p.Bad.Add("", "file", "The file was cut off on its way; try again")
 		case len(b) > MaxFile:
-			p.bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
+			p.Bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		case isText(b):
-			p.text = strings.ReplaceAll(string(b), "\r\n", "\n")
-			p.readings = recognise.Text(p.text, region)
+			p.Text = strings.ReplaceAll(string(b), "\r\n", "\n")
+			p.Readings = recognise.Text(p.Text, region)
 		default:
 			p.open(r, b, region)
 		}
 		return p
 	}
-	p.text = strings.ReplaceAll(r.PostFormValue("text"), "\r\n", "\n")
-	p.readings = recognise.Text(p.text, region)
+	p.Text = strings.ReplaceAll(r.PostFormValue("text"), "\r\n", "\n")
+	p.Readings = recognise.Text(p.Text, region)
 	return p
+}
+
+// Text takes a text, whose reading asked is wanted, −1 for the likeliest. Numbers without a country's code are those of region.
+func Text(text string, asked int, region string) Pasted {
+	text = strings.ReplaceAll(text, "\r\n", "\n")
+	return Pasted{Text: text, Asked: asked, Readings: recognise.Text(text, region)}
 }
 
 // isText tells cards, calendars and plain text from pictures and drawings.
@@ -144,55 +151,55 @@ func isText(b []byte) bool {
 }
 
 // open reads the codes of a picture. Of several, each is a reading of its own.
-func (p *pasted) open(r *http.Request, file []byte, region string) {
-	p.picture = true
+func (p *Pasted) open(r *http.Request, file []byte, region string) {
+	p.Picture = true
 	found, err := readers.File(r.Context(), file)
 	if err != nil {
 		message := strings.TrimSuffix(err.Error(), ".")
-		p.bad.Add("", "picture", "%s", strings.ToUpper(message[:1])+message[1:])
+		p.Bad.Add("", "picture", "%s", strings.ToUpper(message[:1])+message[1:])
 		return
 	}
 	n := len(found.Symbols)
 	if n == 0 {
-		p.bad.Add("", "picture", "No code was found in the picture. Cut away what lies around the code, or give a larger picture")
+		p.Bad.Add("", "picture", "No code was found in the picture. Cut away what lies around the code, or give a larger picture")
 		return
 	}
-	p.outlined = outlined(found)
-	p.text = found.Symbols[0].Payload
-	p.clean = cleanOf(found.Symbols[0])
+	p.Outlined = outlined(found)
+	p.Text = found.Symbols[0].Payload
+	p.Clean = cleanOf(found.Symbols[0])
 	for i, s := range found.Symbols {
 		list := recognise.Text(s.Payload, region)
 		if n == 1 {
-			p.readings = list
+			p.Readings = list
 		} else if len(list) > 0 {
 			list[0].Took, list[0].Entry, list[0].Weak, list[0].Text = fmt.Sprintf("Code %d of %d in the picture", i+1, n), true, false, s.Payload
-			p.cleans = append(p.cleans, cleanOf(s))
-			p.readings = append(p.readings, list[0])
+			p.Cleans = append(p.Cleans, cleanOf(s))
+			p.Readings = append(p.Readings, list[0])
 		}
 	}
 }
 
-// chosen is the reading asked for, else the likeliest.
-func (p pasted) chosen() (recognise.Reading, bool) {
-	if i := max(0, p.asked); i < len(p.readings) {
-		return p.readings[i], true
+// Chosen is the reading asked for, else the likeliest.
+func (p Pasted) Chosen() (recognise.Reading, bool) {
+	if i := max(0, p.Asked); i < len(p.Readings) {
+		return p.Readings[i], true
 	}
 	return recognise.Reading{}, false
 }
 
-// make makes what was pasted.
-func (p pasted) make() (*compose.Rendition, problem.List) {
-	reading, ok := p.chosen()
+// Make makes what was pasted.
+func (p Pasted) Make() (*compose.Rendition, problem.List) {
+	reading, ok := p.Chosen()
 	switch {
-	case len(p.bad) > 0:
-		return nil, p.bad
+	case len(p.Bad) > 0:
+		return nil, p.Bad
 	case !ok:
 		return nil, problem.List{{Field: "/text", Code: "text.empty", Message: "is empty; paste a link, or what else the code should say"}}
 	case reading.Content == nil:
 		return nil, reading.Problems
 	}
-	if p.clean != nil && p.same {
-		return compose.Make(p.clean.job(reading.Content), nil)
+	if p.Clean != nil && p.Same {
+		return compose.Make(p.Clean.job(reading.Content), nil)
 	}
 	return compose.Make(jobFor(reading.Content), nil)
 }
@@ -203,8 +210,8 @@ func jobFor(c content.Content) *job.Job {
 	return &j
 }
 
-// regionOf is the country whose numbers a person is likely to write without its code, from the languages of the browser.
-func regionOf(accept string) string {
+// RegionOf is the country whose numbers a person is likely to write without its code, from the languages of the browser.
+func RegionOf(accept string) string {
 	tags, _, err := language.ParseAcceptLanguage(accept)
 	if err == nil {
 		for _, t := range tags {
