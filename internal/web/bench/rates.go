@@ -36,8 +36,7 @@ func networkOf(address string) string {
 }
 
 func (Rates) limit(n int) func(http.Handler) http.Handler {
-	return httprate.Limit(n, time.Minute,
-		httprate.WithKeyFuncs(func(r *http.Request) (string, error) { return networkOf(ui.Address(r)), nil }),
+	return httprate.LimitBy(n, time.Minute, func(r *http.Request) (string, error) { return networkOf(ui.Address(r)), nil },
 		httprate.WithResponseHeaders(httprate.ResponseHeaders{}),
 		httprate.WithLimitHandler(func(w http.ResponseWriter, r *http.Request) {
 			w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(time.Minute.Seconds()))))
