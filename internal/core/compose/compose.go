@@ -3,16 +3,12 @@
 package compose
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"hash/fnv"
 	"image"
-	"image/color"
-	"image/png"
 
 	"sodrik/internal/core/content"
-	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/bitmap"
 	"sodrik/internal/core/glyph"
 	"sodrik/internal/core/ink"
@@ -23,6 +19,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/raster"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
 	"sodrik/internal/core/symbol"
@@ -344,8 +341,7 @@ func (m *Rendition) Across(p *place.Placement) int {
 	return m.Pixels(p).Pixels / n * (n + 2*margin)
 }
 
-// Proof gives the input of a proof for placement i of the job; i −1 is none. The PNG is written and read back, so that the
-// readers see what becomes of the drawing in a file.
+// Proof gives the input of a proof for placement i of the job; i −1 is none. Readers are handed the very pixels that the PNG is written from, which keeps each of them.
 func (m *Rendition) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
@@ -366,17 +362,14 @@ func (m *Rendition) Proof(i int) (proof.Input, error) {
 		at := *plain
 		at.HumanReadable, plain = false, &at
 	}
-	file, problems := without.pixels("png", without.Scene(plain), m.proofPixels(plain), plain, export.Meta{})
-	if len(problems) > 0 {
-		return in, problems
+	drawing := without.Scene(plain)
+	img, err := raster.Draw(drawing, raster.Fit(drawing, m.proofPixels(plain)))
+	if err != nil {
+		return in, problem.List{{Field: "/output", Code: "output.png", Message: err.Error()}}
 	}
 	if l := m.Job.Look; !l.Frame.None() || m.round(in.Placement) || !l.Caption.None() {
 		framed := m.Framed(in.Placement)
 		in.Framed, in.Words = framed.Scene, framed.Words/glyph.Point
-	}
-	img, err := png.Decode(bytes.NewReader(file))
-	if err != nil {
-		return in, err
 	}
 	if in.Framed != nil { // what stands right beside the code is where readers look for it
 		whole := m.Framed(at)
@@ -406,7 +399,7 @@ func (m *Rendition) proofPixels(p *place.Placement) int {
 
 // shrink takes the pixels of a file down to what readers are handed, whole pixels a module, and flattens them onto the
 // ground they will lie on. Each pixel is one of the file's.
-func shrink(img image.Image, modules int, in proof.Input) *image.Gray {
+func shrink(img *image.NRGBA, modules int, in proof.Input) *image.Gray {
 	side := img.Bounds().Dx()
 	small := modules * min(side/modules, max(2, maxProofPixels/modules))
 	ground := 255.0
@@ -416,7 +409,7 @@ func shrink(img image.Image, modules int, in proof.Input) *image.Gray {
 	out := image.NewGray(image.Rect(0, 0, small, small))
 	for y := range small {
 		for x := range small {
-			c := color.NRGBAModel.Convert(img.At((2*x+1)*side/(2*small), (2*y+1)*side/(2*small))).(color.NRGBA)
+			c := img.NRGBAAt((2*x+1)*side/(2*small), (2*y+1)*side/(2*small))
 			a := float64(c.A) / 255
 			out.Pix[y*out.Stride+x] = uint8(luma(c.R, c.G, c.B)*a + ground*(1-a) + 0.5)
 		}

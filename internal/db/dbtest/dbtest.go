@@ -30,6 +30,10 @@ func Main(m *testing.M) {
 	code := m.Run()
 	if server != nil {
 		server.Stop()
+	} else if model.name != "" {
+		if err := execute(os.Getenv("SODRIK_TEST_DATABASE"), "DROP DATABASE IF EXISTS "+model.name); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+		}
 	}
 	os.Exit(code)
 }
@@ -37,19 +41,61 @@ func Main(m *testing.M) {
 // Open gives a new, migrated, empty database; it is dropped when the test ends.
 func Open(t testing.TB) *db.DB {
 	t.Helper()
-	d, err := db.Open(t.Context(), URL(t), 10*time.Second)
+	d, err := db.Open(t.Context(), made(t, migrated(t)), 10*time.Second)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(d.Close)
-	if err := d.Migrate(t.Context()); err != nil {
-		t.Fatal(err)
-	}
 	return d
 }
 
 // URL gives the address of a new, empty database.
 func URL(t testing.TB) string {
+	t.Helper()
+	return made(t, "template1")
+}
+
+var model struct {
+	once sync.Once
+	name string
+	err  error
+}
+
+// migrated is the name of a database that is migrated once, and copied for every test.
+func migrated(t testing.TB) string {
+	t.Helper()
+	model.once.Do(func() {
+		name := newName()
+		model.err = func() error {
+			run(t, base(t), "CREATE DATABASE "+name)
+			d, err := db.Open(context.Background(), at(t, name), 10*time.Second)
+			if err != nil {
+				return err
+			}
+			defer d.Close() // nobody may be in what is copied
+			return d.Migrate(context.Background())
+		}()
+		model.name = name
+	})
+	if model.err != nil {
+		t.Fatal(model.err)
+	}
+	return model.name
+}
+
+func newName() string { return "test_" + strings.ToLower(rand.Text()[:12]) }
+
+// made makes a database as a copy of another, and gives its address.
+func made(t testing.TB, from string) string {
+	t.Helper()
+	name := newName()
+	run(t, base(t), "CREATE DATABASE "+name+" TEMPLATE "+from)
+	t.Cleanup(func() { run(t, base(t), "DROP DATABASE IF EXISTS "+name+" WITH (FORCE)") })
+	return at(t, name)
+}
+
+// base is the address of the server's own database.
+func base(t testing.TB) string {
 	t.Helper()
 	base := os.Getenv("SODRIK_TEST_DATABASE")
 	if base == "" {
@@ -59,10 +105,12 @@ func URL(t testing.TB) string {
 		}
 		base = server.URL("postgres")
 	}
-	name := "test_" + strings.ToLower(rand.Text()[:12])
-	run(t, base, "CREATE DATABASE "+name)
-	t.Cleanup(func() { run(t, base, "DROP DATABASE IF EXISTS "+name+" WITH (FORCE)") })
-	u, err := url.Parse(base)
+	return base
+}
+
+func at(t testing.TB, name string) string {
+	t.Helper()
+	u, err := url.Parse(base(t))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -72,6 +120,12 @@ func URL(t testing.TB) string {
 
 func run(t testing.TB, url, sql string) {
 	t.Helper()
+	if err := execute(url, sql); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func execute(url, sql string) error {
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	defer cancel()
 	conn, err := pgx.Connect(ctx, url)
@@ -80,6 +134,7 @@ func run(t testing.TB, url, sql string) {
 		_, err = conn.Exec(ctx, sql)
 	}
 	if err != nil {
-		t.Fatal(fmt.Errorf("%s: %w", sql, err))
+		return fmt.Errorf("%s: %w", sql, err)
 	}
+	return nil
 }
