@@ -29,6 +29,9 @@ const houseStyle = `{"version": 1, "name": "Marrowby Seed House",
 		{"key": "garden-sign", "name": "Garden sign", "look": {"ink": {"style": "pine"}, "paper": {"style": "pale-leaf"}, "modules": {"join": "rows", "corner": 1}, "eyes": {"ring": {"corners": [0.6, 0.6, 0.6, 0.6]}, "core": {"corners": [0.5, 0.5, 0.5, 0.5]}}}},
 		{"key": "packet", "name": "Seed packet", "look": {"ink": {"style": "bark"}, "paper": {"style": "seed-paper"}, "modules": {"join": "all", "corner": 0.7}, "eyes": {"ring": {"corners": [0.3, 0.3, 0.3, 0.3]}}}},
 		{"key": "trade", "name": "Trade list", "look": {"ink": {"style": "cornflower"}, "modules": {"join": "columns", "corner": 0.6}, "mark": {"source": "asset:marrowby", "width": 0.2, "clear": "disc"}}}],
+	"links": [
+		{"key": "chat", "name": "Chat with the shop", "address": "https://chat.marrowby.example/{number}?text={text}"},
+		{"key": "post", "name": "A post of our garden diary", "address": "https://diary.marrowby.example/post/{item}"}],
 	"rules": {"contrast": 0.55}}`
 
 // dressed are the codes that wear a look in the demonstration, by their names.

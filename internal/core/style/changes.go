@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"reflect"
 	"strings"
+
+	"sodrik/internal/core/pattern"
 )
 
 // Changed says in a few words what a house style has otherwise than another: "colour Pine changed, look Garden sign new". It is "" where they are alike.
@@ -37,6 +39,8 @@ func Changed(was, now *Style) string {
 	part("mark", keyedOf(was.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }), keyedOf(now.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }))
 	part("typeface", keyedOf(was.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }), keyedOf(now.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }))
 	part("look", keyedOf(was.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }), keyedOf(now.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }))
+	link := func(l pattern.Pattern) keyed { return keyed{l.Key, l.Name, l} }
+	part("link pattern", keyedOf(was.Links, link), keyedOf(now.Links, link))
 	for _, m := range now.Media {
 		if !hasMedium(was, m.Key) {
 			out = append(out, "medium "+m.Name+" new")

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/look"
+	"sodrik/internal/core/pattern"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 )
@@ -27,6 +28,7 @@ type Style struct {
 	Faces   []Face
 	Looks   []Look
 	Media   []place.Medium
+	Links   []pattern.Pattern
 	Names   export.Names // how files are called; "" is as usual
 	Rules   Rules
 }
@@ -66,6 +68,7 @@ const (
 	MaxFaces   = 24
 	MaxLooks   = 60
 	MaxMedia   = 40
+	MaxLinks   = 24
 	MaxName    = 60
 )
 
@@ -209,6 +212,18 @@ func Read(o *fields.Object) *Style {
 		}
 		s.Media = append(s.Media, one)
 	}
+	keys, names = map[string]bool{}, map[string]bool{}
+	for _, l := range few(o, "links", MaxLinks) {
+		var one pattern.Pattern
+		one.Key, one.Name = named(l, "link pattern", keys, names)
+		if one.Address = strings.TrimSpace(l.String("address")); l.Sound("address") {
+			if wrong := pattern.Check(one.Address); wrong != "" {
+				l.Problem("address", "pattern.address", "%s", wrong)
+			}
+		}
+		l.Close()
+		s.Links = append(s.Links, one)
+	}
 	if s.Names = export.Names(strings.TrimSpace(o.String("file_names"))); s.Names != "" {
 		if wrong := s.Names.Check(); wrong != "" {
 			o.Problem("file_names", "style.names", "%s", wrong)
@@ -259,6 +274,10 @@ func (s *Style) MarshalJSON() ([]byte, error) {
 		return map[string]any{"key": l.Key, "name": l.Name, "look": l.Wear}
 	})
 	list("media", len(s.Media), func(i int) any { return s.Media[i] })
+	list("links", len(s.Links), func(i int) any {
+		l := s.Links[i]
+		return map[string]any{"key": l.Key, "name": l.Name, "address": l.Address}
+	})
 	if s.Names != "" {
 		out["file_names"] = string(s.Names)
 	}
@@ -291,6 +310,16 @@ func (s *Style) AllMedia() []place.Medium {
 		return place.Media
 	}
 	return append(slices.Clone(s.Media), place.Media...)
+}
+
+// Link finds a link pattern by its key.
+func (s *Style) Link(key string) (pattern.Pattern, bool) {
+	if s != nil {
+		if i := slices.IndexFunc(s.Links, func(l pattern.Pattern) bool { return l.Key == key }); i >= 0 {
+			return s.Links[i], true
+		}
+	}
+	return pattern.Pattern{}, false
 }
 
 // FileNames is how files are called here.

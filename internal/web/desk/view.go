@@ -55,7 +55,9 @@ type View struct {
 	Zones      []string // of a date
 	Tags       []Field  // of a web address
 	TagsSet    string
-	TagsOf     string // the campaign's tags in words, "" where it has none or they are taken
+	Links      []LinkForm // patterns of the house, of a web address
+	Linked     bool       // the answer is to one of them
+	TagsOf     string     // the campaign's tags in words, "" where it has none or they are taken
 	TagsFix    string
 	Fixed      string
 	Price      Price
@@ -300,6 +302,7 @@ func (v *View) says(b builder) {
 	}
 	if kind == "url" {
 		v.Fixed = "Fixed address. Works for ever without us."
+		v.Links = linksOf(b.c.House, b.Text("/content/url"))
 		var set []string
 		for _, name := range content.TagNames {
 			f := b.at("/content/tags/" + name)

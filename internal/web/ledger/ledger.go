@@ -52,6 +52,9 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/many", h.many)
 	change.Post("/codes/many/undo", h.takeBack)
 	change.Post("/codes/many/files", h.manyFiles)
+	change.Get("/new/of/{pattern}", h.newOf)
+	change.Post("/new/of/{pattern}", h.fillOf)
+	change.Post("/new/of/{pattern}/open", h.openOf)
 	change.Get("/new/{kind}", h.newForm)
 	change.Post("/new/{kind}", h.fillForm)
 	change.Post("/new/{kind}/png", h.formPNG)
@@ -100,6 +103,9 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	v.Taken, v.Bad, v.RetiredCount = taken, p.Bad, retired
 	if taken == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
 		v.Outcomes = forms.Matching(query)
+		if v.Links, err = h.links(r, query); err != nil {
+			return View{}, err
+		}
 	}
 	return v, nil
 }

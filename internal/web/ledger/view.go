@@ -9,6 +9,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/pattern"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/web/forms"
@@ -19,9 +20,10 @@ import (
 // View is the page.
 type View struct {
 	ui.Frame
-	Taken        *paste.Taken    // what the paste was taken for
-	Bad          problem.List    // why a file could not be read
-	Outcomes     []forms.Outcome // for those who start with nothing
+	Taken        *paste.Taken      // what the paste was taken for
+	Bad          problem.List      // why a file could not be read
+	Outcomes     []forms.Outcome   // for those who start with nothing
+	Links        []pattern.Pattern // of the house, for the same
 	Query        string
 	Retired      bool // the retired codes are shown
 	RetiredCount int

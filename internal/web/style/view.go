@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/pattern"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/scene"
@@ -36,6 +37,7 @@ type View struct {
 	Faces     []FaceLine
 	Looks     []LookTile
 	Media     []MediumLine
+	Links     []pattern.Pattern
 	Names     string // how files are called; "" is as usual
 
 	UsualNames, NamesExample string
@@ -76,7 +78,7 @@ func (v View) At(form, field string) string {
 }
 
 // formFields are the fields of each form that show their own problems; others stand at its end.
-var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"}, "rules": {"contrast"}, "kit": {"file"}, "typeface": {"file"}, "names": {"names"}}
+var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"}, "rules": {"contrast"}, "kit": {"file"}, "typeface": {"file"}, "names": {"names"}, "link": {"name", "address"}}
 
 // Typed is what was typed into a field of a form that came back.
 func (v View) Typed(form, field string) string {
@@ -169,6 +171,7 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		}
 		v.Media = append(v.Media, MediumLine{m.Key, m.Name, words})
 	}
+	v.Links = s.Links
 	v.Names, v.UsualNames = string(s.Names), string(export.UsualNames)
 	v.NamesExample = s.Names.File(export.Named{Name: "Gate poster", Place: "north gate", Width: 160, Version: 3}, "pdf")
 	for _, f := range s.Faces {

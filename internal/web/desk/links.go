@@ -1,0 +1,83 @@
+package desk
+
+import (
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/pattern"
+	"sodrik/internal/core/style"
+	"sodrik/internal/web/forms"
+	"sodrik/internal/web/ui"
+)
+
+// LinkForm is a link pattern of the house with its blanks.
+type LinkForm struct {
+	Key, Name string
+	Blanks    []LinkBlank
+}
+
+// LinkBlank is one of them. It holds what the code's address has there, where the pattern makes that address.
+type LinkBlank struct {
+	pattern.Blank
+	ID, Value string
+}
+
+func blankID(p pattern.Pattern, b pattern.Blank) string { return "link-" + p.Key + "-" + b.Key }
+
+func linksOf(house *style.Style, address string) (out []LinkForm) {
+	if house == nil {
+		return nil
+	}
+	for _, p := range house.Links {
+		f := LinkForm{Key: p.Key, Name: p.Name}
+		values, _ := p.Match(address)
+		for _, b := range p.Blanks() {
+			f.Blanks = append(f.Blanks, LinkBlank{b, blankID(p, b), values[b.Key]})
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// link makes a code's address of a pattern of the house. What is wrong with a blank stands at it.
+func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	p, ok := c.House.Link(r.FormValue("pattern"))
+	if !ok {
+		ui.Fail(w, r, code.ErrNotFound)
+		return
+	}
+	values := map[string]string{}
+	for _, b := range p.Blanks() {
+		values[b.Key] = r.FormValue(b.Key)
+	}
+	address, problems := p.Fill(values)
+	switch {
+	case len(problems) == 0:
+		by := changeOf(r)
+		c, err := h.Store.Edit(r.Context(), ui.Actor(r), c.ID, code.Edit{Path: "/content/url", Text: address, Tab: by.Tab, Seq: by.Seq, Base: by.Base})
+		h.answerWith(w, r, c, err, func(v *View) { v.Linked = true })
+	case r.Header.Get("HX-Request") == "":
+		ui.Fail(w, r, problems)
+	default:
+		type refusal struct{ ID, Words string }
+		var out []refusal
+		for _, b := range p.Blanks() {
+			one := refusal{ID: blankID(p, b)}
+			for _, x := range problems {
+				if x.Field == "/"+b.Key {
+					one.Words = forms.Sentence(x)
+				}
+			}
+			out = append(out, one)
+		}
+		w.Header().Set("Sodrik-Slots", "1")
+		ui.Render(w, http.StatusOK, pages, "link-refused", out)
+	}
+}
