@@ -40,6 +40,7 @@ func TestBadInput(t *testing.T) {
 		{"sits", "f-placements-0-distance_mm", "", "is not a length", "1500 mm"},
 		{"sits", "f-placements-0-name", "", "name the place", "gate"},
 		{"ships", "f-output-dpi", "12", "from 36 to 4800", "300"},
+		{"ships", "f-output-pixels", "20", "from 100 to 10000", "600"},
 	} {
 		p.MustElement("[data-stub=" + c.stub + "]").MustClick()
 		fill(p, "#"+c.field, c.text)

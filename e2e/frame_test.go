@@ -5,6 +5,10 @@ import (
 	"path/filepath"
 	"testing"
 
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
 	"sodrik/internal/core/proof"
 )
 
@@ -59,6 +63,7 @@ func TestDiscAndBackdrop(t *testing.T) {
 	p.MustElement("#backdrop-file").MustSetFiles(filepath.Join(dir, "flower.svg"))
 	hasText(t, p, "#line-wears", "a picture beneath")
 	until(t, p, "the picture on the sheet", `() => !!document.querySelector("#symbol [opacity]")`)
+	moveBehind(t, p)
 	p.MustElement("#f-look-backdrop-mode").MustSelect("around their middles, in one ink")
 	hasText(t, p, "#line-wears", "a halftone")
 	openPart(p, "outline")
@@ -78,4 +83,40 @@ func TestDiscAndBackdrop(t *testing.T) {
 	}
 	undoAll(t, p)
 	until(t, p, "nothing behind", `() => !document.getElementById("line-wears").textContent.includes("halftone")`)
+}
+
+// moveBehind sizes, moves and weakens the picture behind the modules by keys and mouse; the contrast is that where it is worst.
+func moveBehind(t *testing.T, p *rod.Page) {
+	t.Helper()
+	value := func(key string) string { return p.MustElement("#f-look-backdrop-" + key).MustProperty("value").Str() }
+	settled := func(what, key, want string) {
+		t.Helper()
+		until(t, p, what, `(key, want) => document.getElementById("f-look-backdrop-" + key).value === want && document.querySelectorAll(".htmx-request").length === 0 && !!document.querySelector("#behind")`, key, want)
+	}
+	p.MustElement("#behind [data-part=backdrop]").MustEval(`() => this.focus()`)
+	for range 5 {
+		p.Keyboard.MustType(input.Equal)
+	}
+	settled("a larger picture", "scale", "1.5")
+	p.Keyboard.MustType(input.PageDown, input.PageDown)
+	settled("a weaker one", "strength", "0.5")
+	gauge := p.MustElement("#gauge-2").MustText()
+	p.Keyboard.MustType(input.ArrowRight)
+	until(t, p, "it moved", `() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y === 50; }`)
+	settled("the move", "place", value("place"))
+	x, y := at(p, "backdrop")
+	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
+	p.Mouse.MustMoveTo(x, y+20).MustMoveTo(x, y+60)
+	p.Mouse.MustUp(proto.InputMouseButtonLeft)
+	until(t, p, "it was dragged down", `() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y < 45; }`)
+	settled("the drag", "place", value("place"))
+	x, y = at(p, "backdrop-size")
+	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
+	p.Mouse.MustMoveTo(x-8, y-8).MustMoveTo(x-40, y-40)
+	p.Mouse.MustUp(proto.InputMouseButtonLeft)
+	until(t, p, "it was made smaller", `() => Number(document.getElementById("f-look-backdrop-scale").value) < 1.5`)
+	if gauge == "97 %" || gauge == "100 %" {
+		t.Errorf("the gauge of contrast says %s over a red flower", gauge)
+	}
+	until(t, p, "all of it kept", `() => document.querySelectorAll(".htmx-request").length === 0`)
 }

@@ -13,6 +13,7 @@ import "./reference.js";
 import "./passkeys.js";
 import "./sheet.js";
 import "./mark.js";
+import "./behind.js";
 import "./trying.js";
 import "./place.js";
 import "./map.js";

@@ -3,9 +3,9 @@ import { setField } from "./fields.js";
 import { hold, holds, tell } from "./sheet.js";
 
 let drag = null, dragged = false; // dragged: the click that ends a drag is still to come
-const partAt = (e) => e.target.closest?.("#picture") && document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.dataset.part && (x.dataset.part !== "mark-size" || holds("mark")));
+export const partAt = (e) => e.target.closest?.("#picture") && document.elementsFromPoint(e.clientX, e.clientY).find((x) => x.dataset.part && (x.dataset.part !== "mark-size" || holds("mark")) && (!/^backdrop/.test(x.dataset.part) || holds("backdrop")));
 // toModules takes a point of the window to modules of the symbol.
-function toModules(e) {
+export function toModules(e) {
   const parts = document.getElementById("parts"), p = new DOMPoint(e.clientX, e.clientY).matrixTransform(parts.getScreenCTM().inverse());
   const { left, top, unit, size } = parts.dataset;
   return { x: (p.x - left) / unit, y: (p.y - top) / unit, size: Number(size) };
@@ -16,7 +16,7 @@ const markBox = () => {
   const { left, top, unit, size } = parts.dataset, n = (k) => Number(m.getAttribute(k)) / unit;
   return { x: n("x") - left / unit, y: n("y") - top / unit, w: n("width"), h: n("height"), size: Number(size) };
 };
-const percent = (f) => String(Math.round(f * 1e5) / 1e3);
+export const percent = (f) => String(Math.round(f * 1e5) / 1e3);
 const onGrid = (f) => Math.round(f * 2) / 2; // middles lie on modules or between two of them
 function moveMark(x, y, free, size) {
   const at = (f) => percent(Math.min(1, Math.max(0, (free ? f : onGrid(f)) / size)));
@@ -53,7 +53,7 @@ document.addEventListener("pointermove", (e) => {
   const part = partAt(e), img = document.querySelector(".bare");
   document.querySelectorAll("#parts .under").forEach((p) => { if (p !== part) p.classList.remove("under"); });
   part?.classList.add("under");
-  if (img) { img.style.cursor = !part ? "" : part.dataset.part === "mark" ? "move" : part.dataset.part === "mark-size" ? "nwse-resize" : "pointer"; img.draggable = !part || !/^mark/.test(part.dataset.part); }
+  if (img) { img.style.cursor = !part ? "" : /^(mark|backdrop)$/.test(part.dataset.part) ? "move" : /-size$/.test(part.dataset.part) ? "nwse-resize" : "pointer"; img.draggable = !part || !/^(mark|backdrop)/.test(part.dataset.part); }
 });
 document.addEventListener("pointerup", () => {
   if (drag) { drag = null; dragged = true; tell("mark"); document.querySelector("#parts [data-part=mark]")?.focus({ preventScroll: true }); }
@@ -61,7 +61,7 @@ document.addEventListener("pointerup", () => {
 document.addEventListener("click", (e) => {
   if (dragged) { dragged = false; return; }
   const part = partAt(e);
-  if (part && !/^mark/.test(part.dataset.part)) tell(part.dataset.part);
+  if (part && !/^(mark|backdrop)/.test(part.dataset.part)) tell(part.dataset.part);
 });
 document.addEventListener("keydown", (e) => {
   const part = e.target.dataset?.part;

@@ -8,7 +8,7 @@ export const tell = (part) => { hold(part); window.dispatchEvent(new CustomEvent
 export function hold(part) {
   held = part;
   document.querySelectorAll("#parts .part").forEach((p) => p.classList.toggle("held", p.dataset.part === part));
-  document.querySelector(".sheet")?.classList.toggle("holds-mark", part === "mark");
+  for (const one of ["mark", "backdrop"]) document.querySelector(".sheet")?.classList.toggle("holds-" + one, part === one);
 }
 
 // What a remark is about is lit on the sheet while somebody points at it or is in it.

@@ -6,6 +6,8 @@ import { store } from "./state.js";
 
 // The views that serve each stub, its usual one first.
 const serving = { says: ["flat"], wears: ["flat", "looks", "variations", "damage"], sits: ["place", "flat"], reads: ["camera", "evidence"], ships: ["files", "plates", "flat"] };
+// What of the sheet is taken hold of while a part of the look is open.
+const holding = { mark: "mark", behind: "backdrop" };
 const possible = (view) => view !== "place" || Boolean(document.getElementById("place-form"));
 
 // What is open is kept for each code, while the tab is.
@@ -52,6 +54,7 @@ document.addEventListener("alpine:init", () => {
       this.view = this.asked || this.usual();
       for (const id of was.folds ?? []) { const d = document.getElementById(id); if (d) d.open = true; }
       this.keep();
+      this.held();
     },
     // keep remembers what is open, of this code, for the next time that it is opened in this tab.
     keep() {
@@ -61,14 +64,15 @@ document.addEventListener("alpine:init", () => {
     },
     serves(view) { return serving[this.stub].includes(view) && possible(view); },
     usual() { return serving[this.stub].find(possible) ?? "flat"; },
-    go(name) { this.stub = name; this.other = this.asked = ""; this.view = this.usual(); this.keep(); },
+    go(name) { this.stub = name; this.other = this.asked = ""; this.view = this.usual(); this.keep(); this.held(); },
+    held() { hold(this.stub === "wears" && holding[this.part] || ""); },
     see(name) {
       if (!serving[this.stub].includes(name)) this.stub = Object.keys(serving).find((s) => serving[s].includes(name));
       this.view = this.asked = name;
       this.keep();
     },
     seeAsked(e) { if (e.target.dataset?.see) this.see(e.target.dataset.see); },
-    show(part) { this.part = part; this.other = ""; if (part !== "eyes") hold(part === "mark" ? "mark" : ""); this.keep(); },
+    show(part) { this.part = part; this.other = ""; if (part !== "eyes") hold(holding[part] ?? ""); this.keep(); },
     hand(key) { this.whom = key; this.keep(); },
     choose(part) { this.other = this.other === part ? "" : part; },
     chosen(e) { if (e.target.closest("[data-set]")) this.other = ""; },
@@ -76,7 +80,7 @@ document.addEventListener("alpine:init", () => {
     take(part) {
       const eye = part.startsWith("eye-") ? part.slice(4) : "";
       if (eye) this.eye = eye;
-      this.part = eye ? "eyes" : part === "mark" ? "mark" : "modules";
+      this.part = eye ? "eyes" : { mark: "mark", backdrop: "behind" }[part] ?? "modules";
       this.other = "";
       if (this.stub !== "wears") this.go("wears");
       this.keep();

@@ -318,10 +318,13 @@ func (m *Rendition) drawn(p *place.Placement) *scene.Scene {
 // BarePixels is the least side of a PNG where no placement says how large it prints.
 const BarePixels = 2000
 
-// Pixels is the size of the PNG for a placement: at least the job's resolution, or on a screen no more than its pixels; whole pixels a module.
+// Pixels is the size of the PNG for a placement, without one as wide as the job asks or BarePixels: at least the job's resolution, or on a screen no more than its pixels; whole pixels a module.
 func (m *Rendition) Pixels(p *place.Placement) bitmap.Size {
-	if p == nil {
-		return bitmap.SizeFor(m.Modules(), BarePixels)
+	if n := m.Modules(); p == nil && m.Job.Output.Pixels > 0 {
+		per := max(1, m.Job.Output.Pixels/(n+2*m.margin(nil)))
+		return bitmap.Size{PerModule: per, Pixels: per * n}
+	} else if p == nil {
+		return bitmap.SizeFor(n, BarePixels)
 	}
 	n := m.For(p).Modules()
 	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 { // a screen shows as many as it has: no more than there is room for
@@ -334,11 +337,16 @@ func (m *Rendition) Pixels(p *place.Placement) bitmap.Size {
 // Across is how many pixels the whole PNG is wide, frame included: whole ones a module.
 func (m *Rendition) Across(p *place.Placement) int {
 	n := m.For(p).Modules()
-	margin := layout.FrameMargins(m.Job.Look.Frame, n)
+	return m.Pixels(p).Pixels / n * (n + 2*m.margin(p))
+}
+
+// margin is how many modules stand on each side of a code, for its frame or disc.
+func (m *Rendition) margin(p *place.Placement) int {
+	n := m.For(p).Modules()
 	if m.round(p) {
-		margin = layout.RoundMargin(n)
+		return layout.RoundMargin(n)
 	}
-	return m.Pixels(p).Pixels / n * (n + 2*margin)
+	return layout.FrameMargins(m.Job.Look.Frame, n)
 }
 
 // Proof gives the input of a proof for placement i of the job; i −1 is none. Readers are handed the very pixels that the PNG is written from, which keeps each of them.

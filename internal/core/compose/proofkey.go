@@ -13,7 +13,7 @@ func (m *Rendition) ProofKey(i int) string {
 	at := m.Place(i)
 	bare := *m.Job
 	bare.Name, bare.Placements = "", nil
-	bare.Output.DPI, bare.Output.Quality, bare.Output.PrinterDPI, bare.Output.Thinner = 0, 0, 0, 0
+	bare.Output.DPI, bare.Output.Pixels, bare.Output.Quality, bare.Output.PrinterDPI, bare.Output.Thinner = 0, 0, 0, 0, 0
 	if at == nil {
 		i = -1
 	} else {

@@ -93,11 +93,19 @@ func pressFlag(key, called, label, about string, at func(*Output) any) schema.Fi
 	return schema.Field{Key: key, Type: schema.Flag, At: schema.In(at), Called: called, Label: label, About: about}
 }
 
+// Bounds of the width of a PNG of a code without a place.
+const (
+	MinPixels = 100
+	MaxPixels = 10_000
+)
+
 var outputFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "colour", Keep: true, At: schema.In(func(out *Output) any { return &out.Colour }), Choices: conditions(), Called: "printing condition", Label: "Condition",
 			About: "rgb, or the printing condition that inks are made for."},
 		whole("dpi", 36, 4800, schema.Field{Called: "resolution", Label: "Resolution", Unit: "dpi", About: "Least resolution of pixel files."}, func(out *Output) any { return &out.DPI }),
+		optional("pixels", MinPixels, MaxPixels, schema.Field{Called: "width in pixels", Label: "Pixels wide", Example: "as many as 2,000 need", About: "Of the PNG of the code without a place, at most: whole pixels a module."},
+			func(out *Output) any { return &out.Pixels }),
 		optional("quality", 1, 100, schema.Field{Called: "quality of the JPEG", Label: "JPEG quality", Unit: "%", About: "Of a JPEG."}, func(out *Output) any { return &out.Quality }),
 		optional("printer_dpi", 100, 1200, schema.Field{Called: "dots of the printer", Label: "Printer resolution", Unit: "dpi", Choices: schema.Choices("203", "300", "600"), Open: true, About: "Dots an inch of a label printer."},
 			func(out *Output) any { return &out.PrinterDPI }),

@@ -43,6 +43,7 @@ type Symbol struct {
 type Output struct {
 	Colour string // "rgb", or the key of a printing condition
 	DPI    int    // least resolution of pixel files
+	Pixels int    // how wide a PNG of the code without a place is at most, frame included; 0: as compose.BarePixels says
 
 	Quality    int // of a JPEG, 1 to 100
 	PrinterDPI int // dots an inch of a label printer

@@ -58,10 +58,20 @@ func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 // minGround is how much light the dark tones of a picture beneath throw back at full strength, so that modules stand out against it.
 const minGround = 0.3
 
-// cover is how art comes to cover a square of a side from the origin.
+// cover is how art comes to cover a square of a side from the origin: as large as the look says, the point that it says in the middle, or as near to it as the picture's
+// edges allow.
 func (g *Ground) cover(side float64) (k, dx, dy float64) {
-	k = side / min(g.Art.Width, g.Art.Height)
-	return k, (side - g.Art.Width*k) / 2, (side - g.Art.Height*k) / 2
+	k = side / min(g.Art.Width, g.Art.Height) * max(1, g.Look.Scale)
+	at := func(length, share float64) float64 { return min(0, max(side-length*k, side/2-length*k*share)) }
+	return k, at(g.Art.Width, g.Look.X), at(g.Art.Height, g.Look.Y)
+}
+
+// Focus is the point of the picture that lies in the middle, as shares of its sides, and how much of it a module covers.
+func (g *Ground) Focus() (x, y, moduleX, moduleY float64) {
+	side := float64(g.size)
+	k, dx, dy := g.cover(side)
+	w, h := g.Art.Width*k, g.Art.Height*k
+	return (side/2 - dx) / w, (side/2 - dy) / h, 1 / w, 1 / h
 }
 
 // items draws a picture that lies under the modules; at takes modules to millimetres.

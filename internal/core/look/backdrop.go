@@ -12,6 +12,8 @@ type Backdrop struct {
 	Source   string  // as that of a mark
 	Mode     string  // one of BackdropModes
 	Strength float64 // 0 nothing of it to 1 all of it
+	Scale    float64 // 1: it just covers the symbol; up to MaxScale times as large
+	X, Y     float64 // the point of the picture that lies in the middle, as shares of its sides; as far as it still covers the symbol
 }
 
 // BackdropModes are the values of "mode": the picture lies under the modules; or each module keeps the middle ninth of its area, and what is
@@ -24,6 +26,12 @@ var (
 // DefaultStrength is how strong a backdrop is unless it says so.
 const DefaultStrength = 0.6
 
+// MaxScale is how many times as large as it need be a backdrop can be.
+const MaxScale = 4
+
+// BackdropPlace is the path under which the point of a backdrop that lies in the middle is typed as one, in percent from its left and from its top.
+const BackdropPlace = "/look/backdrop/place"
+
 // None says that there is no backdrop.
 func (b Backdrop) None() bool { return b.Source == "" }
 
@@ -34,8 +42,12 @@ var backdropFields = schema.Part{
 			About: "halftone: each module keeps its middle, and what is around it follows the picture, in the one ink."},
 		sliding("strength", 0, 1, 0.05, schema.Field{Called: "strength of the backdrop", Label: "Strength",
 			Hint: "The stronger it is, the nearer a phone has to come; the proof says how near."}, schema.In(func(b *Backdrop) any { return &b.Strength })),
+		sliding("scale", 1, MaxScale, 0.05, schema.Field{Called: "size of the backdrop", Label: "Size", Unit: " ×", About: "1: the picture just covers the symbol."}, schema.In(func(b *Backdrop) any { return &b.Scale })),
+		placeField("backdrop", BackdropPlace, "What of the picture is in the middle, in percent. Or drag it on the sheet."),
+		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any { return &b.X }),
+		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any { return &b.Y }),
 	},
-	New:   func() any { return &Backdrop{Mode: "under", Strength: DefaultStrength} },
+	New:   func() any { return &Backdrop{Mode: "under", Strength: DefaultStrength, Scale: 1, X: 0.5, Y: 0.5} },
 	About: "A picture behind the modules.",
 }
 

@@ -1,14 +1,9 @@
 package look
 
 import (
-	"fmt"
-	"math"
 	"strings"
 
 	"sodrik/internal/core/ink"
-	"sodrik/internal/core/measure"
-	"sodrik/internal/core/patch"
-	"sodrik/internal/core/problem"
 	"sodrik/internal/core/schema"
 )
 
@@ -53,8 +48,7 @@ var markFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("mark", "Mark", func(m *Mark) any { return &m.Source }),
 		shareField("width", MinMark, MaxMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
-		{Key: "place", Typed: true, Called: "place of the mark", Label: "Position", Hint: "In percent. Or drag it on the sheet.",
-			Put: putMarkPlace, Show: showMarkPlace},
+		placeField("mark", MarkPlace, "In percent. Or drag it on the sheet."),
 		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.X }),
 		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.Y }),
 		{Key: "clear", At: schema.In(func(m *Mark) any { return &m.Clear }), Choices: clears, Called: "mark", Label: "Clear space", About: "Which modules make room."},
@@ -80,35 +74,6 @@ func shareField[T any](key string, least, most, step float64, f schema.Field, at
 	f = sliding(key, least, most, step, f, schema.In(at))
 	f.Type, f.Unit = schema.Share, " %"
 	return f
-}
-
-func putMarkPlace(_ any, path, typed string) (patch.Patch, *problem.Problem) {
-	part := strings.FieldsFunc(typed, func(r rune) bool { return strings.ContainsRune(", ;%", r) })
-	var at [2]float64
-	ok := len(part) == 2
-	for i := 0; ok && i < 2; i++ {
-		var f float64
-		f, ok = measure.ParseDecimal(part[i])
-		at[i] = math.Round(f*1e4) / 1e6
-	}
-	if !ok {
-		return nil, &problem.Problem{Field: path, Code: "mark.place", Message: fmt.Sprintf("%q is no place; write percent from the left and from the top, such as 50, 50", typed)}
-	}
-	return append(patch.Set("/look/mark/x", at[0]), patch.Set("/look/mark/y", at[1])...), nil
-}
-
-func showMarkPlace(draft any, _ string) string {
-	if _, ok := patch.Get(draft, "/look/mark"); !ok {
-		return ""
-	}
-	percent := func(path string, like float64) string {
-		v, ok := patch.Get(draft, path)
-		if !ok {
-			v = like
-		}
-		return (&schema.Field{Type: schema.Share}).Format(v)
-	}
-	return percent("/look/mark/x", DefaultMark.X) + ", " + percent("/look/mark/y", DefaultMark.Y)
 }
 
 // MarkName is what a source is called: an icon by its name.

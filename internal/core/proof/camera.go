@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/raster"
+	"sodrik/internal/core/scene"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/core/symbol/decode"
 )
@@ -69,15 +70,48 @@ func paperOf(in Input) ink.Colour {
 // contrast is that of the ink which differs least: an eye in a pale ink of its own is as lost as pale modules.
 func contrast(in Input) float64 { return ink.Contrast(in.Look.Palest().Colour, paperOf(in)) }
 
+// leastContrast is contrast against what lies behind the modules where it is worst: with a picture beneath them, the module's worth of it that is nearest to the ink.
+func leastContrast(in Input) float64 {
+	plain := contrast(in)
+	if in.Look.Backdrop.None() || in.Look.Backdrop.Mode != "under" {
+		return plain
+	}
+	behind := &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height}
+	for _, it := range in.Scene.Items {
+		if it.Name == "paper" || it.Name == "backdrop" {
+			behind.Items = append(behind.Items, it)
+		}
+	}
+	const per = 3 // pixels a module
+	v := raster.Fit(behind, (in.Symbol.Size+2*in.QuietZone)*per)
+	y, err := raster.Luminance(behind, v, groundOf(in))
+	if err != nil {
+		return plain
+	}
+	palest, least := in.Look.Palest().Colour.Luminance(), plain
+	for my := range in.Symbol.Size {
+		for mx := range in.Symbol.Size {
+			mean := 0.0
+			for i := range per * per {
+				mean += y[((my+in.QuietZone)*per+i/per)*v.Width+(mx+in.QuietZone)*per+i%per] / (per * per)
+			}
+			if c := mean - palest; math.Abs(c) < math.Abs(least) {
+				least = c
+			}
+		}
+	}
+	return least
+}
+
 // Figures are what follows without any reader.
 type Figures struct {
-	Contrast float64    // luminance of the ground less that of the ink
+	Contrast float64    // luminance of the ground less that of the ink, where they differ least
 	Reserve  float64    // share of error correction unspent, worst block
 	Range    [2]float64 // nearest and farthest distance in millimetres
 }
 
 // Measure gives the figures. File, Payload and Content of the input are not used.
-func Measure(in Input) Figures { return Figures{contrast(in), reserve(in), reach(in)} }
+func Measure(in Input) Figures { return Figures{leastContrast(in), reserve(in), reach(in)} }
 
 // reserve draws the scene, takes the middle of every module for dark or light, has our own decoder correct what it must, and
 // gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all. A mark counts at its worst,

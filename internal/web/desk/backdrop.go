@@ -28,7 +28,7 @@ func (v *View) backdropFields(b builder) {
 	}
 	mode := b.chosen("/look/backdrop/mode", back.Mode)
 	strength := b.slide("/look/backdrop/strength", back.Strength)
-	v.Backdrop = append(v.Backdrop, mode, strength)
+	v.Backdrop = append(v.Backdrop, mode, strength, b.slide("/look/backdrop/scale", back.Scale), b.at(look.BackdropPlace))
 	v.BackdropShape = "laid"
 	v.BackdropLine = map[string]string{"under": "a picture beneath", "halftone": "a halftone"}[back.Mode]
 }

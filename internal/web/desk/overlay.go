@@ -18,6 +18,12 @@ func drawParts(b *strings.Builder, m *compose.Rendition, left, top, unit, free f
 			name, left+x*unit, top+y*unit, w*unit, h*unit, template.HTMLEscapeString(label), template.HTMLEscapeString(label))
 	}
 	part("modules", "Modules", 0, 0, n, n)
+	if g := m.Ground; g != nil {
+		x, y, dx, dy := g.Focus()
+		fmt.Fprintf(b, `<g id="behind" data-x="%.5f" data-y="%.5f" data-dx="%.6f" data-dy="%.6f">`, x, y, dx, dy)
+		part("backdrop", "Picture behind: drag or use the arrow keys; plus and minus size it, Page Up and Page Down strengthen and weaken it", 0, 0, n, n)
+		fmt.Fprintf(b, `<rect class="handle" data-part="backdrop-size" x="%.2f" y="%.2f" width="9" height="9"/></g>`, left+n*unit-4.5, top+n*unit-4.5)
+	}
 	for i, name := range eyeNames {
 		at := [3][2]float64{{0, 0}, {n - 7, 0}, {0, n - 7}}[i]
 		part(fmt.Sprintf("eye-%d", i), name+" eye", at[0], at[1], 7, 7)

@@ -112,7 +112,9 @@ func (v *View) ships(b builder, i int) {
 		}
 	}
 	colour := b.chosen("/output/colour", m.Job.Output.Colour)
-	s.Fields = []Field{dpi, quality, printer, thinner, colour, b.at("/output/bleed_mm"), b.at("/output/reduction_mm"), b.at("/output/marks"), b.at("/output/overprint")}
+	pixels := b.at("/output/pixels")
+	pixels.Hint = fmt.Sprintf("Of a PNG without a place. Now %s, %d a module.", s.Bare, m.Pixels(nil).PerModule)
+	s.Fields = []Field{dpi, pixels, quality, printer, thinner, colour, b.at("/output/bleed_mm"), b.at("/output/reduction_mm"), b.at("/output/marks"), b.at("/output/overprint")}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
 	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
 	if len(s.Inline) > maxInline {

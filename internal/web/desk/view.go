@@ -489,10 +489,18 @@ func (v *View) gauges(b builder, i int) {
 	v.Gauges = []Gauge{
 		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), []Field{v.Level, v.MinVersion, v.Mask, v.QuietZone}},
 		{"Module", module, why, nil},
-		{"Contrast", v.Contrast, "By how much ground and ink differ in brightness, where they differ least. 70 % is good; phones need 40 %.", nil},
+		{"Contrast", v.Contrast, contrastWords(m) + " 70 % is good; phones need 40 %.", nil},
 		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Error correction left for dirt and scratches, where the look takes most. The view “damage” shows where.", nil},
 		{"Range", far, reachWords(p), nil},
 	}
+}
+
+// contrastWords say what the contrast was measured between.
+func contrastWords(m *compose.Rendition) string {
+	if g := m.Ground; g != nil && g.Look.Mode == "under" {
+		return "By how much the ink and the picture behind it differ in brightness, at the module where they differ least."
+	}
+	return "By how much ground and ink differ in brightness, where they differ least."
 }
 
 // reachWords says what the range is, before it is measured.
