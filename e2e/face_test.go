@@ -62,6 +62,10 @@ func TestAccessibility(t *testing.T) {
 		paste(p, "0113 496 0123")
 		hasText(t, p, "#found", "It could be")
 	})
+	look("/new/of/chat", "a link pattern", func(t *testing.T, p *rod.Page) {
+		p.MustElementR("button", "Open on the desk").MustClick()
+		hasText(t, p, "#e-f-number", ".")
+	})
 	for _, kind := range []string{"contact", "place"} {
 		look("/new/"+kind, "a new "+kind, func(t *testing.T, p *rod.Page) {
 			p.MustElementR("button", "Open on the desk").MustClick()
@@ -148,7 +152,7 @@ func TestAccessibility(t *testing.T) {
 		until(t, p, "room for nine", `() => document.querySelectorAll("#variations .tile").length === 9`)
 	})
 	look(desk+"/phone", "on a phone", func(t *testing.T, p *rod.Page) {
-		p.MustElementR("button", "Note it").MustClick()
+		p.MustElementR("button", "^Save$").MustClick()
 		hasText(t, p, ".error", "name the phone")
 	})
 	look("/account", "account", nil)
@@ -206,25 +210,25 @@ func TestWidths(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	desk := a.demoCode(t, "Fair, gate poster")
-	for _, w := range []int{1440, 1280, 1024, 390} {
-		paths := []string{"/codes", desk}
-		if w == 1280 || w == 390 {
-			paths = append(paths, "/new/place", "/new/contact", "/identifiers", "/style", "/style/looks/shipped/pebble")
-		}
-		for _, path := range paths {
-			p := a.page(t, path)
+	all := []int{1440, 1280, 1024, 390}
+	for _, c := range []struct {
+		path   string
+		widths []int
+	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]}, {"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
+		p := a.page(t, c.path)
+		for _, w := range c.widths {
 			p.MustSetViewport(w, 800, 1, false)
 			time.Sleep(200 * time.Millisecond)
 			size := p.MustEval(`() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight]`)
 			if got := size.Get("0").Int(); got > w {
-				t.Errorf("%s is %d wide at %d", path, got, w)
+				t.Errorf("%s is %d wide at %d", c.path, got, w)
 			}
-			if path == "/codes" {
+			if c.path == "/codes" {
 				if got := p.MustEval(`() => document.querySelector("tr.code .name").closest("td").getBoundingClientRect().width`).Num(); got < 90 {
 					t.Errorf("a name has %g px at %d", got, w)
 				}
 			}
-			if got := size.Get("1").Int(); path == desk && w >= 1024 && got > 800 {
+			if got := size.Get("1").Int(); c.path == desk && w >= 1024 && got > 800 {
 				t.Errorf("the desk is %d high at %d × 800", got, w)
 			}
 		}

@@ -171,10 +171,10 @@ func TestHouseStyle(t *testing.T) {
 			t.Fatal(err)
 		}
 		p.MustElement("#kit input[type=file]").MustSetFiles(file)
-		submit("#kit button", "Take it in")
+		submit("#kit button", "Replace the house style")
 		if c.want != "" {
 			hasText(t, p, "#kit .error", c.want)
-		} else if !strings.Contains(p.MustElement("main").MustText(), "has come in") {
+		} else if !strings.Contains(p.MustElement("main").MustText(), "is replaced") {
 			t.Error("a house style that left does not come in")
 		}
 	}

@@ -57,10 +57,16 @@ func TestFromClipboardToPrint(t *testing.T) {
 
 	p.MustElement(".ticket-head .menu summary").MustClick()
 	fill(p, "#campaign", "Tastings")
-	wait = p.MustWaitNavigation()
-	fill(p, "#labels", "spring, Gate,  spring")
 	fill(p, "#note", "Agreed with the caterer.")
-	p.MustElementR("button", "Keep").MustClick()
+	fill(p, "#labels", strings.Repeat("x", 41))
+	p.MustElementR(".campaign button", "Save").MustClick()
+	hasText(t, p, "#e-labels", "Has one of more than")
+	if got := p.MustElement("#note").MustProperty("value").Str(); got != "Agreed with the caterer." {
+		t.Errorf("the note is gone: %q", got)
+	}
+	fill(p, "#labels", "spring, Gate,  spring")
+	wait = p.MustWaitNavigation()
+	p.MustElementR(".campaign button", "Save").MustClick()
 	wait()
 	hasText(t, p, ".ticket-head", "Tastings · spring, Gate · note")
 

@@ -99,7 +99,7 @@ func TestRoles(t *testing.T) {
 	hasText(t, viewer, "#readings", "16/16")
 
 	printer := a.pageAs(t, "juno@fenwick-print.example", "/codes")
-	hasText(t, printer, "h1", "Issued versions")
+	hasText(t, printer, "h1", "Handed over")
 	until(t, printer, "no drafts", `() => !document.body.innerText.includes("How to prune a rose")`)
 	wait := printer.MustWaitNavigation()
 	printer.MustElementR("a.name", "Fair programme").MustClick()

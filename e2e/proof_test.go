@@ -104,14 +104,14 @@ func TestTryOnAPhone(t *testing.T) {
 		t.Errorf("after calibrating against a card it is %.1f px wide, before %.1f", after, before)
 	}
 	fill(p, "#note", "In the shop window")
-	p.MustElementR("button", "Note it").MustClick()
+	p.MustElementR("button", "^Save$").MustClick()
 	hasText(t, p, ".error", "name the phone")
 	if got := p.MustElement("#note").MustProperty("value").Str(); got != "In the shop window" {
 		t.Errorf("what was typed is lost: %q", got)
 	}
 	fill(p, "#phone", "shop phone")
 	p.MustElementR("label", "Read at once").MustClick()
-	p.MustElementR("button", "Note it").MustClick()
+	p.MustElementR("button", "^Save$").MustClick()
 	hasText(t, p, ".answers", "shop phone: read at once, at till. In the shop window.")
 	p.MustElementR("a", "Back to the desk").MustClick()
 	verdictIs(t, p, proof.Safe)

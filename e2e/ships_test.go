@@ -87,7 +87,7 @@ func TestShips(t *testing.T) {
 
 	// By mail: one that bounces says so, one that arrives lies in the mailbox with its files.
 	p.MustElement("[data-whom=person]").MustClick()
-	for _, c := range [][2]string{{"gone@printer.example", "no such mailbox"}, {"nobody at all", "is no mail address"}, {"wren@printer.example", "Sent to wren@printer.example: 4 files"}} {
+	for _, c := range [][2]string{{"gone@printer.example", "no such mailbox"}, {"nobody at all", "is no e-mail address"}, {"wren@printer.example", "Sent to wren@printer.example: 4 files"}} {
 		p.MustElement("input[name=to]").MustSelectAllText().MustInput(c[0])
 		p.MustEval(`() => document.querySelector("form[hx-post$='/mail']").noValidate = true`)
 		p.MustElementR("button", "Send the ticked files").MustClick()
@@ -191,7 +191,7 @@ func TestUnread(t *testing.T) {
 	takeFile(p, "PNG")
 	wait()
 	hasText(t, p, "main", "Phones would not find in alike_30mm_v1.png what it should say")
-	name, data := download(t, p, func() { p.MustElementR("button", "Take it all the same").MustClick() })
+	name, data := download(t, p, func() { p.MustElementR("button", "Download it anyway").MustClick() })
 	if name != "alike_30mm_v1.png" || !bytes.HasPrefix(data, []byte("\x89PNG")) {
 		t.Errorf("%s of %d bytes", name, len(data))
 	}

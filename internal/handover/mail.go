@@ -22,7 +22,7 @@ func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo stri
 	case d.Post == nil:
 		return "", problem.List{{Field: "/to", Code: "mail.none", Message: "cannot be reached: no mail server is set up here"}}
 	case a.To == "" || strings.Count(a.To, "@") != 1 || strings.ContainsAny(a.To, " ,;<>\r\n"):
-		return "", problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no mail address; write one such as wren@printer.example", a.To)}}
+		return "", problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no e-mail address; write one such as wren@printer.example", a.To)}}
 	}
 	counted, err := d.Codes.BeginMail(ctx, actor, a.Code, a.To)
 	if err != nil {

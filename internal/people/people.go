@@ -115,7 +115,7 @@ var (
 	// ErrLink is given for a one-time link that is unknown, used or too old; it does not tell which.
 	ErrLink = errors.New("this link has been used or is too old; ask for a new one")
 	// ErrSignIn does not tell whether the address or the password was wrong.
-	ErrSignIn = errors.New("the address and the password do not fit together")
+	ErrSignIn = errors.New("the e-mail address or the password is wrong")
 	// ErrThrottled says that there were too many tries.
 	ErrThrottled = errors.New("there were too many tries; wait a quarter of an hour, or use Forgot the password")
 	// ErrLastOwner keeps a workspace from being left without one.

@@ -164,33 +164,6 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "desk", v)
 }
 
-func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
-	id := chi.URLParam(r, "id")
-	if err := r.ParseForm(); err != nil {
-		ui.Fail(w, r, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}})
-		return
-	}
-	var was *string
-	if r.PostForm.Has("was") {
-		shown := r.PostFormValue("was")
-		was = &shown
-	}
-	remark, problems := code.ReadRemark(r.PostFormValue("note"), r.PostFormValue("labels"))
-	if len(problems) > 0 {
-		ui.Fail(w, r, problems)
-		return
-	}
-	err := h.Store.SetCampaign(r.Context(), ui.Actor(r), id, r.PostFormValue("campaign"), was)
-	if err == nil && r.PostForm.Has("note") {
-		err = h.Store.SetRemark(r.Context(), ui.Actor(r), id, remark)
-	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
-}
-
 // answer gives what an edit changed, slot by slot; a plain form is led back to the desk.
 func (h *Handler) answer(w http.ResponseWriter, r *http.Request, c *code.Code, err error) {
 	h.answerWith(w, r, c, err, func(*View) {})

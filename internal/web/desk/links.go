@@ -66,7 +66,6 @@ func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
 	case r.Header.Get("HX-Request") == "":
 		ui.Fail(w, r, problems)
 	default:
-		type refusal struct{ ID, Words string }
 		var out []refusal
 		for _, b := range p.Blanks() {
 			one := refusal{ID: blankID(p, b)}
@@ -77,7 +76,15 @@ func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
 			}
 			out = append(out, one)
 		}
-		w.Header().Set("Sodrik-Slots", "1")
-		ui.Render(w, http.StatusOK, pages, "link-refused", out)
+		refuse(w, out)
 	}
+}
+
+// refusal is what is wrong with a field, at whose id it stands; without words it is taken away.
+type refusal struct{ ID, Words string }
+
+// refuse tells what is wrong with fields that are not the job's, each where it stands. Nothing was changed.
+func refuse(w http.ResponseWriter, of []refusal) {
+	w.Header().Set("Sodrik-Slots", "1")
+	ui.Render(w, http.StatusOK, pages, "refused", of)
 }

@@ -182,7 +182,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := NewIssuedView(ui.FrameOf(r, "Issued versions", "codes"), rows, h.Store.Now())
+	v := NewIssuedView(ui.FrameOf(r, "Handed over", "codes"), rows, h.Store.Now())
 	v.Next = markText(next)
 	if r.Header.Get("HX-Request") != "" {
 		ui.Render(w, http.StatusOK, pages, "issued-rows", v)

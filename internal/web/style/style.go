@@ -74,7 +74,7 @@ type said struct {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
-	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "link": "Kept. It is offered where a code begins, and on the desk of every web address.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style has come in.", "gone": "Taken away.", "back": "The house style is what it was before that change. This can be taken back too."}[r.URL.Query().Get("done")]
+	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "link": "Kept. It is offered where a code begins, and on the desk of every web address.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style is replaced.", "gone": "Taken away.", "back": "The house style is what it was before that change. This can be taken back too."}[r.URL.Query().Get("done")]
 	h.show(w, r, http.StatusOK, said{done: done})
 }
 
