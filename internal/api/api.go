@@ -47,8 +47,8 @@ type operation struct {
 	summary      string
 	about        string
 	scope        people.Scope // "" needs no token
-	body         any          // an example of the request's JSON; nil for none, raw for other media
-	raw          string       // media type of a request that is not JSON
+	body         any          // an example of the request's JSON; nil for none
+	takes        []string     // media types of a request that is not JSON; what it is, its bytes tell
 	params       []param
 	answers      []answer
 	limit        int64 // bytes of the body
@@ -57,14 +57,17 @@ type operation struct {
 	do           func(h *Handler, c *call) error
 }
 
-type param struct{ in, name, about, example string }
+type param struct {
+	in, name, about, example string
+	as                       map[string]any // its schema where it is not just text
+}
 
-// answer is one possible answer: a status, an example value for its schema, or a media type.
+// answer is one possible answer: a status, an example value for its schema, or the media types of a file. With neither it has no body.
 type answer struct {
 	status int
 	about  string
 	value  any
-	media  string
+	media  []string
 }
 
 // call is one request being answered.

@@ -2,12 +2,16 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -87,10 +91,69 @@ func (s *service) send(method, path, body string, headers ...string) *httptest.R
 	}
 	w := httptest.NewRecorder()
 	s.handler.ServeHTTP(w, r)
+	s.described(r, body, w)
 	if w.Code >= 500 { // whatever the test is about
 		s.t.Errorf("%s %s answers %d %.300s", method, path, w.Code, w.Body)
 	}
 	return w
+}
+
+// described holds a request that was answered, and its answer, against the document, by an outside validator: what the API takes and gives is what it says.
+func (s *service) described(r *http.Request, body string, w *httptest.ResponseRecorder) {
+	s.t.Helper()
+	v, err := documented()
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	again := r.Clone(context.Background())
+	again.Body, again.RequestURI = io.NopCloser(strings.NewReader(body)), ""
+	if w.Code < 400 {
+		if again.Header.Get("Content-Type") == "" && body != "" {
+			again.Header.Set("Content-Type", mediaOfBody(body))
+		}
+		if ok, problems := v.ValidateHttpRequest(again); !ok {
+			for _, p := range problems {
+				s.t.Errorf("%s %s was answered %d; the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message, p.Reason, p.SchemaValidationErrors)
+			}
+		}
+	}
+	again.Body = io.NopCloser(strings.NewReader(body))
+	answer := w.Result()
+	answer.Body = io.NopCloser(bytes.NewReader(w.Body.Bytes()))
+	if ok, problems := v.ValidateHttpResponse(again, answer); !ok {
+		for _, p := range problems {
+			s.t.Errorf("%s %s answers %d otherwise than the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message, p.Reason, p.SchemaValidationErrors)
+		}
+	}
+}
+
+// documented is the validator of the document, made once.
+var documented = sync.OnceValues(func() (validator.Validator, error) {
+	b, err := json.Marshal(Document())
+	if err != nil {
+		return nil, err
+	}
+	doc, err := libopenapi.NewDocument(b)
+	if err != nil {
+		return nil, err
+	}
+	v, errs := validator.NewValidator(doc)
+	return v, errors.Join(errs...)
+})
+
+// mediaOfBody is what a client would call a body that tests send without a type.
+func mediaOfBody(body string) string {
+	switch {
+	case strings.HasPrefix(body, "\x89PNG"):
+		return "image/png"
+	case strings.HasPrefix(body, "<"):
+		return "image/svg+xml"
+	case strings.HasPrefix(body, "%PDF"):
+		return "application/pdf"
+	case strings.HasPrefix(body, "\x00\x01\x00\x00"):
+		return "font/ttf"
+	}
+	return "application/json"
 }
 
 // expect sends a request and decodes the answer.
@@ -131,6 +194,23 @@ func TestDocument(t *testing.T) {
 	}
 	if len(Operations()) != len(operations) {
 		t.Error("the page lists other operations")
+	}
+}
+
+// TestPatchesAsDescribed: of JSON Patch the document names four operations, and those are taken; move, copy and null are refused by both.
+func TestPatchesAsDescribed(t *testing.T) {
+	s := open(t)
+	made, _ := expect[Code](s, 201, "POST", "/codes", `{"job":`+gate+`}`)
+	for _, c := range []struct {
+		patch  string
+		status int
+	}{
+		{`[{"op":"add","path":"/name","value":"a"}]`, 200}, {`[{"op":"replace","path":"/name","value":"b"}]`, 200}, {`[{"op":"test","path":"/name","value":"b"}]`, 200}, {`[{"op":"remove","path":"/name"}]`, 200}, {`[]`, 200},
+		{`[{"op":"move","from":"/name","path":"/campaign"}]`, 422}, {`[{"op":"copy","from":"/name","path":"/campaign"}]`, 422}, {`null`, 422}, {`{"op":"remove","path":"/name"}`, 422},
+	} {
+		if w := s.send("PATCH", "/codes/"+made.ID, c.patch); w.Code != c.status {
+			t.Errorf("%s: %d %s, want %d", c.patch, w.Code, w.Body, c.status)
+		}
 	}
 }
 

@@ -7,6 +7,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"sodrik/internal/core/patch"
 )
 
 // Document is the OpenAPI 3.1 description, made from the list of operations and from the types they answer with.
@@ -26,6 +28,9 @@ func Document() map[string]any {
 		var params []any
 		for _, p := range op.params {
 			x := map[string]any{"in": p.in, "name": p.name, "description": p.about, "schema": map[string]any{"type": "string"}}
+			if p.as != nil {
+				x["schema"] = p.as
+			}
 			if p.in == "path" {
 				x["required"] = true
 			}
@@ -41,8 +46,8 @@ func Document() map[string]any {
 			o["parameters"] = params
 		}
 		switch {
-		case op.raw != "":
-			o["requestBody"] = map[string]any{"required": true, "content": map[string]any{"image/png": map[string]any{}, "image/jpeg": map[string]any{}, "image/gif": map[string]any{}}}
+		case op.takes != nil:
+			o["requestBody"] = map[string]any{"required": true, "content": mediaOf(op.takes)}
 		case op.body != nil:
 			o["requestBody"] = map[string]any{"required": true, "content": map[string]any{"application/json": map[string]any{"schema": schemaOf(reflect.TypeOf(op.body), schemas), "example": op.body}}}
 		}
@@ -51,11 +56,14 @@ func Document() map[string]any {
 		for _, a := range op.answers {
 			r := map[string]any{"description": a.about}
 			switch {
-			case a.media == "-":
-			case a.media != "":
-				r["content"] = map[string]any{"image/svg+xml": map[string]any{}, "application/pdf": map[string]any{}, "image/png": map[string]any{}}
-			default:
-				r["content"] = map[string]any{"application/json": map[string]any{"schema": schemaOf(reflect.TypeOf(a.value), schemas)}}
+			case a.media != nil:
+				r["content"] = mediaOf(a.media)
+			case a.value != nil:
+				media := "application/json"
+				if _, is := a.value.(Details); is {
+					media = "application/problem+json"
+				}
+				r["content"] = map[string]any{media: map[string]any{"schema": schemaOf(reflect.TypeOf(a.value), schemas)}}
 			}
 			responses[strconv.Itoa(a.status)] = r
 		}
@@ -74,6 +82,14 @@ func Document() map[string]any {
 	}
 }
 
+func mediaOf(types []string) map[string]any {
+	out := map[string]any{}
+	for _, t := range types {
+		out[t] = map[string]any{}
+	}
+	return out
+}
+
 func tagOf(op operation) string {
 	if strings.HasPrefix(op.path, "/codes") {
 		return "codes"
@@ -87,7 +103,9 @@ func schemaOf(t reflect.Type, named map[string]any) map[string]any {
 	case t == reflect.TypeOf(time.Time{}):
 		return map[string]any{"type": "string", "format": "date-time"}
 	case t == reflect.TypeOf(Job{}):
-		return map[string]any{"type": "object", "description": "A job file."}
+		return map[string]any{"type": "object", "description": "A job file, whose form is that of docs/job.schema.json."}
+	case t == reflect.TypeOf(patch.Patch{}):
+		return map[string]any{"type": "array", "maxItems": patch.MaxOps, "items": operationSchema}
 	}
 	switch t.Kind() {
 	case reflect.Pointer:
@@ -140,6 +158,15 @@ func schemaOf(t reflect.Type, named map[string]any) map[string]any {
 	named[name] = s
 	return ref
 }
+
+// operationSchema is one of the operations of JSON Patch (RFC 6902) that are understood; move and copy are not needed on a job.
+var operationSchema = map[string]any{"oneOf": []any{
+	map[string]any{"type": "object", "required": []string{"op", "path", "value"}, "properties": map[string]any{
+		"op": map[string]any{"enum": []string{"add", "replace", "test"}}, "path": pointer, "value": map[string]any{}}},
+	map[string]any{"type": "object", "required": []string{"op", "path"}, "properties": map[string]any{"op": map[string]any{"const": "remove"}, "path": pointer}},
+}}
+
+var pointer = map[string]any{"type": "string", "pattern": "^(/.*)?$", "description": "A JSON Pointer (RFC 6901) into the job."}
 
 func (h *Handler) document(w http.ResponseWriter, r *http.Request) {
 	b, err := json.MarshalIndent(Document(), "", "  ")

@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -73,42 +75,59 @@ var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "u
 	"placements": []any{map[string]any{"name": "gate", "medium": "poster-a2"}}}
 
 var (
-	placementParam = param{"query", "placement", "Name of the placement; the first if not given.", "gate"}
-	formatParam    = param{"query", "format", "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on; pdfx, eps and tif for a press, and sheet-pdfx.", "svg"}
-	idParam        = param{"path", "id", "Of the code.", ""}
+	placementParam = param{in: "query", name: "placement", about: "Name of the placement; the first if not given.", example: "gate"}
+	formatParam    = param{in: "query", name: "format", about: "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on; pdfx, eps and tif for a press, and sheet-pdfx.", example: "svg", as: oneOf(compose.Keys()...)}
+	idParam        = param{in: "path", name: "id", about: "Of the code."}
+	versionParam   = param{in: "path", name: "n", about: "Number of the version.", example: "1", as: whole(1, 0)}
+)
+
+// What an upload may be; its bytes tell, whatever the request calls it.
+var (
+	pictures = []string{"image/png", "image/jpeg", "image/gif", "image/webp", "image/svg+xml", "application/pdf"}
+	uploads  = []string{"image/svg+xml", "image/png", "image/jpeg", "image/webp", "application/pdf", "font/ttf", "font/otf"}
+	drawn    = slices.Compact(slices.Sorted(maps.Values(compose.Types)))
+	oneOf    = func(values ...string) map[string]any { return map[string]any{"type": "string", "enum": values} }
+	whole    = func(least, most int) map[string]any {
+		out := map[string]any{"type": "integer", "minimum": least}
+		if most > 0 {
+			out["maximum"] = most
+		}
+		return out
+	}
 )
 
 const maxPicture = 20 << 20
 
 var operations = []operation{
 	{method: "POST", path: "/encode", id: "encode", summary: "Encode a job", about: "Gives payload, version, level, mask, segments and matrix.", scope: people.ScopeMake,
-		body: exampleJob, answers: []answer{{200, "The symbol.", compose.Encoded{}, ""}}, do: (*Handler).encode},
+		body: exampleJob, answers: []answer{{200, "The symbol.", compose.Encoded{}, nil}}, do: (*Handler).encode},
 	{method: "POST", path: "/draw", id: "draw", summary: "Draw a job", about: "Gives the file: the same bytes as the command line and the desk.", scope: people.ScopeMake,
-		body: exampleJob, params: []param{formatParam, placementParam}, answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).draw},
+		body: exampleJob, params: []param{formatParam, placementParam}, answers: []answer{{200, "The file.", nil, drawn}}, do: (*Handler).draw},
 	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job", about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
-		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, ""}}, do: (*Handler).prove},
-	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the code in a PNG, JPEG or GIF.", scope: people.ScopeMake,
-		raw: "image/png", limit: maxPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, ""}}, do: (*Handler).read},
+		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, nil}}, do: (*Handler).prove},
+	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the codes in a PNG, JPEG, GIF or WebP, in an SVG, or on the first pages of a PDF.", scope: people.ScopeMake,
+		takes: pictures, limit: maxPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, nil}}, do: (*Handler).read},
 	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark, artwork or a typeface", about: "A mark is an SVG, PNG, JPEG or WebP of at most 10 MB, rebuilt from its geometry or pixels. Artwork that a code lies on is a PDF, SVG or picture, kept as it is; a typeface is a TTF or OTF of at most 5 MB. Jobs name each by the source that is given back.", scope: people.ScopeWrite,
-		raw: "image/svg+xml", limit: artwork.MaxBytes + 1, params: []param{{"query", "name", "Of the file.", "logo.svg"}, {"query", "as", "mark, artwork or typeface; mark if not given.", "mark"}}, answers: []answer{{201, "Kept.", Asset{}, ""}}, do: (*Handler).upload},
+		takes: uploads, limit: artwork.MaxBytes + 1, params: []param{{in: "query", name: "name", about: "Of the file.", example: "logo.svg"}, {in: "query", name: "as", about: "What it is for; a mark if not given.", example: "mark", as: oneOf("mark", "artwork", "typeface")}}, answers: []answer{{201, "Kept.", Asset{}, nil}}, do: (*Handler).upload},
 	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
-		params:  []param{{"query", "q", "Words that name or payload must hold.", ""}, {"query", "state", "active or retired.", "active"}, {"query", "limit", "From 1 to 100.", "20"}, {"query", "cursor", "Of the page before.", ""}},
-		answers: []answer{{200, "A page.", Page{}, ""}}, do: (*Handler).list},
+		params: []param{{in: "query", name: "q", about: "Words that must all occur in its name, what it says, its labels or its note."}, {in: "query", name: "state", about: "Active if not given.", example: "active", as: oneOf(code.Active, code.Retired)},
+			{in: "query", name: "limit", about: "Codes a page; 20 if not given.", example: "20", as: whole(1, 100)}, {in: "query", name: "cursor", about: "Of the page before."}},
+		answers: []answer{{200, "A page.", Page{}, nil}}, do: (*Handler).list},
 	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true, again: (*Handler).madeBefore,
-		body: NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, ""}}, do: (*Handler).make},
+		body: NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, nil}}, do: (*Handler).make},
 	{method: "GET", path: "/codes/{id}", id: "getCode", summary: "Get a code", scope: people.ScopeRead, params: []param{idParam},
-		answers: []answer{{200, "The code, with an ETag.", Code{}, ""}, {304, "Not changed since If-None-Match.", nil, "-"}}, do: (*Handler).get},
-	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true, again: (*Handler).changedBefore,
+		answers: []answer{{200, "The code, with an ETag.", Code{}, nil}, {304, "Not changed since If-None-Match.", nil, nil}}, do: (*Handler).get},
+	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit: add, replace, remove and test, 200 at most. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true, again: (*Handler).changedBefore,
 		params: []param{idParam}, body: patch.Patch{{Op: "add", Path: "/look", Value: map[string]any{"ink": "#12352b"}}},
-		answers: []answer{{200, "The code as it is now.", Code{}, ""}, {412, "Changed since If-Match.", Details{}, ""}}, do: (*Handler).change},
+		answers: []answer{{200, "The code as it is now.", Code{}, nil}, {412, "Changed since If-Match.", Details{}, nil}}, do: (*Handler).change},
 	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version", about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite, keyed: true, again: (*Handler).issuedBefore,
-		params: []param{idParam}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).issue},
+		params: []param{idParam}, answers: []answer{{200, "The version.", Version{}, nil}}, do: (*Handler).issue},
 	{method: "GET", path: "/codes/{id}/versions/{n}", id: "getVersion", summary: "Get an issued version", scope: people.ScopeRead,
-		params: []param{idParam, {"path", "n", "Number of the version.", "1"}}, answers: []answer{{200, "The version.", Version{}, ""}}, do: (*Handler).version},
+		params: []param{idParam, versionParam}, answers: []answer{{200, "The version.", Version{}, nil}}, do: (*Handler).version},
 	{method: "GET", path: "/codes/{id}/versions/{n}/file", id: "getFile", summary: "Get a file of an issued version", scope: people.ScopeRead,
-		params: []param{idParam, {"path", "n", "Number of the version.", "1"}, formatParam, placementParam,
-			{"query", "insist", "true gives the file although it does not read back, which the record of what was handed over says; without it such a file is answered by 409.", ""}},
-		answers: []answer{{200, "The file.", nil, "image/svg+xml"}}, do: (*Handler).file},
+		params: []param{idParam, versionParam, formatParam, placementParam,
+			{in: "query", name: "insist", about: "true gives the file although it does not read back, which the record of what was handed over says; without it such a file is answered by 409.", as: map[string]any{"type": "boolean"}}},
+		answers: []answer{{200, "The file.", nil, drawn}}, do: (*Handler).file},
 }
 
 func (c *call) made() (*compose.Rendition, error) {
@@ -325,6 +344,18 @@ func (h *Handler) change(c *call) error {
 	var p patch.Patch
 	if err := json.Unmarshal(c.body, &p); err != nil {
 		return problem.List{{Code: "patch", Message: fmt.Sprintf("the request is not a JSON Patch: %v", err)}}
+	}
+	if p == nil { // null
+		return problem.List{{Code: "patch", Message: "the request is not a JSON Patch: it is null; send a list of operations"}}
+	}
+	var unknown problem.List
+	for i, op := range p {
+		if !slices.Contains(patch.Kinds, op.Op) {
+			unknown.Add(fmt.Sprintf("/%d/op", i), "patch.op", "is %q; an operation here is add, replace, remove or test", op.Op)
+		}
+	}
+	if len(unknown) > 0 {
+		return unknown
 	}
 	want := int64(-1)
 	if s := c.r.Header.Get("If-Match"); s != "" {

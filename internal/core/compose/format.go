@@ -47,6 +47,19 @@ var All = func() (out []Format) {
 	return out
 }()
 
+// Keys are those of all formats, payment parts too.
+func Keys() (out []string) {
+	for _, f := range All {
+		out = append(out, f.Key())
+	}
+	for _, language := range slip.Languages {
+		for _, kind := range of[PaymentPart] {
+			out = append(out, Format{PaymentPart, kind, language}.Key())
+		}
+	}
+	return out
+}
+
 // Formats are those of a code alone that a name's ending tells apart.
 var Formats = of[Code][:5]
 

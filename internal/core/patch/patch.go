@@ -31,6 +31,9 @@ func (o Op) MarshalJSON() ([]byte, error) {
 // Patch is a list of operations, applied in order.
 type Patch []Op
 
+// Kinds are the operations that are understood.
+var Kinds = []string{"add", "replace", "remove", "test"}
+
 // MaxOps bounds a patch that comes from outside.
 const MaxOps = 200
 
