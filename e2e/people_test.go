@@ -62,7 +62,7 @@ func TestComingAndGoing(t *testing.T) {
 	fill(p, "#email", "ash@marrowby.example")
 	fill(p, "#password", "leeks in november")
 	submit(p, "Sign in$")
-	hasText(t, p, "[role=alert]", "do not fit together")
+	hasText(t, p, "[role=alert]", "password is wrong")
 	if got := value(p, "#email"); got != "ash@marrowby.example" {
 		t.Errorf("the address reads %q", got)
 	}

@@ -111,7 +111,7 @@ func TestShips(t *testing.T) {
 	_, data = download(t, stranger, func() { stranger.MustElementR("a", "Download PNG").MustClick() })
 	readBack(t, "shown.png", data, url)
 	p.MustElementR("button", "Take the addresses").MustClick()
-	hasText(t, p, "#address-slot", "Nothing is behind")
+	hasText(t, p, "#address-slot", "lead nowhere now")
 	stranger.MustReload()
 	hasText(t, stranger, "body", "There is no such code")
 	if text := p.MustElement("#inline-text").MustProperty("value").Str(); !strings.HasPrefix(text, "<svg") || !strings.Contains(text, `width="40mm"`) {

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"flag"
@@ -373,29 +374,55 @@ func serveMetrics(ctx context.Context, addr string, m *web.Metrics) error {
 	return nil
 }
 
+// settings of serve, from its flags or the environment.
+type settings struct {
+	addr, base, from, metrics string
+	asked, elsewhere, bench   bool
+	proxies                   []netip.Prefix
+}
+
+func settingsOf(args []string) (o settings, err error) {
+	o = settings{addr: env("SODRIK_ADDR", defaultAddr), base: os.Getenv("SODRIK_BASE"), from: env("SODRIK_MAIL_FROM", "sodrik@localhost"), metrics: os.Getenv("SODRIK_METRICS"),
+		asked: os.Getenv("SODRIK_BEYOND") == "asked", elsewhere: os.Getenv("SODRIK_WORK") == "elsewhere", bench: os.Getenv("SODRIK_BENCH") == "open"}
+	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
+		return o, err
+	}
+	return o, flags("serve", args, func(f *flag.FlagSet) {
+		f.StringVar(&o.addr, "addr", o.addr, "`address` to listen on; SODRIK_ADDR sets it too")
+		f.StringVar(&o.base, "base", o.base, "`URL` under which people reach this server, for links in mails; with https: cookies are sent over TLS only; SODRIK_BASE")
+		f.StringVar(&o.from, "mail-from", o.from, "`address` that mails come from; SODRIK_MAIL_FROM")
+		f.BoolVar(&o.asked, "beyond-asked", o.asked,
+			"look at hard conditions, abuse and the range of a code only when somebody asks, where processors are scarce; SODRIK_BEYOND=asked")
+		f.BoolVar(&o.elsewhere, "work-elsewhere", o.elsewhere, "do no jobs in this process; sodrik work does them. SODRIK_WORK=elsewhere")
+		f.BoolVar(&o.bench, "bench", o.bench, "let anybody make static codes on the front page, without an account; nothing of theirs is kept. SODRIK_BENCH=open")
+		f.StringVar(&o.metrics, "metrics", o.metrics, "`address` at which Prometheus reads counts, such as 127.0.0.1:8091; SODRIK_METRICS. Nowhere if not set")
+		f.Usage = serveUsage(f)
+	})
+}
+
+// served opens the store that serve works with, its tables up to date and its workspace there.
+func served(ctx context.Context, d *db.DB, key *seal.Box, workspace string) (*code.Store, error) {
+	if err := migrated(ctx, d); err != nil {
+		return nil, err
+	}
+	s := store(d, key)
+	if _, err := s.EnsureWorkspace(ctx, workspace, "Our codes"); err != nil {
+		return nil, err
+	}
+	if err := s.FollowKeyring(ctx); err != nil {
+		return nil, status{exitProblems, err.Error()}
+	}
+	return s, d.Ready(ctx)
+}
+
 func serve(args []string) error {
-	addr, workspace := env("SODRIK_ADDR", defaultAddr), "main"
+	const workspace = "main"
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
-	base, from := os.Getenv("SODRIK_BASE"), env("SODRIK_MAIL_FROM", "sodrik@localhost")
-	asked, elsewhere := os.Getenv("SODRIK_BEYOND") == "asked", os.Getenv("SODRIK_WORK") == "elsewhere"
-	metrics, bench := os.Getenv("SODRIK_METRICS"), os.Getenv("SODRIK_BENCH") == "open"
-	proxies, err := networks(os.Getenv("SODRIK_PROXIES"))
+	set, err := settingsOf(args)
 	if err == nil {
 		err = boundMemory()
 	}
 	if err != nil {
-		return err
-	}
-	if err := flags("serve", args, func(f *flag.FlagSet) {
-		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_ADDR sets it too")
-		f.StringVar(&base, "base", base, "`URL` under which people reach this server, for links in mails; with https: cookies are sent over TLS only; SODRIK_BASE")
-		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
-		f.BoolVar(&asked, "beyond-asked", asked, "look at hard conditions, abuse and the range of a code only when somebody asks, where processors are scarce; SODRIK_BEYOND=asked")
-		f.BoolVar(&elsewhere, "work-elsewhere", elsewhere, "do no jobs in this process; sodrik work does them. SODRIK_WORK=elsewhere")
-		f.BoolVar(&bench, "bench", bench, "let anybody make static codes on the front page, without an account; nothing of theirs is kept. SODRIK_BENCH=open")
-		f.StringVar(&metrics, "metrics", metrics, "`address` at which Prometheus reads counts, such as 127.0.0.1:8091; SODRIK_METRICS. Nowhere if not set")
-		f.Usage = serveUsage(f)
-	}); err != nil {
 		return err
 	}
 	if !databaseNamed() {
@@ -408,7 +435,7 @@ func serve(args []string) error {
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	l, err := listen(addr)
+	l, err := listen(set.addr)
 	if err != nil {
 		return err
 	}
@@ -418,29 +445,18 @@ func serve(args []string) error {
 		return err
 	}
 	defer d.Close()
-	if err := migrated(ctx, d); err != nil {
-		return err
-	}
-	s := store(d, key)
-	if _, err := s.EnsureWorkspace(ctx, workspace, "Our codes"); err != nil {
-		return err
-	}
-	if err := s.FollowKeyring(ctx); err != nil {
-		return status{exitProblems, err.Error()}
-	}
-	if err := d.Ready(ctx); err != nil {
+	s, err := served(ctx, d, key, workspace)
+	if err != nil {
 		return err
 	}
 	fmt.Printf("Sodrik is at http://%s/\n", l.Addr())
-	who := &people.Store{DB: d, Now: time.Now, Seal: key, Base: base}
-	if who.Base == "" {
-		who.Base = "http://" + l.Addr().String()
-	}
-	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: asked, Bench: bench, Proxies: proxies, Metrics: web.NewMetrics(d)}
-	if err := serveMetrics(ctx, metrics, o.Metrics); err != nil {
+	who := &people.Store{DB: d, Now: time.Now, Seal: key, Base: cmp.Or(set.base, "http://"+l.Addr().String())}
+	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: set.asked, Bench: set.bench, Proxies: set.proxies,
+		Metrics: web.NewMetrics(d)}
+	if err := serveMetrics(ctx, set.metrics, o.Metrics); err != nil {
 		return err
 	}
-	post, goes, err := postNamed(d, from)
+	post, goes, err := postNamed(d, set.from)
 	if err != nil {
 		return err
 	}
@@ -457,7 +473,7 @@ func serve(args []string) error {
 	if link != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, link)
 	}
-	if elsewhere {
+	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
 	works := (&worker.Worker{Codes: s, People: who, Post: post}).Start(ctx)

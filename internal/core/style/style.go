@@ -151,79 +151,12 @@ func Read(o *fields.Object) *Style {
 	if len(s.Name) > MaxName || strings.ContainsFunc(s.Name, unicode.IsControl) {
 		o.Problem("name", "style.name", "is longer than a line of %d bytes", MaxName)
 	}
-	keys, names := map[string]bool{}, map[string]bool{}
-	for _, c := range few(o, "colours", MaxColours) {
-		var one Colour
-		one.Key, one.Name = named(c, "colour", keys, names)
-		v, ok := ink.Read(c, "value", "#12352b")
-		if !ok && c.Sound("value") {
-			c.Problem("value", "look.colour", "is missing; write six hexadecimal digits such as #12352b, or the four inks of a press")
-		}
-		one.Value = v
-		one.Value.Style = one.Key
-		c.Close()
-		s.Colours = append(s.Colours, one)
-	}
-	keys, names = map[string]bool{}, map[string]bool{}
-	for _, m := range few(o, "marks", MaxMarks) {
-		var one Mark
-		one.Key, one.Name = named(m, "mark", keys, names)
-		one.Source = m.String("source")
-		if scheme, rest, _ := strings.Cut(one.Source, ":"); rest == "" || scheme != "icon" && scheme != "asset" && scheme != "data" {
-			m.Problem("source", "mark.source", "%.40q names no drawing; write icon: and a name, such as icon:sprout, or asset: and the digest of an upload", one.Source)
-		}
-		if one.Clear = m.Number("clear", 1); !(one.Clear >= 0 && one.Clear <= 4) {
-			m.Problem("clear", "look.share", "is %.3g; it lies between 0 and 4 modules", one.Clear)
-		}
-		m.Close()
-		s.Marks = append(s.Marks, one)
-	}
-	for i, v := range o.List("typefaces") {
-		if len(s.Faces) == MaxFaces {
-			o.Problem("typefaces", "style.many", "are more than %d", MaxFaces)
-			break
-		}
-		if face, ok := readFace(o, i, v); ok && !s.hasFace(face.Key) {
-			s.Faces = append(s.Faces, face)
-		}
-	}
-	keys, names = map[string]bool{}, map[string]bool{}
-	for _, l := range few(o, "looks", MaxLooks) {
-		var one Look
-		one.Key, one.Name = named(l, "look", keys, names)
-		v, _ := l.Any("look")
-		if v == nil {
-			v = map[string]any{}
-		}
-		one.Wear = v
-		look.Read(fields.Open(s.Resolve(v), l.At("look"), l.Problems()))
-		l.Close()
-		s.Looks = append(s.Looks, one)
-	}
-	names = map[string]bool{}
-	keys = map[string]bool{}
-	for _, m := range few(o, "media", MaxMedia) {
-		one := place.ReadMedium(m)
-		if keys[one.Key] || names[strings.ToLower(one.Name)] {
-			m.Problem("name", "style.twice", "is taken: there is already a medium called %s", one.Name)
-		}
-		if keys[one.Key], names[strings.ToLower(one.Name)] = true, true; !place.Own(one.Key) && m.Sound("key") {
-			m.Problem("key", "style.key", "is %q; that of a medium of your own begins with %s", one.Key, place.OwnKey)
-		}
-		s.Media = append(s.Media, one)
-	}
-	keys, names = map[string]bool{}, map[string]bool{}
-	for _, l := range few(o, "links", MaxLinks) {
-		var one pattern.Pattern
-		one.Key, one.Name = named(l, "link pattern", keys, names)
-		if one.Address = strings.TrimSpace(l.String("address")); l.Sound("address") {
-			if wrong := pattern.Check(one.Address); wrong != "" {
-				l.Problem("address", "pattern.address", "%s", wrong)
-			}
-		}
-		l.Close()
-		s.Links = append(s.Links, one)
-	}
+	s.readColours(o)
+	s.readMarks(o)
+	s.readFaces(o)
+	s.readLooks(o)
+	s.readMedia(o)
+	s.readLinks(o)
 	if s.Names = export.Names(strings.TrimSpace(o.String("file_names"))); s.Names != "" {
 		if wrong := s.Names.Check(); wrong != "" {
 			o.Problem("file_names", "style.names", "%s", wrong)
@@ -239,6 +172,103 @@ func Read(o *fields.Object) *Style {
 	r.Close()
 	o.Close()
 	return s
+}
+
+// taken are the keys and names that parts of a kind have already.
+type taken struct{ keys, names map[string]bool }
+
+func none() taken { return taken{map[string]bool{}, map[string]bool{}} }
+
+func (s *Style) readColours(o *fields.Object) {
+	t := none()
+	for _, c := range few(o, "colours", MaxColours) {
+		var one Colour
+		one.Key, one.Name = named(c, "colour", t.keys, t.names)
+		v, ok := ink.Read(c, "value", "#12352b")
+		if !ok && c.Sound("value") {
+			c.Problem("value", "look.colour", "is missing; write six hexadecimal digits such as #12352b, or the four inks of a press")
+		}
+		one.Value = v
+		one.Value.Style = one.Key
+		c.Close()
+		s.Colours = append(s.Colours, one)
+	}
+}
+
+func (s *Style) readMarks(o *fields.Object) {
+	t := none()
+	for _, m := range few(o, "marks", MaxMarks) {
+		var one Mark
+		one.Key, one.Name = named(m, "mark", t.keys, t.names)
+		one.Source = m.String("source")
+		if scheme, rest, _ := strings.Cut(one.Source, ":"); rest == "" || scheme != "icon" && scheme != "asset" && scheme != "data" {
+			m.Problem("source", "mark.source", "%.40q names no drawing; write icon: and a name, such as icon:sprout, or asset: and the digest of an upload",
+				one.Source)
+		}
+		if one.Clear = m.Number("clear", 1); !(one.Clear >= 0 && one.Clear <= 4) {
+			m.Problem("clear", "look.share", "is %.3g; it lies between 0 and 4 modules", one.Clear)
+		}
+		m.Close()
+		s.Marks = append(s.Marks, one)
+	}
+}
+
+func (s *Style) readFaces(o *fields.Object) {
+	for i, v := range o.List("typefaces") {
+		if len(s.Faces) == MaxFaces {
+			o.Problem("typefaces", "style.many", "are more than %d", MaxFaces)
+			break
+		}
+		if face, ok := readFace(o, i, v); ok && !s.hasFace(face.Key) {
+			s.Faces = append(s.Faces, face)
+		}
+	}
+}
+
+// readLooks reads the looks, which name the house's colours.
+func (s *Style) readLooks(o *fields.Object) {
+	t := none()
+	for _, l := range few(o, "looks", MaxLooks) {
+		var one Look
+		one.Key, one.Name = named(l, "look", t.keys, t.names)
+		v, _ := l.Any("look")
+		if v == nil {
+			v = map[string]any{}
+		}
+		one.Wear = v
+		look.Read(fields.Open(s.Resolve(v), l.At("look"), l.Problems()))
+		l.Close()
+		s.Looks = append(s.Looks, one)
+	}
+}
+
+func (s *Style) readMedia(o *fields.Object) {
+	t := none()
+	for _, m := range few(o, "media", MaxMedia) {
+		one := place.ReadMedium(m)
+		if t.keys[one.Key] || t.names[strings.ToLower(one.Name)] {
+			m.Problem("name", "style.twice", "is taken: there is already a medium called %s", one.Name)
+		}
+		if t.keys[one.Key], t.names[strings.ToLower(one.Name)] = true, true; !place.Own(one.Key) && m.Sound("key") {
+			m.Problem("key", "style.key", "is %q; that of a medium of your own begins with %s", one.Key, place.OwnKey)
+		}
+		s.Media = append(s.Media, one)
+	}
+}
+
+func (s *Style) readLinks(o *fields.Object) {
+	t := none()
+	for _, l := range few(o, "links", MaxLinks) {
+		var one pattern.Pattern
+		one.Key, one.Name = named(l, "link pattern", t.keys, t.names)
+		if one.Address = strings.TrimSpace(l.String("address")); l.Sound("address") {
+			if wrong := pattern.Check(one.Address); wrong != "" {
+				l.Problem("address", "pattern.address", "%s", wrong)
+			}
+		}
+		l.Close()
+		s.Links = append(s.Links, one)
+	}
 }
 
 // MarshalJSON writes the form that Read reads, defaults left out.
