@@ -7,8 +7,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 )
 
-// TestStrangers: without an account, by keys and mouse: a paste becomes a code, a place and a verdict, a fix is taken, every file is read by others, and the
-// way to an account is there.
+// TestStrangers: without an account, by keys and mouse: a paste becomes a code, a place and a verdict, a fix is taken, every
+// file is read by others, and the way to an account is there.
 func TestStrangers(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -37,9 +37,19 @@ func TestStrangers(t *testing.T) {
 	}
 
 	fill(p, "#f-look-ink", "#12")
-	until(t, p, "that it is no colour", `() => document.querySelector("#e-f-look-ink").innerText !== "" && !document.querySelector("#bench-files button")`)
+	until(
+		t,
+		p,
+		"that it is no colour",
+		`() => document.querySelector("#e-f-look-ink").innerText !== "" && !document.querySelector("#bench-files button")`,
+	)
 	fill(p, "#f-look-ink", "#12352b")
-	until(t, p, "files", `() => document.querySelectorAll("#bench-files button").length === 4 && document.querySelector("#e-f-look-ink").innerText === ""`)
+	until(
+		t,
+		p,
+		"files",
+		`() => document.querySelectorAll("#bench-files button").length === 4 && document.querySelector("#e-f-look-ink").innerText === ""`,
+	)
 	for _, format := range []string{"PNG", "SVG", "PDF", "EPS"} {
 		name, data := download(t, p, func() { p.MustElementR("#bench-files button", format).MustClick() })
 		if !strings.HasPrefix(name, "marrowby-example-fair_") || !strings.HasSuffix(name, "."+strings.ToLower(format)) {
@@ -55,7 +65,12 @@ func TestStrangers(t *testing.T) {
 	fill(p, "#bench-text", "WIFI:T:WPA;S:Marrowby Guests;P:tulip-seven;;")
 	until(t, p, "a network", `() => document.querySelector("#took").innerText.includes("Wi-Fi")`)
 	fill(p, "#bench-text", "")
-	until(t, p, "nothing", `() => !document.querySelector("#bench-files button") && document.querySelector("#took").innerText === ""`)
+	until(
+		t,
+		p,
+		"nothing",
+		`() => !document.querySelector("#bench-files button") && document.querySelector("#took").innerText === ""`,
+	)
 	wait = p.MustWaitNavigation()
 	p.MustElementR(".bench-says a", "Sign in").MustClick()
 	wait()

@@ -6,7 +6,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 )
 
-// TestLinkPatterns: a pattern is kept by the house, begins a code, is checked where it is filled in, makes another address on the desk, and is taken away; the code stays.
+// TestLinkPatterns: a pattern is kept by the house, begins a code, is checked where it is filled in, makes another address on
+// the desk, and is taken away; the code stays.
 func TestLinkPatterns(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -32,7 +33,12 @@ func TestLinkPatterns(t *testing.T) {
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	p.MustElement("#find-text").MustInput("parcel on")
 	wait := p.MustWaitNavigation()
-	until(t, p, "the pattern among beginnings", `() => { const a = [...document.querySelectorAll(".outcomes a")].find((e) => e.innerText === "Parcel on its way"); a?.click(); return Boolean(a); }`) // at once: the next answer draws it anew
+	until(
+		t,
+		p,
+		"the pattern among beginnings",
+		`() => { const a = [...document.querySelectorAll(".outcomes a")].find((e) => e.innerText === "Parcel on its way"); a?.click(); return Boolean(a); }`,
+	) // at once: the next answer draws it anew
 	wait()
 	fill(p, "#f-item", "MB/7")
 	hasText(t, p, "#e-f-item", "Holds something else than letters")
@@ -57,7 +63,12 @@ func TestLinkPatterns(t *testing.T) {
 	hasText(t, p, "#e-link-chat-number", "Has no country code")
 	fill(p, "#link-chat-number", "+44 113 496 0123")
 	p.MustElementR(`#fold-links form[aria-label="Chat with the shop"] button`, "Make the address").MustClick()
-	until(t, p, "the address of the chat", `() => document.querySelector("#f-content-url").value === "https://chat.marrowby.example/441134960123?text=Where%20are%20my%20bulbs%3F"`)
+	until(
+		t,
+		p,
+		"the address of the chat",
+		`() => document.querySelector("#f-content-url").value === "https://chat.marrowby.example/441134960123?text=Where%20are%20my%20bulbs%3F"`,
+	)
 	until(t, p, "no error any more", `() => document.querySelector("#e-link-chat-number").innerText === ""`)
 	p.MustElement("#undo").MustClick()
 	hasText(t, p, "#line-says", "parcel.marrowby.example/MB-7")

@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/heavy"
 )
 
-// ProveUnkept gives the ordinary proof of a made job for placement i, −1 for none, and keeps nothing: it is for those who have no workspace. It stands back behind all that
-// members wait for.
+// ProveUnkept gives the ordinary proof of a made job for placement i, −1 for none, and keeps nothing: it is for those who have
+// no workspace. It stands back behind all that members wait for.
 func (s *Store) ProveUnkept(ctx context.Context, m *compose.Rendition, i int) (*proof.Proof, error) {
 	in, err := s.input(m, i)
 	if err != nil {
@@ -25,9 +25,14 @@ func (s *Store) ProveUnkept(ctx context.Context, m *compose.Rendition, i int) (*
 	return proof.Extend(ctx, in, s.Panel, nil, proof.Ordinary)
 }
 
-// FileUnkept draws a file of a made job for placement i and reads it back, behind all that members wait for. reads is false where it does not say what it should. Problems
-// are those of the format.
-func (s *Store) FileUnkept(ctx context.Context, m *compose.Rendition, i int, f compose.Format) (file []byte, reads bool, err error) {
+// FileUnkept draws a file of a made job for placement i and reads it back, behind all that members wait for. reads is false
+// where it does not say what it should. Problems are those of the format.
+func (s *Store) FileUnkept(
+	ctx context.Context,
+	m *compose.Rendition,
+	i int,
+	f compose.Format,
+) (file []byte, reads bool, err error) {
 	ctx, release, err := heavy.Enter(ctx, false)
 	if err != nil {
 		return nil, false, err

@@ -30,7 +30,10 @@ func strangers(t *testing.T) *site {
 // rows counts what every table holds.
 func rows(ctx context.Context, t *testing.T, s *site) map[string]int {
 	t.Helper()
-	q, err := s.store.DB.Pool.Query(ctx, `SELECT relname FROM pg_class WHERE relkind IN ('r', 'p') AND relnamespace = 'public'::regnamespace`)
+	q, err := s.store.DB.Pool.Query(
+		ctx,
+		`SELECT relname FROM pg_class WHERE relkind IN ('r', 'p') AND relnamespace = 'public'::regnamespace`,
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -53,7 +56,8 @@ var told = regexp.MustCompile(`class="error"[^>]*>[^<]+`)
 
 var draftHeld = regexp.MustCompile(`name="draft" value="([^"]*)"`)
 
-// TestBench: a stranger types, proves and takes files away; nothing of it is stored, no cookie is given, and what is wrong is said at its field.
+// TestBench: a stranger types, proves and takes files away; nothing of it is stored, no cookie is given, and what is wrong is
+// said at its field.
 func TestBench(t *testing.T) {
 	s := strangers(t)
 	before := rows(t.Context(), t, s)
@@ -61,7 +65,11 @@ func TestBench(t *testing.T) {
 	if front.Code != http.StatusOK || !strings.Contains(front.Body.String(), `name="text"`) || len(front.Result().Cookies()) > 0 {
 		t.Fatalf("the front page: %d, cookies %v", front.Code, front.Result().Cookies())
 	}
-	drawn := s.send("POST", "/bench", url.Values{"text": {"marrowby.example/fair"}, "/placements/0/medium": {"business-card"}, "/look/ink": {"#12352b"}})
+	drawn := s.send(
+		"POST",
+		"/bench",
+		url.Values{"text": {"marrowby.example/fair"}, "/placements/0/medium": {"business-card"}, "/look/ink": {"#12352b"}},
+	)
 	held := draftHeld.FindStringSubmatch(drawn.Body.String())
 	for _, want := range []string{"Opens", "marrowby.example/fair", "#12352b", "Usually", "modules"} {
 		if !strings.Contains(drawn.Body.String(), strings.ToLower(want)) && !strings.Contains(drawn.Body.String(), want) {
@@ -71,8 +79,18 @@ func TestBench(t *testing.T) {
 	if held == nil {
 		t.Fatal("no draft travels through the page")
 	}
-	form := url.Values{"text": {"marrowby.example/fair"}, "was": {"marrowby.example/fair"}, "reading": {"-1"}, "draft": {html.UnescapeString(held[1])},
-		"/placements/0/medium": {"business-card"}, "/placements/0/width_mm": {"24"}, "/look/ink": {"#12352b"}, "/look/paper": {"#ffffff"}}
+	form := url.Values{
+		"text":    {"marrowby.example/fair"},
+		"was":     {"marrowby.example/fair"},
+		"reading": {"-1"},
+		"draft":   {html.UnescapeString(held[1])},
+		"/placements/0/medium": {
+			"business-card",
+		},
+		"/placements/0/width_mm": {"24"},
+		"/look/ink":              {"#12352b"},
+		"/look/paper":            {"#ffffff"},
+	}
 	proved := s.send("POST", "/bench/proof", form)
 	if proved.Code != http.StatusOK || !strings.Contains(proved.Body.String(), `data-verdict="safe"`) {
 		t.Errorf("the proof: %d %.300q", proved.Code, proved.Body)

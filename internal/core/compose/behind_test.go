@@ -7,8 +7,9 @@ import (
 	"sodrik/internal/core/ink"
 )
 
-// TestContrastOfBackdrops: the contrast with a picture beneath is that at the module where ink and picture differ least. The left half of the picture is a grey of 128, which
-// at full strength lies there as it is; moved so that only the white half covers the symbol, paper and ink differ as without it. Luminances are those of IEC 61966-2-1.
+// TestContrastOfBackdrops: the contrast with a picture beneath is that at the module where ink and picture differ least. The
+// left half of the picture is a grey of 128, which at full strength lies there as it is; moved so that only the white half
+// covers the symbol, paper and ink differ as without it. Luminances are those of IEC 61966-2-1.
 func TestContrastOfBackdrops(t *testing.T) {
 	const picture = `data:image/svg+xml;base64,PHN2ZyB4bWxucz0iaHR0cDovL3d3dy53My5vcmcvMjAwMC9zdmciIHZpZXdCb3g9IjAgMCAyMDAgMTAwIj48cGF0aCBkPSJNMCAwaDIwMHYxMDBIMHoiIGZpbGw9IiNmZmYiLz48cGF0aCBkPSJNMCAwaDEwMHYxMDBIMHoiIGZpbGw9IiM4MDgwODAiLz48L3N2Zz4=`
 	grey, black := ink.Colour{R: 128, G: 128, B: 128}.Luminance(), 0.0
@@ -21,7 +22,10 @@ func TestContrastOfBackdrops(t *testing.T) {
 		{"nothing of it", `,"backdrop":{"source":"` + picture + `","strength":0}`, 1}, {"in one ink", `,"backdrop":{"source":"` + picture + `","mode":"halftone","strength":1}`, 1},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"look":{"ink":"#000"`+c.backdrop+`}}`), nil)
+			m, problems := Parse(
+				[]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"look":{"ink":"#000"`+c.backdrop+`}}`),
+				nil,
+			)
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}

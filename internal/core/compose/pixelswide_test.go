@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/core/export"
 )
 
-// TestPixelsWide: a PNG without a place is as wide as was asked at most, in whole pixels a module: of 33 modules with the quiet zone 600 allow 18 each, 594 in all. A frame's
-// modules count. With a place its resolution decides.
+// TestPixelsWide: a PNG without a place is as wide as was asked at most, in whole pixels a module: of 33 modules with the quiet
+// zone 600 allow 18 each, 594 in all. A frame's modules count. With a place its resolution decides.
 func TestPixelsWide(t *testing.T) {
 	for _, c := range []struct {
 		name, job string
@@ -35,11 +35,19 @@ func TestPixelsWide(t *testing.T) {
 		})
 	}
 	for _, bad := range []string{"99", "10001", "600.5"} {
-		if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`), nil); len(problems) != 1 || problems[0].Field != "/output/pixels" {
+		if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`), nil); len(
+			problems,
+		) != 1 ||
+			problems[0].Field != "/output/pixels" {
 			t.Errorf("%s: %v", bad, problems)
 		}
 	}
-	m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":600},"placements":[{"name":"card","width_mm":33}]}`), nil)
+	m, problems := Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":600},"placements":[{"name":"card","width_mm":33}]}`,
+		),
+		nil,
+	)
 	if len(problems) > 0 || m.Pixels(m.Place(0)).Pixels != 396 { // 33 mm at 300 dpi are 389.8 pixels, 12 a module
 		t.Errorf("%v %v", m.Pixels(m.Place(0)), problems)
 	}

@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/core/raster"
 )
 
-// TestPNGKeepsPixels: what a PNG holds is what was drawn, pixel by pixel, in one bit, eight or full colour, with and without alpha. A proof stands on it: readers are handed
-// the drawing, and the file is read back only when it leaves.
+// TestPNGKeepsPixels: what a PNG holds is what was drawn, pixel by pixel, in one bit, eight or full colour, with and without
+// alpha. A proof stands on it: readers are handed the drawing, and the file is read back only when it leaves.
 func TestPNGKeepsPixels(t *testing.T) {
 	for _, c := range []struct{ name, look string }{
 		{"two colours", `{}`}, {"a few colours", `{"ink":"#12352b","eyes":{"ring":{"ink":"#a8321f"}},"modules":{"corner":1}}`},

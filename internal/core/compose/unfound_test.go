@@ -6,10 +6,16 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestUnfound: under a proof that found nothing stands the limit that lies nearest: of distance at one and a half times the usual one, of contrast at 55 points, of the
-// module at what its substrate needs (0.4 mm on coated paper). Each figure is counted by hand.
+// TestUnfound: under a proof that found nothing stands the limit that lies nearest: of distance at one and a half times the
+// usual one, of contrast at 55 points, of the module at what its substrate needs (0.4 mm on coated paper). Each figure is
+// counted by hand.
 func TestUnfound(t *testing.T) {
-	m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"placements":[{"name":"card","width_mm":33,"distance_mm":200}]}`), nil)
+	m, problems := Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/a"},"placements":[{"name":"card","width_mm":33,"distance_mm":200}]}`,
+		),
+		nil,
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/core/look"
 )
 
-// TestCover: a picture of 40 × 20 behind a symbol of 20 modules. At size 1 its height covers the symbol, so that it lies 20 to the left of its middle and cannot move up or
-// down; at size 2 it is 80 × 40. Every figure follows from these by hand.
+// TestCover: a picture of 40 × 20 behind a symbol of 20 modules. At size 1 its height covers the symbol, so that it lies 20 to
+// the left of its middle and cannot move up or down; at size 2 it is 80 × 40. Every figure follows from these by hand.
 func TestCover(t *testing.T) {
 	art := &artwork.Art{Width: 40, Height: 20}
 	for _, c := range []struct {

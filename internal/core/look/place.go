@@ -11,7 +11,8 @@ import (
 	"sodrik/internal/core/schema"
 )
 
-// placeField declares the field under which x and y of a part, which stand at half and half unless they are given, are typed as one, in percent. at is its pointer.
+// placeField declares the field under which x and y of a part, which stand at half and half unless they are given, are typed as
+// one, in percent. at is its pointer.
 func placeField(called, at, hint string) schema.Field {
 	part := strings.TrimSuffix(at, "/place")
 	return schema.Field{Key: "place", Typed: true, Called: "place of the " + called, Label: "Position", Hint: hint,
@@ -25,7 +26,11 @@ func placeField(called, at, hint string) schema.Field {
 				to[i] = math.Round(f*1e4) / 1e6
 			}
 			if !ok {
-				return nil, &problem.Problem{Field: path, Code: called + ".place", Message: fmt.Sprintf("%q is no place; write percent from the left and from the top, such as 50, 50", typed)}
+				return nil, &problem.Problem{
+					Field:   path,
+					Code:    called + ".place",
+					Message: fmt.Sprintf("%q is no place; write percent from the left and from the top, such as 50, 50", typed),
+				}
 			}
 			return append(patch.Set(part+"/x", to[0]), patch.Set(part+"/y", to[1])...), nil
 		},

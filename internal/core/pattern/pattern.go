@@ -1,5 +1,5 @@
-// Package pattern is link patterns: web addresses with blanks, in the form of URI templates (RFC 6570, level 1), that a house fills in with what somebody knows: a
-// telephone number, a text, an item such as the name of a profile or the id of a post.
+// Package pattern is link patterns: web addresses with blanks, in the form of URI templates (RFC 6570, level 1), that a house
+// fills in with what somebody knows: a telephone number, a text, an item such as the name of a profile or the id of a post.
 package pattern
 
 import (
@@ -50,7 +50,9 @@ func Check(address string) string {
 	if address == "" {
 		return "is missing; write it with a blank, such as https://feed.marrowby.example/{item}"
 	}
-	if len(address) > MaxAddress || strings.ContainsFunc(address, func(r rune) bool { return unicode.IsControl(r) || unicode.IsSpace(r) }) || !utf8.ValidString(address) {
+	if len(address) > MaxAddress ||
+		strings.ContainsFunc(address, func(r rune) bool { return unicode.IsControl(r) || unicode.IsSpace(r) }) ||
+		!utf8.ValidString(address) {
 		return fmt.Sprintf("has blanks between its characters, or is longer than %d bytes; write one address", MaxAddress)
 	}
 	seen := map[string]bool{}
@@ -73,7 +75,9 @@ func Check(address string) string {
 	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" {
 		return "is no web address; it begins with https://"
 	}
-	if head, _, _ := strings.Cut(address[strings.Index(address, "//")+2:], "/"); blank.MatchString(strings.SplitN(strings.SplitN(head, "?", 2)[0], "#", 2)[0]) {
+	if head, _, _ := strings.Cut(address[strings.Index(address, "//")+2:], "/"); blank.MatchString(
+		strings.SplitN(strings.SplitN(head, "?", 2)[0], "#", 2)[0],
+	) {
 		return "has a blank in the name of its host; whose page it opens must be certain"
 	}
 	if _, problems := content.New(map[string]any{"kind": "url", "url": blank.ReplaceAllString(address, "0")}); len(problems) > 0 {
@@ -94,8 +98,8 @@ func (p Pattern) Blanks() (out []Blank) {
 	return out
 }
 
-// Fill puts values, by the keys of blanks, into the address. Every value is percent-encoded but for unreserved characters (RFC 6570, 3.2.2). Problems are at "/" and the key.
-// A whole address that the pattern makes may stand for its values.
+// Fill puts values, by the keys of blanks, into the address. Every value is percent-encoded but for unreserved characters (RFC
+// 6570, 3.2.2). Problems are at "/" and the key. A whole address that the pattern makes may stand for its values.
 func (p Pattern) Fill(values map[string]string) (address string, problems problem.List) {
 	encoded := map[string]string{}
 	for _, b := range p.Blanks() {
@@ -162,7 +166,8 @@ func escape(s string) string {
 	return b.String()
 }
 
-// number is a telephone number with the code of its country, as services that are reached by one write it: digits alone (E.164 without its plus).
+// number is a telephone number with the code of its country, as services that are reached by one write it: digits alone (E.164
+// without its plus).
 func number(typed string) (value, wrong string) {
 	if typed == "" {
 		return "", "is missing; write it with its country code, such as +44 113 496 0123"
@@ -193,7 +198,10 @@ func item(typed string) (value, wrong string) {
 	case typed == "":
 		return "", "is missing; write the name or id as it stands in the address, such as marrowby-seeds"
 	case len(typed) > maxItem || !items.MatchString(typed) || strings.Trim(typed, ".") == "": // points alone are steps up a path
-		return "", fmt.Sprintf("holds something else than letters, digits, points and hyphens, or more than %d of them; copy it from the address", maxItem)
+		return "", fmt.Sprintf(
+			"holds something else than letters, digits, points and hyphens, or more than %d of them; copy it from the address",
+			maxItem,
+		)
 	}
 	return typed, ""
 }

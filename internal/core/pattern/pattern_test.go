@@ -29,7 +29,8 @@ func TestCheck(t *testing.T) {
 	}
 }
 
-// TestFill: the encoding of values is that of RFC 6570, 3.2.2 and the examples of its section 1.2 ("Hello%20World%21"); numbers are those of E.164 without the plus.
+// TestFill: the encoding of values is that of RFC 6570, 3.2.2 and the examples of its section 1.2 ("Hello%20World%21"); numbers
+// are those of E.164 without the plus.
 func TestFill(t *testing.T) {
 	const chat, post = "https://chat.marrowby.example/{number}?text={text}", "https://feed.marrowby.example/@{item}/about"
 	for _, c := range []struct {
@@ -53,11 +54,13 @@ func TestFill(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got, problems := Pattern{Address: c.address}.Fill(c.values)
-			if got != c.want || c.wrong == "" && len(problems) > 0 || c.wrong != "" && (len(problems) != 1 || problems[0].Field != c.wrong) {
+			if got != c.want || c.wrong == "" && len(problems) > 0 ||
+				c.wrong != "" && (len(problems) != 1 || problems[0].Field != c.wrong) {
 				t.Errorf("%q %v, want %q, a problem at %q", got, problems, c.want, c.wrong)
 			}
 			if got != "" {
-				if u, err := url.Parse(got); err != nil || c.values["text"] != "" && u.Query().Get("text") != strings.ReplaceAll(c.values["text"], "\r\n", "\n") {
+				if u, err := url.Parse(got); err != nil ||
+					c.values["text"] != "" && u.Query().Get("text") != strings.ReplaceAll(c.values["text"], "\r\n", "\n") {
 					t.Errorf("net/url reads %v, %v", u, err)
 				}
 			}
@@ -80,7 +83,8 @@ func TestMatch(t *testing.T) {
 	}
 }
 
-// FuzzFill: whatever is filled in, the address is one, its host stays that of the pattern, and what matches is what was filled in.
+// FuzzFill: whatever is filled in, the address is one, its host stays that of the pattern, and what matches is what was filled
+// in.
 func FuzzFill(f *testing.F) {
 	f.Add("+441134960123", "When do the tulips come?", "marrowby")
 	f.Fuzz(func(t *testing.T, number, text, item string) {

@@ -1,5 +1,5 @@
-// Package bench is the page for strangers: anybody pastes, sees, proves and takes away static codes without an account. Nothing is stored, no artwork is taken, and
-// what it costs is bounded for each network.
+// Package bench is the page for strangers: anybody pastes, sees, proves and takes away static codes without an account. Nothing
+// is stored, no artwork is taken, and what it costs is bounded for each network.
 package bench
 
 import (
@@ -133,7 +133,9 @@ func (h *Handler) file(w http.ResponseWriter, r *http.Request) {
 	}
 	f, problems := compose.ParseFormat(r.PostFormValue("format"))
 	if len(problems) == 0 && !offered(f) {
-		problems = problem.List{{Field: "/format", Code: "output.format", Message: "is none that is handed out here; choose PNG, SVG, PDF or EPS"}}
+		problems = problem.List{
+			{Field: "/format", Code: "output.format", Message: "is none that is handed out here; choose PNG, SVG, PDF or EPS"},
+		}
 	}
 	if len(problems) > 0 {
 		ui.Fail(w, r, problems)

@@ -64,11 +64,23 @@ func newView(r *http.Request, k *work) View {
 	v.Draft = carriedText(f.Draft)
 	v.Fields = fieldsOf(k)
 	if made := f.Made; made != nil {
-		v.Symbol, v.Says, v.Price, v.Files = ui.Picture(made.For(made.Place(k.place()))), ui.SaysOf(made.Job.Content), forms.PriceWords(made.Price()), fileKinds
+		v.Symbol, v.Says, v.Price, v.Files = ui.Picture(
+			made.For(made.Place(k.place())),
+		), ui.SaysOf(
+			made.Job.Content,
+		), forms.PriceWords(
+			made.Price(),
+		), fileKinds
 		return v
 	}
 	if k.long {
-		v.Missing = []string{fmt.Sprintf("The text has %s bytes; a code holds %s at most.", measure.Count(len(k.text)), measure.Count(content.MaxBytes))}
+		v.Missing = []string{
+			fmt.Sprintf(
+				"The text has %s bytes; a code holds %s at most.",
+				measure.Count(len(k.text)),
+				measure.Count(content.MaxBytes),
+			),
+		}
 		return v
 	}
 	if k.taken == nil {
@@ -104,7 +116,9 @@ func fieldsOf(k *work) []forms.Field {
 	of := func(path string) forms.Field { return forms.Of(k.plain, "", path, job.Field("url", path)) }
 	medium := of(mediumPath)
 	medium.Value = k.plain.Text(mediumPath)
-	medium.Label, medium.Kind, medium.Choices = "Where it goes", "choice", []forms.Choice{{Words: "not said yet", On: medium.Value == ""}}
+	medium.Label, medium.Kind, medium.Choices = "Where it goes", "choice", []forms.Choice{
+		{Words: "not said yet", On: medium.Value == ""},
+	}
 	for _, name := range place.Groups {
 		g := forms.ChoiceGroup{Name: name}
 		for _, m := range place.Media {
@@ -119,7 +133,12 @@ func fieldsOf(k *work) []forms.Field {
 	out := []forms.Field{medium}
 	if m, ok := place.MediumOf(medium.Value); ok {
 		width := of(widthPath)
-		width.Hint = fmt.Sprintf("In mm, with its border. On a %s usually %s, scanned from %s.", strings.ToLower(m.Name), m.Width, m.Distance.Spoken())
+		width.Hint = fmt.Sprintf(
+			"In mm, with its border. On a %s usually %s, scanned from %s.",
+			strings.ToLower(m.Name),
+			m.Width,
+			m.Distance.Spoken(),
+		)
 		if made := k.plain.Made; made != nil {
 			p := made.Place(0)
 			width.Hint += fmt.Sprintf(" A module is %s.", measure.Length(float64(p.Width)/float64(made.For(p).Modules())))

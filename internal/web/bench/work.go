@@ -98,7 +98,8 @@ func (k *work) read(r *http.Request, draft map[string]any) {
 	draft["content"] = reading.Values
 }
 
-// typed puts what stands in the fields into the draft. A medium that has just been chosen brings its own width, whatever stood there.
+// typed puts what stands in the fields into the draft. A medium that has just been chosen brings its own width, whatever stood
+// there.
 func (k *work) typed(r *http.Request, draft *any, unparsed map[string]string) {
 	put := func(path, text string) {
 		ops, bad := job.Edit(*draft, path, text)

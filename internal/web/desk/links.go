@@ -61,7 +61,12 @@ func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case len(problems) == 0:
 		by := changeOf(r)
-		c, err := h.Store.Edit(r.Context(), ui.Actor(r), c.ID, code.Edit{Path: "/content/url", Text: address, Tab: by.Tab, Seq: by.Seq, Base: by.Base})
+		c, err := h.Store.Edit(
+			r.Context(),
+			ui.Actor(r),
+			c.ID,
+			code.Edit{Path: "/content/url", Text: address, Tab: by.Tab, Seq: by.Seq, Base: by.Base},
+		)
 		h.answerWith(w, r, c, err, func(v *View) { v.Linked = true })
 	case r.Header.Get("HX-Request") == "":
 		ui.Fail(w, r, problems)

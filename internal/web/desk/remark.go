@@ -11,7 +11,8 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// setCampaign keeps campaign, labels and note, which stand beside a code. What is wrong with one of them stands at it, and what was typed stays.
+// setCampaign keeps campaign, labels and note, which stand beside a code. What is wrong with one of them stands at it, and what
+// was typed stays.
 func (h *Handler) setCampaign(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
 	if err := r.ParseForm(); err != nil {

@@ -9,7 +9,8 @@ import (
 	"sodrik/internal/core/problem"
 )
 
-// Plain is what a form holds that belongs to no code yet: the draft of a job, and text that it cannot hold, by pointer. It is a Source.
+// Plain is what a form holds that belongs to no code yet: the draft of a job, and text that it cannot hold, by pointer. It is a
+// Source.
 type Plain struct {
 	Draft    any
 	Unparsed map[string]string
@@ -51,7 +52,8 @@ func (f *Plain) Tell(all bool) {
 	}
 }
 
-// Step takes a step that a page offered, a patch in its text, or takes it back. What does not fit changes nothing, and gives no inverse.
+// Step takes a step that a page offered, a patch in its text, or takes it back. What does not fit changes nothing, and gives no
+// inverse.
 func (f *Plain) Step(text string) (inverse patch.Patch) {
 	var p patch.Patch
 	if json.Unmarshal([]byte(text), &p) != nil {

@@ -78,7 +78,13 @@ func Take(p Pasted, reading recognise.Reading) *Taken {
 		}
 	}
 	if t.Rendition != nil {
-		t.Price = fmt.Sprintf("%d bytes make %d × %d modules, level %v", len(t.Rendition.Payload), t.Rendition.Symbol.Size, t.Rendition.Symbol.Size, t.Rendition.Symbol.Level)
+		t.Price = fmt.Sprintf(
+			"%d bytes make %d × %d modules, level %v",
+			len(t.Rendition.Payload),
+			t.Rendition.Symbol.Size,
+			t.Rendition.Symbol.Size,
+			t.Rendition.Symbol.Level,
+		)
 	}
 	for i, r := range p.Readings {
 		o := Other{Text: p.Text, Reading: i, Took: within(r.Took), On: i == max(0, p.Asked)}
@@ -105,7 +111,8 @@ func Take(p Pasted, reading recognise.Reading) *Taken {
 
 // within makes the beginning of a sentence fit for its middle.
 func within(s string) string {
-	if strings.HasPrefix(s, "A ") || strings.HasPrefix(s, "An ") || strings.HasPrefix(s, "The ") || strings.HasPrefix(s, "Plain ") {
+	if strings.HasPrefix(s, "A ") || strings.HasPrefix(s, "An ") || strings.HasPrefix(s, "The ") ||
+		strings.HasPrefix(s, "Plain ") {
 		return strings.ToLower(s[:1]) + s[1:]
 	}
 	return s
