@@ -126,7 +126,7 @@ func run(t testing.TB, url, sql string) {
 }
 
 func execute(url, sql string) error {
-	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute) // a busy machine takes long to drop one
 	defer cancel()
 	conn, err := pgx.Connect(ctx, url)
 	if err == nil {
