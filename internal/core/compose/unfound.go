@@ -22,17 +22,13 @@ func (m *Rendition) Unfound(p *proof.Proof, i int) string {
 	return m.closest(p, i)
 }
 
-// leastContrast is the one under which a proof has a remark, and spare how much of a range lies beyond the usual distance at
-// least.
-const (
-	leastContrast = 0.55
-	spare         = 1.5
-)
+// spare is how much of a range lies beyond the usual distance at least.
+const spare = 1.5
 
 func (m *Rendition) closest(p *proof.Proof, i int) string {
 	contrast := fmt.Sprintf(
 		"Closest to its limit: contrast. It is %s above.",
-		measure.Plural(int(math.Round((p.Contrast-leastContrast)*100)), "point"),
+		measure.Plural(int(math.Round((p.Contrast-proof.ContrastFair)*100)), "point"),
 	)
 	if i < 0 {
 		return contrast
@@ -42,9 +38,9 @@ func (m *Rendition) closest(p *proof.Proof, i int) string {
 	module := float64(at.Width) / float64(m.Modules()) / sub.MinXDimension
 	distance := p.Range[1] / float64(at.Distance) / spare
 	switch {
-	case distance <= module && distance < p.Contrast/leastContrast:
+	case distance <= module && distance < p.Contrast/proof.ContrastFair:
 		return fmt.Sprintf("Closest to its limit: distance. It reads up to %s.", measure.Length(p.Range[1]).Rounded().Spoken())
-	case module < p.Contrast/leastContrast:
+	case module < p.Contrast/proof.ContrastFair:
 		return fmt.Sprintf(
 			"Closest to its limit: module size. It has %s times what %s needs.",
 			measure.Number(module, 1),

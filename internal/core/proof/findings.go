@@ -50,7 +50,7 @@ func list(names []string) string {
 // say.
 const (
 	contrastGood  = 0.70 // A: what fixes aim at
-	contrastFair  = 0.55 // B: below it, worth knowing
+	ContrastFair  = 0.55 // B: below it, worth knowing
 	contrastLeast = 0.40 // C: below it, with care
 	contrastLost  = 0.20 // D: below it, never
 )
@@ -94,11 +94,11 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
 		}
 		return []Finding{f}
-	case c >= contrastFair:
+	case c >= ContrastFair:
 		return nil
 	}
 	f := Finding{Code: "contrast", Severity: SeverityNote,
-		Message: fmt.Sprintf("%s and paper differ by %s. That will do; %s leaves room for ink that fades.", palest.Words, percent(c), percent(contrastFair))}
+		Message: fmt.Sprintf("%s and paper differ by %s. That will do; %s leaves room for ink that fades.", palest.Words, percent(c), percent(ContrastFair))}
 	switch {
 	case c < contrastLost:
 		f.Severity = SeverityStop
@@ -110,7 +110,7 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 	var darker patch.Patch
 	pale := 0
 	for _, part := range in.Look.Parts() {
-		if ink.Contrast(part.Colour, paper) >= contrastFair {
+		if ink.Contrast(part.Colour, paper) >= ContrastFair {
 			continue
 		}
 		pale++
@@ -274,7 +274,7 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	for _, part := range in.Look.Parts() {
 		differs = min(differs, paperOf(in).Red()-part.Colour.Red())
 	}
-	if differs < contrastFair {
+	if differs < ContrastFair {
 		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
 			Message: fmt.Sprintf("Scanners light with red, in which this ink and its ground differ by about %s. Safe is %s; the printed ink has the last word.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
 			Fix:     blackOnWhite()})

@@ -44,7 +44,7 @@ func (Rates) limit(n int) func(http.Handler) http.Handler {
 			w.Header().Set("Retry-After", strconv.Itoa(int(math.Ceil(time.Minute.Seconds()))))
 			http.Error(
 				w,
-				"That is more in a minute than one network gets here. Wait a minute and go on; what you typed is still there. With an account there is no such limit.",
+				"That is more in a minute than one network gets here. Wait a minute, then try again.",
 				http.StatusTooManyRequests,
 			)
 		}))

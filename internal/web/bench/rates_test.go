@@ -1,9 +1,12 @@
 package bench
 
 import (
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"net/netip"
+	"os"
+	"strings"
 	"testing"
 
 	"sodrik/internal/web/ui"
@@ -22,6 +25,18 @@ func TestNetworks(t *testing.T) {
 				t.Errorf("%q, want %q", got, c.want)
 			}
 		})
+	}
+}
+
+// TestUsualRates: they are those that the document for whoever runs a server promises.
+func TestUsualRates(t *testing.T) {
+	text, err := os.ReadFile("../../../docs/serving.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := UsualRates
+	if want := fmt.Sprintf("%d edits, %d proofs and %d files a minute", r.Edits, r.Proofs, r.Files); !strings.Contains(string(text), want) {
+		t.Errorf("docs/serving.md does not say %q", want)
 	}
 }
 
