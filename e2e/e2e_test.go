@@ -291,8 +291,8 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(4 * time.Minute) // proofs queue where many tests run side by side
-	for {
+	deadline := time.Now().Add(4 * time.Minute)                                          // proofs queue where many tests run side by side
+	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) { // who waits long asks seldom: asking takes the browser's time
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {
 			return
@@ -304,7 +304,7 @@ func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 			}
 			t.Fatalf("waited in vain for %s (%v); the page is in %s", what, err, shot)
 		}
-		time.Sleep(70 * time.Millisecond)
+		time.Sleep(pause)
 	}
 }
 

@@ -25,7 +25,7 @@ import (
 )
 
 var (
-	wanderFor  = flag.Duration("wander", 40*time.Second, "how long the wanderer walks; before a release ten minutes")
+	wanderFor  = flag.Duration("wander", 25*time.Second, "how long the wanderer walks; before a release ten minutes")
 	wanderSeed = flag.Uint64("seed", 0, "where the wanderer's choices come from; 0 is the clock")
 )
 

@@ -78,8 +78,8 @@ func TestEverySymbol(t *testing.T) {
 			continue
 		}
 		for l := symbol.L; l <= symbol.H; l++ {
-			for i, m := range modes { // two levels of each version, with one mode in turn, so that all meet all within eight versions
-				if !*every && (i != (v/2+int(l))%len(modes) || (v+int(l))%2 > 0) {
+			for i, m := range modes { // one level of each version, with one mode, both in turn, so that all meet all within sixteen versions
+				if !*every && (i != (v/4+int(l))%len(modes) || (v+int(l))%4 > 0) {
 					continue
 				}
 				queue <- func() {
