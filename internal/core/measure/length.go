@@ -101,3 +101,6 @@ func Count(n int) string {
 	}
 	return s
 }
+
+// Share writes a part of a whole, 0.225 as "22.5 %".
+func Share(f float64) string { return Number(f*100, 1) + " %" }

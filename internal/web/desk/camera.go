@@ -14,41 +14,9 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/ui"
 )
-
-// Slider is one circumstance under which the camera looks.
-type Slider struct {
-	Name, Label       string
-	Least, Most, Step string
-	Value, Unit       string
-}
-
-// sliders in the order of what usually matters.
-var sliders = []Slider{
-	{"distance", "Distance", "10", "400", "5", "100", " %"},
-	{"tilt", "Leaning back", "0", "75", "1", "0", "°"},
-	{"side", "From the side", "0", "75", "1", "0", "°"},
-	{"curve", "Around a bottle", "0", "150", "2", "0", "°"},
-	{"blur", "Out of focus", "0", "200", "2", "0", " %"},
-	{"light", "Light", "1", "100", "1", "100", " %"},
-	{"shade", "Shadow", "0", "95", "1", "0", " %"},
-	{"glare", "Glare", "0", "100", "1", "0", " %"},
-	{"wear", "Worn", "0", "30", "1", "0", " %"},
-}
-
-// Seen is the picture with the readers' answers.
-type Seen struct {
-	Picture template.URL
-	Words   string
-	Answers []Answer
-}
-
-// Answer is what one reader makes of it.
-type Answer struct {
-	Reader, Says string
-	Read         bool
-}
 
 // camera looks at the code as a phone would, under circumstances in the query: distance in percent of the place's, tilts in degrees, blur in
 // percent of a module, the part of a round it spans in degrees, light in percent of the place's, the others in percent.
@@ -59,7 +27,7 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
 	get := func(name string) float64 {
-		for _, s := range sliders {
+		for _, s := range reads.Sliders {
 			if s.Name != name {
 				continue
 			}
@@ -93,27 +61,12 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := Seen{Picture: template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())),
+	v := reads.Seen{Picture: template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())),
 		Words: fmt.Sprintf("From %s, %s pixels a module, in %s.", measure.Length(setup.Distance).Spoken(), measure.Number(seen.PerModule, 1), setup.Camera.Name)}
 	for i, x := range seen.Readings {
-		a := answerOf(x)
+		a := reads.AnswerOf(x)
 		a.Reader = fmt.Sprintf("Phone reader %d", i+1) // engines are named in the evidence
 		v.Answers = append(v.Answers, a)
 	}
 	ui.Render(w, http.StatusOK, pages, "seen", v)
-}
-
-func answerOf(x proof.Reading) Answer {
-	a := Answer{Reader: proof.ReaderName(x.Reader), Says: "does not read it", Read: x.Read}
-	switch {
-	case x.Read:
-		a.Says = "reads it in " + measure.Number(x.MS, 0) + " ms"
-	case x.Payload != "":
-		a.Says = "reads something else"
-	case x.Inverted:
-		a.Says = "reads it with dark and light exchanged"
-	case x.Error != "":
-		a.Says = "did not answer"
-	}
-	return a
 }

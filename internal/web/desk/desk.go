@@ -25,6 +25,9 @@ import (
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
+	"sodrik/internal/web/desk/reads"
+	"sodrik/internal/web/desk/sits"
+	"sodrik/internal/web/desk/wears"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -130,7 +133,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	v := NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now())
+	v := NewView(c, placeOf(c, r.URL.Query().Get("place")))
 	v.Frame, v.ReadOnly = ui.FrameOf(r, c.Name(), "codes"), !ui.May(r, people.Change)
 	if err := h.since(r, c, &v); err != nil {
 		ui.Fail(w, r, err)
@@ -142,21 +145,21 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 			ui.Fail(w, r, err)
 			return
 		}
-		v.campaignTags(rows)
+		v.OfCampaign(v.Campaign, v.ID, rows)
 	}
 	uploads, err := h.Store.Uploads(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	v.Uploads = uploadsOf(uploads)
+	v.Uploads = wears.UploadsOf(uploads)
 	arts, err := h.Store.Artworks(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	v.Artworks = artworksOf(arts)
-	v.HouseMarks = houseMarks(c.House, h.Store.Assets(r.Context(), ui.Actor(r)))
+	v.Artworks = sits.ArtworksOf(arts)
+	v.HouseMarks = wears.HouseMarksOf(c.House, h.Store.Assets(r.Context(), ui.Actor(r)))
 	if v.Campaigns, err = h.Store.Campaigns(r.Context(), ui.Actor(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -186,7 +189,7 @@ func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Cod
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	w.Header().Set("Sodrik-Slots", "1")
-	v := NewView(c, placeOf(c, r.FormValue("place")), h.Store.Now())
+	v := NewView(c, placeOf(c, r.FormValue("place")))
 	path := r.FormValue("path")
 	if r.FormValue("chosen") != "" { // between two values: the field has to show the one taken
 		path = ""
@@ -318,7 +321,7 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 		m = place.Media[0]
 	}
 	if len(c.Rendition.Job.Placements) >= job.MaxPlacements {
-		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Rendition.Job.Placements), job.MaxPlacements)}})
+		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.Placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Rendition.Job.Placements), job.MaxPlacements)}})
 		return
 	}
 	value := map[string]any{"name": freeName(c, m.Name)}
@@ -396,15 +399,15 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := NewView(c, i, h.Store.Now())
-	v.Proof = NewRemarks(c, p, i)
+	v := NewView(c, i)
+	v.Proof = reads.RemarksOf(c, p, i)
 	trials, err := h.Store.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	v.Proof.reask(p, r.URL.Query().Get("again"))
-	v.Proof.Trials, v.Proof.Asked = trialLines(trials), h.Asked && part == "proved"
+	v.Proof.Reask(p, r.URL.Query().Get("again"))
+	v.Proof.Trials, v.Proof.Asked = reads.TrialLines(trials), h.Asked && part == "proved"
 	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool {
 		return f.Code == "misread" || f.Code == "style.grade" && upto == proof.Hard // grades come with the first of what goes beyond the verdict
 	})
@@ -432,7 +435,7 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "issued-since", NewView(c, placeOf(c, r.URL.Query().Get("place")), h.Store.Now()))
+	ui.Render(w, http.StatusOK, pages, "issued-since", NewView(c, placeOf(c, r.URL.Query().Get("place"))))
 }
 
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that

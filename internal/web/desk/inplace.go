@@ -1,13 +1,11 @@
 package desk
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
 	"math"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -16,26 +14,17 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
-	"sodrik/internal/core/compose"
-	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
+	"sodrik/internal/web/desk/bound"
+	"sodrik/internal/web/desk/drawn"
+	"sodrik/internal/web/desk/sits"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
-)
-
-// Things beside the sheet that say how large it is, in mm.
-const (
-	disc       = 20.0
-	person     = 1700.0
-	besideMan  = 1000.0 // high enough for a person beside it
-	shownSheet = 1000   // pixels a side of the picture of artwork
-	handleSide = 11.0   // of the grip that sizes the code, in units of the view
 )
 
 // InPlace is the view of a code at its place.
@@ -63,7 +52,7 @@ func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
 	case !ok:
 		v.Why = "Nothing is known of what it lies on. Choose a medium under Sits, or give its artwork or size."
 	default:
-		v.Picture = drawInPlace(c, i, p, composed)
+		v.Picture = drawn.InPlace(c, i, p, composed)
 		v.Words = fmt.Sprintf("%s × %s mm. The code %s from the left, %s from the top.", measure.Number(composed.Width, 1), measure.Number(composed.Height, 1),
 			measure.Length(composed.Code.X), measure.Length(composed.Code.Y))
 	}
@@ -71,119 +60,8 @@ func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
 	ui.Render(w, http.StatusOK, pages, "in-place", v)
 }
 
-// drawInPlace draws the thing, the code on it to be taken hold of, rulers in millimetres, a disc of 20 mm, and a person beside what is large.
-func drawInPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) template.HTML {
-	m := c.Rendition
-	var b strings.Builder
-	tall, wide := at.Height, at.Width
-	man := at.Height >= besideMan
-	if man {
-		tall, wide = max(tall, person), at.Width+700
-	}
-	const side = 26.0
-	k := min((sheetWidth-ruler-2*side-40)/wide, (sheetHeight-ruler-2*side)/tall)
-	left := ruler + (sheetWidth-ruler-k*wide)/2
-	top := ruler + (sheetHeight-ruler-k*tall)/2 + k*(tall-at.Height)
-	medium, _ := c.House.Medium(p.Medium)
-	what := medium.Name
-	if what == "" {
-		what = "sheet"
-	}
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
-		template.HTMLEscapeString(fmt.Sprintf("%s of %s × %s mm with the code on it", what, measure.Number(at.Width, 1), measure.Number(at.Height, 1))))
-	b.WriteString(`<rect x="-2000" y="-2000" width="5000" height="5000" fill="#E6E9E4"/>`)
-	if man {
-		x := left + k*(at.Width+350)
-		drawPerson(&b, x, top+k*at.Height, k)
-	}
-	fmt.Fprintf(&b, `<g transform="translate(%.3f %.3f) scale(%.6f)">`, left, top, k)
-	clip := ""
-	if medium.Round {
-		fmt.Fprintf(&b, `<clipPath id="round"><circle cx="%g" cy="%g" r="%g"/></clipPath>`, at.Width/2, at.Height/2, min(at.Width, at.Height)/2)
-		clip = ` clip-path="url(#round)"`
-	}
-	fmt.Fprintf(&b, `<g%s><rect width="%g" height="%g" fill="%s"/>`, clip, at.Width, at.Height, groundOf(p))
-	if sheet := m.Sheet(p); sheet != nil {
-		fmt.Fprintf(&b, `<image href="/codes/%s/artwork/%d?of=%s" width="%g" height="%g" preserveAspectRatio="none"/>`, c.ID, i, template.URLQueryEscaper(p.Artwork.Source[max(0, len(p.Artwork.Source)-24):]), at.Width, at.Height)
-	}
-	b.WriteString(`</g>`)
-	snaps, err := json.Marshal(snapsOf(m.Sheet(p), at))
-	if err != nil {
-		snaps = []byte("{}")
-	}
-	fmt.Fprintf(&b, `<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth; plus and minus size it." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
-		at.Code.X, at.Code.Y, at.Code.W, at.Code.H, template.HTMLEscapeString(string(snaps)))
-	b.WriteString(svg.Inline(m.OnPaper(&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}, p).Reduced(screenPixels), "QR code",
-		fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" overflow="visible"`, at.AddedX, at.AddedY, at.Added.Width, at.Added.Height)))
-	fmt.Fprintf(&b, `<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/>`, at.Code.X, at.Code.Y, at.Code.W, at.Code.H)
-	handle := handleSide / k
-	fmt.Fprintf(&b, `<rect id="place-size" class="place-handle" data-field="f-placements-%d-width_mm" x="%.3f" y="%.3f" width="%.3f" height="%.3f"><title>Drag to size it in millimetres</title></rect></g>`,
-		i, at.Code.X+at.Code.W-handle/2, at.Code.Y+at.Code.H-handle/2, handle, handle)
-	b.WriteString(`<g id="guides"></g></g>`)
-	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`, left, top, k*at.Width, k*at.Height)
-	if d := disc * k; d >= 5 {
-		x, y := left+k*at.Width+d/2+8, top+k*at.Height-d/2
-		if x+d/2 > sheetWidth-2 {
-			x, y = left+k*at.Width-d/2-4, top-d/2-4
-		}
-		fmt.Fprintf(&b, `<g pointer-events="none"><circle cx="%.2f" cy="%.2f" r="%.2f" fill="#C3CAC2" stroke="#6F7B73"/><text x="%.2f" y="%.2f" text-anchor="middle">20 mm</text></g>`, x, y, d/2, x, y-d/2-4)
-	}
-	drawRulers(&b, k, left, top, "mm")
-	b.WriteString(`</svg>`)
-	return template.HTML(b.String())
-}
-
-func groundOf(p *place.Placement) string {
-	switch {
-	case p.Artwork.Colour != nil:
-		return p.Artwork.Colour.String()
-	case p.Artwork.Source == "" && p.Background != nil:
-		return p.Background.String()
-	}
-	return "#FFFFFF"
-}
-
-// drawPerson draws somebody 1.7 m tall, standing at x on the line y.
-func drawPerson(b *strings.Builder, x, y, k float64) {
-	s := person * k / 100 // drawn 100 units high
-	fmt.Fprintf(b, `<g transform="translate(%.2f %.2f) scale(%.5f)" fill="#8A958E" pointer-events="none"><circle cx="0" cy="-93" r="6.500"/><path d="M-9 -84q9 -4 18 0q3 1 3.500 6l2 26q0 2.500 -2 2.500t-2.300 -2.200l-2.200 -22v25l1.500 45q0 3.700 -3 3.700t-3.200 -3.700l-2 -40h-2.600l-2 40q-.2 3.700 -3.200 3.700t-3 -3.700l1.500 -45v-25l-2.200 22q-.3 2.200 -2.300 2.200t-2 -2.500l2 -26q.5 -5 3.500 -6z"/></g>`, x, y, s)
-	fmt.Fprintf(b, `<text x="%.2f" y="%.2f" text-anchor="middle">1.7 m</text>`, x, y-person*k-4)
-}
-
-// Snaps are the places that a code is drawn to while it is moved: left and top edges of it, in mm.
-type Snaps struct {
-	X []float64 `json:"x"`
-	Y []float64 `json:"y"`
-}
-
-// snapsOf are the edges of the thing, its middle, its margins, and the edges and middles of its empty parts.
-func snapsOf(sheet *artwork.Sheet, c compose.Composed) (s Snaps) {
-	add := func(list *[]float64, from, room, size float64) {
-		if size <= room {
-			*list = append(*list, from, from+(room-size)/2, from+room-size)
-		}
-	}
-	w, h := c.Code.W, c.Code.H
-	margin := math.Min(10, math.Min(c.Width, c.Height)*0.05)
-	for _, m := range []float64{0, margin} {
-		add(&s.X, m, c.Width-2*m, w)
-		add(&s.Y, m, c.Height-2*m, h)
-	}
-	if sheet != nil {
-		for _, r := range sheet.Free() {
-			add(&s.X, r.X*c.Scale, r.W*c.Scale, w)
-			add(&s.Y, r.Y*c.Scale, r.H*c.Scale, h)
-		}
-	}
-	for _, list := range []*[]float64{&s.X, &s.Y} {
-		for i, v := range *list {
-			(*list)[i] = math.Round(v*100) / 100
-		}
-		slices.Sort(*list)
-		*list = slices.Compact(*list)
-	}
-	return s
-}
+// shownSheet is how many pixels a side a picture of artwork has at most.
+const shownSheet = 1000
 
 // artwork answers a picture of the artwork of a place, for screens. It does not change under its address.
 func (h *Handler) artwork(w http.ResponseWriter, r *http.Request) {
@@ -335,14 +213,14 @@ func (h *Handler) minWidth(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v := struct {
-		Act
+		bound.Act
 		Words string
 	}{Words: "No width that was tried proves safe there. The remarks say what stands in the way."}
 	if ok {
 		now := c.Rendition.Job.Placements[i].Width
 		v.Words = fmt.Sprintf("Safe down to %s.", width)
-		if !near(width, now) || width != now {
-			v.Act = Act{Label: fmt.Sprintf("Print it %s wide", width), CodeID: c.ID, Patch: forms.PatchText(job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))}
+		if width != now {
+			v.Act = bound.Code{C: c, Place: i}.Act(fmt.Sprintf("Print it %s wide", width), job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))
 		}
 	}
 	ui.Render(w, http.StatusOK, pages, "least", v)
@@ -364,7 +242,7 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	medium := ownMedium(c.Rendition, c.Rendition.Job.Placements[i], r.FormValue("medium_name"))
+	medium := sits.OwnMedium(c.Rendition, c.Rendition.Job.Placements[i], r.FormValue("medium_name"))
 	if medium.Name == "" {
 		h.refuseMedium(w, r, problem.List{{Field: "/medium_name", Code: "place.medium", Message: "has no name; call it what you call the thing, such as herb label"}})
 		return

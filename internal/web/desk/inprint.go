@@ -1,49 +1,16 @@
 package desk
 
 import (
-	"fmt"
 	"net/http"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/measure"
+	"sodrik/internal/web/desk/ships"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
-
-// Printed is what was said of a version in print, or the form that says it.
-type Printed struct {
-	CodeID   string
-	Chip     string
-	N        int    // the version that can be said to be in print
-	Said     string // that one is, with all that is known; "" for none
-	SaidOf   int    // which one
-	On       string // as typed
-	Printer  string
-	Quantity string
-	Errors   map[string]string
-}
-
-// printedOf is that of a code.
-func printedOf(c *code.Code) Printed {
-	p := Printed{CodeID: c.ID}
-	if c.Issued != nil {
-		p.N = c.Issued.N
-	}
-	if in := c.InPrint; in != nil {
-		p.SaidOf = in.N
-		p.Said = fmt.Sprintf("v%d is in print since %s", in.N, in.On.Format("2 January 2006"))
-		if in.Printer != "" {
-			p.Said += ", " + in.Printer
-		}
-		if in.Quantity > 0 {
-			p.Said += ", " + measure.Count(in.Quantity) + " pieces"
-		}
-	}
-	return p
-}
 
 // printed notes that a version is in print, or takes that back.
 func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
@@ -53,7 +20,7 @@ func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, code.ErrNotFound)
 		return
 	}
-	typed := Printed{On: r.FormValue("on"), Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
+	typed := ships.Printed{On: r.FormValue("on"), Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
 	if r.FormValue("back") != "" {
 		err = h.Store.TakePrintBack(r.Context(), ui.Actor(r), id, n)
 	} else {
@@ -76,7 +43,7 @@ func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	v, status := printedOf(c), http.StatusOK
+	v, status := ships.PrintedOf(c), http.StatusOK
 	if typed.Errors != nil {
 		v.On, v.Printer, v.Quantity, v.Errors = typed.On, typed.Printer, typed.Quantity, typed.Errors
 		status = http.StatusUnprocessableEntity

@@ -6,40 +6,10 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/pattern"
-	"sodrik/internal/core/style"
+	"sodrik/internal/web/desk/says"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
-
-// LinkForm is a link pattern of the house with its blanks.
-type LinkForm struct {
-	Key, Name string
-	Blanks    []LinkBlank
-}
-
-// LinkBlank is one of them. It holds what the code's address has there, where the pattern makes that address.
-type LinkBlank struct {
-	pattern.Blank
-	ID, Value string
-}
-
-func blankID(p pattern.Pattern, b pattern.Blank) string { return "link-" + p.Key + "-" + b.Key }
-
-func linksOf(house *style.Style, address string) (out []LinkForm) {
-	if house == nil {
-		return nil
-	}
-	for _, p := range house.Links {
-		f := LinkForm{Key: p.Key, Name: p.Name}
-		values, _ := p.Match(address)
-		for _, b := range p.Blanks() {
-			f.Blanks = append(f.Blanks, LinkBlank{b, blankID(p, b), values[b.Key]})
-		}
-		out = append(out, f)
-	}
-	return out
-}
 
 // link makes a code's address of a pattern of the house. What is wrong with a blank stands at it.
 func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
@@ -73,7 +43,7 @@ func (h *Handler) link(w http.ResponseWriter, r *http.Request) {
 	default:
 		var out []refusal
 		for _, b := range p.Blanks() {
-			one := refusal{ID: blankID(p, b)}
+			one := refusal{ID: says.BlankID(p, b)}
 			for _, x := range problems {
 				if x.Field == "/"+b.Key {
 					one.Words = forms.Sentence(x)

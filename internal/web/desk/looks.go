@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
+	"sodrik/internal/web/desk/wears"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -125,32 +126,6 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 	h.answer(w, r, c, err)
 }
 
-// LookSlot is what the desk says of the look that a code came from, and how it is kept.
-type LookSlot struct {
-	CodeID  string
-	Line    string // "Pebble, altered"
-	Change  string // key of the look of the house that can be changed to what the code wears, "" for none
-	Name    string // of it
-	Drafts  int    // further codes that wear it unaltered
-	Typed   string // a name that could not be taken
-	Problem string
-	Done    string
-}
-
-// lookSlot says what a code came from.
-func lookSlot(c *code.Code) LookSlot {
-	s := LookSlot{CodeID: c.ID, Line: "of its own"}
-	if l, ok := c.House.Find(code.From(c.Draft)); ok {
-		if s.Line = l.Name; code.Altered(c.Draft, l) {
-			s.Line += ", altered"
-			if _, own := c.House.Look(l.Key); own {
-				s.Change, s.Name = l.Key, l.Name
-			}
-		}
-	}
-	return s
-}
-
 // keepLook keeps what a code wears as a look of the house, or changes the one it came from, for new codes or on those too that wear it.
 func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	actor := ui.Actor(r)
@@ -192,7 +167,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	})
 	var problems problem.List
 	if errors.As(err, &problems) {
-		s := lookSlot(c)
+		s := wears.LookSlotOf(c)
 		s.Typed, s.Problem = name, forms.Sentence(problems[0])
 		ui.Render(w, http.StatusUnprocessableEntity, pages, "look-slot", s)
 		return
@@ -201,7 +176,7 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	s := lookSlot(c)
+	s := wears.LookSlotOf(c)
 	switch {
 	case over == "":
 		s.Done = worn.Name + " is kept. Any code can wear it."

@@ -2,162 +2,16 @@ package desk
 
 import (
 	"errors"
-	"fmt"
 	"net/http"
-	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/compose"
-	"sodrik/internal/core/content"
-	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/slip"
 	"sodrik/internal/handover"
 	"sodrik/internal/web/ui"
 )
-
-// File is one format to take.
-type File struct {
-	Format, Title, Named, What string
-	Size, Pixels               string // of what it shows, in mm, and of its pixels, "" where it has none
-	Whole                      bool   // of the whole thing that the code lies on
-	On                         bool   // among those that go together
-}
-
-// Ship is the stub of files.
-type Ship struct {
-	Line       string
-	Whom       []Recipient
-	Wholly     bool // there is a whole thing that the code lies on
-	MediumName string
-	Inks       []string
-	Label      string  // what a label printer makes of it
-	Fields     []Field // resolution, quality, printer
-	Inline     string  // SVG to be put into a page
-	Alt        string
-	Handed     []string // what was handed over last, in words
-	Bare       string   // what the quick PNG gives
-
-	files  []File // all of them
-	chosen []string
-}
-
-// All are all the files that may go together.
-func (s Ship) All() []File { return s.files }
-
-// Field finds one of the fields by the end of its path.
-func (s Ship) Field(name string) Field {
-	for _, f := range s.Fields {
-		if strings.HasSuffix(f.Path, "/"+name) {
-			return f
-		}
-	}
-	return Field{}
-}
-
-// ShipRow is a file with what its forms need.
-type ShipRow struct {
-	File
-	ID    string
-	Place int
-	Stale bool
-}
-
-// FileList is the files for somebody, with what their forms need.
-type FileList struct{ Files []ShipRow }
-
-// List are the files for a recipient.
-func (v View) List(r Recipient) (out FileList) {
-	for _, f := range v.Ship.files {
-		if slices.Contains(r.files, f.Format) {
-			out.Files = append(out.Files, ShipRow{f, v.ID, v.Place, v.Stale})
-		}
-	}
-	slices.SortStableFunc(out.Files, func(a, b ShipRow) int {
-		return slices.Index(r.files, a.Format) - slices.Index(r.files, b.Format)
-	})
-	return out
-}
-
-// usualFiles go together where nothing else was handed over for the medium before.
-var usualFiles = []string{"svg", "pdf", "png"}
-
-func (v *View) ships(b builder, i int) {
-	m := b.c.Rendition
-	p := m.Place(i)
-	s := &v.Ship
-	s.files = filesOf(m, p)
-	s.Wholly = slices.ContainsFunc(s.files, func(f File) bool { return f.Whole })
-	s.Whom = recipients(m, p)
-	if p != nil {
-		medium, _ := b.c.House.Medium(p.Medium)
-		s.MediumName = medium.Name
-	}
-	s.Inks = inkLines(m, i)
-	s.Bare = measure.Count(m.Across(nil)) + " px"
-	s.choose(nil, m.Pressed())
-	dots, printed := m.Dots(p)
-	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", printed, measure.Plural(dots.PerModule, "dot"))
-	dpi, quality := b.at("/output/dpi"), b.at("/output/quality")
-	printer := b.chosen("/output/printer_dpi", strconv.Itoa(m.Job.Output.PrinterDPI))
-	thinner := b.chosen("/output/thinner_dots", strconv.Itoa(m.Job.Output.Thinner))
-	for f, n := range map[*Field]int{&dpi: m.Job.Output.DPI, &quality: m.Job.Output.Quality} {
-		if f.Value == "" {
-			f.Value = strconv.Itoa(n)
-		}
-	}
-	colour := b.chosen("/output/colour", m.Job.Output.Colour)
-	pixels := b.at("/output/pixels")
-	pixels.Hint = fmt.Sprintf("Of a PNG without a place. Now %s, %d a module.", s.Bare, m.Pixels(nil).PerModule)
-	s.Fields = []Field{dpi, pixels, quality, printer, thinner, colour, b.at("/output/bleed_mm"), b.at("/output/reduction_mm"), b.at("/output/marks"), b.at("/output/overprint")}
-	s.Alt = "QR code: " + content.Shown(m.Job.Content)
-	s.Inline = svg.Inline(m.Scene(p).Reduced(screenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
-	if len(s.Inline) > maxInline {
-		s.Inline = ""
-	}
-	if m.HasSlip() {
-		v.Slips = slip.Languages
-	}
-	s.line(v.Slips != nil)
-}
-
-// maxInline bounds the text of an SVG that is offered for copying.
-const maxInline = 60_000
-
-// choose marks the files that go together: those handed over for the medium before, or where keys is nil the usual ones.
-func (s *Ship) choose(keys []string, pressed bool) {
-	if keys == nil {
-		keys = usualFiles
-		if pressed {
-			keys = []string{"pdfx", "png"}
-		}
-		if s.Wholly {
-			keys = append(slices.Clone(keys), "sheet-pdf")
-		}
-	}
-	s.chosen = nil
-	for i := range s.files {
-		if s.files[i].On = slices.Contains(keys, s.files[i].Format); s.files[i].On {
-			s.chosen = append(s.chosen, s.files[i].Named)
-		}
-	}
-}
-
-// Chosen names the files that go together.
-func (s Ship) Chosen() string { return strings.Join(s.chosen, ", ") }
-
-func (s *Ship) line(slip bool) {
-	words := s.chosen
-	if slip {
-		words = append([]string{"payment part"}, words...)
-	}
-	s.Line = strings.Join(words, " · ")
-}
 
 // ship hands over files: one as it is, several as a zip. format and place may be repeated; place −1 is the bare PNG of at least compose.BarePixels.
 func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
@@ -265,22 +119,6 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 	if err != nil {
 		return err
 	}
-	if keys != nil {
-		v.Ship.choose(keys, c.Rendition.Pressed())
-		v.Ship.line(v.Slips != nil)
-	}
-	for _, one := range list {
-		var titles []string
-		for _, key := range one.Files {
-			if f, ok := compose.FormatOf(key); ok {
-				titles = append(titles, f.Named())
-			}
-		}
-		words := fmt.Sprintf("v%d: %s", one.N, strings.Join(titles, ", "))
-		if one.Recipient != "" {
-			words += " to " + one.Recipient
-		}
-		v.Ship.Handed = append(v.Ship.Handed, words+", "+ui.Ago(h.Store.Now(), one.At))
-	}
+	v.Ships.Before(keys, list, c.Rendition.Pressed(), h.Store.Now())
 	return nil
 }

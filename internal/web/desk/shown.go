@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"errors"
 	"fmt"
@@ -19,12 +20,13 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/handover"
+	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/ui"
 )
 
 // giveAddress gives the picture of a place an address, and the text that puts it into a page.
 func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
-	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), firstOf(r.FormValue("place"), "0"), r.FormValue("follows") != "")
+	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), cmp.Or(r.FormValue("place"), "0"), r.FormValue("follows") != "")
 	var u *handover.Unread
 	if errors.As(err, &u) {
 		err = u.Problem()
@@ -88,7 +90,7 @@ func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 		N                 int
 		Picture           template.HTML
 	}{Frame: ui.Frame{Title: name}, Name: name, Says: content.Shown(m.Job.Content), N: n, Image: "/shown/" + token + "/" + export.FileName(name, 0, n, "png"),
-		Picture: template.HTML(svg.Inline(s.Reduced(screenPixels), "QR code: "+content.Shown(m.Job.Content), `class="shown-code"`))}
+		Picture: template.HTML(svg.Inline(s.Reduced(drawn.ScreenPixels), "QR code: "+content.Shown(m.Job.Content), `class="shown-code"`))}
 	ui.Render(w, http.StatusOK, pages, "shown", v)
 }
 

@@ -11,6 +11,8 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/people"
+	"sodrik/internal/web/desk/reads"
+	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -23,38 +25,9 @@ type TrialPage struct {
 	Symbol                template.HTML
 	Phone, Result, Note   string // as typed
 	Errors                map[string]string
-	Results               []Choice
-	Trials                []TrialLine
+	Results               []forms.Choice
+	Trials                []reads.TrialLine
 	ReadOnly              bool
-}
-
-// TrialLine is one trial in words.
-type TrialLine struct {
-	Words, When string
-	Read        bool
-	Older       bool // of another state of the code
-}
-
-func trialLines(list []code.Trial) (out []TrialLine) {
-	for _, t := range list {
-		l := TrialLine{Words: t.Phone + ": " + code.ResultWords(t.Result), When: t.At.Format("2 Jan 2006"), Read: t.Result != "not", Older: !t.Current}
-		if t.Place != "" {
-			l.Words += ", at " + t.Place
-		}
-		if t.Note != "" {
-			l.Words += ". " + strings.TrimSuffix(t.Note, ".") + "."
-		}
-		if t.Version > 0 {
-			l.When += fmt.Sprintf(", version %d", t.Version)
-		} else {
-			l.When += ", a draft"
-		}
-		if t.Who != "" {
-			l.When += ", " + t.Who
-		}
-		out = append(out, l)
-	}
-	return out
 }
 
 // tryOn shows the page.
@@ -73,7 +46,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: trialLines(list),
+	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
 		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"), ReadOnly: !ui.May(r, people.Change)}
 	width := float64(c.Rendition.Modules())
 	v.Where, v.Size = "no place", measure.Number(width, 1)+" mm wide, a millimetre a module"
@@ -84,7 +57,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	p := c.Rendition.Place(i)
 	v.Width = measure.Number(width*c.Rendition.Scene(p).Width/c.Rendition.Unframed(p).Width, 2) // with a frame around, more
 	for _, x := range code.Results {
-		v.Results = append(v.Results, Choice{Value: x.Key, Words: upperFirst(x.Words), On: x.Key == v.Result})
+		v.Results = append(v.Results, forms.Choice{Value: x.Key, Words: reads.UpperFirst(x.Words), On: x.Key == v.Result})
 	}
 	if len(problems) > 0 {
 		v.Errors = map[string]string{}

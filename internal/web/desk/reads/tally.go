@@ -1,21 +1,32 @@
-package desk
+package reads
 
 import (
 	"fmt"
 	"strings"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/grade"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 )
 
+// KindName is what a family is called where no engine is named.
+func KindName(n int) string {
+	return [...]string{"First kind", "Second kind", "Third kind", "Another kind"}[min(n, 3)]
+}
+
+func UpperFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
 // tally counts what each family read of each set, and says what comes next.
 func (r *Remarks) tally(p *proof.Proof) {
 	sets := []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse}
 	for _, family := range p.Families() {
-		line := FamilyLine{Family: kindName(len(r.Families)), Engines: strings.Join(p.Engines(family), ", ")}
+		line := FamilyLine{Family: KindName(len(r.Families)), Engines: strings.Join(p.Engines(family), ", ")}
 		for _, set := range sets {
 			read, of := 0, 0
 			for _, o := range p.Of(set) {
@@ -82,55 +93,4 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 	}
 	r.RangeHow += " Measured through " + optics.Phone.Name + "."
 	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])
-}
-
-// Grading is the forecast of grades.
-type Grading struct {
-	Overall string
-	Rows    []GradeRow
-	Words   string
-}
-
-// GradeRow is one parameter.
-type GradeRow struct{ Name, Value, Grade string }
-
-// gradingOf formats a forecast; values that are shares in percent.
-func gradingOf(g *proof.Grades) *Grading {
-	if g == nil {
-		return nil
-	}
-	between := func(a, b string) string {
-		if a == b {
-			return a
-		}
-		return a + " to " + b
-	}
-	out := &Grading{Overall: between(g.Overall[0], g.Overall[1])}
-	for _, p := range g.Parameters {
-		value := ""
-		switch p.Key {
-		case grade.Decode, grade.FixedPattern, grade.Format, grade.Version:
-		case grade.Axial, grade.Grid:
-			value = measure.Number(p.Value[0], 2)
-		default:
-			value = between(measure.Number(p.Value[0]*100, 0), measure.Number(p.Value[1]*100, 0)) + " %"
-		}
-		out.Rows = append(out.Rows, GradeRow{upperFirst(proof.GradeWords(p.Key)), value, between(p.Grade[0], p.Grade[1])})
-	}
-	out.Rows = append(out.Rows, GradeRow{"Print growth", measure.Number(g.Growth*100, 0) + " %", "–"})
-	light := "white light"
-	if g.Wavelength > 0 {
-		light = fmt.Sprintf("%d nm, where what an ink throws back is known within bounds only", g.Wavelength)
-	}
-	out.Words = fmt.Sprintf("A forecast from the file after %s, not a measurement: aperture %s mm, %s. What is red to the eye is paper to a scanner.", g.Edition, measure.Number(g.Aperture, 2), light)
-	return out
-}
-
-// rangeWords keeps two figures.
-func rangeWords(r [2]float64) string {
-	places := 1
-	if r[1] < 1000 {
-		places = 2
-	}
-	return fmt.Sprintf("%s–%s m", measure.Number(r[0]/1000, places), measure.Number(r[1]/1000, places))
 }

@@ -1,4 +1,4 @@
-package desk
+package drawn
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/measure"
 )
 
 // drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's corner without
@@ -24,7 +25,7 @@ func drawParts(b *strings.Builder, m *compose.Rendition, left, top, unit, free f
 		part("backdrop", "Picture behind: drag or use the arrow keys; plus and minus size it, Page Up and Page Down strengthen and weaken it", 0, 0, n, n)
 		fmt.Fprintf(b, `<rect class="handle" data-part="backdrop-size" x="%.2f" y="%.2f" width="9" height="9"/></g>`, left+n*unit-4.5, top+n*unit-4.5)
 	}
-	for i, name := range eyeNames {
+	for i, name := range EyeNames {
 		at := [3][2]float64{{0, 0}, {n - 7, 0}, {0, n - 7}}[i]
 		part(fmt.Sprintf("eye-%d", i), name+" eye", at[0], at[1], 7, 7)
 	}
@@ -32,11 +33,11 @@ func drawParts(b *strings.Builder, m *compose.Rendition, left, top, unit, free f
 		if free > 0 { // what the house keeps free around it
 			fmt.Fprintf(b, `<rect class="mark-free" x="%.2f" y="%.2f" width="%.2f" height="%.2f"/>`, left+(k.X-free)*unit, top+(k.Y-free)*unit, (k.W+2*free)*unit, (k.H+2*free)*unit)
 		}
-		part("mark", fmt.Sprintf("Mark, %s wide: drag or use the arrow keys; plus and minus size it", share(k.Look.Width)), k.X, k.Y, k.W, k.H)
+		part("mark", fmt.Sprintf("Mark, %s wide: drag or use the arrow keys; plus and minus size it", measure.Share(k.Look.Width)), k.X, k.Y, k.W, k.H)
 		fmt.Fprintf(b, `<rect class="handle" data-part="mark-size" x="%.2f" y="%.2f" width="9" height="9"/>`, left+(k.X+k.W)*unit-4.5, top+(k.Y+k.H)*unit-4.5)
 	}
 	b.WriteString(`</g>`)
 }
 
-// eyeNames are the three eyes in the order of the job.
-var eyeNames = [3]string{"Top left", "Top right", "Bottom left"}
+// EyeNames are the three eyes in the order of the job.
+var EyeNames = [3]string{"Top left", "Top right", "Bottom left"}

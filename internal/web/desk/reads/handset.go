@@ -1,4 +1,4 @@
-package desk
+package reads
 
 import (
 	"strings"

@@ -1,15 +1,14 @@
-package desk
+// Package drawn draws what the desk shows: the sheet with its rulers and parts, the code at its place, its damage, and small samples of looks.
+package drawn
 
 import (
 	"fmt"
 	"html/template"
-	"math"
 	"strings"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/style"
@@ -23,11 +22,11 @@ const (
 	symbolSide  = 420.0
 )
 
-// screenPixels is how many pixels a side a picture in the code has on the screen at most.
-const screenPixels = 320
+// ScreenPixels is how many pixels a side a picture in the code has on the screen at most.
+const ScreenPixels = 320
 
-// sheet is the light table: where the code lies on it, in units of the sheet.
-type sheet struct {
+// Sheet is the light table: where the code lies on it, in units of the sheet.
+type Sheet struct {
 	drawn         *scene.Scene // all that is drawn, with a frame around
 	x, y, w, h    float64      // of all that is drawn
 	left, top     float64      // of the code, with its border
@@ -38,8 +37,8 @@ type sheet struct {
 	dimension     string       // width in words
 }
 
-// sheetOf lays a code at a placement on the table. Without a placement the rulers count modules.
-func sheetOf(m *compose.Rendition, p *place.Placement) sheet {
+// SheetOf lays a code at a placement on the table. Without a placement the rulers count modules.
+func SheetOf(m *compose.Rendition, p *place.Placement) Sheet {
 	side, unit, dimension := float64(m.Modules()), "modules", fmt.Sprintf("%d modules", m.Modules())
 	if p != nil {
 		side, unit, dimension = float64(p.Width), "mm", p.Width.String()
@@ -47,7 +46,7 @@ func sheetOf(m *compose.Rendition, p *place.Placement) sheet {
 	framed := m.Framed(p)
 	all := framed.Scene
 	fit := min(symbolSide/all.Height, (sheetWidth-ruler-60)/all.Width) // smaller where figures stand beneath or a frame around, so that all is seen
-	s := sheet{w: fit * all.Width, h: fit * all.Height, across: fit * m.Unframed(p).Width, unit: unit, dimension: dimension, drawn: m.OnPaper(all, p)}
+	s := Sheet{w: fit * all.Width, h: fit * all.Height, across: fit * m.Unframed(p).Width, unit: unit, dimension: dimension, drawn: m.OnPaper(all, p)}
 	s.x, s.y = ruler+(sheetWidth-ruler-s.w)/2, ruler+(sheetHeight-ruler-s.h)/2-10
 	s.left, s.top = s.x+fit*framed.Left, s.y+fit*framed.Top
 	s.perUnit, s.module = s.across/side, s.across/float64(m.Modules())
@@ -55,9 +54,9 @@ func sheetOf(m *compose.Rendition, p *place.Placement) sheet {
 	return s
 }
 
-// draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted, which exists on screen only,
+// Draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted, which exists on screen only,
 // the width below.
-func (at sheet) draw(m *compose.Rendition, i int, house *style.Style) template.HTML {
+func (at Sheet) Draw(m *compose.Rendition, i int, house *style.Style) template.HTML {
 	p := m.Place(i)
 	var b strings.Builder
 	dimension := at.dimension
@@ -68,7 +67,7 @@ func (at sheet) draw(m *compose.Rendition, i int, house *style.Style) template.H
 	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
 		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(at.drawn.Reduced(screenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, at.x, at.y, at.w, at.h)))
+	b.WriteString(svg.Inline(at.drawn.Reduced(ScreenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, at.x, at.y, at.w, at.h)))
 	// The quiet zone as readers need it, whatever the job has.
 	left, top, across, have, quiet := at.left, at.top, at.across, at.quiet, 4*at.module
 	fmt.Fprintf(&b, `<rect data-about="quiet" x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
@@ -82,56 +81,4 @@ func (at sheet) draw(m *compose.Rendition, i int, house *style.Style) template.H
 	drawParts(&b, m.For(p), left+have, top+have, at.module, house.FreeAround(m.Job.Look.Mark.Source))
 	b.WriteString(`</svg>`)
 	return template.HTML(b.String())
-}
-
-// drawRulers rules the top and left edges in millimetres or modules, figures at round steps, ticks at a tenth or a fifth.
-func drawRulers(b *strings.Builder, scale, left, top float64, unit string) {
-	step := roundStep(52 / scale)
-	minor := step / 10
-	if minor*scale < 4 {
-		minor = step / 5
-	}
-	fmt.Fprintf(b, `<path fill="#F6F7F5" d="M-2000 -2000H5000V%g H%g V5000H-2000z"/>`, ruler, ruler)
-	fmt.Fprintf(b, `<path stroke="#C3CAC2" fill="none" d="M%g 5000V%gH5000"/>`, ruler, ruler)
-	var ticks, figures strings.Builder
-	along := func(zero, end float64, horizontal bool) {
-		first := math.Ceil((ruler + 4 - zero) / scale / minor)
-		for i := first; zero+i*minor*scale < end; i++ {
-			v := i * minor
-			at := zero + v*scale
-			long := math.Abs(math.Mod(math.Abs(v)+minor/4, step)) < minor/2
-			length := 4.0
-			if long {
-				length = 9
-			}
-			if horizontal {
-				fmt.Fprintf(&ticks, "M%.1f %gv%g", at, ruler, -length)
-			} else {
-				fmt.Fprintf(&ticks, "M%g %.1fh%g", ruler, at, -length)
-			}
-			if !long || v < -minor/2 {
-				continue
-			}
-			s := measure.Number(v, 2)
-			if horizontal {
-				fmt.Fprintf(&figures, `<text x="%.1f" y="11">%s</text>`, at+3, s)
-			} else {
-				fmt.Fprintf(&figures, `<text transform="translate(11 %.1f) rotate(-90)">%s</text>`, at-3, s)
-			}
-		}
-	}
-	along(left, sheetWidth, true)
-	along(top, sheetHeight, false)
-	fmt.Fprintf(b, `<path stroke="#6F7B73" stroke-width=".75" fill="none" d="%s"/>%s<text x="3" y="15">%s</text>`, ticks.String(), figures.String(), map[string]string{"mm": "mm", "modules": "mod"}[unit])
-}
-
-// roundStep is the next of 1, 2, 5, 10, 20, … at or above f.
-func roundStep(f float64) float64 {
-	p := math.Pow(10, math.Floor(math.Log10(f)))
-	for _, k := range []float64{1, 2, 5} {
-		if k*p >= f*0.999 {
-			return k * p
-		}
-	}
-	return 10 * p
 }

@@ -1,4 +1,4 @@
-package desk
+package ships
 
 import (
 	"fmt"
@@ -10,52 +10,35 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// Recipient is somebody whom files are for.
-type Recipient struct {
-	Key, Name, Words string
-	Usual            bool     // of the medium
-	files            []string // by their keys, in the order in which they are offered
-	settings         []string // of what is in them
+// File is one format to take.
+type File struct {
+	Format, Title, Named, What string
+	Size, Pixels               string // of what it shows, in mm, and of its pixels, "" where it has none
+	Whole                      bool   // of the whole thing that the code lies on
+	On                         bool   // among those that go together
 }
 
-// whom are those whom files are for, with the files that each can use, the best first.
-var whom = []Recipient{
-	{Key: "press", Name: "A press", Words: "inks, outlines, bleed", files: []string{"pdfx", "sheet-pdfx", "eps", "tif", "pdf", "sheet-pdf"},
-		settings: []string{"colour", "bleed_mm", "reduction_mm", "marks", "overprint"}},
-	{Key: "office", Name: "An office", Words: "documents, labels", files: []string{"pdf", "sheet-pdf", "png", "svg", "sheet-png"}, settings: []string{"dpi", "pixels"}},
-	{Key: "screen", Name: "A screen", Words: "slides, posts", files: []string{"png", "sheet-png", "jpg", "sheet-jpg", "webp"}, settings: []string{"quality"}},
-	{Key: "page", Name: "A web page", Words: "pictures, text to embed", files: []string{"svg", "svg-current", "webp", "sheet-svg"}},
-	{Key: "person", Name: "A person", Words: "by mail"},
+// ShipRow is a file with what its forms need.
+type ShipRow struct {
+	File
+	ID    string
+	Place int
+	Stale bool
 }
 
-// recipients are those whom files of a placement may be for, the usual one of its medium marked.
-func recipients(m *compose.Rendition, p *place.Placement) []Recipient {
-	usual := "office"
-	if p != nil {
-		if s, _ := place.SubstrateOf(p.Substrate); s.Screen {
-			usual = "screen"
-		}
-	}
-	if m.Pressed() {
-		usual = "press"
-	}
-	out := slices.Clone(whom)
-	for i := range out {
-		out[i].Usual = out[i].Key == usual
-	}
-	return out
-}
+// FileList is the files for somebody, with what their forms need.
+type FileList struct{ Files []ShipRow }
 
-// Settings are the fields that say what is in the files for a recipient.
-func (s Ship) Settings(key string) (out []Field) {
-	for _, r := range whom {
-		if r.Key != key {
-			continue
-		}
-		for _, name := range r.settings {
-			out = append(out, s.Field(name))
+// List are the files for a recipient, of a code at a place; stale ones cannot be made.
+func (s Ships) List(r Recipient, id string, place int, stale bool) (out FileList) {
+	for _, f := range s.files {
+		if slices.Contains(r.files, f.Format) {
+			out.Files = append(out.Files, ShipRow{f, id, place, stale})
 		}
 	}
+	slices.SortStableFunc(out.Files, func(a, b ShipRow) int {
+		return slices.Index(r.files, a.Format) - slices.Index(r.files, b.Format)
+	})
 	return out
 }
 

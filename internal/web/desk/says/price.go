@@ -1,13 +1,9 @@
-package desk
+package says
 
 import (
 	"fmt"
-	"strings"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
-	"sodrik/internal/core/content"
-	"sodrik/internal/core/patch"
 	"sodrik/internal/web/forms"
 )
 
@@ -43,26 +39,4 @@ func priceOf(id string, m *compose.Rendition) Price {
 func costs(m *compose.Rendition) func(path string) string {
 	adding := m.Adding()
 	return func(path string) string { return forms.Cost(adding[path]) }
-}
-
-// campaignTags offers the tags that other codes of the campaign carry, newest first, where the code has none of its own.
-func (v *View) campaignTags(rows []code.Alike) {
-	if v.Form.Kind != "url" || v.TagsSet != "none" || v.Campaign == "" {
-		return
-	}
-	for _, r := range rows {
-		u, ok := r.Rendition.Job.Content.(*content.URL)
-		if !ok || r.ID == v.ID || u.Tags == [5]string{} {
-			continue
-		}
-		tags, words := map[string]any{}, []string{}
-		for i, t := range u.Tags {
-			if t != "" {
-				tags[content.TagNames[i]] = t
-				words = append(words, t)
-			}
-		}
-		v.TagsOf, v.TagsFix = strings.Join(words, " · "), forms.PatchText(patch.Set("/content/tags", tags))
-		return
-	}
 }

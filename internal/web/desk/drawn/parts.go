@@ -1,4 +1,4 @@
-package desk
+package drawn
 
 import (
 	"fmt"
@@ -9,8 +9,8 @@ import (
 // PartButton is a part of the look, shown by the piece of the sheet in which it is seen best.
 type PartButton struct{ Key, Name, Box string }
 
-// parts are the parts of the look, each with the box of the sheet that its picture shows.
-func (at sheet) parts(m *compose.Rendition) []PartButton {
+// Parts are the parts of the look, each with the box of the sheet that its picture shows.
+func (at Sheet) Parts(m *compose.Rendition) []PartButton {
 	n := float64(m.Symbol.Size)
 	modules := func(x, y, side float64) string {
 		return fmt.Sprintf("%.2f %.2f %.2f %.2f", at.left+at.quiet+x*at.module, at.top+at.quiet+y*at.module, side*at.module, side*at.module)
