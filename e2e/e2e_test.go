@@ -223,6 +223,18 @@ func (a *app) page(t *testing.T, path string) *rod.Page {
 	return a.pageAs(t, "tamsin@marrowby.example", path)
 }
 
+// where is the line of these tests that is at work.
+func where() string {
+	callers := make([]uintptr, 40)
+	frames := runtime.CallersFrames(callers[:runtime.Callers(3, callers)])
+	for f, more := frames.Next(); more; f, more = frames.Next() {
+		if file := filepath.Base(f.File); strings.HasSuffix(file, "_test.go") && file != "e2e_test.go" {
+			return fmt.Sprintf("%s:%d", file, f.Line)
+		}
+	}
+	return "somewhere"
+}
+
 // pageAs opens an address as somebody, or as a stranger, in a tab of its own context, and fails the test on any script error
 // or refused resource.
 func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
@@ -231,7 +243,8 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := incognito.MustPage().Timeout(10 * time.Minute) // of the whole test, on a machine that others use too
+	p := incognito.MustPage().Timeout(10 * time.Minute). // of the whole test, on a machine that others use too
+								WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) }) // one test fails, and the others go on
 	(proto.LogEnable{}).Call(p)
 	tell := a.tell
 	if tell == nil {

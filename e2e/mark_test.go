@@ -69,7 +69,7 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was)`, was)
+	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was) && document.querySelectorAll(".htmx-request").length === 0`, was) // an answer on its way may bring other fields
 	p.MustElement("#fold-mark-more summary").MustClick()
 	for _, c := range [][2]string{{"#f-look-mark-clear", "disc"}, {"#f-look-mark-crop", "round"}} {
 		p.MustElement(c[0]).MustSelect(c[1])

@@ -46,6 +46,7 @@ var layers = []struct {
 	{"internal/web/ledger", []string{"internal/access", "internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/handover", "internal/housestyle"}}, // acts on several
 	{"internal/web/desk/drawn", []string{"internal/code", "internal/core/"}},
 	{"internal/web/desk/bound", []string{"internal/code", "internal/core/", "internal/web/forms"}},
+	{"internal/web/desk/bound/boundtest", []string{"internal/web/desk/bound", "internal/code", "internal/core/"}},
 	{"internal/web/desk/", []string{"internal/web/desk/bound", "internal/web/desk/drawn", "internal/web/ui", "internal/web/forms", "internal/code", "internal/core/"}}, // a stub: values in, values out
 	{"internal/web/desk", []string{"internal/web/desk/", "internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
