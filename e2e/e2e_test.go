@@ -27,6 +27,7 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
+	"sodrik/internal/ground"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/seal"
@@ -139,7 +140,8 @@ func start(name string) (*app, error) {
 		return nil, err
 	}
 	panel := readers.Panel()
-	s := &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Pages: readers.PDFPage, Now: time.Now, Seal: key}
+	stands := ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key}
+	s := code.New(stands, panel, readers.Version(panel))
 	if err := standin.Load(ctx, s); err != nil {
 		return nil, err
 	}
@@ -167,7 +169,8 @@ func start(name string) (*app, error) {
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
-	brief := &code.Store{DB: d, Panel: s.Panel, PanelVersion: s.PanelVersion + " in brief", Brief: true, Pages: readers.PDFPage, Now: time.Now, Seal: key}
+	brief := code.New(stands, panel, s.PanelVersion+" in brief")
+	brief.Brief = true
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {

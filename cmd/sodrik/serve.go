@@ -22,6 +22,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
+	"sodrik/internal/ground"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
@@ -97,7 +98,7 @@ func listen(addr string) (net.Listener, error) {
 
 func store(d *db.DB, box *seal.Box) *code.Store {
 	panel := readers.Panel()
-	return &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Pages: readers.PDFPage, Now: time.Now, Seal: box}
+	return code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: box}, panel, readers.Version(panel))
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.

@@ -23,6 +23,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/ground"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
@@ -49,7 +50,7 @@ func open(t *testing.T) *service {
 	s := &service{t: t, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
-	s.h = &Handler{Codes: &code.Store{DB: d, Panel: panel, PanelVersion: readers.Version(panel), Now: now, Seal: sealtest.Box(t)}, People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
+	s.h = &Handler{Codes: code.New(ground.Ground{DB: d, Now: now, Seal: sealtest.Box(t)}, panel, readers.Version(panel)), People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
 	s.h.Door = &handover.Door{Codes: s.h.Codes, House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {

@@ -22,7 +22,9 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/handover"
 	"sodrik/internal/people"
+	"sodrik/internal/proving"
 	"sodrik/internal/readers"
+	"sodrik/internal/shelf"
 )
 
 // Job is a job file; its schema is published beside the document.
@@ -192,7 +194,7 @@ func (h *Handler) prove(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Codes.Prove(code.Hurry(c.r.Context()), c.actor(), m, i, proof.Range)
+	p, err := h.Codes.Prove(proving.Hurry(c.r.Context()), c.actor(), m, i, proof.Range)
 	if err != nil {
 		return err
 	}
@@ -209,7 +211,7 @@ func (h *Handler) read(c *call) error {
 
 func (h *Handler) upload(c *call) error {
 	ctx, actor, name := c.r.Context(), c.actor(), c.r.URL.Query().Get("name")
-	var a code.Asset
+	var a shelf.Asset
 	var err error
 	switch as := c.r.URL.Query().Get("as"); as {
 	case "", "mark":

@@ -13,7 +13,6 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
-	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -21,34 +20,34 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
-	"sodrik/internal/db"
-	"sodrik/internal/seal"
+	"sodrik/internal/ground"
+	"sodrik/internal/proving"
+	"sodrik/internal/shelf"
 )
 
 // Errors of this package.
 var (
-	ErrNotFound = errors.New("there is no such code")
+	ErrNotFound = ground.ErrNotFound
 	ErrNothing  = errors.New("there is nothing to undo")
 )
 
-// Store carries out the use cases. Every method takes the workspace first; what belongs to another is not found.
+// Store carries out the use cases. Every method takes the workspace first; what belongs to another is not found. Proofs and files of what is made are the
+// Prover's, uploads the Shelf's.
 type Store struct {
-	DB    *db.DB
-	Panel proof.Panel
-	Seal  *seal.Box // for what contents say
-	// PanelVersion names the panel in stored proofs.
-	PanelVersion string
-	Brief        bool // see proof.Input; a store that is brief has a PanelVersion of its own
-	Now          func() time.Time
-	// Pages draws a page of a PDF as a PNG; nil where nothing can.
-	Pages func(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error)
-	// UploadRoom is how many bytes of uploads a workspace may keep; 0 is MaxUploads.
-	UploadRoom int64
+	*ground.Ground
+	*proving.Prover
+	*shelf.Shelf
 
-	proving flights
-	frozen  frozen
-	art     artwork.Shelf // uploads, by workspace and source
-	sheets  artwork.Shelf // artwork, which is large
+	frozen frozen
+}
+
+// New gives the use cases on a ground, with the readers that prove and the name of that panel in stored proofs.
+func New(g ground.Ground, panel proof.Panel, version string) *Store {
+	return &Store{
+		Ground: &g,
+		Prover: &proving.Prover{Ground: &g, Panel: panel, PanelVersion: version},
+		Shelf:  &shelf.Shelf{Ground: &g},
+	}
 }
 
 // States of a code.
@@ -210,7 +209,7 @@ func (s *Store) Duplicate(ctx context.Context, actor access.Actor, id string) (s
 	}
 	j := *c.Rendition.Job
 	j.Name = c.Name() + ", copy"
-	made, problems := compose.Make(&j, s.assets(ctx, workspace))
+	made, problems := compose.Make(&j, s.In(ctx, workspace))
 	if len(problems) > 0 {
 		return "", problems
 	}

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/ground"
 	"sodrik/internal/seal/sealtest"
 )
 
@@ -39,7 +40,7 @@ func (c *clock) now() time.Time { return c.t }
 func open(t *testing.T) (*Store, *clock) {
 	t.Helper()
 	c := &clock{time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
-	s := &Store{DB: dbtest.Open(t), PanelVersion: "test", Now: c.now, Seal: sealtest.Box(t)}
+	s := New(ground.Ground{DB: dbtest.Open(t), Now: c.now, Seal: sealtest.Box(t)}, proof.Panel{}, "test")
 	for _, id := range []string{inWS, "other"} {
 		if _, err := s.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)

@@ -92,7 +92,7 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 	if err != nil {
 		return nil, problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
 	}
-	made, problems := compose.Typed(c.House.Job(next), nil, s.assets(ctx, workspace))
+	made, problems := compose.Typed(c.House.Job(next), nil, s.In(ctx, workspace))
 	if made == nil {
 		return nil, problems
 	}
@@ -199,7 +199,7 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edi
 // attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there is nothing to store.
 func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
 	workspace := actor.Workspace
-	find := s.assets(ctx, workspace)
+	find := s.In(ctx, workspace)
 	for range maxTries {
 		c, err := s.read(ctx, actor, id, e, key)
 		if err != nil {
@@ -231,7 +231,7 @@ func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Ed
 // changeIn makes a change within a transaction that holds more, with the code's row locked.
 func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, words string, do making) (c *Code, changed bool, err error) {
 	workspace := actor.Workspace
-	find := s.find(ctx, tx, workspace)
+	find := s.Within(ctx, tx, workspace)
 	r, err := s.fetch(ctx, tx, workspace, id, e, e.field(), "FOR UPDATE OF c")
 	if err != nil {
 		return nil, false, err

@@ -2,7 +2,6 @@ package code
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -13,7 +12,6 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/proof"
 )
 
 // patterns makes a LIKE pattern of each word of a query; never nil, which would match nothing.
@@ -56,7 +54,7 @@ func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign str
 		return nil, err
 	}
 	for i, text := range jobs {
-		made, problems := compose.Parse(text, s.assets(ctx, workspace))
+		made, problems := compose.Parse(text, s.In(ctx, workspace))
 		if len(problems) > 0 {
 			return nil, unmade("the stored job of "+out[i].ID, problems)
 		}
@@ -138,35 +136,6 @@ func (s *Store) EnsureWorkspace(ctx context.Context, id, name string) (made bool
 	return tag.RowsAffected() == 1, err
 }
 
-func proofPlace(workspace, key string) string { return workspace + "/proofs/" + key }
-
-// storedProof reads a proof made before, nil where there is none.
-func (s *Store) storedProof(ctx context.Context, workspace, key string) (*proof.Proof, error) {
-	var b []byte
-	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		var asked time.Time
-		if err := tx.QueryRow(ctx, `SELECT proof, asked FROM proofs WHERE workspace = $1 AND key = $2 AND panel = $3`,
-			workspace, key, s.PanelVersion).Scan(&b, &asked); err != nil {
-			return err
-		}
-		if now := s.Now(); now.Sub(asked) > 24*time.Hour {
-			_, err := tx.Exec(ctx, `UPDATE proofs SET asked = $4 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, key, s.PanelVersion, now)
-			return err
-		}
-		return nil
-	})
-	if errors.Is(err, pgx.ErrNoRows) {
-		return nil, nil
-	} else if err != nil {
-		return nil, err
-	}
-	if b, err = s.Seal.Open(b, proofPlace(workspace, key)); err != nil {
-		return nil, err
-	}
-	var p proof.Proof
-	return &p, json.Unmarshal(b, &p)
-}
-
 // IssuedLine is the newest issued version of one code.
 type IssuedLine struct {
 	Summary
@@ -218,7 +187,7 @@ func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *Issue
 		next = &IssuedMark{out[limit-1].At, out[limit-1].ID}
 	}
 	for i := range out {
-		made, problems := compose.Parse(jobs[i], s.assets(ctx, workspace))
+		made, problems := compose.Parse(jobs[i], s.In(ctx, workspace))
 		if len(problems) > 0 {
 			return nil, nil, unmade(fmt.Sprintf("version %d of %s", out[i].N, out[i].ID), problems)
 		}

@@ -95,7 +95,7 @@ func (s *Store) At(ctx context.Context, actor access.Actor, id, ref string) (st 
 		return st, err
 	}
 	st = State{Ref: ref, At: at}
-	st.Rendition, _, _ = compose.Read(doc, s.assets(ctx, actor.Workspace))
+	st.Rendition, _, _ = compose.Read(doc, s.In(ctx, actor.Workspace))
 	return st, nil
 }
 

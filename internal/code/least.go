@@ -28,7 +28,7 @@ func (s *Store) MinWidth(ctx context.Context, actor access.Actor, c *Code, i int
 	if err != nil {
 		return 0, false, err
 	}
-	find := s.assets(ctx, workspace)
+	find := s.In(ctx, workspace)
 	mm, ok, err := proof.Smallest(float64(c.Rendition.Job.Placements[i].Width), func(mm float64) (bool, error) {
 		with, _, err := patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), mm).Apply(doc)
 		if err != nil {

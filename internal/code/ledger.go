@@ -97,7 +97,7 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 	p := c.page
 	p.Continues = group != nil && len(c.groups) > 0 && c.groups[0] == *group
 	for i, text := range c.jobs { // codes whose summary is still to be written
-		m, problems := compose.Parse(text, s.assets(ctx, actor.Workspace))
+		m, problems := compose.Parse(text, s.In(ctx, actor.Workspace))
 		if len(problems) > 0 {
 			return nil, unmade("the stored job of "+p.Lines[i].ID, problems)
 		}

@@ -53,7 +53,7 @@ func (s *Store) Page(ctx context.Context, actor access.Actor, state, query strin
 	if err != nil {
 		return nil, nil, err
 	}
-	find := s.assets(ctx, workspace)
+	find := s.In(ctx, workspace)
 	for _, r := range list {
 		c, err := s.open(ctx, actor, r)
 		if err == nil {

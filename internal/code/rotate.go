@@ -9,6 +9,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/proving"
 )
 
 // Rotation is what a change of the key went through.
@@ -156,7 +157,7 @@ func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err er
 		Proofs          []string
 	}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		find := s.find(ctx, tx, workspace)
+		find := s.Within(ctx, tx, workspace)
 		for _, part := range []struct{ sql, what, update string }{
 			{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
 			{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version", `UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND code = $2 AND n = $3`},
@@ -233,12 +234,12 @@ func (s *Store) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, bec
 			}
 			continue
 		}
-		text, err := s.Seal.Open(r.Proof, proofPlace(workspace, r.Key))
+		text, err := s.Seal.Open(r.Proof, proving.Place(workspace, r.Key))
 		if err != nil {
 			return err
 		}
 		if _, err := tx.Exec(ctx, `UPDATE proofs SET key = $4, proof = $5 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key, r.Panel,
-			is, s.Seal.Seal(text, proofPlace(workspace, is))); err != nil {
+			is, s.Seal.Seal(text, proving.Place(workspace, is))); err != nil {
 			return err
 		}
 	}

@@ -211,7 +211,7 @@ func (s *Store) Get(ctx context.Context, actor access.Actor, id string) (*Code, 
 	if err != nil {
 		return nil, err
 	}
-	return c, s.made(workspace, c, s.assets(ctx, workspace))
+	return c, s.made(workspace, c, s.In(ctx, workspace))
 }
 
 // read reads a code that is not made yet.
@@ -241,5 +241,5 @@ func (s *Store) getIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, lo
 	if err != nil {
 		return nil, err
 	}
-	return c, s.made(workspace, c, s.find(ctx, tx, workspace))
+	return c, s.made(workspace, c, s.Within(ctx, tx, workspace))
 }

@@ -2,9 +2,11 @@ package code
 
 import (
 	"encoding/json"
+	"fmt"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/problem"
 )
 
 // Summary is what a list shows of a code without making it.
@@ -43,4 +45,9 @@ func (s *Store) summed(workspace, id string, m *compose.Rendition) ([]byte, erro
 		return nil, err
 	}
 	return s.seal(workspace, id, "summary", text), nil
+}
+
+// unmade is the error where something stored cannot be made any more.
+func unmade(what string, problems problem.List) error {
+	return fmt.Errorf("%s cannot be made: %w", what, problems)
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/shelf"
 )
 
 // How long things are kept that nobody needs.
@@ -47,7 +48,7 @@ func (s *Store) named(ctx context.Context, tx pgx.Tx, workspace string) ([]strin
 	take := func(text []byte) {
 		for _, b := range assetSource.FindAll(text, -1) {
 			found[string(b)] = true
-			bare, _, _ := strings.Cut(string(b), pageMark)
+			bare, _, _ := strings.Cut(string(b), shelf.PageMark)
 			found[bare] = true
 		}
 	}
@@ -138,7 +139,7 @@ func (s *Store) reindex(ctx context.Context, workspace, id string) error {
 		if err != nil {
 			return err
 		}
-		made, problems := compose.Parse(text, s.find(ctx, tx, workspace))
+		made, problems := compose.Parse(text, s.Within(ctx, tx, workspace))
 		if len(problems) > 0 {
 			return unmade("the stored job of "+id, problems)
 		}

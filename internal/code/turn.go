@@ -165,7 +165,7 @@ func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev i
 	if err != nil {
 		return c, nil, err
 	}
-	without, _ = compose.Typed(c.House.Job(draft), nil, s.assets(ctx, workspace))
+	without, _ = compose.Typed(c.House.Job(draft), nil, s.In(ctx, workspace))
 	return c, without, nil
 }
 

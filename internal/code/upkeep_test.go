@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
+	"sodrik/internal/ground"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/seal"
 )
@@ -50,7 +51,7 @@ func TestRotate(t *testing.T) {
 	if err := s.NoteTrial(ctx, ws, c, 0, Trial{Phone: "shop phone", Result: "at-once"}); err != nil {
 		t.Fatal(err)
 	}
-	running := &Store{DB: s.DB, Panel: s.Panel, PanelVersion: s.PanelVersion, Now: s.Now, Seal: box(fresh, old)} // an instance that goes on serving
+	running := New(ground.Ground{DB: s.DB, Now: s.Now, Seal: box(fresh, old)}, s.Panel, s.PanelVersion) // an instance that goes on serving
 	late := ""
 	s.Seal = box(fresh, old)
 	done := make(chan error)

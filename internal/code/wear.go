@@ -97,7 +97,7 @@ func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, look
 	if c, err = s.Get(ctx, actor, id); err != nil {
 		return nil, nil, err
 	}
-	find := s.assets(ctx, workspace)
+	find := s.In(ctx, workspace)
 	for _, look := range looks(c) {
 		next, _, err := patch.Set("/look", look).Apply(c.Draft)
 		if err != nil {

@@ -16,6 +16,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/ground"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
@@ -66,7 +67,7 @@ func open(t *testing.T) *house {
 	t.Helper()
 	d := dbtest.Open(t)
 	read := &reader{says: says}
-	store := &code.Store{DB: d, Seal: sealtest.Box(t), PanelVersion: "none", Now: time.Now, Panel: proof.Panel{Readers: []proof.Reader{read}, Families: []string{"teller"}}}
+	store := code.New(ground.Ground{DB: d, Seal: sealtest.Box(t), Now: time.Now}, proof.Panel{Readers: []proof.Reader{read}, Families: []string{"teller"}}, "none")
 	h := &house{t: t, read: read, box: &box{}}
 	h.Door = &handover.Door{Codes: store, House: &housestyle.Store{DB: d, Now: time.Now}, Post: h.box}
 	if _, err := store.EnsureWorkspace(t.Context(), "marrowby", "Marrowby"); err != nil {

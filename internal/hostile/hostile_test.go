@@ -32,9 +32,11 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/core/recognise"
 	"sodrik/internal/costtest"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/ground"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/seal/sealtest"
@@ -212,7 +214,8 @@ func mutateJob(r *rand.Rand, data []byte) []byte {
 // TestUploads gives every upload mutated files, on pages and by the API: nothing fails, nothing panics, nothing takes longer or more memory than it may.
 func TestUploads(t *testing.T) {
 	d := dbtest.Open(t)
-	s := &code.Store{DB: d, PanelVersion: "none", Pages: readers.PDFPage, Now: time.Now, Seal: sealtest.Box(t), UploadRoom: 1 << 40}
+	s := code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: sealtest.Box(t)}, proof.Panel{}, "none")
+	s.UploadRoom = 1 << 40
 	who := &people.Store{DB: d, Now: time.Now, Mail: &standin.Mailbox{DB: d, Now: time.Now}, Seal: s.Seal}
 	const ws = "marrowby"
 	if _, err := s.EnsureWorkspace(t.Context(), ws, "Marrowby"); err != nil {

@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/scene"
 	"sodrik/internal/core/typeface"
+	"sodrik/internal/shelf"
 )
 
 // poster is the artwork of the fair: an A2 sheet with three tulips, as its designer handed it over, without a code.
@@ -73,7 +74,7 @@ func poster() *scene.Scene {
 }
 
 // uploadPoster takes the poster in as its designer's PDF, or as SVG where nothing here draws pages.
-func uploadPoster(ctx context.Context, s *code.Store, actor access.Actor) (code.Asset, error) {
+func uploadPoster(ctx context.Context, s *code.Store, actor access.Actor) (shelf.Asset, error) {
 	meta := export.Meta{Title: "Bulb Fair, A2"}
 	if s.Pages != nil {
 		if a, err := s.UploadArtwork(ctx, actor, "bulb-fair-a2.pdf", pdf.Encode(poster(), meta)); err == nil {

@@ -103,7 +103,7 @@ func front(open bool, r chi.Router, codes *code.Store) http.HandlerFunc {
 	if !open {
 		return func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/codes", http.StatusSeeOther) }
 	}
-	strangers := bench.New(codes)
+	strangers := bench.New(codes.Prover)
 	strangers.Routes(r, bench.UsualRates)
 	return func(w http.ResponseWriter, r *http.Request) {
 		if ui.Who(r) != nil {

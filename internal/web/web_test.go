@@ -12,7 +12,9 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/proof"
 	"sodrik/internal/db/dbtest"
+	"sodrik/internal/ground"
 	"sodrik/internal/people"
 	"sodrik/internal/seal/sealtest"
 	"sodrik/internal/standin"
@@ -42,7 +44,7 @@ const other = "other"
 func open(t testing.TB) *site {
 	t.Helper()
 	d := dbtest.Open(t)
-	s := &site{t: t, store: &code.Store{DB: d, PanelVersion: "none", Now: time.Now, Seal: sealtest.Box(t)}, box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
+	s := &site{t: t, store: code.New(ground.Ground{DB: d, Now: time.Now, Seal: sealtest.Box(t)}, proof.Panel{}, "none"), box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
 	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example", Seal: s.store.Seal, Later: func(do func()) { do() }}
 	for _, id := range []string{ws, other} {
 		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
+	"sodrik/internal/ground"
 	"sodrik/internal/people"
 	"sodrik/internal/seal"
 )
@@ -42,7 +43,8 @@ func on(d *db.DB, box *seal.Box) *Worker {
 			panic(err)
 		}
 	}
-	s := &code.Store{DB: d, Panel: proof.Panel{Readers: []proof.Reader{fair{}}, Families: []string{"own"}}, PanelVersion: "fair", Brief: true, Now: time.Now, Seal: box}
+	s := code.New(ground.Ground{DB: d, Now: time.Now, Seal: box}, proof.Panel{Readers: []proof.Reader{fair{}}, Families: []string{"own"}}, "fair")
+	s.Brief = true
 	return &Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: box}}
 }
 

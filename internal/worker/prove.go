@@ -8,6 +8,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"sodrik/internal/code"
+	"sodrik/internal/proving"
 )
 
 const (
@@ -52,7 +53,7 @@ type prover struct {
 
 // Work proves a place, unless it has changed since.
 func (w *prover) Work(ctx context.Context, job *river.Job[proveArgs]) error {
-	err := w.codes.ProveUnproved(code.Patiently(ctx), code.Unproved(job.Args))
+	err := w.codes.ProveUnproved(proving.Patiently(ctx), code.Unproved(job.Args))
 	if errors.Is(err, code.ErrNotFound) { // taken away since
 		return river.JobCancel(err)
 	}

@@ -11,12 +11,12 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/handover"
 	"sodrik/internal/heavy"
+	"sodrik/internal/proving"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -28,12 +28,12 @@ var pages = ui.Parse(files, forms.Templates)
 
 // Handler serves the page.
 type Handler struct {
-	Codes *code.Store
+	Proofs *proving.Prover
 	slot  chan struct{} // taken by the one stranger whose code is proved or drawn
 }
 
 // New makes a Handler.
-func New(codes *code.Store) *Handler { return &Handler{Codes: codes, slot: make(chan struct{}, 1)} }
+func New(proofs *proving.Prover) *Handler { return &Handler{Proofs: proofs, slot: make(chan struct{}, 1)} }
 
 // Routes mounts the page; its front is at /, where members never come to.
 func (h *Handler) Routes(r chi.Router, rates Rates) {
@@ -98,7 +98,7 @@ func (h *Handler) prove(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer leave()
-	p, err := h.Codes.ProveUnkept(ctx, k.plain.Made, k.place())
+	p, err := h.Proofs.ProveUnkept(ctx, k.plain.Made, k.place())
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -154,7 +154,7 @@ func (h *Handler) file(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer leave()
-	file, reads, err := h.Codes.FileUnkept(ctx, k.plain.Made, k.place(), f)
+	file, reads, err := h.Proofs.FileUnkept(ctx, k.plain.Made, k.place(), f)
 	name := export.FileName(k.plain.Made.Job.Content.Summary().Object, k.width(), 0, f.Kind)
 	if err == nil && !reads {
 		err = (&handover.Unread{Names: []string{name}}).Problem()

@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/proving"
 	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/ui"
@@ -22,7 +23,7 @@ func (h *Handler) evidence(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	p, err := h.Store.Prove(code.Hurry(r.Context()), ui.Actor(r), c.Rendition, i, proof.Abuse)
+	p, err := h.Store.Prove(proving.Hurry(r.Context()), ui.Actor(r), c.Rendition, i, proof.Abuse)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

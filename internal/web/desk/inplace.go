@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
+	"sodrik/internal/shelf"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/desk/sits"
@@ -128,7 +129,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	}
 	forms.Bound(w, r, artwork.MaxBytes)
 	i := -1
-	var a code.Asset
+	var a shelf.Asset
 	if chosen := r.FormValue("source"); chosen != "" {
 		a.Source, a.Name = chosen, "another"
 	} else {

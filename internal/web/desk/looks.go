@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/style"
+	"sodrik/internal/proving"
 	"sodrik/internal/web/desk/wears"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -104,7 +105,7 @@ func (h *Handler) lookVerdict(w http.ResponseWriter, r *http.Request) {
 		w.WriteHeader(http.StatusNoContent)
 		return
 	}
-	p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Actor(r), made[0], placeOf(c, r.URL.Query().Get("place")), proof.Ordinary)
+	p, err := h.Store.Prove(proving.Patiently(r.Context()), ui.Actor(r), made[0], placeOf(c, r.URL.Query().Get("place")), proof.Ordinary)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -248,7 +249,7 @@ func (h *Handler) variation(w http.ResponseWriter, r *http.Request) {
 		if m == nil {
 			continue
 		}
-		p, err := h.Store.Prove(code.Patiently(r.Context()), ui.Actor(r), m, t.Place, proof.Ordinary)
+		p, err := h.Store.Prove(proving.Patiently(r.Context()), ui.Actor(r), m, t.Place, proof.Ordinary)
 		if err != nil {
 			ui.Fail(w, r, err)
 			return

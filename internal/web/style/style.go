@@ -26,6 +26,7 @@ import (
 	"sodrik/internal/core/typeface"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
+	"sodrik/internal/shelf"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -494,11 +495,11 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 	}
 	budget := artwork.NewBudget() // of all drawings in it together
 	in, problems := style.Unpack(data, func(name string, data []byte) (string, error) {
-		take := func() (code.Asset, error) {
+		take := func() (shelf.Asset, error) {
 			return h.Codes.UploadWithin(r.Context(), ui.Actor(r), name, data, budget)
 		}
 		if typeface.Is(data) {
-			take = func() (code.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Actor(r), data) }
+			take = func() (shelf.Asset, error) { return h.Codes.UploadFace(r.Context(), ui.Actor(r), data) }
 		}
 		a, err := take()
 		var bad problem.List

@@ -3,9 +3,9 @@ package sits
 import (
 	"fmt"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
+	"sodrik/internal/shelf"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/forms"
 )
@@ -80,7 +80,7 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 }
 
 // ArtworksOf are a workspace's artwork to choose from.
-func ArtworksOf(list []code.Asset) (out []forms.Choice) {
+func ArtworksOf(list []shelf.Asset) (out []forms.Choice) {
 	for _, a := range list {
 		out = append(out, forms.Choice{Value: a.Source, Words: a.Name})
 	}

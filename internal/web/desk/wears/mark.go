@@ -5,18 +5,18 @@ import (
 	"strings"
 	"sync"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/style"
+	"sodrik/internal/shelf"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/forms"
 )
 
 // thumbOf draws an upload small, where it is a drawing.
-func thumbOf(a code.Asset) template.HTML {
+func thumbOf(a shelf.Asset) template.HTML {
 	art, _ := a.Is.(*artwork.Art)
 	return drawn.Thumb(art)
 }
@@ -42,7 +42,7 @@ func Drawings(query string) (out []forms.Choice) {
 var atHand = sync.OnceValue(func() []forms.Choice { return Drawings("") })
 
 // UploadsOf are a workspace's uploads to choose from.
-func UploadsOf(list []code.Asset) (out []forms.Choice) {
+func UploadsOf(list []shelf.Asset) (out []forms.Choice) {
 	for _, a := range list {
 		out = append(out, forms.Choice{Value: a.Source, Words: a.Name, Picture: thumbOf(a)})
 	}

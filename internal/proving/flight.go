@@ -1,4 +1,4 @@
-package code
+package proving
 
 import (
 	"context"

@@ -1,4 +1,4 @@
-package code
+package proving
 
 import (
 	"context"
@@ -10,8 +10,8 @@ import (
 
 // ProveUnkept gives the ordinary proof of a made job for placement i, −1 for none, and keeps nothing: it is for those who have
 // no workspace. It stands back behind all that members wait for.
-func (s *Store) ProveUnkept(ctx context.Context, m *compose.Rendition, i int) (*proof.Proof, error) {
-	in, err := s.input(m, i)
+func (pr *Prover) ProveUnkept(ctx context.Context, m *compose.Rendition, i int) (*proof.Proof, error) {
+	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, err
 	}
@@ -22,12 +22,12 @@ func (s *Store) ProveUnkept(ctx context.Context, m *compose.Rendition, i int) (*
 	defer release()
 	ctx, cancel := context.WithTimeout(ctx, maxProof)
 	defer cancel()
-	return proof.Extend(ctx, in, s.Panel, nil, proof.Ordinary)
+	return proof.Extend(ctx, in, pr.Panel, nil, proof.Ordinary)
 }
 
 // FileUnkept draws a file of a made job for placement i and reads it back, behind all that members wait for. reads is false
 // where it does not say what it should. Problems are those of the format.
-func (s *Store) FileUnkept(
+func (pr *Prover) FileUnkept(
 	ctx context.Context,
 	m *compose.Rendition,
 	i int,
@@ -38,9 +38,9 @@ func (s *Store) FileUnkept(
 		return nil, false, err
 	}
 	defer release()
-	if file, err = s.File(ctx, m, f, m.Place(i), compose.MetaOf(f, m.Title(i), s.Now())); err != nil {
+	if file, err = pr.File(ctx, m, f, m.Place(i), compose.MetaOf(f, m.Title(i), pr.Now())); err != nil {
 		return nil, false, err
 	}
-	reads, err = s.ReadBack(ctx, m, i, f, file)
+	reads, err = pr.ReadBack(ctx, m, i, f, file)
 	return file, reads, err
 }

@@ -1,4 +1,5 @@
-package code
+// Package shelf is the use cases of uploads: marks, typefaces, and the artwork that codes lie on.
+package shelf
 
 import (
 	"context"
@@ -14,8 +15,19 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/ground"
 	"sodrik/internal/heavy"
 )
+
+// Shelf keeps the uploads of workspaces.
+type Shelf struct {
+	*ground.Ground
+	// UploadRoom is how many bytes of uploads a workspace may keep; 0 is MaxUploads.
+	UploadRoom int64
+
+	art    artwork.Shelf // drawings and typefaces, by workspace and source
+	sheets artwork.Shelf // artwork, which is large
+}
 
 // Asset is an upload of a workspace.
 type Asset struct {
@@ -33,7 +45,7 @@ const (
 )
 
 // Upload takes in a drawing: what is kept of it is rebuilt, so that the same drawing is kept once. Problems name the field file.
-func (s *Store) Upload(ctx context.Context, actor access.Actor, name string, data []byte) (Asset, error) {
+func (s *Shelf) Upload(ctx context.Context, actor access.Actor, name string, data []byte) (Asset, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
@@ -41,7 +53,7 @@ func (s *Store) Upload(ctx context.Context, actor access.Actor, name string, dat
 }
 
 // UploadWithin is Upload of one of several drawings that share a budget.
-func (s *Store) UploadWithin(ctx context.Context, actor access.Actor, name string, data []byte, budget *artwork.Budget) (Asset, error) {
+func (s *Shelf) UploadWithin(ctx context.Context, actor access.Actor, name string, data []byte, budget *artwork.Budget) (Asset, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
@@ -49,14 +61,14 @@ func (s *Store) UploadWithin(ctx context.Context, actor access.Actor, name strin
 }
 
 // UploadFace takes in a typeface, whose name is the one in the font. Problems name the field file.
-func (s *Store) UploadFace(ctx context.Context, actor access.Actor, data []byte) (Asset, error) {
+func (s *Shelf) UploadFace(ctx context.Context, actor access.Actor, data []byte) (Asset, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
 	return s.keep(ctx, actor, "", "typeface", func() (artwork.Rebuilt, error) { return artwork.ReadFace(data) })
 }
 
-func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (artwork.Rebuilt, error)) (Asset, error) {
+func (s *Shelf) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (artwork.Rebuilt, error)) (Asset, error) {
 	workspace := actor.Workspace
 	if err := s.room(ctx, workspace); err != nil {
 		return Asset{}, err
@@ -90,7 +102,7 @@ func (s *Store) keep(ctx context.Context, actor access.Actor, name, kind string,
 const MaxUploads = 1 << 30
 
 // room refuses an upload of a workspace that has had its share.
-func (s *Store) room(ctx context.Context, workspace string) error {
+func (s *Shelf) room(ctx context.Context, workspace string) error {
 	var held int64
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `SELECT coalesce(sum(octet_length(data)), 0) FROM assets WHERE workspace = $1`, workspace).Scan(&held)
@@ -101,7 +113,7 @@ func (s *Store) room(ctx context.Context, workspace string) error {
 	return err
 }
 
-func (s *Store) maxUploads() int64 {
+func (s *Shelf) maxUploads() int64 {
 	if s.UploadRoom > 0 {
 		return s.UploadRoom
 	}
@@ -134,7 +146,7 @@ func printable(r rune) rune {
 }
 
 // Uploads lists the newest drawings that were taken in.
-func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, err error) {
+func (s *Shelf) Uploads(ctx context.Context, actor access.Actor) (out []Asset, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, err
 	}
@@ -147,7 +159,7 @@ func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
 		return err
 	})
-	find := s.assets(ctx, workspace)
+	find := s.In(ctx, workspace)
 	for i := range out {
 		out[i].Is, _ = find(out[i].Source)
 	}
@@ -155,15 +167,15 @@ func (s *Store) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 }
 
 // Assets finds the uploads of a workspace for an actor who may see what is made of them; nothing for others.
-func (s *Store) Assets(ctx context.Context, actor access.Actor) compose.Assets {
+func (s *Shelf) Assets(ctx context.Context, actor access.Actor) compose.Assets {
 	if !actor.May(access.Files) && !actor.May(access.Make) {
 		return func(string) (artwork.Upload, bool) { return nil, false }
 	}
-	return s.assets(ctx, actor.Workspace)
+	return s.In(ctx, actor.Workspace)
 }
 
-// assets finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
-func (s *Store) assets(ctx context.Context, workspace string) compose.Assets {
+// In finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
+func (s *Shelf) In(ctx context.Context, workspace string) compose.Assets {
 	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
 			return a, true
@@ -185,8 +197,8 @@ func (s *Store) assets(ctx context.Context, workspace string) compose.Assets {
 	}
 }
 
-// find finds uploads within a transaction.
-func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
+// Within finds uploads within a transaction.
+func (s *Shelf) Within(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
 	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
 			return a, true
@@ -200,7 +212,7 @@ func (s *Store) find(ctx context.Context, tx pgx.Tx, workspace string) compose.A
 }
 
 // shelved is what was read before, nil for what was not.
-func (s *Store) shelved(workspace, source string) artwork.Upload {
+func (s *Shelf) shelved(workspace, source string) artwork.Upload {
 	key := workspace + " " + source
 	if a := s.art.Get(key); a != nil {
 		return a
@@ -215,14 +227,14 @@ type keptFile struct {
 }
 
 func fetchFile(ctx context.Context, tx pgx.Tx, workspace, source string) (k keptFile, err error) {
-	bare, _, _ := strings.Cut(source, pageMark)
+	bare, _, _ := strings.Cut(source, PageMark)
 	err = tx.QueryRow(ctx, `SELECT a.kind, a.data, CASE WHEN a.kind = 'page' THEN (SELECT f.data FROM assets f WHERE f.workspace = a.workspace AND f.source = $3 AND f.kind = 'artwork') END
 		FROM assets a WHERE a.workspace = $1 AND a.source = $2`, workspace, source, bare).Scan(&k.kind, &k.data, &k.pdf)
 	return k, err
 }
 
 // opened opens an upload and shelves it.
-func (s *Store) opened(workspace, source string, k keptFile) (artwork.Upload, bool) {
+func (s *Shelf) opened(workspace, source string, k keptFile) (artwork.Upload, bool) {
 	key := workspace + " " + source
 	if k.kind == "artwork" || k.kind == "page" {
 		sheet, err := openSheet(source, k)
@@ -238,9 +250,4 @@ func (s *Store) opened(workspace, source string, k keptFile) (artwork.Upload, bo
 	}
 	s.art.Put(key, a)
 	return a, true
-}
-
-// unmade is the error where something stored cannot be made any more.
-func unmade(what string, problems problem.List) error {
-	return fmt.Errorf("%s cannot be made: %w", what, problems)
 }

@@ -1,4 +1,4 @@
-package code
+package shelf
 
 import (
 	"context"
@@ -15,18 +15,19 @@ import (
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/pdfpage"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/ground"
 	"sodrik/internal/heavy"
 )
 
-// pageMark stands between the source of a PDF and the number of a page of it (RFC 8118, 3).
-const pageMark = "#page="
+// PageMark stands between the source of a PDF and the number of a page of it (RFC 8118, 3).
+const PageMark = "#page="
 
 // errNoPages is what there is where nothing draws pages.
 var errNoPages = errors.New("is a PDF, and nothing that draws its pages is installed here; give it as SVG or PNG")
 
 // UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and never handed out but with
 // a code on it. Problems name the field file.
-func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name string, data []byte) (a Asset, err error) {
+func (s *Shelf) UploadArtwork(ctx context.Context, actor access.Actor, name string, data []byte) (a Asset, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return a, err
 	}
@@ -48,7 +49,7 @@ func (s *Store) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 		if err != nil {
 			return Asset{}, refused(err)
 		}
-		a := Asset{Source: source + pageMark + "1", Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
+		a := Asset{Source: source + PageMark + "1", Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			if err := insertAsset(ctx, tx, actor, source, a.Name, "artwork", data, a); err != nil {
 				return err
@@ -89,7 +90,7 @@ func refused(err error) error {
 }
 
 // page opens a page and has it drawn.
-func (s *Store) page(ctx context.Context, file []byte, number int) (*artwork.Sheet, []byte, error) {
+func (s *Shelf) page(ctx context.Context, file []byte, number int) (*artwork.Sheet, []byte, error) {
 	p, err := pdfpage.Open(file, number)
 	if err != nil {
 		return nil, nil, err
@@ -109,23 +110,23 @@ func (s *Store) page(ctx context.Context, file []byte, number int) (*artwork.She
 }
 
 // ArtworkPage makes another page of a PDF that was taken in one that can be named, and gives its source.
-func (s *Store) ArtworkPage(ctx context.Context, actor access.Actor, source string, number int) (string, error) {
+func (s *Shelf) ArtworkPage(ctx context.Context, actor access.Actor, source string, number int) (string, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return "", err
 	}
 	workspace := actor.Workspace
-	bare, _, isPage := strings.Cut(source, pageMark)
+	bare, _, isPage := strings.Cut(source, PageMark)
 	if !isPage {
 		return "", problem.List{{Field: "/page", Code: "artwork.page", Message: "is only for a PDF"}}
 	}
 	var data []byte
 	var name string
-	next := bare + pageMark + strconv.Itoa(number)
+	next := bare + PageMark + strconv.Itoa(number)
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).Scan(&data, &name)
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
-		return "", ErrNotFound
+		return "", ground.ErrNotFound
 	}
 	if err != nil {
 		return "", err
@@ -150,7 +151,7 @@ func (s *Store) ArtworkPage(ctx context.Context, actor access.Actor, source stri
 }
 
 // Artworks lists the newest artwork that was taken in; of a PDF, its first page.
-func (s *Store) Artworks(ctx context.Context, actor access.Actor) (out []Asset, err error) {
+func (s *Shelf) Artworks(ctx context.Context, actor access.Actor) (out []Asset, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, err
 	}
@@ -171,7 +172,7 @@ const maxArtworks = 12
 
 // openSheet opens artwork that is kept.
 func openSheet(source string, k keptFile) (*artwork.Sheet, error) {
-	_, page, isPage := strings.Cut(source, pageMark)
+	_, page, isPage := strings.Cut(source, PageMark)
 	if !isPage {
 		return artwork.ReadSheet(k.data)
 	}

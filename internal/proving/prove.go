@@ -1,4 +1,5 @@
-package code
+// Package proving proves what is made, keeps what was proved, and reads files back from their bytes. It knows no code and no edit.
+package proving
 
 import (
 	"context"
@@ -8,12 +9,25 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+
 	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/ground"
 	"sodrik/internal/heavy"
 )
+
+// Prover proves what is made, and draws and reads back its files.
+type Prover struct {
+	*ground.Ground
+	Panel proof.Panel
+	// PanelVersion names the panel in stored proofs.
+	PanelVersion string
+	Brief        bool // see proof.Input; who is brief has a PanelVersion of its own
+
+	proving flights
+}
 
 // hurry is the key of a context in which somebody waits for every set.
 type hurry struct{}
@@ -37,13 +51,13 @@ const (
 // by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
 // further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
-func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Rendition, i int, upto proof.Stage) (*proof.Proof, error) {
+func (pr *Prover) Prove(ctx context.Context, actor access.Actor, m *compose.Rendition, i int, upto proof.Stage) (*proof.Proof, error) {
 	if err := actor.Need(access.Make); err != nil {
 		return nil, err
 	}
 	workspace := actor.Workspace
-	key := s.Seal.Mac(m.ProofKey(i))
-	p, err := s.storedProof(ctx, workspace, key)
+	key := pr.Seal.Mac(m.ProofKey(i))
+	p, err := pr.storedProof(ctx, workspace, key)
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +65,7 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Rendit
 		if p != nil && p.Has(set) {
 			continue
 		}
-		if p, err = s.extend(ctx, workspace, key, m, i, p, set); err != nil {
+		if p, err = pr.extend(ctx, workspace, key, m, i, p, set); err != nil {
 			return nil, err
 		}
 		if !p.Whole() { // nothing is built upon what says nothing of the code
@@ -62,15 +76,15 @@ func (s *Store) Prove(ctx context.Context, actor access.Actor, m *compose.Rendit
 }
 
 // input is what a proof of placement i is made from.
-func (s *Store) input(m *compose.Rendition, i int) (proof.Input, error) {
+func (pr *Prover) input(m *compose.Rendition, i int) (proof.Input, error) {
 	in, err := m.Proof(i)
-	in.Brief = s.Brief
+	in.Brief = pr.Brief
 	return in, err
 }
 
 // extend makes and stores one more set of a proof, once however many ask for it.
-func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Rendition, i int, p *proof.Proof, set proof.Stage) (*proof.Proof, error) {
-	return s.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), maxWait, func(ctx context.Context) (*proof.Proof, error) {
+func (pr *Prover) extend(ctx context.Context, workspace, key string, m *compose.Rendition, i int, p *proof.Proof, set proof.Stage) (*proof.Proof, error) {
+	return pr.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), maxWait, func(ctx context.Context) (*proof.Proof, error) {
 		ctx, release, err := heavy.Enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
 		if err != nil {
 			return nil, err
@@ -78,11 +92,11 @@ func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Re
 		defer release()
 		ctx, cancel := context.WithTimeout(ctx, maxProof)
 		defer cancel()
-		in, err := s.input(m, i)
+		in, err := pr.input(m, i)
 		if err != nil {
 			return nil, err
 		}
-		p, err := proof.Extend(ctx, in, s.Panel, p, set)
+		p, err := proof.Extend(ctx, in, pr.Panel, p, set)
 		if err != nil {
 			return nil, err
 		}
@@ -93,10 +107,10 @@ func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Re
 		if err != nil {
 			return nil, err
 		}
-		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+		err = pr.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, key, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $6)
 				ON CONFLICT (workspace, key, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
-				workspace, key, s.PanelVersion, p.Verdict, s.Seal.Seal(text, proofPlace(workspace, key)), s.Now())
+				workspace, key, pr.PanelVersion, p.Verdict, pr.Seal.Seal(text, Place(workspace, key)), pr.Now())
 			return err
 		})
 		return p, err
@@ -105,8 +119,8 @@ func (s *Store) extend(ctx context.Context, workspace, key string, m *compose.Re
 
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
 // readers. Nothing is stored.
-func (s *Store) See(ctx context.Context, m *compose.Rendition, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
-	in, err := s.input(m, i)
+func (pr *Prover) See(ctx context.Context, m *compose.Rendition, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
+	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, optics.Setup{}, err
 	}
@@ -119,13 +133,13 @@ func (s *Store) See(ctx context.Context, m *compose.Rendition, i int, adjust fun
 		return nil, c, err
 	}
 	defer release()
-	seen, err := proof.See(ctx, in, c, s.Panel)
+	seen, err := proof.See(ctx, in, c, pr.Panel)
 	return seen, c, err
 }
 
 // Album gives the first picture of every condition of a made job for placement i.
-func (s *Store) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof.Page, error) {
-	in, err := s.input(m, i)
+func (pr *Prover) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof.Page, error) {
+	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, err
 	}
@@ -139,8 +153,8 @@ func (s *Store) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof
 
 // Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
 // or draw.
-func (s *Store) Witness(ctx context.Context, m *compose.Rendition, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
-	in, err := s.input(m, i)
+func (pr *Prover) Witness(ctx context.Context, m *compose.Rendition, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
+	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, c, false, err
 	}
@@ -154,6 +168,6 @@ func (s *Store) Witness(ctx context.Context, m *compose.Rendition, i int, key st
 		return nil, c, true, err
 	}
 	defer release()
-	seen, err = proof.Witness(ctx, in, c, draw, s.Panel)
+	seen, err = proof.Witness(ctx, in, c, draw, pr.Panel)
 	return seen, c, true, err
 }
