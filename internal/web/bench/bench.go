@@ -29,11 +29,13 @@ var pages = ui.Parse(files, forms.Templates)
 // Handler serves the page.
 type Handler struct {
 	Proofs *proving.Prover
-	slot  chan struct{} // taken by the one stranger whose code is proved or drawn
+	slot   chan struct{} // taken by the one stranger whose code is proved or drawn
 }
 
 // New makes a Handler.
-func New(proofs *proving.Prover) *Handler { return &Handler{Proofs: proofs, slot: make(chan struct{}, 1)} }
+func New(proofs *proving.Prover) *Handler {
+	return &Handler{Proofs: proofs, slot: make(chan struct{}, 1)}
+}
 
 // Routes mounts the page; its front is at /, where members never come to.
 func (h *Handler) Routes(r chi.Router, rates Rates) {
