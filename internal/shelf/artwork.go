@@ -50,11 +50,13 @@ func (s *Shelf) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 			return Asset{}, refused(err)
 		}
 		a := Asset{Source: source + PageMark + "1", Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
+		whole := a
+		whole.Source = source
 		err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			if err := insertAsset(ctx, tx, actor, source, a.Name, "artwork", data, a); err != nil {
+			if err := insertAsset(ctx, tx, actor, "artwork", data, whole); err != nil {
 				return err
 			}
-			return insertAsset(ctx, tx, actor, a.Source, a.Name, "page", picture, a)
+			return insertAsset(ctx, tx, actor, "page", picture, a)
 		})
 		return a, err
 	}
@@ -64,7 +66,7 @@ func (s *Shelf) UploadArtwork(ctx context.Context, actor access.Actor, name stri
 	}
 	a = Asset{Source: artworkKey(data), Name: tidyName(name, "artwork"), Is: sheet, At: s.Now(), Left: sheet.Left}
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, actor, a.Source, a.Name, "artwork", data, a)
+		return insertAsset(ctx, tx, actor, "artwork", data, a)
 	})
 	return a, err
 }
@@ -146,7 +148,7 @@ func (s *Shelf) ArtworkPage(ctx context.Context, actor access.Actor, source stri
 	}
 	a := Asset{Source: next, Name: name, At: s.Now(), Is: sheet}
 	return next, s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, actor, next, name, "page", picture, a)
+		return insertAsset(ctx, tx, actor, "page", picture, a)
 	})
 }
 

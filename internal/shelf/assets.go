@@ -93,7 +93,7 @@ func (s *Shelf) keep(ctx context.Context, actor access.Actor, name, kind string,
 	sum := sha256.Sum256(data)
 	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Is: is, At: s.Now(), Left: is.Leftout()}
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return insertAsset(ctx, tx, actor, a.Source, a.Name, kind, data, a)
+		return insertAsset(ctx, tx, actor, kind, data, a)
 	})
 	return a, err
 }
@@ -121,9 +121,9 @@ func (s *Shelf) maxUploads() int64 {
 }
 
 // insertAsset keeps a file; one that is there already becomes the newest.
-func insertAsset(ctx context.Context, tx pgx.Tx, actor access.Actor, source, name, kind string, data []byte, a Asset) error {
+func insertAsset(ctx context.Context, tx pgx.Tx, actor access.Actor, kind string, data []byte, a Asset) error {
 	_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, who_id, kind) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, actor.Workspace, source, name, data, a.At, actor.Name, actor.ID, kind)
+		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, actor.Workspace, a.Source, a.Name, data, a.At, actor.Name, actor.ID, kind)
 	return err
 }
 

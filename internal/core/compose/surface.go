@@ -176,8 +176,11 @@ func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 		if words.Ink != nil {
 			fill = *words.Ink
 		}
-		beside = layout.SetBeside([]layout.Part{{Text: words.Headline, Size: layout.HeadlineSize}, {Text: words.Help, Size: layout.HelpSize}, {Text: words.Address, Size: layout.AddressSize}},
-			words.Side, words.Size, m.WordFace(p), fill, framed.Scene.Width, framed.Scene.Height, code.Width, room)
+		beside = layout.SetBeside(layout.Wording{Parts: []layout.Part{
+			{Text: words.Headline, Size: layout.HeadlineSize},
+			{Text: words.Help, Size: layout.HelpSize},
+			{Text: words.Address, Size: layout.AddressSize},
+		}, Size: words.Size, Face: m.WordFace(p), Fill: fill}, layout.Neighbour{Side: words.Side, Width: framed.Scene.Width, Height: framed.Scene.Height, Code: code.Width, Room: room})
 		c.Words = artwork.Rect{X: x + beside.X, Y: y + beside.Y, W: beside.Width, H: beside.Height}
 		c.Least = beside.Least
 	}

@@ -31,10 +31,25 @@ const (
 // besideGap is between the code and its words, against its width.
 const besideGap = 0.08
 
-// SetBeside sets texts in lines beside something w by h whose code is code wide, all in mm. side is one of place.Sides; room is how wide the lines may
-// be at most beside it.
-func SetBeside(parts []Part, side string, size float64, face *typeface.Face, fill ink.Colour, w, h, code, room float64) Beside {
-	wide := min(code*1.9, room)
+// Wording is texts to be set: size against the usual one, face and ink.
+type Wording struct {
+	Parts []Part
+	Size  float64
+	Face  *typeface.Face
+	Fill  ink.Colour
+}
+
+// Neighbour is what texts are set beside, all in mm: a thing Width by Height whose code is Code wide. Side is one of place.Sides; Room is how wide the
+// lines may be at most beside it.
+type Neighbour struct {
+	Side                      string
+	Width, Height, Code, Room float64
+}
+
+// SetBeside sets texts in lines beside something.
+func SetBeside(t Wording, by Neighbour) Beside {
+	w, h, code, side, face := by.Width, by.Height, by.Code, by.Side, t.Face
+	wide := min(code*1.9, by.Room)
 	if side == "below" || side == "above" {
 		wide = w
 	}
@@ -46,11 +61,11 @@ func SetBeside(parts []Part, side string, size float64, face *typeface.Face, fil
 	var lines []line
 	var out Beside
 	y := 0.0
-	for _, p := range parts {
+	for _, p := range t.Parts {
 		if p.Text == "" {
 			continue
 		}
-		em := p.Size * size * code
+		em := p.Size * t.Size * code
 		for _, word := range strings.Fields(p.Text) { // smaller, where one word alone is wider than the room
 			if width := face.Set(word).Width; width*em > wide {
 				em = wide / width
@@ -89,7 +104,7 @@ func SetBeside(parts []Part, side string, size float64, face *typeface.Face, fil
 		case "below", "above":
 			x += (out.Width - l.Width*l.em) / 2
 		}
-		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Letters: l.Letters, Fill: fill, At: scene.At(l.em, x, out.Y+l.y)})
+		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Letters: l.Letters, Fill: t.Fill, At: scene.At(l.em, x, out.Y+l.y)})
 	}
 	return out
 }

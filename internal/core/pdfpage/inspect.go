@@ -223,80 +223,89 @@ func (k *looker) resources(res types.Dict, s *Seen, depth int) {
 			k.space(d["ColorSpace"], s)
 		}
 	})
-	each("ExtGState", func(o types.Object) {
-		d := k.dict(o)
-		for _, key := range []string{"ca", "CA"} {
-			if v, err := k.ctx.DereferenceNumber(d[key]); d[key] != nil && (err != nil || v != 1) {
-				s.States = append(s.States, key+" below 1")
-			}
+	each("ExtGState", func(o types.Object) { k.state(o, s) })
+	each("Font", func(o types.Object) { k.font(o, s) })
+	each("XObject", func(o types.Object) { k.object(o, s, depth) })
+}
+
+// state looks at a state of graphics for transparency and what is not for press.
+func (k *looker) state(o types.Object, s *Seen) {
+	d := k.dict(o)
+	for _, key := range []string{"ca", "CA"} {
+		if v, err := k.ctx.DereferenceNumber(d[key]); d[key] != nil && (err != nil || v != 1) {
+			s.States = append(s.States, key+" below 1")
 		}
-		if m := k.text(d["SMask"]); d["SMask"] != nil && m != "None" {
-			s.States = append(s.States, "a soft mask")
+	}
+	if m := k.text(d["SMask"]); d["SMask"] != nil && m != "None" {
+		s.States = append(s.States, "a soft mask")
+	}
+	if m := k.text(d["BM"]); d["BM"] != nil && m != "Normal" && m != "Compatible" {
+		s.States = append(s.States, "the blend mode "+m)
+	}
+	for _, key := range []string{"TR", "HTP"} {
+		if _, ok := d.Find(key); ok {
+			s.States = append(s.States, key)
 		}
-		if m := k.text(d["BM"]); d["BM"] != nil && m != "Normal" && m != "Compatible" {
-			s.States = append(s.States, "the blend mode "+m)
+	}
+}
+
+// font looks whether a font is embedded.
+func (k *looker) font(o types.Object, s *Seen) {
+	d := k.dict(o)
+	f := Font{Name: k.text(d["BaseFont"]), Embedded: k.text(d["Subtype"]) == "Type3"}
+	of := d
+	if list, err := k.ctx.DereferenceArray(d["DescendantFonts"]); err == nil && len(list) > 0 {
+		of = k.dict(list[0])
+	}
+	desc := k.dict(of["FontDescriptor"])
+	for _, key := range []string{"FontFile", "FontFile2", "FontFile3"} {
+		if _, ok := desc.Find(key); ok {
+			f.Embedded = true
 		}
-		for _, key := range []string{"TR", "HTP"} {
-			if _, ok := d.Find(key); ok {
-				s.States = append(s.States, key)
-			}
-		}
-	})
-	each("Font", func(o types.Object) {
-		d := k.dict(o)
-		f := Font{Name: k.text(d["BaseFont"]), Embedded: k.text(d["Subtype"]) == "Type3"}
-		of := d
-		if list, err := k.ctx.DereferenceArray(d["DescendantFonts"]); err == nil && len(list) > 0 {
-			of = k.dict(list[0])
-		}
-		desc := k.dict(of["FontDescriptor"])
-		for _, key := range []string{"FontFile", "FontFile2", "FontFile3"} {
-			if _, ok := desc.Find(key); ok {
-				f.Embedded = true
-			}
-		}
-		s.Fonts = append(s.Fonts, f)
-	})
-	each("XObject", func(o types.Object) {
-		if ref, is := o.(types.IndirectRef); is {
-			if slices.Contains(k.seen, ref.ObjectNumber.Value()) {
-				return
-			}
-			k.seen = append(k.seen, ref.ObjectNumber.Value())
-		}
-		stream, _, err := k.ctx.DereferenceStreamDict(o)
-		if err != nil || stream == nil {
+	}
+	s.Fonts = append(s.Fonts, f)
+}
+
+// object looks into a picture or a form, each once.
+func (k *looker) object(o types.Object, s *Seen, depth int) {
+	if ref, is := o.(types.IndirectRef); is {
+		if slices.Contains(k.seen, ref.ObjectNumber.Value()) {
 			return
 		}
-		d := stream.Dict
-		for _, f := range stream.FilterPipeline {
-			if f.Name == "LZWDecode" || f.Name == "JPXDecode" || f.Name == "JBIG2Decode" {
-				s.Objects = append(s.Objects, "an object is packed by "+f.Name)
-			}
+		k.seen = append(k.seen, ref.ObjectNumber.Value())
+	}
+	stream, _, err := k.ctx.DereferenceStreamDict(o)
+	if err != nil || stream == nil {
+		return
+	}
+	d := stream.Dict
+	for _, f := range stream.FilterPipeline {
+		if f.Name == "LZWDecode" || f.Name == "JPXDecode" || f.Name == "JBIG2Decode" {
+			s.Objects = append(s.Objects, "an object is packed by "+f.Name)
 		}
-		switch k.text(d["Subtype"]) {
-		case "Image":
-			if d["SMask"] != nil {
-				s.Objects = append(s.Objects, "a picture has a soft mask")
-			}
-			if d["Alternates"] != nil {
-				s.Objects = append(s.Objects, "a picture has alternates")
-			}
-			if d["ColorSpace"] != nil {
-				k.space(d["ColorSpace"], s)
-			}
-		case "Form":
-			if g := k.dict(d["Group"]); g != nil && k.text(g["S"]) == "Transparency" {
-				s.Objects = append(s.Objects, "a form is a group of transparency")
-			}
-			if stream.Decode() == nil {
-				s.paints(stream.Content)
-			}
-			k.resources(k.dict(d["Resources"]), s, depth+1)
-		case "PS":
-			s.Objects = append(s.Objects, "there is PostScript in it")
+	}
+	switch k.text(d["Subtype"]) {
+	case "Image":
+		if d["SMask"] != nil {
+			s.Objects = append(s.Objects, "a picture has a soft mask")
 		}
-	})
+		if d["Alternates"] != nil {
+			s.Objects = append(s.Objects, "a picture has alternates")
+		}
+		if d["ColorSpace"] != nil {
+			k.space(d["ColorSpace"], s)
+		}
+	case "Form":
+		if g := k.dict(d["Group"]); g != nil && k.text(g["S"]) == "Transparency" {
+			s.Objects = append(s.Objects, "a form is a group of transparency")
+		}
+		if stream.Decode() == nil {
+			s.paints(stream.Content)
+		}
+		k.resources(k.dict(d["Resources"]), s, depth+1)
+	case "PS":
+		s.Objects = append(s.Objects, "there is PostScript in it")
+	}
 }
 
 // space notes a colour space.

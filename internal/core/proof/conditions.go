@@ -56,6 +56,22 @@ const draws = 5
 // Conditions are those of the place, ordinary ones first. Some that are hard elsewhere are ordinary where light, medium or substrate
 // bring them about.
 func Conditions(in Input) []Condition {
+	to := conditions{list: ofFiles(in), draws: draws}
+	if in.Placement == nil {
+		return to.list
+	}
+	if in.Brief {
+		to.draws = 2
+	}
+	to.ordinary()
+	to.hard(in)
+	to.ofSurface(in)
+	to.abuse(in)
+	return to.list
+}
+
+// ofFiles are the files themselves as readers are given them, without a camera.
+func ofFiles(in Input) []Condition {
 	out := []Condition{
 		{Key: "picture", Words: "in the PNG", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) { return in.File, nil }},
 		{Key: "outlines", Words: "in the outlines of the vector files", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
@@ -75,92 +91,107 @@ func Conditions(in Input) []Condition {
 			return raster.Gray(y, v.Width), nil
 		}})
 	}
-	if in.Placement == nil {
-		return out
-	}
-	draws := draws
-	if in.Brief {
-		draws = 2
-	}
+	return out
+}
+
+// conditions are gathered, of so many draws each.
+type conditions struct {
+	list  []Condition
+	draws int
+}
+
+func (to *conditions) add(set Stage, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
+	to.list = append(to.list, Condition{Key: key, Words: words, Stage: set, Draws: to.draws, setup: setup})
+}
+
+// ordinary is what everybody meets with.
+func (to *conditions) ordinary() {
+	to.add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
+	to.add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
+	to.add(Ordinary, farther, "half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
+	to.add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
+	to.add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
+	to.add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level, c.Uneven = 0.6*c.Level, 0.4 })
+	to.add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
+	})
+}
+
+// hard is what happens, and is ordinary where the place is like that.
+func (to *conditions) hard(in Input) {
 	at := *in.Placement
 	s, _ := place.SubstrateOf(at.Substrate)
-	outdoors, soft := at.Light == "outdoor", at.Substrate == "textile" || at.Substrate == "kraft"
-	usual := func(ordinary bool) Stage { // hard elsewhere
+	usual := func(ordinary bool) Stage {
 		if ordinary {
 			return Ordinary
 		}
 		return Hard
 	}
-	add := func(set Stage, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
-		out = append(out, Condition{Key: key, Words: words, Stage: set, Draws: draws, setup: setup})
-	}
-	add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
-	add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
-	add(Ordinary, farther, "half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
-	add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
-	add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
-	add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level, c.Uneven = 0.6*c.Level, 0.4 })
-	add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
-		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
-	})
-
-	add(Hard, "leaning", "leaning back 45°", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.TiltX = 45 })
-	add(Hard, "side", "from the side, 45°", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { c.TiltY = 45 * sign(rng) })
-	add(Hard, "dusk", "at dusk", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level = 0.02 })
-	add(usual(at.Glass), "glare", "with a lamp mirrored in it", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Glare = 0.4 })
-	add(usual(outdoors && !s.Screen), "shadow", "half in shadow", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Shade = 0.65 })
-	add(Hard, "focus", "out of focus", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Blur = 0.3 * p.Module })
-	add(usual(at.Moving), "moving", "moving past", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Motion = 0.8 * p.Module })
-	add(Hard, "bottle", "around a bottle", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
+	to.add(Hard, "leaning", "leaning back 45°", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.TiltX = 45 })
+	to.add(Hard, "side", "from the side, 45°", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { c.TiltY = 45 * sign(rng) })
+	to.add(Hard, "dusk", "at dusk", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level = 0.02 })
+	to.add(usual(at.Glass), "glare", "with a lamp mirrored in it", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Glare = 0.4 })
+	to.add(usual(at.Light == "outdoor" && !s.Screen), "shadow", "half in shadow", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Shade = 0.65 })
+	to.add(Hard, "focus", "out of focus", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Blur = 0.3 * p.Module })
+	to.add(usual(at.Moving), "moving", "moving past", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Motion = 0.8 * p.Module })
+	to.add(Hard, "bottle", "around a bottle", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
 		if c.Radius == 0 { // where it is curved anyway, turned away instead
 			c.Radius = p.Width / 1.1
 		} else {
 			c.TiltY = 20 * sign(rng)
 		}
 	})
+}
 
+// ofSurface is what happens on some surfaces alone: plates of a press, tiles and mirrors of screens.
+func (to *conditions) ofSurface(in Input) {
+	s, _ := place.SubstrateOf(in.Placement.Substrate)
 	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
-		add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Misplaced = 2 * misplaced })
+		to.add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Misplaced = 2 * misplaced })
 	}
 	if _, _, _, ok := roundTile(in); ok {
 		for _, t := range []struct {
 			key, words string
 			page
 		}{{"tile", "in its round tile on a light page", pageLight}, {"tile-dark", "in its round tile on a dark page", pageDark}} {
-			add(Ordinary, t.key, t.words, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+			to.add(Ordinary, t.key, t.words, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
 				c.Around, c.Dot = tileAround(in), max(c.Dot, in.Surface.Dot)
 			})
-			out[len(out)-1].page = t.page
+			to.list[len(to.list)-1].page = t.page
 		}
 	}
 	if s.Screen {
-		out = append(out, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Stage: Abuse, Draws: draws,
+		to.list = append(to.list, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Stage: Abuse, Draws: to.draws,
 			setup: func(*Pixels, *optics.Setup, *rand.Rand) {}, after: mirrored})
 	}
+}
+
+// abuse is what few codes survive; a little wear is merely hard outdoors and on soft stuff.
+func (to *conditions) abuse(in Input) {
+	at := *in.Placement
 	worn := func(share float64) func(*Pixels, *optics.Setup, *rand.Rand) {
 		return func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Wear = share }
 	}
 	handled := Abuse
-	if outdoors || soft {
+	if at.Light == "outdoor" || at.Substrate == "textile" || at.Substrate == "kraft" {
 		handled = Hard
 	}
-	add(handled, "worn", "with 1 % of it scratched and soiled", worn(0.01))
-	add(Abuse, "worn-more", "with 5 % of it scratched and soiled", worn(0.05))
-	add(Abuse, "worn-most", "with 12 % of it scratched and soiled", worn(0.12))
-	add(Abuse, "far", "from twice the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 2 })
-	add(Abuse, "folded", "folded across", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Fold = 1 })
-	add(Abuse, "torn", "with the corner torn off that has no eye", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Torn = 0.16 })
-	add(Abuse, "copied", "photocopied", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+	to.add(handled, "worn", "with 1 % of it scratched and soiled", worn(0.01))
+	to.add(Abuse, "worn-more", "with 5 % of it scratched and soiled", worn(0.05))
+	to.add(Abuse, "worn-most", "with 12 % of it scratched and soiled", worn(0.12))
+	to.add(Abuse, "far", "from twice the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 2 })
+	to.add(Abuse, "folded", "folded across", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Fold = 1 })
+	to.add(Abuse, "torn", "with the corner torn off that has no eye", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Torn = 0.16 })
+	to.add(Abuse, "copied", "photocopied", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
 		c.Gain, c.Dot, c.Bilevel, c.Wear = c.Gain+0.12*p.Module, 25.4/400, true, 0.01
 	})
-	add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain += 0.18 * p.Module })
-	out = append(out, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Stage: Abuse, Draws: draws,
+	to.add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain += 0.18 * p.Module })
+	to.list = append(to.list, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Stage: Abuse, Draws: to.draws,
 		setup: func(p *Pixels, c *optics.Setup, _ *rand.Rand) {}, after: squeezed})
-	add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
+	to.add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
 		lean(c, 24, rng)
 		c.Shade, c.Wear, c.Motion = 0.3, 0.02, 0.3*p.Module
 	})
-	return out
 }
 
 // ConditionOf finds one of a place's conditions by its key.

@@ -71,14 +71,21 @@ func (p *page) line(f *glyph.Face, text string, points, x, y float64, c ink.Colo
 	return y + points*glyph.Point*1.35
 }
 
+// lettering is how words are set: face, size in points, colour.
+type lettering struct {
+	face   *glyph.Face
+	points float64
+	colour ink.Colour
+}
+
 // words sets a paragraph and gives where the next begins; at most lines, the last with three dots where there are more.
-func (p *page) words(f *glyph.Face, text string, points, x, y, width float64, lines int, c ink.Colour) float64 {
-	all := f.Wrap(text, points, width)
+func (p *page) words(t lettering, text string, x, y, width float64, lines int) float64 {
+	all := t.face.Wrap(text, t.points, width)
 	if len(all) > lines {
 		all = append(all[:lines-1:lines-1], strings.TrimRight(all[lines-1], " .,")+" …")
 	}
 	for _, l := range all {
-		y = p.line(f, l, points, x, y, c)
+		y = p.line(t.face, l, t.points, x, y, t.colour)
 	}
 	return y
 }
@@ -105,9 +112,9 @@ func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 	y := p.line(glyph.Regular, "Proof sheet", 9, margin, margin, graphite)
 	right := s.State + ", " + s.Date
 	p.line(glyph.Regular, right, 9, Width-margin-glyph.Regular.Width(right, 9), margin, graphite)
-	y = p.words(glyph.Bold, s.Name, 18, margin, y+1, wide, 2, ink.Black)
-	y = p.words(glyph.Regular, strings.TrimSpace(s.Says+" "+s.Payload), 10, margin, y+0.5, wide, 4, ink.Black)
-	y = p.words(glyph.Regular, s.Symbol, 9, margin, y+0.5, wide, 2, graphite) + 3
+	y = p.words(lettering{glyph.Bold, 18, ink.Black}, s.Name, margin, y+1, wide, 2)
+	y = p.words(lettering{glyph.Regular, 10, ink.Black}, strings.TrimSpace(s.Says+" "+s.Payload), margin, y+0.5, wide, 4)
+	y = p.words(lettering{glyph.Regular, 9, graphite}, s.Symbol, margin, y+0.5, wide, 2) + 3
 	for i, place := range s.Places {
 		p.rule(y)
 		end, ok := p.place(place, y+4, most)
@@ -145,7 +152,7 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 	x, wide := column, Width-margin-column
 	p.fill(sign(place.Proof.Verdict, x, y+0.6), ink.Black)
 	at := p.line(glyph.Bold, place.Proof.Headline(), 13, x+6.5, y, ink.Black)
-	at = p.words(glyph.Regular, place.Proof.Where, 9, x, at+0.5, wide, 2, graphite) + 1
+	at = p.words(lettering{glyph.Regular, 9, graphite}, place.Proof.Where, x, at+0.5, wide, 2) + 1
 	shown := 0
 	for _, f := range place.Proof.Findings {
 		if shown == 4 {
@@ -153,14 +160,14 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 			break
 		}
 		p.fill(sign(proof.Verdict(f.Severity), x, at+0.4).Scaled(0.72, x, at+0.4), ink.Black)
-		at = p.words(glyph.Regular, f.Message, 9, x+5, at, wide-5, 4, ink.Black) + 1
+		at = p.words(lettering{glyph.Regular, 9, ink.Black}, f.Message, x+5, at, wide-5, 4) + 1
 		shown++
 	}
 	if shown == 0 {
 		at = p.line(glyph.Regular, "Nothing was found against it.", 9, x, at, ink.Black) + 1
 	}
 	for _, fact := range facts(place.Proof) {
-		at = p.words(glyph.Regular, fact, 8.5, x, at, wide, 3, graphite) + 0.5
+		at = p.words(lettering{glyph.Regular, 8.5, graphite}, fact, x, at, wide, 3) + 0.5
 	}
 	end = max(at, below)
 	if end > bottom-14 {
@@ -252,7 +259,7 @@ func sign(v proof.Verdict, x, y float64) (p scene.Path) {
 func (p *page) sign(s Sheet) {
 	y := bottom - 12
 	p.rule(y)
-	p.words(glyph.Regular, "Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast, 8, margin, y+2, Width-2*margin, 3, graphite)
+	p.words(lettering{glyph.Regular, 8, graphite}, "Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast, margin, y+2, Width-2*margin, 3)
 	y = bottom + 10
 	for _, f := range []struct {
 		word    string

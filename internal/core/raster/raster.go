@@ -148,11 +148,12 @@ func covered(path scene.Path, it scene.Item, v View, bounds image.Rectangle) (ma
 			z.LineTo(px, py)
 			points = points[1:]
 		case scene.Cubic:
-			x1, y1 := at(points[0])
-			x2, y2 := at(points[1])
-			x3, y3 := at(points[2])
-			cubic(z, px, py, x1, y1, x2, y2, x3, y3)
-			px, py = x3, y3
+			curve := [4]point{{px, py}}
+			for i := range 3 {
+				curve[i+1].x, curve[i+1].y = at(points[i])
+			}
+			cubic(z, curve)
+			px, py = curve[3].x, curve[3].y
 			points = points[3:]
 		case scene.Close:
 			z.ClosePath()
@@ -168,18 +169,21 @@ func covered(path scene.Path, it scene.Item, v View, bounds image.Rectangle) (ma
 // pixels lost a tenth of its area.
 const flatness = 0.03
 
+// point is one in pixels.
+type point struct{ x, y float32 }
+
 // cubic draws a curve as chords. The error of n chords is at most three quarters of the greatest second difference of the control points,
 // by n².
-func cubic(z *vector.Rasterizer, x0, y0, x1, y1, x2, y2, x3, y3 float32) {
-	bend := max(math.Hypot(float64(x0-2*x1+x2), float64(y0-2*y1+y2)), math.Hypot(float64(x1-2*x2+x3), float64(y1-2*y2+y3)))
+func cubic(z *vector.Rasterizer, p [4]point) {
+	bend := max(math.Hypot(float64(p[0].x-2*p[1].x+p[2].x), float64(p[0].y-2*p[1].y+p[2].y)), math.Hypot(float64(p[1].x-2*p[2].x+p[3].x), float64(p[1].y-2*p[2].y+p[3].y)))
 	n := int(math.Ceil(math.Min(64, math.Sqrt(0.75*bend/flatness))))
 	for i := 1; i < n; i++ {
 		t := float32(i) / float32(n)
 		s := 1 - t
 		a, b, c, d := s*s*s, 3*s*s*t, 3*s*t*t, t*t*t
-		z.LineTo(a*x0+b*x1+c*x2+d*x3, a*y0+b*y1+c*y2+d*y3)
+		z.LineTo(a*p[0].x+b*p[1].x+c*p[2].x+d*p[3].x, a*p[0].y+b*p[1].y+c*p[2].y+d*p[3].y)
 	}
-	z.LineTo(x3, y3)
+	z.LineTo(p[3].x, p[3].y)
 }
 
 // steps is how finely a gradient is looked up.

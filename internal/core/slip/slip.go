@@ -58,8 +58,8 @@ func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 	s.scene.Items = append(s.scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit, Fill: ink.White})
 	s.cuts()
 	s.text(glyph.Bold, s.w.receipt, 11, margin, margin+11*glyph.Point)
-	s.information(b, margin, 12, 52, 6, 8, 9, 52, 20, false)
-	s.amount(b, margin, 68, 6, 8, 9, 12, 30, 10, 27, 68)
+	s.information(b, column{x: margin, y: 12, width: 52, set: small, blank: [2]float64{52, 20}})
+	s.amount(b, sum{x: margin, y: 68, apart: 12, set: small, blank: [4]float64{27, 68, 30, 10}})
 	w := glyph.Bold.Width(s.w.acceptance, 6)
 	s.text(glyph.Bold, s.w.acceptance, 6, receipt-margin-w, 82+6*glyph.Point)
 
@@ -70,8 +70,8 @@ func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 		i.At = i.At.Then(scene.At(scale, left, symbolTop))
 		s.scene.Items = append(s.scene.Items, i)
 	}
-	s.amount(b, left, 68, 8, 10, 11, 15, 40, 15, left+11, 72)
-	s.information(b, 118, margin, 87, 8, 10, 11, 65, 25, true)
+	s.amount(b, sum{x: left, y: 68, apart: 15, set: large, blank: [4]float64{left + 11, 72, 40, 15}})
+	s.information(b, column{x: 118, y: margin, width: 87, set: large, blank: [2]float64{65, 25}, all: true})
 	y := 90.0
 	for _, p := range b.Procedures {
 		name, rest, _ := strings.Cut(p, "/")
@@ -125,18 +125,32 @@ func (s *sheet) scissors(x, y float64) {
 	s.ink("scissors", p)
 }
 
-// information is the column of who is paid, what for, and who pays: headings of head points, values of size points, on lines
-// of lead points, from the top at y. The blank box for a payer is boxW by boxH.
-func (s *sheet) information(b *content.Swiss, x, y, width, head, size, lead, boxW, boxH float64, all bool) {
-	line := lead * glyph.Point
+// sizes are those of headings, of values, and from line to line, in points.
+type sizes struct{ head, size, lead float64 }
+
+// The receipt is set small, the payment part large (guidelines, 3.4).
+var small, large = sizes{6, 8, 9}, sizes{8, 10, 11}
+
+// column is where information stands, from the top.
+type column struct {
+	x, y, width float64
+	set         sizes
+	blank       [2]float64 // width and height of the box for a payer
+	all         bool       // with what the payer is told
+}
+
+// information is the column of who is paid, what for, and who pays.
+func (s *sheet) information(b *content.Swiss, c column) {
+	x, y := c.x, c.y
+	line := c.set.lead * glyph.Point
 	heading := func(text string) {
 		y += line
-		s.text(glyph.Bold, text, head, x, y-(lead-head)*glyph.Point/2)
+		s.text(glyph.Bold, text, c.set.head, x, y-(c.set.lead-c.set.head)*glyph.Point/2)
 	}
 	value := func(text string) {
-		for _, l := range glyph.Regular.Wrap(text, size, width) {
+		for _, l := range glyph.Regular.Wrap(text, c.set.size, c.width) {
 			y += line
-			s.text(glyph.Regular, l, size, x, y-(lead-size)*glyph.Point/2)
+			s.text(glyph.Regular, l, c.set.size, x, y-(c.set.lead-c.set.size)*glyph.Point/2)
 		}
 	}
 	party := func(p content.Party) {
@@ -158,7 +172,7 @@ func (s *sheet) information(b *content.Swiss, x, y, width, head, size, lead, box
 		heading(s.w.reference)
 		value(content.ReferenceText(b.Reference))
 	}
-	if all && b.Message+b.Billing != "" {
+	if c.all && b.Message+b.Billing != "" {
 		y += line
 		heading(s.w.more)
 		for _, t := range []string{b.Message, b.Billing} {
@@ -174,21 +188,28 @@ func (s *sheet) information(b *content.Swiss, x, y, width, head, size, lead, box
 		return
 	}
 	heading(s.w.byBlank)
-	s.box(x, y+1, boxW, boxH)
+	s.box(x, y+1, c.blank[0], c.blank[1])
 }
 
-// amount is currency and amount side by side, or an empty box at boxX, boxY to be written in.
-func (s *sheet) amount(b *content.Swiss, x, y, head, size, lead, column, boxW, boxH, boxX, boxY float64) {
-	line := lead * glyph.Point
+// sum is where currency and amount stand.
+type sum struct {
+	x, y, apart float64
+	set         sizes
+	blank       [4]float64 // left, top, width and height of the box for an amount
+}
+
+// amount is currency and amount side by side, or an empty box to be written in.
+func (s *sheet) amount(b *content.Swiss, c sum) {
+	line := c.set.lead * glyph.Point
 	for i, t := range [][2]string{{s.w.currency, b.Currency}, {s.w.amount, content.Grouped(b.Amount, " ")}} {
-		at := x + float64(i)*column
-		s.text(glyph.Bold, t[0], head, at, y+head*glyph.Point)
+		at := c.x + float64(i)*c.apart
+		s.text(glyph.Bold, t[0], c.set.head, at, c.y+c.set.head*glyph.Point)
 		if t[1] != "" {
-			s.text(glyph.Regular, t[1], size, at, y+line+size*glyph.Point)
+			s.text(glyph.Regular, t[1], c.set.size, at, c.y+line+c.set.size*glyph.Point)
 		}
 	}
 	if b.Amount == "" {
-		s.box(boxX, boxY, boxW, boxH)
+		s.box(c.blank[0], c.blank[1], c.blank[2], c.blank[3])
 	}
 }
 

@@ -67,27 +67,8 @@ func Vary(draft any, s *Style, seed uint64, k int) any {
 	}
 	eyes := map[string]any{"ring": map[string]any{"corners": corners}, "core": core, "facing": facing}
 	out["eyes"] = eyes
-	inks, papers := at(s)
 	if rng.IntN(4) > 0 || out["ink"] == nil { // one in four keeps the inks
-		p := papers[rng.IntN(len(papers))]
-		var dark []choice
-		for _, c := range inks {
-			if ink.Contrast(c.colour, p.colour) >= variedContrast {
-				dark = append(dark, c)
-			}
-		}
-		if len(dark) > 0 {
-			first := dark[rng.IntN(len(dark))]
-			out["ink"], out["paper"] = first.value, p.value
-			second := dark[rng.IntN(len(dark))]
-			switch {
-			case second.colour.Same(first.colour):
-			case rng.IntN(4) == 0:
-				out["ink"] = map[string]any{"kind": pick("linear", "radial"), "angle": 45.0, "stops": []any{map[string]any{"at": 0.0, "colour": first.value}, map[string]any{"at": 1.0, "colour": second.value}}}
-			case rng.IntN(3) == 0:
-				core["ink"] = second.value
-			}
-		}
+		varyInks(out, core, s, rng)
 	}
 	for _, key := range []string{"ink", "paper"} {
 		if out[key] == nil {
@@ -98,6 +79,31 @@ func Vary(draft any, s *Style, seed uint64, k int) any {
 		delete(g, "angle")
 	}
 	return out
+}
+
+// varyInks dresses a look in inks and a paper of the house, now and then in a gradient, or its cores in another ink.
+func varyInks(out, core map[string]any, s *Style, rng *rand.Rand) {
+	pick := func(list ...string) string { return list[rng.IntN(len(list))] }
+	inks, papers := at(s)
+	p := papers[rng.IntN(len(papers))]
+	var dark []choice
+	for _, c := range inks {
+		if ink.Contrast(c.colour, p.colour) >= variedContrast {
+			dark = append(dark, c)
+		}
+	}
+	if len(dark) > 0 {
+		first := dark[rng.IntN(len(dark))]
+		out["ink"], out["paper"] = first.value, p.value
+		second := dark[rng.IntN(len(dark))]
+		switch {
+		case second.colour.Same(first.colour):
+		case rng.IntN(4) == 0:
+			out["ink"] = map[string]any{"kind": pick("linear", "radial"), "angle": 45.0, "stops": []any{map[string]any{"at": 0.0, "colour": first.value}, map[string]any{"at": 1.0, "colour": second.value}}}
+		case rng.IntN(3) == 0:
+			core["ink"] = second.value
+		}
+	}
 }
 
 // choice is a colour with how a look writes it.

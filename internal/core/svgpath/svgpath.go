@@ -14,110 +14,142 @@ import (
 // Quadratic curves and arcs become cubic ones. closed says for each outline whether it ends with Z: a stroke goes on there, where
 // filling closes it in any case. More steps than most are refused.
 func Parse(text string, most int) (p scene.Path, closed []bool, err error) {
-	r := reader{s: text}
-	var x, y, startX, startY, controlX, controlY float64
-	var last byte
-	open := false
-	steps := 0
-	for {
-		command, more := r.command(last)
+	r, pen := reader{s: text}, pen{}
+	for steps := 1; ; steps++ {
+		command, more := r.command(pen.last)
 		if !more {
-			break
+			pen.end(false)
+			return pen.path, pen.closed, nil
 		}
 		if command == 0 {
-			return p, closed, fmt.Errorf("has %q where a letter such as M or L is expected", r.rest())
+			return pen.path, pen.closed, fmt.Errorf("has %q where a letter such as M or L is expected", r.rest())
 		}
-		if steps++; steps > most {
-			return p, closed, fmt.Errorf("has more than %d steps", most)
+		if steps > most {
+			return pen.path, pen.closed, fmt.Errorf("has more than %d steps", most)
 		}
 		upper := command &^ 0x20
-		n := map[byte]int{'M': 2, 'L': 2, 'H': 1, 'V': 1, 'C': 6, 'S': 4, 'Q': 4, 'T': 2, 'A': 7, 'Z': 0}[upper]
 		var a [7]float64
-		for i := range n {
+		for i := range numbers[upper] {
 			flag := upper == 'A' && (i == 3 || i == 4)
 			if a[i], err = r.number(flag); err != nil {
-				return p, closed, fmt.Errorf("has %q behind %c, where a number is expected", r.rest(), command)
+				return pen.path, pen.closed, fmt.Errorf("has %q behind %c, where a number is expected", r.rest(), command)
 			}
 		}
-		if command != upper { // relative
-			switch upper {
-			case 'H':
-				a[0] += x
-			case 'V':
-				a[0] += y
-			case 'A':
-				a[5], a[6] = a[5]+x, a[6]+y
-			default:
-				for i := 0; i+1 < n; i += 2 {
-					a[i], a[i+1] = a[i]+x, a[i+1]+y
-				}
-			}
+		if command != upper {
+			pen.absolute(upper, &a)
 		}
-		if upper != 'M' && upper != 'Z' && !open && len(p.Ops) > 0 { // goes on from where the last outline began
-			open = true
-			p.MoveTo(x, y)
+		if upper != 'M' && upper != 'Z' && !pen.goesOn() {
+			return pen.path, pen.closed, fmt.Errorf("begins with %c; it has to begin with M", command)
 		}
-		if upper != 'M' && upper != 'Z' && !open {
-			return p, closed, fmt.Errorf("begins with %c; it has to begin with M", command)
+		pen.draw(upper, a)
+		if pen.last = command; upper == 'M' {
+			pen.last -= 'M' - 'L' // further pairs are lines
 		}
-		switch upper {
-		case 'M':
-			if open {
-				p.Close()
-				closed = append(closed, false)
-			}
-			x, y, startX, startY, open = a[0], a[1], a[0], a[1], true
-			p.MoveTo(x, y)
-			command -= 'M' - 'L' // further pairs are lines
-		case 'L', 'H', 'V':
-			switch upper {
-			case 'L':
-				x, y = a[0], a[1]
-			case 'H':
-				x = a[0]
-			case 'V':
-				y = a[0]
-			}
-			p.LineTo(x, y)
-		case 'C', 'S':
-			c := a[:6]
-			if upper == 'S' {
-				reflectedX, reflectedY := x, y
-				if u := last &^ 0x20; u == 'C' || u == 'S' {
-					reflectedX, reflectedY = 2*x-controlX, 2*y-controlY
-				}
-				c = []float64{reflectedX, reflectedY, a[0], a[1], a[2], a[3]}
-			}
-			p.CubicTo(c[0], c[1], c[2], c[3], c[4], c[5])
-			controlX, controlY, x, y = c[2], c[3], c[4], c[5]
-		case 'Q', 'T':
-			qx, qy, ex, ey := a[0], a[1], a[2], a[3]
-			if upper == 'T' {
-				qx, qy, ex, ey = x, y, a[0], a[1]
-				if u := last &^ 0x20; u == 'Q' || u == 'T' {
-					qx, qy = 2*x-controlX, 2*y-controlY
-				}
-			}
-			p.CubicTo(x+2*(qx-x)/3, y+2*(qy-y)/3, ex+2*(qx-ex)/3, ey+2*(qy-ey)/3, ex, ey)
-			controlX, controlY, x, y = qx, qy, ex, ey
-		case 'A':
-			arc(&p, x, y, a)
-			x, y = a[5], a[6]
-		case 'Z':
-			if open {
-				p.Close()
-				closed = append(closed, true)
-				open = false
-			}
-			x, y = startX, startY
-		}
-		last = command
 	}
-	if open {
-		p.Close()
-		closed = append(closed, false)
+}
+
+// numbers is how many each command takes.
+var numbers = map[byte]int{'M': 2, 'L': 2, 'H': 1, 'V': 1, 'C': 6, 'S': 4, 'Q': 4, 'T': 2, 'A': 7, 'Z': 0}
+
+// pen draws a path, command by command.
+type pen struct {
+	path               scene.Path
+	closed             []bool // of each outline
+	x, y               float64
+	startX, startY     float64 // of the outline
+	controlX, controlY float64 // the last of the curve before
+	last               byte    // command
+	open               bool    // an outline is begun
+}
+
+// absolute adds where the pen stands to numbers that are relative to it.
+func (p *pen) absolute(upper byte, a *[7]float64) {
+	switch upper {
+	case 'H':
+		a[0] += p.x
+	case 'V':
+		a[0] += p.y
+	case 'A':
+		a[5], a[6] = a[5]+p.x, a[6]+p.y
+	default:
+		for i := 0; i+1 < numbers[upper]; i += 2 {
+			a[i], a[i+1] = a[i]+p.x, a[i+1]+p.y
+		}
 	}
-	return p, closed, nil
+}
+
+// goesOn says whether an outline is begun; behind a closed one the next begins where that did.
+func (p *pen) goesOn() bool {
+	if !p.open && len(p.path.Ops) > 0 {
+		p.open = true
+		p.path.MoveTo(p.x, p.y)
+	}
+	return p.open
+}
+
+// end ends the outline that is begun, if any.
+func (p *pen) end(closed bool) {
+	if p.open {
+		p.path.Close()
+		p.closed, p.open = append(p.closed, closed), false
+	}
+}
+
+// reflected is the last control point of the curve before, seen from the other side, where that was one of these two commands.
+func (p *pen) reflected(one, other byte) (x, y float64) {
+	if u := p.last &^ 0x20; u == one || u == other {
+		return 2*p.x - p.controlX, 2*p.y - p.controlY
+	}
+	return p.x, p.y
+}
+
+// draw carries out a command whose numbers are absolute.
+func (p *pen) draw(upper byte, a [7]float64) {
+	switch upper {
+	case 'M':
+		p.end(false)
+		p.x, p.y, p.startX, p.startY, p.open = a[0], a[1], a[0], a[1], true
+		p.path.MoveTo(p.x, p.y)
+	case 'L':
+		p.line(a[0], a[1])
+	case 'H':
+		p.line(a[0], p.y)
+	case 'V':
+		p.line(p.x, a[0])
+	case 'C':
+		p.cubic(a[0], a[1], [4]float64(a[2:6]))
+	case 'S':
+		x, y := p.reflected('C', 'S')
+		p.cubic(x, y, [4]float64(a[:4]))
+	case 'Q':
+		p.quadratic(a[0], a[1], a[2], a[3])
+	case 'T':
+		x, y := p.reflected('Q', 'T')
+		p.quadratic(x, y, a[0], a[1])
+	case 'A':
+		arc(&p.path, p.x, p.y, a)
+		p.x, p.y = a[5], a[6]
+	case 'Z':
+		p.end(true)
+		p.x, p.y = p.startX, p.startY
+	}
+}
+
+func (p *pen) line(x, y float64) {
+	p.x, p.y = x, y
+	p.path.LineTo(x, y)
+}
+
+// cubic draws a curve by its first control point, its second and its end.
+func (p *pen) cubic(x1, y1 float64, to [4]float64) {
+	p.path.CubicTo(x1, y1, to[0], to[1], to[2], to[3])
+	p.controlX, p.controlY, p.x, p.y = to[0], to[1], to[2], to[3]
+}
+
+// quadratic draws a curve of one control point as one of two.
+func (p *pen) quadratic(qx, qy, x, y float64) {
+	p.path.CubicTo(p.x+2*(qx-p.x)/3, p.y+2*(qy-p.y)/3, x+2*(qx-x)/3, y+2*(qy-y)/3, x, y)
+	p.controlX, p.controlY, p.x, p.y = qx, qy, x, y
 }
 
 // arc follows an elliptical arc by cubic curves of at most a quarter (SVG 2, implementation notes B.2).

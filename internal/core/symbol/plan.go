@@ -32,29 +32,40 @@ func newPlan(v int) *plan {
 	n := SizeOf(v)
 	p := &plan{version: v, size: n, stride: (n + 63) / 64, roles: make([]Role, n*n)}
 	p.base = make([]uint64, n*p.stride)
-	set := func(x, y int, r Role, dark bool) {
-		if x < 0 || y < 0 || x >= n || y >= n {
-			return
-		}
-		p.roles[y*n+x] = r
-		if a := p.address(x, y); dark {
-			p.base[a>>6] |= 1 << (a & 63)
-		} else {
-			p.base[a>>6] &^= 1 << (a & 63)
-		}
+	p.patterns()
+	p.walk()
+	return p
+}
+
+// set gives a module its role and colour; what lies beyond the symbol is left out.
+func (p *plan) set(x, y int, r Role, dark bool) {
+	n := p.size
+	if x < 0 || y < 0 || x >= n || y >= n {
+		return
 	}
+	p.roles[y*n+x] = r
+	if a := p.address(x, y); dark {
+		p.base[a>>6] |= 1 << (a & 63)
+	} else {
+		p.base[a>>6] &^= 1 << (a & 63)
+	}
+}
+
+// patterns lays out the function patterns, format and version information (ISO/IEC 18004:2015, 6.3, 7.9, 7.10).
+func (p *plan) patterns() {
+	n, v := p.size, p.version
 	for i := range n {
-		set(i, 6, RoleTiming, i%2 == 0)
-		set(6, i, RoleTiming, i%2 == 0)
+		p.set(i, 6, RoleTiming, i%2 == 0)
+		p.set(6, i, RoleTiming, i%2 == 0)
 	}
 	for _, c := range [][2]int{{3, 3}, {n - 4, 3}, {3, n - 4}} {
 		for dy := -4; dy <= 4; dy++ {
 			for dx := -4; dx <= 4; dx++ {
 				switch d := max(abs(dx), abs(dy)); {
 				case d == 4:
-					set(c[0]+dx, c[1]+dy, RoleSeparator, false)
+					p.set(c[0]+dx, c[1]+dy, RoleSeparator, false)
 				default:
-					set(c[0]+dx, c[1]+dy, RoleFinder, d != 2)
+					p.set(c[0]+dx, c[1]+dy, RoleFinder, d != 2)
 				}
 			}
 		}
@@ -68,26 +79,31 @@ func newPlan(v int) *plan {
 			}
 			for dy := -2; dy <= 2; dy++ {
 				for dx := -2; dx <= 2; dx++ {
-					set(x+dx, y+dy, RoleAlignment, max(abs(dx), abs(dy)) != 1)
+					p.set(x+dx, y+dy, RoleAlignment, max(abs(dx), abs(dy)) != 1)
 				}
 			}
 		}
 	}
 	for i := range 15 {
 		a, b := formatPlaces(n, i)
-		set(a[0], a[1], RoleFormat, false)
-		set(b[0], b[1], RoleFormat, false)
+		p.set(a[0], a[1], RoleFormat, false)
+		p.set(b[0], b[1], RoleFormat, false)
 	}
-	set(8, n-8, RoleDark, true)
+	p.set(8, n-8, RoleDark, true)
 	if v >= 7 {
 		bits := versionInfo(v)
 		for i := range 18 {
 			dark := bits>>i&1 == 1
-			set(n-11+i%3, i/3, RoleVersion, dark)
-			set(i/3, n-11+i%3, RoleVersion, dark)
+			p.set(n-11+i%3, i/3, RoleVersion, dark)
+			p.set(i/3, n-11+i%3, RoleVersion, dark)
 		}
 	}
-	p.at = make([]uint16, 0, totalCodewords(v)*8)
+}
+
+// walk lays the codewords in columns of two, from the right, upwards and downwards in turn (ISO/IEC 18004:2015, 7.7.3).
+func (p *plan) walk() {
+	n := p.size
+	p.at = make([]uint16, 0, totalCodewords(p.version)*8)
 	for right := n - 1; right >= 1; right -= 2 {
 		if right == 6 { // the vertical timing pattern takes a whole column
 			right = 5
@@ -108,7 +124,6 @@ func newPlan(v int) *plan {
 			}
 		}
 	}
-	return p
 }
 
 // formatPlaces gives the two places of bit i of the format information, i = 0 the least significant (figure 25).

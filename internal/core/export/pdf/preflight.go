@@ -51,59 +51,63 @@ func Preflight(file []byte) (wrong []string) {
 		}
 	}
 	for i, p := range d.Pages {
-		at := fmt.Sprintf("page %d", i+1)
-		if p.Trim == nil && p.Art == nil || p.Trim != nil && p.Art != nil {
-			add("%s has not one of TrimBox and ArtBox", at)
-		}
-		inner := p.Trim
-		if inner == nil {
-			inner = p.Art
-		}
-		for name, outer := range map[string]*pdfpage.Box{"BleedBox": p.Bleed, "CropBox": p.Crop, "MediaBox": p.Media} {
-			if inner != nil && outer != nil && !outer.Holds(*inner) {
-				add("%s: the trim lies beyond the %s", at, name)
-			}
-		}
-		if p.Bleed != nil && p.Media != nil && !p.Media.Holds(*p.Bleed) {
-			add("%s: the bleed lies beyond the MediaBox", at)
-		}
-		if p.Annotations > 0 {
-			add("%s has annotations", at)
-		}
-		for _, f := range p.Fonts {
-			if !f.Embedded {
-				add("%s: the font %s is not embedded", at, f.Name)
-			}
-		}
-		for _, use := range p.Operators {
-			switch use {
-			case "rg", "RG":
-				add("%s is painted in RGB (%s)", at, use)
-			}
-		}
-		for _, s := range p.Spaces {
-			switch s.Family {
-			case "DeviceCMYK", "DeviceGray", "Separation", "DeviceN", "Indexed", "Pattern":
-			default:
-				add("%s has the colour space %s", at, s.Family)
-			}
-			if (s.Family == "Separation" || s.Family == "DeviceN" || s.Family == "Indexed") && s.Base != "DeviceCMYK" && s.Base != "DeviceGray" && s.Base != "Separation" && s.Base != "DeviceN" {
-				add("%s: the alternate of %s is %s", at, s.Family, s.Base)
-			}
-		}
-		for _, g := range p.States {
-			if g != "" {
-				add("%s: a state has %s", at, g)
-			}
-		}
-		for _, o := range p.Objects {
-			if o != "" {
-				add("%s: %s", at, o)
-			}
-		}
+		checkPage(p, fmt.Sprintf("page %d", i+1), add)
 	}
 	if strings.Contains(d.Version, "1.5") || strings.Contains(d.Version, "1.6") || strings.Contains(d.Version, "1.7") || strings.Contains(d.Version, "2.") {
 		add("the catalog names version %s", d.Version)
 	}
 	return wrong
+}
+
+// checkPage holds a page against the rules: its boxes, and what it is painted with.
+func checkPage(p pdfpage.Seen, at string, add func(format string, args ...any)) {
+	if p.Trim == nil && p.Art == nil || p.Trim != nil && p.Art != nil {
+		add("%s has not one of TrimBox and ArtBox", at)
+	}
+	inner := p.Trim
+	if inner == nil {
+		inner = p.Art
+	}
+	for name, outer := range map[string]*pdfpage.Box{"BleedBox": p.Bleed, "CropBox": p.Crop, "MediaBox": p.Media} {
+		if inner != nil && outer != nil && !outer.Holds(*inner) {
+			add("%s: the trim lies beyond the %s", at, name)
+		}
+	}
+	if p.Bleed != nil && p.Media != nil && !p.Media.Holds(*p.Bleed) {
+		add("%s: the bleed lies beyond the MediaBox", at)
+	}
+	if p.Annotations > 0 {
+		add("%s has annotations", at)
+	}
+	for _, f := range p.Fonts {
+		if !f.Embedded {
+			add("%s: the font %s is not embedded", at, f.Name)
+		}
+	}
+	for _, use := range p.Operators {
+		switch use {
+		case "rg", "RG":
+			add("%s is painted in RGB (%s)", at, use)
+		}
+	}
+	for _, s := range p.Spaces {
+		switch s.Family {
+		case "DeviceCMYK", "DeviceGray", "Separation", "DeviceN", "Indexed", "Pattern":
+		default:
+			add("%s has the colour space %s", at, s.Family)
+		}
+		if (s.Family == "Separation" || s.Family == "DeviceN" || s.Family == "Indexed") && s.Base != "DeviceCMYK" && s.Base != "DeviceGray" && s.Base != "Separation" && s.Base != "DeviceN" {
+			add("%s: the alternate of %s is %s", at, s.Family, s.Base)
+		}
+	}
+	for _, g := range p.States {
+		if g != "" {
+			add("%s: a state has %s", at, g)
+		}
+	}
+	for _, o := range p.Objects {
+		if o != "" {
+			add("%s: %s", at, o)
+		}
+	}
 }
