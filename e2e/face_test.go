@@ -264,3 +264,35 @@ func report(t *testing.T, what string, d []time.Duration) {
 	slices.Sort(d)
 	t.Logf("%s: p50 %v, p95 %v, n %d", what, d[len(d)/2].Round(100*time.Microsecond), d[len(d)*95/100].Round(100*time.Microsecond), len(d))
 }
+
+// TestRestFollows: who types on before all of an answer is on the page ends with the page that a reload shows.
+func TestRestFollows(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, a.create(t, `{"name":"Typed on","content":{"kind":"url","url":"marrowby.example/typed"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	hasText(t, p, ".verdict", "Safe")
+	const one, other = "marrowby.example/typed-1", "marrowby.example/typed-22-and-much-longer-than-before?utm_source=gate"
+	texts := []string{"MARROWBY.EXAMPLE/T", one, other, one} // and back, before the page has all of what lies between
+	p.MustEval(`(texts) => new Promise((done) => {
+		const field = document.querySelector("#f-content-url"), next = () => {
+			if (texts.length === 0) { done(); return; }
+			const o = new MutationObserver(() => { o.disconnect(); next(); });
+			o.observe(document.querySelector("#picture"), {childList: true});
+			field.value = texts.shift();
+			field.dispatchEvent(new Event("input", {bubbles: true}));
+		};
+		next();
+	})`, texts)
+	const slots = `() => ["price", "turns", "takes", "inline-svg", "look-slot", "files-office", "mail-files", "line-says", "gauge-0", "gauge-text-0", "issued"].map((id) => id + " " + document.getElementById(id).innerHTML.replace(/ (class|data-digest)="[^"]*"/g, "")).join("\n")`
+	until(t, p, "nothing on its way", `() => document.querySelectorAll(".htmx-request").length === 0 && document.getElementById("age").innerText === ""`)
+	shown := p.MustEval(slots).Str()
+	p.MustReload().MustWaitLoad()
+	until(t, p, "the desk again", `() => !!document.querySelector(".verdict")`)
+	fresh := p.MustEval(slots).Str()
+	for i, line := range strings.Split(fresh, "\n") {
+		if got := strings.Split(shown, "\n"); i >= len(got) || got[i] != line {
+			t.Errorf("the page shows\n%.400s\na reload\n%.400s", got[min(i, len(got)-1)], line)
+			break
+		}
+	}
+}

@@ -23,10 +23,11 @@ const light = (e) => {
 document.addEventListener("mouseover", light);
 document.addEventListener("focusin", light);
 
+export const holdAgain = () => { if (held) hold(held); };
 export function afterFill() {
   lookThrough();
   mayHand();
-  if (held) hold(held);
+  holdAgain();
   const source = document.getElementById("f-look-mark-source");
   if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));
 }

@@ -1,6 +1,6 @@
 // Parts of an answer, and where they belong on the page.
 import { mapsIn } from "./map.js";
-import { afterFill } from "./sheet.js";
+import { afterFill, holdAgain } from "./sheet.js";
 import { unsaved, waiting } from "./state.js";
 
 // What of the answers so far the page still shows, by slot: the server leaves it out of the next. Whatever else changes a slot, it is not known
@@ -13,6 +13,7 @@ const forget = (changes) => {
 const watcher = new MutationObserver(forget);
 watcher.observe(document.documentElement, { subtree: true, childList: true, characterData: true, attributes: true });
 export const have = () => {
+  finish(); // what it tells must be what stands there when the answer comes
   forget(watcher.takeRecords());
   let out = "";
   for (const [id, s] of shown) if (document.getElementById(id) === s.slot && (s.shape === undefined ? !departs(s.slot) : s.slot.dataset.shape === s.shape)) out += s.digest;
@@ -44,13 +45,38 @@ function reshape(slot, part) {
 const departs = (slot) => [...slot.querySelectorAll("[hx-patch]")].some((f) => f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected) : f.matches("[type=checkbox], [type=radio]") ? f.checked !== f.defaultChecked : f.value !== f.defaultValue);
 
 let proofTimer = 0;
-// fillSlots puts an answer's parts where they belong: only those that differ, and never into the field somebody is typing
-// in. One pass over the page, where swapping each part on its own took four times as long.
-// answered is the field whose edit this is the answer to; others that are on their way keep what they hold.
+
+// What is looked at while typing is filled at once: the picture, the field and what is wrong with it, the lines of the ticket, and that the verdict is an
+// older one. The rest follows when that has been painted, or before anything else is told, filled or done.
+const looked = /^(picture|age|line-|[ehw]-)/;
+const atOnce = (part) => part.dataset.shape !== undefined || looked.test(part.dataset.slot);
+let rest = null;
+function finish() {
+  const fill = rest;
+  rest = null;
+  fill?.();
+}
+for (const act of ["keydown", "pointerdown"]) document.addEventListener(act, finish, true); // which may be on what the rest brings
+
+// fillSlots puts an answer's parts where they belong. answered is the field whose edit this is the answer to; others that are on their way keep what they
+// hold.
 export function fillSlots(text, answered) {
+  finish();
   const root = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
+  const parts = [...root.querySelectorAll(":scope > [data-slot]")];
+  fill(parts.filter(atOnce), answered);
+  holdAgain();
+  proveAgain(root.dataset.proof);
+  rest = () => { fill(parts.filter((p) => !atOnce(p)), answered); afterFill(); };
+  requestAnimationFrame(() => setTimeout(finish));
+  setTimeout(finish, 60); // a tab in the background is not painted
+}
+
+// fill changes only those slots that differ, and never what somebody is typing in. One pass over the page, where swapping each part on its own took four
+// times as long.
+function fill(parts, answered) {
   const filled = [];
-  for (const part of root.querySelectorAll(":scope > [data-slot]")) {
+  for (const part of parts) {
     const slot = document.getElementById(part.dataset.slot);
     if (!slot) continue;
     if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
@@ -71,16 +97,19 @@ export function fillSlots(text, answered) {
     if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
     if (slot.querySelector("[hx-post], [hx-patch], [hx-get]")) window.htmx.process(slot);
   }
-  afterFill();
   forget(watcher.takeRecords());
   for (const [slot, part] of filled) keep(slot, part);
+}
+
+// proveAgain marks the verdict as one of an older picture, and asks for the new one.
+function proveAgain(address) {
   const remarks = document.getElementById("remarks");
-  if (!remarks || !root.dataset.proof) return;
+  if (!remarks || !address) return;
   remarks.classList.add("older");
   clearTimeout(proofTimer);
   for (const id of ["beyond", "ask-proof"]) { // what is being proved is no longer what is drawn
     const asking = document.getElementById(id);
     if (asking) window.htmx.trigger(asking, "htmx:abort");
   }
-  proofTimer = setTimeout(() => window.htmx.ajax("GET", root.dataset.proof, { source: "#ask-proof", target: "#remarks", swap: "outerHTML" }).catch(() => {}), 150); // an aborted one rejects
+  proofTimer = setTimeout(() => window.htmx.ajax("GET", address, { source: "#ask-proof", target: "#remarks", swap: "outerHTML" }).catch(() => {}), 150); // an aborted one rejects
 }
