@@ -155,7 +155,8 @@ func TestLargePictures(t *testing.T) {
 	fast := png.Encoder{CompressionLevel: png.BestSpeed}
 	put("16 bits a channel, 24 MP", func(b *bytes.Buffer) error { return fast.Encode(b, smooth) })
 	photo := noise(6000, 4000)
-	put("JPEG, 24 MP", func(b *bytes.Buffer) error { return jpeg.Encode(b, photo, &jpeg.Options{Quality: 30}) })
+	opaque := &image.RGBA{Pix: photo.Pix, Stride: photo.Stride, Rect: photo.Rect} // which is encoded in a third of the time
+	put("JPEG, 24 MP", func(b *bytes.Buffer) error { return jpeg.Encode(b, opaque, &jpeg.Options{Quality: 30}) })
 	put("tall, 24 MP", func(b *bytes.Buffer) error { return fast.Encode(b, image.NewGray(image.Rect(0, 0, 1500, 16000))) })
 	for name, data := range files {
 		t.Run(name, func(t *testing.T) {
