@@ -24,7 +24,12 @@ type flight struct {
 }
 
 // do waits for the proof of a key, which prove makes within limit. Leaving through ctx gives its error.
-func (f *flights) do(ctx context.Context, key string, limit time.Duration, prove func(context.Context) (*proof.Proof, error)) (*proof.Proof, error) {
+func (f *flights) do(
+	ctx context.Context,
+	key string,
+	limit time.Duration,
+	prove func(context.Context) (*proof.Proof, error),
+) (*proof.Proof, error) {
 	f.mu.Lock()
 	c := f.of[key]
 	if c == nil {

@@ -51,7 +51,13 @@ const (
 // by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
 // further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
 // any more is stopped.
-func (pr *Prover) Prove(ctx context.Context, actor access.Actor, m *compose.Rendition, i int, upto proof.Stage) (*proof.Proof, error) {
+func (pr *Prover) Prove(
+	ctx context.Context,
+	actor access.Actor,
+	m *compose.Rendition,
+	i int,
+	upto proof.Stage,
+) (*proof.Proof, error) {
 	if err := actor.Need(access.Make); err != nil {
 		return nil, err
 	}
@@ -83,43 +89,71 @@ func (pr *Prover) input(m *compose.Rendition, i int) (proof.Input, error) {
 }
 
 // extend makes and stores one more set of a proof, once however many ask for it.
-func (pr *Prover) extend(ctx context.Context, workspace, key string, m *compose.Rendition, i int, p *proof.Proof, set proof.Stage) (*proof.Proof, error) {
-	return pr.proving.do(ctx, fmt.Sprint(workspace, " ", key, " ", set), maxWait, func(ctx context.Context) (*proof.Proof, error) {
-		ctx, release, err := heavy.Enter(ctx, set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil)
-		if err != nil {
-			return nil, err
-		}
-		defer release()
-		ctx, cancel := context.WithTimeout(ctx, maxProof)
-		defer cancel()
-		in, err := pr.input(m, i)
-		if err != nil {
-			return nil, err
-		}
-		p, err := proof.Extend(ctx, in, pr.Panel, p, set)
-		if err != nil {
-			return nil, err
-		}
-		if !p.Whole() { // what readers could not do is no verdict, and is never kept
-			return p, nil
-		}
-		text, err := json.Marshal(p)
-		if err != nil {
-			return nil, err
-		}
-		err = pr.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			_, err := tx.Exec(ctx, `INSERT INTO proofs (workspace, key, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $6)
+func (pr *Prover) extend(
+	ctx context.Context,
+	workspace, key string,
+	m *compose.Rendition,
+	i int,
+	p *proof.Proof,
+	set proof.Stage,
+) (*proof.Proof, error) {
+	return pr.proving.do(
+		ctx,
+		fmt.Sprint(workspace, " ", key, " ", set),
+		maxWait,
+		func(ctx context.Context) (*proof.Proof, error) {
+			ctx, release, err := heavy.Enter(
+				ctx,
+				set == proof.Ordinary && ctx.Value(patient{}) == nil || ctx.Value(hurry{}) != nil,
+			)
+			if err != nil {
+				return nil, err
+			}
+			defer release()
+			ctx, cancel := context.WithTimeout(ctx, maxProof)
+			defer cancel()
+			in, err := pr.input(m, i)
+			if err != nil {
+				return nil, err
+			}
+			p, err := proof.Extend(ctx, in, pr.Panel, p, set)
+			if err != nil {
+				return nil, err
+			}
+			if !p.Whole() { // what readers could not do is no verdict, and is never kept
+				return p, nil
+			}
+			text, err := json.Marshal(p)
+			if err != nil {
+				return nil, err
+			}
+			err = pr.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
+				_, err := tx.Exec(
+					ctx,
+					`INSERT INTO proofs (workspace, key, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $6)
 				ON CONFLICT (workspace, key, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
-				workspace, key, pr.PanelVersion, p.Verdict, pr.Seal.Seal(text, Place(workspace, key)), pr.Now())
-			return err
-		})
-		return p, err
-	})
+					workspace,
+					key,
+					pr.PanelVersion,
+					p.Verdict,
+					pr.Seal.Seal(text, Place(workspace, key)),
+					pr.Now(),
+				)
+				return err
+			})
+			return p, err
+		},
+	)
 }
 
 // See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
 // readers. Nothing is stored.
-func (pr *Prover) See(ctx context.Context, m *compose.Rendition, i int, adjust func(proof.Input, *optics.Setup)) (*proof.Seen, optics.Setup, error) {
+func (pr *Prover) See(
+	ctx context.Context,
+	m *compose.Rendition,
+	i int,
+	adjust func(proof.Input, *optics.Setup),
+) (*proof.Seen, optics.Setup, error) {
 	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, optics.Setup{}, err
@@ -153,7 +187,13 @@ func (pr *Prover) Album(ctx context.Context, m *compose.Rendition, i int) ([]pro
 
 // Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
 // or draw.
-func (pr *Prover) Witness(ctx context.Context, m *compose.Rendition, i int, key string, draw int) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
+func (pr *Prover) Witness(
+	ctx context.Context,
+	m *compose.Rendition,
+	i int,
+	key string,
+	draw int,
+) (seen *proof.Seen, c proof.Condition, ok bool, err error) {
 	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, c, false, err

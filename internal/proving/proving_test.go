@@ -41,7 +41,12 @@ func (r *teller) Read(_ context.Context, pictures []*image.Gray) []proof.Answer 
 
 func open(t *testing.T) (*Prover, *teller, *compose.Rendition) {
 	t.Helper()
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/fair"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`), nil)
+	m, problems := compose.Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"marrowby.example/fair"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`,
+		),
+		nil,
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -24,7 +24,14 @@ func (pr *Prover) storedProof(ctx context.Context, workspace, key string) (*proo
 			return err
 		}
 		if now := pr.Now(); now.Sub(asked) > 24*time.Hour {
-			_, err := tx.Exec(ctx, `UPDATE proofs SET asked = $4 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, key, pr.PanelVersion, now)
+			_, err := tx.Exec(
+				ctx,
+				`UPDATE proofs SET asked = $4 WHERE workspace = $1 AND key = $2 AND panel = $3`,
+				workspace,
+				key,
+				pr.PanelVersion,
+				now,
+			)
 			return err
 		}
 		return nil

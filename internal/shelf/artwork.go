@@ -98,7 +98,13 @@ func (s *Shelf) page(ctx context.Context, file []byte, number int) (*artwork.She
 		return nil, nil, err
 	}
 	if w, h := p.Shown(p.Media); w > artwork.MaxSheet || h > artwork.MaxSheet || w < 1 || h < 1 {
-		return nil, nil, fmt.Errorf("is %.1f × %.1f mm; artwork lies between %d mm and %d m a side", w, h, artwork.MinSheet, artwork.MaxSheet/1000)
+		return nil, nil, fmt.Errorf(
+			"is %.1f × %.1f mm; artwork lies between %d mm and %d m a side",
+			w,
+			h,
+			artwork.MinSheet,
+			artwork.MaxSheet/1000,
+		)
 	}
 	if s.Pages == nil {
 		return nil, nil, errNoPages
@@ -125,7 +131,8 @@ func (s *Shelf) ArtworkPage(ctx context.Context, actor access.Actor, source stri
 	var name string
 	next := bare + PageMark + strconv.Itoa(number)
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).Scan(&data, &name)
+		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).
+			Scan(&data, &name)
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return "", ground.ErrNotFound
@@ -159,12 +166,20 @@ func (s *Shelf) Artworks(ctx context.Context, actor access.Actor) (out []Asset, 
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
-			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`, workspace, maxArtworks)
+		rows, err := tx.Query(
+			ctx,
+			`SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
+			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`,
+			workspace,
+			maxArtworks,
+		)
 		if err != nil {
 			return err
 		}
-		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
+		out, err = pgx.CollectRows(
+			rows,
+			func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) },
+		)
 		return err
 	})
 	return out, err

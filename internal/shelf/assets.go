@@ -53,7 +53,13 @@ func (s *Shelf) Upload(ctx context.Context, actor access.Actor, name string, dat
 }
 
 // UploadWithin is Upload of one of several drawings that share a budget.
-func (s *Shelf) UploadWithin(ctx context.Context, actor access.Actor, name string, data []byte, budget *artwork.Budget) (Asset, error) {
+func (s *Shelf) UploadWithin(
+	ctx context.Context,
+	actor access.Actor,
+	name string,
+	data []byte,
+	budget *artwork.Budget,
+) (Asset, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return Asset{}, err
 	}
@@ -68,7 +74,12 @@ func (s *Shelf) UploadFace(ctx context.Context, actor access.Actor, data []byte)
 	return s.keep(ctx, actor, "", "typeface", func() (artwork.Rebuilt, error) { return artwork.ReadFace(data) })
 }
 
-func (s *Shelf) keep(ctx context.Context, actor access.Actor, name, kind string, read func() (artwork.Rebuilt, error)) (Asset, error) {
+func (s *Shelf) keep(
+	ctx context.Context,
+	actor access.Actor,
+	name, kind string,
+	read func() (artwork.Rebuilt, error),
+) (Asset, error) {
 	workspace := actor.Workspace
 	if err := s.room(ctx, workspace); err != nil {
 		return Asset{}, err
@@ -91,7 +102,13 @@ func (s *Shelf) keep(ctx context.Context, actor access.Actor, name, kind string,
 		name = t.Name
 	}
 	sum := sha256.Sum256(data)
-	a := Asset{Source: "asset:sha256-" + hex.EncodeToString(sum[:]), Name: tidyName(name, "mark"), Is: is, At: s.Now(), Left: is.Leftout()}
+	a := Asset{
+		Source: "asset:sha256-" + hex.EncodeToString(sum[:]),
+		Name:   tidyName(name, "mark"),
+		Is:     is,
+		At:     s.Now(),
+		Left:   is.Leftout(),
+	}
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return insertAsset(ctx, tx, actor, kind, data, a)
 	})
@@ -105,10 +122,21 @@ const MaxUploads = 1 << 30
 func (s *Shelf) room(ctx context.Context, workspace string) error {
 	var held int64
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT coalesce(sum(octet_length(data)), 0) FROM assets WHERE workspace = $1`, workspace).Scan(&held)
+		return tx.QueryRow(ctx, `SELECT coalesce(sum(octet_length(data)), 0) FROM assets WHERE workspace = $1`, workspace).
+			Scan(&held)
 	})
 	if err == nil && held >= s.maxUploads() {
-		return problem.List{{Field: "/file", Code: "asset.room", Message: fmt.Sprintf("was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day", held>>20, s.maxUploads()>>20)}}
+		return problem.List{
+			{
+				Field: "/file",
+				Code:  "asset.room",
+				Message: fmt.Sprintf(
+					"was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day",
+					held>>20,
+					s.maxUploads()>>20,
+				),
+			},
+		}
 	}
 	return err
 }
@@ -122,8 +150,19 @@ func (s *Shelf) maxUploads() int64 {
 
 // insertAsset keeps a file; one that is there already becomes the newest.
 func insertAsset(ctx context.Context, tx pgx.Tx, actor access.Actor, kind string, data []byte, a Asset) error {
-	_, err := tx.Exec(ctx, `INSERT INTO assets (workspace, source, name, data, at, who, who_id, kind) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`, actor.Workspace, a.Source, a.Name, data, a.At, actor.Name, actor.ID, kind)
+	_, err := tx.Exec(
+		ctx,
+		`INSERT INTO assets (workspace, source, name, data, at, who, who_id, kind) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+		ON CONFLICT (workspace, source) DO UPDATE SET at = excluded.at, name = excluded.name`,
+		actor.Workspace,
+		a.Source,
+		a.Name,
+		data,
+		a.At,
+		actor.Name,
+		actor.ID,
+		kind,
+	)
 	return err
 }
 
@@ -152,11 +191,19 @@ func (s *Shelf) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`, workspace, maxAssets)
+		rows, err := tx.Query(
+			ctx,
+			`SELECT source, name, at FROM assets WHERE workspace = $1 AND kind = 'drawing' ORDER BY at DESC, source LIMIT $2`,
+			workspace,
+			maxAssets,
+		)
 		if err != nil {
 			return err
 		}
-		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) })
+		out, err = pgx.CollectRows(
+			rows,
+			func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) },
+		)
 		return err
 	})
 	find := s.In(ctx, workspace)
@@ -229,7 +276,8 @@ type keptFile struct {
 func fetchFile(ctx context.Context, tx pgx.Tx, workspace, source string) (k keptFile, err error) {
 	bare, _, _ := strings.Cut(source, PageMark)
 	err = tx.QueryRow(ctx, `SELECT a.kind, a.data, CASE WHEN a.kind = 'page' THEN (SELECT f.data FROM assets f WHERE f.workspace = a.workspace AND f.source = $3 AND f.kind = 'artwork') END
-		FROM assets a WHERE a.workspace = $1 AND a.source = $2`, workspace, source, bare).Scan(&k.kind, &k.data, &k.pdf)
+		FROM assets a WHERE a.workspace = $1 AND a.source = $2`, workspace, source, bare).
+		Scan(&k.kind, &k.data, &k.pdf)
 	return k, err
 }
 

@@ -42,7 +42,8 @@ func TestUpload(t *testing.T) {
 	if _, err := s.Upload(ctx, ws, "other.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="5"/></svg>`)); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := s.Upload(ctx, ws, "seed, newest.svg", []byte(strings.Replace(logo, "><circle", ">\n  <circle", 1))); err != nil || again.Source != a.Source {
+	if again, err := s.Upload(ctx, ws, "seed, newest.svg", []byte(strings.Replace(logo, "><circle", ">\n  <circle", 1))); err != nil ||
+		again.Source != a.Source {
 		t.Errorf("the same drawing is kept as %s and %s, %v", a.Source, again.Source, err)
 	}
 	list, err := s.Uploads(ctx, ws)

@@ -22,7 +22,10 @@ func named(list []forms.Swatch) string {
 
 // TestInks: a house offers its dark colours as inks and its light ones as papers; a locked one offers no others.
 func TestInks(t *testing.T) {
-	colours := []style.Colour{{Key: "pine", Name: "Pine", Value: colour(t, "#12352b")}, {Key: "chalk", Name: "Chalk", Value: colour(t, "#f4f1ea")}}
+	colours := []style.Colour{
+		{Key: "pine", Name: "Pine", Value: colour(t, "#12352b")},
+		{Key: "chalk", Name: "Chalk", Value: colour(t, "#f4f1ea")},
+	}
 	for _, c := range []struct {
 		name         string
 		house        *style.Style
@@ -61,7 +64,11 @@ func TestHex(t *testing.T) {
 
 // TestPlaced: a field of a place says which place it is of, so that an edit finds it after another was taken away.
 func TestPlaced(t *testing.T) {
-	b := boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"id":"p7","name":"gate","width_mm":60}]}`, nil)
+	b := boundtest.Of(
+		t,
+		`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"id":"p7","name":"gate","width_mm":60}]}`,
+		nil,
+	)
 	if f := b.At("/placements/0/width_mm"); f.At != "p7" {
 		t.Errorf("the width is of place %q", f.At)
 	}

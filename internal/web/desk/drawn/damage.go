@@ -34,15 +34,26 @@ func DamageOf(m *compose.Rendition) Damage {
 	s := m.Symbol
 	b := symbol.BlocksOf(s.Version, s.Level)
 	var picture strings.Builder
-	fmt.Fprintf(&picture, `<svg viewBox="-1 -1 %d %d" role="img" aria-label="Modules by block and codeword">%s`, s.Size+2, s.Size+2, hatch)
+	fmt.Fprintf(
+		&picture,
+		`<svg viewBox="-1 -1 %d %d" role="img" aria-label="Modules by block and codeword">%s`,
+		s.Size+2,
+		s.Size+2,
+		hatch,
+	)
 	drawPatterns(&picture, s)
 	drawCodewords(&picture, s, b.Count)
-	d := Damage{Words: "Each colour is a block of error correction; the paler codewords are its checks. Grey are the patterns that readers find and measure the code by."}
+	d := Damage{
+		Words: "Each colour is a block of error correction; the paler codewords are its checks. Grey are the patterns that readers find and measure the code by.",
+	}
 	if m.Mark != nil {
 		drawLost(&picture, m)
 		d.Words = "Hatched is what the mark takes, at worst; edged in brick are the codewords that this costs. " + d.Words
 		if n := m.Mark.Damage.Alignments; n > 0 {
-			d.Words += fmt.Sprintf(" It lies on %s, by which readers straighten the code.", measure.Plural(n, "alignment pattern"))
+			d.Words += fmt.Sprintf(
+				" It lies on %s, by which readers straighten the code.",
+				measure.Plural(n, "alignment pattern"),
+			)
 		}
 	}
 	picture.WriteString(`</svg>`)
@@ -83,7 +94,15 @@ func drawPatterns(picture *strings.Builder, s *symbol.Symbol) {
 			square(&light, s, i)
 		}
 	}
-	fmt.Fprintf(picture, `<path fill="#fff" d="M0 0h%dv%dh-%dz"/><path fill="#E6E9E4" d="%s"/><path fill="#6F7B73" d="%s"/>`, s.Size, s.Size, s.Size, light.String(), dark.String())
+	fmt.Fprintf(
+		picture,
+		`<path fill="#fff" d="M0 0h%dv%dh-%dz"/><path fill="#E6E9E4" d="%s"/><path fill="#6F7B73" d="%s"/>`,
+		s.Size,
+		s.Size,
+		s.Size,
+		light.String(),
+		dark.String(),
+	)
 }
 
 // drawCodewords draws the modules of data in the colours of their blocks, those of error correction paler.
@@ -139,5 +158,10 @@ func drawLost(picture *strings.Builder, m *compose.Rendition) {
 			square(&taken, s, i)
 		}
 	}
-	fmt.Fprintf(picture, `<path fill="url(#lost)" d="%s"/><path stroke="#A8321F" stroke-width=".14" stroke-linecap="square" fill="none" d="%s"/>`, taken.String(), edges.String())
+	fmt.Fprintf(
+		picture,
+		`<path fill="url(#lost)" d="%s"/><path stroke="#A8321F" stroke-width=".14" stroke-linecap="square" fill="none" d="%s"/>`,
+		taken.String(),
+		edges.String(),
+	)
 }

@@ -23,7 +23,10 @@ func parsed(t *testing.T, job string) *compose.Rendition {
 // TestSheet: what is drawn is well-formed, lies within the table, and its rulers have zero at the edge of the code.
 func TestSheet(t *testing.T) {
 	for _, look := range []string{"{}", `{"outline":"round"}`, `{"frame":{"shape":"rule","text":"Sow"}}`, `{"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}`} {
-		m := parsed(t, `{"content":{"kind":"url","url":"marrowby.example"},"look":`+look+`,"placements":[{"name":"a","width_mm":66}]}`)
+		m := parsed(
+			t,
+			`{"content":{"kind":"url","url":"marrowby.example"},"look":`+look+`,"placements":[{"name":"a","width_mm":66}]}`,
+		)
 		s := SheetOf(m, m.Place(0))
 		if s.x < ruler || s.y < ruler || s.x+s.w > sheetWidth || s.y+s.h > sheetHeight {
 			t.Errorf("%s: %.0f × %.0f at %.0f, %.0f", look, s.w, s.h, s.x, s.y)
@@ -71,7 +74,9 @@ func TestSnaps(t *testing.T) {
 
 // TestDamage: each block of the symbol has a row, and what no mark takes is all left.
 func TestDamage(t *testing.T) {
-	d := DamageOf(parsed(t, `{"content":{"kind":"text","text":"MARROWBY"},"symbol":{"level":"H","min_version":5,"max_version":5}}`))
+	d := DamageOf(
+		parsed(t, `{"content":{"kind":"text","text":"MARROWBY"},"symbol":{"level":"H","min_version":5,"max_version":5}}`),
+	)
 	if len(d.Blocks) != 4 { // ISO/IEC 18004:2015, table 9: 5-H has two blocks of 33 codewords and two of 34
 		t.Fatalf("%d blocks", len(d.Blocks))
 	}

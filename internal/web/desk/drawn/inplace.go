@@ -40,8 +40,15 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 	if what == "" {
 		what = "sheet"
 	}
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
-		template.HTMLEscapeString(fmt.Sprintf("%s of %s × %s mm with the code on it", what, measure.Number(at.Width, 1), measure.Number(at.Height, 1))))
+	fmt.Fprintf(
+		&b,
+		`<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`,
+		sheetWidth,
+		sheetHeight,
+		template.HTMLEscapeString(
+			fmt.Sprintf("%s of %s × %s mm with the code on it", what, measure.Number(at.Width, 1), measure.Number(at.Height, 1)),
+		),
+	)
 	b.WriteString(`<rect x="-2000" y="-2000" width="5000" height="5000" fill="#E6E9E4"/>`)
 	if man {
 		x := left + k*(at.Width+350)
@@ -50,34 +57,96 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 	fmt.Fprintf(&b, `<g transform="translate(%.3f %.3f) scale(%.6f)">`, left, top, k)
 	clip := ""
 	if medium.Round {
-		fmt.Fprintf(&b, `<clipPath id="round"><circle cx="%g" cy="%g" r="%g"/></clipPath>`, at.Width/2, at.Height/2, min(at.Width, at.Height)/2)
+		fmt.Fprintf(
+			&b,
+			`<clipPath id="round"><circle cx="%g" cy="%g" r="%g"/></clipPath>`,
+			at.Width/2,
+			at.Height/2,
+			min(at.Width, at.Height)/2,
+		)
 		clip = ` clip-path="url(#round)"`
 	}
 	fmt.Fprintf(&b, `<g%s><rect width="%g" height="%g" fill="%s"/>`, clip, at.Width, at.Height, groundOf(p))
 	if sheet := m.Sheet(p); sheet != nil {
-		fmt.Fprintf(&b, `<image href="/codes/%s/artwork/%d?of=%s" width="%g" height="%g" preserveAspectRatio="none"/>`, c.ID, i, template.URLQueryEscaper(p.Artwork.Source[max(0, len(p.Artwork.Source)-24):]), at.Width, at.Height)
+		fmt.Fprintf(
+			&b,
+			`<image href="/codes/%s/artwork/%d?of=%s" width="%g" height="%g" preserveAspectRatio="none"/>`,
+			c.ID,
+			i,
+			template.URLQueryEscaper(p.Artwork.Source[max(0, len(p.Artwork.Source)-24):]),
+			at.Width,
+			at.Height,
+		)
 	}
 	b.WriteString(`</g>`)
 	snaps, err := json.Marshal(snapsOf(m.Sheet(p), at))
 	if err != nil {
 		snaps = []byte("{}")
 	}
-	fmt.Fprintf(&b, `<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth; plus and minus size it." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
-		at.Code.X, at.Code.Y, at.Code.W, at.Code.H, template.HTMLEscapeString(string(snaps)))
-	b.WriteString(svg.Inline(m.OnPaper(&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}, p).Reduced(ScreenPixels), "QR code",
-		fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" overflow="visible"`, at.AddedX, at.AddedY, at.Added.Width, at.Added.Height)))
-	fmt.Fprintf(&b, `<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/>`, at.Code.X, at.Code.Y, at.Code.W, at.Code.H)
+	fmt.Fprintf(
+		&b,
+		`<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth; plus and minus size it." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
+		at.Code.X,
+		at.Code.Y,
+		at.Code.W,
+		at.Code.H,
+		template.HTMLEscapeString(string(snaps)),
+	)
+	b.WriteString(
+		svg.Inline(
+			m.OnPaper(&scene.Scene{Width: at.Added.Width, Height: at.Added.Height, Items: at.Added.Items}, p).
+				Reduced(ScreenPixels),
+			"QR code",
+			fmt.Sprintf(
+				`x="%g" y="%g" width="%g" height="%g" overflow="visible"`,
+				at.AddedX,
+				at.AddedY,
+				at.Added.Width,
+				at.Added.Height,
+			),
+		),
+	)
+	fmt.Fprintf(
+		&b,
+		`<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/>`,
+		at.Code.X,
+		at.Code.Y,
+		at.Code.W,
+		at.Code.H,
+	)
 	handle := handleSide / k
-	fmt.Fprintf(&b, `<rect id="place-size" class="place-handle" data-field="f-placements-%d-width_mm" x="%.3f" y="%.3f" width="%.3f" height="%.3f"><title>Drag to size it in millimetres</title></rect></g>`,
-		i, at.Code.X+at.Code.W-handle/2, at.Code.Y+at.Code.H-handle/2, handle, handle)
+	fmt.Fprintf(
+		&b,
+		`<rect id="place-size" class="place-handle" data-field="f-placements-%d-width_mm" x="%.3f" y="%.3f" width="%.3f" height="%.3f"><title>Drag to size it in millimetres</title></rect></g>`,
+		i,
+		at.Code.X+at.Code.W-handle/2,
+		at.Code.Y+at.Code.H-handle/2,
+		handle,
+		handle,
+	)
 	b.WriteString(`<g id="guides"></g></g>`)
-	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`, left, top, k*at.Width, k*at.Height)
+	fmt.Fprintf(
+		&b,
+		`<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`,
+		left,
+		top,
+		k*at.Width,
+		k*at.Height,
+	)
 	if d := disc * k; d >= 5 {
 		x, y := left+k*at.Width+d/2+8, top+k*at.Height-d/2
 		if x+d/2 > sheetWidth-2 {
 			x, y = left+k*at.Width-d/2-4, top-d/2-4
 		}
-		fmt.Fprintf(&b, `<g pointer-events="none"><circle cx="%.2f" cy="%.2f" r="%.2f" fill="#C3CAC2" stroke="#6F7B73"/><text x="%.2f" y="%.2f" text-anchor="middle">20 mm</text></g>`, x, y, d/2, x, y-d/2-4)
+		fmt.Fprintf(
+			&b,
+			`<g pointer-events="none"><circle cx="%.2f" cy="%.2f" r="%.2f" fill="#C3CAC2" stroke="#6F7B73"/><text x="%.2f" y="%.2f" text-anchor="middle">20 mm</text></g>`,
+			x,
+			y,
+			d/2,
+			x,
+			y-d/2-4,
+		)
 	}
 	drawRulers(&b, k, left, top, "mm")
 	b.WriteString(`</svg>`)
@@ -97,6 +166,12 @@ func groundOf(p *place.Placement) string {
 // drawPerson draws somebody 1.7 m tall, standing at x on the line y.
 func drawPerson(b *strings.Builder, x, y, k float64) {
 	s := person * k / 100 // drawn 100 units high
-	fmt.Fprintf(b, `<g transform="translate(%.2f %.2f) scale(%.5f)" fill="#8A958E" pointer-events="none"><circle cx="0" cy="-93" r="6.500"/><path d="M-9 -84q9 -4 18 0q3 1 3.500 6l2 26q0 2.500 -2 2.500t-2.300 -2.200l-2.200 -22v25l1.500 45q0 3.700 -3 3.700t-3.200 -3.700l-2 -40h-2.600l-2 40q-.2 3.700 -3.200 3.700t-3 -3.700l1.500 -45v-25l-2.200 22q-.3 2.200 -2.300 2.200t-2 -2.500l2 -26q.5 -5 3.500 -6z"/></g>`, x, y, s)
+	fmt.Fprintf(
+		b,
+		`<g transform="translate(%.2f %.2f) scale(%.5f)" fill="#8A958E" pointer-events="none"><circle cx="0" cy="-93" r="6.500"/><path d="M-9 -84q9 -4 18 0q3 1 3.500 6l2 26q0 2.500 -2 2.500t-2.300 -2.200l-2.200 -22v25l1.500 45q0 3.700 -3 3.700t-3.200 -3.700l-2 -40h-2.600l-2 40q-.2 3.700 -3.200 3.700t-3 -3.700l1.500 -45v-25l-2.200 22q-.3 2.200 -2.300 2.200t-2 -2.500l2 -26q.5 -5 3.500 -6z"/></g>`,
+		x,
+		y,
+		s,
+	)
 	fmt.Fprintf(b, `<text x="%.2f" y="%.2f" text-anchor="middle">1.7 m</text>`, x, y-person*k-4)
 }

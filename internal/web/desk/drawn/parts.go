@@ -13,7 +13,13 @@ type PartButton struct{ Key, Name, Box string }
 func (at Sheet) Parts(m *compose.Rendition) []PartButton {
 	n := float64(m.Symbol.Size)
 	modules := func(x, y, side float64) string {
-		return fmt.Sprintf("%.2f %.2f %.2f %.2f", at.left+at.quiet+x*at.module, at.top+at.quiet+y*at.module, side*at.module, side*at.module)
+		return fmt.Sprintf(
+			"%.2f %.2f %.2f %.2f",
+			at.left+at.quiet+x*at.module,
+			at.top+at.quiet+y*at.module,
+			side*at.module,
+			side*at.module,
+		)
 	}
 	side := max(at.w, at.h)
 	all := fmt.Sprintf("%.2f %.2f %.2f %.2f", at.x-(side-at.w)/2, at.y-(side-at.h)/2, side, side)

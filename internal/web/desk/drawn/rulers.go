@@ -46,7 +46,13 @@ func drawRulers(b *strings.Builder, scale, left, top float64, unit string) {
 	}
 	along(left, sheetWidth, true)
 	along(top, sheetHeight, false)
-	fmt.Fprintf(b, `<path stroke="#6F7B73" stroke-width=".75" fill="none" d="%s"/>%s<text x="3" y="15">%s</text>`, ticks.String(), figures.String(), map[string]string{"mm": "mm", "modules": "mod"}[unit])
+	fmt.Fprintf(
+		b,
+		`<path stroke="#6F7B73" stroke-width=".75" fill="none" d="%s"/>%s<text x="3" y="15">%s</text>`,
+		ticks.String(),
+		figures.String(),
+		map[string]string{"mm": "mm", "modules": "mod"}[unit],
+	)
 }
 
 // roundStep is the next of 1, 2, 5, 10, 20, … at or above f.

@@ -31,7 +31,13 @@ func Drawdown(c ink.Colour, none bool, paper ink.Colour) template.HTML {
 	if none {
 		fill = "none"
 	}
-	return template.HTML(fmt.Sprintf(`<svg class="inline-block align-[-3px] mr-1.5" width="22" height="14" viewBox="0 0 22 14" aria-hidden="true"><rect x=".5" y=".5" width="21" height="13" fill="%s" stroke="#6F7B73"/><rect x="4" y="3" width="14" height="8" fill="%s"/></svg>`, fill, c))
+	return template.HTML(
+		fmt.Sprintf(
+			`<svg class="inline-block align-[-3px] mr-1.5" width="22" height="14" viewBox="0 0 22 14" aria-hidden="true"><rect x=".5" y=".5" width="21" height="13" fill="%s" stroke="#6F7B73"/><rect x="4" y="3" width="14" height="8" fill="%s"/></svg>`,
+			fill,
+			c,
+		),
+	)
 }
 
 // sampleSide is how many modules of the person's own symbol a choice shows.

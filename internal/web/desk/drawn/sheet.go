@@ -45,8 +45,18 @@ func SheetOf(m *compose.Rendition, p *place.Placement) Sheet {
 	}
 	framed := m.Framed(p)
 	all := framed.Scene
-	fit := min(symbolSide/all.Height, (sheetWidth-ruler-60)/all.Width) // smaller where figures stand beneath or a frame around, so that all is seen
-	s := Sheet{w: fit * all.Width, h: fit * all.Height, across: fit * m.Unframed(p).Width, unit: unit, dimension: dimension, drawn: m.OnPaper(all, p)}
+	fit := min(
+		symbolSide/all.Height,
+		(sheetWidth-ruler-60)/all.Width,
+	) // smaller where figures stand beneath or a frame around, so that all is seen
+	s := Sheet{
+		w:         fit * all.Width,
+		h:         fit * all.Height,
+		across:    fit * m.Unframed(p).Width,
+		unit:      unit,
+		dimension: dimension,
+		drawn:     m.OnPaper(all, p),
+	}
 	s.x, s.y = ruler+(sheetWidth-ruler-s.w)/2, ruler+(sheetHeight-ruler-s.h)/2-10
 	s.left, s.top = s.x+fit*framed.Left, s.y+fit*framed.Top
 	s.perUnit, s.module = s.across/side, s.across/float64(m.Modules())
@@ -64,19 +74,55 @@ func (at Sheet) Draw(m *compose.Rendition, i int, house *style.Style) template.H
 	if m.Job.Look.Paper.None {
 		ground = m.ShownOn(i)
 	}
-	fmt.Fprintf(&b, `<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`, sheetWidth, sheetHeight,
-		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"))
+	fmt.Fprintf(
+		&b,
+		`<svg viewBox="0 0 %g %g" preserveAspectRatio="xMidYMid meet" role="group" aria-label="%s">`,
+		sheetWidth,
+		sheetHeight,
+		template.HTMLEscapeString("QR code of "+content.Shown(m.Job.Content)+", "+dimension+" wide"),
+	)
 	fmt.Fprintf(&b, `<rect x="-2000" y="-2000" width="5000" height="5000" fill="%s"/>`, ground)
-	b.WriteString(svg.Inline(at.drawn.Reduced(ScreenPixels), "QR code", fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, at.x, at.y, at.w, at.h)))
+	b.WriteString(
+		svg.Inline(
+			at.drawn.Reduced(ScreenPixels),
+			"QR code",
+			fmt.Sprintf(`x="%g" y="%g" width="%g" height="%g" id="symbol"`, at.x, at.y, at.w, at.h),
+		),
+	)
 	// The quiet zone as readers need it, whatever the job has.
 	left, top, across, have, quiet := at.left, at.top, at.across, at.quiet, 4*at.module
-	fmt.Fprintf(&b, `<rect data-about="quiet" x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
-		left+have-quiet, top+have-quiet, across-2*have+2*quiet, across-2*have+2*quiet)
+	fmt.Fprintf(
+		&b,
+		`<rect data-about="quiet" x="%.2f" y="%.2f" width="%.2f" height="%.2f" fill="none" stroke="#6F7B73" stroke-dasharray="1.5 3.5"/>`,
+		left+have-quiet,
+		top+have-quiet,
+		across-2*have+2*quiet,
+		across-2*have+2*quiet,
+	)
 	y := at.y + at.h + 20
-	fmt.Fprintf(&b, `<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`, left, y, across, left, y-5, left+across, y-5)
+	fmt.Fprintf(
+		&b,
+		`<path d="M%g %gh%gM%g %gv10M%g %gv10" stroke="#16241F" fill="none"/>`,
+		left,
+		y,
+		across,
+		left,
+		y-5,
+		left+across,
+		y-5,
+	)
 	w := float64(len(dimension))*7.2 + 24
-	fmt.Fprintf(&b, `<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
-		left+across/2-w/2, y-8, w, ground, left+across/2, y+4, dimension)
+	fmt.Fprintf(
+		&b,
+		`<rect x="%g" y="%g" width="%g" height="16" fill="%s"/><text class="big" x="%g" y="%g" text-anchor="middle">%s</text>`,
+		left+across/2-w/2,
+		y-8,
+		w,
+		ground,
+		left+across/2,
+		y+4,
+		dimension,
+	)
 	drawRulers(&b, at.perUnit, left, top, at.unit)
 	drawParts(&b, m.For(p), left+have, top+have, at.module, house.FreeAround(m.Job.Look.Mark.Source))
 	b.WriteString(`</svg>`)

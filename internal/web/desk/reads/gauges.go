@@ -62,7 +62,14 @@ func Of(b bound.Code, shape []forms.Field) Reads {
 		l := measure.Length(float64(p.Width) / float64(m.Modules()))
 		sub, _ := place.SubstrateOf(p.Substrate)
 		module = measure.Number(float64(l), 2) + " mm"
-		why = fmt.Sprintf("%s across %d modules, border included. On %s a module needs %s mm at least: %s.", p.Width, m.Modules(), sub.Name, measure.Number(sub.MinXDimension, 2), sub.Spread)
+		why = fmt.Sprintf(
+			"%s across %d modules, border included. On %s a module needs %s mm at least: %s.",
+			p.Width,
+			m.Modules(),
+			sub.Name,
+			measure.Number(sub.MinXDimension, 2),
+			sub.Spread,
+		)
 	}
 	figures := b.C.Rendition.Figures(i)
 	reach := figures.Range
@@ -72,10 +79,27 @@ func Of(b bound.Code, shape []forms.Field) Reads {
 	}
 	contrast := measure.Number(math.Abs(figures.Contrast)*100, 0) + " %"
 	gauges := []Gauge{
-		{"Symbol", fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level), fmt.Sprintf("Version %d, %s, mask %d. %d of %d bytes of room are used.", s.Version, levelLine(m), s.Mask, used(m), symbol.DataCodewords(s.Version, s.Level)), shape},
+		{
+			"Symbol",
+			fmt.Sprintf("%d × %d %v", s.Size, s.Size, s.Level),
+			fmt.Sprintf(
+				"Version %d, %s, mask %d. %d of %d bytes of room are used.",
+				s.Version,
+				levelLine(m),
+				s.Mask,
+				used(m),
+				symbol.DataCodewords(s.Version, s.Level),
+			),
+			shape,
+		},
 		{"Module", module, why, nil},
 		{"Contrast", contrast, contrastWords(m) + " 70 % is good; phones need 40 %.", nil},
-		{"Reserve", measure.Number(figures.Reserve*100, 0) + " %", "Error correction left for dirt and scratches, where the look takes most. The view “damage” shows where.", nil},
+		{
+			"Reserve",
+			measure.Number(figures.Reserve*100, 0) + " %",
+			"Error correction left for dirt and scratches, where the look takes most. The view “damage” shows where.",
+			nil,
+		},
 		{"Range", far, reachWords(p), nil},
 	}
 	return Reads{Gauges: gauges, Contrast: contrast, Sliders: Sliders}

@@ -9,7 +9,11 @@ import (
 // TestGauges: the figures of a code of which all can be reckoned by hand: 25 modules and four of border on either side are 33, so that one of 66 mm has
 // modules of 2 mm; black on white differ by all; the farthest is where a module takes two pixels.
 func TestGauges(t *testing.T) {
-	b := boundtest.Of(t, `{"content":{"kind":"text","text":"MARROWBY SEEDS"},"symbol":{"min_version":2,"max_version":2},"placements":[{"name":"a","width_mm":66,"distance_mm":600}]}`, nil)
+	b := boundtest.Of(
+		t,
+		`{"content":{"kind":"text","text":"MARROWBY SEEDS"},"symbol":{"min_version":2,"max_version":2},"placements":[{"name":"a","width_mm":66,"distance_mm":600}]}`,
+		nil,
+	)
 	v := Of(b, nil)
 	for i, want := range []string{"25 × 25 H", "2 mm", "100 %"} {
 		if got := v.Gauges[i].Figure; got != want {

@@ -46,6 +46,11 @@ func gradingOf(g *proof.Grades) *Grading {
 	if g.Wavelength > 0 {
 		light = fmt.Sprintf("%d nm, where what an ink throws back is known within bounds only", g.Wavelength)
 	}
-	out.Words = fmt.Sprintf("A forecast from the file after %s, not a measurement: aperture %s mm, %s. What is red to the eye is paper to a scanner.", g.Edition, measure.Number(g.Aperture, 2), light)
+	out.Words = fmt.Sprintf(
+		"A forecast from the file after %s, not a measurement: aperture %s mm, %s. What is red to the eye is paper to a scanner.",
+		g.Edition,
+		measure.Number(g.Aperture, 2),
+		light,
+	)
 	return out
 }

@@ -47,11 +47,16 @@ func TestHandset(t *testing.T) {
 		`{"kind":"text","text":"javascript:alert(1)"}`: {"Shows this text", "", "javascript:alert(1)", ""},
 	} {
 		h := shownBy(t, `{"content":`+job+`}`, func(*proof.Input) {})
-		if !h.Decoded || h.Wrong || h.Offer.Action != want[0] || h.Offer.Strong != want[1] || h.Offer.Rest != want[2] || !strings.Contains(strings.Join(h.Offer.Lines, "\n"), want[3]) {
+		if !h.Decoded || h.Wrong || h.Offer.Action != want[0] || h.Offer.Strong != want[1] || h.Offer.Rest != want[2] ||
+			!strings.Contains(strings.Join(h.Offer.Lines, "\n"), want[3]) {
 			t.Errorf("%s: %+v", job, h)
 		}
 	}
-	h := shownBy(t, `{"content":{"kind":"sms","number":"+441134960123","body":"When?"},"placements":[{"name":"gate","width_mm":60,"keyword":"GATE"}]}`, func(*proof.Input) {})
+	h := shownBy(
+		t,
+		`{"content":{"kind":"sms","number":"+441134960123","body":"When?"},"placements":[{"name":"gate","width_mm":60,"keyword":"GATE"}]}`,
+		func(*proof.Input) {},
+	)
 	if strings.Join(h.Offer.Lines, "") != "GATE When?" {
 		t.Errorf("the keyword of the place is not in %+v", h)
 	}

@@ -71,7 +71,14 @@ func (r *Remarks) Reask(p *proof.Proof, again string) {
 
 // RemarksOf formats a proof for placement i.
 func RemarksOf(c *code.Code, p *proof.Proof, i int) *Remarks {
-	r := &Remarks{Verdict: p.Verdict, Words: p.Headline(), Where: p.Where, Handset: handsetOf(c.Rendition.For(c.Rendition.Place(i)), p), CodeID: c.ID, PlaceIdx: i}
+	r := &Remarks{
+		Verdict:  p.Verdict,
+		Words:    p.Headline(),
+		Where:    p.Where,
+		Handset:  handsetOf(c.Rendition.For(c.Rendition.Place(i)), p),
+		CodeID:   c.ID,
+		PlaceIdx: i,
+	}
 	if r.Where == "" {
 		r.Where = "As a picture only. Say where it will hang, and it is proved for print."
 	}

@@ -53,7 +53,15 @@ func (r *Remarks) tally(p *proof.Proof) {
 					n++
 				}
 			}
-			r.Beyond = append(r.Beyond, fmt.Sprintf("%s: survives %d of %d", map[proof.Stage]string{proof.Hard: "Harder conditions", proof.Abuse: "Wear and damage"}[set], n, len(all)))
+			r.Beyond = append(
+				r.Beyond,
+				fmt.Sprintf(
+					"%s: survives %d of %d",
+					map[proof.Stage]string{proof.Hard: "Harder conditions", proof.Abuse: "Wear and damage"}[set],
+					n,
+					len(all),
+				),
+			)
 		}
 	}
 	if r.PlaceIdx < 0 { // nothing but the pictures themselves to look at
@@ -80,7 +88,14 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 	planned := measure.Number(p.Reserve*100, 0) + " %"
 	r.Reserve = planned
 	if p.Measured != nil {
-		r.Facts = append(r.Facts, fmt.Sprintf("Reserve: the look leaves %s of the error correction. Seen from its distance, %s were left.", planned, measure.Number(*p.Measured*100, 0)+" %"))
+		r.Facts = append(
+			r.Facts,
+			fmt.Sprintf(
+				"Reserve: the look leaves %s of the error correction. Seen from its distance, %s were left.",
+				planned,
+				measure.Number(*p.Measured*100, 0)+" %",
+			),
+		)
 	}
 	if !p.Has(proof.Range) {
 		return

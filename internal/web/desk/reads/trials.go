@@ -16,7 +16,12 @@ type TrialLine struct {
 
 func TrialLines(list []code.Trial) (out []TrialLine) {
 	for _, t := range list {
-		l := TrialLine{Words: t.Phone + ": " + code.ResultWords(t.Result), When: t.At.Format("2 Jan 2006"), Read: t.Result != "not", Older: !t.Current}
+		l := TrialLine{
+			Words: t.Phone + ": " + code.ResultWords(t.Result),
+			When:  t.At.Format("2 Jan 2006"),
+			Read:  t.Result != "not",
+			Older: !t.Current,
+		}
 		if t.Place != "" {
 			l.Words += ", at " + t.Place
 		}

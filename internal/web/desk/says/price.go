@@ -25,7 +25,14 @@ func priceOf(id string, m *compose.Rendition) Price {
 	p := m.Price()
 	out := Price{Words: forms.PriceWords(p), Fewer: forms.FewerWords(p)}
 	for i, s := range p.Steps {
-		step := PriceStep{id, s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size), i == 0}
+		step := PriceStep{
+			id,
+			s.Label,
+			forms.PatchText(s.Patch),
+			fmt.Sprintf("−%d", s.Saves),
+			fmt.Sprintf("%d × %d", s.Size, s.Size),
+			i == 0,
+		}
 		if i == 0 {
 			out.First = &step
 		} else {

@@ -19,7 +19,12 @@ func TestOfCampaign(t *testing.T) {
 		}
 		return code.Alike{ID: id, Rendition: m}
 	}
-	rows := []code.Alike{alike("c0de", `"source":"own"`), alike("none", ""), alike("newer", `"source":"flyer","campaign":"spring"`), alike("older", `"source":"poster"`)}
+	rows := []code.Alike{
+		alike("c0de", `"source":"own"`),
+		alike("none", ""),
+		alike("newer", `"source":"flyer","campaign":"spring"`),
+		alike("older", `"source":"poster"`),
+	}
 	for _, c := range []struct{ name, job, campaign, want string }{
 		{"taken", `{"content":{"kind":"url","url":"marrowby.example"}}`, "Spring", "flyer · spring"},
 		{"own tags", `{"content":{"kind":"url","url":"marrowby.example","tags":{"source":"x"}}}`, "Spring", ""},
@@ -37,9 +42,15 @@ func TestOfCampaign(t *testing.T) {
 
 // TestLinks: a pattern that makes the code's address holds what stands at its blanks.
 func TestLinks(t *testing.T) {
-	house := &style.Style{Links: []pattern.Pattern{{Key: "shop", Name: "Shop", Address: "https://shop.marrowby.example/{item}"}, {Key: "chat", Name: "Chat", Address: "https://chat.example/{number}"}}}
+	house := &style.Style{
+		Links: []pattern.Pattern{
+			{Key: "shop", Name: "Shop", Address: "https://shop.marrowby.example/{item}"},
+			{Key: "chat", Name: "Chat", Address: "https://chat.example/{number}"},
+		},
+	}
 	v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"https://shop.marrowby.example/nasturtium"}}`, house))
-	if len(v.Links) != 2 || len(v.Links[0].Blanks) != 1 || v.Links[0].Blanks[0].Value != "nasturtium" || v.Links[1].Blanks[0].Value != "" {
+	if len(v.Links) != 2 || len(v.Links[0].Blanks) != 1 || v.Links[0].Blanks[0].Value != "nasturtium" ||
+		v.Links[1].Blanks[0].Value != "" {
 		t.Errorf("%+v", v.Links)
 	}
 	if v := Of(boundtest.Of(t, `{"content":{"kind":"text","text":"Seeds"}}`, house)); v.Links != nil || v.Tags != nil {

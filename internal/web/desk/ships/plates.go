@@ -74,7 +74,10 @@ func PlatesOf(m *compose.Rendition, i int) (v Plates, err error) {
 		}
 	}
 	if s.Off >= press.Seen {
-		v.Colours = append(v.Colours, fmt.Sprintf("%s cannot be had in these inks: off by ΔE %s.", s.OffOf, measure.Number(s.Off, 1)))
+		v.Colours = append(
+			v.Colours,
+			fmt.Sprintf("%s cannot be had in these inks: off by ΔE %s.", s.OffOf, measure.Number(s.Off, 1)),
+		)
 	}
 	return v, nil
 }

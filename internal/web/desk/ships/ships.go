@@ -88,9 +88,24 @@ func Of(b bound.Code) (s Ships) {
 	colour := b.Chosen("/output/colour", m.Job.Output.Colour)
 	pixels := b.At("/output/pixels")
 	pixels.Hint = fmt.Sprintf("Of a PNG without a place. Now %s, %d a module.", s.Bare, m.Pixels(nil).PerModule)
-	s.Fields = []forms.Field{dpi, pixels, quality, printer, thinner, colour, b.At("/output/bleed_mm"), b.At("/output/reduction_mm"), b.At("/output/marks"), b.At("/output/overprint")}
+	s.Fields = []forms.Field{
+		dpi,
+		pixels,
+		quality,
+		printer,
+		thinner,
+		colour,
+		b.At("/output/bleed_mm"),
+		b.At("/output/reduction_mm"),
+		b.At("/output/marks"),
+		b.At("/output/overprint"),
+	}
 	s.Alt = "QR code: " + content.Shown(m.Job.Content)
-	s.Inline = svg.Inline(m.Scene(p).Reduced(drawn.ScreenPixels), s.Alt, fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)))
+	s.Inline = svg.Inline(
+		m.Scene(p).Reduced(drawn.ScreenPixels),
+		s.Alt,
+		fmt.Sprintf(`width="%smm"`, measure.Number(m.Scene(p).Width, 2)),
+	)
 	if len(s.Inline) > maxInline {
 		s.Inline = ""
 	}

@@ -33,7 +33,12 @@ func TestBefore(t *testing.T) {
 		t.Errorf("at first %s", s.Line)
 	}
 	now := time.Date(2026, 5, 2, 12, 0, 0, 0, time.UTC)
-	s.Before([]string{"eps", "png"}, []code.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example", At: now.Add(-2 * time.Hour)}}, false, now)
+	s.Before(
+		[]string{"eps", "png"},
+		[]code.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example", At: now.Add(-2 * time.Hour)}},
+		false,
+		now,
+	)
 	if on := strings.Split(s.Chosen(), ", "); len(on) != 2 || !slices.Contains(on, "EPS") || !slices.Contains(on, "PNG") {
 		t.Errorf("chosen are %v", on)
 	}

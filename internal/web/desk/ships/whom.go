@@ -18,11 +18,33 @@ type Recipient struct {
 
 // whom are those whom files are for, with the files that each can use, the best first.
 var whom = []Recipient{
-	{Key: "press", Name: "A press", Words: "inks, outlines, bleed", files: []string{"pdfx", "sheet-pdfx", "eps", "tif", "pdf", "sheet-pdf"},
-		settings: []string{"colour", "bleed_mm", "reduction_mm", "marks", "overprint"}},
-	{Key: "office", Name: "An office", Words: "documents, labels", files: []string{"pdf", "sheet-pdf", "png", "svg", "sheet-png"}, settings: []string{"dpi", "pixels"}},
-	{Key: "screen", Name: "A screen", Words: "slides, posts", files: []string{"png", "sheet-png", "jpg", "sheet-jpg", "webp"}, settings: []string{"quality"}},
-	{Key: "page", Name: "A web page", Words: "pictures, text to embed", files: []string{"svg", "svg-current", "webp", "sheet-svg"}},
+	{
+		Key:      "press",
+		Name:     "A press",
+		Words:    "inks, outlines, bleed",
+		files:    []string{"pdfx", "sheet-pdfx", "eps", "tif", "pdf", "sheet-pdf"},
+		settings: []string{"colour", "bleed_mm", "reduction_mm", "marks", "overprint"},
+	},
+	{
+		Key:      "office",
+		Name:     "An office",
+		Words:    "documents, labels",
+		files:    []string{"pdf", "sheet-pdf", "png", "svg", "sheet-png"},
+		settings: []string{"dpi", "pixels"},
+	},
+	{
+		Key:      "screen",
+		Name:     "A screen",
+		Words:    "slides, posts",
+		files:    []string{"png", "sheet-png", "jpg", "sheet-jpg", "webp"},
+		settings: []string{"quality"},
+	},
+	{
+		Key:   "page",
+		Name:  "A web page",
+		Words: "pictures, text to embed",
+		files: []string{"svg", "svg-current", "webp", "sheet-svg"},
+	},
 	{Key: "person", Name: "A person", Words: "by mail"},
 }
 

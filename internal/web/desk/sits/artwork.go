@@ -29,7 +29,10 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 		if sheet.PDF != nil {
 			words = fmt.Sprintf("page %d of %d", sheet.Page, sheet.Pages)
 			for n := 1; n <= sheet.Pages && sheet.Pages > 1; n++ {
-				v.Pages = append(v.Pages, forms.Choice{Value: fmt.Sprint(n), Words: fmt.Sprintf("page %d", n), On: n == sheet.Page})
+				v.Pages = append(
+					v.Pages,
+					forms.Choice{Value: fmt.Sprint(n), Words: fmt.Sprintf("page %d", n), On: n == sheet.Page},
+				)
 			}
 		}
 		source.Choices[0].Words = words
@@ -64,7 +67,13 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 	if known {
 		c, _ := m.Compose(&p)
 		left, top := b.At(at+"artwork/x_mm"), b.At(at+"artwork/y_mm")
-		left.Sample, top.Sample = measure.Number(c.Code.X, 1)+" mm, in the middle", measure.Number(c.Code.Y, 1)+" mm, in the middle"
+		left.Sample, top.Sample = measure.Number(
+			c.Code.X,
+			1,
+		)+" mm, in the middle", measure.Number(
+			c.Code.Y,
+			1,
+		)+" mm, in the middle"
 		top.Hint = "Or drag the code in the view in place; Alt leaves edges and empty parts alone."
 		v.ArtFields = append(v.ArtFields, left, top)
 		if !a.None() {

@@ -28,8 +28,18 @@ func mediaOf(house *style.Style) (out []forms.ChoiceGroup) {
 
 // OwnMedium is a placement as a medium of the house.
 func OwnMedium(m *compose.Rendition, p place.Placement, name string) place.Medium {
-	out := place.Medium{Key: place.OwnKey + style.KeyOf(name), Name: strings.TrimSpace(name), Group: place.Groups[len(place.Groups)-1], Substrate: p.Substrate, Light: p.Light,
-		Width: p.Width, Distance: p.Distance, Radius: p.Radius, Glass: p.Glass, Moving: p.Moving}
+	out := place.Medium{
+		Key:       place.OwnKey + style.KeyOf(name),
+		Name:      strings.TrimSpace(name),
+		Group:     place.Groups[len(place.Groups)-1],
+		Substrate: p.Substrate,
+		Light:     p.Light,
+		Width:     p.Width,
+		Distance:  p.Distance,
+		Radius:    p.Radius,
+		Glass:     p.Glass,
+		Moving:    p.Moving,
+	}
 	if w, h, ok := m.Surface(&p); ok {
 		out.Size = [2]measure.Length{measure.Length(w), measure.Length(h)}
 	}

@@ -77,7 +77,10 @@ func Of(b bound.Code) (v Sits) {
 		medium.Grouped = append(medium.Grouped, own)
 	}
 	if !known { // one that the house has taken away since
-		medium.Choices = append(medium.Choices, forms.Choice{Value: medium.Value, Words: strings.TrimPrefix(medium.Value, place.OwnKey), On: true})
+		medium.Choices = append(
+			medium.Choices,
+			forms.Choice{Value: medium.Value, Words: strings.TrimPrefix(medium.Value, place.OwnKey), On: true},
+		)
 	}
 	substrate := b.Chosen(at+"substrate", p.Substrate)
 	width := b.At(at + "width_mm")
@@ -113,7 +116,13 @@ func Of(b bound.Code) (v Sits) {
 // sizes says what distance and width ask of one another, by the rule of thumb of the trade.
 func (v *Sits) sizes(b bound.Code, i int, p place.Placement) {
 	act := func(key string, value measure.Length, format string, args ...any) {
-		v.Sizes = append(v.Sizes, b.Act(fmt.Sprintf(format, args...), job.Guarded(b.C.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value)))))
+		v.Sizes = append(
+			v.Sizes,
+			b.Act(
+				fmt.Sprintf(format, args...),
+				job.Guarded(b.C.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/%s", i, key), float64(value))),
+			),
+		)
 	}
 	if tenth := p.Distance / 10; tenth >= place.MinWidth && tenth <= place.MaxWidth && !near(tenth, p.Width) {
 		v.Rule = "Width is usually a tenth of the distance:"

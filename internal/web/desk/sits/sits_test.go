@@ -18,12 +18,19 @@ func TestSizes(t *testing.T) {
 		{"a little more", `"width_mm":42.1,"distance_mm":400`, []string{"40 mm wide", "from 421 mm"}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"tent",`+c.place+`}]}`, nil))
+			v := Of(
+				boundtest.Of(
+					t,
+					`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"tent",`+c.place+`}]}`,
+					nil,
+				),
+			)
 			var got []string
 			for _, a := range v.Sizes {
 				got = append(got, a.Label)
 			}
-			if len(got) != len(c.want) || len(got) > 0 && (got[0] != c.want[0] || got[1] != c.want[1]) || (v.Rule == "") != (c.want == nil) {
+			if len(got) != len(c.want) || len(got) > 0 && (got[0] != c.want[0] || got[1] != c.want[1]) ||
+				(v.Rule == "") != (c.want == nil) {
 				t.Errorf("%q after %q, want %q", got, v.Rule, c.want)
 			}
 		})
@@ -32,11 +39,20 @@ func TestSizes(t *testing.T) {
 
 // TestPlaces: without a place the stub asks for one; with several the line names all.
 func TestPlaces(t *testing.T) {
-	if v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"}}`, nil)); v.Line != "Where will it hang?" || v.Fields() != nil || len(v.Media) == 0 {
+	if v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"}}`, nil)); v.Line != "Where will it hang?" ||
+		v.Fields() != nil ||
+		len(v.Media) == 0 {
 		t.Errorf("%q, %d fields, %d media", v.Line, len(v.Fields()), len(v.Media))
 	}
-	v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"bag","width_mm":22,"distance_mm":200}]}`, nil))
-	if v.Line != "gate 160 mm, from 1.5 m · bag 22 mm, from 200 mm" || len(v.Places) != 2 || !v.Places[0].Current || v.Places[1].Current {
+	v := Of(
+		boundtest.Of(
+			t,
+			`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"bag","width_mm":22,"distance_mm":200}]}`,
+			nil,
+		),
+	)
+	if v.Line != "gate 160 mm, from 1.5 m · bag 22 mm, from 200 mm" || len(v.Places) != 2 || !v.Places[0].Current ||
+		v.Places[1].Current {
 		t.Errorf("%q %+v", v.Line, v.Places)
 	}
 }

@@ -17,7 +17,9 @@ func (v *Wears) backdropFields(b bound.Code) {
 		return
 	}
 	if m.Ground != nil {
-		v.Backdrop[0].Choices = []forms.Choice{{Value: back.Source, Words: look.MarkName(back.Source), Picture: drawn.Thumb(m.Ground.Art)}}
+		v.Backdrop[0].Choices = []forms.Choice{
+			{Value: back.Source, Words: look.MarkName(back.Source), Picture: drawn.Thumb(m.Ground.Art)},
+		}
 	}
 	mode := b.Chosen("/look/backdrop/mode", back.Mode)
 	strength := b.Slide("/look/backdrop/strength", back.Strength)

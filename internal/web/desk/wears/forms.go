@@ -25,7 +25,15 @@ func (v *Wears) eachEye(b bound.Code) {
 		eye := l.Eyes.Of(i)
 		core := b.Chosen(at+"core/motif", eye.Core.Motif)
 		core.Kind = "choice"
-		e := EachEye{CodeID: b.C.ID, Name: name, Fields: []forms.Field{b.Slide(at+"ring/corner", eye.Ring.Corners[0]), b.Slide(at+"core/corner", eye.Core.Corners[0]), core}}
+		e := EachEye{
+			CodeID: b.C.ID,
+			Name:   name,
+			Fields: []forms.Field{
+				b.Slide(at+"ring/corner", eye.Ring.Corners[0]),
+				b.Slide(at+"core/corner", eye.Core.Corners[0]),
+				core,
+			},
+		}
 		for _, part := range []string{"ring", "core"} {
 			f := b.At(at + part + "/ink")
 			f.Swatches = append(b.Inks(), forms.Swatch{Value: "", Name: "As all three"})
@@ -51,7 +59,10 @@ func (v *Wears) formFields(b bound.Code) {
 			form.Motif = "square"
 		}
 		form.Corner = max(form.Corner, 0.7) // with square corners the four are alike
-		join.Choices = append(join.Choices, forms.Choice{Value: j.Value, Words: j.Words, On: j.Value == l.Modules.Join, Picture: drawn.Sample(m, form)})
+		join.Choices = append(
+			join.Choices,
+			forms.Choice{Value: j.Value, Words: j.Words, On: j.Value == l.Modules.Join, Picture: drawn.Sample(m, form)},
+		)
 	}
 	v.Modules = []forms.Field{join}
 	alone := l.Modules.Join == "none"
@@ -63,7 +74,10 @@ func (v *Wears) formFields(b bound.Code) {
 			if form.Motif = x.Value; x.Value == "custom" && form.Path == "" {
 				form.Path = look.ExampleForm
 			}
-			pick.Choices = append(pick.Choices, forms.Choice{Value: x.Value, Words: x.Words, On: x.Value == l.Modules.Motif, Picture: drawn.Sample(m, form)})
+			pick.Choices = append(
+				pick.Choices,
+				forms.Choice{Value: x.Value, Words: x.Words, On: x.Value == l.Modules.Motif, Picture: drawn.Sample(m, form)},
+			)
 		}
 		v.Modules = append(v.Modules, pick)
 		if b.Text("/look/modules/motif") == "custom" {
@@ -83,15 +97,30 @@ func (v *Wears) formFields(b bound.Code) {
 	}
 	v.eachEye(b)
 	eye := l.Eyes.All
-	v.Eyes = []forms.Field{b.Slide("/look/eyes/ring/corner", eye.Ring.Corners[0]), b.Slide("/look/eyes/core/corner", eye.Core.Corners[0])}
+	v.Eyes = []forms.Field{
+		b.Slide("/look/eyes/ring/corner", eye.Ring.Corners[0]),
+		b.Slide("/look/eyes/core/corner", eye.Core.Corners[0]),
+	}
 	core := b.At("/look/eyes/core/motif")
 	core.Value = eye.Core.Motif
 	for _, x := range b.Declared("/look/eyes/core/motif").Choices {
 		one := l
 		one.Eyes.All.Core.Motif, one.Eyes.Own = x.Value, [3]bool{}
-		core.Choices = append(core.Choices, forms.Choice{Value: x.Value, Words: x.Words, On: x.Value == eye.Core.Motif, Picture: drawn.Eye(one)})
+		core.Choices = append(
+			core.Choices,
+			forms.Choice{Value: x.Value, Words: x.Words, On: x.Value == eye.Core.Motif, Picture: drawn.Eye(one)},
+		)
 	}
-	facing, texture, alignment := b.Chosen("/look/eyes/facing", l.Eyes.Facing), b.Chosen("/look/eyes/ring/texture", eye.Ring.Texture), b.Chosen("/look/eyes/alignment", l.Eyes.Alignment)
+	facing, texture, alignment := b.Chosen(
+		"/look/eyes/facing",
+		l.Eyes.Facing,
+	), b.Chosen(
+		"/look/eyes/ring/texture",
+		eye.Ring.Texture,
+	), b.Chosen(
+		"/look/eyes/alignment",
+		l.Eyes.Alignment,
+	)
 	v.Eyes = append(v.Eyes, core)
 	v.EyeMore = []forms.Field{facing, texture, alignment}
 	for i, name := range []string{"Top left", "Top right", "Below right", "Below left"} {

@@ -80,5 +80,7 @@ func framePicture(c *code.Code, i int) template.HTML {
 			json.NewEncoder(sum).Encode(within)
 		}
 	}
-	return template.HTML(fmt.Sprintf(`<img class="sprite s%d" src="/codes/%s/frames?of=%x" loading="lazy" alt="">`, i, c.ID, sum.Sum64()))
+	return template.HTML(
+		fmt.Sprintf(`<img class="sprite s%d" src="/codes/%s/frames?of=%x" loading="lazy" alt="">`, i, c.ID, sum.Sum64()),
+	)
 }

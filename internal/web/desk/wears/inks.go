@@ -52,10 +52,19 @@ func (v *Wears) stops(b bound.Code) {
 	if g.N >= 2 && g.N < ink.MaxStops {
 		at := (g.Stops[g.N-2].At + g.Stops[g.N-1].At) / 2
 		stop := map[string]any{"at": math.Round(at*100) / 100, "colour": ink.Mix(g.Stops[:g.N], at).String()}
-		v.Stops = append(v.Stops, b.Act("Add a colour", patch.Patch{{Op: "add", Path: fmt.Sprintf("/look/ink/stops/%d", g.N-1), Value: stop}}))
+		v.Stops = append(
+			v.Stops,
+			b.Act("Add a colour", patch.Patch{{Op: "add", Path: fmt.Sprintf("/look/ink/stops/%d", g.N-1), Value: stop}}),
+		)
 	}
 	for i := 1; i < g.N-1; i++ {
-		v.Stops = append(v.Stops, b.Act(fmt.Sprintf("Take colour %d away", i+1), patch.Patch{{Op: "remove", Path: fmt.Sprintf("/look/ink/stops/%d", i)}}))
+		v.Stops = append(
+			v.Stops,
+			b.Act(
+				fmt.Sprintf("Take colour %d away", i+1),
+				patch.Patch{{Op: "remove", Path: fmt.Sprintf("/look/ink/stops/%d", i)}},
+			),
+		)
 	}
 }
 
@@ -63,7 +72,13 @@ func (v *Wears) stops(b bound.Code) {
 func reversing(b bound.Code) (out []bound.Act) {
 	l := b.C.Rendition.Job.Look
 	if dark, ok := b.C.Rendition.DarkArtwork(b.Place); ok && dark && !(l.Paper.None && l.Ink.Same(ink.White)) {
-		out = append(out, b.Act("White on the artwork", patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.White}, {Op: "add", Path: "/look/paper", Value: "none"}}))
+		out = append(
+			out,
+			b.Act(
+				"White on the artwork",
+				patch.Patch{{Op: "add", Path: "/look/ink", Value: ink.White}, {Op: "add", Path: "/look/paper", Value: "none"}},
+			),
+		)
 	}
 	if l.Paper.None || !l.Shade.None() {
 		return out
@@ -72,5 +87,11 @@ func reversing(b bound.Code) (out []bound.Act) {
 	if l.Ink.Luminance() > l.Paper.Colour.Luminance() {
 		label = "Back to dark on light"
 	}
-	return append(out, b.Act(label, patch.Patch{{Op: "add", Path: "/look/ink", Value: l.Paper.Colour}, {Op: "add", Path: "/look/paper", Value: l.Ink}}))
+	return append(
+		out,
+		b.Act(
+			label,
+			patch.Patch{{Op: "add", Path: "/look/ink", Value: l.Paper.Colour}, {Op: "add", Path: "/look/paper", Value: l.Ink}},
+		),
+	)
 }

@@ -22,7 +22,24 @@ func thumbOf(a shelf.Asset) template.HTML {
 }
 
 // iconsAtHand are shown before anything is looked for.
-var iconsAtHand = []string{"sprout", "leaf", "flower-2", "tree-deciduous", "bean", "sun", "wifi", "phone", "mail", "calendar-days", "map-pin", "shopping-basket", "gift", "store", "ticket", "euro"}
+var iconsAtHand = []string{
+	"sprout",
+	"leaf",
+	"flower-2",
+	"tree-deciduous",
+	"bean",
+	"sun",
+	"wifi",
+	"phone",
+	"mail",
+	"calendar-days",
+	"map-pin",
+	"shopping-basket",
+	"gift",
+	"store",
+	"ticket",
+	"euro",
+}
 
 // Drawings are icons to choose from.
 func Drawings(query string) (out []forms.Choice) {
@@ -32,7 +49,10 @@ func Drawings(query string) (out []forms.Choice) {
 	}
 	for _, name := range names {
 		if a, ok := artwork.Icon(name); ok {
-			out = append(out, forms.Choice{Value: "icon:" + name, Words: strings.ReplaceAll(name, "-", " "), Picture: drawn.Thumb(a)})
+			out = append(
+				out,
+				forms.Choice{Value: "icon:" + name, Words: strings.ReplaceAll(name, "-", " "), Picture: drawn.Thumb(a)},
+			)
 		}
 	}
 	return out

@@ -28,7 +28,13 @@ func TestLine(t *testing.T) {
 
 // TestFields: no two fields of the stub share an id, by which answers find them.
 func TestFields(t *testing.T) {
-	v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":40,"stops":[{"at":0,"colour":"#12352b"},{"at":0.5,"colour":"#1f3a5a"},{"at":1,"colour":"#000000"}]},"modules":{"join":"none","motif":"disc"},"frame":{"shape":"rule","text":"Sow"},"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}}`, nil))
+	v := Of(
+		boundtest.Of(
+			t,
+			`{"content":{"kind":"url","url":"marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":40,"stops":[{"at":0,"colour":"#12352b"},{"at":0.5,"colour":"#1f3a5a"},{"at":1,"colour":"#000000"}]},"modules":{"join":"none","motif":"disc"},"frame":{"shape":"rule","text":"Sow"},"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}}`,
+			nil,
+		),
+	)
 	seen := map[string]bool{}
 	for _, f := range v.Fields() {
 		if f.ID == "" || seen[f.ID] {
@@ -46,7 +52,13 @@ func TestFields(t *testing.T) {
 
 // TestMarksLocked: a locked house offers its own marks alone, once it has any.
 func TestMarksLocked(t *testing.T) {
-	v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"}}`, &style.Style{Locked: true, Colours: []style.Colour{{Key: "ink", Name: "Ink", Value: ink.Black}}}))
+	v := Of(
+		boundtest.Of(
+			t,
+			`{"content":{"kind":"url","url":"marrowby.example"}}`,
+			&style.Style{Locked: true, Colours: []style.Colour{{Key: "ink", Name: "Ink", Value: ink.Black}}},
+		),
+	)
 	if v.MarksLocked() {
 		t.Error("locked without a mark to choose")
 	}
