@@ -31,8 +31,8 @@ var (
 	ErrNothing  = errors.New("there is nothing to undo")
 )
 
-// Store carries out the use cases. Every method takes the workspace first; what belongs to another is not found. Proofs and files of what is made are the
-// Prover's, uploads the Shelf's.
+// Store carries out the use cases. Every method takes the workspace first; what belongs to another is not found.
+// Proofs and files of what is made are the Prover's, uploads the Shelf's.
 type Store struct {
 	*ground.Ground
 	*proving.Prover

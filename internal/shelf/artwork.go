@@ -176,10 +176,7 @@ func (s *Shelf) Artworks(ctx context.Context, actor access.Actor) (out []Asset, 
 		if err != nil {
 			return err
 		}
-		out, err = pgx.CollectRows(
-			rows,
-			func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) },
-		)
+		out, err = pgx.CollectRows(rows, listed)
 		return err
 	})
 	return out, err

@@ -200,10 +200,7 @@ func (s *Shelf) Uploads(ctx context.Context, actor access.Actor) (out []Asset, e
 		if err != nil {
 			return err
 		}
-		out, err = pgx.CollectRows(
-			rows,
-			func(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) },
-		)
+		out, err = pgx.CollectRows(rows, listed)
 		return err
 	})
 	find := s.In(ctx, workspace)
@@ -221,7 +218,8 @@ func (s *Shelf) Assets(ctx context.Context, actor access.Actor) compose.Assets {
 	return s.In(ctx, actor.Workspace)
 }
 
-// In finds the uploads of a workspace. They are read from the database by the first who asks, and opened while no connection is held.
+// In finds the uploads of a workspace for use cases, which have asked for the right; for everybody else there is Assets.
+// They are read from the database by the first who asks, and opened while no connection is held.
 func (s *Shelf) In(ctx context.Context, workspace string) compose.Assets {
 	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
@@ -244,7 +242,7 @@ func (s *Shelf) In(ctx context.Context, workspace string) compose.Assets {
 	}
 }
 
-// Within finds uploads within a transaction.
+// Within is In within a transaction.
 func (s *Shelf) Within(ctx context.Context, tx pgx.Tx, workspace string) compose.Assets {
 	return func(source string) (artwork.Upload, bool) {
 		if a := s.shelved(workspace, source); a != nil {
@@ -299,3 +297,6 @@ func (s *Shelf) opened(workspace, source string, k keptFile) (artwork.Upload, bo
 	s.art.Put(key, a)
 	return a, true
 }
+
+// listed reads a line of a list of uploads.
+func listed(r pgx.CollectableRow) (a Asset, err error) { return a, r.Scan(&a.Source, &a.Name, &a.At) }

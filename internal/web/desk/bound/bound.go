@@ -23,8 +23,8 @@ func (b Code) Text(path string) string { return b.C.Text(path) }
 
 func (b Code) Faults() problem.List { return b.C.Problems }
 
-// Placed binds a field to its place and its house.
-func (b Code) Placed(f forms.Field) forms.Field {
+// placed binds a field to its place and its house.
+func (b Code) placed(f forms.Field) forms.Field {
 	if strings.HasPrefix(f.Path, "/placements/") {
 		f.At = job.PlacementID(b.C.Draft, b.Place)
 	}
@@ -37,7 +37,7 @@ func (b Code) Placed(f forms.Field) forms.Field {
 
 // At makes the field of a path as the job declares it.
 func (b Code) At(path string) forms.Field {
-	return b.Placed(forms.Of(b, b.C.ID, path, b.Declared(path)))
+	return b.placed(forms.Of(b, b.C.ID, path, b.Declared(path)))
 }
 
 // Declared is what the job declares at a path, where it has a field.
@@ -60,7 +60,7 @@ func (b Code) Chosen(path, value string) forms.Field {
 
 // Slide is At, of a number between its bounds.
 func (b Code) Slide(path string, value float64) forms.Field {
-	return b.Placed(forms.Slide(b, b.C.ID, path, b.Declared(path), value))
+	return b.placed(forms.Slide(b, b.C.ID, path, b.Declared(path), value))
 }
 
 // Act is a change that one button makes.

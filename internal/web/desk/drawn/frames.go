@@ -16,8 +16,8 @@ import (
 // frameSide is the side of a picture of a frame in pixels: twice as many as it has on the page, for screens that show two.
 const frameSide = 96
 
-// Shapes are the frames in the order of their pictures; the first is none.
-var Shapes = append([]string{""}, look.Frames...)
+// shapes are the frames in the order of their pictures; the first is none.
+var shapes = append([]string{""}, look.Frames...)
 
 // framed is a code in a frame of a shape, with words that suit what it does.
 func framed(m *compose.Rendition, shape string) *compose.Rendition {
@@ -34,9 +34,9 @@ func framed(m *compose.Rendition, shape string) *compose.Rendition {
 
 // Frames draws a code in every frame, side by side.
 func Frames(m *compose.Rendition) (*image.NRGBA, error) {
-	out := image.NewNRGBA(image.Rect(0, 0, frameSide*len(Shapes), frameSide))
-	for i, shape := range Shapes {
-		s := framed(m, shape).Scene(nil).Reduced(ThumbSide)
+	out := image.NewNRGBA(image.Rect(0, 0, frameSide*len(shapes), frameSide))
+	for i, shape := range shapes {
+		s := framed(m, shape).Scene(nil).Reduced(thumbSide)
 		width := frameSide
 		if s.Height > s.Width {
 			width = max(1, int(frameSide*s.Width/s.Height))

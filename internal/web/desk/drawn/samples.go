@@ -13,8 +13,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// ThumbSide is how many pixels of a picture a thumbnail holds at most.
-const ThumbSide = 96
+// thumbSide is how many pixels of a picture a thumbnail holds at most.
+const thumbSide = 96
 
 // Thumb draws art small, in the colour of the text around it where it has none of its own.
 func Thumb(a *artwork.Art) template.HTML {
@@ -22,7 +22,7 @@ func Thumb(a *artwork.Art) template.HTML {
 		return ""
 	}
 	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: a.Items}
-	return template.HTML(svg.Inline(s.Reduced(ThumbSide), "", `aria-hidden="true"`))
+	return template.HTML(svg.Inline(s.Reduced(thumbSide), "", `aria-hidden="true"`))
 }
 
 // Drawdown shows ink on paper as a printer's drawdown.

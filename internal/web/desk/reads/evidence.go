@@ -60,8 +60,8 @@ var groupWords = map[proof.Stage][2]string{
 // familyNames are what families are called.
 var familyNames = map[string]string{"zbar": "zbar", "zxing": "zxing", "sodrik": "our own"}
 
-// FamilyName is what a family is called.
-func FamilyName(key string) string {
+// familyName is what a family is called.
+func familyName(key string) string {
 	if n := familyNames[key]; n != "" {
 		return n
 	}
@@ -97,7 +97,7 @@ func EvidenceOf(c *code.Code, p *proof.Proof, album []proof.Page, place int) (*E
 func hitsOf(o proof.Outcome) (out []FamilyHits) {
 	for _, family := range []string{"zbar", "zxing", "sodrik"} {
 		if n, ok := o.Hits[family]; ok {
-			out = append(out, FamilyHits{FamilyName(family), fmt.Sprintf("%d/%d", n, o.Draws), o.Meets(family)})
+			out = append(out, FamilyHits{familyName(family), fmt.Sprintf("%d/%d", n, o.Draws), o.Meets(family)})
 		}
 	}
 	return out

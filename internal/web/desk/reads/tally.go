@@ -10,8 +10,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// KindName is what a family is called where no engine is named.
-func KindName(n int) string {
+// kindName is what a family is called where no engine is named.
+func kindName(n int) string {
 	return [...]string{"First kind", "Second kind", "Third kind", "Another kind"}[min(n, 3)]
 }
 
@@ -26,7 +26,7 @@ func UpperFirst(s string) string {
 func (r *Remarks) tally(p *proof.Proof) {
 	sets := []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse}
 	for _, family := range p.Families() {
-		line := FamilyLine{Family: KindName(len(r.Families)), Engines: strings.Join(p.Engines(family), ", ")}
+		line := FamilyLine{Family: kindName(len(r.Families)), Engines: strings.Join(p.Engines(family), ", ")}
 		for _, set := range sets {
 			read, of := 0, 0
 			for _, o := range p.Of(set) {
