@@ -52,6 +52,7 @@ type result struct {
 	Shown    map[string]map[string]int `json:"shown,omitempty"`    // what the proof went by: pictures read, by condition and family
 	Per      float64                   `json:"per,omitempty"`      // pixels a module from its distance
 	Near     bool                      `json:"near,omitempty"`     // drawn around the limit of size
+	Phone    phone                     `json:"phone,omitzero"`     // that took all of its pictures
 	Job      string                    `json:"job,omitempty"`
 }
 
@@ -155,11 +156,12 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 		}
 	}
 	m = m.For(at)
-	page := printed(t, m, at)
+	r.Phone = phoneOf(rng)
+	page := printed(t, m, at, r.Phone.Gain)
 	module := float64(at.Width) / float64(m.Modules())
 	pictures := make([]*image.Gray, looks)
 	for i := range pictures {
-		pictures[i] = page.shoot(float64(at.Width), m.Modules(), lookOf(at, module, rng), rng)
+		pictures[i] = page.shoot(float64(at.Width), m.Modules(), lookOf(at, module, r.Phone, rng), r.Phone, rng)
 	}
 	did := map[string][looks]bool{}
 	for _, reader := range panel.Readers {
@@ -173,7 +175,7 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 		}
 	}
 	if *outsideToo {
-		did[outsider] = outside(t, pictures, m.Payload)
+		maps.Copy(did, outside(t, pictures, m.Payload))
 	}
 	for family, d := range did {
 		for _, read := range d {
@@ -329,7 +331,9 @@ func each(n int, f func(i int) (result, bool)) (out []result) {
 	for range max(1, *workers) {
 		wg.Go(func() {
 			for i := range next {
-				results[i], done[i] = f(i)
+				var one sync.WaitGroup // of its own, so that a code that ends in Fatal ends alone
+				one.Go(func() { results[i], done[i] = f(i) })
+				one.Wait()
 			}
 		})
 	}
@@ -350,6 +354,9 @@ func each(n int, f func(i int) (result, bool)) (out []result) {
 func TestCalibration(t *testing.T) {
 	if len(readers.Panel().Readers) < 4 {
 		t.Fatal("this needs every reader: zbar-tools, zxing-cpp-tools")
+	}
+	if *outsideToo { // what is missing ends the test here, not in the midst of others
+		outside(t, []*image.Gray{image.NewGray(image.Rect(0, 0, 60, 60))}, "")
 	}
 	job := func(i int, anywhere bool) (string, bool, *rand.Rand) {
 		rng := rand.New(rand.NewSource(*seed*1_000_003 + int64(i)))
@@ -382,17 +389,34 @@ func TestCalibration(t *testing.T) {
 	table(t, "brought to safe by the fixes on offer, every other one down to its smallest safe width", mended)
 
 	all := slices.Concat(random, placed, mended)
-	failed := 0
+	usual, softer := 0, 0
 	for _, r := range all {
 		if _, half, _ := r.lost(); r.Verdict == proof.Safe && half {
-			failed++
-			t.Logf("called safe, and lost: %v %s", r.Read, r.Job)
+			if r.Phone.Lens <= usualLens {
+				usual++
+			} else {
+				softer++
+			}
+			t.Logf("called safe, and lost: %v with %+v: %s", r.Read, r.Phone, r.Job)
 		}
 	}
-	if failed > 0 {
-		t.Errorf("%d codes called safe are lost to a whole family", failed)
+	safe := 0
+	for _, r := range all {
+		if r.Verdict == proof.Safe {
+			safe++
+		}
+	}
+	fmt.Printf("\n%d safe codes in all; lost to a family with lenses up to %g: %d, with softer ones: %d\n", safe, usualLens, usual, softer)
+	if usual > 0 || softer > lostToSoft {
+		t.Errorf("%d codes called safe are lost to a whole family with lenses up to %g, %d with softer ones", usual, usualLens, softer)
 	}
 }
+
+// What the verdict promises: no code called safe is lost with a lens that blurs by up to usualLens pixels, and no more than lostToSoft with softer ones.
+const (
+	usualLens  = 0.7
+	lostToSoft = 2
+)
 
 func table(t *testing.T, what string, list []result) {
 	count := func(f func(result) bool) (n int) {
@@ -429,8 +453,10 @@ func table(t *testing.T, what string, list []result) {
 		count(func(r result) bool { return r.Near }), care(func(r result) bool { return r.Near }), care(func(r result) bool { return !r.Near }))
 	if *outsideToo {
 		safe := func(r result) bool { return r.Verdict == proof.Safe }
-		fmt.Printf("of %d called safe, a reader that has no say loses more than half of %d\n", count(safe),
-			count(func(r result) bool { return safe(r) && r.Read[outsider] < looks/2 }))
+		for _, o := range outsiders {
+			fmt.Printf("of %d called safe, %s, which has no say, reads every picture of %d and loses more than half of %d\n", count(safe), o.family,
+				count(func(r result) bool { return safe(r) && r.Read[o.family] == looks }), count(func(r result) bool { return safe(r) && r.Read[o.family] < looks/2 }))
+		}
 	}
 	for i, from := range []float64{0, 1.5, 3, 6} {
 		to := append([]float64{1.5, 3, 6}, math.Inf(1))[i]

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/draw"
+	"image/jpeg"
 	"image/png"
 	"math"
 	"math/rand"
@@ -28,7 +30,8 @@ type sheet struct {
 const fine = 10 // pixels a module
 
 // printed has poppler turn the shipped PDF into pixels, lays it on its ground and lets ink spread: the darkest within a disc.
-func printed(t testing.TB, m *compose.Rendition, p *place.Placement) *sheet {
+// gain is how many times as much as on its substrate.
+func printed(t testing.TB, m *compose.Rendition, p *place.Placement, gain float64) *sheet {
 	t.Helper()
 	file, problems := m.File(compose.MustFormat("pdf"), p, export.Meta{})
 	if len(problems) > 0 {
@@ -64,7 +67,7 @@ func printed(t testing.TB, m *compose.Rendition, p *place.Placement) *sheet {
 		}
 	}
 	sub, _ := place.SubstrateOf(p.Substrate)
-	s.spread(sub.Gain * per)
+	s.spread(sub.Gain * gain * per)
 	return s
 }
 
@@ -114,16 +117,33 @@ func (s *sheet) at(x, y float64) float32 {
 	return (r[0]*(1-a)+r[1]*a)*(1-b) + (q[0]*(1-a)+q[1]*a)*b
 }
 
+// phone is what takes all pictures of a code, and the press that printed it; it varies more than anything in the model.
+type phone struct {
+	Lens    float64 `json:"lens"` // standard deviation of its blur in pixels
+	Halo    float64 `json:"halo"` // of sharpening
+	Quality int     `json:"quality"`
+	Lines   int     `json:"lines"` // of its video
+	Gain    float64 `json:"gain"`  // of the press, in that of the substrate
+}
+
+func phoneOf(rng *rand.Rand) phone {
+	return phone{Lens: 0.35 + 0.55*rng.Float64(), Halo: []float64{0, 0, 0.3, 0.6, 0.9}[rng.Intn(5)], Quality: 60 + rng.Intn(36),
+		Lines: []int{1080, 1080, 2160}[rng.Intn(3)], Gain: []float64{1, 1.25, 1.5}[rng.Intn(3)]}
+}
+
+func (p phone) focal() float64 { return float64(p.Lines) * 26 / 24 }
+
 // look is one draw.
 type look struct {
 	distance, tilt, way, turn float64 // mm; degrees
 	level                     float64
 	vignette, shade           float64
 	motion, blur              float64 // mm
+	roll                      float64 // by how much lines move on from one to the next, in parts of a line
 }
 
 // lookOf draws one of what is ordinary at a place, as the proof understands it.
-func lookOf(p *place.Placement, module float64, rng *rand.Rand) look {
+func lookOf(p *place.Placement, module float64, with phone, rng *rand.Rand) look {
 	k := look{distance: float64(p.Distance) * (0.97 + 0.06*rng.Float64()), way: rng.Float64() * 360, turn: rng.NormFloat64() * 4,
 		level: map[string]float64{"indoor": 1, "outdoor": 3, "dim": 0.04}[p.Light]}
 	kinds := 6
@@ -137,22 +157,23 @@ func lookOf(p *place.Placement, module float64, rng *rand.Rand) look {
 	case 2:
 		k.distance *= 1.5
 	case 3:
-		k.tilt = 10 + 10*rng.Float64()
+		k.tilt = 10 + 15*rng.Float64()
 	case 4:
 		k.vignette = 0.4
 	case 5:
-		k.motion, k.blur = 0.2*module, 0.1*module
+		k.motion, k.blur, k.roll = 0.2*module, 0.1*module, 0.04*(rng.Float64()-0.5)
 	case 6:
 		k.shade = 0.65
 	}
-	near := max(80, float64(p.Width)*1170/1080/0.9)
+	near := max(80, float64(p.Width)*with.focal()/float64(with.Lines)/0.9)
 	k.distance = max(k.distance, near)
 	return k
 }
 
-// shoot takes the picture: corners thrown onto the sensor one by one, the projection between them solved for, nine shaken samples a pixel.
-func (s *sheet) shoot(width float64, modules int, k look, rng *rand.Rand) *image.Gray {
-	focal := 1170.0
+// shoot takes the picture: corners thrown onto the sensor one by one, the projection between them solved for, nine shaken samples a pixel, which the
+// lens blurs before the pixel adds them up.
+func (s *sheet) shoot(width float64, modules int, k look, with phone, rng *rand.Rand) *image.Gray {
+	focal := with.focal()
 	if most := 3.6 * float64(modules); width*focal/k.distance > most {
 		focal = most * k.distance / width
 	}
@@ -181,66 +202,86 @@ func (s *sheet) shoot(width float64, modules int, k look, rng *rand.Rand) *image
 		dst[i][1] += dy
 	}
 	back := solve(dst, src)
-	light := make([]float64, w*h)
+	wide := 3 * w
+	light := make([]float64, wide*3*h) // thirds of pixels
 	px := k.motion * focal / k.distance
 	angle := rng.Float64() * 2 * math.Pi
-	cx, cy := float64(w)*rng.Float64(), float64(h)*rng.Float64()
+	cx, cy := float64(wide)*rng.Float64(), float64(3*h)*rng.Float64()
 	edge := rng.Float64() * 2 * math.Pi
-	for v := range h {
-		for u := range w {
-			sum := float32(0)
-			for i := range 9 {
-				a := float64(u) + (float64(i%3)+rng.Float64())/3
-				b := float64(v) + (float64(i/3)+rng.Float64())/3
-				if px > 0 {
-					t := rng.Float64() - 0.5
-					a, b = a+px*t*math.Cos(angle), b+px*t*math.Sin(angle)
-				}
-				x, y := through(back, a, b)
-				sum += s.at(x, y)
+	for v := range 3 * h {
+		for u := range wide {
+			a, b := (float64(u)+rng.Float64())/3, (float64(v)+rng.Float64())/3
+			a += k.roll * math.Floor(b)
+			if px > 0 {
+				t := rng.Float64() - 0.5
+				a, b = a+px*t*math.Cos(angle), b+px*t*math.Sin(angle)
 			}
-			l := float64(sum) / 9 * k.level
+			l := float64(s.at(through(back, a, b))) * k.level
 			if k.vignette > 0 {
-				l *= 1 - k.vignette*math.Min(1, math.Hypot(float64(u)-cx, float64(v)-cy)/float64(w))
+				l *= 1 - k.vignette*math.Min(1, math.Hypot(float64(u)-cx, float64(v)-cy)/float64(wide))
 			}
-			if k.shade > 0 && (float64(u)-float64(w)/2)*math.Cos(edge)+(float64(v)-float64(h)/2)*math.Sin(edge) > 0 {
+			if k.shade > 0 && (float64(u)-float64(wide)/2)*math.Cos(edge)+(float64(v)-1.5*float64(h))*math.Sin(edge) > 0 {
 				l *= 1 - k.shade
 			}
-			light[v*w+u] = l
+			light[v*wide+u] = l
 		}
 	}
-	light = soften(light, w, math.Hypot(0.5, k.blur*focal/k.distance))
-	return expose(light, w, rng)
+	light = soften(light, wide, 3*math.Hypot(with.Lens, k.blur*focal/k.distance))
+	pixels := make([]float64, w*h)
+	for v := range 3 * h {
+		for u := range wide {
+			pixels[v/3*w+u/3] += light[v*wide+u] / 9
+		}
+	}
+	return with.store(expose(pixels, w, rng))
 }
 
-// soften convolves with a Gaussian, straight in two dimensions.
+// store sharpens a picture and compresses it.
+func (p phone) store(img *image.Gray) *image.Gray {
+	plain := make([]float64, len(img.Pix))
+	for i, v := range img.Pix {
+		plain[i] = float64(v)
+	}
+	for i, v := range soften(plain, img.Rect.Dx(), 1.2) {
+		img.Pix[i] = uint8(math.Min(255, math.Max(0, plain[i]+p.Halo*(plain[i]-v)+0.5)))
+	}
+	var b bytes.Buffer
+	if err := jpeg.Encode(&b, img, &jpeg.Options{Quality: p.Quality}); err != nil {
+		panic(err) // memory takes it
+	}
+	back, err := jpeg.Decode(&b)
+	if err != nil {
+		panic(err)
+	}
+	draw.Draw(img, img.Rect, back, image.Point{}, draw.Src)
+	return img
+}
+
+// soften convolves with a Gaussian, weights taken from its integral, along lines and then along columns.
 func soften(y []float64, w int, sigma float64) []float64 {
-	r := int(math.Ceil(2.5 * sigma))
+	r := int(math.Ceil(3 * sigma))
+	k := make([]float64, 2*r+1)
+	for i := range k {
+		d := float64(i - r)
+		k[i] = 0.5 * (math.Erf((d+0.5)/sigma/math.Sqrt2) - math.Erf((d-0.5)/sigma/math.Sqrt2))
+	}
 	h := len(y) / w
-	type tap struct {
-		dx, dy int
-		k      float64
-	}
-	var taps []tap
-	sum := 0.0
-	for dy := -r; dy <= r; dy++ {
-		for dx := -r; dx <= r; dx++ {
-			k := math.Exp(-float64(dx*dx+dy*dy) / (2 * sigma * sigma))
-			taps = append(taps, tap{dx, dy, k})
-			sum += k
-		}
-	}
-	out := make([]float64, len(y))
-	for j := range h {
-		for i := range w {
-			v := 0.0
-			for _, t := range taps {
-				v += t.k * y[min(max(j+t.dy, 0), h-1)*w+min(max(i+t.dx, 0), w-1)]
+	along := func(in []float64, step, n, lines, skip int) []float64 {
+		out := make([]float64, len(in))
+		for l := range lines {
+			for i := range n {
+				v, sum := 0.0, 0.0
+				for j, weight := range k {
+					if at := i + j - r; at >= 0 && at < n {
+						v, sum = v+weight*in[l*skip+at*step], sum+weight
+					}
+				}
+				out[l*skip+i*step] = v / sum
 			}
-			out[j*w+i] = v / sum
 		}
+		return out
 	}
-	return out
+	return along(along(y, 1, w, h, w), w, h, w, 1)
 }
 
 // expose counts electrons of a sensor somewhat worse than the model's, for up to three times as long where it is dark, brightens by the mean of

@@ -26,7 +26,7 @@ func BenchmarkProof(b *testing.B) {
 	if err != nil || first.Verdict != proof.Safe {
 		b.Fatal(first.Findings, err)
 	}
-	for name, sets := range map[string][]proof.Stage{"verdict": {proof.Ordinary}, "hard+abuse": {proof.Hard, proof.Abuse}, "range": {proof.Range}} {
+	for name, sets := range map[string][]proof.Stage{"verdict": {proof.Ordinary}, "hard+abuse": {proof.Hard, proof.Abuse}, "range": {proof.Range}, "margin": {proof.Margins}} {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
 				if _, err := proof.Prove(b.Context(), in, panel, sets...); err != nil {

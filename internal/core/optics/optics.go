@@ -15,17 +15,6 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// Camera is a pin-hole with square pixels.
-type Camera struct {
-	Name  string
-	Lines int     // pixels along its shorter side
-	Focal float64 // pixels
-}
-
-// Phone is a common phone's video frame: a lens that frames like 26 mm on 36 × 24 mm sees 24/26 of the distance along its short side, and
-// readers work on frames of 1,080 lines.
-var Phone = Camera{"a phone's video frame of 1,080 lines", 1080, 1080 * 26.0 / 24}
-
 // Setup is the circumstances. The zero value of all but Camera and Distance is ideal: nothing spreads, tilts, blurs or is worn.
 type Setup struct {
 	Camera   Camera
@@ -60,9 +49,6 @@ type Setup struct {
 
 // maxObject bounds the pixels along a side of the drawing before the camera.
 const maxObject = 2400
-
-// sharpness is the blur of lens and sensor in focus, as a standard deviation in pixels.
-const sharpness = 0.45
 
 // Print is a drawing as it comes from the press, of which many pictures can be taken; it is safe for use by several at once.
 type Print struct {
@@ -109,7 +95,7 @@ func (p *Print) At(x, y float64) float64 {
 
 // Expose takes a picture: the part of the frame with the code and a margin around it.
 func (p *Print) Expose(c Setup) (*image.Gray, error) {
-	if !(c.Distance > 0) || c.Camera.Focal <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 || c.Radius < 0 {
+	if !(c.Distance > 0) || c.Camera.Focal <= 0 || c.Camera.Well <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 || c.Radius < 0 {
 		return nil, fmt.Errorf("optics: nothing is seen from %g mm at tilts of %g and %g degrees", c.Distance, c.TiltX, c.TiltY)
 	}
 	v := newView(p.scene, c)
@@ -119,12 +105,14 @@ func (p *Print) Expose(c Setup) (*image.Gray, error) {
 	}
 	perMM := c.Camera.Focal / c.Distance // pixels
 	light := v.take(p.object.worn(p.scene, c), r, c, p.scene)
-	light = gaussian(light, r.Dx(), math.Hypot(sharpness, c.Blur*perMM))
+	light = gaussian(light, r.Dx(), math.Hypot(c.Camera.Lens, c.Blur*perMM))
 	if c.Motion > 0 {
 		light = smear(light, r.Dx(), c.Motion*perMM, c.Seed)
 	}
 	develop(light, c)
-	return raster.Gray(light, r.Dx()), nil
+	img := raster.Gray(light, r.Dx())
+	c.Camera.sharpen(img)
+	return c.Camera.stored(img), nil
 }
 
 // Expose prints a drawing and takes one picture of it. ground is the luminance around the drawing.

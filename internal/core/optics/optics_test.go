@@ -113,7 +113,7 @@ func TestWorse(t *testing.T) {
 		"blur":     func(k float64) Setup { c := from(250); c.Blur = 1.6 * k; return c },
 		"motion":   func(k float64) Setup { c := from(250); c.Motion = 4 * k; return c },
 		"dark":     func(k float64) Setup { c := from(250); c.Level = math.Pow(10, -4.5*k); return c },
-		"tilt":     func(k float64) Setup { c := from(500); c.TiltX = 84 * k; return c },
+		"tilt":     func(k float64) Setup { c := from(380); c.TiltX = 84 * k; return c },
 		"wear":     func(k float64) Setup { c := from(250); c.Wear = 0.5 * k; return c },
 		"gain":     func(k float64) Setup { c := from(250); c.Gain = 0.9 * k; return c },
 		"glare":    func(k float64) Setup { c := from(250); c.Glare = 40 * k; return c },
@@ -140,7 +140,9 @@ func TestWorse(t *testing.T) {
 // TestBlurAgrees: an edge blurred by the model is the error function, worked out here.
 func TestBlurAgrees(t *testing.T) {
 	sc := &scene.Scene{Width: 40, Height: 40, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 40), At: scene.Unit}}}
-	c := Setup{Camera: Phone, Distance: 117, Blur: 0.5}
+	plain := Phone
+	plain.Halo, plain.Quality = 0, 0
+	c := Setup{Camera: plain, Distance: 117, Blur: 0.5}
 	img, err := Expose(sc, 1, c)
 	if err != nil {
 		t.Fatal(err)
@@ -149,7 +151,7 @@ func TestBlurAgrees(t *testing.T) {
 	for d := -1.5; d <= 1.5; d += 0.25 { // millimetres from the edge
 		px := d * Phone.Focal / c.Distance
 		x := int(math.Floor(px)) - r.Min.X
-		exact := 0.5 * (1 + math.Erf((math.Floor(px)+0.5)/math.Sqrt2/math.Hypot(0.5*Phone.Focal/c.Distance, sharpness))) * 0.8
+		exact := 0.5 * (1 + math.Erf((math.Floor(px)+0.5)/math.Sqrt2/math.Hypot(0.5*Phone.Focal/c.Distance, plain.Lens))) * 0.8
 		mean := 0.0
 		for y := range 40 {
 			v := float64(img.GrayAt(x, img.Rect.Dy()/2-20+y).Y) / 255

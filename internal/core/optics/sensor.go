@@ -5,12 +5,7 @@ import (
 	"math/rand/v2"
 )
 
-// The sensor: how many electrons a pixel holds of a sheet of paper in an office, and the noise of reading one. Typical of pixels of about
-// 1 µm: full wells of some 6,000 electrons, read noise of 2 to 3, of which we take the worse.
 const (
-	fullWell  = 6000.0
-	readNoise = 3.0
-
 	// Automatic exposure first takes its time, from a hundredth of a second in an office to the thirtieth that a video frame lasts, and then
 	// amplifies, from ISO 50 to 800.
 	longest = 100.0 / 30
@@ -22,9 +17,9 @@ func develop(light []float64, c Setup) {
 	rng := rand.New(rand.NewPCG(c.Seed, 0xCA3E7A))
 	exposure := min(max(0.8/max(bright(light), 1e-6), 1), longest)
 	for i, l := range light {
-		electrons := max(0, l) * fullWell * exposure
-		electrons += rng.NormFloat64() * math.Sqrt(electrons+readNoise*readNoise)
-		light[i] = min(max(electrons, 0), fullWell*4) / fullWell
+		electrons := max(0, l) * c.Camera.Well * exposure
+		electrons += rng.NormFloat64() * math.Sqrt(electrons+c.Camera.Noise*c.Camera.Noise)
+		light[i] = min(max(electrons, 0), c.Camera.Well*4) / c.Camera.Well
 	}
 	k := 0.8 / max(bright(light), 0.8/maxGain)
 	for i := range light {
@@ -47,32 +42,65 @@ func bright(light []float64) float64 {
 	return 0
 }
 
+// kernel is a Gaussian of a standard deviation in pixels as far as pixels can carry it: below half a cycle a pixel its transform is exactly that of the
+// Gaussian. Samples of a narrow Gaussian would blur far less than it does: those of 0.45 pixels leave 0.77 of the contrast at 0.35 cycles a pixel, the
+// Gaussian 0.61.
+func kernel(sigma float64) []float64 {
+	reach := int(math.Ceil(3 * sigma))
+	if sigma < 1 && sigma > 0 {
+		reach = 3
+	}
+	k := make([]float64, 2*reach+1)
+	sum := 0.0
+	for i := range k {
+		k[i] = carried(sigma, float64(i-reach))
+		sum += k[i]
+	}
+	for i := range k {
+		k[i] /= sum
+	}
+	return k
+}
+
+// carried is the kernel at so many pixels from its middle: the integral of exp(−2π²σ²f²)·cos 2πfn over half a cycle, by Simpson's rule.
+func carried(sigma, n float64) float64 {
+	if sigma >= 1 { // what lies beyond half a cycle is less than a hundredth
+		return math.Exp(-n * n / (2 * sigma * sigma))
+	}
+	const steps = 64
+	sum := 0.0
+	for i := range steps + 1 {
+		f := 0.5 * float64(i) / steps
+		weight := float64(2 + 2*(i%2))
+		if i == 0 || i == steps {
+			weight = 1
+		}
+		sum += weight * math.Exp(-2*math.Pi*math.Pi*sigma*sigma*f*f) * math.Cos(2*math.Pi*f*n)
+	}
+	return sum
+}
+
 // gaussian blurs by a standard deviation in pixels, rows then columns, the edge carried on.
 func gaussian(y []float64, width int, sigma float64) []float64 {
-	reach := int(math.Ceil(3 * sigma))
-	if reach == 0 {
+	if sigma == 0 {
 		return y
 	}
-	kernel := make([]float64, 2*reach+1)
-	sum := 0.0
-	for i := range kernel {
-		d := float64(i - reach)
-		kernel[i] = math.Exp(-d * d / (2 * sigma * sigma))
-		sum += kernel[i]
-	}
-	for i := range kernel {
-		kernel[i] /= sum
-	}
+	kernel := kernel(sigma)
+	reach := len(kernel) / 2
 	height := len(y) / width
 	rows, out := make([]float64, len(y)), make([]float64, len(y))
+	line := make([]float64, width+2*reach)
 	for j := range height {
 		row := y[j*width:][:width]
-		for i := range width {
-			v := 0.0
-			for k, w := range kernel {
-				v += w * row[min(max(i+k-reach, 0), width-1)]
+		copy(line[reach:], row)
+		for i := range reach {
+			line[i], line[reach+width+i] = row[0], row[width-1]
+		}
+		to := rows[j*width:][:width]
+		for k, w := range kernel {
+			for i, v := range line[k:][:width] {
+				to[i] += w * v
 			}
-			rows[j*width+i] = v
 		}
 	}
 	for j := range height {

@@ -97,11 +97,18 @@ const (
 	maxLost  = 0.5 // of the same, below which a family counts as not reading a code at all
 )
 
-// farther is the key of the circumstance that asks less: people may step nearer.
-const farther = "farther"
+// Keys of circumstances that ask for something else than all others do.
+const (
+	farther   = "farther" // all families but one: people may step nearer
+	poorPhone = "poor"    // not of all that is ordinary, but from the distance
+	goodPhone = "good"    // looked at only where an ordinary phone loses a code, to see whether every phone does
+)
+
+// apart says that a circumstance does not belong to those of which a family has to read nearly all pictures.
+func apart(key string) bool { return key == farther || key == poorPhone || key == goodPhone }
 
 // Passes says whether the condition is met: every family reads three pictures of five; from one and a half times the distance all families but
-// one do.
+// one do; of a good phone nothing is asked.
 func (o Outcome) Passes() bool {
 	met := 0
 	for family := range o.Hits {
@@ -109,7 +116,10 @@ func (o Outcome) Passes() bool {
 			met++
 		}
 	}
-	if o.Condition == farther {
+	switch o.Condition {
+	case goodPhone:
+		return true
+	case farther:
 		return met >= max(1, len(o.Hits)-1)
 	}
 	return met == len(o.Hits) && met > 0

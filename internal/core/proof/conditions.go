@@ -1,9 +1,7 @@
 package proof
 
 import (
-	"bytes"
 	"image"
-	"image/jpeg"
 	"math"
 	"math/rand/v2"
 
@@ -13,7 +11,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "9"
+const Model = "10"
 
 // Stage is a part of a proof that is made at a time.
 type Stage string
@@ -24,11 +22,12 @@ const (
 	Ordinary Stage = "ordinary" // the files themselves, and all that is usual at the place
 	Hard     Stage = "hard"
 	Abuse    Stage = "abuse"
-	Range    Stage = "range" // a ladder of distances
+	Range    Stage = "range"  // a ladder of distances
+	Margins  Stage = "margin" // how much worse it may get
 )
 
 // Stages lists them.
-var Stages = []Stage{Ordinary, Hard, Abuse, Range}
+var Stages = []Stage{Ordinary, Hard, Abuse, Range, Margins}
 
 // Condition is a circumstance under which readers are shown a code.
 type Condition struct {
@@ -37,11 +36,16 @@ type Condition struct {
 	Stage Stage  // at this place
 	Draws int
 
-	page  page // around a round tile; 0 where there is none
-	setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)
-	after func(*image.Gray) *image.Gray
-	file  func(Input) (*image.Gray, error) // in place of a camera
+	camera *optics.Camera // nil: an ordinary phone's
+	page   page           // around a round tile; 0 where there is none
+	setup  circumstance
+	each   []circumstance // in place of setup: draws take them in turn
+	after  func(*image.Gray) *image.Gray
+	file   func(Input) (*image.Gray, error) // in place of a camera
 }
+
+// circumstance changes how a phone sees a code at its place.
+type circumstance func(p *Pixels, c *optics.Setup, rng *rand.Rand)
 
 // Pixels are lengths that a condition is made of.
 type Pixels struct {
@@ -67,6 +71,7 @@ func Conditions(in Input) []Condition {
 	to.hard(in)
 	to.ofSurface(in)
 	to.abuse(in)
+	to.phones()
 	return to.list
 }
 
@@ -100,7 +105,7 @@ type conditions struct {
 	draws int
 }
 
-func (to *conditions) add(set Stage, key, words string, setup func(p *Pixels, c *optics.Setup, rng *rand.Rand)) {
+func (to *conditions) add(set Stage, key, words string, setup circumstance) {
 	to.list = append(to.list, Condition{Key: key, Words: words, Stage: set, Draws: to.draws, setup: setup})
 }
 
@@ -108,6 +113,7 @@ func (to *conditions) add(set Stage, key, words string, setup func(p *Pixels, c 
 func (to *conditions) ordinary() {
 	to.add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	to.add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
+	to.list[len(to.list)-1].Draws = min(to.draws, 3) // large pictures, of which few are lost
 	to.add(Ordinary, farther, "half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
 	to.add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
 	to.add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
@@ -115,6 +121,24 @@ func (to *conditions) ordinary() {
 	to.add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
 		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
 	})
+}
+
+// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, and only where a good one fails in all that
+// is ordinary is a code lost; its draws take the circumstances in turn.
+func (to *conditions) phones() {
+	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
+	to.list[len(to.list)-1].camera = &optics.Poor
+	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Ordinary, camera: &optics.Good}
+	for _, c := range to.list {
+		if c.Stage == Ordinary && c.setup != nil && c.page == 0 && c.camera == nil {
+			good.each = append(good.each, c.setup)
+		}
+	}
+	good.Draws = len(good.each)
+	if to.draws == draws {
+		good.Draws *= 2
+	}
+	to.list = append(to.list, good)
 }
 
 // hard is what happens, and is ordinary where the place is like that.
@@ -220,20 +244,7 @@ func lean(c *optics.Setup, angle float64, rng *rand.Rand) {
 func sign(rng *rand.Rand) float64 { return float64(2*rng.IntN(2) - 1) }
 
 // squeezed stores a picture as a chat would.
-func squeezed(img *image.Gray) *image.Gray {
-	var b bytes.Buffer
-	if jpeg.Encode(&b, img, &jpeg.Options{Quality: 22}) != nil {
-		return img
-	}
-	back, err := jpeg.Decode(&b)
-	if err != nil {
-		return img
-	}
-	if g, ok := back.(*image.Gray); ok {
-		return g
-	}
-	return img
-}
+func squeezed(img *image.Gray) *image.Gray { return optics.Compressed(img, 22) }
 
 func mirrored(img *image.Gray) *image.Gray {
 	out := image.NewGray(img.Rect)

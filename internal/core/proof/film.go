@@ -33,7 +33,7 @@ func Usual(in Input) optics.Setup {
 
 // Bounds of the pictures that readers are handed: more pixels tell nothing.
 const (
-	maxPer    = 4.5 // pixels a module
+	maxPer    = 4   // pixels a module
 	maxLooked = 560 // pixels a side, but two and a half a module at least
 )
 
@@ -79,8 +79,15 @@ func SetupOf(in Input, c Condition, draw int) optics.Setup {
 	s.ShiftX, s.ShiftY = rng.Float64(), rng.Float64()
 	s.Turn = (rng.Float64()*2 - 1) * 7
 	s.Seed = hash(c.Key) + uint64(draw)
-	if c.setup != nil {
-		c.setup(lengths(in), &s, rng)
+	if c.camera != nil {
+		s.Camera = *c.camera
+	}
+	setup := c.setup
+	if len(c.each) > 0 {
+		setup = c.each[draw%len(c.each)]
+	}
+	if setup != nil {
+		setup(lengths(in), &s, rng)
 	}
 	if in.Tune != nil {
 		in.Tune(&s)

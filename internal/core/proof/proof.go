@@ -97,7 +97,9 @@ type Proof struct {
 	Stages   []Stage    `json:"sets"` // what has been looked at so far
 	Readings []Reading  `json:"readings"`
 	Outcomes []Outcome  `json:"conditions"`
-	Ladder   []Rung     `json:"ladder,omitempty"`  // what the range was measured from
+	Ladder   []Rung     `json:"ladder,omitempty"` // what the range was measured from
+	Poor     float64    `json:"poor_range_mm,omitempty" doc:"Farthest distance at which a poor phone reads it."`
+	Margin   *Margin    `json:"margin,omitempty"`
 	Findings []Finding  `json:"findings"`          // worst first
 	Broken   []string   `json:"broken,omitempty"`  // readers that could not work, timed out or crashed: ask again
 	Missing  []string   `json:"missing,omitempty"` // families of readers that are not there
@@ -157,22 +159,36 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 		return &out, nil
 	}
 	out.Stages = append(out.Stages, set)
-	if set == Range {
+	film := newFilm(in)
+	look := func(list []Condition) error {
+		readings, outcomes, err := ask(ctx, in, panel, list, film.takeAll(ctx, list))
+		out.Readings, out.Outcomes = append(out.Readings, readings...), append(out.Outcomes, outcomes...)
+		return err
+	}
+	switch set {
+	case Range:
 		if err := measureRange(ctx, in, panel, &out); err != nil {
 			return nil, err
 		}
-	} else {
+	case Margins:
+		if err := measureMargin(ctx, in, panel, &out); err != nil {
+			return nil, err
+		}
+	default:
 		var list []Condition
 		for _, c := range Conditions(in) {
-			if c.Stage == set {
+			if c.Stage == set && c.Key != goodPhone {
 				list = append(list, c)
 			}
 		}
-		readings, outcomes, err := ask(ctx, in, panel, list, newFilm(in).takeAll(ctx, list))
-		if err != nil {
+		if err := look(list); err != nil {
 			return nil, err
 		}
-		out.Readings, out.Outcomes = append(out.Readings, readings...), append(out.Outcomes, outcomes...)
+		if good, ok := ConditionOf(in, goodPhone); set == Ordinary && ok && losing(out.Of(Ordinary)) {
+			if err := look([]Condition{good}); err != nil {
+				return nil, err
+			}
+		}
 		if o, ok := out.Outcome("distance"); ok {
 			out.Measured = o.Reserve
 		}

@@ -52,11 +52,11 @@ func upperCount(n int) string {
 	return fmt.Sprint(n)
 }
 
-// often is the share of the pictures that each family reads of all that are ordinary, but for those from afar.
+// often is the share of the pictures that each family reads of all that are ordinary to an ordinary phone, but for those from afar.
 func often(ordinary []Outcome) map[string]float64 {
 	hits, draws := map[string]int{}, map[string]int{}
 	for _, o := range ordinary {
-		if o.Condition == farther {
+		if apart(o.Condition) {
 			continue
 		}
 		for family, n := range o.Hits {
@@ -71,6 +71,34 @@ func often(ordinary []Outcome) map[string]float64 {
 	return out
 }
 
+// losing says that every family loses more than half of what is ordinary with an ordinary phone.
+func losing(ordinary []Outcome) bool {
+	shares := often(ordinary)
+	for _, share := range shares {
+		if share >= maxLost {
+			return false
+		}
+	}
+	return len(shares) > 0
+}
+
+// lost says that every family does, with a good phone too. Without a place there is no phone, and the files alone say it.
+func (p *Proof) lost(in Input) bool {
+	if !losing(p.Of(Ordinary)) {
+		return false
+	}
+	if in.Placement == nil {
+		return true
+	}
+	good, ok := p.Outcome(goodPhone)
+	for _, n := range good.Hits {
+		if float64(n) >= maxLost*float64(good.Draws) {
+			return false
+		}
+	}
+	return ok
+}
+
 // readings turns what readers did into findings: another payload, no payload, a relative that is stricter.
 func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	for _, r := range p.Readings {
@@ -83,20 +111,19 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	var failing, lossy []Outcome
 	for _, o := range p.Of(Ordinary) {
 		switch {
-		case len(o.Hits) == 0:
+		case len(o.Hits) == 0 || o.Condition == goodPhone:
 		case !o.Passes():
 			failing = append(failing, o)
 		case !o.Everyone():
 			lossy = append(lossy, o)
 		}
 	}
-	severity, lost, seldom := SeverityCare, true, false
+	severity, seldom := SeverityCare, false
 	for _, share := range often(p.Of(Ordinary)) {
-		lost = lost && share < maxLost
 		seldom = seldom || share < maxOften
 	}
 	switch {
-	case len(failing) > 0 && lost:
+	case len(failing) > 0 && p.lost(in):
 		severity = SeverityStop
 	case len(failing) == 0 && !seldom:
 		severity = SeverityNote
@@ -122,7 +149,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	}
 	switch {
 	case severity == SeverityStop:
-		f.Message += " Every kind of phone reader loses most pictures."
+		f.Message += " Every kind of phone reader loses most pictures, even with a good phone."
 	case severity == SeverityNote:
 		f.Message += " Nobody will notice: phones take many a second."
 	}
@@ -179,7 +206,7 @@ func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 func strict(in Input, p *Proof) (out []Finding) {
 	hits, draws, inverted := map[string]int{}, map[string]int{}, map[string]bool{}
 	for _, r := range p.Readings {
-		if o, ok := p.Outcome(r.Condition); ok && o.Stage == Ordinary && o.Condition != farther && r.Error == "" {
+		if o, ok := p.Outcome(r.Condition); ok && o.Stage == Ordinary && !apart(o.Condition) && r.Error == "" {
 			hits[r.Reader] += r.Hits
 			draws[r.Reader] += r.Draws
 			inverted[r.Reader] = inverted[r.Reader] || r.Inverted

@@ -11,8 +11,8 @@ import (
 // farPixels is how many pixels a module takes, from one and a half times the distance, where a size is meant to do.
 const farPixels = 2.0
 
-// minFar is how many it takes at least for the best readers; see the ladder of any proof.
-const minFar = 1.5
+// minFar is how many it takes at least for the best readers with an ordinary phone; see the ladder of any proof.
+const minFar = 1.7
 
 // perFar is how many it takes now.
 func perFar(in Input) float64 {

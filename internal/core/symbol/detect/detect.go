@@ -193,6 +193,9 @@ func (l *light) read(a, b, c eye) (fitted, *decode.Result) {
 		if r, err := decode.Matrix(f.g.n, f.dark); err == nil {
 			return r
 		}
+		if r, err := decode.Matrix(f.g.n, f.apart()); err == nil {
+			return r
+		}
 		if f.agreement < likely { // where the grid is sure: modules that only keep their middle, between parts of a picture
 			return nil
 		}
