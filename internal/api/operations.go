@@ -194,7 +194,7 @@ func (h *Handler) prove(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Codes.Prove(proving.Hurry(c.r.Context()), c.actor(), m, i, proof.Range)
+	p, err := h.Codes.Prove(proving.Hurry(c.r.Context()), c.actor(), m, i, proof.Margins)
 	if err != nil {
 		return err
 	}

@@ -69,7 +69,7 @@ func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]Fil
 func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Rendition, name string, version int, names export.Names) ([]byte, map[int]proof.Verdict, error) {
 	s, verdicts := sheetOf(m, name, version, names, d.Codes.Now().Format("2 January 2006")), map[int]proof.Verdict{}
 	for i := min(0, len(m.Job.Placements)-1); i < len(m.Job.Placements); i++ {
-		p, err := d.Codes.Prove(proving.Hurry(ctx), actor, m, i, proof.Range)
+		p, err := d.Codes.Prove(proving.Hurry(ctx), actor, m, i, proof.Margins)
 		if err != nil {
 			return nil, nil, err
 		}

@@ -105,10 +105,10 @@ const (
 )
 
 // apart says that a circumstance does not belong to those of which a family has to read nearly all pictures.
-func apart(key string) bool { return key == farther || key == poorPhone || key == goodPhone }
+func apart(key string) bool { return key == farther || key == poorPhone }
 
 // Passes says whether the condition is met: every family reads three pictures of five; from one and a half times the distance all families but
-// one do; of a good phone nothing is asked.
+// one do.
 func (o Outcome) Passes() bool {
 	met := 0
 	for family := range o.Hits {
@@ -116,10 +116,7 @@ func (o Outcome) Passes() bool {
 			met++
 		}
 	}
-	switch o.Condition {
-	case goodPhone:
-		return true
-	case farther:
+	if o.Condition == farther {
 		return met >= max(1, len(o.Hits)-1)
 	}
 	return met == len(o.Hits) && met > 0

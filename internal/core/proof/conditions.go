@@ -24,6 +24,9 @@ const (
 	Abuse    Stage = "abuse"
 	Range    Stage = "range"  // a ladder of distances
 	Margins  Stage = "margin" // how much worse it may get
+
+	// Better belongs to Ordinary: what an ordinary phone loses is looked at with a good one.
+	Better Stage = "better"
 )
 
 // Stages lists them.
@@ -128,7 +131,7 @@ func (to *conditions) ordinary() {
 func (to *conditions) phones() {
 	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	to.list[len(to.list)-1].camera = &optics.Poor
-	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Ordinary, camera: &optics.Good}
+	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better, camera: &optics.Good}
 	for _, c := range to.list {
 		if c.Stage == Ordinary && c.setup != nil && c.page == 0 && c.camera == nil {
 			good.each = append(good.each, c.setup)

@@ -1,11 +1,14 @@
 package proof_test
 
 import (
+	"cmp"
 	"fmt"
 	"image"
+	"math"
 	"strings"
 	"testing"
 
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 )
 
@@ -28,7 +31,7 @@ func TestConditions(t *testing.T) {
 	}
 	seen := map[string]bool{}
 	for _, c := range proof.Conditions(indoors) {
-		if seen[c.Key] || c.Words == "" || c.Draws != 5 && c.Key != "picture" && c.Key != "outlines" {
+		if want := cmp.Or(map[string]int{"picture": 1, "outlines": 1, "nearer": 3, "good": 14}[c.Key], 5); seen[c.Key] || c.Words == "" || c.Draws != want {
 			t.Errorf("%+v", c)
 		}
 		seen[c.Key] = true
@@ -44,6 +47,7 @@ func TestConditions(t *testing.T) {
 	}
 	const base = "picture outlines distance nearer farther smaller slant uneven hand"
 	for place, want := range map[string]string{"": base, `,"light":"outdoor"`: base + " shadow", `,"behind_glass":true`: base + " glare", `,"moving":true`: base + " moving", `,"substrate":"screen","light":"outdoor"`: base} {
+		want += " poor"
 		if got := ordinary(place); got != want {
 			t.Errorf("%q: %s, want %s", place, got, want)
 		}
@@ -63,6 +67,34 @@ func TestConditions(t *testing.T) {
 				t.Errorf("%s: draws %d and %d are the same", c.Key, d, d+1)
 			}
 		}
+	}
+}
+
+// TestPhones: what is ordinary is seen with an ordinary phone, from the distance with a poor one too, and a good one takes each circumstance in turn.
+func TestPhones(t *testing.T) {
+	in := input(t, placed(`"width_mm":60,"distance_mm":500`))
+	of := func(key string, draw int) optics.Setup {
+		c, ok := proof.ConditionOf(in, key)
+		if !ok {
+			t.Fatal(key)
+		}
+		return proof.SetupOf(in, c, draw)
+	}
+	for key, want := range map[string]optics.Camera{"distance": optics.Phone, "slant": optics.Phone, "dusk": optics.Phone, "poor": optics.Poor, "good": optics.Good} {
+		if got := of(key, 0).Camera; got != want {
+			t.Errorf("%s is seen through %q", key, got.Name)
+		}
+	}
+	if poor := of("poor", 0); poor.Distance != 500 || poor.TiltX != 0 || poor.Level != 1 {
+		t.Errorf("%+v", poor)
+	}
+	for draw, distance := range map[int]float64{0: 500, 1: 250, 2: 750, 3: 500 / 0.85, 4: 500, 7: 500, 8: 250} { // as it is, nearer, farther, smaller, askew
+		if got := of("good", draw).Distance; math.Abs(got-distance) > 1e-9 {
+			t.Errorf("draw %d of a good phone is from %g mm, want %g", draw, got, distance)
+		}
+	}
+	if of("good", 4).TiltX == 0 {
+		t.Error("a good phone's fifth picture is not askew")
 	}
 }
 

@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"strings"
 
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/optics"
 )
 
@@ -17,6 +19,52 @@ type Margin struct {
 	Softer      float64 `json:"softer" doc:"Times as soft a lens as an ordinary phone's."`
 	Darker      float64 `json:"darker" doc:"The share of the light of the place that is enough."`
 	Worn        float64 `json:"worn" doc:"The share of the code that may be scratched and soiled."`
+}
+
+// Words say a margin to somebody who buys print.
+func (m Margin) Words() string {
+	tenth := func(f float64) string { return measure.Number(math.Floor(f*10+1e-9)/10, 1) }
+	far := "Reads up to " + tenth(m.Farther) + " times the distance"
+	if m.Farther < 1 {
+		far = "No margin: some phones miss too many pictures from its distance"
+	}
+	switch {
+	case m.FartherPoor >= 1:
+		far += "; with a poor phone " + tenth(m.FartherPoor) + "."
+	case m.FartherPoor > 0:
+		far += "; with a poor phone up to " + tenth(m.FartherPoor) + " of it."
+	default:
+		far += "; a poor phone does not read it."
+	}
+	var more []string
+	if m.Softer > 1 {
+		more = append(more, measure.Number(m.Softer, 2)+" times the blur")
+	}
+	if m.Darker > 0 && m.Darker < 1 {
+		share, known := map[float64]string{2: "half", 4: "a quarter of", 8: "an eighth of"}[1/m.Darker]
+		if !known {
+			share = "1/" + measure.Number(1/m.Darker, 0) + " of"
+		}
+		more = append(more, share+" the light")
+	}
+	if m.Worn > 0 {
+		more = append(more, "scratches on "+measure.Number(m.Worn*100, 0)+" % of it")
+	}
+	if n := len(more); n > 1 {
+		more = []string{strings.Join(more[:n-1], ", ") + " or " + more[n-1]}
+	}
+	if len(more) > 0 {
+		far += " From its distance it survives " + more[0] + "."
+	}
+	return far
+}
+
+// Figure is how many times the distance it reads up to, in short: "1.4 ×".
+func (m Margin) Figure() string {
+	if m.Farther == 0 {
+		return "none"
+	}
+	return measure.Number(math.Floor(m.Farther*10+1e-9)/10, 1) + " ×"
 }
 
 // Steps of the ladders, from as it is to what few codes survive.

@@ -111,7 +111,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	var failing, lossy []Outcome
 	for _, o := range p.Of(Ordinary) {
 		switch {
-		case len(o.Hits) == 0 || o.Condition == goodPhone:
+		case len(o.Hits) == 0:
 		case !o.Passes():
 			failing = append(failing, o)
 		case !o.Everyone():
@@ -136,7 +136,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	}
 	worst := failing[0]
 	for _, o := range failing {
-		if o.Draws > 1 && worst.Draws > 1 && o.Least() < worst.Least() {
+		if o.Draws > 1 && worst.Draws > 1 && o.Least()*worst.Draws < worst.Least()*o.Draws {
 			worst = o
 		}
 	}

@@ -31,6 +31,7 @@ func TestPasses(t *testing.T) {
 		{"from afar, none of two", farther, 5, map[string]int{"a": 0, "b": 2}, false},
 		{"from afar, the only one short", farther, 5, map[string]int{"a": 2}, false},
 		{"elsewhere one short is one too many", "hand", 5, map[string]int{"a": 0, "b": 5, "c": 5}, false},
+		{"with a poor phone, two of five", poorPhone, 5, map[string]int{"a": 2, "b": 5}, false},
 		{"nobody was asked", "slant", 5, map[string]int{}, false},
 		{"nobody was asked from afar", farther, 5, map[string]int{}, false},
 	} {

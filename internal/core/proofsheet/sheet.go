@@ -197,6 +197,9 @@ func facts(p *proof.Proof) (out []string) {
 	if p.Has(proof.Range) && p.Range[1] > 0 {
 		out = append(out, fmt.Sprintf("Range %s to %s m, measured. Contrast %s %%, reserve %s %%.", measure.Number(p.Range[0]/1000, 2), measure.Number(p.Range[1]/1000, 2), measure.Number(p.Contrast*100, 0), measure.Number(p.Reserve*100, 0)))
 	}
+	if p.Margin != nil {
+		out = append(out, p.Margin.Words())
+	}
 	if g := p.Grades; g != nil {
 		overall := g.Overall[0]
 		if g.Overall[1] != overall {

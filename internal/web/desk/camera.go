@@ -42,6 +42,7 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 		return 0
 	}
 	seen, setup, err := h.Store.See(r.Context(), c.Rendition, i, func(in proof.Input, s *optics.Setup) {
+		s.Camera = reads.CameraOf(r.URL.Query().Get("phone"))
 		s.Distance *= get("distance") / 100
 		s.TiltX, s.TiltY = get("tilt"), get("side")
 		s.Blur = get("blur") / 100 * in.Scene.Width / float64(layout.Modules(in.Symbol, in.QuietZone))

@@ -4,6 +4,7 @@ import (
 	"html/template"
 
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/optics"
 	"sodrik/internal/core/proof"
 )
 
@@ -25,6 +26,26 @@ var Sliders = []Slider{
 	{"shade", "Shadow", "0", "95", "1", "0", " %"},
 	{"glare", "Glare", "0", "100", "1", "0", " %"},
 	{"wear", "Worn", "0", "30", "1", "0", " %"},
+}
+
+// Phone is one through which the camera looks.
+type Phone struct {
+	Key, Words string
+	Usual      bool
+	Camera     optics.Camera
+}
+
+// Phones that a verdict knows.
+var Phones = []Phone{{"good", "a good one", false, optics.Good}, {"ordinary", "an ordinary one", true, optics.Phone}, {"poor", "a poor one", false, optics.Poor}}
+
+// CameraOf is that of a phone by its key; an ordinary one's where there is no such phone.
+func CameraOf(key string) optics.Camera {
+	for _, p := range Phones {
+		if p.Key == key {
+			return p.Camera
+		}
+	}
+	return optics.Phone
 }
 
 // Seen is the picture with the readers' answers.

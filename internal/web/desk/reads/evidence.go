@@ -53,6 +53,7 @@ type WitnessDraw struct {
 // groupWords says what each set is.
 var groupWords = map[proof.Stage][2]string{
 	proof.Ordinary: {"Ordinary", "All of this counts for the verdict."},
+	proof.Better:   {"With a good phone", "An ordinary phone loses the code. It is not to be printed where a good one does too."},
 	proof.Hard:     {"Harder", "It happens, not to everybody. It does not change the verdict."},
 	proof.Abuse:    {"Wear and damage", "Few codes survive this."},
 }
@@ -71,7 +72,10 @@ func familyName(key string) string {
 // EvidenceOf lays a proof beside its pictures.
 func EvidenceOf(c *code.Code, p *proof.Proof, album []proof.Page, place int) (*Evidence, error) {
 	out := &Evidence{CodeID: c.ID, Place: place}
-	for _, set := range []proof.Stage{proof.Ordinary, proof.Hard, proof.Abuse} {
+	for _, set := range []proof.Stage{proof.Ordinary, proof.Better, proof.Hard, proof.Abuse} {
+		if set == proof.Better && len(p.Of(set)) == 0 { // nobody had to ask
+			continue
+		}
 		g := EvidenceGroup{Title: groupWords[set][0], Words: groupWords[set][1]}
 		for _, page := range album {
 			if page.Stage != set {

@@ -48,6 +48,7 @@ type Reads struct {
 	Gauges   []Gauge
 	Contrast string   // as its gauge has it
 	Sliders  []Slider // of the camera
+	Phones   []Phone
 	Proof    *Remarks // nil while the readers are at it
 }
 
@@ -101,8 +102,9 @@ func Of(b bound.Code, shape []forms.Field) Reads {
 			nil,
 		},
 		{"Range", far, reachWords(p), nil},
+		{"Margin", "–", marginWords(p), nil},
 	}
-	return Reads{Gauges: gauges, Contrast: contrast, Sliders: Sliders}
+	return Reads{Gauges: gauges, Contrast: contrast, Sliders: Sliders, Phones: Phones}
 }
 
 // contrastWords say what the contrast was measured between.
@@ -119,6 +121,14 @@ func reachWords(p *place.Placement) string {
 		return "Say where it will hang, and the range is measured."
 	}
 	return "Nearest: the code fills a phone's picture. Farthest: a module still takes two pixels of it. Measuring…"
+}
+
+// marginWords says what the margin is, before it is measured.
+func marginWords(p *place.Placement) string {
+	if p == nil {
+		return "Say where it will hang, and how much worse it may get is measured."
+	}
+	return "How much farther, softer, darker or more worn it may get before some phones fail. Measuring…"
 }
 
 // used is the number of data codewords that the segments take.

@@ -34,11 +34,13 @@ type Remarks struct {
 	Turned   bool   // what was looked at beyond the ordinary changes the verdict
 	Range    string // for the gauge; "" until it is measured
 	RangeHow string
-	Reserve  string // for the gauge
-	Handset  Handset
-	CodeID   string
-	PlaceIdx int
-	Rev      int64
+	// Margin is the same of how much worse it may get.
+	Margin, MarginHow string
+	Reserve           string // for the gauge
+	Handset           Handset
+	CodeID            string
+	PlaceIdx          int
+	Rev               int64
 }
 
 // Remark is one finding.

@@ -70,7 +70,7 @@ func (r *Remarks) tally(p *proof.Proof) {
 	for _, set := range proof.Stages {
 		if !p.Has(set) {
 			r.Next = set
-			r.Looking = map[proof.Stage]string{proof.Hard: "Checking harder conditions…", proof.Abuse: "Checking wear and damage…", proof.Range: "Measuring the range…"}[set]
+			r.Looking = map[proof.Stage]string{proof.Hard: "Checking harder conditions…", proof.Abuse: "Checking wear and damage…", proof.Range: "Measuring the range…", proof.Margins: "Measuring the margin…"}[set]
 			break
 		}
 	}
@@ -104,8 +104,18 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 		r.Range, r.RangeHow = "none", "At no distance does every kind of phone read it."
 	} else {
 		r.Range = rangeWords(p.Range)
-		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", measure.Length(p.Range[0]).Rounded().Spoken(), measure.Length(p.Range[1]).Rounded().Spoken(), len(p.Ladder))
+		spoken := func(mm float64) string { return measure.Length(mm).Rounded().Spoken() }
+		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", spoken(p.Range[0]), spoken(p.Range[1]), len(p.Ladder))
+		if p.Poor > 0 {
+			r.RangeHow += fmt.Sprintf(" With a poor phone to %s.", spoken(p.Poor))
+		} else {
+			r.RangeHow += " A poor phone does not read it."
+		}
 	}
 	r.RangeHow += " Measured through " + optics.Phone.Name + "."
 	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])
+	if m := p.Margin; m != nil {
+		r.Margin, r.MarginHow = m.Figure(), m.Words()
+		r.Facts = append(r.Facts, "Margin: "+strings.ToLower(r.MarginHow[:1])+r.MarginHow[1:])
+	}
 }
