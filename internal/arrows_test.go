@@ -35,23 +35,24 @@ var layers = []struct {
 	{"internal/proving", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}}, // knows no code
 	{"internal/shelf", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}},
 	{"internal/code", []string{"internal/ground", "internal/proving", "internal/shelf", "internal/access", "internal/core/", "internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
-	{"internal/handover", []string{"internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/mailer"}},
+	{"internal/records", []string{"internal/ground", "internal/access", "internal/code", "internal/core/", "internal/db"}},
+	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
-	{"internal/standin", []string{"internal/proving", "internal/shelf", "internal/access", "internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
+	{"internal/standin", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db", "internal/seal"}},
 	{"internal/mailer", nil},
-	{"internal/api", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
-	{"internal/web", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
+	{"internal/api", []string{"internal/records", "internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers", "internal/db"}},
+	{"internal/web", []string{"internal/records", "internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/", "internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
 	{"internal/web/bench", []string{"internal/proving", "internal/shelf", "internal/web/ui", "internal/web/forms", "internal/web/paste", "internal/code", "internal/core/", "internal/heavy", "internal/handover"}},
-	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},                                                                                                                                                                   // opens pictures of codes
-	{"internal/web/ledger", []string{"internal/proving", "internal/shelf", "internal/access", "internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/handover", "internal/housestyle"}}, // acts on several
+	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},                                                                                                                                                                                       // opens pictures of codes
+	{"internal/web/ledger", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/", "internal/handover", "internal/housestyle"}}, // acts on several
 	{"internal/web/desk/drawn", []string{"internal/code", "internal/core/"}},
 	{"internal/web/desk/bound", []string{"internal/code", "internal/core/", "internal/web/forms"}},
 	{"internal/web/desk/bound/boundtest", []string{"internal/web/desk/bound", "internal/code", "internal/core/"}},
-	{"internal/web/desk/", []string{"internal/web/desk/bound", "internal/web/desk/drawn", "internal/web/ui", "internal/web/forms", "internal/code", "internal/shelf", "internal/core/"}}, // a stub: values in, values out
-	{"internal/web/desk", []string{"internal/proving", "internal/shelf", "internal/web/desk/", "internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
+	{"internal/web/desk/", []string{"internal/records", "internal/web/desk/bound", "internal/web/desk/drawn", "internal/web/ui", "internal/web/forms", "internal/code", "internal/shelf", "internal/core/"}}, // a stub: values in, values out
+	{"internal/web/desk", []string{"internal/records", "internal/proving", "internal/shelf", "internal/web/desk/", "internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
 	{"internal/web/", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
 }
@@ -59,7 +60,7 @@ var layers = []struct {
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.
 var outside = map[string][]string{
 	"github.com/riverqueue":  {"internal/worker"},
-	"github.com/jackc/pgx":   {"internal/proving", "internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
+	"github.com/jackc/pgx":   {"internal/records", "internal/proving", "internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
 	"net/http":               {"internal/web", "internal/api", "cmd/", "e2e"},
 	"github.com/go-chi/chi":  {"internal/web", "internal/api"},
 	"html/template":          {"internal/web"},

@@ -28,6 +28,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
+	"sodrik/internal/records"
 	"sodrik/internal/seal/sealtest"
 )
 
@@ -51,7 +52,7 @@ func open(t *testing.T) *service {
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
 	s.h = &Handler{Codes: code.New(ground.Ground{DB: d, Now: now, Seal: sealtest.Box(t)}, panel, readers.Version(panel)), People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
-	s.h.Door = &handover.Door{Codes: s.h.Codes, House: &housestyle.Store{DB: d, Now: now}}
+	s.h.Door = &handover.Door{Codes: s.h.Codes, Records: records.Of(s.h.Codes), House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {
 			t.Fatal(err)

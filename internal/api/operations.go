@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/people"
 	"sodrik/internal/proving"
 	"sodrik/internal/readers"
+	"sodrik/internal/records"
 	"sodrik/internal/shelf"
 )
 
@@ -430,7 +431,7 @@ func (h *Handler) file(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Door.Give(c.r.Context(), c.actor(), handover.Ask{Code: c.param("id"), Version: n, Formats: []string{c.format()}, Places: []string{strconv.Itoa(i)}, Way: code.ByAPI,
+	p, err := h.Door.Give(c.r.Context(), c.actor(), handover.Ask{Code: c.param("id"), Version: n, Formats: []string{c.format()}, Places: []string{strconv.Itoa(i)}, Way: records.ByAPI,
 		Insist: c.r.URL.Query().Get("insist") == "true"})
 	var u *handover.Unread
 	if errors.As(err, &u) {

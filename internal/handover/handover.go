@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
+	"sodrik/internal/records"
 )
 
 // Post sends mails.
@@ -29,9 +30,10 @@ type Post interface {
 
 // Door is the way out. Post is nil where nothing can be mailed.
 type Door struct {
-	Codes *code.Store
-	House *housestyle.Store
-	Post  Post
+	Codes   *code.Store
+	Records *records.Records
+	House   *housestyle.Store
+	Post    Post
 
 	drawn shelf
 }
@@ -48,7 +50,7 @@ type Ask struct {
 	Version int // 0 issues the code as it stands, unless its newest version is the same already
 	Formats []string
 	Places  []string // ids or indices; "-1", and none at all, is the code alone, one millimetre a module
-	Way     code.Way
+	Way     records.Way
 	Insist  bool   // files that do not read back are handed over too
 	All     bool   // the proof sheet, the job file and a note to the printer go with them
 	Copied  bool   // the file goes into the clipboard: nothing leaves that could be on record
@@ -106,10 +108,10 @@ func (d *Door) Give(ctx context.Context, actor access.Actor, a Ask) (*Parcel, er
 	if err := d.fill(ctx, actor, p, formats, places, a.Insist); err != nil {
 		return nil, err
 	}
-	if a.Copied || a.Way == code.ByMail { // a mail is on record once it is sent
+	if a.Copied || a.Way == records.ByMail { // a mail is on record once it is sent
 		return p, nil
 	}
-	return p, d.Codes.Record(ctx, actor, p.Code, p.record(a))
+	return p, d.Records.Record(ctx, actor, p.Code, p.record(a))
 }
 
 func asked(keys []string) (out []compose.Format, err error) {
@@ -204,8 +206,8 @@ func (d *Door) fill(ctx context.Context, actor access.Actor, p *Parcel, formats 
 }
 
 // record says what is put on record.
-func (p *Parcel) record(a Ask) code.HandOver {
-	out := code.HandOver{N: p.N, Way: a.Way, Files: a.Formats, Recipient: a.To}
+func (p *Parcel) record(a Ask) records.HandOver {
+	out := records.HandOver{N: p.N, Way: a.Way, Files: a.Formats, Recipient: a.To}
 	if len(p.Files) > 0 && p.Files[0].Place >= 0 {
 		out.Medium = p.Rendition.Job.Placements[p.Files[0].Place].Medium
 	}

@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
+	"sodrik/internal/records"
 	"sodrik/internal/seal/sealtest"
 )
 
@@ -69,7 +70,7 @@ func open(t *testing.T) *house {
 	read := &reader{says: says}
 	store := code.New(ground.Ground{DB: d, Seal: sealtest.Box(t), Now: time.Now}, proof.Panel{Readers: []proof.Reader{read}, Families: []string{"teller"}}, "none")
 	h := &house{t: t, read: read, box: &box{}}
-	h.Door = &handover.Door{Codes: store, House: &housestyle.Store{DB: d, Now: time.Now}, Post: h.box}
+	h.Door = &handover.Door{Codes: store, Records: records.Of(store), House: &housestyle.Store{DB: d, Now: time.Now}, Post: h.box}
 	if _, err := store.EnsureWorkspace(t.Context(), "marrowby", "Marrowby"); err != nil {
 		t.Fatal(err)
 	}
@@ -86,7 +87,7 @@ func open(t *testing.T) *house {
 
 // recorded is what is on record of the code, newest first: the way and the files.
 func (h *house) recorded() (out []string) {
-	_, list, err := h.Codes.Afterwards(h.t.Context(), owner, h.id, "")
+	_, list, err := h.Records.Afterwards(h.t.Context(), owner, h.id, "")
 	if err != nil {
 		h.t.Fatal(err)
 	}
@@ -108,13 +109,13 @@ func TestEveryWay(t *testing.T) {
 		wants string
 	}{
 		{"from the desk", owner, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"svg"}, Places: []string{"0"}, Way: code.ByFiles, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"svg"}, Places: []string{"0"}, Way: records.ByFiles, Insist: insist}))
 		}, "files svg by Tamsin"},
 		{"from the page of a version", printer, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"png"}, Places: []string{"1"}, Way: code.ByVersion, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"png"}, Places: []string{"1"}, Way: records.ByVersion, Insist: insist}))
 		}, "version png by Juno"},
 		{"by the API", token, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"jpg"}, Places: []string{"1"}, Way: code.ByAPI, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"jpg"}, Places: []string{"1"}, Way: records.ByAPI, Insist: insist}))
 		}, "api jpg by Tamsin by till"},
 		{"by mail", owner, func(as access.Actor, insist bool) ([]byte, error) {
 			_, err := h.Send(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"webp"}, Places: []string{"0"}, To: "wren@printer.example", Insist: insist}, "")
@@ -157,11 +158,11 @@ func TestEveryWay(t *testing.T) {
 		give   func(insist bool) error
 	}{
 		{"from the desk", true, func(insist bool) error {
-			_, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: code.ByFiles, Insist: insist})
+			_, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: records.ByFiles, Insist: insist})
 			return err
 		}},
 		{"from a version", true, func(insist bool) error {
-			_, err := h.Give(t.Context(), printer, handover.Ask{Code: h.id, Version: 1, Formats: []string{"webp"}, Places: []string{"1"}, Way: code.ByVersion, Insist: insist})
+			_, err := h.Give(t.Context(), printer, handover.Ask{Code: h.id, Version: 1, Formats: []string{"webp"}, Places: []string{"1"}, Way: records.ByVersion, Insist: insist})
 			return err
 		}},
 		{"by mail", true, func(insist bool) error {
@@ -253,7 +254,7 @@ func TestAddressOfNewest(t *testing.T) {
 	if !bytes.Equal(shown(follows), first) {
 		t.Error("a draft is shown")
 	}
-	if _, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: code.ByFiles}); err != nil {
+	if _, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: records.ByFiles}); err != nil {
 		t.Fatal(err)
 	}
 	if bytes.Equal(shown(follows), first) || !bytes.Equal(shown(fixed), first) {
@@ -278,7 +279,7 @@ func TestAsked(t *testing.T) {
 		{"too many", "output.many", handover.Ask{Formats: []string{"svg", "pdf", "png"}, Places: slices.Repeat([]string{"0"}, 90)}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			c.ask.Code, c.ask.Way = h.id, code.ByFiles
+			c.ask.Code, c.ask.Way = h.id, records.ByFiles
 			_, err := h.Give(t.Context(), owner, c.ask)
 			problems, ok := code.IsProblem(err)
 			if !ok || problems[0].Code != c.code {
@@ -294,7 +295,7 @@ func TestAsked(t *testing.T) {
 // TestPack: several files make a zip; with all, the proof sheet, the job and the note are in it.
 func TestPack(t *testing.T) {
 	h := open(t)
-	p, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf", "svg"}, Places: []string{"0", "1"}, Way: code.ByFiles})
+	p, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf", "svg"}, Places: []string{"0", "1"}, Way: records.ByFiles})
 	if err != nil || len(p.Files) != 4 { // a format that is asked for twice is given once
 		t.Fatalf("%d files, %v", len(p.Files), err)
 	}

@@ -8,23 +8,23 @@ import (
 	"strings"
 
 	"sodrik/internal/access"
-	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/mailer"
+	"sodrik/internal/records"
 )
 
 // Send hands files over by mail. replyTo is the address of whoever sends them, "" for none. done says in words what was sent. Problems are those of
 // Give, and of the address.
 func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo string) (done string, err error) {
-	a.To, a.Way = strings.TrimSpace(a.To), code.ByMail
+	a.To, a.Way = strings.TrimSpace(a.To), records.ByMail
 	switch {
 	case d.Post == nil:
 		return "", problem.List{{Field: "/to", Code: "mail.none", Message: "cannot be reached: no mail server is set up here"}}
 	case a.To == "" || strings.Count(a.To, "@") != 1 || strings.ContainsAny(a.To, " ,;<>\r\n"):
 		return "", problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no e-mail address; write one such as wren@printer.example", a.To)}}
 	}
-	counted, err := d.Codes.BeginMail(ctx, actor, a.Code, a.To)
+	counted, err := d.Records.BeginMail(ctx, actor, a.Code, a.To)
 	if err != nil {
 		return "", err
 	}
@@ -78,8 +78,8 @@ func (d *Door) letter(ctx context.Context, actor access.Actor, a Ask, p *Parcel,
 	for _, f := range l.Files {
 		total += len(f.Data)
 	}
-	if total > code.MaxMailBytes {
-		return l, problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, code.MaxMailBytes>>20)}}
+	if total > records.MaxMailBytes {
+		return l, problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, records.MaxMailBytes>>20)}}
 	}
 	return l, nil
 }

@@ -7,6 +7,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/records"
 )
 
 // Pictures that have an address of their own are of one issued version, so that what is behind the address never changes, or of whichever was handed over
@@ -18,15 +19,15 @@ var shownAs = []string{"png", "svg", "webp", "jpg"}
 // GiveAddress hands a picture of a placement over by giving it an address; the same one every time. follows has it show whichever version is handed over
 // last.
 func (d *Door) GiveAddress(ctx context.Context, actor access.Actor, id, place string, follows bool) (p *Parcel, i int, token string, err error) {
-	if p, err = d.Give(ctx, actor, Ask{Code: id, Formats: []string{"png"}, Places: []string{place}, Way: code.ByAddress}); err != nil {
+	if p, err = d.Give(ctx, actor, Ask{Code: id, Formats: []string{"png"}, Places: []string{place}, Way: records.ByAddress}); err != nil {
 		return nil, 0, "", err
 	}
 	i = p.Files[0].Place
 	n := p.N
 	if follows {
-		n = code.Newest
+		n = records.Newest
 	}
-	token, err = d.Codes.ShowPicture(ctx, actor, id, n, i)
+	token, err = d.Records.ShowPicture(ctx, actor, id, n, i)
 	return p, i, token, err
 }
 
@@ -36,7 +37,7 @@ func (d *Door) Shown(ctx context.Context, token, format string) (*File, error) {
 	if !ok || !slices.Contains(shownAs, format) {
 		return nil, code.ErrNotFound
 	}
-	st, n, i, err := d.Codes.Shown(ctx, token)
+	st, n, i, err := d.Records.Shown(ctx, token)
 	if err != nil {
 		return nil, err
 	}

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
+	"sodrik/internal/records"
 )
 
 // Workspace is the demonstration's workspace.
@@ -196,7 +197,7 @@ func Load(ctx context.Context, s *code.Store) error {
 			_, err = s.Issue(ctx, Loader(), id)
 		}
 		if n := inPrint[m.Job.Name]; err == nil && n > 0 {
-			err = s.SayPrinted(ctx, Loader(), id, 1, code.Printing{On: s.Now().AddDate(0, 0, -20), Printer: "Okafor Print", Quantity: n})
+			err = records.Of(s).SayPrinted(ctx, Loader(), id, 1, code.Printing{On: s.Now().AddDate(0, 0, -20), Printer: "Okafor Print", Quantity: n})
 		}
 		if r, ok := remarks[m.Job.Name]; err == nil && ok {
 			err = s.SetRemark(ctx, Loader(), id, r)

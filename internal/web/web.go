@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
+	"sodrik/internal/records"
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/ledger"
@@ -87,7 +88,7 @@ func New(o Options) chi.Router {
 		w.Write([]byte("ready\n"))
 	})
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
-	files := &handover.Door{Codes: store, House: house, Post: o.Post}
+	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base}).Routes(r, may)

@@ -12,7 +12,7 @@ import (
 const farPixels = 2.0
 
 // minFar is how many it takes at least for the best readers with an ordinary phone; see the ladder of any proof.
-const minFar = 1.7
+const minFar = 1.5
 
 // perFar is how many it takes now.
 func perFar(in Input) float64 {

@@ -401,7 +401,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	}
 	v := NewView(c, i)
 	v.Proof = reads.RemarksOf(c, p, i)
-	trials, err := h.Store.Trials(r.Context(), ui.Actor(r), c)
+	trials, err := h.Door.Records.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

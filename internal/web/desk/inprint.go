@@ -7,6 +7,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"sodrik/internal/code"
+	"sodrik/internal/records"
 	"sodrik/internal/web/desk/ships"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -22,9 +23,9 @@ func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
 	}
 	typed := ships.Printed{On: r.FormValue("on"), Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
 	if r.FormValue("back") != "" {
-		err = h.Store.TakePrintBack(r.Context(), ui.Actor(r), id, n)
+		err = h.Door.Records.TakePrintBack(r.Context(), ui.Actor(r), id, n)
 	} else {
-		said, problems := code.ReadPrinting(typed.On, typed.Printer, typed.Quantity, h.Store.Now())
+		said, problems := records.ReadPrinting(typed.On, typed.Printer, typed.Quantity, h.Store.Now())
 		for _, p := range problems {
 			if typed.Errors == nil {
 				typed.Errors = map[string]string{}
@@ -32,7 +33,7 @@ func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
 			typed.Errors[p.Field[1:]] = forms.Sentence(p)
 		}
 		if len(problems) == 0 {
-			err = h.Store.SayPrinted(r.Context(), ui.Actor(r), id, n, said)
+			err = h.Door.Records.SayPrinted(r.Context(), ui.Actor(r), id, n, said)
 		}
 	}
 	var c *code.Code

@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/handover"
+	"sodrik/internal/records"
 	"sodrik/internal/web/ui"
 )
 
@@ -42,7 +43,7 @@ func askOf(r *http.Request) (handover.Ask, error) {
 	if err := r.ParseForm(); err != nil {
 		return handover.Ask{}, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}}
 	}
-	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: code.ByFiles, Insist: r.Form.Get("insist") != "",
+	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: records.ByFiles, Insist: r.Form.Get("insist") != "",
 		All: r.Form.Get("everything") != "", Copied: r.Form.Get("copy") != ""}, nil
 }
 
@@ -115,7 +116,7 @@ func (h *Handler) afterwards(r *http.Request, c *code.Code, v *View) error {
 	if p := c.Rendition.Place(v.Place); p != nil {
 		medium = p.Medium
 	}
-	keys, list, err := h.Store.Afterwards(r.Context(), ui.Actor(r), c.ID, medium)
+	keys, list, err := h.Door.Records.Afterwards(r.Context(), ui.Actor(r), c.ID, medium)
 	if err != nil {
 		return err
 	}

@@ -62,7 +62,7 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 // takeAddress takes the addresses of a code's pictures away.
 func (h *Handler) takeAddress(w http.ResponseWriter, r *http.Request) {
 	id := chi.URLParam(r, "id")
-	if err := h.Store.HidePictures(r.Context(), ui.Actor(r), id); err != nil {
+	if err := h.Door.Records.HidePictures(r.Context(), ui.Actor(r), id); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -76,7 +76,7 @@ func (h *Handler) takeAddress(w http.ResponseWriter, r *http.Request) {
 // shown is the page of a picture, for a phone or a colleague without an account.
 func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 	token := chi.URLParam(r, "token")
-	st, n, i, err := h.Store.Shown(r.Context(), token)
+	st, n, i, err := h.Door.Records.Shown(r.Context(), token)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

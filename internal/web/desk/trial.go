@@ -7,10 +7,10 @@ import (
 	"net/http"
 	"strings"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/people"
+	"sodrik/internal/records"
 	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
@@ -40,7 +40,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	if !known {
 		return
 	}
-	list, err := h.Store.Trials(r.Context(), ui.Actor(r), c)
+	list, err := h.Door.Records.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -56,7 +56,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	}
 	p := c.Rendition.Place(i)
 	v.Width = measure.Number(width*c.Rendition.Scene(p).Width/c.Rendition.Unframed(p).Width, 2) // with a frame around, more
-	for _, x := range code.Results {
+	for _, x := range records.Results {
 		v.Results = append(v.Results, forms.Choice{Value: x.Key, Words: reads.UpperFirst(x.Words), On: x.Key == v.Result})
 	}
 	if len(problems) > 0 {
@@ -76,7 +76,7 @@ func (h *Handler) tried(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	err := h.Store.NoteTrial(r.Context(), ui.Actor(r), c, i, code.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
+	err := h.Door.Records.NoteTrial(r.Context(), ui.Actor(r), c, i, records.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
 	var problems problem.List
 	if errors.As(err, &problems) {
 		h.trialPage(w, r, http.StatusUnprocessableEntity, problems)

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/handover"
+	"sodrik/internal/records"
 	"sodrik/internal/web/ui"
 )
 
@@ -103,7 +104,7 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 	if f, ok := compose.FormatOf(r.URL.Query().Get("format")); ok {
 		format = f.Key()
 	}
-	a := handover.Ask{Code: chi.URLParam(r, "id"), Version: n, Formats: []string{format}, Places: []string{chi.URLParam(r, "place")}, Way: code.ByVersion, Insist: r.FormValue("insist") != ""}
+	a := handover.Ask{Code: chi.URLParam(r, "id"), Version: n, Formats: []string{format}, Places: []string{chi.URLParam(r, "place")}, Way: records.ByVersion, Insist: r.FormValue("insist") != ""}
 	p, err := h.Door.Give(r.Context(), ui.Actor(r), a)
 	if problems, ok := code.IsProblem(err); ok && problems[0].Code == "place.unknown" {
 		err = code.ErrNotFound

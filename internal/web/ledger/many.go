@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/handover"
+	"sodrik/internal/records"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
@@ -146,7 +147,7 @@ func (h *Handler) manyFiles(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	for _, id := range ids {
-		p, err := h.Door.Give(r.Context(), ui.Actor(r), handover.Ask{Code: id, Formats: []string{"png"}, Places: []string{"-1"}, Way: code.ByFiles})
+		p, err := h.Door.Give(r.Context(), ui.Actor(r), handover.Ask{Code: id, Formats: []string{"png"}, Places: []string{"-1"}, Way: records.ByFiles})
 		var unread *handover.Unread
 		if errors.As(err, &unread) {
 			err = unread.Problem()

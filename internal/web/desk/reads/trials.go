@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"strings"
 
-	"sodrik/internal/code"
+	"sodrik/internal/records"
 )
 
 // TrialLine is one trial in words.
@@ -14,10 +14,10 @@ type TrialLine struct {
 	Older       bool // of another state of the code
 }
 
-func TrialLines(list []code.Trial) (out []TrialLine) {
+func TrialLines(list []records.Trial) (out []TrialLine) {
 	for _, t := range list {
 		l := TrialLine{
-			Words: t.Phone + ": " + code.ResultWords(t.Result),
+			Words: t.Phone + ": " + records.ResultWords(t.Result),
 			When:  t.At.Format("2 Jan 2006"),
 			Read:  t.Result != "not",
 			Older: !t.Current,

@@ -8,12 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/slip"
+	"sodrik/internal/records"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/forms"
@@ -150,7 +150,7 @@ func (s *Ships) line() {
 }
 
 // Before takes in what was handed over: the keys of the files that went together for the medium last, nil for none, and each time, newest first.
-func (s *Ships) Before(keys []string, list []code.HandOver, pressed bool, now time.Time) {
+func (s *Ships) Before(keys []string, list []records.HandOver, pressed bool, now time.Time) {
 	if keys != nil {
 		s.choose(keys, pressed)
 		s.line()

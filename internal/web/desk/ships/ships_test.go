@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"sodrik/internal/code"
+	"sodrik/internal/records"
 	"sodrik/internal/web/desk/bound/boundtest"
 )
 
@@ -35,7 +35,7 @@ func TestBefore(t *testing.T) {
 	now := time.Date(2026, 5, 2, 12, 0, 0, 0, time.UTC)
 	s.Before(
 		[]string{"eps", "png"},
-		[]code.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example", At: now.Add(-2 * time.Hour)}},
+		[]records.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example", At: now.Add(-2 * time.Hour)}},
 		false,
 		now,
 	)

@@ -1,4 +1,4 @@
-package code
+package records
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
+	"sodrik/internal/code"
 	"sodrik/internal/core/problem"
 )
 
@@ -45,7 +46,7 @@ const (
 )
 
 // NoteTrial keeps what somebody saw of a code as it is now, at one of its places or, with −1, as a picture. Problems name the field.
-func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, place int, t Trial) error {
+func (s *Records) NoteTrial(ctx context.Context, actor access.Actor, c *code.Code, place int, t Trial) error {
 	if err := actor.Need(access.Change); err != nil {
 		return err
 	}
@@ -78,7 +79,7 @@ func (s *Store) NoteTrial(ctx context.Context, actor access.Actor, c *Code, plac
 }
 
 // Trials gives what was noted of a code, newest first; Current says of the code as it is now.
-func (s *Store) Trials(ctx context.Context, actor access.Actor, c *Code) (out []Trial, err error) {
+func (s *Records) Trials(ctx context.Context, actor access.Actor, c *code.Code) (out []Trial, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, err
 	}

@@ -1,16 +1,17 @@
-package code
+package records
 
 import (
 	"errors"
 	"strings"
 	"testing"
 
+	"sodrik/internal/code"
 	"sodrik/internal/core/problem"
 )
 
 // TestTrials: what was noted belongs to the state that was tried, and to its workspace; what is not said is a problem of its field.
 func TestTrials(t *testing.T) {
-	s, _ := open(t)
+	r, s, _ := open(t)
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	c, _ := s.Get(t.Context(), ws, id)
 	for want, bad := range map[string]Trial{
@@ -19,13 +20,13 @@ func TestTrials(t *testing.T) {
 		"/note":   {Phone: "shop phone", Result: "not", Note: strings.Repeat("x", 201)},
 	} {
 		var problems problem.List
-		if err := s.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 || problems[0].Field != want {
+		if err := r.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 || problems[0].Field != want {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}
 	note := func(result string) {
 		t.Helper()
-		if err := s.NoteTrial(t.Context(), as("Tamsin"), c, 0, Trial{Phone: " shop phone ", Result: result}); err != nil {
+		if err := r.NoteTrial(t.Context(), as("Tamsin"), c, 0, Trial{Phone: " shop phone ", Result: result}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -35,10 +36,12 @@ func TestTrials(t *testing.T) {
 		t.Fatal(err)
 	}
 	note("slowly")
-	edit(t, s, id, "/placements/0/width_mm", "90", "a", 1)
+	if _, err := s.Edit(t.Context(), ws, id, code.Edit{Path: "/placements/0/width_mm", Text: "90", Tab: "a", Seq: 1, Base: -1}); err != nil {
+		t.Fatal(err)
+	}
 	c, _ = s.Get(t.Context(), ws, id)
 	note("not")
-	list, err := s.Trials(t.Context(), ws, c)
+	list, err := r.Trials(t.Context(), ws, c)
 	if err != nil || len(list) != 3 {
 		t.Fatal(list, err)
 	}
@@ -48,7 +51,7 @@ func TestTrials(t *testing.T) {
 			t.Errorf("trial %d: %+v, want %+v", i, got, want)
 		}
 	}
-	if list, err := s.Trials(t.Context(), elsewhere, c); err != nil || len(list) != 0 {
+	if list, err := r.Trials(t.Context(), elsewhere, c); err != nil || len(list) != 0 {
 		t.Errorf("another workspace sees %v, %v", list, err)
 	}
 }

@@ -1,4 +1,4 @@
-package code
+package records
 
 import (
 	"strings"
