@@ -249,14 +249,14 @@ func TestFixIsOneEdit(t *testing.T) {
 	id := create(t, s, "", "marrowby.example/fair")
 	edit(t, s, id, "/look/ink", "#eeeeee", "a", 1)
 	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}, {Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
-	c, err := s.Patch(t.Context(), ws, id, fix, "black on white", Change{Tab: "a", Seq: 2, Base: -1})
+	c, err := s.Patch(t.Context(), ws, id, fix, Change{Tab: "a", Seq: 2, Base: -1, Words: "black on white"})
 	if err != nil || c.Text("/look/ink") != "#000000" || c.Rendition.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
 		t.Fatalf("%v: %v", err, c)
 	}
 	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Rendition.Job.Symbol.QuietZone != 4 {
 		t.Errorf("undone to %v, %v", c.Draft, err)
 	}
-	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, "x", Change{Tab: "a", Seq: 3, Base: -1}); err == nil {
+	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, Change{Tab: "a", Seq: 3, Base: -1, Words: "x"}); err == nil {
 		t.Error("a patch that fits nothing was applied")
 	}
 }

@@ -52,7 +52,7 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit)
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, e, job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, e, act{job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
 		path, ok := job.PathOf(c.Draft, e.field())
 		if !ok {
 			return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " + job.ErrGone.Error()}}
@@ -71,7 +71,7 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit)
 			return nil, map[string]*string{path: &e.Text}, nil
 		}
 		return p, map[string]*string{path: nil}, nil
-	})
+	}})
 }
 
 // Try is the code as an edit of one field would make it; nothing is stored. What cannot be made is a problem.
@@ -104,9 +104,16 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 // Change is a change of several fields as a page sends it: which tab, the how manieth of it, and what it had seen. The zero Change but with Base −1 is
 // one that is held against nothing.
 type Change struct {
-	Tab  string
-	Seq  int64
-	Base int64
+	Tab   string
+	Seq   int64
+	Base  int64
+	Words string // what is done, as undo names it: "black on white"
+}
+
+// As is the change under other words.
+func (b Change) As(words string) Change {
+	b.Words = words
+	return b
 }
 
 func (b Change) edit() Edit { return Edit{Tab: b.Tab, Seq: b.Seq, Base: b.Base} }
@@ -115,24 +122,24 @@ func (b Change) edit() Edit { return Edit{Tab: b.Tab, Seq: b.Seq, Base: b.Base} 
 var Anyhow = Change{Base: -1}
 
 // Patch applies a finding's fix, or another change of several fields, as one edit. Where another tab has changed a part of it since, nothing is changed.
-func (s *Store) Patch(ctx context.Context, actor access.Actor, id string, p patch.Patch, words string, by Change) (*Code, error) {
+func (s *Store) Patch(ctx context.Context, actor access.Actor, id string, p patch.Patch, by Change) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
 	if err := few(p); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, by.edit(), act{by.Words, func(c *Code) (patch.Patch, map[string]*string, error) {
 		return patched(c, p)
-	})
+	}})
 }
 
 // PatchIn is Patch within a transaction that holds more.
-func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, p patch.Patch, words string, by Change) (*Code, error) {
+func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, p patch.Patch, by Change) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) })
+	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), act{by.Words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) }})
 	return c, err
 }
 
@@ -167,6 +174,12 @@ func patched(c *Code, p patch.Patch) (patch.Patch, map[string]*string, error) {
 // making says what of a code changes: a patch of the draft, and unparsed text by path, nil for none any more. The code it is given is not made.
 type making func(*Code) (patch.Patch, map[string]*string, error)
 
+// act is what is done, and what undo calls it.
+type act struct {
+	words string
+	do    making
+}
+
 // written is a new state of a code that is to be stored.
 type written struct {
 	kind, path, words, tab string
@@ -190,9 +203,9 @@ const maxTries = 30
 var ErrBusy = errors.New("too many are changing this code just now; try again in a moment")
 
 // change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is made again.
-func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, words string, do making) (*Code, error) {
+func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, a act) (*Code, error) {
 	return s.attempt(ctx, actor, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
-		return s.step(actor, c, e, words, do, find)
+		return s.step(actor, c, e, a, find)
 	})
 }
 
@@ -229,10 +242,10 @@ func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Ed
 }
 
 // changeIn makes a change within a transaction that holds more, with the code's row locked.
-func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, words string, do making) (c *Code, changed bool, err error) {
+func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, a act) (c *Code, changed bool, err error) {
 	workspace := actor.Workspace
 	find := s.Within(ctx, tx, workspace)
-	r, err := s.fetch(ctx, tx, workspace, id, e, e.field(), "FOR UPDATE OF c")
+	r, err := s.fetch(ctx, tx, workspace, id, asking{e, e.field(), "FOR UPDATE OF c"})
 	if err != nil {
 		return nil, false, err
 	}
@@ -241,7 +254,7 @@ func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id 
 	}
 	var w *written
 	if !r.known {
-		if w, err = s.step(actor, c, e, words, do, find); err != nil {
+		if w, err = s.step(actor, c, e, a, find); err != nil {
 			return nil, false, err
 		}
 	}
@@ -256,10 +269,10 @@ func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id 
 }
 
 // step works out what a change makes of a code; nil where it changes nothing.
-func (s *Store) step(actor access.Actor, c *Code, e Edit, words string, do making, find compose.Assets) (*written, error) {
+func (s *Store) step(actor access.Actor, c *Code, e Edit, a act, find compose.Assets) (*written, error) {
 	workspace := actor.Workspace
 	field := e.field()
-	p, text, err := do(c)
+	p, text, err := a.do(c)
 	if err != nil {
 		return nil, err
 	}
@@ -277,7 +290,7 @@ func (s *Store) step(actor access.Actor, c *Code, e Edit, words string, do makin
 	if len(whole) == 0 {
 		return nil, nil
 	}
-	w := &written{kind: "edit", path: field, words: words, tab: e.Tab, seq: e.Seq, patch: whole}
+	w := &written{kind: "edit", path: field, words: a.words, tab: e.Tab, seq: e.Seq, patch: whole}
 	if err := s.carryOut(actor, c, w, find); err != nil {
 		return nil, err
 	}

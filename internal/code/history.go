@@ -122,7 +122,7 @@ func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string)
 	var r *row
 	var sealed [][]byte
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
-		if r, err = s.fetch(ctx, tx, workspace, id, Edit{Base: -1}, "", ""); err != nil {
+		if r, err = s.fetch(ctx, tx, workspace, id, asking{Edit: Edit{Base: -1}}); err != nil {
 			return err
 		}
 		rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3 ORDER BY rev DESC`, workspace, id, n)
@@ -180,13 +180,13 @@ func (s *Store) Return(ctx context.Context, actor access.Actor, id, ref string, 
 	if err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, by.edit(), "back to "+RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, by.edit(), act{"back to " + RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
 		cleared := map[string]*string{}
 		for path := range c.Unparsed {
 			cleared[path] = nil
 		}
 		return patch.Patch{{Op: "replace", Path: "", Value: job.Identified(doc)}}, cleared, nil
-	})
+	}})
 }
 
 // RefWords says which entry a reference means: "version 3", "revision 12".

@@ -103,7 +103,7 @@ func (s *Store) MoveAll(ctx context.Context, actor access.Actor, ids []string, n
 // DressAll puts a look on codes, each as one edit, all or none.
 func (s *Store) DressAll(ctx context.Context, actor access.Actor, ids []string, l style.Look) (Acted, error) {
 	return s.many(ctx, actor, ActLook, ids, func(tx pgx.Tx, id string) (string, bool, error) {
-		c, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
+		c, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, act{"wear " + l.Name, s.wearing(l)})
 		if err != nil || !changed {
 			return "", false, err
 		}

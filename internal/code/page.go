@@ -42,7 +42,7 @@ func (s *Store) Page(ctx context.Context, actor access.Actor, state, query strin
 			next = &found[limit-1]
 		}
 		for _, f := range found {
-			r, err := s.fetch(ctx, tx, workspace, f.ID, Edit{Base: -1}, "", "")
+			r, err := s.fetch(ctx, tx, workspace, f.ID, asking{Edit: Edit{Base: -1}})
 			if err != nil {
 				return err
 			}
@@ -78,10 +78,10 @@ func (s *Store) PatchAt(ctx context.Context, actor access.Actor, id string, p pa
 	if err := few(p); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, Edit{Base: -1}, "a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
+	return s.change(ctx, actor, id, Edit{Base: -1}, act{"a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
 		if rev >= 0 && c.Rev != rev {
 			return nil, nil, ErrChanged
 		}
 		return patched(c, p)
-	})
+	}})
 }

@@ -89,8 +89,14 @@ func (s *Store) asked(workspace, id string, e Edit, key string) []any {
 }
 
 // fetch reads a code within a transaction; lock is "" or "FOR UPDATE OF c".
-func (s *Store) fetch(ctx context.Context, tx pgx.Tx, workspace, id string, e Edit, key, lock string) (*row, error) {
-	return scanned(id, tx.QueryRow(ctx, fetchQuery+lock, s.asked(workspace, id, e, key)...))
+func (s *Store) fetch(ctx context.Context, tx pgx.Tx, workspace, id string, a asking) (*row, error) {
+	return scanned(id, tx.QueryRow(ctx, fetchQuery+a.lock, s.asked(workspace, id, a.Edit, a.key)...))
+}
+
+// asking says for which edit a row is read, of which field, and whether it is locked.
+type asking struct {
+	Edit
+	key, lock string
 }
 
 // scanned takes the answer to fetchQuery.
@@ -233,7 +239,7 @@ func (s *Store) read(ctx context.Context, actor access.Actor, id string, e Edit,
 // getIn reads and makes a code within a transaction; lock is "" or "FOR UPDATE OF c".
 func (s *Store) getIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, lock string) (*Code, error) {
 	workspace := actor.Workspace
-	r, err := s.fetch(ctx, tx, workspace, id, Edit{Base: -1}, "", lock)
+	r, err := s.fetch(ctx, tx, workspace, id, asking{Edit: Edit{Base: -1}, lock: lock})
 	if err != nil {
 		return nil, err
 	}

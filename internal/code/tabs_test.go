@@ -190,7 +190,7 @@ func deliver(t *testing.T, s *Store, id string, a asked) (*Code, error) {
 	case "edit":
 		return s.Edit(ctx, ws, id, a.edit)
 	case "patch":
-		return s.Patch(ctx, ws, id, a.p, "a fix", Change{Tab: a.edit.Tab, Seq: a.edit.Seq, Base: a.edit.Base})
+		return s.Patch(ctx, ws, id, a.p, Change{Tab: a.edit.Tab, Seq: a.edit.Seq, Base: a.edit.Base, Words: "a fix"})
 	case "undo":
 		return s.Undo(ctx, ws, id, a.turn)
 	}

@@ -302,12 +302,12 @@ func TestManyOperations(t *testing.T) {
 	}
 	// While it is made, others get connections: none is held by the one that makes.
 	held := s.DB.Pool.Stat().AcquiredConns()
-	if _, err := s.change(context.Background(), ws, id, Edit{Base: -1}, "x", func(*Code) (patch.Patch, map[string]*string, error) {
+	if _, err := s.change(context.Background(), ws, id, Edit{Base: -1}, act{"x", func(*Code) (patch.Patch, map[string]*string, error) {
 		if now := s.DB.Pool.Stat().AcquiredConns(); now > held {
 			t.Errorf("%d connections are held while a change is made", now-held)
 		}
 		return nil, nil, nil
-	}); err != nil {
+	}}); err != nil {
 		t.Fatal(err)
 	}
 }

@@ -61,7 +61,7 @@ func (s *Store) Wear(ctx context.Context, actor access.Actor, id string, l style
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, by.edit(), "wear "+l.Name, s.wearing(l))
+	return s.change(ctx, actor, id, by.edit(), act{"wear " + l.Name, s.wearing(l)})
 }
 
 func (s *Store) wearing(l style.Look) making {
@@ -193,7 +193,7 @@ func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, actor access.Actor, ids [
 	}
 	ids = slices.Compact(slices.Sorted(slices.Values(ids))) // always in the same order, so that two who do it never wait for one another
 	for _, id := range ids {
-		_, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, "wear "+l.Name, s.wearing(l))
+		_, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, act{"wear " + l.Name, s.wearing(l)})
 		if err != nil {
 			return n, err
 		}
@@ -209,7 +209,7 @@ func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, actor access.Actor,
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), "wear "+l.Name, s.wearing(l))
+	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), act{"wear " + l.Name, s.wearing(l)})
 	return c, err
 }
 

@@ -99,7 +99,7 @@ func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, chang
 		if len(problems) > 0 {
 			return problems
 		}
-		if err := s.keep(ctx, tx, workspace, now+1, text, style.Changed(was, again), actor); err != nil {
+		if err := s.keep(ctx, tx, actor, now+1, text, style.Changed(was, again)); err != nil {
 			return err
 		}
 		for _, f := range after {
@@ -116,7 +116,8 @@ func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, chang
 }
 
 // keep stores a revision, and beside it in the history.
-func (s *Store) keep(ctx context.Context, tx pgx.Tx, workspace string, rev int64, text []byte, words string, actor access.Actor) error {
+func (s *Store) keep(ctx context.Context, tx pgx.Tx, actor access.Actor, rev int64, text []byte, words string) error {
+	workspace := actor.Workspace
 	if _, err := tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6)
 		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who, who_id = excluded.who_id`, workspace, rev, text, s.Now(), actor.Name, actor.ID); err != nil {
 		return err

@@ -223,14 +223,14 @@ func TestInvitedOnly(t *testing.T) {
 		t.Fatal(err)
 	}
 	secret := f.box.secretOf("/invitation/")
-	if _, _, err := f.Accept(ctx, "invitation", secret, other, "", "", ""); codeOf(err) != "invitation.other" {
+	if _, _, err := f.Accept(ctx, "invitation", secret, other, Registration{"", "", ""}); codeOf(err) != "invitation.other" {
 		t.Errorf("somebody else took it up: %v", err)
 	}
 	if _, err := f.Link(ctx, "invitation", secret); err != nil {
 		t.Errorf("it is used up: %v", err)
 	}
 	f.register(t, "NEW@marrowby.example", "leeks in october") // meanwhile they came by another way
-	if _, _, err := f.Accept(ctx, "invitation", secret, nil, "", "New", "onions in april"); codeOf(err) != "person.taken" {
+	if _, _, err := f.Accept(ctx, "invitation", secret, nil, Registration{"", "New", "onions in april"}); codeOf(err) != "person.taken" {
 		t.Errorf("taken: %v", err)
 	}
 	if _, err := f.Link(ctx, "invitation", secret); err != nil {
@@ -310,14 +310,14 @@ func TestLinksWorkOnce(t *testing.T) {
 		t.Fatal(path, err)
 	}
 	newer, _ := f.FirstOwnerLink(ctx, "marrowby")
-	if _, _, err := f.Accept(ctx, "owner", strings.TrimPrefix(path, "/first/"), nil, "a@marrowby.example", "A", "leeks in october"); !errors.Is(err, ErrLink) {
+	if _, _, err := f.Accept(ctx, "owner", strings.TrimPrefix(path, "/first/"), nil, Registration{"a@marrowby.example", "A", "leeks in october"}); !errors.Is(err, ErrLink) {
 		t.Errorf("an older link still opens: %v", err)
 	}
 	text := strings.TrimPrefix(newer, "/first/")
-	if _, _, err := f.Accept(ctx, "owner", text, nil, "a@marrowby.example", "A", "short"); codeOf(err) != "password.short" {
+	if _, _, err := f.Accept(ctx, "owner", text, nil, Registration{"a@marrowby.example", "A", "short"}); codeOf(err) != "password.short" {
 		t.Errorf("%v", err)
 	}
-	owner, ws, err := f.Accept(ctx, "owner", text, nil, "a@marrowby.example", "A", "leeks in october")
+	owner, ws, err := f.Accept(ctx, "owner", text, nil, Registration{"a@marrowby.example", "A", "leeks in october"})
 	if err != nil || ws != "marrowby" {
 		t.Fatal(ws, err)
 	}

@@ -191,9 +191,13 @@ func (s *Store) FirstOwnerLink(ctx context.Context, workspace string) (string, e
 	})
 }
 
+// Registration is what somebody says who has no account yet.
+type Registration struct{ Email, Name, Password string }
+
 // Accept takes up an invitation, or the first owner's link, all of it or nothing. A person who is signed in (by) joins as they are; somebody new
 // gives name, address and password. An invitation is for the address that it was sent to, and for nobody else.
-func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, email, name, password string) (p *Person, workspace string, err error) {
+func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, who Registration) (p *Person, workspace string, err error) {
+	email, name, password := who.Email, who.Name, who.Password
 	l, err := s.Link(ctx, purpose, text)
 	if err != nil {
 		return nil, "", err

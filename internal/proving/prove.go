@@ -71,7 +71,7 @@ func (pr *Prover) Prove(
 		if p != nil && p.Has(set) {
 			continue
 		}
-		if p, err = pr.extend(ctx, workspace, key, m, i, p, set); err != nil {
+		if p, err = pr.extend(ctx, asked{workspace, key, m, i}, p, set); err != nil {
 			return nil, err
 		}
 		if !p.Whole() { // nothing is built upon what says nothing of the code
@@ -88,15 +88,21 @@ func (pr *Prover) input(m *compose.Rendition, i int) (proof.Input, error) {
 	return in, err
 }
 
+// asked is the proof of a place that is kept under a key.
+type asked struct {
+	workspace, key string
+	m              *compose.Rendition
+	i              int
+}
+
 // extend makes and stores one more set of a proof, once however many ask for it.
 func (pr *Prover) extend(
 	ctx context.Context,
-	workspace, key string,
-	m *compose.Rendition,
-	i int,
+	a asked,
 	p *proof.Proof,
 	set proof.Stage,
 ) (*proof.Proof, error) {
+	workspace, key := a.workspace, a.key
 	return pr.proving.do(
 		ctx,
 		fmt.Sprint(workspace, " ", key, " ", set),
@@ -112,7 +118,7 @@ func (pr *Prover) extend(
 			defer release()
 			ctx, cancel := context.WithTimeout(ctx, maxProof)
 			defer cancel()
-			in, err := pr.input(m, i)
+			in, err := pr.input(a.m, a.i)
 			if err != nil {
 				return nil, err
 			}

@@ -49,17 +49,24 @@ func ReadPrinting(on, printer, quantity string, now time.Time) (p code.Printing,
 
 // SayPrinted notes that version n of a code is in print.
 func (s *Records) SayPrinted(ctx context.Context, actor access.Actor, id string, n int, p code.Printing) error {
-	return s.notePrinting(ctx, actor, id, n, &p.On, p, actor.Name)
+	return s.notePrinting(ctx, actor, id, n, &p)
 }
 
 // TakePrintBack takes back that version n of a code is in print.
 func (s *Records) TakePrintBack(ctx context.Context, actor access.Actor, id string, n int) error {
-	return s.notePrinting(ctx, actor, id, n, nil, code.Printing{}, "")
+	return s.notePrinting(ctx, actor, id, n, nil)
 }
 
-func (s *Records) notePrinting(ctx context.Context, actor access.Actor, id string, n int, on *time.Time, p code.Printing, who string) error {
+func (s *Records) notePrinting(ctx context.Context, actor access.Actor, id string, n int, p *code.Printing) error {
 	if err := actor.Need(access.Change); err != nil {
 		return err
+	}
+	var on *time.Time
+	who := ""
+	if p == nil {
+		p = &code.Printing{}
+	} else {
+		on, who = &p.On, actor.Name
 	}
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		tag, err := tx.Exec(ctx, `UPDATE issued_versions SET printed_on = $4, printer = $5, quantity = $6, printed_who = $7 WHERE workspace = $1 AND code = $2 AND n = $3`,

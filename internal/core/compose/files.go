@@ -141,7 +141,7 @@ func (m *Rendition) sheetFile(kind string, p *place.Placement, meta export.Meta)
 		return svg.Encode(c.Scene, meta), nil
 	case "pdf":
 		if s := m.Sheet(p); s != nil && s.PDF != nil {
-			b, err := pdf.Onto(s.PDF, s.Page, c.Added, c.AddedX/c.Scale, c.AddedY/c.Scale, 1/c.Scale)
+			b, err := pdf.Onto(s.PDF, s.Page, c.Added, pdf.Spot{X: c.AddedX / c.Scale, Y: c.AddedY / c.Scale, Scale: 1 / c.Scale})
 			if err != nil {
 				problems.Add("/placements/artwork/source", "artwork.pdf", "%v", err)
 			}

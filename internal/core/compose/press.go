@@ -166,7 +166,7 @@ func (m *Rendition) ontoPress(file []byte, page int, p *place.Placement) ([]byte
 		problems.Add("/look/paper", "press.alpha", "%v", err)
 		return nil, problems
 	}
-	b, err := pdf.OntoX(file, page, s, c.AddedX/c.Scale, c.AddedY/c.Scale, 1/c.Scale, pdf.Press{Overprint: m.Job.Output.Overprint})
+	b, err := pdf.OntoX(file, page, s, pdf.Spot{X: c.AddedX / c.Scale, Y: c.AddedY / c.Scale, Scale: 1 / c.Scale}, pdf.Press{Overprint: m.Job.Output.Overprint})
 	if err != nil {
 		problems.Add("/placements/artwork/source", "artwork.pdfx", "%v", err)
 	}

@@ -40,10 +40,11 @@ func Rounded(n int, dark func(x, y int) bool, join Join, radius float64) scene.P
 	radius = math.Min(radius, 0.5)
 	open := openSides(n, dark)
 	var p scene.Path
+	w := &rounder{pen: pen{p: &p}, open: open, side: n + 1, join: join, radius: radius}
 	for start := range open {
 		for d := range 4 {
 			for open[start]&(1<<d) != 0 {
-				round(&p, open, n+1, start, d, join, radius)
+				w.round(start, d)
 			}
 		}
 	}
@@ -64,6 +65,15 @@ type pen struct {
 	p       *scene.Path
 	started bool
 	x, y    float64
+}
+
+// rounder walks around joined cells.
+type rounder struct {
+	pen
+	open   []uint8 // sides of each point of the grid that are still to be walked
+	side   int     // points along a side of the grid
+	join   Join
+	radius float64
 }
 
 func (w *pen) to(x, y float64) {
@@ -90,19 +100,18 @@ func (w *pen) corner(x, y float64, u, v int, r float64) {
 
 // round walks one outline from an open side and draws it. At every grid point it goes around the dark cells between the side it
 // comes by and the side it leaves by: a joined pair straight on, a single cell around its corner.
-func round(p *scene.Path, open []uint8, side, start, dir int, join Join, r float64) {
-	first := dir
-	at := start
-	w := &pen{p: p}
+func (w *rounder) round(start, dir int) {
+	first, at, r := dir, start, w.radius
+	w.started = false
 	for {
-		open[at] &^= 1 << dir
-		at += stepX[dir] + stepY[dir]*side
-		x, y := float64(at%side), float64(at/side)
+		w.open[at] &^= 1 << dir
+		at += stepX[dir] + stepY[dir]*w.side
+		x, y := float64(at%w.side), float64(at/w.side)
 		back, right, left := (dir+2)&3, (dir+1)&3, (dir+3)&3
-		closing := at == start && open[at] == open[at]&^(1<<first)
+		closing := at == start && w.open[at] == w.open[at]&^(1<<first)
 		next := right
 		for range 3 {
-			if open[at]&(1<<next) != 0 || at == start && next == first && closing {
+			if w.open[at]&(1<<next) != 0 || at == start && next == first && closing {
 				break
 			}
 			next = (next + 3) & 3
@@ -111,12 +120,12 @@ func round(p *scene.Path, open []uint8, side, start, dir int, join Join, r float
 		case right: // one cell
 			w.corner(x, y, back, right, r)
 		case dir: // two
-			if !join.joined(dir) {
+			if !w.join.joined(dir) {
 				w.corner(x, y, back, right, r)
 				w.corner(x, y, right, dir, r)
 			}
 		case left: // three
-			behind, ahead := join.joined(dir), join.joined(left)
+			behind, ahead := w.join.joined(dir), w.join.joined(left)
 			switch {
 			case behind && ahead:
 				w.corner(x, y, back, left, r)
@@ -136,7 +145,7 @@ func round(p *scene.Path, open []uint8, side, start, dir int, join Join, r float
 			break
 		}
 	}
-	p.Close()
+	w.p.Close()
 }
 
 // star is the hole between the corners of four cells that meet at x, y, counter-clockwise.

@@ -83,7 +83,7 @@ func (p *plan) penalty(data, mask, dataT, maskT []uint64, limit int) int {
 	if p.stride == 1 {
 		t.narrow(data, mask, dataT, maskT, p.size, limit)
 	} else {
-		t.wide(data, mask, dataT, maskT, p.size, p.stride, limit)
+		t.wide(p, data, mask, dataT, maskT, limit)
 	}
 	total := p.size * p.size
 	return t.score() + abs(t.dark*20-total*10)/total*weightShare
@@ -172,7 +172,8 @@ func (t *tally) line(a, same *wideLine, stride int, last uint64) {
 }
 
 // wide counts a symbol whose rows take two or three words: versions 12 to 40.
-func (t *tally) wide(data, mask, dataT, maskT []uint64, n, stride, limit int) {
+func (t *tally) wide(p *plan, data, mask, dataT, maskT []uint64, limit int) {
+	n, stride := p.size, p.stride
 	last := uint64(1)<<((n-1)&63) - 1
 	var row, prev, same, was wideLine
 	for y := range n {

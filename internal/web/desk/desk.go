@@ -258,7 +258,7 @@ func (h *Handler) fix(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, problem.List{{Code: "patch", Message: "the change was cut off on its way; try again"}})
 		return
 	}
-	c, err := h.Store.Patch(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), p, lowerFirst(r.FormValue("label")), changeOf(r))
+	c, err := h.Store.Patch(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), p, changeOf(r).As(lowerFirst(r.FormValue("label"))))
 	h.answer(w, r, c, err)
 }
 
@@ -337,7 +337,7 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 	} else if l, ok := list.([]any); ok {
 		n = len(l)
 	}
-	if _, err = h.Store.Patch(r.Context(), ui.Actor(r), id, ops, m.Name+" added", changeOf(r)); err != nil {
+	if _, err = h.Store.Patch(r.Context(), ui.Actor(r), id, ops, changeOf(r).As(m.Name+" added")); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
@@ -369,7 +369,7 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case err == nil && known:
 		p := patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}
-		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), c.Rendition.Job.Placements[i].Name+" taken away", changeOf(r))
+		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), changeOf(r).As(c.Rendition.Job.Placements[i].Name+" taken away"))
 	case c != nil:
 		err = problem.List{{Field: "/placements", Code: "place.gone", Message: "does not fit any more: " + job.ErrGone.Error()}}
 	}

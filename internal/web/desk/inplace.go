@@ -115,7 +115,7 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 	} else {
 		ops = patch.Patch{{Op: "add", Path: at + "/x_mm", Value: x}, {Op: "add", Path: at + "/y_mm", Value: y}}
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", ops), "the code moved", changeOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", ops), changeOf(r).As("the code moved"))
 	h.answer(w, r, c, err)
 }
 
@@ -155,7 +155,7 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	if was := c.Rendition.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
-	c, err = h.Store.Patch(r.Context(), actor, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), "artwork "+a.Name, changeOf(r))
+	c, err = h.Store.Patch(r.Context(), actor, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), changeOf(r).As("artwork "+a.Name))
 	h.answerWith(w, r, c, err, func(v *View) { v.Uploaded, v.Left = "artwork", strings.Join(a.Left, " ") })
 }
 
@@ -193,7 +193,7 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), fmt.Sprintf("page %d", number), changeOf(r))
+	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), changeOf(r).As(fmt.Sprintf("page %d", number)))
 	h.answer(w, r, c, err)
 }
 
@@ -251,7 +251,7 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 	ops := job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/medium", i), medium.Key))
 	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error { s.Media = append(s.Media, medium); return nil },
 		func(tx pgx.Tx, _, _ *style.Style) (err error) {
-			c, err = h.Store.PatchIn(r.Context(), tx, ui.Actor(r), id, ops, "kept as "+medium.Name, changeOf(r))
+			c, err = h.Store.PatchIn(r.Context(), tx, ui.Actor(r), id, ops, changeOf(r).As("kept as "+medium.Name))
 			return err
 		})
 	if err != nil {

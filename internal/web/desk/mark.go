@@ -47,7 +47,7 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 			a.Left = append(a.Left, "It stands on one colour, which can be cut out.")
 		}
 	}
-	c, err := h.Store.Patch(r.Context(), actor, id, ops, part+" "+a.Name, changeOf(r))
+	c, err := h.Store.Patch(r.Context(), actor, id, ops, changeOf(r).As(part+" "+a.Name))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -279,7 +279,7 @@ func (h *Handler) accept(purpose string) http.HandlerFunc {
 		if who != nil {
 			by = &who.Person
 		}
-		p, workspace, err := h.Store.Accept(r.Context(), purpose, f.Secret, by, f.Email, f.Name, r.PostFormValue("password"))
+		p, workspace, err := h.Store.Accept(r.Context(), purpose, f.Secret, by, people.Registration{Email: f.Email, Name: f.Name, Password: r.PostFormValue("password")})
 		switch {
 		case err == nil && who != nil:
 			err = h.Store.Switch(r.Context(), who.SignIn, workspace)

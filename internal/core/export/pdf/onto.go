@@ -8,14 +8,16 @@ import (
 	"sodrik/internal/core/separation"
 )
 
-// Onto draws a scene onto a page of a PDF that came in, which stays as it is byte for byte; what is drawn follows. The scene's left top lies x, y
-// millimetres from that of the trimmed page as shown, and a millimetre of the scene is scale of the page's. Errors are those of pdfpage.
-func Onto(file []byte, page int, s *scene.Scene, x, y, scale float64) ([]byte, error) {
+// Spot is where a drawing lies on a page: its left top, in millimetres from that of the trimmed page as shown, and what a millimetre of it is there.
+type Spot struct{ X, Y, Scale float64 }
+
+// Onto draws a scene onto a page of a PDF that came in, which stays as it is byte for byte; what is drawn follows. Errors are those of pdfpage.
+func Onto(file []byte, page int, s *scene.Scene, on Spot) ([]byte, error) {
 	p, err := pdfpage.Open(file, page)
 	if err != nil {
 		return nil, err
 	}
-	return p.Add(file, p.Matrix(x, y, s.Height*point, scale), func(first int) pdfpage.Drawing {
+	return p.Add(file, p.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
 		parts := &parts{first: first}
 		drawn := content(s, parts)
 		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: parts.resources(), Objects: parts.objects}
@@ -23,13 +25,13 @@ func Onto(file []byte, page int, s *scene.Scene, x, y, scale float64) ([]byte, e
 }
 
 // OntoX is Onto with plates, on a page of PDF/X-1a; the result is checked to be so still.
-func OntoX(file []byte, page int, s *separation.Sheet, x, y, scale float64, p Press) ([]byte, error) {
+func OntoX(file []byte, page int, s *separation.Sheet, on Spot, p Press) ([]byte, error) {
 	at, err := pdfpage.Open(file, page)
 	if err != nil {
 		return nil, err
 	}
 	p.Bleed, p.Marks = 0, false
-	out, err := at.Add(file, at.Matrix(x, y, s.Height*point, scale), func(first int) pdfpage.Drawing {
+	out, err := at.Add(file, at.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
 		w := &plates{parts: parts{first: first}, sheet: s, press: p}
 		drawn := w.content(0)
 		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(), Objects: w.objects}

@@ -116,7 +116,7 @@ func TestOnto(t *testing.T) {
 			}
 		}
 		for how, file := range forms {
-			out, err := Onto(file, 1, marker(), 30, 40, 1)
+			out, err := Onto(file, 1, marker(), Spot{30, 40, 1})
 			if err != nil {
 				t.Errorf("%s%s: %v", name, how, err)
 				continue
@@ -197,7 +197,7 @@ func TestOntoRefuses(t *testing.T) {
 		"cut off":          {plain[:len(plain)-200], 1, "damaged"},
 		"a page of nought": {sample{"/MediaBox [0 0 0 300]", "", blue, false}.file(), 1, "damaged"},
 	} {
-		if _, err := Onto(c.file, c.page, marker(), 1, 1, 1); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := Onto(c.file, c.page, marker(), Spot{1, 1, 1}); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v, want %q", name, err, c.says)
 		}
 	}
@@ -222,7 +222,7 @@ func FuzzOnto(f *testing.F) {
 			file = bytes.Clone(file)
 			file[at] = v
 		}
-		if out, err := Onto(file, 1, marker(), 1, 1, 1); err == nil && !bytes.HasPrefix(out, file) {
+		if out, err := Onto(file, 1, marker(), Spot{1, 1, 1}); err == nil && !bytes.HasPrefix(out, file) {
 			t.Error("the file itself is changed")
 		}
 	})

@@ -24,7 +24,6 @@ const (
 
 // InPlace draws the thing, the code on it to be taken hold of, rulers in millimetres, a disc of 20 mm, and a person beside what is large.
 func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) template.HTML {
-	m := c.Rendition
 	var b strings.Builder
 	tall, wide := at.Height, at.Width
 	man := at.Height >= besideMan
@@ -55,10 +54,39 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 		drawPerson(&b, x, top+k*at.Height, k)
 	}
 	fmt.Fprintf(&b, `<g transform="translate(%.3f %.3f) scale(%.6f)">`, left, top, k)
+	t := thing{c, i, p, at}
+	t.ground(&b, medium.Round)
+	t.placed(&b, handleSide/k)
+	b.WriteString(`<g id="guides"></g></g>`)
+	fmt.Fprintf(
+		&b,
+		`<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`,
+		left,
+		top,
+		k*at.Width,
+		k*at.Height,
+	)
+	yardstick(&b, left+k*at.Width, top, top+k*at.Height, k)
+	drawRulers(&b, k, left, top, "mm")
+	b.WriteString(`</svg>`)
+	return template.HTML(b.String())
+}
+
+// thing is what a code is drawn upon.
+type thing struct {
+	c  *code.Code
+	i  int
+	p  *place.Placement
+	at compose.Composed
+}
+
+// ground draws what it is made of: its colour and its artwork, cut out where it is round.
+func (t thing) ground(b *strings.Builder, round bool) {
+	c, i, p, at := t.c, t.i, t.p, t.at
 	clip := ""
-	if medium.Round {
+	if round {
 		fmt.Fprintf(
-			&b,
+			b,
 			`<clipPath id="round"><circle cx="%g" cy="%g" r="%g"/></clipPath>`,
 			at.Width/2,
 			at.Height/2,
@@ -66,10 +94,10 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 		)
 		clip = ` clip-path="url(#round)"`
 	}
-	fmt.Fprintf(&b, `<g%s><rect width="%g" height="%g" fill="%s"/>`, clip, at.Width, at.Height, groundOf(p))
-	if sheet := m.Sheet(p); sheet != nil {
+	fmt.Fprintf(b, `<g%s><rect width="%g" height="%g" fill="%s"/>`, clip, at.Width, at.Height, groundOf(p))
+	if sheet := c.Rendition.Sheet(p); sheet != nil {
 		fmt.Fprintf(
-			&b,
+			b,
 			`<image href="/codes/%s/artwork/%d?of=%s" width="%g" height="%g" preserveAspectRatio="none"/>`,
 			c.ID,
 			i,
@@ -79,12 +107,17 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 		)
 	}
 	b.WriteString(`</g>`)
+}
+
+// placed draws the code, with what takes hold of it and a handle that sizes it.
+func (t thing) placed(b *strings.Builder, handle float64) {
+	m, i, p, at := t.c.Rendition, t.i, t.p, t.at
 	snaps, err := json.Marshal(snapsOf(m.Sheet(p), at))
 	if err != nil {
 		snaps = []byte("{}")
 	}
 	fmt.Fprintf(
-		&b,
+		b,
 		`<g id="placed" class="placed" tabindex="0" role="application" aria-label="The code. Arrow keys move it by a millimetre, with Alt by a tenth; plus and minus size it." data-x="%g" data-y="%g" data-w="%g" data-h="%g" data-snaps="%s">`,
 		at.Code.X,
 		at.Code.Y,
@@ -107,16 +140,15 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 		),
 	)
 	fmt.Fprintf(
-		&b,
+		b,
 		`<rect class="grip" x="%g" y="%g" width="%g" height="%g" fill="transparent"/>`,
 		at.Code.X,
 		at.Code.Y,
 		at.Code.W,
 		at.Code.H,
 	)
-	handle := handleSide / k
 	fmt.Fprintf(
-		&b,
+		b,
 		`<rect id="place-size" class="place-handle" data-field="f-placements-%d-width_mm" x="%.3f" y="%.3f" width="%.3f" height="%.3f"><title>Drag to size it in millimetres</title></rect></g>`,
 		i,
 		at.Code.X+at.Code.W-handle/2,
@@ -124,22 +156,17 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 		handle,
 		handle,
 	)
-	b.WriteString(`<g id="guides"></g></g>`)
-	fmt.Fprintf(
-		&b,
-		`<rect x="%g" y="%g" width="%g" height="%g" fill="none" stroke="#16241F" stroke-width=".75" pointer-events="none"/>`,
-		left,
-		top,
-		k*at.Width,
-		k*at.Height,
-	)
+}
+
+// yardstick draws a disc of 20 mm beside a thing whose right edge, top and bottom are known, or above its corner where there is no room.
+func yardstick(b *strings.Builder, right, top, bottom, k float64) {
 	if d := disc * k; d >= 5 {
-		x, y := left+k*at.Width+d/2+8, top+k*at.Height-d/2
+		x, y := right+d/2+8, bottom-d/2
 		if x+d/2 > sheetWidth-2 {
-			x, y = left+k*at.Width-d/2-4, top-d/2-4
+			x, y = right-d/2-4, top-d/2-4
 		}
 		fmt.Fprintf(
-			&b,
+			b,
 			`<g pointer-events="none"><circle cx="%.2f" cy="%.2f" r="%.2f" fill="#C3CAC2" stroke="#6F7B73"/><text x="%.2f" y="%.2f" text-anchor="middle">20 mm</text></g>`,
 			x,
 			y,
@@ -148,9 +175,6 @@ func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) templ
 			y-d/2-4,
 		)
 	}
-	drawRulers(&b, k, left, top, "mm")
-	b.WriteString(`</svg>`)
-	return template.HTML(b.String())
 }
 
 func groundOf(p *place.Placement) string {

@@ -47,8 +47,8 @@ func (v *Wears) eachEye(b bound.Code) {
 	}
 }
 
-// formFields are those of modules and eyes.
-func (v *Wears) formFields(b bound.Code) {
+// moduleFields are those of modules.
+func (v *Wears) moduleFields(b bound.Code) {
 	m := b.C.Rendition
 	l := m.Job.Look
 	join := b.At("/look/modules/join")
@@ -95,6 +95,20 @@ func (v *Wears) formFields(b bound.Code) {
 	if alone {
 		v.Modules = append(v.Modules, b.Slide("/look/modules/scale", l.Modules.Scale))
 	}
+	var shape strings.Builder
+	for _, f := range v.Modules {
+		shape.WriteString(f.ID + " ")
+	}
+	v.ModulesShape = shape.String()
+	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " + l.Modules.Motif}[l.Modules.Join]
+	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
+		v.ModulesLine += ", corners " + number(l.Modules.Corner)
+	}
+}
+
+// eyeFields are those of the eyes.
+func (v *Wears) eyeFields(b bound.Code) {
+	l := b.C.Rendition.Job.Look
 	v.eachEye(b)
 	eye := l.Eyes.All
 	v.Eyes = []forms.Field{
@@ -133,14 +147,5 @@ func (v *Wears) formFields(b bound.Code) {
 		f.Swatches = append(b.Inks(), forms.Swatch{Value: "", Name: "As the modules"})
 		f.Hex = b.Hex(f.Value, l.Ink)
 		v.EyeInks = append(v.EyeInks, f)
-	}
-	var shape strings.Builder
-	for _, f := range v.Modules {
-		shape.WriteString(f.ID + " ")
-	}
-	v.ModulesShape = shape.String()
-	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " + l.Modules.Motif}[l.Modules.Join]
-	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
-		v.ModulesLine += ", corners " + number(l.Modules.Corner)
 	}
 }

@@ -86,7 +86,8 @@ func Of(b bound.Code) (v Wears) {
 	v.Line = b.ColourName(l.Ink) + " on " + paper
 	v.inkFields(b)
 	v.Reverse = reversing(b)
-	v.formFields(b)
+	v.moduleFields(b)
+	v.eyeFields(b)
 	v.markFields(b)
 	v.frameFields(b)
 	v.backdropFields(b)
