@@ -312,7 +312,7 @@ func keys(args []string) error {
 		return err
 	}
 	defer d.Close()
-	r, err := store(d, key).Rotate(ctx, 0)
+	r, err := store(d, key).Upkeep().Rotate(ctx, 0)
 	if err != nil {
 		return err
 	}
@@ -410,7 +410,7 @@ func served(ctx context.Context, d *db.DB, key *seal.Box, workspace string) (*co
 	if _, err := s.EnsureWorkspace(ctx, workspace, "Our codes"); err != nil {
 		return nil, err
 	}
-	if err := s.FollowKeyring(ctx); err != nil {
+	if err := s.Upkeep().FollowKeyring(ctx); err != nil {
 		return nil, status{exitProblems, err.Error()}
 	}
 	return s, d.Ready(ctx)
@@ -542,7 +542,7 @@ func work(args []string) error {
 		return err
 	}
 	s := store(d, key)
-	if err := s.FollowKeyring(ctx); err != nil {
+	if err := s.Upkeep().FollowKeyring(ctx); err != nil {
 		return status{exitProblems, err.Error()}
 	}
 	post, _, err := postNamed(d, from)

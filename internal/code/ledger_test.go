@@ -124,7 +124,7 @@ func TestSummaries(t *testing.T) {
 		t.Fatal(err)
 	}
 	compare("from before")
-	if n, err := s.Reindex(t.Context()); err != nil || n != 1 {
+	if n, err := s.Upkeep().Reindex(t.Context()); err != nil || n != 1 {
 		t.Errorf("%d brought up to date, %v", n, err)
 	}
 	compare("brought up to date")

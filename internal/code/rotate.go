@@ -23,7 +23,7 @@ const keyringEvery = 5 * time.Second
 
 // Rotate seals everything anew under the newest key and has digests depend on it, while instances that have both keys go on serving. Afterwards
 // the older keys open nothing that is kept. wait says how long instances are given to follow; 0 is as long as they take.
-func (s *Store) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err error) {
+func (s Upkeep) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err error) {
 	if wait == 0 {
 		wait = rotationWait
 	}
@@ -56,7 +56,7 @@ func (s *Store) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err
 	return r, nil
 }
 
-func (s *Store) useNewest(ctx context.Context) error {
+func (s Upkeep) useNewest(ctx context.Context) error {
 	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO keyring (digests) VALUES ($1) ON CONFLICT (one) DO UPDATE SET digests = excluded.digests`, s.Seal.Newest()); err != nil {
 		return err
 	}
@@ -64,7 +64,7 @@ func (s *Store) useNewest(ctx context.Context) error {
 }
 
 // FollowKeyring has digests depend on the key that the database says.
-func (s *Store) FollowKeyring(ctx context.Context) error {
+func (s Upkeep) FollowKeyring(ctx context.Context) error {
 	var id string
 	err := s.DB.Pool.QueryRow(ctx, `SELECT digests FROM keyring`).Scan(&id)
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -80,7 +80,7 @@ func (s *Store) FollowKeyring(ctx context.Context) error {
 }
 
 // eachWorkspace does something for every workspace, however many there are.
-func (s *Store) eachWorkspace(ctx context.Context, f func(workspace string) error) error {
+func (s Upkeep) eachWorkspace(ctx context.Context, f func(workspace string) error) error {
 	for after := ""; ; {
 		rows, err := s.DB.Pool.Query(ctx, `SELECT id FROM workspaces WHERE id > $1 ORDER BY id LIMIT 500`, after)
 		if err != nil {
@@ -108,7 +108,7 @@ var sealedColumns = []struct{ table, id, column, what string }{
 
 // sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that nothing written meanwhile is
 // lost.
-func (s *Store) sealAnew(ctx context.Context, workspace string) (n int, err error) {
+func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err error) {
 	newest := s.Seal.Seal(nil, "")[:5] // form and id of the key
 	for _, c := range sealedColumns {
 		for more := true; more; {
@@ -147,7 +147,7 @@ func (s *Store) sealAnew(ctx context.Context, workspace string) (n int, err erro
 
 // digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of what no code is any more are
 // dropped.
-func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err error) {
+func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err error) {
 	became := map[string]string{}
 	type row struct {
 		Code            string
@@ -210,7 +210,7 @@ func (s *Store) digestAnew(ctx context.Context, workspace string) (n int, err er
 }
 
 // proofsAnew keeps the proofs of what codes are now, under their new digests and sealed anew.
-func (s *Store) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, became map[string]string) error {
+func (s Upkeep) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, became map[string]string) error {
 	rows, err := tx.Query(ctx, `SELECT key, panel, proof FROM proofs WHERE workspace = $1 FOR UPDATE`, workspace)
 	if err != nil {
 		return err

@@ -22,7 +22,7 @@ const (
 var assetSource = regexp.MustCompile(`asset:sha256-[0-9a-f]{64}(?:#page=[0-9]+)?`)
 
 // SweepUploads takes away the uploads of every workspace that no draft, version, state of the history or house style names, once they are a day old.
-func (s *Store) SweepUploads(ctx context.Context) (n int64, err error) {
+func (s Upkeep) SweepUploads(ctx context.Context) (n int64, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			old := 0
@@ -43,7 +43,7 @@ func (s *Store) SweepUploads(ctx context.Context) (n int64, err error) {
 }
 
 // named are the sources that anything kept of a workspace names; with a page of a PDF, the file too.
-func (s *Store) named(ctx context.Context, tx pgx.Tx, workspace string) ([]string, error) {
+func (s Upkeep) named(ctx context.Context, tx pgx.Tx, workspace string) ([]string, error) {
 	found := map[string]bool{}
 	take := func(text []byte) {
 		for _, b := range assetSource.FindAll(text, -1) {
@@ -90,7 +90,7 @@ func (s *Store) named(ctx context.Context, tx pgx.Tx, workspace string) ([]strin
 
 // SweepProofs takes away proofs that nobody has asked for in a week, those of drafts on their way, unless they are of a code or a version as it is; those by another panel or
 // another model nobody will ask for.
-func (s *Store) SweepProofs(ctx context.Context) (n int64, err error) {
+func (s Upkeep) SweepProofs(ctx context.Context) (n int64, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			tag, err := tx.Exec(ctx, `DELETE FROM proofs p WHERE workspace = $1 AND asked < $2 AND (panel <> $3
@@ -104,7 +104,7 @@ func (s *Store) SweepProofs(ctx context.Context) (n int64, err error) {
 }
 
 // Reindex brings what can be found of codes up to the present rules.
-func (s *Store) Reindex(ctx context.Context) (n int, err error) {
+func (s Upkeep) Reindex(ctx context.Context) (n int, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		for {
 			var ids []string
@@ -129,7 +129,7 @@ func (s *Store) Reindex(ctx context.Context) (n int, err error) {
 	return n, err
 }
 
-func (s *Store) reindex(ctx context.Context, workspace, id string) error {
+func (s Upkeep) reindex(ctx context.Context, workspace, id string) error {
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		var good []byte
 		if err := tx.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id).Scan(&good); err != nil {

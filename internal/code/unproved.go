@@ -22,7 +22,7 @@ type Unproved struct {
 const settled = time.Minute
 
 // Unproved lists places of all workspaces without a proof by the present panel, at most limit, those changed last first.
-func (s *Store) Unproved(ctx context.Context, limit int) ([]Unproved, error) {
+func (s Upkeep) Unproved(ctx context.Context, limit int) ([]Unproved, error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT c.workspace, c.id, (k.i - 1)::int, k.key
 		FROM (SELECT workspace, id, proofs, changed_at FROM codes WHERE state = 'active' AND sound AND changed_at < $1) c, unnest(c.proofs) WITH ORDINALITY k(key, i)
 		WHERE NOT EXISTS (SELECT 1 FROM proofs p WHERE p.workspace = c.workspace AND p.key = k.key AND p.panel = $2)
@@ -37,7 +37,7 @@ func (s *Store) Unproved(ctx context.Context, limit int) ([]Unproved, error) {
 var ErrUnreliable = errors.New("readers did not answer; there is no verdict")
 
 // ProveUnproved proves a place, unless the code has changed there since. The program does so by itself, for nobody.
-func (s *Store) ProveUnproved(ctx context.Context, u Unproved) error {
+func (s Upkeep) ProveUnproved(ctx context.Context, u Unproved) error {
 	actor := access.OfProgram(u.Workspace, "worker")
 	c, err := s.Get(ctx, actor, u.Code)
 	if err != nil {

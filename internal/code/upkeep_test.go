@@ -59,13 +59,13 @@ func TestRotate(t *testing.T) {
 	late := ""
 	s.Seal = box(fresh, old)
 	done := make(chan error)
-	go func() { _, err := s.Rotate(t.Context(), 300*time.Millisecond); done <- err }()
+	go func() { _, err := s.Upkeep().Rotate(t.Context(), 300*time.Millisecond); done <- err }()
 	time.Sleep(100 * time.Millisecond)
 	late = create(t, running, "Meanwhile", "marrowby.example/meanwhile") // with digests of the old key
 	if err := <-done; err != nil {
 		t.Fatal(err)
 	}
-	if err := running.FollowKeyring(t.Context()); err != nil || running.Seal.Digests() != running.Seal.Newest() {
+	if err := running.Upkeep().FollowKeyring(t.Context()); err != nil || running.Seal.Digests() != running.Seal.Newest() {
 		t.Errorf("the instance that runs: %v", err)
 	}
 	s.Seal = box(fresh)
@@ -100,7 +100,7 @@ func TestRotate(t *testing.T) {
 	if _, err := s.Get(ctx, ws, id); !errors.Is(err, seal.ErrKey) {
 		t.Errorf("with the old key: %v", err)
 	}
-	if err := s.FollowKeyring(ctx); !errors.Is(err, seal.ErrKey) {
+	if err := s.Upkeep().FollowKeyring(ctx); !errors.Is(err, seal.ErrKey) {
 		t.Errorf("starting with the old key: %v", err)
 	}
 }
@@ -136,11 +136,11 @@ func TestSweepUploads(t *testing.T) {
 	}); err != nil {
 		t.Fatal(err)
 	}
-	if n, err := s.SweepUploads(ctx); err != nil || n != 0 {
+	if n, err := s.Upkeep().SweepUploads(ctx); err != nil || n != 0 {
 		t.Errorf("at once: %d, %v", n, err)
 	}
 	clock.t = clock.t.Add(uploadGrace + time.Hour)
-	if n, err := s.SweepUploads(ctx); err != nil || n != 1 {
+	if n, err := s.Upkeep().SweepUploads(ctx); err != nil || n != 1 {
 		t.Errorf("a day later %d went: %v", n, err)
 	}
 	for use, source := range shapes {
@@ -173,11 +173,11 @@ func TestSweepProofs(t *testing.T) {
 			}
 		}
 	}
-	if n, err := s.SweepProofs(ctx); err != nil || n != 0 {
+	if n, err := s.Upkeep().SweepProofs(ctx); err != nil || n != 0 {
 		t.Errorf("at once: %d, %v", n, err)
 	}
 	clock.t = clock.t.Add(proofGrace + time.Hour)
-	if n, err := s.SweepProofs(ctx); err != nil || n != 1 {
+	if n, err := s.Upkeep().SweepProofs(ctx); err != nil || n != 1 {
 		t.Errorf("a week later %d went: %v", n, err)
 	}
 }
@@ -190,7 +190,7 @@ func TestReindex(t *testing.T) {
 	if _, err := s.DB.Pool.Exec(ctx, `UPDATE codes SET findable = 0, name = 'marrowby.example/fair?key=hushhush', search = 'hushhush'`); err != nil {
 		t.Fatal(err)
 	}
-	if n, err := s.Reindex(ctx); err != nil || n != 1 {
+	if n, err := s.Upkeep().Reindex(ctx); err != nil || n != 1 {
 		t.Fatalf("%d, %v", n, err)
 	}
 	var name, search string

@@ -34,7 +34,7 @@ func (proveArgs) InsertOpts() river.InsertOpts {
 
 // unproved puts a job down for each place of a code that the ledger knows no verdict of.
 func unproved(ctx context.Context, codes *code.Store, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
-	list, err := codes.Unproved(ctx, maxUnproved)
+	list, err := codes.Upkeep().Unproved(ctx, maxUnproved)
 	if err != nil {
 		return 0, err
 	}
@@ -53,7 +53,7 @@ type prover struct {
 
 // Work proves a place, unless it has changed since.
 func (w *prover) Work(ctx context.Context, job *river.Job[proveArgs]) error {
-	err := w.codes.ProveUnproved(proving.Patiently(ctx), code.Unproved(job.Args))
+	err := w.codes.Upkeep().ProveUnproved(proving.Patiently(ctx), code.Unproved(job.Args))
 	if errors.Is(err, code.ErrNotFound) { // taken away since
 		return river.JobCancel(err)
 	}

@@ -146,7 +146,7 @@ const following = 5 * time.Second
 // follow keeps the keys as the database says, until ctx ends.
 func (w *Worker) follow(ctx context.Context) {
 	for {
-		if err := w.Codes.FollowKeyring(ctx); err != nil && ctx.Err() == nil {
+		if err := w.Codes.Upkeep().FollowKeyring(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("worker: keyring", "error", err)
 		}
 		select {

@@ -127,13 +127,13 @@ func TestLedgerProofs(t *testing.T) {
 	if _, err := s.DB.Pool.Exec(t.Context(), `UPDATE codes SET changed_at = now() - interval '1 hour' WHERE id = $1`, id); err != nil {
 		t.Fatal(err)
 	}
-	list, err := s.Unproved(t.Context(), 10)
+	list, err := s.Upkeep().Unproved(t.Context(), 10)
 	if err != nil || len(list) != 2 || list[0].Code != id || list[0].Index != 0 || list[1].Index != 1 {
 		t.Fatalf("unproved are %+v, %v; want the two places of %s", list, err, id)
 	}
 	run(t, w)
 	until(t, "proofs", time.Minute, func() bool { return count(t, s.DB, `SELECT count(*)::int FROM proofs`) == 2 })
-	if list, err := s.Unproved(t.Context(), 10); err != nil || len(list) != 0 {
+	if list, err := s.Upkeep().Unproved(t.Context(), 10); err != nil || len(list) != 0 {
 		t.Errorf("still unproved: %+v, %v", list, err)
 	}
 	page, err := s.Ledger(t.Context(), loader, code.Active, "", nil, 10)
@@ -147,7 +147,7 @@ func TestLedgerProofs(t *testing.T) {
 	}
 	// A job of a state that is gone does nothing.
 	old := code.Unproved{Workspace: workspace, Code: fresh, Index: 0, Key: "another"}
-	if err := s.ProveUnproved(t.Context(), old); err != nil || count(t, s.DB, `SELECT count(*)::int FROM proofs`) != 2 {
+	if err := s.Upkeep().ProveUnproved(t.Context(), old); err != nil || count(t, s.DB, `SELECT count(*)::int FROM proofs`) != 2 {
 		t.Errorf("what has changed was proved: %v", err)
 	}
 }
