@@ -35,7 +35,7 @@ var layers = []struct {
 	{"internal/proving", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}}, // knows no code
 	{"internal/shelf", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}},
 	{"internal/code", []string{"internal/ground", "internal/proving", "internal/shelf", "internal/access", "internal/core/", "internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
-	{"internal/records", []string{"internal/ground", "internal/access", "internal/code", "internal/core/", "internal/db"}},
+	{"internal/records", []string{"internal/heavy", "internal/ground", "internal/access", "internal/code", "internal/core/", "internal/db"}},
 	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
 	{"internal/standin", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/core/", "internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},

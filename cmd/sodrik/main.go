@@ -27,6 +27,7 @@ var commands = []command{
 	{"draw", "JOB.json -o FILE", "write a file; its ending says the format: svg, pdf, png", draw},
 	{"prove", "JOB.json", "print verdict, range, readings and findings as JSON", prove},
 	{"read", "IMAGE", "print what the code in a picture says, as JSON", read},
+	{"inspect", "IMAGE", "measure a print in a photograph or scan of it, as JSON", inspectPrint},
 }
 
 // status ends the program with a code and, unless it is empty, a message on standard error.

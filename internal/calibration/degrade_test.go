@@ -33,6 +33,13 @@ const fine = 10 // pixels a module
 // gain is how many times as much as on its substrate.
 func printed(t testing.TB, m *compose.Rendition, p *place.Placement, gain float64) *sheet {
 	t.Helper()
+	sub, _ := place.SubstrateOf(p.Substrate)
+	return printedBy(t, m, p, sub.Gain*gain, fine)
+}
+
+// printedBy lets ink spread by so many millimetres, and draws so many pixels a module.
+func printedBy(t testing.TB, m *compose.Rendition, p *place.Placement, gain, fine float64) *sheet {
+	t.Helper()
 	file, problems := m.File(compose.MustFormat("pdf"), p, export.Meta{})
 	if len(problems) > 0 {
 		t.Fatal(problems)
@@ -66,8 +73,7 @@ func printed(t testing.TB, m *compose.Rendition, p *place.Placement, gain float6
 			s.y[(y+off)*s.w+x+off] = linear(color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA))
 		}
 	}
-	sub, _ := place.SubstrateOf(p.Substrate)
-	s.spread(sub.Gain * gain * per)
+	s.spread(gain * per)
 	return s
 }
 
@@ -124,6 +130,7 @@ type phone struct {
 	Quality int     `json:"quality"`
 	Lines   int     `json:"lines"` // of its video
 	Gain    float64 `json:"gain"`  // of the press, in that of the substrate
+	Per     float64 `json:"-"`     // pixels a module that its pictures have at most; 0 for 3.6
 }
 
 func phoneOf(rng *rand.Rand) phone {
@@ -174,7 +181,7 @@ func lookOf(p *place.Placement, module float64, with phone, rng *rand.Rand) look
 // lens blurs before the pixel adds them up.
 func (s *sheet) shoot(width float64, modules int, k look, with phone, rng *rand.Rand) *image.Gray {
 	focal := with.focal()
-	if most := 3.6 * float64(modules); width*focal/k.distance > most {
+	if most := max(3.6, with.Per) * float64(modules); width*focal/k.distance > most {
 		focal = most * k.distance / width
 	}
 	m := s.shown(width / float64(modules))

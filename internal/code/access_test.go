@@ -27,7 +27,7 @@ var rights = map[string]access.Right{
 // kept are those of the records.
 var kept = map[string]access.Right{
 	"Record": access.Files, "Trials": access.Look, "Afterwards": access.Look, "BeginMail": access.Change, "HidePictures": access.Change,
-	"NoteTrial": access.Change, "ShowPicture": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change,
+	"NoteTrial": access.Change, "ShowPicture": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change, "CheckPrint": access.Change, "Checks": access.Look,
 }
 
 // house are those of the house style.

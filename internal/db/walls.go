@@ -19,7 +19,7 @@ var walled = []struct {
 }{
 	{"workspaces", "id", false}, {"campaigns", "workspace", true}, {"codes", "workspace", true}, {"edits", "workspace", true}, {"issued_versions", "workspace", true},
 	{"proofs", "workspace", true}, {"assets", "workspace", true}, {"trials", "workspace", true}, {"house_styles", "workspace", true},
-	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true},
+	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true}, {"print_checks", "workspace", true},
 }
 
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may do so at once.

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"sodrik/internal/access"
@@ -45,7 +46,7 @@ func (d *Door) Pack(ctx context.Context, actor access.Actor, p *Parcel, all bool
 
 // beside is what goes with the files.
 func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]File, error) {
-	sheet, verdicts, err := d.Sheet(ctx, actor, p.Rendition, p.Name, p.N, p.Names)
+	sheet, verdicts, err := d.Sheet(ctx, actor, SheetOf{p.Code, p.Rendition, p.Name, p.N, p.Names})
 	if err != nil {
 		return nil, err
 	}
@@ -64,9 +65,22 @@ func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]Fil
 	return []File{{Name: named("proof sheet", "pdf"), Data: sheet}, {Name: named("job", "json"), Data: append(text, '\n')}, {Name: named("note to the printer", "txt"), Data: []byte(note)}}, nil
 }
 
-// Sheet draws the proof sheet of a made job as a PDF, and gives the verdict of every placement. version is 0 for a draft. It waits for every set
-// of every place.
-func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Rendition, name string, version int, names export.Names) ([]byte, map[int]proof.Verdict, error) {
+// SheetOf is what a proof sheet is about: a code as it was made, and its version, 0 for a draft.
+type SheetOf struct {
+	Code      string
+	Rendition *compose.Rendition
+	Name      string
+	Version   int
+	Names     export.Names
+}
+
+// Sheet draws the proof sheet of a made job as a PDF, and gives the verdict of every placement. It waits for every set of every place.
+func (d *Door) Sheet(ctx context.Context, actor access.Actor, of SheetOf) ([]byte, map[int]proof.Verdict, error) {
+	m, name, version, names := of.Rendition, of.Name, of.Version, of.Names
+	checks, err := d.Records.Checks(ctx, actor, of.Code)
+	if err != nil {
+		return nil, nil, err
+	}
 	s, verdicts := sheetOf(m, name, version, names, d.Codes.Now().Format("2 January 2006")), map[int]proof.Verdict{}
 	for i := min(0, len(m.Job.Placements)-1); i < len(m.Job.Placements); i++ {
 		p, err := d.Codes.Prove(proving.Hurry(ctx), actor, m, i, proof.Margins)
@@ -75,7 +89,13 @@ func (d *Door) Sheet(ctx context.Context, actor access.Actor, m *compose.Renditi
 		}
 		verdicts[i] = p.Verdict
 		at := m.Place(i)
-		s.Places = append(s.Places, proofsheet.Place{Code: m.For(at).Scene(at), Proof: p})
+		place := proofsheet.Place{Code: m.For(at).Scene(at), Proof: p}
+		for _, c := range slices.Backward(checks) {
+			if at != nil && version > 0 && c.N == version && c.Place == at.Name {
+				place.Checked = fmt.Sprintf("Print checked %s: %s.", c.At.Format("2 January 2006"), c.Line())
+			}
+		}
+		s.Places = append(s.Places, place)
 		if s.Readers == nil {
 			for _, family := range p.Families() {
 				for _, engine := range p.Engines(family) {

@@ -24,7 +24,7 @@ func shown(t *testing.T, values map[string]any) content.Content {
 	if err != nil {
 		t.Fatal(err)
 	}
-	reads(t, panel(t), picture(t, s, 4), c.Payload(), c.Kind())
+	reads(t, panel(t), pictured(t, s, 4), c.Payload(), c.Kind())
 	return c
 }
 

@@ -29,7 +29,7 @@ func panel(t testing.TB) []proof.Reader {
 }
 
 // picture draws a symbol with so many pixels a module.
-func picture(t testing.TB, s *symbol.Symbol, perModule int) *image.Gray {
+func pictured(t testing.TB, s *symbol.Symbol, perModule int) *image.Gray {
 	t.Helper()
 	sc := layout.Draw(s, look.Default(), 4, 0, nil)
 	y, err := raster.Luminance(sc, raster.Fit(sc, perModule*layout.Modules(s, 4)), 1)
@@ -84,7 +84,7 @@ func TestEverySymbol(t *testing.T) {
 				}
 				queue <- func() {
 					s, text := filled(t, m.mode, m.fill, v, l)
-					reads(t, all, picture(t, s, 4), text, fmt.Sprintf("%d-%v %v", v, l, m.mode))
+					reads(t, all, pictured(t, s, 4), text, fmt.Sprintf("%d-%v %v", v, l, m.mode))
 				}
 			}
 		}
@@ -128,7 +128,7 @@ func TestMasks(t *testing.T) {
 			if err != nil || s.Mask != k {
 				t.Fatal(err)
 			}
-			reads(t, all, picture(t, s, 5), "https://marrowby.example/fair", fmt.Sprintf("version %d mask %d", v, k))
+			reads(t, all, pictured(t, s, 5), "https://marrowby.example/fair", fmt.Sprintf("version %d mask %d", v, k))
 		}
 	}
 }
@@ -141,7 +141,7 @@ func TestBeyondASCII(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		reads(t, all, picture(t, s, 5), text, text)
+		reads(t, all, pictured(t, s, 5), text, text)
 	}
 	for _, text := range []string{"種子", "春の球根市 2027, 3 Yen", "薔薇 ABC 12345678"} {
 		s, err := symbol.Encode(text, symbol.Options{Kanji: true})
@@ -151,7 +151,7 @@ func TestBeyondASCII(t *testing.T) {
 		if s.Segments[0].Mode == symbol.ModeECI {
 			t.Errorf("%q was not written in kanji mode", text)
 		}
-		reads(t, all, picture(t, s, 5), text, text)
+		reads(t, all, pictured(t, s, 5), text, text)
 	}
 }
 
@@ -212,7 +212,7 @@ func TestLeaving(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	img := picture(t, s, 4)
+	img := pictured(t, s, 4)
 	for _, r := range panel(t) {
 		ctx, cancel := context.WithCancel(t.Context())
 		cancel()
@@ -233,7 +233,7 @@ func TestSymbols(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		img := picture(t, s, 4)
+		img := pictured(t, s, 4)
 		found := Symbols(img)
 		if len(found) != 1 || found[0].Payload != "https://m.example" || found[0].Version != s.Version || found[0].Mask != s.Mask || found[0].Corrected != 0 {
 			t.Errorf("version %d: %+v", s.Version, found)
@@ -264,6 +264,6 @@ func TestFNC1(t *testing.T) {
 		if err != nil || s.Segments[0].Mode != symbol.ModeFNC1 {
 			t.Fatal(err)
 		}
-		reads(t, all, picture(t, s, 5), text, fmt.Sprintf("%q", text))
+		reads(t, all, pictured(t, s, 5), text, fmt.Sprintf("%q", text))
 	}
 }

@@ -39,6 +39,8 @@ type Sheet struct {
 type Place struct {
 	Code  *scene.Scene // in millimetres of the placement
 	Proof *proof.Proof
+	// Checked says what was measured of its print, "" where none was.
+	Checked string
 }
 
 // graphite and hair are the second ink and its lines.
@@ -166,7 +168,11 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 	if shown == 0 {
 		at = p.line(glyph.Regular, "Nothing was found against it.", 9, x, at, ink.Black) + 1
 	}
-	for _, fact := range facts(place.Proof) {
+	told := facts(place.Proof)
+	if place.Checked != "" {
+		told = append([]string{place.Checked}, told...)
+	}
+	for _, fact := range told {
 		at = p.words(lettering{glyph.Regular, 8.5, graphite}, fact, x, at, wide, 3) + 0.5
 	}
 	end = max(at, below)

@@ -82,6 +82,8 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/codes/{id}/proof-sheet", h.proofSheet)
 	look.Get("/codes/{id}/phone", h.tryOn)
 	change.Post("/codes/{id}/phone", h.tried)
+	look.Get("/codes/{id}/print", h.checks)
+	change.Post("/codes/{id}/print", h.check)
 	look.Get("/codes/{id}/evidence", h.evidence)
 	look.Get("/codes/{id}/evidence/{condition}", h.witness)
 	look.Get("/codes/{id}/picture/{name}", h.picture)
@@ -405,6 +407,14 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
+	}
+	checks, err := h.Door.Records.Checks(r.Context(), ui.Actor(r), c.ID)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	if lines := reads.CheckLines(checks); len(lines) > 0 {
+		v.Proof.Checked = &lines[0]
 	}
 	v.Proof.Reask(p, r.URL.Query().Get("again"))
 	v.Proof.Trials, v.Proof.Asked = reads.TrialLines(trials), h.Asked && part == "proved"

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/go-chi/chi/v5"
@@ -62,7 +63,8 @@ type HistoryView struct {
 type HistoryLine struct {
 	code.Entry
 	When          string
-	First, Second bool // chosen to be compared
+	Checked       string // what a picture of its print showed, "" for none
+	First, Second bool   // chosen to be compared
 }
 
 func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
@@ -72,10 +74,19 @@ func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	checks, err := h.Door.Records.Checks(r.Context(), ui.Actor(r), id)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	checked := map[int]string{} // the newest of each version
+	for _, c := range slices.Backward(checks) {
+		checked[c.N] = c.Line()
+	}
 	v := HistoryView{ID: id, Cut: len(entries) == code.MaxEntries}
 	newest, printed := 0, -1
 	for i, e := range entries {
-		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At)})
+		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At), Checked: checked[e.Issue]})
 		if e.Issue > 0 && printed < 0 {
 			printed = i
 		}

@@ -27,7 +27,8 @@ type Remarks struct {
 	Facts    []string // of range and reserve
 	Grades   *Grading
 	Trials   []TrialLine
-	Beyond   []string // how far it reads beyond the ordinary
+	Checked  *CheckLine // the newest print of it that was measured
+	Beyond   []string   // how far it reads beyond the ordinary
 	Next     proof.Stage
 	Asked    bool   // the next set waits until somebody asks for it
 	Looking  string // what is being looked at

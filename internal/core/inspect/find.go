@@ -1,0 +1,68 @@
+package inspect
+
+import (
+	"context"
+	"fmt"
+	"image"
+	"math"
+
+	"sodrik/internal/core/picture"
+	"sodrik/internal/core/proof"
+	"sodrik/internal/core/symbol/detect"
+)
+
+// Bounds of what is looked at.
+const (
+	mostFirst = 3_000_000 // pixels in which the code is looked for
+	mostPer   = 20.0      // pixels a module with which it is measured
+)
+
+// found is the code of a proof's input in a picture, and the part of the picture around it, finer or coarser by scale, in which it is measured.
+func found(in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray, scale float64, err error) {
+	seen := picture.Scaled(whole, mostFirst)
+	if f, err = said(in.Payload, seen); err != nil {
+		return f, nil, 0, err
+	}
+	k := float64(whole.Rect.Dx()) / float64(seen.Rect.Dx())
+	box := bounds(f.Corners, k, in).Intersect(whole.Rect)
+	part = image.NewGray(image.Rect(0, 0, box.Dx(), box.Dy()))
+	for y := range box.Dy() {
+		copy(part.Pix[y*part.Stride:][:box.Dx()], whole.Pix[whole.PixOffset(box.Min.X, box.Min.Y+y):])
+	}
+	most := mostPer * float64(in.Symbol.Size+2*in.QuietZone+8)
+	wide := part.Rect.Dx()
+	part = picture.Scaled(part, int(most*most))
+	if part.Rect == seen.Rect {
+		return f, part, 1, nil
+	}
+	f, err = said(in.Payload, part)
+	return f, part, float64(part.Rect.Dx()) / float64(wide), err
+}
+
+// bounds is the part of a picture that holds a symbol with its quiet zone and some of what lies around.
+func bounds(corners [4][2]float64, k float64, in proof.Input) image.Rectangle {
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	for _, c := range corners {
+		x0, y0, x1, y1 = min(x0, c[0]*k), min(y0, c[1]*k), max(x1, c[0]*k), max(y1, c[1]*k)
+	}
+	margin := float64(in.QuietZone+2) * max(x1-x0, y1-y0) / float64(in.Symbol.Size)
+	return image.Rect(int(x0-margin), int(y0-margin), int(x1+margin)+1, int(y1+margin)+1)
+}
+
+// said is the code in a picture that says a payload.
+func said(payload string, seen *image.Gray) (detect.Found, error) {
+	other := ""
+	for _, ways := range []int{detect.Quick, detect.Thorough} {
+		list, _ := detect.Photo(context.Background(), seen, ways)
+		for _, f := range list {
+			if f.Payload == payload {
+				return f, nil
+			}
+			other = f.Payload
+		}
+	}
+	if other != "" {
+		return detect.Found{}, fmt.Errorf("%w, which says %q", ErrOther, other)
+	}
+	return detect.Found{}, ErrNothing
+}

@@ -1,0 +1,61 @@
+package inspect
+
+import (
+	"fmt"
+	"math"
+
+	"sodrik/internal/core/measure"
+	"sodrik/internal/core/optics"
+	"sodrik/internal/core/proof"
+)
+
+// Words say to a print buyer what was measured, the forecast beside each.
+func (p Print) Words() (out []string) {
+	mm := func(f float64) string { return measure.Number(math.Round(f*1000)/1000, 3) }
+	if g := p.Growth; g != nil {
+		verb := "gained"
+		if g.Value < 0 {
+			verb = "lost"
+		}
+		out = append(out, fmt.Sprintf("Ink %s %s mm at each edge, give or take %s. We had reckoned %s.", verb, mm(math.Abs(g.Value)), mm(math.Ceil(g.Off*1000)/1000), mm(g.Reckoned)))
+	}
+	percent := func(f float64) string { return measure.Number(math.Round(f*100), 0) }
+	out = append(out, fmt.Sprintf("Contrast is %s %%, give or take %s. We had reckoned %s %%.", percent(p.Contrast.Value), percent(p.Contrast.Off), percent(p.Contrast.Reckoned)))
+	if w := p.Width; w != nil {
+		out = append(out, fmt.Sprintf("It is %s mm wide, give or take %s. It should be %s mm.", measure.Number(w.Value, 1), measure.Number(w.Off, 1), measure.Number(w.Reckoned, 1)))
+	}
+	damage := "No module is damaged"
+	if p.Damaged > 0 {
+		damage = measure.Number(p.Damaged*100, 1) + " % of its modules are damaged"
+	}
+	return append(out, fmt.Sprintf("%s; %s %% of the error correction is left.", damage, percent(p.Reserve)))
+}
+
+// Line sums a check up: "Ink gained 0.06 mm, we had reckoned 0.05; safe as forecast".
+func (p Print) Line(now, forecast proof.Verdict) string {
+	words := map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "to be printed with care", proof.Stop: "not to be printed"}
+	line := ""
+	if g := p.Growth; g != nil {
+		verb := "gained"
+		if g.Value < 0 {
+			verb = "lost"
+		}
+		line = fmt.Sprintf("Ink %s %s mm, we had reckoned %s; ", verb, measure.Number(math.Abs(g.Value), 2), measure.Number(g.Reckoned, 2))
+	}
+	switch {
+	case words[now] == "":
+		return line + "not proved with it"
+	case now == forecast:
+		return line + words[now] + " as forecast"
+	}
+	return line + "with that it is " + words[now] + ", the forecast was " + words[forecast]
+}
+
+// Printed is the input of a proof with as much ink as was measured.
+func (p Print) Printed(in proof.Input) proof.Input {
+	if g := p.Growth; g != nil && g.Reckoned > 0 { // what is seen from farther away, or printed smaller, is spread in proportion
+		share := max(0, g.Value) / g.Reckoned
+		in.Tune = func(s *optics.Setup) { s.Gain *= share }
+	}
+	return in
+}
