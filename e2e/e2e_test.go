@@ -3,6 +3,7 @@ package e2e
 
 import (
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"log/slog"
@@ -151,7 +152,7 @@ func start(name string) (*app, error) {
 		return nil, err
 	}
 	if name == "pictures" { // only there the ledger has to know all verdicts
-		if err := standin.Prove(ctx, s); err != nil {
+		if err := errors.Join(standin.Prove(ctx, s), standin.CheckPrints(ctx, s)); err != nil {
 			return nil, err
 		}
 	}
@@ -307,7 +308,7 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(4 * time.Minute)                                          // proofs queue where many tests run side by side
+	deadline := time.Now().Add(25 * time.Second)                                         // proofs queue where many tests run side by side
 	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) { // who waits long asks seldom: asking takes the browser's time
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {

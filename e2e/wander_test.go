@@ -144,7 +144,7 @@ func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
 	to := w.pick(places)
 	if w.r.IntN(2) == 0 {
 		if id := w.anyCode(); id != "" {
-			to = "/codes/" + id + w.pick([]string{"", "", "", "?place=1", "/phone", "/versions/1"})
+			to = "/codes/" + id + w.pick([]string{"", "", "", "?place=1", "/phone", "/print", "/versions/1"})
 		}
 	}
 	w.note("%s opens %s", tab.who, to)

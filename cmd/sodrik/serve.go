@@ -197,6 +197,11 @@ func demo(args []string) error {
 		return err
 	}
 	works := (&worker.Worker{Codes: s, People: who, Post: box}).Start(ctx)
+	go func() {
+		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
+			slog.Error("the demonstration's print was not checked", "error", err)
+		}
+	}()
 	fmt.Printf("\nSodrik is at http://%s/\nCtrl-C stops it; what you make is kept.\n\n", l.Addr())
 	err = runServer(ctx, l, web.New(demoOptions(s, who, box)))
 	stop()

@@ -2,8 +2,6 @@ package inspect
 
 import (
 	"math"
-
-	"sodrik/internal/core/optics"
 )
 
 // contrast is by how much paper is lighter than ink, the paper taken to be as light as the drawing has it.
@@ -42,11 +40,28 @@ func (v *view) damaged() float64 {
 	return math.Round(float64(wrong)/float64(n*n)*10000) / 10000
 }
 
-// Bounds of growth that is looked for, in modules.
+// Growth that is looked for, in modules.
 const (
 	leastGrowth = -0.1
 	mostGrowth  = 0.35
+	step        = 0.05
 )
+
+// grown is the luminance of the drawing at all points, with dark edges spread by so many steps.
+func (v *view) grown(steps int) ([]float64, error) {
+	for len(v.steps) <= steps {
+		print, err := v.printed(float64(len(v.steps)) * step * v.module)
+		if err != nil {
+			return nil, err
+		}
+		at := make([]float64, len(v.points))
+		for i, p := range v.points {
+			at[i] = v.drawn(print, p.x, p.y)
+		}
+		v.steps = append(v.steps, at)
+	}
+	return v.steps[steps], nil
+}
 
 // growth solves for the spread of dark edges with which the drawing is as dark as what is seen. Modules that are damaged, and a mark that is printed in
 // other greys than the drawing has, are left out of both. How far it may be off follows from how the four quarters of the code differ.
@@ -65,10 +80,9 @@ func (v *view) growth() (*Figure, error) {
 			seen[4] += y
 		}
 	}
-	drawn := func(p *optics.Print) (sum [5]float64) {
-		for i, q := range v.points {
+	drawn := func(at []float64) (sum [5]float64) {
+		for i, y := range at {
 			if !left[i] {
-				y := v.drawn(p, q.x, q.y)
 				sum[quarter(i)] += y
 				sum[4] += y
 			}
@@ -76,20 +90,19 @@ func (v *view) growth() (*Figure, error) {
 		return sum
 	}
 	// Between steps darkness follows growth all but straight; below nothing it goes on as it began.
-	const step = 0.05
-	var at [5]float64
+	var solution [5]float64
 	var solved [5]bool
 	var before [5]float64
 	for k := 0; float64(k)*step <= mostGrowth+1e-9; k++ {
-		print, err := v.printed(float64(k) * step * v.module)
+		at, err := v.grown(k)
 		if err != nil {
 			return nil, err
 		}
-		now := drawn(print)
+		now := drawn(at)
 		done := true
 		for q := range now {
 			if k > 0 && !solved[q] && (now[q] <= seen[q] || k == 1 && seen[q] >= before[q]) {
-				at[q], solved[q] = (float64(k)-1+(before[q]-seen[q])/(before[q]-now[q]))*step, true
+				solution[q], solved[q] = (float64(k)-1+(before[q]-seen[q])/(before[q]-now[q]))*step, true
 			}
 			done = done && solved[q]
 		}
@@ -98,19 +111,19 @@ func (v *view) growth() (*Figure, error) {
 			break
 		}
 	}
-	for q := range at {
+	for q := range solution {
 		if !solved[q] {
-			at[q] = mostGrowth
+			solution[q] = mostGrowth
 		}
-		at[q] = max(at[q], leastGrowth)
+		solution[q] = max(solution[q], leastGrowth)
 	}
 	off := 0.0
-	for _, g := range at[:4] {
-		off += (g - at[4]) * (g - at[4])
+	for _, g := range solution[:4] {
+		off += (g - solution[4]) * (g - solution[4])
 	}
-	off = 2*math.Sqrt(off/3)/2 + 0.04/v.pixels // two standard deviations of a mean of four, and a 25th of a pixel
+	off = 2*math.Sqrt(off/3)/2 + v.blind/v.pixels // two standard deviations of a mean of four, and what no quarter tells
 	round := func(f float64) float64 { return math.Round(f*10000) / 10000 }
-	return &Figure{Value: round(at[4] * v.module), Off: round(off * v.module), Reckoned: reckonedGrowth(v.in)}, nil
+	return &Figure{Value: round(solution[4] * v.module), Off: round(off * v.module), Reckoned: reckonedGrowth(v.in)}, nil
 }
 
 // leftOut says which points do not tell how edges have spread.

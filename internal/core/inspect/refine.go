@@ -100,19 +100,19 @@ func (v *view) place(spread bool) error {
 			if err != nil {
 				return err
 			}
-			print, err := v.printed(g.Value)
+			at, err := v.grown(max(0, int(math.Round(g.Value/v.module/step))))
 			if err != nil {
 				return err
 			}
 			for i := range v.points {
-				v.points[i].drawn = v.drawn(print, v.points[i].x, v.points[i].y)
+				v.points[i].drawn = at[i]
 			}
 		}
 		v.refine()
 		v.size()
 		if pass == 1 && spread {
-			if err := v.look(); err != nil {
-				return err
+			for i := range v.points {
+				v.points[i].drawn = v.steps[0][i]
 			}
 		}
 		if err := v.level(); err != nil {

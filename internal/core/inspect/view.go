@@ -31,7 +31,9 @@ type view struct {
 	offset     float64 // of what is seen: offset + scale × luminance of the drawing, in parts of the paper
 	scale      float64
 	points     []point
-	inkOff     float64 // two standard deviations of what is seen of the ink
+	steps      [][]float64 // of growth: the luminance of the drawing at each point
+	blind      float64     // pixels by which a growth may be off without any part of the code telling
+	inkOff     float64     // two standard deviations of what is seen of the ink
 }
 
 // point is one that is looked at.

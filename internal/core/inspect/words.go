@@ -13,11 +13,7 @@ import (
 func (p Print) Words() (out []string) {
 	mm := func(f float64) string { return measure.Number(math.Round(f*1000)/1000, 3) }
 	if g := p.Growth; g != nil {
-		verb := "gained"
-		if g.Value < 0 {
-			verb = "lost"
-		}
-		out = append(out, fmt.Sprintf("Ink %s %s mm at each edge, give or take %s. We had reckoned %s.", verb, mm(math.Abs(g.Value)), mm(math.Ceil(g.Off*1000)/1000), mm(g.Reckoned)))
+		out = append(out, fmt.Sprintf("Ink %s at each edge, give or take %s mm. We had reckoned %s mm.", grown(g.Value, 3), mm(math.Ceil(g.Off*1000)/1000), mm(g.Reckoned)))
 	}
 	percent := func(f float64) string { return measure.Number(math.Round(f*100), 0) }
 	out = append(out, fmt.Sprintf("Contrast is %s %%, give or take %s. We had reckoned %s %%.", percent(p.Contrast.Value), percent(p.Contrast.Off), percent(p.Contrast.Reckoned)))
@@ -31,16 +27,24 @@ func (p Print) Words() (out []string) {
 	return append(out, fmt.Sprintf("%s; %s %% of the error correction is left.", damage, percent(p.Reserve)))
 }
 
-// Line sums a check up: "Ink gained 0.06 mm, we had reckoned 0.05; safe as forecast".
+// grown says a growth in millimetres, of so many places.
+func grown(mm float64, places int) string {
+	switch text := measure.Number(math.Abs(mm), places); {
+	case text == "0":
+		return "gained nothing"
+	case mm < 0:
+		return "lost " + text + " mm"
+	default:
+		return "gained " + text + " mm"
+	}
+}
+
+// Line sums a check up: "Ink gained 0.06 mm, we had reckoned 0.05 mm; safe as forecast".
 func (p Print) Line(now, forecast proof.Verdict) string {
 	words := map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "to be printed with care", proof.Stop: "not to be printed"}
 	line := ""
 	if g := p.Growth; g != nil {
-		verb := "gained"
-		if g.Value < 0 {
-			verb = "lost"
-		}
-		line = fmt.Sprintf("Ink %s %s mm, we had reckoned %s; ", verb, measure.Number(math.Abs(g.Value), 2), measure.Number(g.Reckoned, 2))
+		line = fmt.Sprintf("Ink %s, we had reckoned %s mm; ", grown(g.Value, 2), measure.Number(g.Reckoned, 2))
 	}
 	switch {
 	case words[now] == "":

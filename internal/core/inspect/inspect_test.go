@@ -1,0 +1,218 @@
+package inspect_test
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"image"
+	"image/png"
+	"math"
+	"strings"
+	"testing"
+
+	"sodrik/internal/core/compose"
+	"sodrik/internal/core/inspect"
+	"sodrik/internal/core/optics"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/proof"
+)
+
+func input(t testing.TB, look string) proof.Input {
+	t.Helper()
+	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"placements":[{"name":"a","width_mm":25,"distance_mm":200,"substrate":"uncoated"}]}`, look)), nil)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	in, err := m.Proof(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return in
+}
+
+// taken is a picture of a print of so many pixels a module, with dark edges spread by gain, changed by how.
+func taken(t testing.TB, in proof.Input, per, gain float64, how func(*optics.Setup)) *image.Gray {
+	t.Helper()
+	c := optics.Setup{Camera: optics.Phone, Distance: 150, Gain: gain, ShiftX: 0.3, ShiftY: 0.7, Seed: 5, Around: 0.3}
+	c.Camera.Lines = 4000
+	c.Camera.Focal = per * c.Distance * float64(in.Symbol.Size+2*in.QuietZone) / in.Scene.Width
+	if how != nil {
+		how(&c)
+	}
+	img, err := optics.Expose(in.Scene, 1, c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return img
+}
+
+// TestMeasure: what the model of the camera did to a print comes back as figures. Pictures by other means are in package calibration.
+func TestMeasure(t *testing.T) {
+	dark, pale := input(t, `"ink":"#000000"`), input(t, `"ink":"#6a6a6a"`)
+	for _, c := range []struct {
+		name              string
+		in                proof.Input
+		per, gain         float64
+		how               func(*optics.Setup)
+		contrast          float64
+		damaged           [2]float64 // least and most
+		growthOff, expect float64    // mm
+	}{
+		{name: "as it is", in: dark, per: 10, gain: 0.05, contrast: 1, growthOff: 0.01},
+		{name: "nothing gained", in: dark, per: 10, contrast: 1, growthOff: 0.01},
+		{name: "twice as much", in: dark, per: 10, gain: 0.1, contrast: 1, growthOff: 0.015},
+		{name: "pale", in: pale, per: 10, gain: 0.05, contrast: 0.856, growthOff: 0.01},
+		{name: "askew", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.TiltX, c.TiltY, c.Turn = 15, -10, 23 }, contrast: 1, growthOff: 0.015},
+		{name: "in uneven light", in: dark, per: 10, gain: 0.05, how: func(c *optics.Setup) { c.Uneven = 0.3 }, contrast: 1, growthOff: 0.015},
+		{name: "coarse", in: dark, per: 5, gain: 0.05, contrast: 1, growthOff: 0.03},
+		{name: "fine", in: dark, per: 40, gain: 0.05, contrast: 1, growthOff: 0.01},
+		{name: "worn", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.Wear, c.Seed = 0.02, 9 }, contrast: 1, damaged: [2]float64{0.005, 0.08}, growthOff: 0.02},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, err := inspect.Measure(c.in, taken(t, c.in, c.per, c.gain, c.how), 0)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if math.Abs(got.Growth.Value-c.gain) > c.growthOff || got.Growth.Reckoned != 0.05 || got.Growth.Off <= 0 {
+				t.Errorf("growth %+v, want %g", got.Growth, c.gain)
+			}
+			if math.Abs(got.Contrast.Value-c.contrast) > 0.03 || got.Contrast.Off < 0.02 {
+				t.Errorf("contrast %+v, want %g", got.Contrast, c.contrast)
+			}
+			if got.Damaged < c.damaged[0] || got.Damaged > c.damaged[1] || got.Reserve < 0.3 {
+				t.Errorf("damaged %g, reserve %g", got.Damaged, got.Reserve)
+			}
+			if got.Width != nil {
+				t.Error("a photograph has no resolution")
+			}
+		})
+	}
+}
+
+// TestScan: a resolution makes a ruler of the picture; what is measured is the print and not the file.
+func TestScan(t *testing.T) {
+	in := input(t, `"ink":"#000000"`)
+	modules := float64(in.Symbol.Size + 2*in.QuietZone)
+	got, err := inspect.Measure(in, taken(t, in, 16, 0.05, nil), 16*modules/24*25.4) // at this resolution 16 pixels a module are 24 mm in all
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w := got.Width; w == nil || math.Abs(w.Value-24) > 0.1 || w.Reckoned != 25 || !w.Apart() {
+		t.Errorf("%+v", got.Width)
+	}
+	keys := map[string]bool{}
+	for _, g := range got.Grades {
+		keys[g.Key] = true
+	}
+	if keys["symbol_contrast"] || !keys["axial_nonuniformity"] || !keys["modulation"] || !keys["unused_error_correction"] {
+		t.Errorf("%v", got.Grades)
+	}
+}
+
+// TestUnmeasured: every reason for which a picture tells nothing, and what a person reads.
+func TestUnmeasured(t *testing.T) {
+	in := input(t, `"ink":"#000000"`)
+	other := in
+	other.Payload = "https://marrowby.example/other"
+	unplaced := in
+	unplaced.Placement = nil
+	for _, c := range []struct {
+		name string
+		in   proof.Input
+		img  image.Image
+		err  error
+		says string
+	}{
+		{"nothing in it", in, image.NewGray(image.Rect(0, 0, 300, 300)), inspect.ErrNothing, "/picture shows no code that can be read"},
+		{"another code", other, taken(t, in, 10, 0, nil), inspect.ErrOther, "/picture shows another code"},
+		{"few pixels", in, taken(t, in, 3.2, 0, nil), inspect.ErrCoarse, "/picture is too coarse"},
+		{"no place", unplaced, taken(t, in, 10, 0, nil), inspect.ErrPlace, "/placements are missing"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := inspect.Measure(c.in, c.img, 0)
+			var list problem.List
+			if !errors.Is(err, c.err) || !errors.As(inspect.Problem(err), &list) || !strings.HasPrefix(list[0].Field+" "+list[0].Message, c.says) {
+				t.Errorf("%v: %v", err, list)
+			}
+		})
+	}
+	if boom := errors.New("boom"); inspect.Problem(boom) != boom {
+		t.Error("another error was changed")
+	}
+	for dpi, ok := range map[float64]bool{0: true, 100: true, 4800: true, 99: false, 4801: false, -1: false, math.NaN(): false} {
+		if err := inspect.ReadDPI(dpi); (err == nil) != ok {
+			t.Errorf("%g dpi: %v", dpi, err)
+		}
+	}
+}
+
+// TestOpen: a picture that cannot be opened is a problem of its field.
+func TestOpen(t *testing.T) {
+	var b bytes.Buffer
+	if err := png.Encode(&b, image.NewGray(image.Rect(0, 0, 30, 20))); err != nil {
+		t.Fatal(err)
+	}
+	if img, err := inspect.Open(b.Bytes()); err != nil || img.Bounds().Dx() != 30 {
+		t.Errorf("%v", err)
+	}
+	for says, data := range map[string][]byte{"is missing": nil, "is no picture": []byte("no picture"), "is damaged": b.Bytes()[:50]} {
+		var list problem.List
+		if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" || !strings.HasPrefix(list[0].Message, says) {
+			t.Errorf("%s: %v", says, err)
+		}
+	}
+}
+
+// TestWords: what a print buyer reads, every case once.
+func TestWords(t *testing.T) {
+	whole := inspect.Print{Growth: &inspect.Figure{Value: 0.0612, Off: 0.0091, Reckoned: 0.05}, Contrast: inspect.Figure{Value: 0.883, Off: 0.02, Reckoned: 0.92}, Width: &inspect.Figure{Value: 27.94, Off: 0.11, Reckoned: 28}, Damaged: 0.012, Reserve: 0.78}
+	want := []string{
+		"Ink gained 0.061 mm at each edge, give or take 0.01 mm. We had reckoned 0.05 mm.",
+		"Contrast is 88 %, give or take 2. We had reckoned 92 %.",
+		"It is 27.9 mm wide, give or take 0.1. It should be 28 mm.",
+		"1.2 % of its modules are damaged; 78 % of the error correction is left.",
+	}
+	if got := whole.Words(); strings.Join(got, "\n") != strings.Join(want, "\n") {
+		t.Errorf("%q", got)
+	}
+	for _, c := range []struct {
+		growth        *inspect.Figure
+		now, forecast proof.Verdict
+		line          string
+	}{
+		{whole.Growth, proof.Safe, proof.Safe, "Ink gained 0.06 mm, we had reckoned 0.05 mm; safe as forecast"},
+		{&inspect.Figure{Value: -0.021, Reckoned: 0.05}, proof.Care, proof.Safe, "Ink lost 0.02 mm, we had reckoned 0.05 mm; with that it is to be printed with care, the forecast was safe"},
+		{&inspect.Figure{Value: 0.001, Reckoned: 0.05}, proof.Stop, proof.Stop, "Ink gained nothing, we had reckoned 0.05 mm; not to be printed as forecast"},
+		{nil, proof.Safe, proof.Safe, "safe as forecast"},
+		{nil, proof.Unknown, proof.Safe, "not proved with it"},
+	} {
+		if got := (inspect.Print{Growth: c.growth}).Line(c.now, c.forecast); got != c.line {
+			t.Errorf("%q, want %q", got, c.line)
+		}
+	}
+	in := input(t, `"ink":"#000000"`)
+	in = whole.Printed(in)
+	s := optics.Setup{Gain: 0.05}
+	if in.Tune(&s); math.Abs(s.Gain-0.0612) > 1e-9 {
+		t.Errorf("proved with %g mm of growth", s.Gain)
+	}
+}
+
+func BenchmarkMeasure(b *testing.B) {
+	in := input(b, `"ink":"#000000"`)
+	img := taken(b, in, 12, 0.05, nil)
+	for b.Loop() {
+		if _, err := inspect.Measure(in, img, 0); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+func FuzzOpen(f *testing.F) {
+	f.Add([]byte("\x89PNG\r\n\x1a\n"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		if img, err := inspect.Open(data); err == nil && img.Bounds().Empty() {
+			t.Error("an empty picture")
+		}
+	})
+}
