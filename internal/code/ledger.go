@@ -23,6 +23,7 @@ type Line struct {
 	AsIssued bool // it is as that version
 	Labels   []string
 	InPrint  int           // newest version that somebody has said to be in print, 0 for none
+	Checked  int           // newest version of which a print was measured, 0 for none
 	Differs  bool          // it says something else than the version in print
 	Unsound  bool          // the draft holds something that cannot be made
 	Verdict  proof.Verdict // "" where it has not been proved with this panel
@@ -81,7 +82,8 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 			SELECT (SELECT coalesce(sum(n), 0)::int FROM g), (SELECT count(*) FROM g), (SELECT count(*) FROM f WHERE changed_at > $4),
 				p.id, p.in_campaign, p.n, coalesce(m.name, ''), c.state, c.summary, CASE WHEN c.summary IS NULL THEN c.last_good END, c.changed_at, NOT c.sound,
 				coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload_mac <> c.payload_mac, false),
-				coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id AND printed_on IS NOT NULL), 0), coalesce(r.verdict, ''), c.labels
+				coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id AND printed_on IS NOT NULL), 0),
+				coalesce((SELECT max(n) FROM print_checks k WHERE k.workspace = $1 AND k.code = p.id), 0), coalesce(r.verdict, ''), c.labels
 			FROM (SELECT) AS always LEFT JOIN (page p JOIN codes c ON c.workspace = $1 AND c.id = p.id) ON true
 			LEFT JOIN campaigns m ON m.workspace = $1 AND m.id = p.in_campaign
 			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id ORDER BY n DESC LIMIT 1) v ON true
@@ -143,7 +145,7 @@ func (s *Store) collect(c *collected, rows pgx.Rows) error {
 		var changed *time.Time
 		var unsound *bool
 		if err := rows.Scan(&p.Codes, &p.Campaigns, &p.Since, &id, &group, &n, &l.Campaign, &state, &sealed, &good, &changed, &unsound,
-			&l.Issued, &l.AsIssued, &l.Differs, &l.InPrint, &l.Verdict, &l.Labels); err != nil {
+			&l.Issued, &l.AsIssued, &l.Differs, &l.InPrint, &l.Checked, &l.Verdict, &l.Labels); err != nil {
 			return err
 		}
 		if id == nil { // none on this page

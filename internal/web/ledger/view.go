@@ -117,6 +117,9 @@ func stateOf(r code.Line) string {
 	words := fmt.Sprintf("v%d handed over", r.Issued)
 	if r.InPrint > 0 {
 		words = fmt.Sprintf("v%d in print", r.InPrint)
+		if r.Checked == r.InPrint {
+			words += ", checked"
+		}
 	}
 	if r.AsIssued && !r.Unsound && (r.InPrint == 0 || r.InPrint == r.Issued) {
 		return words

@@ -113,9 +113,7 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 		}
 	}
 	r.RangeHow += " Measured through " + optics.Phone.Name + "."
-	r.Facts = append(r.Facts, "Range: "+strings.ToLower(r.RangeHow[:1])+r.RangeHow[1:])
 	if m := p.Margin; m != nil {
 		r.Margin, r.MarginHow = m.Figure(), m.Words()
-		r.Facts = append(r.Facts, "Margin: "+strings.ToLower(r.MarginHow[:1])+r.MarginHow[1:])
 	}
 }
