@@ -308,7 +308,7 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(25 * time.Second)                                         // proofs queue where many tests run side by side
+	deadline := time.Now().Add(4 * time.Minute)                                          // proofs queue where many tests run side by side
 	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) { // who waits long asks seldom: asking takes the browser's time
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {

@@ -228,7 +228,7 @@ func TestLedger(t *testing.T) {
 func TestUndoAndKeys(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	path := a.create(t, `{"name":"Undo test","content":{"kind":"url","url":"marrowby.example/undo"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+	path := a.create(t, `{"name":"Undo test","content":{"kind":"url","url":"marrowby.example/undo"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":240,"distance_mm":1500}]}`)
 	p := a.page(t, path)
 	p.MustElement("[data-stub=says]").MustFocus()
 	for _, stub := range []string{"wears", "sits", "reads", "ships"} {

@@ -96,7 +96,7 @@ func TestRoles(t *testing.T) {
 	hasText(t, viewer, ".verdict", "Safe")
 	until(t, viewer, "every control locked", `() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
 	viewer.MustElement("[data-stub=reads]").MustClick()
-	hasText(t, viewer, "#readings", "16/16")
+	hasText(t, viewer, "#readings", "18/18")
 
 	printer := a.pageAs(t, "juno@fenwick-print.example", "/codes")
 	hasText(t, printer, "h1", "Handed over")
