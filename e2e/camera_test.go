@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestThroughACamera moves the circumstances with the keyboard and sees the readers' answers follow: far away and leaning back nobody reads
-// it, as its place has it everybody does.
+// TestThroughACamera moves the circumstances with the keyboard and sees the readers' answers follow: far away and leaning
+// back nobody reads it, as its place has it everybody does.
 func TestThroughACamera(t *testing.T) {
 	t.Parallel()
 	a := open(t)

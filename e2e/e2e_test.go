@@ -104,8 +104,8 @@ func run(m *testing.M) int {
 	return status
 }
 
-// app is one running application with a database of its own, filled with the demonstration. Under its url, proofs are brief, and what goes beyond
-// a verdict waits until somebody asks for it; under eager all is as people have it.
+// app is one running application with a database of its own, filled with the demonstration. Under its url, proofs are brief,
+// and what goes beyond a verdict waits until somebody asks for it; under eager all is as people have it.
 type app struct {
 	url    string
 	eager  string
@@ -273,8 +273,8 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	return p
 }
 
-// standsBack says that a message is of a verdict in the list of looks that was not to be had in time: such verdicts wait behind whatever somebody is waiting for, and where a
-// machine is busy enough the page says nothing of that look.
+// standsBack says that a message is of a verdict in the list of looks that was not to be had in time: such verdicts wait
+// behind whatever somebody is waiting for, and where a machine is busy enough the page says nothing of that look.
 func standsBack(e *proto.LogLogEntry) bool {
 	return strings.Contains(e.Text, "status of 503") && strings.Contains(e.URL, "/looks/verdict?")
 }

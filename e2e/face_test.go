@@ -168,7 +168,8 @@ func TestAccessibility(t *testing.T) {
 	checkAxe(t, a.pageAs(t, "", "/sign-in"), axe, "sign-in")
 }
 
-// checkAxe has axe look at a page as it stands, or at what of it lies within the selectors: at everything in light, at the contrast again in dark.
+// checkAxe has axe look at a page as it stands, or at what of it lies within the selectors: at everything in light, at the
+// contrast again in dark.
 func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...string) {
 	t.Helper()
 	p.MustEval("() => { if (!window.axe) { " + string(axe) + " } }")

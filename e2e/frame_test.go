@@ -12,8 +12,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestFrame: a frame is chosen, its words are typed, a character that the typeface has not is refused by name and kept as typed, another
-// typeface has it; what is shipped is larger by the frame and reads; undo takes the frame away.
+// TestFrame: a frame is chosen, its words are typed, a character that the typeface has not is refused by name and kept as
+// typed, another typeface has it; what is shipped is larger by the frame and reads; undo takes the frame away.
 func TestFrame(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -43,8 +43,8 @@ func TestFrame(t *testing.T) {
 	until(t, p, "no frame", `() => !document.getElementById("line-wears").textContent.includes("plant tag")`)
 }
 
-// TestDiscAndBackdrop: a picture dropped behind the modules, as a halftone, in a disc; a file that is none is refused at its field; what is shipped
-// reads; undo takes all of it away.
+// TestDiscAndBackdrop: a picture dropped behind the modules, as a halftone, in a disc; a file that is none is refused at its
+// field; what is shipped reads; undo takes all of it away.
 func TestDiscAndBackdrop(t *testing.T) {
 	t.Parallel()
 	a := open(t)

@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// TestHouseStyle makes a house style and locks it, makes a look of it, wears that on three codes, picks a variation and takes it back. In the
-// workspace of the show garden, which no other test dresses.
+// TestHouseStyle makes a house style and locks it, makes a look of it, wears that on three codes, picks a variation and takes
+// it back. In the workspace of the show garden, which no other test dresses.
 func TestHouseStyle(t *testing.T) {
 	t.Parallel()
 	a := open(t)

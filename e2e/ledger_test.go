@@ -10,8 +10,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// TestLedgerScrolls: a ledger longer than one answer goes on as one scrolls or walks down by keys, with words too, until its last code; none is missing and
-// none comes twice.
+// TestLedgerScrolls: a ledger longer than one answer goes on as one scrolls or walks down by keys, with words too, until its
+// last code; none is missing and none comes twice.
 func TestLedgerScrolls(t *testing.T) {
 	t.Parallel()
 	a, err := start("ledger")

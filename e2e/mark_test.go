@@ -23,8 +23,8 @@ func at(p *rod.Page, part string) (x, y float64) {
 	return v.Arr()[0].Num(), v.Arr()[1].Num()
 }
 
-// TestMarkByMouse makes a look with a gradient and a mark by the mouse alone, on the sheet where it can be, reads what it ships with
-// outside readers, and takes all of it back.
+// TestMarkByMouse makes a look with a gradient and a mark by the mouse alone, on the sheet where it can be, reads what it
+// ships with outside readers, and takes all of it back.
 func TestMarkByMouse(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -144,8 +144,8 @@ func TestMarkByKeys(t *testing.T) {
 	until(t, p, "no mark on the sheet", `() => !document.querySelector("[data-part=mark]")`)
 }
 
-// TestUploads: files that cannot be taken say why at the field and change nothing; one that can is laid in, cut out, and at hand in the next
-// code.
+// TestUploads: files that cannot be taken say why at the field and change nothing; one that can is laid in, cut out, and at
+// hand in the next code.
 func TestUploads(t *testing.T) {
 	t.Parallel()
 	a := open(t)

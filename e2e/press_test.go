@@ -7,8 +7,8 @@ import (
 	"testing"
 )
 
-// TestPress chooses a printing condition, looks at the plates, takes the remarks of the press and their fix, and downloads what a printer takes: PDF/X-1a with bleed
-// and marks, EPS and TIFF, checked by others.
+// TestPress chooses a printing condition, looks at the plates, takes the remarks of the press and their fix, and downloads
+// what a printer takes: PDF/X-1a with bleed and marks, EPS and TIFF, checked by others.
 func TestPress(t *testing.T) {
 	t.Parallel()
 	a := open(t)

@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/compose"
 )
 
-// TestCheckAPrint: what cannot be measured says why and how, and keeps what was typed; a scan is measured, stands beside the proof, in the history and on the
-// proof sheet, and another code's is told from it.
+// TestCheckAPrint: what cannot be measured says why and how, and keeps what was typed; a scan is measured, stands beside the
+// proof, in the history and on the proof sheet, and another code's is told from it.
 func TestCheckAPrint(t *testing.T) {
 	t.Parallel()
 	a := open(t)

@@ -43,8 +43,8 @@ func TestFixesAlone(t *testing.T) {
 	}
 }
 
-// TestEvidence: after the verdict come hard conditions, abuse and the measured range, and every picture can be looked at with what each reader
-// makes of it. All by keyboard but for opening the view.
+// TestEvidence: after the verdict come hard conditions, abuse and the measured range, and every picture can be looked at with
+// what each reader makes of it. All by keyboard but for opening the view.
 func TestEvidence(t *testing.T) {
 	t.Parallel()
 	a := open(t).eagerly()

@@ -15,8 +15,8 @@ func overflow(p *rod.Page) int {
 	return p.MustEval(`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
 }
 
-// TestRoom opens the stubs of a code of every kind, and every part of the look: at 1280 × 800 nothing of a form is out of sight, and whatever is
-// open stands within the ticket.
+// TestRoom opens the stubs of a code of every kind, and every part of the look: at 1280 × 800 nothing of a form is out of
+// sight, and whatever is open stands within the ticket.
 func TestRoom(t *testing.T) {
 	t.Parallel()
 	a := open(t)

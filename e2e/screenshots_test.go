@@ -16,7 +16,8 @@ import (
 
 var shots = flag.String("screenshots", "", "folder to write pictures of the main views to")
 
-// TestScreenshots draws the pictures of the README from the demonstration: go test ./e2e -run Screenshots -screenshots ../docs/screenshots
+// TestScreenshots draws the pictures of the README from the demonstration: go test ./e2e -run Screenshots -screenshots
+// ../docs/screenshots
 func TestScreenshots(t *testing.T) {
 	if *shots == "" {
 		t.Skip("no folder is given with -screenshots")

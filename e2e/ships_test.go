@@ -32,8 +32,8 @@ func unzipped(t *testing.T, data []byte) map[string][]byte {
 	return out
 }
 
-// TestShips walks every way out: pictures of each format, a set that is remembered, everything for the printer, mail, an address for a page and a
-// phone, a label, print and projector; and what does not read is not handed over silently.
+// TestShips walks every way out: pictures of each format, a set that is remembered, everything for the printer, mail, an
+// address for a page and a phone, a label, print and projector; and what does not read is not handed over silently.
 func TestShips(t *testing.T) {
 	t.Parallel()
 	a := open(t)

@@ -32,8 +32,9 @@ func lies(p *rod.Page) (x, y float64) {
 	return r.Get("0").Num(), r.Get("1").Num()
 }
 
-// TestSits walks the job of a place: a code goes onto a leaflet, its artwork comes in, the code is dragged to an empty part and nudged by keys, words
-// come beside it, it goes onto a second medium too, and the leaflet leaves as the designer's own PDF with the code added.
+// TestSits walks the job of a place: a code goes onto a leaflet, its artwork comes in, the code is dragged to an empty part
+// and nudged by keys, words come beside it, it goes onto a second medium too, and the leaflet leaves as the designer's own
+// PDF with the code added.
 func TestSits(t *testing.T) {
 	t.Parallel()
 	a := open(t)

@@ -29,8 +29,8 @@ var (
 	wanderSeed = flag.Uint64("seed", 0, "where the wanderer's choices come from; 0 is the clock")
 )
 
-// wanderer walks the real interface as people do who try everything: it opens screens, fills fields with what is right and what is not, uploads files,
-// presses keys, goes back, reloads, and has several tabs open, as owner, editor and viewer.
+// wanderer walks the real interface as people do who try everything: it opens screens, fills fields with what is right and
+// what is not, uploads files, presses keys, goes back, reloads, and has several tabs open, as owner, editor and viewer.
 type wanderer struct {
 	t     *testing.T
 	a     *app
@@ -276,7 +276,8 @@ func (w *wanderer) settle(p *rod.Page) {
 	}
 }
 
-// asksToSendAgain says whether the browser has gone back to what answered a form: it shows nothing of ours before it is told to send that again.
+// asksToSendAgain says whether the browser has gone back to what answered a form: it shows nothing of ours before it is told
+// to send that again.
 func asksToSendAgain(p *rod.Page) bool {
 	h, err := proto.PageGetNavigationHistory{}.Call(p)
 	return err == nil && h.Entries[h.CurrentIndex].TransitionType == proto.PageTransitionTypeFormSubmit

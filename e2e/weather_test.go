@@ -15,7 +15,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// weather is a bad way to the server: all takes long, or of every three changes one never arrives and the answer to another is lost.
+// weather is a bad way to the server: all takes long, or of every three changes one never arrives and the answer to another
+// is lost.
 type weather struct {
 	late  time.Duration
 	loses bool
@@ -67,8 +68,8 @@ func saved(t *testing.T, p *rod.Page) {
 	until(t, p, "all to be saved", `() => ["0", undefined].includes(document.documentElement.dataset.unsaved) && !document.querySelector(".htmx-request[hx-patch], form.htmx-request[hx-post]") && !document.getElementById("notice").dataset.saving`)
 }
 
-// TestEditsArrive edits over a slow way and over one that loses things: in the end the server has what the page shows, and a step that is taken back is
-// taken back once.
+// TestEditsArrive edits over a slow way and over one that loses things: in the end the server has what the page shows, and a
+// step that is taken back is taken back once.
 func TestEditsArrive(t *testing.T) {
 	t.Parallel()
 	for _, c := range []struct {

@@ -1,5 +1,6 @@
-// Command mutants changes rules a little, one at a time, and counts how many of the changes a package's tests notice. Where rules can be changed is found by
-// gremlins, a mutation tester; which of them are, is drawn by seed, so that a slow package can be looked at too and a figure can be had again.
+// Command mutants changes rules a little, one at a time, and counts how many of the changes a package's tests notice. Where
+// rules can be changed is found by gremlins, a mutation tester; which of them are, is drawn by seed, so that a slow package
+// can be looked at too and a figure can be had again.
 //
 //	go run ./mutants -n 300 -seed 1 ../internal/core/gs1
 //

@@ -1,6 +1,6 @@
-// Command press holds Sodrik's model of printing conditions against profiles that another program makes from the same measurements and Little CMS
-// reads: colprof (Debian's argyll) and transicc (liblcms2-utils). It prints the mean and the largest CIEDE2000 between the two over mixtures of inks that
-// are not on the measured grid.
+// Command press holds Sodrik's model of printing conditions against profiles that another program makes from the same
+// measurements and Little CMS reads: colprof (Debian's argyll) and transicc (liblcms2-utils). It prints the mean and the
+// largest CIEDE2000 between the two over mixtures of inks that are not on the measured grid.
 package main
 
 import (

@@ -57,7 +57,8 @@ func write(t *testing.T, name, text string) string {
 const gate = `{"name":"Gate poster","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b"},
 	"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"card","medium":"business-card"}]}`
 
-// TestMarkFile: on the command line a mark may be a file beside the job; it is drawn, and what is wrong with it is a problem of the field.
+// TestMarkFile: on the command line a mark may be a file beside the job; it is drawn, and what is wrong with it is a problem
+// of the field.
 func TestMarkFile(t *testing.T) {
 	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"mark":{"source":"logo.svg"}}}`)
 	logo := filepath.Join(filepath.Dir(job), "logo.svg")
@@ -131,7 +132,8 @@ func TestEncode(t *testing.T) {
 	}
 }
 
-// TestWhole: the whole that a code lies on is drawn with artwork that is a file beside the job; what cannot be taken is a problem of its field.
+// TestWhole: the whole that a code lies on is drawn with artwork that is a file beside the job; what cannot be taken is a
+// problem of its field.
 func TestWhole(t *testing.T) {
 	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":40,"distance_mm":400,"artwork":{"source":"board.svg","x_mm":10,"y_mm":80},"words":{"headline":"See it grow"}}]}`)
 	beside := func(name, text string) {

@@ -87,8 +87,8 @@ func loadJob(path string) (*compose.Rendition, error) {
 	return m, problems.Err()
 }
 
-// inlineArt puts the files that a job names as its mark and its backdrop into the job. It is nil for a job that names none, which the job's own
-// rules judge.
+// inlineArt puts the files that a job names as its mark and its backdrop into the job. It is nil for a job that names none,
+// which the job's own rules judge.
 func inlineArt(at string, text []byte) (any, error) {
 	v, err := fields.Decode(text)
 	if err != nil {

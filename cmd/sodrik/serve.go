@@ -345,7 +345,8 @@ func networks(text string) (out []netip.Prefix, err error) {
 	return out, nil
 }
 
-// usualMemory is how much memory the program is meant to stay below where nothing else is said: past it, it gives back what it holds rather than growing.
+// usualMemory is how much memory the program is meant to stay below where nothing else is said: past it, it gives back what
+// it holds rather than growing.
 const usualMemory = 2 << 30
 
 // boundMemory sets the limit that GOMEMLIMIT or SODRIK_MEMORY say, in megabytes the latter.

@@ -1,5 +1,5 @@
-// Package access is who acts, and what they may do: roles, rights and actors. Every use case is handed an actor and checks the right itself; the
-// routes of pages and API check it as well. The package is a leaf.
+// Package access is who acts, and what they may do: roles, rights and actors. Every use case is handed an actor and checks
+// the right itself; the routes of pages and API check it as well. The package is a leaf.
 package access
 
 import "errors"

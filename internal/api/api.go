@@ -62,7 +62,8 @@ type param struct {
 	as                       map[string]any // its schema where it is not just text
 }
 
-// answer is one possible answer: a status, an example value for its schema, or the media types of a file. With neither it has no body.
+// answer is one possible answer: a status, an example value for its schema, or the media types of a file. With neither it has
+// no body.
 type answer struct {
 	status int
 	about  string

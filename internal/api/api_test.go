@@ -100,7 +100,8 @@ func (s *service) send(method, path, body string, headers ...string) *httptest.R
 	return w
 }
 
-// described holds a request that was answered, and its answer, against the document, by an outside validator: what the API takes and gives is what it says.
+// described holds a request that was answered, and its answer, against the document, by an outside validator: what the API
+// takes and gives is what it says.
 func (s *service) described(r *http.Request, body string, w *httptest.ResponseRecorder) {
 	s.t.Helper()
 	v, err := documented()
@@ -199,7 +200,8 @@ func TestDocument(t *testing.T) {
 	}
 }
 
-// TestPatchesAsDescribed: of JSON Patch the document names four operations, and those are taken; move, copy and null are refused by both.
+// TestPatchesAsDescribed: of JSON Patch the document names four operations, and those are taken; move, copy and null are
+// refused by both.
 func TestPatchesAsDescribed(t *testing.T) {
 	s := open(t)
 	made, _ := expect[Code](s, 201, "POST", "/codes", `{"job":`+gate+`}`)

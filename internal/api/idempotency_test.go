@@ -11,7 +11,8 @@ import (
 	"sodrik/internal/people"
 )
 
-// TestDiedInBetween: a request whose process died is answered when it is repeated: done once, whether it died before or after its effect.
+// TestDiedInBetween: a request whose process died is answered when it is repeated: done once, whether it died before or after
+// its effect.
 func TestDiedInBetween(t *testing.T) {
 	s := open(t)
 	body := `{"job":` + gate + `}`

@@ -68,8 +68,8 @@ func (r result) lost() (some, half, all bool) {
 	return some, half, all
 }
 
-// drawn makes a job at random: its place anywhere, or else, which is harder, from 0.6 to 10 pixels a module and denser around the limit; near says
-// that it was drawn there. Now and then nothing comes of it.
+// drawn makes a job at random: its place anywhere, or else, which is harder, from 0.6 to 10 pixels a module and denser around
+// the limit; near says that it was drawn there. Now and then nothing comes of it.
 func drawn(rng *rand.Rand, anywhere bool) (job string, near bool) {
 	pick := func(list ...string) string { return list[rng.Intn(len(list))] }
 	url := "https://marrowby.example/" + strings.Repeat("abcdefghijklmnopqrstuvwxyz-", 5)[:3+rng.Intn(100)]
@@ -187,8 +187,8 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 	return r
 }
 
-// optimised takes a job that is not safe and does what the proof offers until it is; "" where that does not succeed. To the limit, it then goes down
-// to the smallest safe width, as the desk does, from jobs that were safe too.
+// optimised takes a job that is not safe and does what the proof offers until it is; "" where that does not succeed. To the
+// limit, it then goes down to the smallest safe width, as the desk does, from jobs that were safe too.
 func optimised(t testing.TB, text string, limit bool) string {
 	changed := false
 	for range 10 {
@@ -412,7 +412,8 @@ func TestCalibration(t *testing.T) {
 	}
 }
 
-// What the verdict promises: no code called safe is lost with a lens that blurs by up to usualLens pixels, and no more than lostToSoft with softer ones.
+// What the verdict promises: no code called safe is lost with a lens that blurs by up to usualLens pixels, and no more than
+// lostToSoft with softer ones.
 const (
 	usualLens  = 0.7
 	lostToSoft = 2

@@ -177,8 +177,8 @@ func lookOf(p *place.Placement, module float64, with phone, rng *rand.Rand) look
 	return k
 }
 
-// shoot takes the picture: corners thrown onto the sensor one by one, the projection between them solved for, nine shaken samples a pixel, which the
-// lens blurs before the pixel adds them up.
+// shoot takes the picture: corners thrown onto the sensor one by one, the projection between them solved for, nine shaken
+// samples a pixel, which the lens blurs before the pixel adds them up.
 func (s *sheet) shoot(width float64, modules int, k look, with phone, rng *rand.Rand) *image.Gray {
 	focal := with.focal()
 	if most := max(3.6, with.Per) * float64(modules); width*focal/k.distance > most {
@@ -291,8 +291,8 @@ func soften(y []float64, w int, sigma float64) []float64 {
 	return along(along(y, 1, w, h, w), w, h, w, 1)
 }
 
-// expose counts electrons of a sensor somewhat worse than the model's, for up to three times as long where it is dark, brightens by the mean of
-// the picture's edge, which is paper, and stores by a plain power.
+// expose counts electrons of a sensor somewhat worse than the model's, for up to three times as long where it is dark,
+// brightens by the mean of the picture's edge, which is paper, and stores by a plain power.
 func expose(light []float64, w int, rng *rand.Rand) *image.Gray {
 	h := len(light) / w
 	edge, n := 0.0, 0.0

@@ -14,8 +14,9 @@ import (
 
 var allPrints = flag.Bool("prints", false, "measure every look with every growth in TestInspect, not two of them")
 
-// TestInspect measures pictures of prints, made by other means than those of the core, whose growth and contrast are known: flatbed scans at 600 dots an
-// inch, and photographs of eight pixels a module and more, from askew, in uneven light, through lenses, halos and compression drawn at random.
+// TestInspect measures pictures of prints, made by other means than those of the core, whose growth and contrast are known:
+// flatbed scans at 600 dots an inch, and photographs of eight pixels a module and more, from askew, in uneven light, through
+// lenses, halos and compression drawn at random.
 func TestInspect(t *testing.T) {
 	const width = 25.0
 	looks := []string{

@@ -16,7 +16,8 @@ import (
 
 var outsideToo = flag.Bool("outside", false, "also show the pictures to readers that are not in the panel, jsQR and qr, which need Node and npm")
 
-// An outsider is a reader that has no say in any verdict. It runs as long as the tests do, and answers a line of names with a line of texts.
+// An outsider is a reader that has no say in any verdict. It runs as long as the tests do, and answers a line of names with a
+// line of texts.
 type outsider struct {
 	family string // under which a record keeps it
 	argv   []string

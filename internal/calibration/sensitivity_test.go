@@ -14,7 +14,8 @@ import (
 
 var manyTuned = flag.Int("tuned", 0, "codes whose verdicts TestSensitivity compares")
 
-// variants change a constant of the model at a time: those of optics and print by a third, lines and the frame of the lens by a tenth.
+// variants change a constant of the model at a time: those of optics and print by a third, lines and the frame of the lens by
+// a tenth.
 var variants = []struct {
 	name string
 	tune func(*optics.Setup)

@@ -45,7 +45,8 @@ func who() map[string]access.Actor {
 	return out
 }
 
-// TestUseCasesCheck tries every use case that is handed an actor, as each of who: without the right it is forbidden, before anything else is looked at.
+// TestUseCasesCheck tries every use case that is handed an actor, as each of who: without the right it is forbidden, before
+// anything else is looked at.
 func TestUseCasesCheck(t *testing.T) {
 	for what, c := range map[string]struct {
 		store  any

@@ -128,7 +128,8 @@ func newID() string { return strings.ToLower(rand.Text()[:12]) }
 // findable is the number of the rules by which name and search are made; codes written by others are brought up to date.
 const findable = 3
 
-// search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what its kind lets be found.
+// search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what
+// its kind lets be found.
 func search(m *compose.Rendition) string {
 	return strings.ToLower(m.Job.Name + "\n" + content.Search(m.Job.Content))
 }

@@ -71,8 +71,8 @@ func edit(t *testing.T, s *Store, id, path, text, tab string, seq int64) *Code {
 	return c
 }
 
-// TestUploads: an upload belongs to its workspace; a code wears it, tries change nothing, and what is not there is a problem of the draft
-// beside the last good state.
+// TestUploads: an upload belongs to its workspace; a code wears it, tries change nothing, and what is not there is a problem
+// of the draft beside the last good state.
 func TestUploads(t *testing.T) {
 	s, _ := open(t)
 	logo := []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4"/></svg>`)
@@ -386,7 +386,8 @@ func TestProofIsKept(t *testing.T) {
 	}
 }
 
-// TestProofIsAboutTheCode: while a reader cannot work there is no verdict, in the ledger neither, and none stays behind once it can.
+// TestProofIsAboutTheCode: while a reader cannot work there is no verdict, in the ledger neither, and none stays behind once
+// it can.
 func TestProofIsAboutTheCode(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "Gate poster", "marrowby.example/fair")

@@ -101,8 +101,8 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 	return c, nil
 }
 
-// Change is a change of several fields as a page sends it: which tab, the how manieth of it, and what it had seen. The zero Change but with Base −1 is
-// one that is held against nothing.
+// Change is a change of several fields as a page sends it: which tab, the how manieth of it, and what it had seen. The zero
+// Change but with Base −1 is one that is held against nothing.
 type Change struct {
 	Tab   string
 	Seq   int64
@@ -121,7 +121,8 @@ func (b Change) edit() Edit { return Edit{Tab: b.Tab, Seq: b.Seq, Base: b.Base} 
 // Anyhow is a change that takes precedence over whatever came before.
 var Anyhow = Change{Base: -1}
 
-// Patch applies a finding's fix, or another change of several fields, as one edit. Where another tab has changed a part of it since, nothing is changed.
+// Patch applies a finding's fix, or another change of several fields, as one edit. Where another tab has changed a part of it
+// since, nothing is changed.
 func (s *Store) Patch(ctx context.Context, actor access.Actor, id string, p patch.Patch, by Change) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
@@ -171,7 +172,8 @@ func patched(c *Code, p patch.Patch) (patch.Patch, map[string]*string, error) {
 	return job.Complete(c.Draft, p), cleared, nil
 }
 
-// making says what of a code changes: a patch of the draft, and unparsed text by path, nil for none any more. The code it is given is not made.
+// making says what of a code changes: a patch of the draft, and unparsed text by path, nil for none any more. The code it is
+// given is not made.
 type making func(*Code) (patch.Patch, map[string]*string, error)
 
 // act is what is done, and what undo calls it.
@@ -202,14 +204,16 @@ const maxTries = 30
 // ErrBusy says that too many change a code at once.
 var ErrBusy = errors.New("too many are changing this code just now; try again in a moment")
 
-// change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is made again.
+// change makes a change of a code and stores it. Nothing is locked while it is made: where another came in between, it is
+// made again.
 func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edit, a act) (*Code, error) {
 	return s.attempt(ctx, actor, id, e, e.field(), func(c *Code, find compose.Assets) (*written, error) {
 		return s.step(actor, c, e, a, find)
 	})
 }
 
-// attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there is nothing to store.
+// attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there
+// is nothing to store.
 func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
 	workspace := actor.Workspace
 	find := s.In(ctx, workspace)
@@ -303,7 +307,8 @@ func (s *Store) step(actor access.Actor, c *Code, e Edit, a act, find compose.As
 	return w, nil
 }
 
-// overtaken says that another tab has changed since what an edit is about: with both values where it is one field, else with who it was.
+// overtaken says that another tab has changed since what an edit is about: with both values where it is one field, else with
+// who it was.
 func (s *Store) overtaken(c *Code, e Edit, keys []string) error {
 	if e.Tab == "" || e.Base < 0 {
 		return nil
@@ -353,8 +358,8 @@ func state(c *Code) any {
 	return map[string]any{"job": c.Draft, "unparsed": unparsed}
 }
 
-// withUnparsed is a patch of the draft and of the text beside it as one of the state. Text is kept under the key of its field, so that it stays with
-// its place.
+// withUnparsed is a patch of the draft and of the text beside it as one of the state. Text is kept under the key of its
+// field, so that it stays with its place.
 func withUnparsed(c *Code, p patch.Patch, text map[string]*string) patch.Patch {
 	var out patch.Patch
 	for _, op := range p {
@@ -442,8 +447,9 @@ func (s *Store) grow(workspace string, c *Code, w *written) error {
 	return nil
 }
 
-// storeEdit writes a new state of a code, unless the code or the house have changed since it was read, and with it a new edit; growEdit adds to the
-// last edit instead. Each is one statement, so that both are written or neither. They affect one row, or none.
+// storeEdit writes a new state of a code, unless the code or the house have changed since it was read, and with it a new
+// edit; growEdit adds to the last edit instead. Each is one statement, so that both are written or neither. They affect one
+// row, or none.
 const (
 	storeCode = `WITH stored AS (UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
 			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac),
@@ -456,8 +462,8 @@ const (
 		FROM stored WHERE workspace = $1 AND code = $2 AND edits.rev = $3`
 )
 
-// store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was read. tx is nil where it
-// is to be a transaction of its own.
+// store writes a new state of a code and its edit, unless the code, or the colours of the house, have changed since it was
+// read. tx is nil where it is to be a transaction of its own.
 func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Code, w *written) (stored bool, err error) {
 	workspace := actor.Workspace
 	rev, now := c.Rev+1, s.Now()
@@ -504,8 +510,8 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	return true, s.choose(ctx, actor, out)
 }
 
-// carry runs a statement that changes one row or none, and has its effect noted: in a transaction that holds more, in one of its own where the
-// effect is to be noted beside it, else in one trip.
+// carry runs a statement that changes one row or none, and has its effect noted: in a transaction that holds more, in one of
+// its own where the effect is to be noted beside it, else in one trip.
 func (s *Store) carry(ctx context.Context, tx pgx.Tx, workspace, sql string, args []any, e Effect) (done bool, err error) {
 	if tx == nil && !noted(ctx) {
 		err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {

@@ -15,8 +15,8 @@ type Effect struct {
 
 type effectKey struct{}
 
-// WithEffect gives a context in which a use case calls f within the very transaction that makes its effect last, so that what f keeps is kept if
-// and only if the effect is.
+// WithEffect gives a context in which a use case calls f within the very transaction that makes its effect last, so that what
+// f keeps is kept if and only if the effect is.
 func WithEffect(ctx context.Context, f func(ctx context.Context, tx pgx.Tx, e Effect) error) context.Context {
 	return context.WithValue(ctx, effectKey{}, f)
 }

@@ -150,7 +150,8 @@ type IssuedMark struct {
 	ID string    `json:"i"`
 }
 
-// IssuedList gives the newest issued version of every code in use, newest first, from a mark on; nil is the beginning. next is nil on the last page.
+// IssuedList gives the newest issued version of every code in use, newest first, from a mark on; nil is the beginning. next
+// is nil on the last page.
 func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *IssuedMark, limit int) (out []IssuedLine, next *IssuedMark, err error) {
 	if err := actor.Need(access.Files); err != nil {
 		return nil, nil, err

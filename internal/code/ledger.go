@@ -30,7 +30,8 @@ type Line struct {
 	Changed  time.Time
 }
 
-// Mark is where a page of the ledger ends. The ledger is gone through as it stood at As: what changes meanwhile comes to its top, and is told at the end.
+// Mark is where a page of the ledger ends. The ledger is gone through as it stood at As: what changes meanwhile comes to its
+// top, and is told at the end.
 type Mark struct {
 	As      time.Time `json:"as"`
 	Done    []string  `json:"d,omitempty"` // ids of the campaigns that are gone through
@@ -58,8 +59,8 @@ func found(query string) string {
 	return "SELECT id, in_campaign, changed_at FROM sodrik_found($2, $3::text[]) WHERE $1 <> ''"
 }
 
-// Ledger gives a page of the codes of a state, by campaigns, that with the newest change first, and within them the newest change first. Every word of
-// query must occur in what may be searched for of a code. after is nil for the beginning.
+// Ledger gives a page of the codes of a state, by campaigns, that with the newest change first, and within them the newest
+// change first. Every word of query must occur in what may be searched for of a code. after is nil for the beginning.
 func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query string, after *Mark, limit int) (*LedgerPage, error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err

@@ -49,8 +49,8 @@ func namesOf(lines []Line) (out []string) {
 	return out
 }
 
-// TestLedgerPages: pages of any size come to the whole, in its order; nothing is left out and nothing comes twice. What changes meanwhile is told at the
-// end.
+// TestLedgerPages: pages of any size come to the whole, in its order; nothing is left out and nothing comes twice. What
+// changes meanwhile is told at the end.
 func TestLedgerPages(t *testing.T) {
 	s, clock := open(t)
 	var ids []string
@@ -100,7 +100,8 @@ func TestLedgerPages(t *testing.T) {
 	}
 }
 
-// TestSummaries: what the ledger says of a code is that of the code as it stands, whether its summary was kept or is still to be written.
+// TestSummaries: what the ledger says of a code is that of the code as it stands, whether its summary was kept or is still to
+// be written.
 func TestSummaries(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
@@ -184,12 +185,13 @@ func many(t testing.TB, s *Store, n int) {
 	}
 }
 
-// maxLedger is how many times as long as counting a workspace's codes by campaign, which every page has to do, a page of the ledger may take. It is about 3; one
-// that read every code's row instead of an index would take 20 times as long.
+// maxLedger is how many times as long as counting a workspace's codes by campaign, which every page has to do, a page of the
+// ledger may take. It is about 3; one that read every code's row instead of an index would take 20 times as long.
 const maxLedger = 6
 
-// TestLedgerOfMany: a ledger of 20,000 codes, beside as many of another workspace, answers quickly: its beginning, its middle, and words that few or many
-// codes have. What is held is the proportion to the least that PostgreSQL has to do, taken turn by turn, since machines are fast and slow by the hour.
+// TestLedgerOfMany: a ledger of 20,000 codes, beside as many of another workspace, answers quickly: its beginning, its
+// middle, and words that few or many codes have. What is held is the proportion to the least that PostgreSQL has to do, taken
+// turn by turn, since machines are fast and slow by the hour.
 func TestLedgerOfMany(t *testing.T) {
 	s, _ := open(t)
 	const n = 20_000
@@ -257,8 +259,8 @@ func TestLedgerOfMany(t *testing.T) {
 	}
 }
 
-// TestProofsStay: what a proof does not read, such as a name or the quality of a JPEG, leaves the verdict where it is, in the ledger and on the desk, and asks
-// no reader again; what it reads does not.
+// TestProofsStay: what a proof does not read, such as a name or the quality of a JPEG, leaves the verdict where it is, in the
+// ledger and on the desk, and asks no reader again; what it reads does not.
 func TestProofsStay(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "Gate", "marrowby.example/fair")

@@ -23,13 +23,15 @@ const (
 	ActLook     = "look"     // a look put on
 )
 
-// Acted is what an act changed, by which it is taken back: for each code the state or the campaign that it was in, or the revision that put the look on.
+// Acted is what an act changed, by which it is taken back: for each code the state or the campaign that it was in, or the
+// revision that put the look on.
 type Acted struct {
 	Act string            `json:"act"`
 	Was map[string]string `json:"was"`
 }
 
-// inOrder are ids without doubles, always in the same order, so that two who act at once never wait for one another. More than MaxMany are refused.
+// inOrder are ids without doubles, always in the same order, so that two who act at once never wait for one another. More
+// than MaxMany are refused.
 func inOrder(ids []string) ([]string, error) {
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
 	switch {

@@ -21,8 +21,9 @@ const rotationWait = 2 * keyringEvery
 // keyringEvery is how often an instance looks which key digests depend on.
 const keyringEvery = 5 * time.Second
 
-// Rotate seals everything anew under the newest key and has digests depend on it, while instances that have both keys go on serving. Afterwards
-// the older keys open nothing that is kept. wait says how long instances are given to follow; 0 is as long as they take.
+// Rotate seals everything anew under the newest key and has digests depend on it, while instances that have both keys go on
+// serving. Afterwards the older keys open nothing that is kept. wait says how long instances are given to follow; 0 is as
+// long as they take.
 func (s Upkeep) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err error) {
 	if wait == 0 {
 		wait = rotationWait
@@ -106,8 +107,8 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"issued_versions", "code", "job", "version"},
 }
 
-// sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that nothing written meanwhile is
-// lost.
+// sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that
+// nothing written meanwhile is lost.
 func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err error) {
 	newest := s.Seal.Seal(nil, "")[:5] // form and id of the key
 	for _, c := range sealedColumns {
@@ -145,8 +146,8 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 	return n, nil
 }
 
-// digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of what no code is any more are
-// dropped.
+// digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of
+// what no code is any more are dropped.
 func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err error) {
 	became := map[string]string{}
 	type row struct {

@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/core/style"
 )
 
-// row is a code as the database has it, still sealed, with what an edit has to know of the edits before it. It is read in one query, so that what
-// is made of it can be made while no connection is held.
+// row is a code as the database has it, still sealed, with what an edit has to know of the edits before it. It is read in one
+// query, so that what is made of it can be made while no connection is held.
 type row struct {
 	id                    string
 	rev                   int64
@@ -83,7 +83,8 @@ const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.c
 			AND e.kind = 'edit' AND $4 <> '' AND e.tab = $4 AND $6 <> '' AND e.path = $6 AND e.at > $7) g ON true
 	WHERE c.workspace = $1 AND c.id = $2 `
 
-// asked are the arguments of fetchQuery for an edit that is to be made in a field with a key; a zero Edit asks for no more than the code.
+// asked are the arguments of fetchQuery for an edit that is to be made in a field with a key; a zero Edit asks for no more
+// than the code.
 func (s *Store) asked(workspace, id string, e Edit, key string) []any {
 	return []any{workspace, id, e.Base, e.Tab, e.Seq, key, s.Now().Add(-coalesce), turnsKept}
 }
@@ -172,7 +173,8 @@ func (s *Store) open(ctx context.Context, actor access.Actor, r *row) (*Code, er
 	return c, s.choose(ctx, actor, c)
 }
 
-// shownText is text that the draft cannot hold, by pointers into the draft as it is; what belongs to a place that was taken away waits for it to come back.
+// shownText is text that the draft cannot hold, by pointers into the draft as it is; what belongs to a place that was taken
+// away waits for it to come back.
 func shownText(draft any, kept map[string]string) map[string]string {
 	out := make(map[string]string, len(kept))
 	for key, text := range kept {

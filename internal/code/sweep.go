@@ -21,7 +21,8 @@ const (
 
 var assetSource = regexp.MustCompile(`asset:sha256-[0-9a-f]{64}(?:#page=[0-9]+)?`)
 
-// SweepUploads takes away the uploads of every workspace that no draft, version, state of the history or house style names, once they are a day old.
+// SweepUploads takes away the uploads of every workspace that no draft, version, state of the history or house style names,
+// once they are a day old.
 func (s Upkeep) SweepUploads(ctx context.Context) (n int64, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
@@ -88,8 +89,8 @@ func (s Upkeep) named(ctx context.Context, tx pgx.Tx, workspace string) ([]strin
 	return out, nil
 }
 
-// SweepProofs takes away proofs that nobody has asked for in a week, those of drafts on their way, unless they are of a code or a version as it is; those by another panel or
-// another model nobody will ask for.
+// SweepProofs takes away proofs that nobody has asked for in a week, those of drafts on their way, unless they are of a code
+// or a version as it is; those by another panel or another model nobody will ask for.
 func (s Upkeep) SweepProofs(ctx context.Context) (n int64, err error) {
 	err = s.eachWorkspace(ctx, func(workspace string) error {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {

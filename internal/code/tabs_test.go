@@ -73,9 +73,9 @@ func leavesOf(t *testing.T, c *Code) map[string]string {
 	return out
 }
 
-// TestManyTabs plays two to four tabs of two people that edit one code, with requests that are late, doubled, out of order and whose answers are lost.
-// Nothing is silently lost: what a change overwrites, its tab had seen, or had written itself. In the end all have the same draft, and taking
-// everything back gives the first.
+// TestManyTabs plays two to four tabs of two people that edit one code, with requests that are late, doubled, out of order
+// and whose answers are lost. Nothing is silently lost: what a change overwrites, its tab had seen, or had written itself. In
+// the end all have the same draft, and taking everything back gives the first.
 func TestManyTabs(t *testing.T) {
 	s, clock := open(t)
 	for round := range *tabRounds {
@@ -205,8 +205,8 @@ func mayFail(err error) bool {
 	return errors.As(err, &clash) || errors.As(err, &over) || errors.Is(err, ErrNothing) || isProblem && (list[0].Code == "place.gone" || list[0].Code == "patch")
 }
 
-// held looks at every leaf that a change has changed: whoever wrote it before was the same tab, had been seen, or, where something was taken back, is
-// the same person or was named.
+// held looks at every leaf that a change has changed: whoever wrote it before was the same tab, had been seen, or, where
+// something was taken back, is the same person or was named.
 func held(t *testing.T, a asked, before, after *Code, owners map[string]owner) {
 	t.Helper()
 	was, is := leavesOf(t, before), leavesOf(t, after)

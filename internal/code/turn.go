@@ -21,8 +21,8 @@ type Turn struct {
 	Seq int64
 }
 
-// choose says what undo and redo of a code would turn: the newest edit of whoever asks, unless somebody has changed the same since. Then, and where
-// they have made none, it is the newest of the other, which needs their word.
+// choose says what undo and redo of a code would turn: the newest edit of whoever asks, unless somebody has changed the same
+// since. Then, and where they have made none, it is the newest of the other, which needs their word.
 func (s *Store) choose(ctx context.Context, actor access.Actor, c *Code) error {
 	workspace := actor.Workspace
 	c.UndoRev, c.UndoBy = chosen(c.undo, c.row.turns, actor)
@@ -84,7 +84,8 @@ func chosen(stack []int64, turns map[int64]logged, me access.Actor) (rev int64, 
 	return pick.rev, pick.who.name
 }
 
-// Undo takes an edit back by applying its inverse as a new edit. ErrNothing says that there is none, or that it is not the one to be undone any more.
+// Undo takes an edit back by applying its inverse as a new edit. ErrNothing says that there is none, or that it is not the
+// one to be undone any more.
 func (s *Store) Undo(ctx context.Context, actor access.Actor, id string, t Turn) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
@@ -138,7 +139,8 @@ func (s *Store) inverse(ctx context.Context, actor access.Actor, c *Code, rev in
 	return back, string(text), err
 }
 
-// Before is a code without an edit that can be undone, for showing the difference; nothing is stored. It is nil where what is left cannot be made.
+// Before is a code without an edit that can be undone, for showing the difference; nothing is stored. It is nil where what is
+// left cannot be made.
 func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Rendition, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return c, without, err

@@ -18,8 +18,8 @@ import (
 	"sodrik/internal/seal"
 )
 
-// TestRotate: after a change of the key everything opens with the new one alone, and what belongs together still does: versions, proofs, codes that say
-// the same.
+// TestRotate: after a change of the key everything opens with the new one alone, and what belongs together still does:
+// versions, proofs, codes that say the same.
 func TestRotate(t *testing.T) {
 	s, _ := open(t)
 	old, fresh := strings.Repeat("o", seal.KeySize), strings.Repeat("n", seal.KeySize)
@@ -277,7 +277,8 @@ func text2ink(text string) string {
 	return text[i+1 : i+8]
 }
 
-// TestManyOperations: a patch of more operations than are taken is refused at once with the bound; one of as many holds no connection while it is made.
+// TestManyOperations: a patch of more operations than are taken is refused at once with the bound; one of as many holds no
+// connection while it is made.
 func TestManyOperations(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "Gate", "marrowby.example/fair")

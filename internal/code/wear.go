@@ -243,8 +243,8 @@ func (s *Store) InColour(ctx context.Context, tx pgx.Tx, actor access.Actor, key
 	return names, err
 }
 
-// Refresh makes the drafts again that name any of some colours of the house, in the transaction that changes their values. Issued versions stay as
-// they are.
+// Refresh makes the drafts again that name any of some colours of the house, in the transaction that changes their values.
+// Issued versions stay as they are.
 func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, actor access.Actor, keys ...string) error {
 	if err := actor.Need(access.Change); err != nil {
 		return err

@@ -6,8 +6,8 @@ import (
 	"time"
 )
 
-// CPU is the time of processors that this process has taken until now, and the helpers it has waited for. Unlike the time on a clock it grows little
-// where a machine does other things.
+// CPU is the time of processors that this process has taken until now, and the helpers it has waited for. Unlike the time on
+// a clock it grows little where a machine does other things.
 func CPU() (total time.Duration) {
 	for _, who := range []int{syscall.RUSAGE_SELF, syscall.RUSAGE_CHILDREN} {
 		var u syscall.Rusage

@@ -15,8 +15,8 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// Backup writes a database as one file of PostgreSQL's custom format, which Restore and pg_restore read. The file holds contents sealed; the key is not
-// in it.
+// Backup writes a database as one file of PostgreSQL's custom format, which Restore and pg_restore read. The file holds
+// contents sealed; the key is not in it.
 func Backup(ctx context.Context, address, file string) error {
 	part := file + ".part"
 	if err := tool(ctx, address, "pg_dump", "--format=custom", "--no-owner", "--no-privileges", "--file="+part); err != nil {
@@ -29,7 +29,8 @@ func Backup(ctx context.Context, address, file string) error {
 // ErrNotEmpty is the error of a restore into a database that holds something.
 var ErrNotEmpty = errors.New("the database is not empty; make a new one with CREATE DATABASE, and restore into that")
 
-// Restore reads what Backup wrote into an empty database, and makes role, grants and policies there, which belong to the server and are in no file.
+// Restore reads what Backup wrote into an empty database, and makes role, grants and policies there, which belong to the
+// server and are in no file.
 func Restore(ctx context.Context, address, file string) error {
 	if _, err := os.Stat(file); err != nil {
 		return err
@@ -59,7 +60,8 @@ func Restore(ctx context.Context, address, file string) error {
 	return d.Ready(ctx)
 }
 
-// tool runs one of PostgreSQL's programs against a database. The password goes by the environment, where other users of the machine do not see it.
+// tool runs one of PostgreSQL's programs against a database. The password goes by the environment, where other users of the
+// machine do not see it.
 func tool(ctx context.Context, address, name string, args ...string) error {
 	path, err := toolPath(name)
 	if err != nil {

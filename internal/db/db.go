@@ -23,8 +23,8 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// minPool is how many connections there may be at least where the address does not say pool_max_conns: more than cores, since a transaction
-// mostly waits.
+// minPool is how many connections there may be at least where the address does not say pool_max_conns: more than cores, since
+// a transaction mostly waits.
 const minPool = 20
 
 // DB is a pool of connections to one database.
@@ -66,8 +66,8 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 // Close waits for connections in use and closes them.
 func (d *DB) Close() { d.Pool.Close() }
 
-// Migrate brings the schema up to date, and the walls around workspaces with it. Of several instances that start at once, one does it and the
-// others wait.
+// Migrate brings the schema up to date, and the walls around workspaces with it. Of several instances that start at once, one
+// does it and the others wait.
 func (d *DB) Migrate(ctx context.Context) error {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {

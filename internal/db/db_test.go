@@ -44,7 +44,8 @@ func TestStartAtOnce(t *testing.T) {
 	}
 }
 
-// TestReady: a database in which a workspace could not work, or could see another's, is not ready; starting mends what is missing.
+// TestReady: a database in which a workspace could not work, or could see another's, is not ready; starting mends what is
+// missing.
 func TestReady(t *testing.T) {
 	d := dbtest.Open(t)
 	for _, broken := range []string{
@@ -98,7 +99,8 @@ func tables(t *testing.T, d *db.DB) map[string]string {
 	return out
 }
 
-// TestBackup: what is backed up comes back on another server that has never heard of the role, table by table the same, and is ready.
+// TestBackup: what is backed up comes back on another server that has never heard of the role, table by table the same, and
+// is ready.
 func TestBackup(t *testing.T) {
 	url := dbtest.URL(t)
 	d, err := db.Open(t.Context(), url, 10*time.Second)

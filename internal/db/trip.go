@@ -7,9 +7,9 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// Trip sends the statements that fill queues as one transaction of one workspace, in one trip to the server: they travel together, the server
-// carries out all of them or none, and their answers come back together. A statement cannot depend on the answer of another; what does takes
-// InWorkspace.
+// Trip sends the statements that fill queues as one transaction of one workspace, in one trip to the server: they travel
+// together, the server carries out all of them or none, and their answers come back together. A statement cannot depend on
+// the answer of another; what does takes InWorkspace.
 func (d *DB) Trip(ctx context.Context, workspace string, fill func(b *pgx.Batch)) error {
 	if !plainID(workspace) {
 		return fmt.Errorf("db: %q cannot be a workspace", workspace)

@@ -9,7 +9,8 @@ import (
 	"sodrik/internal/db/dbtest"
 )
 
-// TestTrip: what travels in one trip is behind the walls of its workspace, is done whole or not at all, and leaves the connection as it was.
+// TestTrip: what travels in one trip is behind the walls of its workspace, is done whole or not at all, and leaves the
+// connection as it was.
 func TestTrip(t *testing.T) {
 	d := dbtest.Open(t)
 	for _, w := range []string{"a", "b"} {

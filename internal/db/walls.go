@@ -11,8 +11,9 @@ import (
 // workspaceRole is whom queries of a workspace run as: row-level security holds for it, whatever a query says.
 const workspaceRole = "sodrik_workspace"
 
-// walled are the tables that belong to workspaces, each with the column that says to which. What the role may do there beyond reading is said by
-// change. Roles belong to a server and not to a database, so that a restored one has neither role nor grants: they are made at every start.
+// walled are the tables that belong to workspaces, each with the column that says to which. What the role may do there beyond
+// reading is said by change. Roles belong to a server and not to a database, so that a restored one has neither role nor
+// grants: they are made at every start.
 var walled = []struct {
 	table, column string
 	change        bool
@@ -22,7 +23,8 @@ var walled = []struct {
 	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true}, {"print_checks", "workspace", true},
 }
 
-// EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may do so at once.
+// EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may
+// do so at once.
 func (d *DB) EnsureWalls(ctx context.Context) error {
 	return pgx.BeginFunc(ctx, d.Pool, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('sodrik walls', 0))`); err != nil {

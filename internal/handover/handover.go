@@ -1,6 +1,7 @@
-// Package handover is the one door through which files of codes leave. Whoever asks, by whatever way, passes the same steps: the right is checked,
-// a version is issued, or an issued one is taken as it was frozen, its files are drawn where there is room for drawing, read back by the readers,
-// and what left is put on record. Pages, mails, the API and pictures with an address of their own only bring the files to whom they are for.
+// Package handover is the one door through which files of codes leave. Whoever asks, by whatever way, passes the same steps:
+// the right is checked, a version is issued, or an issued one is taken as it was frozen, its files are drawn where there is
+// room for drawing, read back by the readers, and what left is put on record. Pages, mails, the API and pictures with an
+// address of their own only bring the files to whom they are for.
 package handover
 
 import (
@@ -90,8 +91,8 @@ func (u *Unread) Problem() problem.List {
 	return problem.List{{Field: "/format", Code: "output.unread", Message: u.Error()}}
 }
 
-// Give hands files over. Problems are those of the formats, of the placements and of a code that cannot be issued; files that do not read back are
-// an *Unread, unless somebody insists.
+// Give hands files over. Problems are those of the formats, of the placements and of a code that cannot be issued; files that
+// do not read back are an *Unread, unless somebody insists.
 func (d *Door) Give(ctx context.Context, actor access.Actor, a Ask) (*Parcel, error) {
 	formats, err := asked(a.Formats)
 	if err != nil {

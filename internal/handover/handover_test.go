@@ -97,7 +97,8 @@ func (h *house) recorded() (out []string) {
 	return out
 }
 
-// TestEveryWay: whichever way a file leaves, it is of an issued version, read back, on record with who took it, and refused where it does not read.
+// TestEveryWay: whichever way a file leaves, it is of an issued version, read back, on record with who took it, and refused
+// where it does not read.
 func TestEveryWay(t *testing.T) {
 	h := open(t)
 	printer := access.Actor{Kind: access.Person, ID: "p2", Name: "Juno", Workspace: "marrowby", Role: access.Printer}
@@ -197,7 +198,8 @@ func first(p *handover.Parcel, err error) ([]byte, error) {
 	return p.Files[0].Data, nil
 }
 
-// TestAddress: a picture is put on record when its address is given; whoever has the address sees it, in four formats, and nothing else.
+// TestAddress: a picture is put on record when its address is given; whoever has the address sees it, in four formats, and
+// nothing else.
 func TestAddress(t *testing.T) {
 	h := open(t)
 	_, i, token, err := h.GiveAddress(t.Context(), owner, h.id, "1", false)

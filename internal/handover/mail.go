@@ -14,8 +14,8 @@ import (
 	"sodrik/internal/records"
 )
 
-// Send hands files over by mail. replyTo is the address of whoever sends them, "" for none. done says in words what was sent. Problems are those of
-// Give, and of the address.
+// Send hands files over by mail. replyTo is the address of whoever sends them, "" for none. done says in words what was sent.
+// Problems are those of Give, and of the address.
 func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo string) (done string, err error) {
 	a.To, a.Way = strings.TrimSpace(a.To), records.ByMail
 	switch {

@@ -74,7 +74,8 @@ type SheetOf struct {
 	Names     export.Names
 }
 
-// Sheet draws the proof sheet of a made job as a PDF, and gives the verdict of every placement. It waits for every set of every place.
+// Sheet draws the proof sheet of a made job as a PDF, and gives the verdict of every placement. It waits for every set of
+// every place.
 func (d *Door) Sheet(ctx context.Context, actor access.Actor, of SheetOf) ([]byte, map[int]proof.Verdict, error) {
 	m, name, version, names := of.Rendition, of.Name, of.Version, of.Names
 	checks, err := d.Records.Checks(ctx, actor, of.Code)

@@ -10,14 +10,15 @@ import (
 	"sodrik/internal/records"
 )
 
-// Pictures that have an address of their own are of one issued version, so that what is behind the address never changes, or of whichever was handed over
-// last; whoever has the address may see them, which is why it cannot be guessed and can be taken away.
+// Pictures that have an address of their own are of one issued version, so that what is behind the address never changes, or
+// of whichever was handed over last; whoever has the address may see them, which is why it cannot be guessed and can be taken
+// away.
 
 // shownAs are the formats under which such a picture is shown.
 var shownAs = []string{"png", "svg", "webp", "jpg"}
 
-// GiveAddress hands a picture of a placement over by giving it an address; the same one every time. follows has it show whichever version is handed over
-// last.
+// GiveAddress hands a picture of a placement over by giving it an address; the same one every time. follows has it show
+// whichever version is handed over last.
 func (d *Door) GiveAddress(ctx context.Context, actor access.Actor, id, place string, follows bool) (p *Parcel, i int, token string, err error) {
 	if p, err = d.Give(ctx, actor, Ask{Code: id, Formats: []string{"png"}, Places: []string{place}, Way: records.ByAddress}); err != nil {
 		return nil, 0, "", err

@@ -5,8 +5,8 @@ import (
 	"sync"
 )
 
-// gate lets in so many at a time; who is in no hurry waits until nobody who is waits. Among equals it goes around by whom they are for, so that one
-// who asks for a hundred things does not keep another waiting for one.
+// gate lets in so many at a time; who is in no hurry waits until nobody who is waits. Among equals it goes around by whom
+// they are for, so that one who asks for a hundred things does not keep another waiting for one.
 type gate struct {
 	mu       sync.Mutex
 	free     int

@@ -1,5 +1,6 @@
-// Package heavy lets only so many things at once take a processor for long: opening uploads, drawing files, proving. Everything of that sort that
-// people ask for goes through one gate, so that pages are answered whatever is being made, and however many ask.
+// Package heavy lets only so many things at once take a processor for long: opening uploads, drawing files, proving.
+// Everything of that sort that people ask for goes through one gate, so that pages are answered whatever is being made, and
+// however many ask.
 package heavy
 
 import (
@@ -19,8 +20,8 @@ func For(ctx context.Context, who string) context.Context {
 	return context.WithValue(ctx, forWhom{}, who)
 }
 
-// Enter waits for a place. Who does not hurry stands back behind those who do. What has a place already, by ctx, takes no second one. Leaving through
-// ctx gives its error.
+// Enter waits for a place. Who does not hurry stands back behind those who do. What has a place already, by ctx, takes no
+// second one. Leaving through ctx gives its error.
 func Enter(ctx context.Context, hurry bool) (inside context.Context, release func(), err error) {
 	if ctx.Value(within{}) != nil {
 		return ctx, func() {}, nil

@@ -211,7 +211,8 @@ func mutateJob(r *rand.Rand, data []byte) []byte {
 	return out
 }
 
-// TestUploads gives every upload mutated files, on pages and by the API: nothing fails, nothing panics, nothing takes longer or more memory than it may.
+// TestUploads gives every upload mutated files, on pages and by the API: nothing fails, nothing panics, nothing takes longer
+// or more memory than it may.
 func TestUploads(t *testing.T) {
 	d := dbtest.Open(t)
 	s := code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: sealtest.Box(t)}, proof.Panel{}, "none")
@@ -308,7 +309,8 @@ func TestUploads(t *testing.T) {
 	}
 }
 
-// TestPayloads reads mutated payloads as pasted text and as what a code holds, and mutated jobs as the API does; those that can be made are drawn.
+// TestPayloads reads mutated payloads as pasted text and as what a code holds, and mutated jobs as the API does; those that
+// can be made are drawn.
 func TestPayloads(t *testing.T) {
 	texts := []string{"https://marrowby.example/fair?a=1#b", "WIFI:T:WPA;S:Potting Shed;P:sow\\;thin;;", "BEGIN:VCARD\nVERSION:3.0\nFN:Wren Okafor\nN:Okafor;Wren;;;\nTEL:+441632960001\nEND:VCARD", "MECARD:N:Okafor,Wren;TEL:+441632960001;;",
 		"tel:+441632960001", "SMSTO:+441632960001:Sow now", "mailto:orders@marrowby.example?subject=Seeds", "geo:52.0871,-1.9432", "BCD\n002\n1\nSCT\n\nMarrowby Seed House\nDE89370400440532013000\nEUR12.5\n\n\nInvoice 7", "upi://pay?pa=seeds@bank&pn=Marrowby",

@@ -1,5 +1,5 @@
-// Package housestyle keeps the house style of each workspace: it reads and changes it as a whole, one change after the other. What a house style
-// is, and what may stand in it, is core/style's.
+// Package housestyle keeps the house style of each workspace: it reads and changes it as a whole, one change after the other.
+// What a house style is, and what may stand in it, is core/style's.
 package housestyle
 
 import (
@@ -57,9 +57,9 @@ func (s *Store) Get(ctx context.Context, actor access.Actor) (h *style.Style, re
 	return h, rev, err
 }
 
-// Change changes the house style. rev is the revision that the change is based on, −1 for any. What must not stand in a house style is a
-// problem.List, and nothing is changed; a change that does nothing is no new revision. What belongs to the change is done by after, in the same
-// transaction: all of it, or nothing.
+// Change changes the house style. rev is the revision that the change is based on, −1 for any. What must not stand in a house
+// style is a problem.List, and nothing is changed; a change that does nothing is no new revision. What belongs to the change
+// is done by after, in the same transaction: all of it, or nothing.
 func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, change func(*style.Style) error, after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return h, err
@@ -134,7 +134,8 @@ type Entry struct {
 	At    time.Time
 }
 
-// History lists the changes of a house style, newest first, from before on (0 is the newest), and says whether there are older ones.
+// History lists the changes of a house style, newest first, from before on (0 is the newest), and says whether there are
+// older ones.
 func (s *Store) History(ctx context.Context, actor access.Actor, before int64, most int) (out []Entry, more bool, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, more, err

@@ -7,7 +7,8 @@ import (
 	"github.com/go-webauthn/webauthn/webauthn"
 )
 
-// TestCopiedPasskey: a passkey whose counter went back, as that of a copy does, is refused (WebAuthn Level 2, 6.1.1), and nothing is noted of its use.
+// TestCopiedPasskey: a passkey whose counter went back, as that of a copy does, is refused (WebAuthn Level 2, 6.1.1), and
+// nothing is noted of its use.
 func TestCopiedPasskey(t *testing.T) {
 	f := open(t)
 	p := f.register(t, "tamsin@marrowby.example", "leeks in october")

@@ -206,8 +206,9 @@ func (s *Store) ByEmail(ctx context.Context, email string) (*Person, error) {
 	return scanPerson(s.DB.Pool.QueryRow(ctx, `SELECT `+personColumns+` FROM people WHERE lower(email) = lower($1)`, strings.TrimSpace(email)))
 }
 
-// Limits of tries that failed within window. An account is guessed at from one network, so the two are counted together; what comes from many networks
-// at one account, or from one at many accounts, is stopped later, and never on a device that its person has signed in from before.
+// Limits of tries that failed within window. An account is guessed at from one network, so the two are counted together; what
+// comes from many networks at one account, or from one at many accounts, is stopped later, and never on a device that its
+// person has signed in from before.
 const (
 	window         = 15 * time.Minute
 	triesPair      = 8
@@ -219,8 +220,8 @@ const (
 	invitationLife = 14 * 24 * time.Hour
 )
 
-// throttle counts a try against its keys, each with how many are let through within the window, and refuses one too many. forget takes the try back
-// that went well, and with it all of cleared.
+// throttle counts a try against its keys, each with how many are let through within the window, and refuses one too many.
+// forget takes the try back that went well, and with it all of cleared.
 func (s *Store) throttle(ctx context.Context, keys map[string]int, cleared ...string) (forget func() error, err error) {
 	now := s.Now()
 	names := make([]string, 0, len(keys))
@@ -252,7 +253,8 @@ func (s *Store) throttle(ctx context.Context, keys map[string]int, cleared ...st
 	}, nil
 }
 
-// Mark is what a device keeps of a sign-in: it lets nobody in, and only says that the account was signed in to from there before. "" where nothing signs.
+// Mark is what a device keeps of a sign-in: it lets nobody in, and only says that the account was signed in to from there
+// before. "" where nothing signs.
 func (s *Store) Mark(email string) string {
 	if s.Seal == nil {
 		return ""
@@ -273,8 +275,8 @@ func account(email string) string { return strings.ToLower(strings.TrimSpace(ema
 // maxEmail bounds an address (RFC 5321, 4.5.3.1.3).
 const maxEmail = 254
 
-// SignIn checks a password. Tries that fail count against the account and the network they come from; device is the mark of an earlier sign-in from
-// the same device, "" for none.
+// SignIn checks a password. Tries that fail count against the account and the network they come from; device is the mark of
+// an earlier sign-in from the same device, "" for none.
 func (s *Store) SignIn(ctx context.Context, email, password, network, device string) (*Person, error) {
 	if len(email) > maxEmail {
 		return nil, ErrSignIn
@@ -310,7 +312,8 @@ func (s *Store) SignIn(ctx context.Context, email, password, network, device str
 	return p, forget()
 }
 
-// SetPassword gives a person a new password. It ends every sign-in but the one named keep, every token of the API and every link to set another.
+// SetPassword gives a person a new password. It ends every sign-in but the one named keep, every token of the API and every
+// link to set another.
 func (s *Store) SetPassword(ctx context.Context, person, password, keep string) error {
 	p, err := s.Get(ctx, person)
 	if err != nil {
@@ -323,7 +326,8 @@ func (s *Store) SetPassword(ctx context.Context, person, password, keep string) 
 	return pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error { return setPassword(ctx, tx, person, hash, keep) })
 }
 
-// setPassword stores a hash, and ends what somebody who knew the old password may hold: sign-ins, tokens of the API, and links to set another.
+// setPassword stores a hash, and ends what somebody who knew the old password may hold: sign-ins, tokens of the API, and
+// links to set another.
 func setPassword(ctx context.Context, tx pgx.Tx, person, hash, keep string) error {
 	for _, step := range []struct {
 		sql  string
@@ -358,7 +362,8 @@ func (s *Store) CheckPassword(ctx context.Context, person, password string) (boo
 	return fits, err
 }
 
-// Confirm asks a person for their password again, before they hand themselves something that lasts. Whoever has none has nothing to be asked for.
+// Confirm asks a person for their password again, before they hand themselves something that lasts. Whoever has none has
+// nothing to be asked for.
 func (s *Store) Confirm(ctx context.Context, p *Person, password string) error {
 	if !p.HasPassword {
 		return nil

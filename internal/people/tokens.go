@@ -222,8 +222,8 @@ func (s *Store) Recall(ctx context.Context, token, key, request string) (lease *
 	return nil, &a, nil, err
 }
 
-// Done notes within the transaction of an effect what it is. It is an error, which undoes the effect, where the lease has run out and the key is
-// another's by now.
+// Done notes within the transaction of an effect what it is. It is an error, which undoes the effect, where the lease has run
+// out and the key is another's by now.
 func (s *Store) Done(ctx context.Context, tx pgx.Tx, l *Lease, e Effect) error {
 	text, err := json.Marshal(e)
 	if err != nil {

@@ -194,8 +194,9 @@ func (s *Store) FirstOwnerLink(ctx context.Context, workspace string) (string, e
 // Registration is what somebody says who has no account yet.
 type Registration struct{ Email, Name, Password string }
 
-// Accept takes up an invitation, or the first owner's link, all of it or nothing. A person who is signed in (by) joins as they are; somebody new
-// gives name, address and password. An invitation is for the address that it was sent to, and for nobody else.
+// Accept takes up an invitation, or the first owner's link, all of it or nothing. A person who is signed in (by) joins as
+// they are; somebody new gives name, address and password. An invitation is for the address that it was sent to, and for
+// nobody else.
 func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, who Registration) (p *Person, workspace string, err error) {
 	email, name, password := who.Email, who.Name, who.Password
 	l, err := s.Link(ctx, purpose, text)
@@ -235,8 +236,8 @@ func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, wh
 	return p, workspace, nil
 }
 
-// Recover mails a link to set a new password. It does the same, as far as anyone can tell and in the same time, for an address nobody has: what differs
-// is done afterwards.
+// Recover mails a link to set a new password. It does the same, as far as anyone can tell and in the same time, for an
+// address nobody has: what differs is done afterwards.
 func (s *Store) Recover(ctx context.Context, email, network string) error {
 	if _, _, problems := details(email, "x"); len(problems) > 0 {
 		return problems

@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestFlights: several who ask get one and the same; one who leaves does not take it from the others; when all have left it stops, and whoever
-// comes then starts afresh.
+// TestFlights: several who ask get one and the same; one who leaves does not take it from the others; when all have left it
+// stops, and whoever comes then starts afresh.
 func TestFlights(t *testing.T) {
 	var f flights
 	var begun int

@@ -1,4 +1,5 @@
-// Package proving proves what is made, keeps what was proved, and reads files back from their bytes. It knows no code and no edit.
+// Package proving proves what is made, keeps what was proved, and reads files back from their bytes. It knows no code and no
+// edit.
 package proving
 
 import (
@@ -47,10 +48,10 @@ const (
 	maxWait  = 3 * time.Minute
 )
 
-// Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one that read the same,
-// by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not work: then the proof says so, goes no
-// further, and is made again the next time. Leaving through ctx stops waiting; what nobody waits for
-// any more is stopped.
+// Prove gives the proof of a made job for placement i, −1 for none, with every set up to and with upto: a stored one that
+// read the same, by the same model and panel, as far as it goes; what it lacks is made and stored, unless a reader could not
+// work: then the proof says so, goes no further, and is made again the next time. Leaving through ctx stops waiting; what
+// nobody waits for any more is stopped.
 func (pr *Prover) Prove(
 	ctx context.Context,
 	actor access.Actor,
@@ -152,8 +153,8 @@ func (pr *Prover) extend(
 	)
 }
 
-// See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and shows it to the
-// readers. Nothing is stored.
+// See takes one picture of a made job for placement i under circumstances that adjust may change from the usual ones, and
+// shows it to the readers. Nothing is stored.
 func (pr *Prover) See(
 	ctx context.Context,
 	m *compose.Rendition,
@@ -191,8 +192,8 @@ func (pr *Prover) Album(ctx context.Context, m *compose.Rendition, i int) ([]pro
 	return proof.Album(ctx, in)
 }
 
-// Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no such condition
-// or draw.
+// Witness takes the picture of one draw of a condition again and shows it to the readers. ok is false where the place has no
+// such condition or draw.
 func (pr *Prover) Witness(
 	ctx context.Context,
 	m *compose.Rendition,

@@ -61,7 +61,8 @@ func open(t *testing.T) (*Prover, *teller, *compose.Rendition) {
 	}, r, m
 }
 
-// TestProve: a proof is made once and kept for its workspace; the next set is added to it; another panel proves anew; what a reader could not do is not kept.
+// TestProve: a proof is made once and kept for its workspace; the next set is added to it; another panel proves anew; what a
+// reader could not do is not kept.
 func TestProve(t *testing.T) {
 	p, r, m := open(t)
 	prove := func(actor access.Actor, upto proof.Stage) *proof.Proof {

@@ -17,9 +17,9 @@ import (
 // readBackTime bounds the reading of one file.
 const readBackTime = 20 * time.Second
 
-// ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds the payload in it, or in the whole only
-// with dark and light exchanged. A
-// payment part and what nothing here can draw is not read.
+// ReadBack reads a file of a made job from its own bytes and says whether it says what it should: false where no reader finds
+// the payload in it, or in the whole only with dark and light exchanged. A payment part and what nothing here can draw is not
+// read.
 func (pr *Prover) ReadBack(ctx context.Context, m *compose.Rendition, i int, f compose.Format, file []byte) (bool, error) {
 	pictures, err := pr.seen(ctx, m, i, f, file)
 	switch {
@@ -37,7 +37,8 @@ func (pr *Prover) ReadBack(ctx context.Context, m *compose.Rendition, i int, f c
 	return legible == proof.AsItIs || legible == proof.Exchanged && f.Of != compose.Whole, nil
 }
 
-// seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and light exchanged.
+// seen is what of a file is shown to readers: the code alone, cut out of what surrounds it, once plain and once with dark and
+// light exchanged.
 func (pr *Prover) seen(ctx context.Context, m *compose.Rendition, i int, f compose.Format, file []byte) (*image.Gray, error) {
 	if f.Of == compose.PaymentPart {
 		return nil, nil

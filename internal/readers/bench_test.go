@@ -7,8 +7,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// BenchmarkProof: what a person waits for, with every reader that is here, on a code of 33 × 33 modules: the first verdict, the other two sets
-// after it, and the range.
+// BenchmarkProof: what a person waits for, with every reader that is here, on a code of 33 × 33 modules: the first verdict,
+// the other two sets after it, and the range.
 func BenchmarkProof(b *testing.B) {
 	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair/programme"},"symbol":{"min_version":4},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500,"substrate":"uncoated"}]}`), nil)
 	if len(problems) > 0 {

@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/costtest"
 )
 
-// TestLargePicturesAreRead: a picture of 24 megapixels in which nothing is found costs a bounded time, and no more once who asked has left; larger ones
-// are refused before they are decoded.
+// TestLargePicturesAreRead: a picture of 24 megapixels in which nothing is found costs a bounded time, and no more once who
+// asked has left; larger ones are refused before they are decoded.
 func TestLargePicturesAreRead(t *testing.T) {
 	img := image.NewGray(image.Rect(0, 0, 6000, 4000))
 	r := rand.New(rand.NewPCG(1, 1))

@@ -70,8 +70,8 @@ func convert(ctx context.Context, file []byte, name string, args ...string) ([]b
 	return out, err
 }
 
-// bounded is a program that the system ends where it takes more of a processor, or of memory, than it may. Debian's util-linux brings prlimit; without
-// it, time alone bounds the program.
+// bounded is a program that the system ends where it takes more of a processor, or of memory, than it may. Debian's
+// util-linux brings prlimit; without it, time alone bounds the program.
 func bounded(ctx context.Context, path string, args ...string) *exec.Cmd {
 	if limit, err := exec.LookPath("prlimit"); err == nil {
 		args = append([]string{fmt.Sprintf("--cpu=%d", convertCPU), fmt.Sprintf("--as=%d", convertSpace), "--core=0", path}, args...)
@@ -80,7 +80,8 @@ func bounded(ctx context.Context, path string, args ...string) *exec.Cmd {
 	return exec.CommandContext(ctx, path, args...)
 }
 
-// converted runs a program on the file, which it gets on its standard input, and gives what it writes, and what it took of a processor.
+// converted runs a program on the file, which it gets on its standard input, and gives what it writes, and what it took of a
+// processor.
 func converted(ctx context.Context, file []byte, name string, args ...string) (picture []byte, took time.Duration, err error) {
 	bad := func(format string, args ...any) error {
 		return problem.List{{Code: "picture", Message: fmt.Sprintf(format, args...)}}

@@ -46,7 +46,8 @@ type FoundSymbol struct {
 	Corners  [4][2]float64 `json:"corners" doc:"In pixels: top left, top right, bottom right and bottom left of the symbol without its quiet zone."`
 }
 
-// comfortable is how many pixels are looked at first; only where they hold nothing is a larger picture looked at finer, with so many at most.
+// comfortable is how many pixels are looked at first; only where they hold nothing is a larger picture looked at finer, with
+// so many at most.
 const (
 	comfortable = 3_000_000
 	finer       = 6_000_000
@@ -65,7 +66,8 @@ func Symbols(img image.Image) []detect.Found {
 	return out
 }
 
-// lookAt gives the symbols, and the greys in which they were found, with the corners in pixels of those. It stops soon after ctx has ended.
+// lookAt gives the symbols, and the greys in which they were found, with the corners in pixels of those. It stops soon after
+// ctx has ended.
 func lookAt(ctx context.Context, img image.Image) (out []detect.Found, grey *image.Gray) {
 	grey = picture.Greys(img)
 	n := len(grey.Pix)
@@ -79,7 +81,8 @@ func lookAt(ctx context.Context, img image.Image) (out []detect.Found, grey *ima
 	return nil, grey
 }
 
-// gradeOf grades a symbol of a picture, with its lightest part taken for all the light there is, since nothing tells how much there was.
+// gradeOf grades a symbol of a picture, with its lightest part taken for all the light there is, since nothing tells how much
+// there was.
 func gradeOf(f detect.Found, grey *image.Gray) (letter, worst string) {
 	s, err := Same(f.Result)
 	if err != nil {

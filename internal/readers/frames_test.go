@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestFrames: in every frame, dark ink on light paper and filled ones included, every reader reads the PNG as it is handed over, which has whole
-// pixels a module; and the proof shows them the code in its frame.
+// TestFrames: in every frame, dark ink on light paper and filled ones included, every reader reads the PNG as it is handed
+// over, which has whole pixels a module; and the proof shows them the code in its frame.
 func TestFrames(t *testing.T) {
 	for i, shape := range look.Frames {
 		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b","paper":"#f6f0e2","frame":{"shape":%q,"text":"Scan for the fair"}},"output":{"dpi":150},"placements":[{"name":"a","width_mm":%d,"distance_mm":600}]}`, shape, 70+i)), nil)
@@ -73,8 +73,8 @@ func TestFrames(t *testing.T) {
 	}
 }
 
-// TestDiscsAndBackdrops: a disc filled out, a picture beneath and a halftone, in files as they are handed over, are read by every family; and the
-// proof shows a disc to them.
+// TestDiscsAndBackdrops: a disc filled out, a picture beneath and a halftone, in files as they are handed over, are read by
+// every family; and the proof shows a disc to them.
 func TestDiscsAndBackdrops(t *testing.T) {
 	for _, wears := range []string{
 		`"outline":"round"`,

@@ -69,8 +69,8 @@ type tallied struct {
 	read   map[string]int // by reader and family
 }
 
-// TestRandomLooks counts who reads which of many looks drawn at random: joins, corners, motifs, sizes, eyes, gradients and marks. Not
-// all can be read, which is what the proof is for; but most are, and the table tells which parameter costs most:
+// TestRandomLooks counts who reads which of many looks drawn at random: joins, corners, motifs, sizes, eyes, gradients and
+// marks. Not all can be read, which is what the proof is for; but most are, and the table tells which parameter costs most:
 //
 //	go test ./internal/readers -run RandomLooks -v -looks 300
 func TestRandomLooks(t *testing.T) {

@@ -34,7 +34,8 @@ type process struct {
 func (p process) Name() string   { return p.name }
 func (p process) Family() string { return p.family }
 
-// Read answers for every picture, also where the engine hangs, crashes or talks nonsense. The milliseconds are the mean of the batch.
+// Read answers for every picture, also where the engine hangs, crashes or talks nonsense. The milliseconds are the mean of
+// the batch.
 func (p process) Read(ctx context.Context, pictures []*image.Gray) []proof.Answer {
 	out := make([]proof.Answer, len(pictures))
 	texts, took, err := p.read(ctx, pictures)
@@ -89,8 +90,9 @@ func (p process) read(ctx context.Context, pictures []*image.Gray) (texts [][]st
 	return texts, took, err
 }
 
-// between is a symbol put after every picture that zbar is given: with binary output it writes payloads and nothing else, so that what
-// belongs to which picture would not be known. Its payload is made up afresh by every process, so that no code can say it.
+// between is a symbol put after every picture that zbar is given: with binary output it writes payloads and nothing else, so
+// that what belongs to which picture would not be known. Its payload is made up afresh by every process, so that no code can
+// say it.
 var between = sync.OnceValues(func() (payload string, file []byte) {
 	b := make([]byte, 16)
 	rand.Read(b)
@@ -149,8 +151,8 @@ func zxingArgs(dir string, pictures []*image.Gray) (args, files []string, err er
 	return append([]string{"-format", "QRCode", "-escape"}, files...), files, nil
 }
 
-// zxingTexts: for every file, its name, and for every symbol a list of what is known, the bytes in hexadecimal among it. Control characters
-// are escaped, so that a payload cannot feign a line.
+// zxingTexts: for every file, its name, and for every symbol a list of what is known, the bytes in hexadecimal among it.
+// Control characters are escaped, so that a payload cannot feign a line.
 func zxingTexts(out []byte, exit, _ int, files []string) ([][]string, error) {
 	texts := make([][]string, len(files))
 	at := map[string]int{}

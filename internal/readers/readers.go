@@ -1,5 +1,5 @@
-// Package readers puts engines that find and read symbols behind proof.Reader: gozxing and our own detector in this process, zbar and
-// zxing-cpp as bounded processes. A reader can never hang or crash its caller, and at most cores − 1 work at once.
+// Package readers puts engines that find and read symbols behind proof.Reader: gozxing and our own detector in this process,
+// zbar and zxing-cpp as bounded processes. A reader can never hang or crash its caller, and at most cores − 1 work at once.
 package readers
 
 import (
@@ -27,8 +27,8 @@ var deadline = 5 * time.Second
 // slots bounds how many readers work at once in this process.
 var slots = make(chan struct{}, max(1, runtime.NumCPU()-1))
 
-// AtOnce lets so many readers work at once from now on. It is for programs that do nothing else, at their start: a server keeps a core for its
-// pages.
+// AtOnce lets so many readers work at once from now on. It is for programs that do nothing else, at their start: a server
+// keeps a core for its pages.
 func AtOnce(n int) { slots = make(chan struct{}, max(1, n)) }
 
 func slot(ctx context.Context) (release func(), err error) {

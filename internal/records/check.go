@@ -47,8 +47,8 @@ const (
 	maxChecks   = 50
 )
 
-// CheckPrint measures a print of a code in a picture of it, finds out which version it is, and keeps what was measured with that version. Problems point
-// to /picture, /dpi, /place and /placements.
+// CheckPrint measures a print of a code in a picture of it, finds out which version it is, and keeps what was measured with
+// that version. Problems point to /picture, /dpi, /place and /placements.
 func (s *Records) CheckPrint(ctx context.Context, actor access.Actor, id string, p Picture) (*Check, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err

@@ -34,8 +34,8 @@ func pictured(t *testing.T, m *compose.Rendition, growth float64) []byte {
 	return b.Bytes()
 }
 
-// TestCheckPrint: the version that a picture shows is found, by what it says; what was measured is kept with it and seen in the ledger; another workspace
-// sees nothing of it; what is no print of the code is a problem of the picture.
+// TestCheckPrint: the version that a picture shows is found, by what it says; what was measured is kept with it and seen in
+// the ledger; another workspace sees nothing of it; what is no print of the code is a problem of the picture.
 func TestCheckPrint(t *testing.T) {
 	r, s, _ := open(t)
 	ctx := t.Context()

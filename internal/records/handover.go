@@ -45,8 +45,8 @@ func (s *Records) Record(ctx context.Context, actor access.Actor, id string, h H
 	})
 }
 
-// Afterwards is what is known of handing over while a code is worked on: the set of files that was handed over last for a medium, nil where there
-// was none, and what of the code was handed over last.
+// Afterwards is what is known of handing over while a code is worked on: the set of files that was handed over last for a
+// medium, nil where there was none, and what of the code was handed over last.
 func (s *Records) Afterwards(ctx context.Context, actor access.Actor, id, medium string) (usual []string, handed []HandOver, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return usual, handed, err

@@ -11,7 +11,8 @@ import (
 	"sodrik/internal/core/problem"
 )
 
-// TestHandOver: what went out is on record, the newest set of a medium is remembered, mails are bounded, and a picture has one address.
+// TestHandOver: what went out is on record, the newest set of a medium is remembered, mails are bounded, and a picture has
+// one address.
 func TestHandOver(t *testing.T) {
 	r, s, now := open(t)
 	ctx, ws := t.Context(), as("Tamsin")

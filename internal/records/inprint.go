@@ -20,7 +20,8 @@ const (
 	maxAhead    = 366           // days from now
 )
 
-// ReadPrinting reads what a person typed: a day such as 2027-03-02 or 2 March 2027, a printer, a number. Its problems point to /on, /printer, /quantity.
+// ReadPrinting reads what a person typed: a day such as 2027-03-02 or 2 March 2027, a printer, a number. Its problems point
+// to /on, /printer, /quantity.
 func ReadPrinting(on, printer, quantity string, now time.Time) (p code.Printing, problems problem.List) {
 	p.Printer = strings.Join(strings.Fields(printer), " ")
 	if len([]rune(p.Printer)) > maxPrinter {

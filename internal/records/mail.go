@@ -18,8 +18,8 @@ const (
 	MaxMailBytes = 15 << 20
 )
 
-// BeginMail counts a mail of a workspace before it goes out, so that of many at once no more go than may; where it may not, the problem says when. The
-// mail is on record once sent is called, and taken off again by unsent.
+// BeginMail counts a mail of a workspace before it goes out, so that of many at once no more go than may; where it may not,
+// the problem says when. The mail is on record once sent is called, and taken off again by unsent.
 func (s *Records) BeginMail(ctx context.Context, actor access.Actor, id, recipient string) (m *Mail, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return m, err

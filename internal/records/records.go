@@ -1,5 +1,5 @@
-// Package records keeps what became of a code once it was made: what was handed over and to whom, which pictures have an address of their own, which
-// version is in print, and what people saw who held a phone against it.
+// Package records keeps what became of a code once it was made: what was handed over and to whom, which pictures have an
+// address of their own, which version is in print, and what people saw who held a phone against it.
 package records
 
 import (

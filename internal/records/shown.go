@@ -17,8 +17,8 @@ import (
 // Newest stands for whichever version was handed over last.
 const Newest = 0
 
-// ShowPicture gives the token of a picture of an issued version, or of the newest one at any time, that has an address of its own; the same one every
-// time.
+// ShowPicture gives the token of a picture of an issued version, or of the newest one at any time, that has an address of its
+// own; the same one every time.
 func (s *Records) ShowPicture(ctx context.Context, actor access.Actor, id string, n, place int) (token string, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return token, err

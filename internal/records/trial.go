@@ -45,7 +45,8 @@ const (
 	maxTrials = 50
 )
 
-// NoteTrial keeps what somebody saw of a code as it is now, at one of its places or, with −1, as a picture. Problems name the field.
+// NoteTrial keeps what somebody saw of a code as it is now, at one of its places or, with −1, as a picture. Problems name the
+// field.
 func (s *Records) NoteTrial(ctx context.Context, actor access.Actor, c *code.Code, place int, t Trial) error {
 	if err := actor.Need(access.Change); err != nil {
 		return err

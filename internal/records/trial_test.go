@@ -9,7 +9,8 @@ import (
 	"sodrik/internal/core/problem"
 )
 
-// TestTrials: what was noted belongs to the state that was tried, and to its workspace; what is not said is a problem of its field.
+// TestTrials: what was noted belongs to the state that was tried, and to its workspace; what is not said is a problem of its
+// field.
 func TestTrials(t *testing.T) {
 	r, s, _ := open(t)
 	id := create(t, s, "Gate", "marrowby.example/fair")

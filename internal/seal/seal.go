@@ -41,8 +41,8 @@ var (
 	ErrBroken = errors.New("seal: what is sealed has been changed, or stands in another place than it was made for")
 )
 
-// New makes a box of one or more keys, the newest first. Digests (Mac) depend on the oldest until UseDigests says otherwise, so that they outlast a
-// change.
+// New makes a box of one or more keys, the newest first. Digests (Mac) depend on the oldest until UseDigests says otherwise,
+// so that they outlast a change.
 func New(keys ...[]byte) (*Box, error) {
 	if len(keys) == 0 {
 		return nil, errors.New("seal: there is no key")

@@ -25,8 +25,8 @@ const PageMark = "#page="
 // errNoPages is what there is where nothing draws pages.
 var errNoPages = errors.New("is a PDF, and nothing that draws its pages is installed here; give it as SVG or PNG")
 
-// UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and never handed out but with
-// a code on it. Problems name the field file.
+// UploadArtwork takes in what a code lies on: the first page of a PDF, an SVG or a picture. The file is kept as it is, and
+// never handed out but with a code on it. Problems name the field file.
 func (s *Shelf) UploadArtwork(ctx context.Context, actor access.Actor, name string, data []byte) (a Asset, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return a, err

@@ -115,7 +115,8 @@ func (s *Shelf) keep(
 	return a, err
 }
 
-// MaxUploads bounds what a workspace keeps of uploads, in bytes. What no code, version or house style names goes by itself after a while.
+// MaxUploads bounds what a workspace keeps of uploads, in bytes. What no code, version or house style names goes by itself
+// after a while.
 const MaxUploads = 1 << 30
 
 // room refuses an upload of a workspace that has had its share.

@@ -31,7 +31,8 @@ func open(t *testing.T) *Shelf {
 
 const logo = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4"/></svg>`
 
-// TestUpload: a drawing is kept once under the name of its file alone, is found by its workspace and by no other, and by whoever may look.
+// TestUpload: a drawing is kept once under the name of its file alone, is found by its workspace and by no other, and by
+// whoever may look.
 func TestUpload(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()

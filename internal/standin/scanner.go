@@ -14,7 +14,8 @@ import (
 // scanDPI is the resolution of the flatbed scanner that stands in for one.
 const scanDPI = 600
 
-// Scan stands in for a press and a flatbed scanner: a code at a place is printed, its dark edges spread by so many millimetres, and scanned to a PNG.
+// Scan stands in for a press and a flatbed scanner: a code at a place is printed, its dark edges spread by so many
+// millimetres, and scanned to a PNG.
 func Scan(m *compose.Rendition, i int, growth float64) ([]byte, error) {
 	in, err := m.Proof(i)
 	if err != nil {

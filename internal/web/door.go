@@ -15,8 +15,8 @@ import (
 // maxField bounds one field of a form, in bytes: a job file or a long text fits.
 const maxField = 1 << 20
 
-// door lets in what can be stored and shown: text in UTF-8 without the character that no database keeps. It stands once before everything, so that no
-// handler meets anything else; the field is named.
+// door lets in what can be stored and shown: text in UTF-8 without the character that no database keeps. It stands once
+// before everything, so that no handler meets anything else; the field is named.
 func door(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if field := unsound(r); field != "" {
@@ -36,7 +36,8 @@ func unsoundFail(w http.ResponseWriter, r *http.Request, field string) {
 	api.Refuse(w, http.StatusBadRequest, "The request holds something that is no text", problems)
 }
 
-// unsound names what of a request holds no sound text: the address, or a field of its query or its form; "" for nothing. Files are left alone.
+// unsound names what of a request holds no sound text: the address, or a field of its query or its form; "" for nothing.
+// Files are left alone.
 func unsound(r *http.Request) string {
 	if !sound(r.URL.Path) {
 		return "address"
@@ -94,8 +95,8 @@ const maxInMemory = 32 << 20
 
 func sound(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(s, 0) }
 
-// client puts the network address of who asks where ui.Address finds it: that of the connection, or where that is a proxy that is trusted, the last
-// address in X-Forwarded-For that is none.
+// client puts the network address of who asks where ui.Address finds it: that of the connection, or where that is a proxy
+// that is trusted, the last address in X-Forwarded-For that is none.
 func client(proxies []netip.Prefix) func(http.Handler) http.Handler {
 	trusted := func(a netip.Addr) bool {
 		for _, p := range proxies {

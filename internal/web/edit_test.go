@@ -104,8 +104,8 @@ func shown(have map[string]string, answer string) string {
 // maxAnswer bounds the answer to an edit on its way, in bytes.
 const maxAnswer = 15 << 10
 
-// TestAnswer: an answer holds what the browser does not show yet, in few bytes; a browser that says nothing gets all, and so does one that says something
-// else.
+// TestAnswer: an answer holds what the browser does not show yet, in few bytes; a browser that says nothing gets all, and so
+// does one that says something else.
 func TestAnswer(t *testing.T) {
 	s := open(t)
 	have := map[string]string{}
@@ -145,7 +145,8 @@ func TestAnswer(t *testing.T) {
 	}
 }
 
-// maxTrips is how often an edit asks the database: for the session, for who that is, for the code, to store it, and for what was handed over.
+// maxTrips is how often an edit asks the database: for the session, for who that is, for the code, to store it, and for what
+// was handed over.
 const maxTrips = 5
 
 // TestEditTrips: an edit waits for the database no more often than it has to.
@@ -163,8 +164,8 @@ func TestEditTrips(t *testing.T) {
 	}
 }
 
-// TestRedrawTime measures an edit on the server, database included; figures go to the log. What an edit may cost is held by BenchmarkEdit and by
-// TestEditTrips.
+// TestRedrawTime measures an edit on the server, database included; figures go to the log. What an edit may cost is held by
+// BenchmarkEdit and by TestEditTrips.
 func TestRedrawTime(t *testing.T) {
 	s := open(t)
 	var all []time.Duration

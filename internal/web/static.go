@@ -12,8 +12,8 @@ import (
 // forever is for an address that holds the digest of what it names (RFC 8246).
 const forever = "public, max-age=31536000, immutable"
 
-// static serves the embedded files, packed where the browser takes that. An address with the digest of its file is kept for ever, another is asked
-// for again each time.
+// static serves the embedded files, packed where the browser takes that. An address with the digest of its file is kept for
+// ever, another is asked for again each time.
 func static(w http.ResponseWriter, r *http.Request) {
 	f := assets.Files()[chi.URLParam(r, "*")]
 	if f == nil {

@@ -89,7 +89,8 @@ func samples(t *testing.T) map[string][]byte {
 	return out
 }
 
-// TestEveryUpload takes in every format that each upload accepts, on the pages and by the API, and opens the rest of the workspace after each.
+// TestEveryUpload takes in every format that each upload accepts, on the pages and by the API, and opens the rest of the
+// workspace after each.
 func TestEveryUpload(t *testing.T) {
 	s := open(t)
 	s.store.Pages = readers.PDFPage

@@ -30,7 +30,8 @@ func TestNext(t *testing.T) {
 	}
 }
 
-// TestDoor: what is no text is refused at the door, with the field, wherever it comes in; nothing answers with an error of the server.
+// TestDoor: what is no text is refused at the door, with the field, wherever it comes in; nothing answers with an error of
+// the server.
 func TestDoor(t *testing.T) {
 	s := open(t)
 	code := "/codes/" + s.id
@@ -116,8 +117,8 @@ func TestClientAddress(t *testing.T) {
 	}
 }
 
-// TestBehindProxy: forty who sign in through one proxy do not lock each other out, and a device that was signed in from stays open while somebody
-// guesses from the same place.
+// TestBehindProxy: forty who sign in through one proxy do not lock each other out, and a device that was signed in from stays
+// open while somebody guesses from the same place.
 func TestBehindProxy(t *testing.T) {
 	s := open(t)
 	proxied := New(Options{Codes: s.store, People: s.people, Proxies: []netip.Prefix{netip.MustParsePrefix("192.0.2.0/24")}})

@@ -23,8 +23,8 @@ type Post interface {
 	Post(ctx context.Context, l mailer.Letter) error
 }
 
-// Outbox takes mails that a worker sends: a mail server that does not answer keeps nobody waiting and loses nothing. Contents are sealed, since
-// they hold links that let people in.
+// Outbox takes mails that a worker sends: a mail server that does not answer keeps nobody waiting and loses nothing. Contents
+// are sealed, since they hold links that let people in.
 type Outbox struct {
 	client *river.Client[pgx.Tx]
 	seal   *seal.Box
@@ -36,7 +36,8 @@ func NewOutbox(d *db.DB, box *seal.Box) (*Outbox, error) {
 	return &Outbox{client, box}, err
 }
 
-// mailArgs hold a sealed letter. Its Message-ID is the same however often it is tried, so that what arrives twice can be told for one.
+// mailArgs hold a sealed letter. Its Message-ID is the same however often it is tried, so that what arrives twice can be told
+// for one.
 type mailArgs struct {
 	ID     string `json:"id"`
 	Sealed []byte `json:"sealed"`

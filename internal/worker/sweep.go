@@ -18,7 +18,8 @@ import (
 type sweep struct {
 	name  string
 	every time.Duration
-	// do says how many things it took away or mended. Where its time does not suffice, it is called again as long as it gets on. put puts jobs down.
+	// do says how many things it took away or mended. Where its time does not suffice, it is called again as long as it gets
+	// on. put puts jobs down.
 	do func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (n int64, err error)
 }
 

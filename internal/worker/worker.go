@@ -1,6 +1,6 @@
-// Package worker does what no request waits for: it takes away what nobody needs any more, brings up to date what was written by older rules, proves codes
-// of the ledger, sends mails. The jobs stand in the database (river, in a schema of its own), where any process takes them up; one that dies in the middle
-// of a job leaves it to another.
+// Package worker does what no request waits for: it takes away what nobody needs any more, brings up to date what was written
+// by older rules, proves codes of the ledger, sends mails. The jobs stand in the database (river, in a schema of its own),
+// where any process takes them up; one that dies in the middle of a job leaves it to another.
 package worker
 
 import (
@@ -26,9 +26,9 @@ import (
 const (
 	schema = "river"
 
-	// Of a process that died, its jobs are given to others once they have run for rescueAfter. river looks for such jobs every 30 s, and chooses which
-	// process looks within 15 s: all of it takes less than two minutes. A job that runs for longer than jobTimeout is stopped, so that none is done twice
-	// at once.
+	// Of a process that died, its jobs are given to others once they have run for rescueAfter. river looks for such jobs
+	// every 30 s, and chooses which process looks within 15 s: all of it takes less than two minutes. A job that runs for
+	// longer than jobTimeout is stopped, so that none is done twice at once.
 	jobTimeout  = time.Minute
 	rescueAfter = 70 * time.Second
 

@@ -74,8 +74,8 @@ func count(t *testing.T, d *db.DB, sql string) (n int) {
 	return n
 }
 
-// TestSweeps: of three processes on one database, one does each sweep in its time; one that fails or panics does not hold up another, and one whose time did
-// not suffice goes on.
+// TestSweeps: of three processes on one database, one does each sweep in its time; one that fails or panics does not hold up
+// another, and one whose time did not suffice goes on.
 func TestSweeps(t *testing.T) {
 	t.Parallel()
 	w := open(t)
@@ -117,7 +117,8 @@ func TestShippedSweeps(t *testing.T) {
 	})
 }
 
-// TestLedgerProofs: places of codes that nobody has proved are proved by themselves, once, when the code has been left alone; what changes meanwhile is not.
+// TestLedgerProofs: places of codes that nobody has proved are proved by themselves, once, when the code has been left alone;
+// what changes meanwhile is not.
 func TestLedgerProofs(t *testing.T) {
 	t.Parallel()
 	w := open(t)
@@ -178,8 +179,8 @@ func (p *postman) letters() []mailer.Letter {
 	return append([]mailer.Letter(nil), p.got...)
 }
 
-// TestMails: a mail is tried until the server takes it, under one Message-ID; an address that does not exist is not tried again; in the database its words
-// are sealed.
+// TestMails: a mail is tried until the server takes it, under one Message-ID; an address that does not exist is not tried
+// again; in the database its words are sealed.
 func TestMails(t *testing.T) {
 	t.Parallel()
 	w := open(t)

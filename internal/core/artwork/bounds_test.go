@@ -18,8 +18,8 @@ import (
 	"sodrik/internal/costtest"
 )
 
-// Figures that an upload of up to 10 MB keeps to: two seconds of a processor, of which a machine that does something else may take as much again, and
-// 300 MB. What is measured on a quiet machine stands in docs/reliability.md.
+// Figures that an upload of up to 10 MB keeps to: two seconds of a processor, of which a machine that does something else may
+// take as much again, and 300 MB. What is measured on a quiet machine stands in docs/reliability.md.
 const (
 	maxTime   = 4 * time.Second
 	maxMemory = 300 << 20
@@ -89,7 +89,8 @@ func hostile() map[string][]byte {
 	return out
 }
 
-// TestHostileDrawings: whatever a drawing of up to 10 MB does, it costs at most two seconds and 300 MB, or it is refused with a reason.
+// TestHostileDrawings: whatever a drawing of up to 10 MB does, it costs at most two seconds and 300 MB, or it is refused with
+// a reason.
 func TestHostileDrawings(t *testing.T) {
 	for name, data := range hostile() {
 		t.Run(name, func(t *testing.T) {
@@ -138,7 +139,8 @@ func noise(w, h int) *image.NRGBA {
 	return img
 }
 
-// TestLargePictures: any picture of 24 megapixels is taken, within two seconds and 300 MB; strips and more pixels are refused before they are decoded.
+// TestLargePictures: any picture of 24 megapixels is taken, within two seconds and 300 MB; strips and more pixels are refused
+// before they are decoded.
 func TestLargePictures(t *testing.T) {
 	files := map[string][]byte{}
 	put := func(name string, encode func(*bytes.Buffer) error) {

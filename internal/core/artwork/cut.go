@@ -7,8 +7,8 @@ import (
 	"sodrik/internal/core/ink"
 )
 
-// How far a pixel may lie off the ground, in the channel that differs most: up to near it is ground; where something differs by far,
-// what lies between the two is an edge.
+// How far a pixel may lie off the ground, in the channel that differs most: up to near it is ground; where something differs
+// by far, what lies between the two is an edge.
 const (
 	near = 14
 	far  = 70
@@ -20,8 +20,8 @@ type cut struct {
 	art  *Art
 }
 
-// Ground is the one colour on which a picture stands: nearly all of its border is solid and of that colour. ok is false where there is
-// none, and for drawings.
+// Ground is the one colour on which a picture stands: nearly all of its border is solid and of that colour. ok is false where
+// there is none, and for drawings.
 func (a *Art) Ground() (c ink.Colour, ok bool) {
 	if !a.Pixels() {
 		return c, false
@@ -131,8 +131,8 @@ func (a *Art) CutOut() *Art {
 // edge is how far from the ground pixels may hold a part of it.
 const edge = 2
 
-// soften makes a pixel close to where the ground was as transparent as it holds of the ground, in the colour of the pixel nearby that
-// differs most from it.
+// soften makes a pixel close to where the ground was as transparent as it holds of the ground, in the colour of the pixel
+// nearby that differs most from it.
 func soften(out, p *image.NRGBA, gone []bool, ground ink.Colour, x, y int) {
 	w, h := p.Rect.Dx(), p.Rect.Dy()
 	beside := false

@@ -27,7 +27,8 @@ var errInterlaced = errors.New("has sixteen bits a channel and is interlaced; sa
 
 var errDeep = errors.New("artwork: a damaged PNG")
 
-// Decode decodes a picture of any kind that is registered with package image, as it lies in the file, within the bounds of Measure.
+// Decode decodes a picture of any kind that is registered with package image, as it lies in the file, within the bounds of
+// Measure.
 func Decode(data []byte) (image.Image, error) {
 	config, kind, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
@@ -47,8 +48,9 @@ func Decode(data []byte) (image.Image, error) {
 	return img, err
 }
 
-// deepRows takes in a PNG of sixteen bits a channel (ISO/IEC 15948), of which the upper eight are kept, row by row. The standard library
-// decodes such a picture as a whole, at eight bytes a pixel, which is more memory and time than an upload may cost.
+// deepRows takes in a PNG of sixteen bits a channel (ISO/IEC 15948), of which the upper eight are kept, row by row. The
+// standard library decodes such a picture as a whole, at eight bytes a pixel, which is more memory and time than an upload
+// may cost.
 func deepRows(data []byte, to *intake) error {
 	head, body, transparent, err := deepChunks(data)
 	if err != nil {

@@ -69,8 +69,8 @@ const (
 	even      = 10.0 // steps of 255 by which pixels of an empty cell differ at most
 )
 
-// Free are the largest rectangles of a sheet in which nothing is drawn, largest first: one colour from edge to edge. Each begins a little inside
-// what is drawn around it.
+// Free are the largest rectangles of a sheet in which nothing is drawn, largest first: one colour from edge to edge. Each
+// begins a little inside what is drawn around it.
 func (s *Sheet) Free() []Rect {
 	s.free.once.Do(func() { s.free.list = s.findFree() })
 	return s.free.list
@@ -126,7 +126,8 @@ func uneven(img *image.NRGBA, r image.Rectangle) bool {
 	return false
 }
 
-// largest is the largest rectangle without a busy cell: for every row the heights of what is free above, and the widest run for each height.
+// largest is the largest rectangle without a busy cell: for every row the heights of what is free above, and the widest run
+// for each height.
 func largest(busy []bool, w, h int) (best image.Rectangle) {
 	heights := make([]int, w+1)
 	for y := range h {
@@ -158,7 +159,8 @@ func (s *Sheet) draw(v raster.View) (*image.NRGBA, error) {
 	return raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: append([]scene.Item{ground}, s.Items...)}, v)
 }
 
-// Ground is what a rectangle of a sheet shows: its mean colour, and by how much of full brightness it varies from its darkest to its palest tenth.
+// Ground is what a rectangle of a sheet shows: its mean colour, and by how much of full brightness it varies from its darkest
+// to its palest tenth.
 func (s *Sheet) Ground(r Rect) (c ink.Colour, varies float64) {
 	s.free.mu.Lock()
 	kept, ok := s.free.grounds[r]

@@ -74,8 +74,8 @@ func Icons(query string, most int) (names []string) {
 // farOff is the rank of what a word does not find.
 const farOff = 5
 
-// fits ranks how a word finds a drawing: it is called so, a part of its name is, people look for it by that word, a part of its name begins so, another
-// word does.
+// fits ranks how a word finds a drawing: it is called so, a part of its name is, people look for it by that word, a part of
+// its name begins so, another word does.
 func (d Drawing) fits(word string) int {
 	has := func(text, cut string, test func(string) bool) bool {
 		return slices.ContainsFunc(strings.Split(text, cut), test)

@@ -6,8 +6,9 @@ import (
 	"math"
 )
 
-// intake takes a picture in row by row, in eight bits a channel, and makes it smaller on the way where that is asked for, so that a large picture is
-// never in memory twice. Each pixel of the smaller one is the mean of those it stands for, weighed by how solid they are.
+// intake takes a picture in row by row, in eight bits a channel, and makes it smaller on the way where that is asked for, so
+// that a large picture is never in memory twice. Each pixel of the smaller one is the mean of those it stands for, weighed by
+// how solid they are.
 type intake struct {
 	w, h int // of what comes in
 	y    int // rows taken
@@ -125,8 +126,8 @@ func (t *intake) flush(y int) {
 	clear(t.rest)
 }
 
-// rowOf reads a row of a picture in eight bits a channel. Of the kinds that decoders give, it knows the memory; package draw goes pixel by pixel
-// through interfaces there, which takes ten times as long.
+// rowOf reads a row of a picture in eight bits a channel. Of the kinds that decoders give, it knows the memory; package draw
+// goes pixel by pixel through interfaces there, which takes ten times as long.
 func rowOf(to []uint8, img image.Image, y int) {
 	b := img.Bounds()
 	switch p := img.(type) {

@@ -44,8 +44,8 @@ func readPixels(data []byte, budget *Budget) (*Art, error) {
 // errManyPixels says that a file shows more pixels than its budget allows.
 var errManyPixels = errors.New("shows pictures of more pixels in all than are taken; make them smaller")
 
-// Measure refuses a picture by its size: more pixels than are decoded, a side that is too long, a shape that is no picture's. The error is a
-// sentence without its subject.
+// Measure refuses a picture by its size: more pixels than are decoded, a side that is too long, a shape that is no picture's.
+// The error is a sentence without its subject.
 func Measure(w, h int) error {
 	switch {
 	case w < 1 || h < 1 || w > MaxPixels/h:
@@ -58,8 +58,8 @@ func Measure(w, h int) error {
 	return nil
 }
 
-// decodePixels decodes a picture, upright. Its size is looked at before its pixels are. A side of more than most pixels is made smaller on the way, so
-// that the picture is never in memory twice; 0 keeps all.
+// decodePixels decodes a picture, upright. Its size is looked at before its pixels are. A side of more than most pixels is
+// made smaller on the way, so that the picture is never in memory twice; 0 keeps all.
 func decodePixels(data []byte, most int, budget *Budget) (pixels *image.NRGBA, left []string, err error) {
 	kind := kindOf(data)
 	var config image.Config

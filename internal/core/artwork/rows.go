@@ -7,7 +7,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// fineness is in how many rows or columns art is looked at along its longer side, and solidity from which a part counts as covered.
+// fineness is in how many rows or columns art is looked at along its longer side, and solidity from which a part counts as
+// covered.
 const (
 	fineness = 192
 	solidity = 32 // of 255

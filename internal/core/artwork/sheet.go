@@ -38,7 +38,8 @@ const (
 
 var errSheet = errors.New("is none of PDF, SVG, PNG, JPEG and WebP")
 
-// ReadSheet takes in artwork that is no PDF: SVG, PNG, JPEG or WebP. The error says what is wrong with it, as a sentence without its subject.
+// ReadSheet takes in artwork that is no PDF: SVG, PNG, JPEG or WebP. The error says what is wrong with it, as a sentence
+// without its subject.
 func ReadSheet(data []byte) (*Sheet, error) {
 	switch {
 	case len(data) == 0:
@@ -148,8 +149,8 @@ func ReadPage(file []byte, page int, picture []byte) (*Sheet, error) {
 	return sized(s)
 }
 
-// resolution is how many pixels a millimetre a file says it has: the pHYs chunk of a PNG (ISO/IEC 15948, 11.3.5.3), or the density in the JFIF
-// segment of a JPEG (ISO/IEC 10918-5, 10.1). One that both ways differ is none.
+// resolution is how many pixels a millimetre a file says it has: the pHYs chunk of a PNG (ISO/IEC 15948, 11.3.5.3), or the
+// density in the JFIF segment of a JPEG (ISO/IEC 10918-5, 10.1). One that both ways differ is none.
 func resolution(data []byte) (perMM float64, ok bool) {
 	sound := func(x, y, unit float64) (float64, bool) {
 		if x != y || x <= 0 || x*unit > 1000 || x*unit < 0.1 {

@@ -14,8 +14,8 @@ type pencil struct {
 	join         string // miter, round, bevel
 }
 
-// chordsOf is how many straight pieces stand for a curve at most; those that lie straighter than slack, a share of the line's width,
-// are taken together.
+// chordsOf is how many straight pieces stand for a curve at most; those that lie straighter than slack, a share of the line's
+// width, are taken together.
 const (
 	chordsOf = 32
 	slack    = 0.003

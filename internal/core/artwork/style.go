@@ -85,8 +85,8 @@ func (d *drawing) paintOf(v string, current, before paint) paint {
 	return paint{colour: c, alpha: alpha}
 }
 
-// gradient is a shade in the drawing's units; one is its colour where it does not change, with a nil shade. Parts of it that are not
-// solid count as their mean.
+// gradient is a shade in the drawing's units; one is its colour where it does not change, with a nil shade. Parts of it that
+// are not solid count as their mean.
 func (d *drawing) gradient(ref string, over scene.Path, m matrix) (shade *scene.Shade, one ink.Colour, alpha float64, ok bool) {
 	n := d.ids[ref]
 	if n == nil || n.name != "linearGradient" && n.name != "radialGradient" {
@@ -218,8 +218,8 @@ func (d *drawing) stopsOf(ref string, n *node) *stops {
 	return g
 }
 
-// nonZero turns the outlines of a path that is filled by the even-odd rule so that the non-zero rule fills the same: each runs the
-// other way than the one around it. Outlines that cross themselves or each other are not taken apart.
+// nonZero turns the outlines of a path that is filled by the even-odd rule so that the non-zero rule fills the same: each
+// runs the other way than the one around it. Outlines that cross themselves or each other are not taken apart.
 func (d *drawing) nonZero(p scene.Path) scene.Path {
 	d.spend(chordsOf * len(p.Points))
 	if d.err != nil {

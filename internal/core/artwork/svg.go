@@ -235,7 +235,8 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 // stepsOfNode is what looking at a node costs, in the work of looking at a point.
 const stepsOfNode = 12
 
-// fit is the transformation of an inner drawing with a viewBox into its width and height (SVG 2, clause 8.2), in the middle and whole.
+// fit is the transformation of an inner drawing with a viewBox into its width and height (SVG 2, clause 8.2), in the middle
+// and whole.
 func fit(n *node, w, h float64) matrix {
 	v := numbers(n.attr["viewBox"])
 	if len(v) != 4 || v[2] <= 0 || v[3] <= 0 {

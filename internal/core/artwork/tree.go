@@ -162,7 +162,8 @@ func declarations(s string) map[string]string {
 	return out
 }
 
-// sheet is the rules of all style sheets of a drawing, by how narrow they are and by what they name, so that a node is held against few of them.
+// sheet is the rules of all style sheets of a drawing, by how narrow they are and by what they name, so that a node is held
+// against few of them.
 type sheet struct {
 	all     []rule            // of elements, and of anything
 	classes map[string][]rule // by the name of the class

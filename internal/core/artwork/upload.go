@@ -5,14 +5,16 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// Upload is what a file that came in turned out to be: an *Art, which is drawn; a *Sheet, which a code lies on; or a *Type, which words are set in.
+// Upload is what a file that came in turned out to be: an *Art, which is drawn; a *Sheet, which a code lies on; or a *Type,
+// which words are set in.
 type Upload interface {
 	Aspect() float64   // width by height, 0 of a typeface
 	Leftout() []string // what of the file was left out, and what was changed, in words
 	held() int         // bytes of memory: pixels, and the file where it is kept
 }
 
-// Rebuilt is an upload of which a file of ours is kept in place of the one that came in: the same upload gives the same bytes, which read back as the same.
+// Rebuilt is an upload of which a file of ours is kept in place of the one that came in: the same upload gives the same
+// bytes, which read back as the same.
 type Rebuilt interface {
 	Upload
 	Normal() []byte

@@ -1,5 +1,5 @@
-// Package caught turns a panic into an error, so that whatever runs on a goroutine of its own fails alone: a panic there would end the process, and
-// with it everything that others ask for. It is a leaf.
+// Package caught turns a panic into an error, so that whatever runs on a goroutine of its own fails alone: a panic there
+// would end the process, and with it everything that others ask for. It is a leaf.
 package caught
 
 import (

@@ -74,8 +74,8 @@ func Typed(draft any, unparsed map[string]string, find Assets) (*Rendition, prob
 	return made, problems
 }
 
-// Make encodes the job's content, and once more for each placement whose keyword changes it. The job stays as it is: what is made holds one of its own,
-// whose words know their typefaces.
+// Make encodes the job's content, and once more for each placement whose keyword changes it. The job stays as it is: what is
+// made holds one of its own, whose words know their typefaces.
 func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 	j, problems := faced(asked, find)
 	if len(problems) > 0 {
@@ -318,7 +318,8 @@ func (m *Rendition) drawn(p *place.Placement) *scene.Scene {
 // BarePixels is the least side of a PNG where no placement says how large it prints.
 const BarePixels = 2000
 
-// Pixels is the size of the PNG for a placement, without one as wide as the job asks or BarePixels: at least the job's resolution, or on a screen no more than its pixels; whole pixels a module.
+// Pixels is the size of the PNG for a placement, without one as wide as the job asks or BarePixels: at least the job's
+// resolution, or on a screen no more than its pixels; whole pixels a module.
 func (m *Rendition) Pixels(p *place.Placement) bitmap.Size {
 	if n := m.Modules(); p == nil && m.Job.Output.Pixels > 0 {
 		per := max(1, m.Job.Output.Pixels/(n+2*m.margin(nil)))
@@ -349,7 +350,8 @@ func (m *Rendition) margin(p *place.Placement) int {
 	return layout.FrameMargins(m.Job.Look.Frame, n)
 }
 
-// Proof gives the input of a proof for placement i of the job; i −1 is none. Readers are handed the very pixels that the PNG is written from, which keeps each of them.
+// Proof gives the input of a proof for placement i of the job; i −1 is none. Readers are handed the very pixels that the PNG
+// is written from, which keeps each of them.
 func (m *Rendition) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
@@ -398,8 +400,9 @@ func (m *Rendition) Proof(i int) (proof.Input, error) {
 // maxProofPixels bounds the side of what readers are handed: about 0.3 megapixels, but two pixels a module at least.
 const maxProofPixels = 550
 
-// proofPixels is how wide the PNG of a proof is: as wide as that which is handed over, but at most twice as fine as what readers are handed of it,
-// since drawing a poster at its resolution takes longer than all of the proof and shows them nothing more.
+// proofPixels is how wide the PNG of a proof is: as wide as that which is handed over, but at most twice as fine as what
+// readers are handed of it, since drawing a poster at its resolution takes longer than all of the proof and shows them
+// nothing more.
 func (m *Rendition) proofPixels(p *place.Placement) int {
 	n := m.Modules()
 	return n * min(m.Pixels(p).Pixels/n, 2*max(2, maxProofPixels/n))

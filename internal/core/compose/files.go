@@ -156,8 +156,8 @@ func (m *Rendition) sheetFile(kind string, p *place.Placement, meta export.Meta)
 	return m.pixels(kind, c.Scene, wide, p, meta)
 }
 
-// SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, or as many as the screen or, for
-// a screen, the artwork itself has.
+// SheetPixels is how many pixels the picture of the whole is wide: at least the job's resolution, or as many as the screen
+// or, for a screen, the artwork itself has.
 func (m *Rendition) SheetPixels(p *place.Placement, c Composed) int {
 	if s, _ := place.SubstrateOf(p.Substrate); s.Screen {
 		if sheet := m.Sheet(p); sheet != nil && sheet.Pixels() > 0 {

@@ -114,9 +114,9 @@ const enlarge = 4
 // shrinkStep is by how much of the symbol's side a mark is narrowed at a time.
 const shrinkStep = 0.005
 
-// fitMark lays the mark onto the symbol so that the reserve asked for is kept and no protected pattern is touched: as it is; else in a
-// larger symbol, which brings a higher level with it; else narrower, in the symbol that allows it to be widest. did says what was done, "" for
-// nothing.
+// fitMark lays the mark onto the symbol so that the reserve asked for is kept and no protected pattern is touched: as it is;
+// else in a larger symbol, which brings a higher level with it; else narrower, in the symbol that allows it to be widest. did
+// says what was done, "" for nothing.
 func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.Options) (*symbol.Symbol, error), find Assets) (f fitting, did string, problems problem.List) {
 	if crossed(j) {
 		problems.Add("/look/mark", "mark.cross", "cannot be laid over the Swiss cross, which a QR-bill carries in its middle; take the mark out")

@@ -35,7 +35,8 @@ func marked(t *testing.T, mark, symbolText string) (*Rendition, string) {
 	return m, ""
 }
 
-// TestKept: the reserve that is asked for is kept, by enlarging, then by shrinking, and it is said; what cannot be kept is a problem.
+// TestKept: the reserve that is asked for is kept, by enlarging, then by shrinking, and it is said; what cannot be kept is a
+// problem.
 func TestKept(t *testing.T) {
 	for _, c := range []struct{ mark, symbol, says string }{
 		{`{"source":"icon:sprout","width":0.12}`, "", "-"},
@@ -211,8 +212,8 @@ func randomLook(rng *rand.Rand) string {
 
 var manyLooks = flag.Int("looks", 120, "how many looks TestAnyLook draws; all of 3,000 held when it was written")
 
-// TestAnyLook: whatever is worn, outlines are closed, do not overlap, lie in the symbol, and the patterns that readers measure by keep
-// their middles, but for what makes room for the mark.
+// TestAnyLook: whatever is worn, outlines are closed, do not overlap, lie in the symbol, and the patterns that readers
+// measure by keep their middles, but for what makes room for the mark.
 func TestAnyLook(t *testing.T) {
 	rng := rand.New(rand.NewPCG(11, 12))
 	const per = 8

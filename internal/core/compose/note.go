@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// Note is what a printer is told in plain text beside the files: what it is, how large, how small at least, in which inks, and what has to stay free.
-// verdicts are those of the placements by index; one that is not there is not known.
+// Note is what a printer is told in plain text beside the files: what it is, how large, how small at least, in which inks,
+// and what has to stay free. verdicts are those of the placements by index; one that is not there is not known.
 func Note(m *Rendition, name string, version int, date string, verdicts map[int]proof.Verdict, files []string) string {
 	var b strings.Builder
 	line := func(format string, args ...any) { fmt.Fprintf(&b, format+"\r\n", args...) }

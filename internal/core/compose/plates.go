@@ -66,8 +66,8 @@ func overlaid(s *separation.Sheet, planes [][]byte, w, h int, moved [][2]int) *i
 // misplaced is by how much a plate lies off the others in the picture of it, mm: a tenth is what good sheet-fed offset keeps.
 const misplaced = 0.1
 
-// Misplaced draws an eye of a code with its second heaviest plate off by a tenth of a millimetre; nil where only one plate has ink, or the code has no
-// size.
+// Misplaced draws an eye of a code with its second heaviest plate off by a tenth of a millimetre; nil where only one plate
+// has ink, or the code has no size.
 func (m *Rendition) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string, error) {
 	p := m.Place(i)
 	if p == nil {
@@ -112,8 +112,8 @@ func (m *Rendition) Misplaced(i int, s *separation.Sheet) (*image.NRGBA, string,
 	return overlaid(&cut, planes, w, h, moved), s.Plates[second].Name, nil
 }
 
-// OnPaper is a scene in the colours that inks will have on the paper of a placement, where the job is made for a press; else the scene itself. Pictures
-// stay as they are: what they become is seen among the plates.
+// OnPaper is a scene in the colours that inks will have on the paper of a placement, where the job is made for a press; else
+// the scene itself. Pictures stay as they are: what they become is seen among the plates.
 func (m *Rendition) OnPaper(s *scene.Scene, p *place.Placement) *scene.Scene {
 	if !m.Pressed() {
 		return s

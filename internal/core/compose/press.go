@@ -21,7 +21,8 @@ import (
 	"sodrik/internal/core/separation"
 )
 
-// MetaOf is what a file of a kind says of itself: files for a press hold the date of their version, others are the same whenever they are made.
+// MetaOf is what a file of a kind says of itself: files for a press hold the date of their version, others are the same
+// whenever they are made.
 func MetaOf(f Format, title string, at time.Time) export.Meta {
 	m := export.Meta{Title: title}
 	switch f.Kind {

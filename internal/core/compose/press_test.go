@@ -68,8 +68,8 @@ func grey(t *testing.T, name string) (*image.Gray, image.Rectangle) {
 	return g, dark
 }
 
-// TestPressPlates: what ghostscript makes of the PDF/X has the modules on the plate of the spot ink and nowhere else, by its name; inks of its own are used as given;
-// boxes are where they were asked for; the plate is read by others.
+// TestPressPlates: what ghostscript makes of the PDF/X has the modules on the plate of the spot ink and nowhere else, by its
+// name; inks of its own are used as given; boxes are where they were asked for; the plate is read by others.
 func TestPressPlates(t *testing.T) {
 	m := parse(t, spotted)
 	file := pressFile(t, m, "pdfx")
@@ -136,7 +136,8 @@ func TestPressPlates(t *testing.T) {
 // markLengths is how far marks and what stands beyond them reach from the bleed of 3 mm.
 const markLengths = 10.0
 
-// TestBlackAlone: black modules are on the plate of black and on no other, within one dot of where they belong at 1,200 dots an inch.
+// TestBlackAlone: black modules are on the plate of black and on no other, within one dot of where they belong at 1,200 dots
+// an inch.
 func TestBlackAlone(t *testing.T) {
 	m := parse(t, `{"name":"Plain","content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"colour":"uncoated"},"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`)
 	file := pressFile(t, m, "pdfx")
@@ -161,7 +162,8 @@ func TestBlackAlone(t *testing.T) {
 	}
 }
 
-// TestRegistration: the marks beyond the bleed are on every plate, in the same places: a plate without them could not be laid over the others.
+// TestRegistration: the marks beyond the bleed are on every plate, in the same places: a plate without them could not be laid
+// over the others.
 func TestRegistration(t *testing.T) {
 	m := parse(t, spotted)
 	dir := t.TempDir()
@@ -191,8 +193,8 @@ func TestRegistration(t *testing.T) {
 	}
 }
 
-// TestOverprint: black and spot inks that overprint leave what lies beneath on its plate, others and those that do not knock it out (ISO 32000-1, 8.6.7: the
-// fills by op, a component of nothing in DeviceCMYK by OPM 1).
+// TestOverprint: black and spot inks that overprint leave what lies beneath on its plate, others and those that do not knock
+// it out (ISO 32000-1, 8.6.7: the fills by op, a component of nothing in DeviceCMYK by OPM 1).
 func TestOverprint(t *testing.T) {
 	for _, c := range []struct {
 		name, ink string
@@ -217,7 +219,8 @@ func TestOverprint(t *testing.T) {
 	}
 }
 
-// TestPressFormats: EPS and TIFF show the same as the PDF/X, in what ghostscript and libtiff make of them, gradient and picture too.
+// TestPressFormats: EPS and TIFF show the same as the PDF/X, in what ghostscript and libtiff make of them, gradient and
+// picture too.
 func TestPressFormats(t *testing.T) {
 	m := parse(t, `{"name":"Dressed","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]},
 		"mark":{"source":"icon:sprout","width":0.18},"frame":{"shape":"rule","text":"Sow"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":40,"distance_mm":400}]}`)
@@ -351,7 +354,8 @@ func TestPreflight(t *testing.T) {
 	}
 }
 
-// TestOntoPress: PDF/X artwork stays PDF/X with the code added in its own inks, every byte of it; other artwork is refused with what it breaks.
+// TestOntoPress: PDF/X artwork stays PDF/X with the code added in its own inks, every byte of it; other artwork is refused
+// with what it breaks.
 func TestOntoPress(t *testing.T) {
 	sheet := parse(t, `{"name":"Card","content":{"kind":"url","url":"https://marrowby.example/card"},"look":{"ink":{"screen":"#5b1f33","cmyk":[35,95,50,58],"spot":"Beetroot"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":90,"distance_mm":900}]}`)
 	art, problems := sheet.File(MustFormat("pdfx"), sheet.Place(0), meta)
@@ -461,7 +465,8 @@ func coarse(t *testing.T) string {
 	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())
 }
 
-// TestOnPaper: made for a press, the sheet shows inks as the paper has them, its white too; made for screens, as screens do. Spot inks stay.
+// TestOnPaper: made for a press, the sheet shows inks as the paper has them, its white too; made for screens, as screens do.
+// Spot inks stay.
 func TestOnPaper(t *testing.T) {
 	job := `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":%s},"output":{"colour":%q},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`
 	for _, c := range []struct {

@@ -6,9 +6,9 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// ProofKey tells what the proof of placement i reads, −1 for none: proofs under one key are the same. A name, another placement, a resolution beyond what
-// readers are handed, the quality of a JPEG say nothing to a camera, so that changing them proves nothing anew. It holds a digest of the contents, and is
-// to be kept as one.
+// ProofKey tells what the proof of placement i reads, −1 for none: proofs under one key are the same. A name, another
+// placement, a resolution beyond what readers are handed, the quality of a JPEG say nothing to a camera, so that changing
+// them proves nothing anew. It holds a digest of the contents, and is to be kept as one.
 func (m *Rendition) ProofKey(i int) string {
 	at := m.Place(i)
 	bare := *m.Job

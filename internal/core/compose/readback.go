@@ -15,8 +15,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// Files are read back from their own bytes before they are handed over. What is here draws an SVG through our importer, and cuts the code out of a
-// picture of a file, so that readers are shown it as the file has it.
+// Files are read back from their own bytes before they are handed over. What is here draws an SVG through our importer, and
+// cuts the code out of a picture of a file, so that readers are shown it as the file has it.
 
 // Bounds of what readers are shown of a file.
 const (

@@ -90,8 +90,8 @@ func (m *Rendition) WordFace(p *place.Placement) *typeface.Face {
 	return typeface.Faces[0]
 }
 
-// Surface is how large the thing is that a placement's code lies on, in mm: as its artwork says, else as its medium usually is. ok is false where
-// nothing is known of it.
+// Surface is how large the thing is that a placement's code lies on, in mm: as its artwork says, else as its medium usually
+// is. ok is false where nothing is known of it.
 func (m *Rendition) Surface(p *place.Placement) (width, height float64, ok bool) {
 	if p == nil {
 		return 0, 0, false
@@ -116,7 +116,8 @@ func (m *Rendition) Surface(p *place.Placement) (width, height float64, ok bool)
 	return 0, 0, false
 }
 
-// fitted is the width of artwork that does not say how large it is on a medium of a size: as large as fits on it, upright or across as it is itself.
+// fitted is the width of artwork that does not say how large it is on a medium of a size: as large as fits on it, upright or
+// across as it is itself.
 func fitted(s *artwork.Sheet, width, height float64) float64 {
 	if (s.Width > s.Height) != (width > height) {
 		width, height = height, width
@@ -139,11 +140,12 @@ type Composed struct {
 	Width, Height float64
 }
 
-// HasSurface says whether a placement says what its code lies on or what stands beside it; what follows from the medium alone is not said.
+// HasSurface says whether a placement says what its code lies on or what stands beside it; what follows from the medium alone
+// is not said.
 func HasSurface(p *place.Placement) bool { return p != nil && (!p.Artwork.None() || !p.Words.None()) }
 
-// Compose lays the code of a placement on the thing that it lies on, with the words beside it; ok is false where nothing is known of the thing and
-// there are no words.
+// Compose lays the code of a placement on the thing that it lies on, with the words beside it; ok is false where nothing is
+// known of the thing and there are no words.
 func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 	framed := m.Framed(p)
 	w, h, known := m.Surface(p)
@@ -265,10 +267,12 @@ const (
 	proofPixels = 700
 )
 
-// maxCovered is the share of what lies under a code in which something may be drawn before it is worth a word: a rule or a fold is less.
+// maxCovered is the share of what lies under a code in which something may be drawn before it is worth a word: a rule or a
+// fold is less.
 const maxCovered = 0.04
 
-// emptyPart is where the code of a placement lies in the middle of the largest part of its artwork that is empty and has room for it, in mm.
+// emptyPart is where the code of a placement lies in the middle of the largest part of its artwork that is empty and has room
+// for it, in mm.
 func emptyPart(sheet *artwork.Sheet, c Composed) (x, y float64, ok bool) {
 	for _, r := range sheet.Free() {
 		if w, h := r.W*c.Scale, r.H*c.Scale; w >= c.Code.W && h >= c.Code.H {
@@ -334,8 +338,8 @@ var night = ink.Colour{R: 0x16, G: 0x24, B: 0x1f}
 // lightInk is the luminance from which ink is not to be seen on white.
 const lightInk = 0.6
 
-// ShownOn is what the code is shown on: its paper, else what it lies on at placement i, or for −1 at its first; where nothing is said of it white, or
-// dark for light ink.
+// ShownOn is what the code is shown on: its paper, else what it lies on at placement i, or for −1 at its first; where nothing
+// is said of it white, or dark for light ink.
 func (m *Rendition) ShownOn(i int) ink.Colour {
 	if paper := m.Job.Look.Paper; !paper.None {
 		return paper.Colour

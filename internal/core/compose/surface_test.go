@@ -71,7 +71,8 @@ func TestWholeFiles(t *testing.T) {
 	}
 }
 
-// TestUnstatedSize: artwork that does not say how large it is is as large as fits on its medium, upright or across; what says so keeps its size.
+// TestUnstatedSize: artwork that does not say how large it is is as large as fits on its medium, upright or across; what says
+// so keeps its size.
 func TestUnstatedSize(t *testing.T) {
 	for _, c := range []struct {
 		name, medium  string
@@ -280,7 +281,8 @@ func TestLabel(t *testing.T) {
 	}
 }
 
-// TestOnScreens: what is shown on a screen has no more pixels than there is room for, whole ones a module, and the whole is as wide as the screen.
+// TestOnScreens: what is shown on a screen has no more pixels than there is room for, whole ones a module, and the whole is
+// as wide as the screen.
 func TestOnScreens(t *testing.T) {
 	m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":"slide","pixels":434,"words":{"headline":"Sow"}}]}`)
 	p := m.Place(0)

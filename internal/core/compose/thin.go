@@ -15,8 +15,8 @@ const maxThinner = 1 / 3.0
 // dark are the names of what bar width reduction takes from.
 var dark = []string{"modules", "eye rings", "eye cores"}
 
-// thinned takes the job's bar width reduction from every dark part of a drawing for a placement, half of it at each edge: what is named, or the
-// symbol. Screens do not gain, and what is not placed has no size in print.
+// thinned takes the job's bar width reduction from every dark part of a drawing for a placement, half of it at each edge:
+// what is named, or the symbol. Screens do not gain, and what is not placed has no size in print.
 func (m *Rendition) thinned(s *scene.Scene, p *place.Placement, names ...string) *scene.Scene {
 	if m.Job.Output.Reduction == 0 || p == nil {
 		return s

@@ -30,8 +30,8 @@ func runs(img image.Image, modules int) (out []float64) {
 	return out
 }
 
-// TestReduction: dark parts lose what they are told to, in files as other programs draw them, whatever the form; not on screens, and not more than a
-// third of a module. Where ink gains as much, the picture is that of a code without either.
+// TestReduction: dark parts lose what they are told to, in files as other programs draw them, whatever the form; not on
+// screens, and not more than a third of a module. Where ink gains as much, the picture is that of a code without either.
 func TestReduction(t *testing.T) {
 	const job = `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"output":{"reduction_mm":%g},"placements":[{"name":"gate","width_mm":%g,"distance_mm":400,"substrate":%q}]}`
 	made := func(look string, mm, width float64, substrate string) *Rendition {

@@ -26,7 +26,8 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// turnedScene is a sheet with a code on it that is turned, sheared a little and mirrored not at all, with a gradient, a picture in a clip, and words.
+// turnedScene is a sheet with a code on it that is turned, sheared a little and mirrored not at all, with a gradient, a
+// picture in a clip, and words.
 func turnedScene(t *testing.T, degrees float64, words string) (*scene.Scene, string) {
 	t.Helper()
 	m := parse(t, `{"name":"Turned","content":{"kind":"url","url":"https://marrowby.example/turned"},"look":{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}},
@@ -48,7 +49,8 @@ func turnedScene(t *testing.T, degrees float64, words string) (*scene.Scene, str
 	return s, "https://marrowby.example/turned"
 }
 
-// farOff is how far two pictures of the same size lie apart: the share of pixels that differ by more than 48 of 255, which edges do by a little.
+// farOff is how far two pictures of the same size lie apart: the share of pixels that differ by more than 48 of 255, which
+// edges do by a little.
 func farOff(t *testing.T, file string, want *image.NRGBA) float64 {
 	t.Helper()
 	b, err := os.ReadFile(file)
@@ -76,7 +78,8 @@ func farOff(t *testing.T, file string, want *image.NRGBA) float64 {
 	return float64(far) / float64(all)
 }
 
-// TestTurned: what is turned and sheared is the same in our pixels and in what other programs make of SVG, PDF and EPS; in each, readers read the code.
+// TestTurned: what is turned and sheared is the same in our pixels and in what other programs make of SVG, PDF and EPS; in
+// each, readers read the code.
 func TestTurned(t *testing.T) {
 	for _, degrees := range []float64{90, 217} {
 		t.Run(fmt.Sprint(degrees), func(t *testing.T) {
@@ -131,8 +134,8 @@ type counting struct {
 
 func (c *counting) Write(b []byte) (int, error) { c.n += int64(len(b)); return c.Writer.Write(b) }
 
-// TestManyPages: a document of 500 pages of many sizes with turned codes is written in flat memory; four programs find its pages as large as they are,
-// and readers the codes on them. Letters are in it once.
+// TestManyPages: a document of 500 pages of many sizes with turned codes is written in flat memory; four programs find its
+// pages as large as they are, and readers the codes on them. Letters are in it once.
 func TestManyPages(t *testing.T) {
 	for _, kind := range []string{"pdf", "pdfx"} {
 		t.Run(kind, func(t *testing.T) {

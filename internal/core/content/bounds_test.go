@@ -104,7 +104,8 @@ func TestSummaries(t *testing.T) {
 	}
 }
 
-// TestMessages: how many messages a text takes, counted by hand after 3GPP TS 23.040: 160 places, or 153 each; 70 units of UCS-2, or 67 each.
+// TestMessages: how many messages a text takes, counted by hand after 3GPP TS 23.040: 160 places, or 153 each; 70 units of
+// UCS-2, or 67 each.
 func TestMessages(t *testing.T) {
 	for _, c := range []struct {
 		name, sign string
@@ -124,7 +125,8 @@ func TestMessages(t *testing.T) {
 	}
 }
 
-// TestClocks: the nights on which clocks change, in London in 2027: on 28 March from 01:00 to 02:00, on 31 October from 02:00 back to 01:00.
+// TestClocks: the nights on which clocks change, in London in 2027: on 28 March from 01:00 to 02:00, on 31 October from 02:00
+// back to 01:00.
 func TestClocks(t *testing.T) {
 	zone, _ := zoneOf("Europe/London")
 	for _, c := range []struct {
@@ -311,8 +313,8 @@ func TestAdditions(t *testing.T) {
 	}
 }
 
-// TestTakenApart: parts of payloads that stand at an edge of what is read. The end of whole days is the last of them here, and the first after them in a
-// calendar (RFC 5545, 3.6.1).
+// TestTakenApart: parts of payloads that stand at an edge of what is read. The end of whole days is the last of them here,
+// and the first after them in a calendar (RFC 5545, 3.6.1).
 func TestTakenApart(t *testing.T) {
 	event := func(start, more string) string {
 		return "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nSUMMARY:Fair\r\n" + start + "\r\n" + more + "END:VEVENT\r\nEND:VCALENDAR"

@@ -26,7 +26,8 @@ type Content interface {
 // Found is a content that may be found by more than its fields declare.
 type Found interface{ Search() string }
 
-// Search is what may be found of a content without opening it: names and public addresses, never an account, a message or a key; "" for nothing.
+// Search is what may be found of a content without opening it: names and public addresses, never an account, a message or a
+// key; "" for nothing.
 func Search(c Content) string {
 	if f, ok := c.(Found); ok {
 		return f.Search()

@@ -279,7 +279,8 @@ func (g *GS1Link) Payload() string {
 	return s
 }
 
-// Interpretation is what people can read of it, the human-readable interpretation, a line for the key and one for the rest (General Specifications, section 4.14).
+// Interpretation is what people can read of it, the human-readable interpretation, a line for the key and one for the rest
+// (General Specifications, section 4.14).
 func (g *GS1Link) Interpretation() []string { return readable(g.Elements) }
 
 func readable(elements []gs1.Element) (out []string) {

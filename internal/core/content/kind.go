@@ -37,7 +37,8 @@ type Taker struct {
 	Take   func(payload string) (values map[string]any, ok bool)
 }
 
-// register is every kind, in the order in which they are offered. It is filled when the program starts, since kinds read one another.
+// register is every kind, in the order in which they are offered. It is filled when the program starts, since kinds read one
+// another.
 var register []*Kind
 
 func init() {
@@ -79,7 +80,8 @@ func Calls(kind string) []string {
 	return nil
 }
 
-// CallFor is a call to action for what a content does, "" where none is known: that of what an address is for, else the first of its kind.
+// CallFor is a call to action for what a content does, "" where none is known: that of what an address is for, else the first
+// of its kind.
 func CallFor(c Content) string {
 	if u, ok := c.(*URL); ok && u.Action() != "" {
 		return u.Action()

@@ -8,7 +8,8 @@ import (
 	"sodrik/internal/core/schema"
 )
 
-// TestRegister: each kind declares what the rest needs of it, and its example is sound, comes back from its payload and from its JSON.
+// TestRegister: each kind declares what the rest needs of it, and its example is sound, comes back from its payload and from
+// its JSON.
 func TestRegister(t *testing.T) {
 	for _, k := range Register() {
 		t.Run(k.Key, func(t *testing.T) {
@@ -42,7 +43,8 @@ func words(t *testing.T, p *schema.Part, at string) {
 	}
 }
 
-// FuzzRead: whatever the JSON of a content, reading it does not panic, and what has no problem is written and read back as the same.
+// FuzzRead: whatever the JSON of a content, reading it does not panic, and what has no problem is written and read back as
+// the same.
 func FuzzRead(f *testing.F) {
 	for _, k := range Register() {
 		f.Add(k.Example)

@@ -12,8 +12,9 @@ import (
 // scripts whose letters are mixed into names to pass for others.
 var scripts = map[string]*unicode.RangeTable{"Latin": unicode.Latin, "Cyrillic": unicode.Cyrillic, "Greek": unicode.Greek, "Armenian": unicode.Armenian, "Cherokee": unicode.Cherokee, "Coptic": unicode.Coptic}
 
-// Lookalike says in a sentence which letters of a host name pass for others (Unicode Technical Standard 39, clauses 4 and 5.1), "" for none. A label is
-// pointed out that looks like one of plain letters, or mixes scripts that look alike; names in one script of their own are not.
+// Lookalike says in a sentence which letters of a host name pass for others (Unicode Technical Standard 39, clauses 4 and
+// 5.1), "" for none. A label is pointed out that looks like one of plain letters, or mixes scripts that look alike; names in
+// one script of their own are not.
 func Lookalike(host string) string {
 	for _, label := range strings.Split(host, ".") {
 		if isASCII(label) {

@@ -24,8 +24,8 @@ func beside(percent int, f schema.Field) schema.Field {
 	return f
 }
 
-// checkAmount holds a decimal amount against at most places decimals and at most digits before the point, above nothing. It gives the amount
-// without needless zeros in front, "" where there is none or the amount is refused.
+// checkAmount holds a decimal amount against at most places decimals and at most digits before the point, above nothing. It
+// gives the amount without needless zeros in front, "" where there is none or the amount is refused.
 func checkAmount(o *fields.Object, key, s string, digits, places int) string {
 	if s == "" || !o.Sound(key) {
 		return ""

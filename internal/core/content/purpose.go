@@ -41,7 +41,8 @@ var tellers = map[string][]string{
 // endings are those of files that people keep.
 var endings = []string{".pdf", ".epub", ".zip", ".docx", ".xlsx", ".pptx"}
 
-// PurposeOf reads from the words of an address what opens there, "" where they do not tell. It is a suggestion, which a person can change.
+// PurposeOf reads from the words of an address what opens there, "" where they do not tell. It is a suggestion, which a
+// person can change.
 func PurposeOf(address string) string {
 	bare := strings.ToLower(address)
 	if _, rest, ok := strings.Cut(bare, "://"); ok {

@@ -242,8 +242,8 @@ func (u *URL) Summary() Summary {
 	return Summary{purposeOf(u.Purpose).Verb, u.Host() + strings.TrimSuffix(u.path, "/")}
 }
 
-// Search is the host and the steps of the path that are words. What follows a question mark may be a key, and so may a step of letters and figures
-// that nobody would type.
+// Search is the host and the steps of the path that are words. What follows a question mark may be a key, and so may a step
+// of letters and figures that nobody would type.
 func (u *URL) Search() string {
 	steps := strings.FieldsFunc(u.path, func(r rune) bool { return r == '/' })
 	steps = slices.DeleteFunc(steps, func(step string) bool { return len(step) >= minToken && strings.ContainsAny(step, "0123456789") })

@@ -7,8 +7,9 @@ import (
 	"sodrik/internal/core/schema"
 )
 
-// Webcal is a calendar to follow: its address, with webcal: in place of https:. The scheme is registered with IANA as provisional; the calendars of
-// phones subscribe to what it names, an iCalendar object (RFC 5545) that they ask for again and again.
+// Webcal is a calendar to follow: its address, with webcal: in place of https:. The scheme is registered with IANA as
+// provisional; the calendars of phones subscribe to what it names, an iCalendar object (RFC 5545) that they ask for again and
+// again.
 type Webcal struct {
 	Address string // as typed
 	url     URL

@@ -33,7 +33,8 @@ func zoneOf(name string) (*time.Location, bool) {
 	return l, err == nil
 }
 
-// zoneNamed is the zone of a town that the time zone database names one after: "London" is Europe/London, and so is "london". Any other text stays.
+// zoneNamed is the zone of a town that the time zone database names one after: "London" is Europe/London, and so is "london".
+// Any other text stays.
 func zoneNamed(name string) string {
 	town := plainTown(name)
 	if strings.Contains(name, "/") || town == "utc" || town == "" {

@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/core/measure"
 )
 
-// Names is how files are called: literal text with {name}, {place}, {width} and {version} in it. Where one of them is empty, it goes with the
-// text before it.
+// Names is how files are called: literal text with {name}, {place}, {width} and {version} in it. Where one of them is empty,
+// it goes with the text before it.
 type Names string
 
 // UsualNames makes "fair-gate-poster_160mm_v1", with the place where there are several.

@@ -42,7 +42,8 @@ func Decode(text []byte) (any, error) {
 	return v, nil
 }
 
-// Storable says whether no text in a decoded value holds the character U+0000, which no database keeps; else at points to one that does.
+// Storable says whether no text in a decoded value holds the character U+0000, which no database keeps; else at points to one
+// that does.
 func Storable(v any) (at string, ok bool) {
 	switch v := v.(type) {
 	case string:

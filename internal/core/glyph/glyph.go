@@ -1,5 +1,6 @@
-// Package glyph sets plain lines of text as outlines, in points and millimetres, so that files need no font. The faces are Liberation Sans, which the Swiss
-// guidelines name among the permitted ones (SIL Open Font Licence); what sets them is package typeface.
+// Package glyph sets plain lines of text as outlines, in points and millimetres, so that files need no font. The faces are
+// Liberation Sans, which the Swiss guidelines name among the permitted ones (SIL Open Font Licence); what sets them is
+// package typeface.
 package glyph
 
 import (

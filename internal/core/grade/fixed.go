@@ -51,8 +51,8 @@ func segments(s *symbol.Symbol) (out []segment) {
 	return out
 }
 
-// fixed grades the fixed patterns: for each grade, modules whose margin lies below it count as damaged; a segment has the best grade that
-// holds so, the whole the least of its segments and of their average.
+// fixed grades the fixed patterns: for each grade, modules whose margin lies below it count as damaged; a segment has the
+// best grade that holds so, the whole the least of its segments and of their average.
 func (g *grid) fixed() Grade {
 	worst, sum, n := Grade(4), 0.0, 0.0
 	for _, s := range segments(g.in.Symbol) {

@@ -1,9 +1,10 @@
-// Package grade works out what a verifier would say of a symbol: the parameters of ISO/IEC 15415:2011 for two-dimensional matrix symbols,
-// with the fixed patterns, format and version information of a QR Code graded after ISO/IEC 18004:2015, annex G. Given reflectances at points
-// of a picture whose grid is known, it is a forecast from a file, not a measurement: nobody has printed it, lit it at 45 degrees or turned it
-// five times under a lens.
+// Package grade works out what a verifier would say of a symbol: the parameters of ISO/IEC 15415:2011 for two-dimensional
+// matrix symbols, with the fixed patterns, format and version information of a QR Code graded after ISO/IEC 18004:2015, annex
+// G. Given reflectances at points of a picture whose grid is known, it is a forecast from a file, not a measurement: nobody
+// has printed it, lit it at 45 degrees or turned it five times under a lens.
 //
-// The edition matters: from 2024 on values between two letters are interpolated. Here grades are the whole steps of 2011, 4 (A) to 0 (F).
+// The edition matters: from 2024 on values between two letters are interpolated. Here grades are the whole steps of 2011, 4
+// (A) to 0 (F).
 package grade
 
 import (
@@ -206,8 +207,9 @@ func (g *grid) margin(x, y int) float64 {
 	return g.modulation(x, y)
 }
 
-// codewords grades a measure of modules as the standard does: at each grade, codewords with a module below it count as errors, and the grade
-// holds as far as the error correction that is left then does. value is the least of any module that carries data.
+// codewords grades a measure of modules as the standard does: at each grade, codewords with a module below it count as
+// errors, and the grade holds as far as the error correction that is left then does. value is the least of any module that
+// carries data.
 func (g *grid) codewords(of func(x, y int) float64) (value float64, grade Grade) {
 	s := g.in.Symbol
 	b := symbol.BlocksOf(s.Version, s.Level)

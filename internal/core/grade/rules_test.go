@@ -7,7 +7,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// TestSegments: which modules belong to which part, counted on the figures of ISO/IEC 18004, and how parts make a whole (annex G.2).
+// TestSegments: which modules belong to which part, counted on the figures of ISO/IEC 18004, and how parts make a whole
+// (annex G.2).
 func TestSegments(t *testing.T) {
 	one := encoded(t, 0) // the smallest that holds it: version 3, 29 modules, an alignment pattern about (22, 22)
 	small, err := symbol.Encode("SOW", symbol.Options{Level: symbol.M, NoBoost: true})
@@ -40,7 +41,8 @@ func TestSegments(t *testing.T) {
 	}
 }
 
-// TestVersionCopies: of version 7, 45 modules wide, version information stands in columns 34 to 36 of the first six rows, and mirrored (ISO/IEC 18004, 7.10).
+// TestVersionCopies: of version 7, 45 modules wide, version information stands in columns 34 to 36 of the first six rows, and
+// mirrored (ISO/IEC 18004, 7.10).
 func TestVersionCopies(t *testing.T) {
 	want := map[module]bool{}
 	for y := range 6 {
@@ -118,7 +120,8 @@ func TestQuietZoneCounts(t *testing.T) {
 	}
 }
 
-// TestPaleSymbol: the threshold lies between the two reflectances, and modulation is a share of the contrast, however small that is.
+// TestPaleSymbol: the threshold lies between the two reflectances, and modulation is a share of the contrast, however small
+// that is.
 func TestPaleSymbol(t *testing.T) {
 	r := Evaluate(picture(encoded(t, 3), 0.4, 0.9, nil))
 	for key, want := range map[string]float64{Decode: 1, SymbolContrast: 0.5, Modulation: 1, Margin: 1} {

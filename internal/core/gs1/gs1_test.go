@@ -133,8 +133,8 @@ func TestElements(t *testing.T) {
 	}
 }
 
-// TestTogether: two identifiers that never stand together are named once, by whichever comes first in number; one that is there twice with the same value is
-// no fault.
+// TestTogether: two identifiers that never stand together are named once, by whichever comes first in number; one that is
+// there twice with the same value is no fault.
 func TestTogether(t *testing.T) {
 	for text, want := range map[string]string{
 		"(01)09521234500018(02)09521234500018(37)1": "(01) and (02) never stand together; leave one of the two out|(01) and (37) never stand together; leave one of the two out",

@@ -17,8 +17,8 @@ type Judged struct {
 // Form is one way to write an identifier.
 type Form struct{ Name, Text string }
 
-// Judge tells what a line is: a number of a kind by its length, elements in brackets or as a scanner gives them, or a Digital Link
-// URI.
+// Judge tells what a line is: a number of a kind by its length, elements in brackets or as a scanner gives them, or a Digital
+// Link URI.
 func Judge(line string) Judged {
 	s := strings.TrimSpace(line)
 	j := Judged{Text: s}

@@ -8,8 +8,8 @@ import (
 	"golang.org/x/image/colornames"
 )
 
-// CSS reads a colour as style sheets write it (CSS Color 4): hexadecimal with three, four, six or eight digits, rgb(), rgba(), hsl(),
-// hsla() with commas or blanks, or one of the named colours. alpha is 0 to 1.
+// CSS reads a colour as style sheets write it (CSS Color 4): hexadecimal with three, four, six or eight digits, rgb(),
+// rgba(), hsl(), hsla() with commas or blanks, or one of the named colours. alpha is 0 to 1.
 func CSS(s string) (c Colour, alpha float64, ok bool) {
 	s = strings.ToLower(strings.TrimSpace(s))
 	if named, is := colornames.Map[s]; is {

@@ -12,7 +12,8 @@ import (
 // CMYK is a colour as four inks of a press, in percent: cyan, magenta, yellow, black.
 type CMYK [4]float64
 
-// OfCMYK is a colour that is given by its inks. What screens show of it is the plain complement, until a press condition says more.
+// OfCMYK is a colour that is given by its inks. What screens show of it is the plain complement, until a press condition says
+// more.
 func OfCMYK(v CMYK) Colour {
 	channel := func(f float64) uint8 { return uint8(math.Round(255 * (1 - f/100) * (1 - v[3]/100))) }
 	return Colour{R: channel(v[0]), G: channel(v[1]), B: channel(v[2]), Inks: v, Separated: true}
@@ -21,9 +22,9 @@ func OfCMYK(v CMYK) Colour {
 // MaxSpot bounds the name of a spot colour.
 const MaxSpot = 60
 
-// Read reads a colour of a job: "#rrggbb", or an object of "cmyk": [c, m, y, k] in percent, "spot", the name of an ink with these as its
-// alternate, "screen", what screens show where that is not the plain complement, and "style", its key in a house style. ok is false where
-// it is absent or wrong; then a problem is noted that gives an example.
+// Read reads a colour of a job: "#rrggbb", or an object of "cmyk": [c, m, y, k] in percent, "spot", the name of an ink with
+// these as its alternate, "screen", what screens show where that is not the plain complement, and "style", its key in a house
+// style. ok is false where it is absent or wrong; then a problem is noted that gives an example.
 func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 	v, there := o.Any(key)
 	if !there {
@@ -172,8 +173,8 @@ func Typed(s string) (Colour, bool) {
 	return c, ok && alpha == 1
 }
 
-// Plates gives the shares of the inks, in percent, that print a colour: its own where it has them, else the plain complement with what is
-// common to three taken over by black. A press condition may divide it otherwise.
+// Plates gives the shares of the inks, in percent, that print a colour: its own where it has them, else the plain complement
+// with what is common to three taken over by black. A press condition may divide it otherwise.
 func (c Colour) Plates() CMYK {
 	if c.Separated {
 		return c.Inks

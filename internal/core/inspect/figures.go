@@ -63,8 +63,9 @@ func (v *view) grown(steps int) ([]float64, error) {
 	return v.steps[steps], nil
 }
 
-// growth solves for the spread of dark edges with which the drawing is as dark as what is seen. Modules that are damaged, and a mark that is printed in
-// other greys than the drawing has, are left out of both. How far it may be off follows from how the four quarters of the code differ.
+// growth solves for the spread of dark edges with which the drawing is as dark as what is seen. Modules that are damaged, and
+// a mark that is printed in other greys than the drawing has, are left out of both. How far it may be off follows from how
+// the four quarters of the code differ.
 func (v *view) growth() (*Figure, error) {
 	left := v.leftOut()
 	n := v.in.Symbol.Size + 2*v.around

@@ -17,7 +17,8 @@ const (
 	mostPer   = 20.0      // pixels a module with which it is measured
 )
 
-// found is the code of a proof's input in a picture, and the part of the picture around it, finer or coarser by scale, in which it is measured.
+// found is the code of a proof's input in a picture, and the part of the picture around it, finer or coarser by scale, in
+// which it is measured.
 func found(in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray, scale float64, err error) {
 	seen := picture.Scaled(whole, mostFirst)
 	if f, err = said(in.Payload, seen); err != nil {

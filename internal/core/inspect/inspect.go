@@ -1,9 +1,10 @@
-// Package inspect measures a printed code in a picture of it, a photograph or a flatbed scan, and holds what it finds against what was reckoned before it was
-// printed.
+// Package inspect measures a printed code in a picture of it, a photograph or a flatbed scan, and holds what it finds against
+// what was reckoned before it was printed.
 //
-// A picture is not calibrated. What is known of the print stands in for it: the paper beside the code is taken to be as light as the job has it, the widest
-// dark parts as dark as they get, and the code's own module, whose width in millimetres the job says, is the ruler. The growth of dark parts follows from
-// how much of the code is dark: that share is the same however soft the picture is.
+// A picture is not calibrated. What is known of the print stands in for it: the paper beside the code is taken to be as light
+// as the job has it, the widest dark parts as dark as they get, and the code's own module, whose width in millimetres the job
+// says, is the ruler. The growth of dark parts follows from how much of the code is dark: that share is the same however soft
+// the picture is.
 package inspect
 
 import (
@@ -27,8 +28,8 @@ var (
 	ErrPlace   = errors.New("inspect: the job says no place, hence no size")
 )
 
-// Pixels by which the growth of a print may be off, whatever its quarters agree on: phones sharpen, and bend the scale of brightness. From pictures by other
-// means whose growth is known, in package calibration.
+// Pixels by which the growth of a print may be off, whatever its quarters agree on: phones sharpen, and bend the scale of
+// brightness. From pictures by other means whose growth is known, in package calibration.
 const (
 	blindPhoto = 0.15
 	blindScan  = 0.1
@@ -67,8 +68,8 @@ type Figure struct {
 // Apart says that a figure differs from what was reckoned by more than it may be off.
 func (f Figure) Apart() bool { return math.Abs(f.Value-f.Reckoned) > f.Off }
 
-// Measure finds the code of a proof's input in a picture and measures it. dpi is the resolution of a flatbed scan in dots an inch, 0 of a photograph. Errors
-// are those of this package; ErrOther says what the code in the picture says.
+// Measure finds the code of a proof's input in a picture and measures it. dpi is the resolution of a flatbed scan in dots an
+// inch, 0 of a photograph. Errors are those of this package; ErrOther says what the code in the picture says.
 func Measure(in proof.Input, whole image.Image, dpi float64) (*Print, error) {
 	if in.Placement == nil {
 		return nil, ErrPlace

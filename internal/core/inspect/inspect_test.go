@@ -46,7 +46,8 @@ func taken(t testing.TB, in proof.Input, per, gain float64, how func(*optics.Set
 	return img
 }
 
-// TestMeasure: what the model of the camera did to a print comes back as figures. Pictures by other means are in package calibration.
+// TestMeasure: what the model of the camera did to a print comes back as figures. Pictures by other means are in package
+// calibration.
 func TestMeasure(t *testing.T) {
 	dark, pale := input(t, `"ink":"#000000"`), input(t, `"ink":"#6a6a6a"`)
 	for _, c := range []struct {

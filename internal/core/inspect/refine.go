@@ -22,8 +22,9 @@ func (v *view) at(x, y float64) (px, py float64) {
 	return px, py
 }
 
-// refine moves the grid until what is seen is nearest to the drawing, by Gauss and Newton's method: a reader needs the grid to within a third of a module, a
-// ruler to within a few hundredths. A soft lens spreads either side of an edge alike, so that it moves nothing.
+// refine moves the grid until what is seen is nearest to the drawing, by Gauss and Newton's method: a reader needs the grid
+// to within a third of a module, a ruler to within a few hundredths. A soft lens spreads either side of an edge alike, so
+// that it moves nothing.
 func (v *view) refine() {
 	for range 12 {
 		var m [2 * terms][2*terms + 1]float64
@@ -92,7 +93,8 @@ func solve(m [2 * terms][2*terms + 1]float64) (out [2 * terms]float64, ok bool) 
 	return out, true
 }
 
-// place finds where the grid lies, at first with the drawing as it is, then as the press has spread it, and leaves points and levels as the drawing has them.
+// place finds where the grid lies, at first with the drawing as it is, then as the press has spread it, and leaves points and
+// levels as the drawing has them.
 func (v *view) place(spread bool) error {
 	for pass := range 2 {
 		if pass == 1 && spread {

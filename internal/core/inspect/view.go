@@ -64,7 +64,8 @@ func (v *view) size() {
 	v.pixels = (v.across + v.down) / 2
 }
 
-// axial is by how much modules are wider than high or higher than wide (ISO/IEC 15415:2011, 7.8.6); a view askew makes them so, too.
+// axial is by how much modules are wider than high or higher than wide (ISO/IEC 15415:2011, 7.8.6); a view askew makes them
+// so, too.
 func (v *view) axial() float64 {
 	return math.Round(math.Abs(v.across-v.down)/((v.across+v.down)/2)*1000) / 1000
 }
@@ -270,7 +271,8 @@ func median(list []float64) float64 {
 	return list[len(list)/2]
 }
 
-// spread is the standard deviation of the mean of what lies around the middle of a list, as from as many points as there are modules' worth of them.
+// spread is the standard deviation of the mean of what lies around the middle of a list, as from as many points as there are
+// modules' worth of them.
 func spread(list []float64, middle float64) float64 {
 	sum := 0.0
 	for _, x := range list {

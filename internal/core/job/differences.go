@@ -135,7 +135,8 @@ func nameOf(kind, path, at string) string {
 	return name
 }
 
-// colourText writes a colour by its inks, a spot ink, a colour of the house or a gradient in words; ok is false where v is something else.
+// colourText writes a colour by its inks, a spot ink, a colour of the house or a gradient in words; ok is false where v is
+// something else.
 func colourText(v map[string]any) (text string, ok bool) {
 	one := func(v any) string {
 		if m, is := v.(map[string]any); is {

@@ -82,8 +82,9 @@ func put(f *schema.Field, draft any, path, typed string) (patch.Patch, *problem.
 	return patch.Patch{op}, nil
 }
 
-// Edit makes the patch that puts typed text into a draft, objects above it made where they are missing, and what changes along with it: a
-// medium brings the habits of its kind. It returns the problem where the draft cannot hold the text; the patch is then nil.
+// Edit makes the patch that puts typed text into a draft, objects above it made where they are missing, and what changes
+// along with it: a medium brings the habits of its kind. It returns the problem where the draft cannot hold the text; the
+// patch is then nil.
 func Edit(draft any, path, typed string) (patch.Patch, *problem.Problem) {
 	if bad := Unparsed(draft, path, typed); bad != nil {
 		return nil, bad
@@ -143,7 +144,8 @@ func above(draft any, path string) (ops patch.Patch) {
 	return ops
 }
 
-// missing makes the entries of a list of a fixed length that have to be there before one at path can be: the eyes before the third.
+// missing makes the entries of a list of a fixed length that have to be there before one at path can be: the eyes before the
+// third.
 func missing(draft any, kind, path string) (ops patch.Patch) {
 	at := strings.LastIndexByte(path, '/')
 	up, key := path[:at], path[at+1:]

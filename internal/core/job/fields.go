@@ -203,7 +203,8 @@ func (j *Job) check(o *fields.Object) {
 	}
 }
 
-// Field is the field of a job at a JSON Pointer, nil where there is none. kind is that of its content; "" is any that has such a field.
+// Field is the field of a job at a JSON Pointer, nil where there is none. kind is that of its content; "" is any that has
+// such a field.
 func Field(kind, path string) *schema.Field {
 	below, isContent := strings.CutPrefix(path, "/content/")
 	if !isContent {
@@ -220,8 +221,8 @@ func Field(kind, path string) *schema.Field {
 	return nil
 }
 
-// Columns are the fields of a job of a kind that can be typed, each as the column of a table of many rows: its name, its content, its look, its
-// first placement, its files.
+// Columns are the fields of a job of a kind that can be typed, each as the column of a table of many rows: its name, its
+// content, its look, its first placement, its files.
 func Columns(kind string) (out []schema.Column) {
 	for i := range Fields.Fields {
 		switch f := &Fields.Fields[i]; {

@@ -11,8 +11,9 @@ import (
 	"sodrik/internal/core/patch"
 )
 
-// A placement stands in a list, and lists shift when another place goes. So that a change means the same place whatever happened since, each
-// placement of a draft has an id of its own, patches name it in a test (RFC 6902, clause 4.6) beside the index, and Rebased finds where it stands now.
+// A placement stands in a list, and lists shift when another place goes. So that a change means the same place whatever
+// happened since, each placement of a draft has an id of its own, patches name it in a test (RFC 6902, clause 4.6) beside the
+// index, and Rebased finds where it stands now.
 
 // MaxPlacements bounds the placements of one job.
 const MaxPlacements = 100
@@ -63,8 +64,8 @@ func PlacementID(draft any, i int) string {
 // PlacementAt is the index of the placement with an id, −1 where there is none.
 func PlacementAt(draft any, id string) int { return idsOf(draft, "").index(id) }
 
-// Identified gives a draft in which every placement has an id. Those that lack one get one by where they stand, the same every time, so that a
-// draft from before placements had ids means the same to everybody who reads it.
+// Identified gives a draft in which every placement has an id. Those that lack one get one by where they stand, the same
+// every time, so that a draft from before placements had ids means the same to everybody who reads it.
 func Identified(draft any) any {
 	doc, is := draft.(map[string]any)
 	list, has := doc["placements"].([]any)
@@ -135,8 +136,8 @@ func WithIDs(p patch.Patch, fresh func() string) patch.Patch {
 	return out
 }
 
-// placementStep takes a path below at+"/placements" apart: the index as it is written, and how deep the path goes: 1 for the list, 2 for one
-// placement, more for a part of it; 0 where it leads elsewhere.
+// placementStep takes a path below at+"/placements" apart: the index as it is written, and how deep the path goes: 1 for the
+// list, 2 for one placement, more for a part of it; 0 where it leads elsewhere.
 func placementStep(path, at string) (step string, depth int) {
 	rest, ok := strings.CutPrefix(path, at+"/placements")
 	if !ok || rest != "" && rest[0] != '/' {
@@ -235,7 +236,8 @@ func Guarded(doc any, at string, p patch.Patch) (out patch.Patch) {
 	return out
 }
 
-// Rebased gives a guarded patch the indices that its placements have in doc now. Where one is not there any more the error wraps ErrGone.
+// Rebased gives a guarded patch the indices that its placements have in doc now. Where one is not there any more the error
+// wraps ErrGone.
 func Rebased(doc any, at string, p patch.Patch) (out patch.Patch, err error) {
 	ids, claims := idsOf(doc, at), map[string]string{}
 	for _, op := range p {
@@ -265,7 +267,8 @@ func Rebased(doc any, at string, p patch.Patch) (out patch.Patch, err error) {
 // PlacementOrder is the key of which placements there are and in which order.
 const PlacementOrder = "/placements#order"
 
-// Keys are what a patch of doc changes, as pointers that hold the id of a placement in place of its index, so that they mean the same at any time.
+// Keys are what a patch of doc changes, as pointers that hold the id of a placement in place of its index, so that they mean
+// the same at any time.
 func Keys(doc any, at string, p patch.Patch) (keys []string) {
 	ids := idsOf(doc, at)
 	for _, op := range p {

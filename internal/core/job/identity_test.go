@@ -106,7 +106,8 @@ func TestKeys(t *testing.T) {
 	}
 }
 
-// TestGuardedInverse: a guarded inverse applied at once gives back what was, and applied later, through other changes, undoes only its own.
+// TestGuardedInverse: a guarded inverse applied at once gives back what was, and applied later, through other changes, undoes
+// only its own.
 func TestGuardedInverse(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))
 	for n := range 400 {

@@ -116,7 +116,8 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	return bytes.TrimSpace(b.Bytes()), err
 }
 
-// Digest is the SHA-256 of the canonical form without the ids of placements, in hexadecimal. Two jobs with the same digest make the same files.
+// Digest is the SHA-256 of the canonical form without the ids of placements, in hexadecimal. Two jobs with the same digest
+// make the same files.
 func (j *Job) Digest() string {
 	bare := *j
 	bare.Placements = slices.Clone(j.Placements)

@@ -12,8 +12,8 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// shared are the definitions that the published schema keeps by hand: colours, whose JSON has several forms, and the house style, which is read
-// by package style.
+// shared are the definitions that the published schema keeps by hand: colours, whose JSON has several forms, and the house
+// style, which is read by package style.
 //
 //go:embed shared.schema.json
 var shared []byte

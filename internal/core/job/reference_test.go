@@ -53,7 +53,8 @@ func lines(b *bytes.Buffer, columns []schema.Column) {
 	}
 }
 
-// TestColumns: every column of a table of many rows is a field that can be typed, and what is typed there comes back from the draft.
+// TestColumns: every column of a table of many rows is a field that can be typed, and what is typed there comes back from the
+// draft.
 func TestColumns(t *testing.T) {
 	for _, k := range content.Register() {
 		for _, c := range Columns(k.Key) {

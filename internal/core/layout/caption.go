@@ -9,7 +9,8 @@ import (
 // captionSize is the size of a caption's type against the width of what it stands under, where it is not long.
 const captionSize = 0.075
 
-// Caption sets a line below or above a drawing, and grows it by the line's height. paper is nil where the drawing has none, or is no rectangle.
+// Caption sets a line below or above a drawing, and grows it by the line's height. paper is nil where the drawing has none,
+// or is no rectangle.
 func Caption(f Framed, c look.Caption, fill ink.Colour, paper *ink.Colour) Framed {
 	wide := f.Scene.Width
 	line := c.Face().Set(c.Text)

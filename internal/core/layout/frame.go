@@ -16,8 +16,8 @@ type Framed struct {
 	Words     float64 // size of the type, mm; 0 without words
 }
 
-// FrameMargins are how many modules a frame of a shape takes to the left and right of a code of n modules, quiet zone included: whole ones, so
-// that pixels a module stay whole.
+// FrameMargins are how many modules a frame of a shape takes to the left and right of a code of n modules, quiet zone
+// included: whole ones, so that pixels a module stay whole.
 func FrameMargins(f look.Frame, n int) int {
 	if f.None() {
 		return 0
@@ -311,7 +311,8 @@ func reversed(p scene.Path) (out scene.Path) {
 	return out
 }
 
-// Frame draws the frame of a look around a drawing whose code is n modules wide, quiet zone included. paper is nil where there is none.
+// Frame draws the frame of a look around a drawing whose code is n modules wide, quiet zone included. paper is nil where
+// there is none.
 func Frame(s *scene.Scene, l look.Look, n int, paper *ink.Colour) Framed {
 	f, modules, shade := l.Frame, l.Ink, l.Shade
 	if f.Inked {

@@ -10,8 +10,8 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// TestFrames: every shape, with words and without, for small and large codes and narrow and long words, keeps out of the code's box, within its
-// own page, with whole modules to the sides, and its words where there is room for them.
+// TestFrames: every shape, with words and without, for small and large codes and narrow and long words, keeps out of the
+// code's box, within its own page, with whole modules to the sides, and its words where there is room for them.
 func TestFrames(t *testing.T) {
 	for _, shape := range look.Frames {
 		for _, text := range []string{"", "Go", "Scan to join our Wi-Fi in the garden"} {

@@ -25,7 +25,8 @@ type Ground struct {
 // cuts is how many parts a side of a module has in a halftone; the one in the middle is the module's own.
 const cuts = 3
 
-// Lay lays a picture behind a symbol of size modules a side: it covers the symbol, cropped where its proportions differ, and leaves the quiet zone free.
+// Lay lays a picture behind a symbol of size modules a side: it covers the symbol, cropped where its proportions differ, and
+// leaves the quiet zone free.
 func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 	g := &Ground{Look: b, Art: art, size: size}
 	n := size * cuts
@@ -55,11 +56,12 @@ func Lay(size int, b look.Backdrop, art *artwork.Art) (*Ground, error) {
 	return g, nil
 }
 
-// minGround is how much light the dark tones of a picture beneath throw back at full strength, so that modules stand out against it.
+// minGround is how much light the dark tones of a picture beneath throw back at full strength, so that modules stand out
+// against it.
 const minGround = 0.3
 
-// cover is how art comes to cover a square of a side from the origin: as large as the look says, the point that it says in the middle, or as near to it as the picture's
-// edges allow.
+// cover is how art comes to cover a square of a side from the origin: as large as the look says, the point that it says in
+// the middle, or as near to it as the picture's edges allow.
 func (g *Ground) cover(side float64) (k, dx, dy float64) {
 	k = side / min(g.Art.Width, g.Art.Height) * max(1, g.Look.Scale)
 	at := func(length, share float64) float64 { return min(0, max(side-length*k, side/2-length*k*share)) }
@@ -93,9 +95,9 @@ func (g *Ground) items(fill ink.Colour, at scene.Transform) (out []scene.Item) {
 	return out
 }
 
-// halftone draws everything dark that no eye is: every module keeps its middle, and what is around it follows the picture, as far as its strength
-// goes; function patterns stay whole. Tone that a part cannot take goes on to those not yet decided (Floyd and Steinberg's weights), so that a
-// grey stays a grey over some modules.
+// halftone draws everything dark that no eye is: every module keeps its middle, and what is around it follows the picture, as
+// far as its strength goes; function patterns stay whole. Tone that a part cannot take goes on to those not yet decided
+// (Floyd and Steinberg's weights), so that a grey stays a grey over some modules.
 func (g *Ground) halftone(s *symbol.Symbol, dark func(x, y int) bool, drawn func(x, y int) bool) scene.Path {
 	n := s.Size * cuts
 	want := make([]float64, n*n)

@@ -109,8 +109,8 @@ func (d *drawing) add(name string, fill ink.Colour, own bool, p scene.Path) {
 	d.items = append(d.items, scene.Item{Name: name, Path: p, Fill: fill})
 }
 
-// modules draws dark cells in their form. Joined ones, and squares that fill their cell, are one merged path; others stand each on
-// its own.
+// modules draws dark cells in their form. Joined ones, and squares that fill their cell, are one merged path; others stand
+// each on its own.
 func modules(n int, m look.Modules, dark func(x, y int) bool) scene.Path {
 	join := map[string]Join{"all": JoinAll, "none": JoinNone, "rows": JoinRows, "columns": JoinColumns}[m.Join]
 	if join != JoinNone || m.Motif == "square" && m.Scale == 1 {

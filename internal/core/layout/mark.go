@@ -21,8 +21,8 @@ type Marked struct {
 	covered []bool // modules that are drawn and lie under it
 }
 
-// Damage is what a mark takes from a symbol at worst: every codeword of which a module makes room or lies under it counts as lost,
-// whatever it happens to say.
+// Damage is what a mark takes from a symbol at worst: every codeword of which a module makes room or lies under it counts as
+// lost, whatever it happens to say.
 type Damage struct {
 	Blocks  []Block
 	Reserve float64 // share of correctable codewords left, of the worst block
@@ -42,8 +42,8 @@ type Block struct {
 // middle is how much of a module on each side of its middle readers look at, where it lies under a mark and is not cleared.
 const middle = 0.25
 
-// Place lays art onto a symbol. A module makes room where its middle lies in the mark's box, in the disc around it or on its outline,
-// each grown by the padding.
+// Place lays art onto a symbol. A module makes room where its middle lies in the mark's box, in the disc around it or on its
+// outline, each grown by the padding.
 func Place(s *symbol.Symbol, m look.Mark, art *artwork.Art) *Marked {
 	n := float64(s.Size)
 	p := &Marked{Look: m, Art: art, size: s.Size, W: m.Width * n}

@@ -7,8 +7,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// RingShare says how thick the ring of an eye is on the middle lines, in modules: 1 where it is solid, less where it is built of modules that
-// do not fill their cells. The worst of the three eyes counts.
+// RingShare says how thick the ring of an eye is on the middle lines, in modules: 1 where it is solid, less where it is built
+// of modules that do not fill their cells. The worst of the three eyes counts.
 func RingShare(l look.Look) float64 {
 	for i := range 3 {
 		if l.Eyes.Of(i).Ring.Texture != "modules" {
@@ -25,9 +25,10 @@ func RingShare(l look.Look) float64 {
 	return 1
 }
 
-// CoreShare says how much of its three modules the core of an eye keeps across, as a share, both ways: readers find a code by the ratio
-// 1:1:3:1:1 and look for it on more lines than the middle one (ISO/IEC 18004:2015, clause 6.3.3). middle is that on the middle lines, off
-// that on the lines a quarter of its side off them. A square has 1 and 1, a disc 1 and 0.87. The worst of the three eyes counts.
+// CoreShare says how much of its three modules the core of an eye keeps across, as a share, both ways: readers find a code by
+// the ratio 1:1:3:1:1 and look for it on more lines than the middle one (ISO/IEC 18004:2015, clause 6.3.3). middle is that on
+// the middle lines, off that on the lines a quarter of its side off them. A square has 1 and 1, a disc 1 and 0.87. The worst
+// of the three eyes counts.
 func CoreShare(l look.Look) (middle, off float64) {
 	middle, off = math.Inf(1), math.Inf(1)
 	for i := range 3 {

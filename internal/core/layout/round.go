@@ -14,8 +14,9 @@ func RoundMargin(n int) int { return int(math.Ceil(radius(n) + 1 - float64(n)/2)
 // radius is that of the circle through the corners of the quiet zone.
 func radius(n int) float64 { return float64(n) / math.Sqrt2 }
 
-// Round lays a code of n modules, quiet zone included, into a disc that is filled out with modules which say nothing. They keep out of the quiet
-// zone, and no row or column of them has the proportions of a finder pattern. seed chooses among the ways of filling it.
+// Round lays a code of n modules, quiet zone included, into a disc that is filled out with modules which say nothing. They
+// keep out of the quiet zone, and no row or column of them has the proportions of a finder pattern. seed chooses among the
+// ways of filling it.
 func Round(s *scene.Scene, l look.Look, n int, seed uint64, paper *ink.Colour) Framed {
 	unit, m := s.Width/float64(n), RoundMargin(n)
 	off := float64(m) * unit
@@ -85,8 +86,8 @@ func Filling(n int, seed uint64) func(x, y int) bool {
 	return func(x, y int) bool { return dark[y*side+x] }
 }
 
-// breakFinders looks along a line for dark and light in the proportions 1 : 1 : 3 : 1 : 1, each within half its unit, and clears the middle of
-// those it finds.
+// breakFinders looks along a line for dark and light in the proportions 1 : 1 : 3 : 1 : 1, each within half its unit, and
+// clears the middle of those it finds.
 func breakFinders(side int, free, dark []bool, at func(int) int) (broken bool) {
 	type run struct{ from, n int }
 	var runs []run

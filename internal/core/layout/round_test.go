@@ -10,8 +10,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// TestFilling: what fills a disc out keeps out of the quiet zone and inside the circle, takes about half of what is left, differs by seed, and has
-// nowhere the proportions by which readers look for a symbol.
+// TestFilling: what fills a disc out keeps out of the quiet zone and inside the circle, takes about half of what is left,
+// differs by seed, and has nowhere the proportions by which readers look for a symbol.
 func TestFilling(t *testing.T) {
 	for _, n := range []int{29, 33, 41, 77, 185} {
 		for seed := range uint64(40) {

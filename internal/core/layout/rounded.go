@@ -27,9 +27,9 @@ func (j Join) joined(d int) bool {
 // deviation is 0.03 % of the radius.
 const kappa = 0.5522847498
 
-// Rounded merges the dark cells of an n by n grid as Outline does, every corner of what is joined rounded by radius, 0 to 0.5 of a
-// cell. Cells that are not joined still share no outline where they touch: the outline runs into the notch between their corners
-// and out again, so that the whole stays one path without overlap or seam.
+// Rounded merges the dark cells of an n by n grid as Outline does, every corner of what is joined rounded by radius, 0 to 0.5
+// of a cell. Cells that are not joined still share no outline where they touch: the outline runs into the notch between their
+// corners and out again, so that the whole stays one path without overlap or seam.
 //
 // Of the area of the cells, each convex corner takes (1 − π/4)·radius², each concave corner of joined cells gives as much, and
 // so does each pair of corners that stand against each other in a notch take twice as much.

@@ -39,8 +39,8 @@ type Wording struct {
 	Fill  ink.Colour
 }
 
-// Neighbour is what texts are set beside, all in mm: a thing Width by Height whose code is Code wide. Side is one of place.Sides; Room is how wide the
-// lines may be at most beside it.
+// Neighbour is what texts are set beside, all in mm: a thing Width by Height whose code is Code wide. Side is one of
+// place.Sides; Room is how wide the lines may be at most beside it.
 type Neighbour struct {
 	Side                      string
 	Width, Height, Code, Room float64

@@ -16,8 +16,8 @@ type Backdrop struct {
 	X, Y     float64 // the point of the picture that lies in the middle, as shares of its sides; as far as it still covers the symbol
 }
 
-// BackdropModes are the values of "mode": the picture lies under the modules; or each module keeps the middle ninth of its area, and what is
-// around it follows the picture, in the one ink.
+// BackdropModes are the values of "mode": the picture lies under the modules; or each module keeps the middle ninth of its
+// area, and what is around it follows the picture, in the one ink.
 var (
 	backdropModes = schema.Words("under", "under the modules", "halftone", "around their middles, in one ink")
 	BackdropModes = schema.Values(backdropModes)
@@ -29,7 +29,8 @@ const DefaultStrength = 0.6
 // MaxScale is how many times as large as it need be a backdrop can be.
 const MaxScale = 4
 
-// BackdropPlace is the path under which the point of a backdrop that lies in the middle is typed as one, in percent from its left and from its top.
+// BackdropPlace is the path under which the point of a backdrop that lies in the middle is typed as one, in percent from its
+// left and from its top.
 const BackdropPlace = "/look/backdrop/place"
 
 // None says that there is no backdrop.

@@ -45,8 +45,8 @@ func readShaded(o *fields.Object, key string, was ink.Colour) (c ink.Colour, g i
 	return was, g, false
 }
 
-// putInkKind turns a plain ink into a gradient that begins with it, one sort of gradient into the other, and a gradient into the plain ink of
-// its first stop.
+// putInkKind turns a plain ink into a gradient that begins with it, one sort of gradient into the other, and a gradient into
+// the plain ink of its first stop.
 func putInkKind(draft any, path, kind string) (patch.Patch, *problem.Problem) {
 	at := path[:len(path)-len("/kind")]
 	var first any = ink.Black.String()

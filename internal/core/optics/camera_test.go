@@ -9,9 +9,9 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// TestSlantedEdge measures each camera as ISO 12233 has it: an edge 5° off the vertical, of a contrast low enough that nothing clips, is found row by
-// row, its rows are laid over one another in quarters of a pixel, and the Fourier transform of how it rises is the response. What comes out is what
-// docs/proof.md says, and what follows from the constants.
+// TestSlantedEdge measures each camera as ISO 12233 has it: an edge 5° off the vertical, of a contrast low enough that
+// nothing clips, is found row by row, its rows are laid over one another in quarters of a pixel, and the Fourier transform of
+// how it rises is the response. What comes out is what docs/proof.md says, and what follows from the constants.
 func TestSlantedEdge(t *testing.T) {
 	for _, c := range []struct {
 		camera Camera
@@ -132,13 +132,15 @@ func TestHalo(t *testing.T) {
 	}
 	Camera{Halo: 0.5}.sharpen(img)
 	row := img.Pix[4*40:][:40]
-	// Five of the sixteen parts of the kernel lie beyond the edge for the pixel beside it: 120·5/16 = 37.5 off, of which half is added; one part for the next.
+	// Five of the sixteen parts of the kernel lie beyond the edge for the pixel beside it: 120·5/16 = 37.5 off, of which half
+	// is added; one part for the next.
 	if row[5] != 60 || row[35] != 180 || row[17] != 60 || math.Abs(float64(row[18])-(60-3.75)) > 0.6 || math.Abs(float64(row[19])-(60-18.75)) > 0.6 || math.Abs(float64(row[20])-(180+18.75)) > 0.6 {
 		t.Errorf("%v", row[15:25])
 	}
 }
 
-// TestCompressed: what a JPEG leaves has the lines of the picture that went in, whatever its blocks are, and at the best quality nearly its values.
+// TestCompressed: what a JPEG leaves has the lines of the picture that went in, whatever its blocks are, and at the best
+// quality nearly its values.
 func TestCompressed(t *testing.T) {
 	img := image.NewGray(image.Rect(0, 0, 37, 11))
 	for i := range img.Pix {

@@ -60,8 +60,8 @@ func (o *object) worn(s *scene.Scene, c Setup) *object {
 	return &w
 }
 
-// dots lets every dot of the device, side fine pixels wide, have one shade: the mean of what it covers, or the nearer of the darkest and the
-// lightest that there is.
+// dots lets every dot of the device, side fine pixels wide, have one shade: the mean of what it covers, or the nearer of the
+// darkest and the lightest that there is.
 func (o *object) dots(side float64, bilevel bool) {
 	low, high := slices.Min(o.y), slices.Max(o.y)
 	nx, ny := int(float64(o.width)/side)+1, int(float64(o.height)/side)+1
@@ -92,7 +92,8 @@ func (o *object) dots(side float64, bilevel bool) {
 	}
 }
 
-// misplace lets two plates, each with half of the density, lie so many fine pixels apart: what both let through is the product of what each does.
+// misplace lets two plates, each with half of the density, lie so many fine pixels apart: what both let through is the
+// product of what each does.
 func (o *object) misplace(whole []float64, way, angle float64) {
 	sin, cos := math.Sincos(angle)
 	dx, dy := int(math.Round(way*cos)), int(math.Round(way*sin))
@@ -176,8 +177,8 @@ func (o *object) least(y []float64, reach int) []float64 {
 	return out
 }
 
-// wear scratches and soils the drawing until a share of its area is hit: half by light scratches a few tenths of a millimetre wide on a code of
-// 60 mm, half by dark blots of up to a twentieth of its width.
+// wear scratches and soils the drawing until a share of its area is hit: half by light scratches a few tenths of a millimetre
+// wide on a code of 60 mm, half by dark blots of up to a twentieth of its width.
 func (o *object) wear(s *scene.Scene, share float64, rng *rand.Rand) {
 	x0, y0 := o.margin*o.fine, o.margin*o.fine
 	w, h := s.Width*o.fine, s.Height*o.fine

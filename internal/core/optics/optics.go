@@ -1,6 +1,6 @@
-// Package optics is a model of what stands between a drawing and the picture that a camera has of it: ink spreads, paper is worn, the
-// camera stands at a distance and askew, light is weak, uneven or glaring, lens and hand blur, the sensor has noise. It is deterministic:
-// the same scene, setup and seed give the same pixels. It does not judge anything.
+// Package optics is a model of what stands between a drawing and the picture that a camera has of it: ink spreads, paper is
+// worn, the camera stands at a distance and askew, light is weak, uneven or glaring, lens and hand blur, the sensor has
+// noise. It is deterministic: the same scene, setup and seed give the same pixels. It does not judge anything.
 //
 // Lengths are millimetres, angles degrees, light is relative: 1 is an office.
 package optics
@@ -57,8 +57,8 @@ type Print struct {
 	c      Setup   // what of a setup belongs to the print: Gain, Dot, Bilevel
 }
 
-// NewPrint prints a drawing on a ground of luminance ground, as Gain, Dot and Bilevel of the setup say, in fine pixels a millimetre. Three
-// times as fine as the nearest picture that will be taken is enough.
+// NewPrint prints a drawing on a ground of luminance ground, as Gain, Dot and Bilevel of the setup say, in fine pixels a
+// millimetre. Three times as fine as the nearest picture that will be taken is enough.
 func NewPrint(s *scene.Scene, ground, fine float64, c Setup) (*Print, error) {
 	return NewPrintIn(s, ground, fine, c, ink.Colour.Luminance)
 }

@@ -22,8 +22,8 @@ func drawn(t *testing.T) (*symbol.Symbol, *scene.Scene) {
 	return s, layout.Draw(s, look.Default(), 4, 37, nil) // 1 mm a module
 }
 
-// spotOf is where a point of the drawing lies on the sensor, worked out afresh: a plane turned about one horizontal and one vertical axis in
-// front of a pin-hole.
+// spotOf is where a point of the drawing lies on the sensor, worked out afresh: a plane turned about one horizontal and one
+// vertical axis in front of a pin-hole.
 func spotOf(c Setup, sc *scene.Scene, x, y float64) (u, w float64) {
 	x, y = x-sc.Width/2, y-sc.Height/2
 	a, b := c.TiltX*math.Pi/180, c.TiltY*math.Pi/180
@@ -34,8 +34,8 @@ func spotOf(c Setup, sc *scene.Scene, x, y float64) (u, w float64) {
 	return x1 / z * c.Camera.Focal, y2 / z * c.Camera.Focal
 }
 
-// matrix samples the middle of every module from a picture, where independent geometry says it lies, against a threshold between its
-// neighbours, and has the symbol decoded.
+// matrix samples the middle of every module from a picture, where independent geometry says it lies, against a threshold
+// between its neighbours, and has the symbol decoded.
 func matrix(t *testing.T, s *symbol.Symbol, sc *scene.Scene, c Setup) (wrong int, read bool) {
 	t.Helper()
 	img, err := Expose(sc, 1, c)
@@ -73,8 +73,8 @@ func matrix(t *testing.T, s *symbol.Symbol, sc *scene.Scene, c Setup) (wrong int
 
 func from(distance float64) Setup { return Setup{Camera: Phone, Distance: distance, Seed: 7} }
 
-// TestIdeal: with nothing in the way the grid comes back exactly, at ten pixels a module, and from a tilt that an independent geometry
-// agrees with.
+// TestIdeal: with nothing in the way the grid comes back exactly, at ten pixels a module, and from a tilt that an independent
+// geometry agrees with.
 func TestIdeal(t *testing.T) {
 	s, sc := drawn(t)
 	near := from(Phone.Focal / 10)
@@ -105,7 +105,8 @@ func TestThereAndBack(t *testing.T) {
 	}
 }
 
-// TestWorse: each circumstance has a level at which reading fails for certain, and never gets better towards it by more than chance.
+// TestWorse: each circumstance has a level at which reading fails for certain, and never gets better towards it by more than
+// chance.
 func TestWorse(t *testing.T) {
 	s, sc := drawn(t)
 	for name, worse := range map[string]func(k float64) Setup{
@@ -182,7 +183,8 @@ func BenchmarkExpose(b *testing.B) {
 	}
 }
 
-// TestFlatAgreesWithRays: the projection of a plane is what rays to it give, and how it moves from pixel to pixel is its derivative.
+// TestFlatAgreesWithRays: the projection of a plane is what rays to it give, and how it moves from pixel to pixel is its
+// derivative.
 func TestFlatAgreesWithRays(t *testing.T) {
 	_, sc := drawn(t)
 	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 150, TiltX: 40, TiltY: -25, Turn: 33, ShiftX: 0.3, ShiftY: 0.8}} {
@@ -259,8 +261,8 @@ func TestHandling(t *testing.T) {
 	}
 }
 
-// TestExposure: where it is darker a picture takes longer, up to a video frame, and keeps its grain and its brightness; beyond that it is amplified
-// with all of its noise, and at last stays dark.
+// TestExposure: where it is darker a picture takes longer, up to a video frame, and keeps its grain and its brightness;
+// beyond that it is amplified with all of its noise, and at last stays dark.
 func TestExposure(t *testing.T) {
 	sheet := &scene.Scene{Width: 40, Height: 40}
 	at := func(level float64) (mean, grain float64) {

@@ -6,8 +6,8 @@ import (
 )
 
 const (
-	// Automatic exposure first takes its time, from a hundredth of a second in an office to the thirtieth that a video frame lasts, and then
-	// amplifies, from ISO 50 to 800.
+	// Automatic exposure first takes its time, from a hundredth of a second in an office to the thirtieth that a video frame
+	// lasts, and then amplifies, from ISO 50 to 800.
 	longest = 100.0 / 30
 	maxGain = 16
 )
@@ -42,9 +42,9 @@ func bright(light []float64) float64 {
 	return 0
 }
 
-// kernel is a Gaussian of a standard deviation in pixels as far as pixels can carry it: below half a cycle a pixel its transform is exactly that of the
-// Gaussian. Samples of a narrow Gaussian would blur far less than it does: those of 0.45 pixels leave 0.77 of the contrast at 0.35 cycles a pixel, the
-// Gaussian 0.61.
+// kernel is a Gaussian of a standard deviation in pixels as far as pixels can carry it: below half a cycle a pixel its
+// transform is exactly that of the Gaussian. Samples of a narrow Gaussian would blur far less than it does: those of 0.45
+// pixels leave 0.77 of the contrast at 0.35 cycles a pixel, the Gaussian 0.61.
 func kernel(sigma float64) []float64 {
 	reach := int(math.Ceil(3 * sigma))
 	if sigma < 1 && sigma > 0 {
@@ -62,7 +62,8 @@ func kernel(sigma float64) []float64 {
 	return k
 }
 
-// carried is the kernel at so many pixels from its middle: the integral of exp(−2π²σ²f²)·cos 2πfn over half a cycle, by Simpson's rule.
+// carried is the kernel at so many pixels from its middle: the integral of exp(−2π²σ²f²)·cos 2πfn over half a cycle, by
+// Simpson's rule.
 func carried(sigma, n float64) float64 {
 	if sigma >= 1 { // what lies beyond half a cycle is less than a hundredth
 		return math.Exp(-n * n / (2 * sigma * sigma))

@@ -36,7 +36,8 @@ func times(a, b [3][3]float64) (out [3][3]float64) {
 	return out
 }
 
-// project takes a point of the drawing to the sensor, the middle of the frame at 0, 0. ok is false behind the camera or round the bend.
+// project takes a point of the drawing to the sensor, the middle of the frame at 0, 0. ok is false behind the camera or round
+// the bend.
 func (v view) project(x, y float64) (u, w float64, ok bool) {
 	p := [3]float64{x - v.cx, y - v.cy, 0}
 	if v.c.Radius > 0 {
@@ -164,7 +165,8 @@ func (v view) take(o *object, r image.Rectangle, c Setup, s *scene.Scene) []floa
 	return out
 }
 
-// spot is a point of the drawing that a pixel's middle sees, in millimetres, and how it moves from pixel to pixel across and down.
+// spot is a point of the drawing that a pixel's middle sees, in millimetres, and how it moves from pixel to pixel across and
+// down.
 type spot struct{ x, y, xu, yu, xw, yw float64 }
 
 // curved gives the spot by rays to the middle and to the edges.
@@ -180,8 +182,8 @@ func (v view) curved(u, w float64) (s spot, ok bool) {
 
 // flat is the same for a plane, as the projection that it is.
 func (v view) flat() func(u, w float64) (spot, bool) {
-	// A point x, y of the plane lies at r·(x, y, 0) + (0, 0, distance) before the camera; the columns of r and that are a matrix whose
-	// inverse takes rays to the plane.
+	// A point x, y of the plane lies at r·(x, y, 0) + (0, 0, distance) before the camera; the columns of r and that are a
+	// matrix whose inverse takes rays to the plane.
 	f, d := v.c.Camera.Focal, v.c.Distance
 	m := [3][3]float64{{v.r[0][0], v.r[0][1], 0}, {v.r[1][0], v.r[1][1], 0}, {v.r[2][0], v.r[2][1], d}}
 	k := 1 / (m[0][0]*m[1][1] - m[0][1]*m[1][0]) // tilts stay below 85 degrees

@@ -44,8 +44,9 @@ var ErrTest = errors.New("patch: a test does not hold")
 // made by Apply's caller.
 func Set(path string, value any) Patch { return Patch{{Op: "add", Path: path, Value: value}} }
 
-// Squash is what two patches that set the same values of the same objects come to: the first with the values of the second. Its inverse is that of the
-// first. ok is false where it is not so simple: where they have other paths, or the second inserts into a list.
+// Squash is what two patches that set the same values of the same objects come to: the first with the values of the second.
+// Its inverse is that of the first. ok is false where it is not so simple: where they have other paths, or the second inserts
+// into a list.
 func Squash(first, second Patch) (both Patch, ok bool) {
 	if len(first) != len(second) {
 		return nil, false

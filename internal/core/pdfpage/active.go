@@ -19,8 +19,8 @@ var acts = map[string]string{
 // maxDeep bounds how deep objects are looked into.
 const maxDeep = 40
 
-// Quiet refuses a file that does something when it is opened: artwork leaves byte for byte, and what is in it would leave with it. The error is a
-// sentence without its subject.
+// Quiet refuses a file that does something when it is opened: artwork leaves byte for byte, and what is in it would leave
+// with it. The error is a sentence without its subject.
 func Quiet(file []byte) (err error) {
 	defer func() {
 		if recover() != nil {

@@ -25,8 +25,9 @@ type Drawing struct {
 	Objects       [][]byte // what Resources refers to, numbered from the number that Add was told to begin with
 }
 
-// Add gives the file with a drawing on the page, above all that is there. It is an incremental update (ISO 32000-1, 7.5.6): every byte of the file
-// stays as it was, and what is added follows. draw is called with the number of the first object that it may use.
+// Add gives the file with a drawing on the page, above all that is there. It is an incremental update (ISO 32000-1, 7.5.6):
+// every byte of the file stays as it was, and what is added follows. draw is called with the number of the first object that
+// it may use.
 func (p *Page) Add(data []byte, at [6]float64, draw func(first int) Drawing) (out []byte, err error) {
 	defer func() {
 		if recover() != nil {
@@ -136,8 +137,8 @@ func (p *Page) contents() (types.Array, error) {
 	return nil, ErrDamaged
 }
 
-// balance is how many states to save before what the page draws, and to restore after it, so that it neither takes one of ours nor leaves its own:
-// some programs write pages whose q and Q do not match.
+// balance is how many states to save before what the page draws, and to restore after it, so that it neither takes one of
+// ours nor leaves its own: some programs write pages whose q and Q do not match.
 func (p *Page) balance() (before, after int) {
 	text, err := p.ctx.PageContent(p.dict, p.Number)
 	if err != nil {
@@ -162,7 +163,8 @@ func States(text []byte) (least, end int) {
 	return least, end
 }
 
-// eachOperator gives the words of a content stream that are operators or numbers, past strings, names, comments and inline images.
+// eachOperator gives the words of a content stream that are operators or numbers, past strings, names, comments and inline
+// images.
 func eachOperator(text []byte, each func(op string)) {
 	for i := 0; i < len(text); {
 		c := text[i]

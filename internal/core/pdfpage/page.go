@@ -1,5 +1,5 @@
-// Package pdfpage opens one page of a PDF that came in (ISO 32000-1): how large it is, how it is turned, and what is needed to add to it. It draws
-// nothing: pictures of pages are made by a program of its own process.
+// Package pdfpage opens one page of a PDF that came in (ISO 32000-1): how large it is, how it is turned, and what is needed
+// to add to it. It draws nothing: pictures of pages are made by a program of its own process.
 package pdfpage
 
 import (
@@ -166,8 +166,8 @@ func (p *Page) Within() (x0, y0, x1, y1 float64) {
 	return l, 1 - u, r, 1 - b
 }
 
-// Matrix takes points of a drawing that is w by h points, its origin at its left foot and y pointing up, to user space, where its left top lies x, y
-// millimetres from that of the trimmed page as shown, and a millimetre of it is scale of the page's.
+// Matrix takes points of a drawing that is w by h points, its origin at its left foot and y pointing up, to user space, where
+// its left top lies x, y millimetres from that of the trimmed page as shown, and a millimetre of it is scale of the page's.
 func (p *Page) Matrix(x, y, h, scale float64) [6]float64 {
 	k := scale / p.unit
 	u, v, t := x/point/p.unit, y/point/p.unit, p.Trim

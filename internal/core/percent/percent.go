@@ -1,5 +1,5 @@
-// Package percent writes and reads percent-encoding (RFC 3986, clause 2.1). Which characters stand as they are is for each part of
-// each sort of address to say.
+// Package percent writes and reads percent-encoding (RFC 3986, clause 2.1). Which characters stand as they are is for each
+// part of each sort of address to say.
 package percent
 
 import "strings"

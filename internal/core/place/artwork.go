@@ -14,7 +14,8 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// Artwork is the thing that a code lies on, as it is designed: a page of a PDF, an SVG, a picture, or a plain sheet. The zero value is none.
+// Artwork is the thing that a code lies on, as it is designed: a page of a PDF, an SVG, a picture, or a plain sheet. The zero
+// value is none.
 type Artwork struct {
 	Source string          // "asset:sha256-…" or "data:…", with "#page=2" for another page of a PDF (RFC 8118); "" is a plain sheet
 	Width  measure.Length  // of the thing; 0 is as wide as its file says

@@ -14,8 +14,8 @@ import (
 	"sodrik/internal/core/schema"
 )
 
-// Medium is a thing that carries a code, with the habits of its kind. Each that comes along is a file under media/, in the form that ReadMedium
-// reads; a workspace keeps its own.
+// Medium is a thing that carries a code, with the habits of its kind. Each that comes along is a file under media/, in the
+// form that ReadMedium reads; a workspace keeps its own.
 type Medium struct {
 	Key       string // "seed-packet"; one of a workspace begins with OwnKey
 	Name      string
@@ -78,8 +78,8 @@ func shippedMedia() (out []Medium) {
 
 var mediumKey = regexp.MustCompile(`^(` + OwnKey + `)?[a-z0-9][a-z0-9-]{0,39}$`)
 
-// ReadMedium reads a medium: key, name, group, substrate, light, width_mm, distance_mm, size_mm [wide, high], and where they matter radius_mm,
-// screen [wide, high] in pixels, behind_glass, moving and round. Every problem is noted.
+// ReadMedium reads a medium: key, name, group, substrate, light, width_mm, distance_mm, size_mm [wide, high], and where they
+// matter radius_mm, screen [wide, high] in pixels, behind_glass, moving and round. Every problem is noted.
 func ReadMedium(o *fields.Object) Medium {
 	m := Medium{Key: o.String("key"), Name: strings.TrimSpace(o.String("name")), Group: o.OneOf("group", Groups...)}
 	if !mediumKey.MatchString(m.Key) && o.Sound("key") {
@@ -160,7 +160,8 @@ func MediumOf(key string) (Medium, bool) {
 	return Medium{}, false
 }
 
-// Own says whether a key is that of a medium that a workspace keeps. What it is like is not known here: a placement holds all that follows.
+// Own says whether a key is that of a medium that a workspace keeps. What it is like is not known here: a placement holds all
+// that follows.
 func Own(key string) bool { return strings.HasPrefix(key, OwnKey) && mediumKey.MatchString(key) }
 
 // Habits are what a placement takes from its medium, by key of the job file; a nil takes the key away.

@@ -128,7 +128,8 @@ func habitual(key, called, label, about string, at func(*Placement) *bool, habit
 		}}
 }
 
-// Fields are those of a placement. What is not given follows from the medium; without one, coated paper indoors, read from ten times its width.
+// Fields are those of a placement. What is not given follows from the medium; without one, coated paper indoors, read from
+// ten times its width.
 var Fields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "id", At: schema.In(func(p *Placement) any { return &p.ID }), Pattern: idForm.String(), Off: true, Fixed: true,

@@ -89,8 +89,8 @@ type Outcome struct {
 // Everyone says whether every family read every draw.
 func (o Outcome) Everyone() bool { return o.Least() == o.Draws }
 
-// Shares of pictures, by family, that a verdict goes by. A phone looks at many pictures a second, so that one lost here and there costs nobody
-// more than a blink; see the calibration in docs/proof.md.
+// Shares of pictures, by family, that a verdict goes by. A phone looks at many pictures a second, so that one lost here and
+// there costs nobody more than a blink; see the calibration in docs/proof.md.
 const (
 	enoughOf = 0.6 // of the pictures of a circumstance, for it to be met
 	maxOften = 0.9 // of all pictures from nearer than one and a half times the distance, for nothing to stand against it
@@ -107,8 +107,8 @@ const (
 // apart says that a circumstance does not belong to those of which a family has to read nearly all pictures.
 func apart(key string) bool { return key == farther || key == poorPhone }
 
-// Passes says whether the condition is met: every family reads three pictures of five; from one and a half times the distance all families but
-// one do.
+// Passes says whether the condition is met: every family reads three pictures of five; from one and a half times the distance
+// all families but one do.
 func (o Outcome) Passes() bool {
 	met := 0
 	for family := range o.Hits {

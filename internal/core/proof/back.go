@@ -16,7 +16,8 @@ const (
 	AsItIs
 )
 
-// Reads says how a reader of a panel finds a payload in a picture. Without readers nothing is known, and nothing speaks against it.
+// Reads says how a reader of a panel finds a payload in a picture. Without readers nothing is known, and nothing speaks
+// against it.
 func Reads(ctx context.Context, panel Panel, payload string, img *image.Gray) Legible {
 	if len(panel.Readers) == 0 {
 		return AsItIs

@@ -47,8 +47,8 @@ func expose(in Input, pixels int, ground float64) (*image.Gray, error) {
 	return raster.Gray(y, v.Width), nil
 }
 
-// groundOf is the luminance around the code: the placement's background, else a white sheet. A tinted paper ends at the quiet zone, and its edge is
-// one more thing for readers to stumble over, as exposure follows the sheet and not the paper.
+// groundOf is the luminance around the code: the placement's background, else a white sheet. A tinted paper ends at the quiet
+// zone, and its edge is one more thing for readers to stumble over, as exposure follows the sheet and not the paper.
 func groundOf(in Input) float64 {
 	if in.Placement != nil && in.Placement.Background != nil {
 		return in.Placement.Background.Luminance()
@@ -70,7 +70,8 @@ func paperOf(in Input) ink.Colour {
 // contrast is that of the ink which differs least: an eye in a pale ink of its own is as lost as pale modules.
 func contrast(in Input) float64 { return ink.Contrast(in.Look.Palest().Colour, paperOf(in)) }
 
-// leastContrast is contrast against what lies behind the modules where it is worst: with a picture beneath them, the module's worth of it that is nearest to the ink.
+// leastContrast is contrast against what lies behind the modules where it is worst: with a picture beneath them, the module's
+// worth of it that is nearest to the ink.
 func leastContrast(in Input) float64 {
 	plain := contrast(in)
 	if in.Look.Backdrop.None() || in.Look.Backdrop.Mode != "under" {
@@ -114,8 +115,8 @@ type Figures struct {
 func Measure(in Input) Figures { return Figures{leastContrast(in), reserve(in), reach(in)} }
 
 // reserve draws the scene, takes the middle of every module for dark or light, has our own decoder correct what it must, and
-// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all. A mark counts at its worst,
-// whatever the modules under it happen to say.
+// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all. A mark counts at its
+// worst, whatever the modules under it happen to say.
 func reserve(in Input) float64 {
 	const per = 3 // pixels a module
 	modules := in.Symbol.Size + 2*in.QuietZone

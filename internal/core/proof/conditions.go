@@ -16,8 +16,8 @@ const Model = "10"
 // Stage is a part of a proof that is made at a time.
 type Stage string
 
-// Stages, in the order in which they are made. The verdict follows from Ordinary; the others tell how far it goes beyond, and change it only
-// where a reader reads something else than was meant.
+// Stages, in the order in which they are made. The verdict follows from Ordinary; the others tell how far it goes beyond, and
+// change it only where a reader reads something else than was meant.
 const (
 	Ordinary Stage = "ordinary" // the files themselves, and all that is usual at the place
 	Hard     Stage = "hard"
@@ -56,12 +56,12 @@ type Pixels struct {
 	Near          float64 // nearest distance at which the code fits the frame and the lens is sharp
 }
 
-// draws is how often each condition is drawn. Offsets, turns, directions and noise of a draw follow from the condition and its number
-// alone, not from the code, so that nobody can draw again until it fits.
+// draws is how often each condition is drawn. Offsets, turns, directions and noise of a draw follow from the condition and
+// its number alone, not from the code, so that nobody can draw again until it fits.
 const draws = 5
 
-// Conditions are those of the place, ordinary ones first. Some that are hard elsewhere are ordinary where light, medium or substrate
-// bring them about.
+// Conditions are those of the place, ordinary ones first. Some that are hard elsewhere are ordinary where light, medium or
+// substrate bring them about.
 func Conditions(in Input) []Condition {
 	to := conditions{list: ofFiles(in), draws: draws}
 	if in.Placement == nil {
@@ -126,8 +126,8 @@ func (to *conditions) ordinary() {
 	})
 }
 
-// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, and only where a good one fails in all that
-// is ordinary is a code lost; its draws take the circumstances in turn.
+// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, and only where a
+// good one fails in all that is ordinary is a code lost; its draws take the circumstances in turn.
 func (to *conditions) phones() {
 	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	to.list[len(to.list)-1].camera = &optics.Poor

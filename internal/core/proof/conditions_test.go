@@ -22,8 +22,8 @@ func input(t *testing.T, text string) proof.Input {
 	return in
 }
 
-// TestConditions: at least 25, each with its own name; light, glass and movement make ordinary what is hard elsewhere; draws differ among
-// themselves and not from code to code.
+// TestConditions: at least 25, each with its own name; light, glass and movement make ordinary what is hard elsewhere; draws
+// differ among themselves and not from code to code.
 func TestConditions(t *testing.T) {
 	indoors := input(t, placed(`"width_mm":60,"distance_mm":500`))
 	if n := len(proof.Conditions(indoors)); n < 25 {
@@ -70,7 +70,8 @@ func TestConditions(t *testing.T) {
 	}
 }
 
-// TestPhones: what is ordinary is seen with an ordinary phone, from the distance with a poor one too, and a good one takes each circumstance in turn.
+// TestPhones: what is ordinary is seen with an ordinary phone, from the distance with a poor one too, and a good one takes
+// each circumstance in turn.
 func TestPhones(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":500`))
 	of := func(key string, draw int) optics.Setup {
@@ -146,7 +147,8 @@ func TestStages(t *testing.T) {
 	}
 }
 
-// TestWhoReads: a finding counts kinds of phone reader; no engine is named. Without a place, files that fail take the place of a neutral verdict.
+// TestWhoReads: a finding counts kinds of phone reader; no engine is named. Without a place, files that fail take the place
+// of a neutral verdict.
 func TestWhoReads(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	none := func(*image.Gray) ([]string, error) { return nil, nil }

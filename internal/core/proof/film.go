@@ -13,8 +13,8 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// Usual is how a phone sees a code at its place: from its distance, in its light, around its curve, printed as its substrate lets ink
-// spread. Without a place it is ten times the code's width away.
+// Usual is how a phone sees a code at its place: from its distance, in its light, around its curve, printed as its substrate
+// lets ink spread. Without a place it is ten times the code's width away.
 func Usual(in Input) optics.Setup {
 	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Around: in.Around, Seed: 1}
 	if p := in.Placement; p != nil {
@@ -127,8 +127,9 @@ type shot struct {
 	image     *image.Gray
 }
 
-// takeAll takes every draw of conditions, on all cores, and hands them on as they come, some at a time, so that readers can begin with the
-// first while the last are not taken yet. It closes the channel; an error comes last. Leaving through ctx gives its error.
+// takeAll takes every draw of conditions, on all cores, and hands them on as they come, some at a time, so that readers can
+// begin with the first while the last are not taken yet. It closes the channel; an error comes last. Leaving through ctx
+// gives its error.
 func (f *film) takeAll(ctx context.Context, list []Condition) <-chan taken {
 	var shots []shot
 	for i, c := range list {
@@ -162,7 +163,8 @@ type taken struct {
 	err   error
 }
 
-// portion is how many pictures readers get at a time: starting the process of an engine takes as long as it needs for five to ten.
+// portion is how many pictures readers get at a time: starting the process of an engine takes as long as it needs for five to
+// ten.
 const portion = 20
 
 func (f *film) takeSome(ctx context.Context, list []Condition, shots []shot) error {

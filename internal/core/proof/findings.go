@@ -308,9 +308,9 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	return out
 }
 
-// minCore is the share of its width that an eye's core has to keep off its middle. Below it one family of readers found next to none of
-// 107 random looks (TestRandomLooks in package readers); a disc keeps 0.87, a hexagon 0.71. minMiddle is the same on the middle lines: with
-// notches that leave 0.72 one engine found none.
+// minCore is the share of its width that an eye's core has to keep off its middle. Below it one family of readers found next
+// to none of 107 random looks (TestRandomLooks in package readers); a disc keeps 0.87, a hexagon 0.71. minMiddle is the same
+// on the middle lines: with notches that leave 0.72 one engine found none.
 const (
 	minCore   = 0.7
 	minMiddle = 0.8

@@ -10,8 +10,8 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// Grades are a forecast, from the file, of what a verifier would say of a print. Since what inks throw back of red light is known within
-// bounds only, so are the grades: the first of two is at the worse end, the second at the better.
+// Grades are a forecast, from the file, of what a verifier would say of a print. Since what inks throw back of red light is
+// known within bounds only, so are the grades: the first of two is at the worse end, the second at the better.
 type Grades struct {
 	Edition    string        `json:"edition"`
 	Forecast   bool          `json:"forecast" doc:"Always true: nothing was printed and nothing measured."`
@@ -119,7 +119,8 @@ var gradeWords = map[string]string{
 	grade.Axial: "axial non-uniformity", grade.Grid: "grid non-uniformity", grade.UnusedEC: "unused error correction",
 }
 
-// Reason says in a sentence why the forecast is poor while phones read the code, "" where it is not: a grade of D or F, which print buyers refuse.
+// Reason says in a sentence why the forecast is poor while phones read the code, "" where it is not: a grade of D or F, which
+// print buyers refuse.
 func (g *Grades) Reason() string {
 	if g == nil || g.Overall[0] != "D" && g.Overall[0] != "F" {
 		return ""

@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/optics"
 )
 
-// Margin is how much worse it may get at the place, one thing at a time, before the family that reads least reads fewer than four pictures of five
-// from the distance. Each is the last step of a ladder that held.
+// Margin is how much worse it may get at the place, one thing at a time, before the family that reads least reads fewer than
+// four pictures of five from the distance. Each is the last step of a ladder that held.
 type Margin struct {
 	Farther     float64 `json:"farther" doc:"Times the distance, with an ordinary phone; 0 where it is not read from there."`
 	FartherPoor float64 `json:"farther_poor" doc:"Times the distance, with a poor phone; 0 where it is not read from there."`
@@ -112,8 +112,8 @@ type ladder struct {
 	first  int // the step that is likely to be the last that holds, looked at first; 0 for the middle
 }
 
-// climb gives for each ladder how many of its steps hold: every family reads four pictures of five. Where a step fails those after it do, so that
-// halving finds it; a step of all ladders is looked at together.
+// climb gives for each ladder how many of its steps hold: every family reads four pictures of five. Where a step fails those
+// after it do, so that halving finds it; a step of all ladders is looked at together.
 func climb(ctx context.Context, in Input, panel Panel, ladders ...ladder) (held []int, err error) {
 	held = make([]int, len(ladders))
 	fails := make([]int, len(ladders))

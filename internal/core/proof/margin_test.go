@@ -8,8 +8,9 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestMargin: what readers that look at the size of pictures alone make of it. Farther is the range in distances, rounded down; what changes no size holds to
-// the end of its ladder; with a reader that sees nothing, nothing holds, and with one that reads three pictures of five neither.
+// TestMargin: what readers that look at the size of pictures alone make of it. Farther is the range in distances, rounded
+// down; what changes no size holds to the end of its ladder; with a reader that sees nothing, nothing holds, and with one
+// that reads three pictures of five neither.
 func TestMargin(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	of := func(answer func(*image.Gray) ([]string, error)) *proof.Proof {
@@ -51,7 +52,8 @@ func TestMargin(t *testing.T) {
 	}
 }
 
-// TestRungs: readers are not shown what one of them has given up on: two distances in a row of which it reads nothing, and no more than the rest of four.
+// TestRungs: readers are not shown what one of them has given up on: two distances in a row of which it reads nothing, and no
+// more than the rest of four.
 func TestRungs(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	ladder := func(side int) []proof.Rung {

@@ -52,7 +52,8 @@ const (
 	Stop Verdict = "stop"
 	Flat Verdict = "flat" // read as a picture; no place was given to prove it for
 
-	// Unknown is none: a reader could not work, or is not there, which says nothing of the code. It is never kept, and asked for again.
+	// Unknown is none: a reader could not work, or is not there, which says nothing of the code. It is never kept, and asked
+	// for again.
 	Unknown Verdict = "unknown"
 )
 
@@ -208,8 +209,9 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 	return &out, nil
 }
 
-// verdict is the worst that was found: what is wrong enough to stop, or to take care, is a finding, so that every verdict has its reason.
-// Where readers could not work, what others did not read is no reason either; only what is wrong with the code whoever reads it stops a print then.
+// verdict is the worst that was found: what is wrong enough to stop, or to take care, is a finding, so that every verdict has
+// its reason. Where readers could not work, what others did not read is no reason either; only what is wrong with the code
+// whoever reads it stops a print then.
 func verdict(in Input, p *Proof) Verdict {
 	worst := Safe
 	for _, f := range p.Findings {
@@ -239,7 +241,8 @@ func (p *Proof) fails() bool {
 	})
 }
 
-// Headline is what a person reads first: the verdict, or without a place that files fail, since no verdict for print is given then.
+// Headline is what a person reads first: the verdict, or without a place that files fail, since no verdict for print is given
+// then.
 func (p *Proof) Headline() string {
 	if p.Verdict == Care && p.Where == "" {
 		return "Some phones cannot read it"

@@ -378,7 +378,8 @@ func TestLeaving(t *testing.T) {
 	}
 }
 
-// TestBackdrop: where readers lose a code, a picture behind it is offered to be weakened; where they do not, it is nobody's business.
+// TestBackdrop: where readers lose a code, a picture behind it is offered to be weakened; where they do not, it is nobody's
+// business.
 func TestBackdrop(t *testing.T) {
 	job := func(strength string) string {
 		return jobFor(`,"look":{"backdrop":{"source":"icon:flower","strength":`+strength+`}}`, 160, 1500, "coated")

@@ -19,11 +19,13 @@ type Rung struct {
 // enough is how many draws of five every family has to read for a distance to belong to the range.
 const enough = 4
 
-// rungs are how many pixels a module takes, from near to far. At maxPer and more, readers get the same pictures as at the nearest distance.
+// rungs are how many pixels a module takes, from near to far. At maxPer and more, readers get the same pictures as at the
+// nearest distance.
 var rungs = []float64{3.4, 3, 2.7, 2.4, 2.2, 2, 1.85, 1.7, 1.55, 1.4, 1.25}
 
-// measureRange climbs a ladder of distances from the nearest at which the code fits the frame and takes the longest unbroken part in which
-// every family reads. The camera is optics.Phone; how far a poor one reads on the same ladder is found by halving.
+// measureRange climbs a ladder of distances from the nearest at which the code fits the frame and takes the longest unbroken
+// part in which every family reads. The camera is optics.Phone; how far a poor one reads on the same ladder is found by
+// halving.
 func measureRange(ctx context.Context, in Input, panel Panel, p *Proof) error {
 	near, module := reach(in)[0], in.Scene.Width/modulesOf(in)
 	distances := []float64{near}
@@ -67,8 +69,8 @@ func measureRange(ctx context.Context, in Input, panel Panel, p *Proof) error {
 	return err
 }
 
-// ladderOf shows readers five pictures from each distance, some distances at a time, near ones first, and stops where one family has read nothing from
-// two in a row: it will not read from farther.
+// ladderOf shows readers five pictures from each distance, some distances at a time, near ones first, and stops where one
+// family has read nothing from two in a row: it will not read from farther.
 func ladderOf(ctx context.Context, in Input, panel Panel, distances []float64) (outcomes []Outcome, err error) {
 	film := newFilm(in)
 	for at := 0; at < len(distances); {

@@ -52,7 +52,8 @@ func upperCount(n int) string {
 	return fmt.Sprint(n)
 }
 
-// often is the share of the pictures that each family reads of all that are ordinary to an ordinary phone, but for those from afar.
+// often is the share of the pictures that each family reads of all that are ordinary to an ordinary phone, but for those from
+// afar.
 func often(ordinary []Outcome) map[string]float64 {
 	hits, draws := map[string]int{}, map[string]int{}
 	for _, o := range ordinary {
@@ -186,7 +187,8 @@ func unread(o Outcome) string {
 	return sentence(o.Words) + ", " + list(who) + "."
 }
 
-// kindsOf says how many of the kinds of phone reader are meant: engines are named where an expert looks at the evidence, and nowhere else.
+// kindsOf says how many of the kinds of phone reader are meant: engines are named where an expert looks at the evidence, and
+// nowhere else.
 func kindsOf(n, of int) string {
 	words := []string{"no", "one", "two", "three", "four", "five"}
 	switch {

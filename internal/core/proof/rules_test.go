@@ -12,7 +12,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// TestPasses: a circumstance is met where every family reads three pictures of five, that from afar where all but one do (docs/proof.md, the rule).
+// TestPasses: a circumstance is met where every family reads three pictures of five, that from afar where all but one do
+// (docs/proof.md, the rule).
 func TestPasses(t *testing.T) {
 	for _, c := range []struct {
 		name      string
@@ -51,8 +52,8 @@ func severities(list []Finding) (out []string) {
 	return out
 }
 
-// TestModuleLimits: a module below what is sound on what it is printed on is a note, below 0.85 of it care, below 0.7 of it no code to print; the sizes are
-// those of the table in docs/proof.md.
+// TestModuleLimits: a module below what is sound on what it is printed on is a note, below 0.85 of it care, below 0.7 of it
+// no code to print; the sizes are those of the table in docs/proof.md.
 func TestModuleLimits(t *testing.T) {
 	const modules = 29 + 8
 	for substrate, least := range map[string]float64{"coated": 0.30, "film": 0.40, "thermal": 0.375, "uncoated": 0.45, "screen": 0.50, "newsprint": 0.70, "kraft": 0.70, "textile": 1.00} {
@@ -72,7 +73,8 @@ func TestModuleLimits(t *testing.T) {
 	}
 }
 
-// TestInkLimits: more ink than a paper takes is care; the limits are those of the table in docs/press.md. Black over 30 % of other inks is rich.
+// TestInkLimits: more ink than a paper takes is care; the limits are those of the table in docs/press.md. Black over 30 % of
+// other inks is rich.
 func TestInkLimits(t *testing.T) {
 	total := func(key string, sum float64) string {
 		c, ok := press.Of(key)
@@ -109,8 +111,9 @@ func TestInkLimits(t *testing.T) {
 	}
 }
 
-// TestUnplaced: without a place a code says at once where it is too dense for a business card of 22 mm, read from 200 mm and half as far again: its
-// modules take two pixels there of a picture of 1,080 lines whose focal length is 1,170 pixels, which is 0.51 mm each.
+// TestUnplaced: without a place a code says at once where it is too dense for a business card of 22 mm, read from 200 mm and
+// half as far again: its modules take two pixels there of a picture of 1,080 lines whose focal length is 1,170 pixels, which
+// is 0.51 mm each.
 func TestUnplaced(t *testing.T) {
 	for _, c := range []struct {
 		modules int // of the symbol, its border of 8 apart

@@ -24,7 +24,8 @@ func See(ctx context.Context, in Input, s optics.Setup, panel Panel) (*Seen, err
 	return see(ctx, in, Condition{Key: "camera", Draws: 1}, img, s, panel)
 }
 
-// Witness takes the picture of one draw of a condition again, the very same as the proof was made from, and shows it to every reader.
+// Witness takes the picture of one draw of a condition again, the very same as the proof was made from, and shows it to every
+// reader.
 func Witness(ctx context.Context, in Input, c Condition, draw int, panel Panel) (*Seen, error) {
 	img, err := newFilm(in).take(c, draw)
 	if err != nil {

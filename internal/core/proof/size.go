@@ -19,14 +19,15 @@ func perFar(in Input) float64 {
 	return focalLength * in.Scene.Width / modulesOf(in) / (1.5 * float64(in.Placement.Distance))
 }
 
-// wider gives the width, in whole millimetres, at which a module takes farPixels from one and a half times the distance, or a fifth more
-// than now where it does already; ok is false where no placement may be so wide.
+// wider gives the width, in whole millimetres, at which a module takes farPixels from one and a half times the distance, or a
+// fifth more than now where it does already; ok is false where no placement may be so wide.
 func wider(in Input) (float64, bool) {
 	w := math.Ceil(in.Scene.Width*max(farPixels/perFar(in), 1.2) - 1e-9)
 	return w, w <= place.MaxWidth
 }
 
-// unplaced says of a code without a place that it is too dense for a small print: what it would need on a business card, read from the hand.
+// unplaced says of a code without a place that it is too dense for a small print: what it would need on a business card, read
+// from the hand.
 func unplaced(in Input, _ *Proof, _ Panel) []Finding {
 	card, ok := place.MediumOf("business-card")
 	if in.Placement != nil || !ok {
@@ -41,8 +42,8 @@ func unplaced(in Input, _ *Proof, _ Panel) []Finding {
 	return []Finding{{Code: "size.dense", Severity: SeverityNote, Message: fmt.Sprintf("Dense: on a business card it would need %s mm.", measure.Number(need, 0))}}
 }
 
-// distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against what it is asked
-// for from afar.
+// distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against
+// what it is asked for from afar.
 func distance(in Input, p *Proof, _ Panel) []Finding {
 	if in.Placement == nil {
 		return nil

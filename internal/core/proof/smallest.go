@@ -9,8 +9,9 @@ import (
 // smallestTries is how many widths are proved on the way to the smallest one.
 const smallestTries = 7
 
-// Smallest is the smallest width in millimetres that safe holds for, in steps of a half, a whole or five millimetres: halving what lies between a
-// width that is safe and one that is not, beginning at from. ok is false where none of the widths tried is safe; an error of safe ends it.
+// Smallest is the smallest width in millimetres that safe holds for, in steps of a half, a whole or five millimetres: halving
+// what lies between a width that is safe and one that is not, beginning at from. ok is false where none of the widths tried
+// is safe; an error of safe ends it.
 func Smallest(from float64, safe func(mm float64) (bool, error)) (mm float64, ok bool, err error) {
 	step := func(mm float64) float64 {
 		switch {

@@ -7,7 +7,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// TestSmallest: the search ends within a step of where safe begins, from above and from below, and says where nothing is safe or something failed.
+// TestSmallest: the search ends within a step of where safe begins, from above and from below, and says where nothing is safe
+// or something failed.
 func TestSmallest(t *testing.T) {
 	for _, c := range []struct{ from, limit, most float64 }{{40, 21.3, 23}, {100, 33, 36}, {20, 24, 27}, {20, 44, 45}, {600, 250, 265}, {12, 12, 12}} {
 		tried := 0

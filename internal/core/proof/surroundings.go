@@ -11,8 +11,8 @@ import (
 	"sodrik/internal/core/symbol"
 )
 
-// maxSpan is how much of a round a code may span. Beyond a third of a half round its sides are foreshortened by a seventh, and a hand that
-// holds the bottle a little turned hides one of them.
+// maxSpan is how much of a round a code may span. Beyond a third of a half round its sides are foreshortened by a seventh,
+// and a hand that holds the bottle a little turned hides one of them.
 const maxSpan = 60.0 // degrees
 
 // surroundings says what the place itself makes hard.

@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/core/symbol/detect"
 )
 
-// TestRoundTile: a code in a round avatar is looked at on a light page and on a dark one; what lies beyond the disc is the page in either, and a
-// disc that takes the eyes away is not read. Elsewhere there are no tiles.
+// TestRoundTile: a code in a round avatar is looked at on a light page and on a dark one; what lies beyond the disc is the
+// page in either, and a disc that takes the eyes away is not read. Elsewhere there are no tiles.
 func TestRoundTile(t *testing.T) {
 	at := func(width float64) proof.Input {
 		return input(t, placed(fmt.Sprintf(`"medium":"avatar","width_mm":%g`, width)))

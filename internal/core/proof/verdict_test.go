@@ -9,7 +9,8 @@ import (
 	"sodrik/internal/core/proof"
 )
 
-// forgetful reads every picture but those of which it is told to lose so many, by condition. Pictures come in the order of conditions and draws.
+// forgetful reads every picture but those of which it is told to lose so many, by condition. Pictures come in the order of
+// conditions and draws.
 func forgetful(in proof.Input, loses map[string]int) func(*image.Gray) ([]string, error) {
 	var lost []bool
 	for _, c := range proof.Conditions(in) {

@@ -1,5 +1,6 @@
-// Package proofsheet draws one page for whoever has to agree before something is printed: the code at true size for each of its places, what
-// it says, the verdict with its reasons, what readers read, the forecast of grades, the files, and a line to sign. A4, all text as outlines.
+// Package proofsheet draws one page for whoever has to agree before something is printed: the code at true size for each of
+// its places, what it says, the verdict with its reasons, what readers read, the forecast of grades, the files, and a line to
+// sign. A4, all text as outlines.
 package proofsheet
 
 import (
@@ -94,7 +95,8 @@ func (p *page) words(t lettering, text string, x, y, width float64, lines int) f
 
 func (p *page) rule(y float64) { p.fill(scene.Rectangle(margin, y, Width-2*margin, 0.15), hair) }
 
-// maxCodes are how wide a code may be drawn, tried in turn until all places have room. A wider one is drawn smaller, which is said.
+// maxCodes are how wide a code may be drawn, tried in turn until all places have room. A wider one is drawn smaller, which is
+// said.
 var maxCodes = []float64{76, 60, 48, 38, 30}
 
 // Draw sets the page. left is how many places there was no room for, even with their codes drawn smaller.
@@ -219,8 +221,8 @@ func facts(p *proof.Proof) (out []string) {
 	return out
 }
 
-// sign is the sign of a verdict, four millimetres a side: a full square with a clipped corner, a square half hatched, an empty one with a bar,
-// a dotted outline; a note is a short upright.
+// sign is the sign of a verdict, four millimetres a side: a full square with a clipped corner, a square half hatched, an
+// empty one with a bar, a dotted outline; a note is a short upright.
 func sign(v proof.Verdict, x, y float64) (p scene.Path) {
 	const side, thick = 4.0, 0.45
 	frame := func() {

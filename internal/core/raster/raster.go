@@ -165,15 +165,15 @@ func covered(path scene.Path, it scene.Item, v View, bounds image.Rectangle) (ma
 	return mask, r
 }
 
-// flatness is by how much of a pixel the chords of a curve lie off it at most. The rasteriser's own curves are coarser: a disc of six
-// pixels lost a tenth of its area.
+// flatness is by how much of a pixel the chords of a curve lie off it at most. The rasteriser's own curves are coarser: a
+// disc of six pixels lost a tenth of its area.
 const flatness = 0.03
 
 // point is one in pixels.
 type point struct{ x, y float32 }
 
-// cubic draws a curve as chords. The error of n chords is at most three quarters of the greatest second difference of the control points,
-// by n².
+// cubic draws a curve as chords. The error of n chords is at most three quarters of the greatest second difference of the
+// control points, by n².
 func cubic(z *vector.Rasterizer, p [4]point) {
 	bend := max(math.Hypot(float64(p[0].x-2*p[1].x+p[2].x), float64(p[0].y-2*p[1].y+p[2].y)), math.Hypot(float64(p[1].x-2*p[2].x+p[3].x), float64(p[1].y-2*p[2].y+p[3].y)))
 	n := int(math.Ceil(math.Min(64, math.Sqrt(0.75*bend/flatness))))
@@ -303,8 +303,9 @@ func Reflectance(s *scene.Scene, v View, ground float64, of func(ink.Colour) flo
 	return out, nil
 }
 
-// through is what is seen of a thing over another where it is only so opaque. Files, viewers and presses mix encoded values (PDF 32000-1:2008,
-// 11.3.3, in the colour space of the page), in which the half of black and white is a fifth of the light and not a half.
+// through is what is seen of a thing over another where it is only so opaque. Files, viewers and presses mix encoded values
+// (PDF 32000-1:2008, 11.3.3, in the colour space of the page), in which the half of black and white is a fifth of the light
+// and not a half.
 func through(top, below, opaque float64) float64 {
 	if opaque >= 1 {
 		return top

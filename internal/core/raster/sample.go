@@ -6,8 +6,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// sampler gives the colour of a picture at a pixel of r: between four of its own pixels, at a level of detail that has about as many
-// as are wanted, so that nothing is left out. Colours are weighed by how opaque they are.
+// sampler gives the colour of a picture at a pixel of r: between four of its own pixels, at a level of detail that has about
+// as many as are wanted, so that nothing is left out. Colours are weighed by how opaque they are.
 func sampler(it scene.Item, v View, r image.Rectangle) func(x, y int) rgba {
 	p := it.Picture
 	at := back(it, v, r)

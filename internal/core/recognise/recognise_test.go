@@ -97,7 +97,8 @@ func FuzzText(f *testing.F) {
 	})
 }
 
-// TestSignatures: what stands above a signature is no name; of two lines below the name one is what somebody does, the other for whom.
+// TestSignatures: what stands above a signature is no name; of two lines below the name one is what somebody does, the other
+// for whom.
 func TestSignatures(t *testing.T) {
 	for _, c := range []struct{ name, text, given, title, organisation string }{
 		{"a parting above", "Kind regards,\nPosy Lark\nTrade sales\nMarrowby Seed House\nM 0113 496 0129", "Posy", "Trade sales", "Marrowby Seed House"},

@@ -5,9 +5,10 @@ import "math"
 // maxMitre bounds how far a corner moves, in lengths of the inset: sharp ones would run away.
 const maxMitre = 4.0
 
-// Inset moves every edge of a path by d into what it fills, corners mitred, so that each dark part loses 2·d of its width; d is in the units of the
-// path, 0 or more. Steps and their order stay; an outline that is narrower than 2·d everywhere is gone. Curves are moved by their control polygons
-// (Tiller and Hanson, Offsets of Two-Dimensional Profiles, 1984), within a hundredth of d for the quarter circles of corners.
+// Inset moves every edge of a path by d into what it fills, corners mitred, so that each dark part loses 2·d of its width; d
+// is in the units of the path, 0 or more. Steps and their order stay; an outline that is narrower than 2·d everywhere is
+// gone. Curves are moved by their control polygons (Tiller and Hanson, Offsets of Two-Dimensional Profiles, 1984), within a
+// hundredth of d for the quarter circles of corners.
 func (p Path) Inset(d float64) Path {
 	if d <= 0 {
 		return p
@@ -92,8 +93,8 @@ func (r *ring) take(points []Point) {
 
 func far(a, b Point) bool { return math.Abs(a.X-b.X) > 1e-9 || math.Abs(a.Y-b.Y) > 1e-9 }
 
-// fills says on which side of its edges a ring is filled, by all rings together: 1 to the right as it goes, y pointing down, −1 to the left, 0 on
-// both or on none.
+// fills says on which side of its edges a ring is filled, by all rings together: 1 to the right as it goes, y pointing down,
+// −1 to the left, 0 on both or on none.
 func (r *ring) fills(rings []*ring) float64 {
 	long, at := 0.0, 0
 	for i, a := range r.flat {

@@ -41,8 +41,8 @@ func joined(list ...Path) (out Path) {
 	return out
 }
 
-// TestInset: each part loses twice the inset of its width, whichever way it goes around, holes grow, rounded corners stay round until they are used
-// up, and what is too narrow is gone.
+// TestInset: each part loses twice the inset of its width, whichever way it goes around, holes grow, rounded corners stay
+// round until they are used up, and what is too narrow is gone.
 func TestInset(t *testing.T) {
 	circle := RoundRectangle(0, 0, 10, 10, 5, 5)
 	ring := joined(Rectangle(0, 0, 7, 7), backwards(Rectangle(1, 1, 5, 5)))

@@ -48,8 +48,8 @@ func (p *Picture) PNG() []byte {
 // Opaque says that no pixel lets through what lies beneath.
 func (p *Picture) Opaque() bool { return p.Pixels.Opaque() }
 
-// Level is the pixels at half, a quarter and so on of their number each way: the smallest that still has a pixel for each of those
-// wanted. ratio is how many of the picture's own pixels fall on one that is wanted.
+// Level is the pixels at half, a quarter and so on of their number each way: the smallest that still has a pixel for each of
+// those wanted. ratio is how many of the picture's own pixels fall on one that is wanted.
 func (p *Picture) Level(ratio float64) *image.NRGBA {
 	p.shared.onceLevels.Do(func() {
 		img := p.Pixels

@@ -5,9 +5,9 @@ import (
 	"slices"
 )
 
-// Thinnest is how wide the thinnest line of a path is, in its units: the least way across what it fills, from points on straight parts of its
-// edge that are longer than short; shorter ones are corners and ends. Outlines may overlap. It is infinite where there is none. The time grows
-// with the square of the points.
+// Thinnest is how wide the thinnest line of a path is, in its units: the least way across what it fills, from points on
+// straight parts of its edge that are longer than short; shorter ones are corners and ends. Outlines may overlap. It is
+// infinite where there is none. The time grows with the square of the points.
 func (p Path) Thinnest(short float64) float64 {
 	thin := math.Inf(1)
 	rings := p.rings()

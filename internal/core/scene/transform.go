@@ -2,8 +2,8 @@ package scene
 
 import "math"
 
-// Transform takes the units of a path to millimetres: x·A + y·C + X to the right, x·B + y·D + Y downwards. The letters are those of the matrices of SVG
-// and PDF (ISO 32000-1, 8.3.3).
+// Transform takes the units of a path to millimetres: x·A + y·C + X to the right, x·B + y·D + Y downwards. The letters are
+// those of the matrices of SVG and PDF (ISO 32000-1, 8.3.3).
 type Transform struct{ A, B, C, D, X, Y float64 }
 
 // At scales, then moves.
@@ -38,7 +38,8 @@ func (t Transform) Point(p Point) Point {
 // Upright says that nothing is turned, sheared, mirrored or larger one way than the other.
 func (t Transform) Upright() bool { return t.B == 0 && t.C == 0 && t.A == t.D && t.A > 0 }
 
-// Size is by how much lengths grow; where they grow differently by direction, the side of a square that is as large as what a unit square becomes.
+// Size is by how much lengths grow; where they grow differently by direction, the side of a square that is as large as what a
+// unit square becomes.
 func (t Transform) Size() float64 {
 	if t.Upright() {
 		return t.A

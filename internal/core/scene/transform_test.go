@@ -7,7 +7,8 @@ import (
 
 func near(a, b Point) bool { return math.Hypot(a.X-b.X, a.Y-b.Y) < 1e-9 }
 
-// TestTransform: y points down, so that a turn by 90° clockwise takes what lies to the right below; what comes after, comes after.
+// TestTransform: y points down, so that a turn by 90° clockwise takes what lies to the right below; what comes after, comes
+// after.
 func TestTransform(t *testing.T) {
 	mirror := Transform{A: -1, D: 1}
 	shear := Transform{A: 1, C: 0.5, D: 1}

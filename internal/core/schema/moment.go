@@ -15,8 +15,8 @@ var (
 	hourPart  = regexp.MustCompile(`(?i)(?:^|[\sT,])(?:at\s+)?(\d{1,2}(?:[:.]\d{2}(?::\d{2})?)?\s?(?:am|pm|h)|\d{1,2}:\d{2}(?::\d{2})?)\s*$`)
 )
 
-// ParseMoment reads a day, and an hour where there is one, into ISO 8601; what it does not know stays as it was typed, for the content to
-// refuse.
+// ParseMoment reads a day, and an hour where there is one, into ISO 8601; what it does not know stays as it was typed, for
+// the content to refuse.
 func ParseMoment(typed string) string {
 	s := strings.TrimSpace(typed)
 	if _, err := time.Parse("2006-01-02T15:04", s); err == nil {

@@ -23,8 +23,8 @@ type OwnInk struct {
 // None is a part that may be absent: what is read of it starts from its defaults, and while it is none it is not written.
 type None interface{ None() bool }
 
-// Read fills a part from an object, every problem noted. What is not given, or cannot be read, stays as it is in the part: give it with its
-// defaults. It does not close the object.
+// Read fills a part from an object, every problem noted. What is not given, or cannot be read, stays as it is in the part:
+// give it with its defaults. It does not close the object.
 func (p *Part) Read(o Reader, into any) {
 	for i := range p.Fields {
 		p.Fields[i].read(o, into)

@@ -1,6 +1,7 @@
-// Package schema is how a part of the job file declares its fields: once, in a table beside the part's rules. From the table follow
-// reading and canonical writing (read.go, write.go), what people type and are shown (typed.go), the JSON Schema that is published
-// (publish.go), and the columns of a table of many rows (columns.go). Rules between fields stay code of the part. It knows no field by name.
+// Package schema is how a part of the job file declares its fields: once, in a table beside the part's rules. From the table
+// follow reading and canonical writing (read.go, write.go), what people type and are shown (typed.go), the JSON Schema that
+// is published (publish.go), and the columns of a table of many rows (columns.go). Rules between fields stay code of the
+// part. It knows no field by name.
 package schema
 
 import (

@@ -15,7 +15,8 @@ import (
 	"sodrik/internal/core/problem"
 )
 
-// Parse makes the value of what people type into a field at a path, or says why no value can hold it. Whether the value is right is for reading.
+// Parse makes the value of what people type into a field at a path, or says why no value can hold it. Whether the value is
+// right is for reading.
 func (f *Field) Parse(path, typed string) (any, *problem.Problem) {
 	switch f.Type {
 	case Line:

@@ -1,6 +1,6 @@
-// Package separation takes a scene apart into its plates: how much of each ink lies where. A colour of screens becomes shares of cyan, magenta,
-// yellow and black under a printing condition; one that has inks of its own keeps them; a spot ink is a plate of its own. There is no transparency in
-// what comes out: what lets through was mixed with the paper.
+// Package separation takes a scene apart into its plates: how much of each ink lies where. A colour of screens becomes shares
+// of cyan, magenta, yellow and black under a printing condition; one that has inks of its own keeps them; a spot ink is a
+// plate of its own. There is no transparency in what comes out: what lets through was mixed with the paper.
 package separation
 
 import (
@@ -144,14 +144,15 @@ func (s *Sheet) shares(c ink.Colour) []float64 {
 	return append([]float64{}, inks.CMYK[:]...)
 }
 
-// finest is how far two stops lie apart at least, and off how far the inks between two stops may be from those of the colour there.
+// finest is how far two stops lie apart at least, and off how far the inks between two stops may be from those of the colour
+// there.
 const (
 	finest = 1.0 / 128
 	off    = 1.0
 )
 
-// stops are those of a gradient of screens, with so many more between them that inks mixed evenly look like it. Spot inks at its ends are taken as
-// what stands in for them.
+// stops are those of a gradient of screens, with so many more between them that inks mixed evenly look like it. Spot inks at
+// its ends are taken as what stands in for them.
 func (s *Sheet) stops(list []ink.Stop) (out []Stop) {
 	plain := func(c ink.Colour) ink.Colour { c.Spot = ""; return c }
 	add := func(at float64, c ink.Colour) { out = append(out, Stop{at, s.shares(plain(c))}) }

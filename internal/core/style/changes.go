@@ -9,7 +9,8 @@ import (
 	"sodrik/internal/core/pattern"
 )
 
-// Changed says in a few words what a house style has otherwise than another: "colour Pine changed, look Garden sign new". It is "" where they are alike.
+// Changed says in a few words what a house style has otherwise than another: "colour Pine changed, look Garden sign new". It
+// is "" where they are alike.
 func Changed(was, now *Style) string {
 	var out []string
 	part := func(what string, was, now []keyed) {

@@ -49,7 +49,8 @@ func (s *Style) hasFace(key string) bool {
 	return s != nil && slices.ContainsFunc(s.Faces, func(f Face) bool { return f.Key == key })
 }
 
-// Offered are the typefaces to choose from, the house's first, and alone where it is locked; current is the one worn, which stays.
+// Offered are the typefaces to choose from, the house's first, and alone where it is locked; current is the one worn, which
+// stays.
 func (s *Style) Offered(current *typeface.Face) []Face {
 	var own, others []Face
 	if s != nil {

@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/core/typeface"
 )
 
-// A kit is a house style as one file: a zip with house-style.json, which Read reads, the drawings it names, under marks/, and the typefaces that
-// came in, under typefaces/. In the kit the source of each is the name of its file.
+// A kit is a house style as one file: a zip with house-style.json, which Read reads, the drawings it names, under marks/, and
+// the typefaces that came in, under typefaces/. In the kit the source of each is the name of its file.
 const (
 	kitJSON = "house-style.json"
 	kitArt  = "marks/"
@@ -110,7 +110,8 @@ func sources(v any, to func(string) string) any {
 	return v
 }
 
-// Unpack opens a kit. take keeps a drawing or a typeface and gives the source under which it is found; what it refuses is a problem of the kit.
+// Unpack opens a kit. take keeps a drawing or a typeface and gives the source under which it is found; what it refuses is a
+// problem of the kit.
 func Unpack(data []byte, take func(name string, data []byte) (source string, err error)) (*Style, problem.List) {
 	var problems problem.List
 	files, err := unzip(data)

@@ -18,8 +18,8 @@ type Breach struct {
 	Patch   patch.Patch
 }
 
-// Check holds a look against the house. A house that is not locked only keeps its rules; a locked one wants its own colours, marks and
-// typefaces too.
+// Check holds a look against the house. A house that is not locked only keeps its rules; a locked one wants its own colours,
+// marks and typefaces too.
 func (s *Style) Check(l look.Look) (out []Breach) {
 	if s == nil {
 		return nil

@@ -1,6 +1,7 @@
-// Package style is the house style: the colours, marks, typefaces and looks that a house prints in, and the rules it keeps. It is one JSON
-// object, the same in a job (as top-level "style"), in the file that leaves and comes in, and where it is stored. A colour of it is named in a
-// look by its key, {"style": "pine"}, and follows when the house changes it; what was issued keeps the value it had.
+// Package style is the house style: the colours, marks, typefaces and looks that a house prints in, and the rules it keeps.
+// It is one JSON object, the same in a job (as top-level "style"), in the file that leaves and comes in, and where it is
+// stored. A colour of it is named in a look by its key, {"style": "pine"}, and follows when the house changes it; what was
+// issued keeps the value it had.
 package style
 
 import (
@@ -402,8 +403,8 @@ func (s *Style) Look(key string) (Look, bool) {
 	return Look{}, false
 }
 
-// Resolve gives decoded JSON in which every colour of the house, {"style": "pine"}, has its value beside its key. One that the house does not
-// have keeps what it brought. v is not changed.
+// Resolve gives decoded JSON in which every colour of the house, {"style": "pine"}, has its value beside its key. One that
+// the house does not have keeps what it brought. v is not changed.
 func (s *Style) Resolve(v any) any {
 	if s == nil || len(s.Colours) == 0 {
 		return v

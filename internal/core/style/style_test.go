@@ -88,7 +88,8 @@ func TestRefused(t *testing.T) {
 	}
 }
 
-// TestColoursOfTheHouse: a job names a colour of the house, and what is made of it stands on its own: the value with its inks and its key.
+// TestColoursOfTheHouse: a job names a colour of the house, and what is made of it stands on its own: the value with its inks
+// and its key.
 func TestColoursOfTheHouse(t *testing.T) {
 	s := read(t, house)
 	text := `{"content":{"kind":"text","text":"Sow thinly"},"look":{"ink":{"kind":"linear","stops":[{"colour":{"style":"pine"}},{"colour":"#000000"}]},"paper":{"style":"seed-paper"}}}`

@@ -15,9 +15,9 @@ const Variations = 9
 // variedContrast is the least contrast of ink and paper that a variation has: a step above what the proof asks for.
 const variedContrast = 0.62
 
-// Vary gives the k-th alternative, from 0, to what a code wears: other forms of modules and eyes, other inks of the house where it has some,
-// with the code's own mark, frame and backdrop. It is the same for the same seed; k and k + Variations have the same form of modules, so that
-// one can stand in for the other. The house may be nil.
+// Vary gives the k-th alternative, from 0, to what a code wears: other forms of modules and eyes, other inks of the house
+// where it has some, with the code's own mark, frame and backdrop. It is the same for the same seed; k and k + Variations
+// have the same form of modules, so that one can stand in for the other. The house may be nil.
 func Vary(draft any, s *Style, seed uint64, k int) any {
 	rng := rand.New(rand.NewPCG(seed, uint64(k)))
 	order := rand.New(rand.NewPCG(seed, 1<<40)).Perm(Variations)

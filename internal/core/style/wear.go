@@ -9,8 +9,8 @@ import (
 // own are the parts that a code keeps where a look says nothing of them.
 var own = []string{"mark", "frame", "backdrop", "caption"}
 
-// Wear gives the look that a code has after putting one on. What the new look says nothing of, a mark, a frame, a backdrop, stays as the code has
-// it; the words on a frame are always the code's own where it has some. Neither value is changed.
+// Wear gives the look that a code has after putting one on. What the new look says nothing of, a mark, a frame, a backdrop,
+// stays as the code has it; the words on a frame are always the code's own where it has some. Neither value is changed.
 func Wear(draft any, l Look) any {
 	out := map[string]any{}
 	if m, is := l.Wear.(map[string]any); is {

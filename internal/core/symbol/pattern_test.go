@@ -23,8 +23,8 @@ var centresOf = map[int][]int{
 	28: {6, 26, 50, 74, 98, 122}, 32: {6, 34, 60, 86, 112, 138}, 36: {6, 24, 50, 76, 102, 128, 154}, 39: {6, 26, 54, 82, 110, 138, 166}, 40: {6, 30, 58, 86, 114, 142, 170},
 }
 
-// TestFunctionPatterns lays the figures of the standard over symbols: every module of a function pattern is as drawn there and has its role, and no
-// other module has it.
+// TestFunctionPatterns lays the figures of the standard over symbols: every module of a function pattern is as drawn there
+// and has its role, and no other module has it.
 func TestFunctionPatterns(t *testing.T) {
 	for v, centres := range centresOf {
 		s, err := symbol.Encode("1", symbol.Options{MinVersion: v, MaxVersion: v})
@@ -158,7 +158,8 @@ func TestSegmentsAsGiven(t *testing.T) {
 	}
 }
 
-// TestCountFields: a segment of more characters than its count field holds makes the symbol larger, where the field is wider (table 3).
+// TestCountFields: a segment of more characters than its count field holds makes the symbol larger, where the field is wider
+// (table 3).
 func TestCountFields(t *testing.T) {
 	for _, c := range []struct {
 		mode  symbol.Mode

@@ -68,8 +68,8 @@ func score(n int, module func(x, y int) bool) int {
 	return total
 }
 
-// TestPenalty: the penalty of squares of modules, drawn so that each feature is frequent, across the ends of words of 64 too, is that which a count module by
-// module comes to.
+// TestPenalty: the penalty of squares of modules, drawn so that each feature is frequent, across the ends of words of 64 too,
+// is that which a count module by module comes to.
 func TestPenalty(t *testing.T) {
 	r := rand.New(rand.NewPCG(18004, 8))
 	for _, v := range []int{1, 3, 11, 12, 13, 27, 28, 40} {
@@ -98,7 +98,8 @@ func TestPenalty(t *testing.T) {
 	}
 }
 
-// TestMaskChoice: of the eight masks the one with the least penalty is taken, the first of several, in symbols of one, two and three words a row.
+// TestMaskChoice: of the eight masks the one with the least penalty is taken, the first of several, in symbols of one, two
+// and three words a row.
 func TestMaskChoice(t *testing.T) {
 	r := rand.New(rand.NewPCG(18004, 7))
 	for _, v := range []int{1, 2, 7, 11, 12, 13, 19, 20, 27, 28, 33, 40} {
@@ -130,8 +131,9 @@ func TestMaskChoice(t *testing.T) {
 	}
 }
 
-// TestCorrectable holds what each block can correct against table 9 of ISO/IEC 18004, which gives a block as (c, k, r): codewords in all, for data, and
-// correctable; in versions 1 to 3 fewer than half, lest damage be turned into another payload.
+// TestCorrectable holds what each block can correct against table 9 of ISO/IEC 18004, which gives a block as (c, k, r):
+// codewords in all, for data, and correctable; in versions 1 to 3 fewer than half, lest damage be turned into another
+// payload.
 func TestCorrectable(t *testing.T) {
 	for _, c := range []struct {
 		v             int

@@ -1,6 +1,6 @@
-// Package typeface sets words: eight families under the SIL Open Font Licence, or one that came in as a file, shaped as their makers meant
-// (kerning, ligatures, joined scripts, right to left), and given as outlines, since a file for print needs no font. A character that a face has
-// not is named, never drawn as an empty box.
+// Package typeface sets words: eight families under the SIL Open Font Licence, or one that came in as a file, shaped as their
+// makers meant (kerning, ligatures, joined scripts, right to left), and given as outlines, since a file for print needs no
+// font. A character that a face has not is named, never drawn as an empty box.
 //
 // Lengths are ems: 1 is the size of the type. The baseline lies at 0, y points down.
 package typeface
@@ -138,8 +138,9 @@ func Parse(data []byte) (f *Face, err error) {
 	return f, nil
 }
 
-// whole says whether every table that the directory names (OpenType 1.9, table directory) lies within the file, and that together they are not much more
-// than it: the parser makes room for as many bytes as a table says it has, before it reads them.
+// whole says whether every table that the directory names (OpenType 1.9, table directory) lies within the file, and that
+// together they are not much more than it: the parser makes room for as many bytes as a table says it has, before it reads
+// them.
 func whole(data []byte) bool {
 	if len(data) < 12 {
 		return false

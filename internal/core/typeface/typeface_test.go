@@ -19,8 +19,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// TestSet: words are as wide as their parts and a little less where letters are kerned, joined scripts join, and what runs right to left
-// begins on the right.
+// TestSet: words are as wide as their parts and a little less where letters are kerned, joined scripts join, and what runs
+// right to left begins on the right.
 func TestSet(t *testing.T) {
 	for _, f := range Faces {
 		l := f.Set("See us grow")
@@ -125,8 +125,8 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-// TestOutlines holds the outlines against FreeType's, by way of poppler and a PDF that embeds the font: ten letters of every face at 300 dots an
-// inch, 72 points.
+// TestOutlines holds the outlines against FreeType's, by way of poppler and a PDF that embeds the font: ten letters of every
+// face at 300 dots an inch, 72 points.
 func TestOutlines(t *testing.T) {
 	const dpi, points, side = 300, 72, 100 // a letter a page of 100 points
 	const letters = "RSagk&5QWe"

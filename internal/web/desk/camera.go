@@ -18,8 +18,9 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// camera looks at the code as a phone would, under circumstances in the query: distance in percent of the place's, tilts in degrees, blur in
-// percent of a module, the part of a round it spans in degrees, light in percent of the place's, the others in percent.
+// camera looks at the code as a phone would, under circumstances in the query: distance in percent of the place's, tilts in
+// degrees, blur in percent of a module, the part of a round it spans in degrees, light in percent of the place's, the others
+// in percent.
 func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 	c, known := h.code(w, r)
 	if !known {

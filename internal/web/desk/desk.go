@@ -228,8 +228,8 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 	return nil
 }
 
-// changeOf is what a request says of its tab: which one, the how manieth change of it, and what it had seen. A form without a revision is not held
-// against others.
+// changeOf is what a request says of its tab: which one, the how manieth change of it, and what it had seen. A form without a
+// revision is not held against others.
 func changeOf(r *http.Request) code.Change {
 	seq, _ := strconv.ParseInt(r.FormValue("seq"), 10, 64)
 	base, err := strconv.ParseInt(r.FormValue("base"), 10, 64)

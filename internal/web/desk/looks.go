@@ -127,7 +127,8 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 	h.answer(w, r, c, err)
 }
 
-// keepLook keeps what a code wears as a look of the house, or changes the one it came from, for new codes or on those too that wear it.
+// keepLook keeps what a code wears as a look of the house, or changes the one it came from, for new codes or on those too
+// that wear it.
 func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	actor := ui.Actor(r)
 	c, err := h.Store.Get(r.Context(), actor, chi.URLParam(r, "id"))

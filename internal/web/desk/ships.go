@@ -14,7 +14,8 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// ship hands over files: one as it is, several as a zip. format and place may be repeated; place −1 is the bare PNG of at least compose.BarePixels.
+// ship hands over files: one as it is, several as a zip. format and place may be repeated; place −1 is the bare PNG of at
+// least compose.BarePixels.
 func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
 	a, err := askOf(r)
 	if err != nil {

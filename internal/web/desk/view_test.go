@@ -7,8 +7,8 @@ import (
 	"sodrik/internal/web/desk/bound/boundtest"
 )
 
-// TestStubsStandApart: templates reach into the stubs by the names of their fields, so that two stubs may share a name only where it is always written with its
-// stub, as in .Wears.Line.
+// TestStubsStandApart: templates reach into the stubs by the names of their fields, so that two stubs may share a name only
+// where it is always written with its stub, as in .Wears.Line.
 func TestStubsStandApart(t *testing.T) {
 	qualified := map[string]bool{"Line": true, "Inks": true, "Bare": true}
 	where := map[string]string{}

@@ -13,8 +13,9 @@ func Bound(w http.ResponseWriter, r *http.Request, most int64) {
 	r.Body = http.MaxBytesReader(w, r.Body, most+beside)
 }
 
-// File reads the file of a form, and one byte more than most of one that is larger, so that whoever takes it in sees that it is. The error is
-// http.ErrMissingFile where none was chosen, a *http.MaxBytesError where the form is larger than Bound lets in, or of the connection.
+// File reads the file of a form, and one byte more than most of one that is larger, so that whoever takes it in sees that it
+// is. The error is http.ErrMissingFile where none was chosen, a *http.MaxBytesError where the form is larger than Bound lets
+// in, or of the connection.
 func File(r *http.Request, most int64) (name string, data []byte, err error) {
 	file, header, err := r.FormFile("file")
 	if err != nil {

@@ -89,7 +89,8 @@ func (c *Clean) Words() string {
 	return out + "."
 }
 
-// job gives the job that makes the same symbol; it may hold the same content in other modules, where another program divided it otherwise.
+// job gives the job that makes the same symbol; it may hold the same content in other modules, where another program divided
+// it otherwise.
 func (c *Clean) job(with content.Content) *job.Job {
 	j := jobFor(with)
 	j.Symbol.MinVersion, j.Symbol.MaxVersion, j.Symbol.Boost = c.Version, c.Version, false

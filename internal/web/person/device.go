@@ -8,7 +8,8 @@ import (
 	"sodrik/internal/people"
 )
 
-// deviceCookie holds marks of the people who have signed in here before: whoever guesses passwords elsewhere does not lock them out of this device.
+// deviceCookie holds marks of the people who have signed in here before: whoever guesses passwords elsewhere does not lock
+// them out of this device.
 const deviceCookie = "sodrik-device"
 
 // Bounds of the cookie.

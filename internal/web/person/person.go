@@ -133,7 +133,8 @@ func (h *Handler) render(w http.ResponseWriter, r *http.Request, status int, nam
 	ui.Render(w, status, pages, name, f)
 }
 
-// plainPath is a path of this application as it may be led to: what browsers would read as another host does not begin with a letter or a digit.
+// plainPath is a path of this application as it may be led to: what browsers would read as another host does not begin with a
+// letter or a digit.
 var plainPath = regexp.MustCompile(`^/([a-zA-Z0-9][^\\\x00-\x20\x7f]*)?$`)
 
 // next is where to go after signing in: a path of this application, nothing else.

@@ -1,5 +1,5 @@
-// Package style is the page of the house style: the colours, marks, typefaces and looks of a actor, its rules, and the file in which they
-// leave and come in.
+// Package style is the page of the house style: the colours, marks, typefaces and looks of a actor, its rules, and the file
+// in which they leave and come in.
 package style
 
 import (

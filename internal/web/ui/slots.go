@@ -9,8 +9,9 @@ import (
 	"net/http"
 )
 
-// An answer to a change is made of parts, each for a slot of the page. A browser says which parts it shows already, in the header Have, by their
-// digests; those are left out. It is the browser that knows, so that any process can answer, and a browser that says nothing gets all.
+// An answer to a change is made of parts, each for a slot of the page. A browser says which parts it shows already, in the
+// header Have, by their digests; those are left out. It is the browser that knows, so that any process can answer, and a
+// browser that says nothing gets all.
 const (
 	Have   = "Sodrik-Have"
 	digest = 8 // characters of a digest
@@ -31,8 +32,8 @@ func ShownBy(r *http.Request) Shown {
 	return shown
 }
 
-// Reshaped is the digest of a form that the browser has to draw, "" where it shows one of that shape: until it has other fields, a form is the same,
-// whatever stands in them.
+// Reshaped is the digest of a form that the browser has to draw, "" where it shows one of that shape: until it has other
+// fields, a form is the same, whatever stands in them.
 func (s Shown) Reshaped(slot, shape string) string {
 	if d := digestOf([]byte(slot + " " + shape)); !s[d] {
 		return d
@@ -51,8 +52,8 @@ func RenderSlots(w http.ResponseWriter, t *template.Template, name string, view 
 	Write(w, http.StatusOK, shown.missing(b.Bytes()))
 }
 
-// missing leaves out of an answer the parts that are shown, and marks the others with their digests. A part that says data-fresh is sent every time,
-// since it is asked for again with every change.
+// missing leaves out of an answer the parts that are shown, and marks the others with their digests. A part that says
+// data-fresh is sent every time, since it is asked for again with every change.
 func (s Shown) missing(answer []byte) []byte {
 	parts := bytes.Split(answer, slotStart)
 	last := len(parts) - 1

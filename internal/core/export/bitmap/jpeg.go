@@ -17,8 +17,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// JPEG draws the scene pixels wide, on a ground where it is transparent, and writes a JPEG of a quality from 1 to 100 with its resolution and title in
-// Exif (CIPA DC-008, 4.6.4), which holds a resolution exactly.
+// JPEG draws the scene pixels wide, on a ground where it is transparent, and writes a JPEG of a quality from 1 to 100 with
+// its resolution and title in Exif (CIPA DC-008, 4.6.4), which holds a resolution exactly.
 func JPEG(s *scene.Scene, pixels, quality int, ground ink.Colour, m export.Meta) ([]byte, error) {
 	img, err := raster.Draw(s, raster.Fit(s, pixels))
 	if err != nil {
@@ -95,8 +95,8 @@ func WebP(s *scene.Scene, pixels int) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// Dots draws the scene in dots of a printer, each dark or light, one bit a pixel; dark parts lose thin dots at their right and lower edges, which is
-// what heat or ink adds.
+// Dots draws the scene in dots of a printer, each dark or light, one bit a pixel; dark parts lose thin dots at their right
+// and lower edges, which is what heat or ink adds.
 func Dots(s *scene.Scene, dots, dpi, thin int, m export.Meta) ([]byte, error) {
 	y, err := raster.Luminance(s, raster.Fit(s, dots), 1)
 	if err != nil {

@@ -77,9 +77,9 @@ func encode(img *image.NRGBA) ([]byte, error) {
 	return b.Bytes(), err
 }
 
-// fullColour writes eight bits a channel, without alpha where all is opaque. Every row is written as its difference from the one above
-// (filter type 2, Up; clause 9): in drawings most of that is zero, and trying all five types on each row, as encoders do, takes longer than
-// packing them.
+// fullColour writes eight bits a channel, without alpha where all is opaque. Every row is written as its difference from the
+// one above (filter type 2, Up; clause 9): in drawings most of that is zero, and trying all five types on each row, as
+// encoders do, takes longer than packing them.
 func fullColour(img *image.NRGBA) ([]byte, error) {
 	w, h := img.Rect.Dx(), img.Rect.Dy()
 	channels, kind := 4, byte(6)

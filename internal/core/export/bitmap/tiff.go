@@ -12,8 +12,9 @@ import (
 	"sodrik/internal/core/separation"
 )
 
-// TIFF draws plates dots wide and writes them as a TIFF 6.0 in CMYK (section 16), a byte an ink, packed by LZW (section 13), its resolution in dots an
-// inch. Spot inks lie in samples of their own behind the four, with their names among the inks (section 16, InkNames).
+// TIFF draws plates dots wide and writes them as a TIFF 6.0 in CMYK (section 16), a byte an ink, packed by LZW (section 13),
+// its resolution in dots an inch. Spot inks lie in samples of their own behind the four, with their names among the inks
+// (section 16, InkNames).
 func TIFF(s *separation.Sheet, dots int, m export.Meta) ([]byte, error) {
 	planes, w, h, err := s.Raster(dots)
 	if err != nil {

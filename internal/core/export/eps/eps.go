@@ -1,5 +1,6 @@
-// Package eps writes plates as an Encapsulated PostScript file, version 3.0 of the format, level 3 of the language (PostScript Language Reference,
-// third edition; Technical Note 5002): outlines in CMYK and spot inks, gradients as shadings, no fonts.
+// Package eps writes plates as an Encapsulated PostScript file, version 3.0 of the format, level 3 of the language
+// (PostScript Language Reference, third edition; Technical Note 5002): outlines in CMYK and spot inks, gradients as shadings,
+// no fonts.
 package eps
 
 import (

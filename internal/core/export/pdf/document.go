@@ -25,8 +25,9 @@ const (
 	pagesObject   = 2
 )
 
-// Document is a PDF 1.4 of any number of pages, written as a stream: of a page nothing is kept once it is written but its number, and the digests of what
-// it shares with others. An outline of some size is written once however many pages show it, a letter too; so are gradients, pictures and inks.
+// Document is a PDF 1.4 of any number of pages, written as a stream: of a page nothing is kept once it is written but its
+// number, and the digests of what it shares with others. An outline of some size is written once however many pages show it,
+// a letter too; so are gradients, pictures and inks.
 type Document struct {
 	out     io.Writer
 	at      int64
@@ -171,7 +172,8 @@ func (d *Document) once(body []byte) int {
 // worth is how many points an outline has to have for it to be written once: with fewer, its name is hardly shorter.
 const worth = 8
 
-// form is an outline that is filled with whatever colour is set, as a form XObject (ISO 32000-1, 8.10). ok is false where it is to be written in place.
+// form is an outline that is filled with whatever colour is set, as a form XObject (ISO 32000-1, 8.10). ok is false where it
+// is to be written in place.
 func (d *Document) form(p *scene.Path) (n int, ok bool) {
 	if d.alone || len(p.Points) < worth {
 		return 0, false

@@ -10,7 +10,8 @@ import (
 	"sodrik/internal/core/scene"
 )
 
-// TestPicturesGo: a page's picture is not kept once it is written, so that a hundred pages of a megabyte each take no hundred megabytes.
+// TestPicturesGo: a page's picture is not kept once it is written, so that a hundred pages of a megabyte each take no hundred
+// megabytes.
 func TestPicturesGo(t *testing.T) {
 	d := NewDocument(io.Discard, export.Meta{})
 	held := func() uint64 {

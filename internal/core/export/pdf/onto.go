@@ -8,10 +8,12 @@ import (
 	"sodrik/internal/core/separation"
 )
 
-// Spot is where a drawing lies on a page: its left top, in millimetres from that of the trimmed page as shown, and what a millimetre of it is there.
+// Spot is where a drawing lies on a page: its left top, in millimetres from that of the trimmed page as shown, and what a
+// millimetre of it is there.
 type Spot struct{ X, Y, Scale float64 }
 
-// Onto draws a scene onto a page of a PDF that came in, which stays as it is byte for byte; what is drawn follows. Errors are those of pdfpage.
+// Onto draws a scene onto a page of a PDF that came in, which stays as it is byte for byte; what is drawn follows. Errors are
+// those of pdfpage.
 func Onto(file []byte, page int, s *scene.Scene, on Spot) ([]byte, error) {
 	p, err := pdfpage.Open(file, page)
 	if err != nil {

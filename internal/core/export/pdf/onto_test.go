@@ -104,8 +104,8 @@ func drawn(t *testing.T, file []byte, by string) image.Image {
 	return img
 }
 
-// TestOnto: a drawing comes to lie where it was asked for on pages of every kind, in what three other programs make of them; the file stays as it
-// was byte for byte, and qpdf finds nothing wrong.
+// TestOnto: a drawing comes to lie where it was asked for on pages of every kind, in what three other programs make of them;
+// the file stays as it was byte for byte, and qpdf finds nothing wrong.
 func TestOnto(t *testing.T) {
 	for name, s := range samples {
 		original := s.file()

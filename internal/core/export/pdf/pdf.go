@@ -29,8 +29,8 @@ func Encode(s *scene.Scene, m export.Meta) []byte {
 	return b.Bytes()
 }
 
-// parts are the objects beside a page's content: gradients, pictures, states, outlines. They go into a document as they come, or are kept, to be
-// added to a file of somebody else's.
+// parts are the objects beside a page's content: gradients, pictures, states, outlines. They go into a document as they come,
+// or are kept, to be added to a file of somebody else's.
 type parts struct {
 	document                   *Document // nil where they are kept
 	first                      int       // number of the first that is kept
@@ -132,8 +132,8 @@ func (p *parts) fade(f float64) string {
 	return p.name(&p.states, "F", p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f))))
 }
 
-// shading is a gradient in the units of its item's path: axial or radial, its stops as one stitched function (ISO 32000-1, 8.7.4.5 and
-// 7.10.4).
+// shading is a gradient in the units of its item's path: axial or radial, its stops as one stitched function (ISO 32000-1,
+// 8.7.4.5 and 7.10.4).
 func shading(it scene.Item) string {
 	g := it.Shade
 	var functions, bounds, encode []string

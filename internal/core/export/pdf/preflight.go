@@ -8,8 +8,9 @@ import (
 	"sodrik/internal/core/pdfpage"
 )
 
-// Preflight checks a file against the rules of PDF/X-1a:2003 (ISO 15930-4:2003) and names what it breaks, nothing where it keeps them all. The name of
-// the standard stands in a file of ours only where this finds nothing; there is no outside validator here.
+// Preflight checks a file against the rules of PDF/X-1a:2003 (ISO 15930-4:2003) and names what it breaks, nothing where it
+// keeps them all. The name of the standard stands in a file of ours only where this finds nothing; there is no outside
+// validator here.
 func Preflight(file []byte) (wrong []string) {
 	add := func(format string, args ...any) { wrong = append(wrong, fmt.Sprintf(format, args...)) }
 	if !bytes.HasPrefix(file, []byte("%PDF-1.4")) && !bytes.HasPrefix(file, []byte("%PDF-1.3")) {

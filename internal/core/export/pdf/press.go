@@ -35,8 +35,9 @@ const (
 // ErrDate is a file without a date, which PDF/X asks for.
 var ErrDate = errors.New("needs the date of the version, which PDF/X holds")
 
-// EncodeX writes plates as PDF/X-1a:2003 (ISO 15930-4): DeviceCMYK and Separation alone, no transparency, no fonts, trim and bleed box, the output
-// condition by its registered name. m.Created must not be zero. The file is checked by Preflight before it is given.
+// EncodeX writes plates as PDF/X-1a:2003 (ISO 15930-4): DeviceCMYK and Separation alone, no transparency, no fonts, trim and
+// bleed box, the output condition by its registered name. m.Created must not be zero. The file is checked by Preflight before
+// it is given.
 func EncodeX(s *separation.Sheet, p Press, m export.Meta) ([]byte, error) {
 	var b bytes.Buffer // takes everything
 	d, err := NewDocumentX(&b, m)
@@ -214,8 +215,8 @@ func (x *plates) image(m *separation.Image) string {
 	return x.name(&x.pictures, "P", x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK)))
 }
 
-// marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration marks in the middle of
-// the sides; below, a field of every ink and a line that says what it is.
+// marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration
+// marks in the middle of the sides; below, a field of every ink and a line that says what it is.
 func (x *plates) marks(b *bytes.Buffer, around float64) {
 	s := x.sheet
 	fmt.Fprintf(b, "q %s CS 1 SCN %s w\n", x.everyPlate(), number(markWeight*point))

@@ -1,5 +1,5 @@
-// Package ps holds what PDF and PostScript write alike: paths, and gradients in four inks as a shading with one stitched function (ISO 32000-1, 7.10.4
-// and 8.7.4.5; PostScript Language Reference, third edition, 4.9.3).
+// Package ps holds what PDF and PostScript write alike: paths, and gradients in four inks as a shading with one stitched
+// function (ISO 32000-1, 7.10.4 and 8.7.4.5; PostScript Language Reference, third edition, 4.9.3).
 package ps
 
 import (
@@ -27,8 +27,8 @@ func Number(f float64, digits int) string {
 // point is millimetres to points, of which 72 make an inch.
 const point = 72 / 25.4
 
-// Matrix takes the units of an item to points, y pointing up from the foot of a sheet of height millimetres that lies around millimetres from the
-// edges, as the six numbers of cm and concat.
+// Matrix takes the units of an item to points, y pointing up from the foot of a sheet of height millimetres that lies around
+// millimetres from the edges, as the six numbers of cm and concat.
 func Matrix(t scene.Transform, height, around float64, digits int) string {
 	out := ""
 	for i, f := range [6]float64{t.A * point, -t.B * point, t.C * point, -t.D * point, (around + t.X) * point, (around + height - t.Y) * point} {

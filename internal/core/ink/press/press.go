@@ -1,6 +1,6 @@
-// Package press is what inks look like on paper, by measurement: from shares of cyan, magenta, yellow and black to CIE Lab under a printing
-// condition, and back from a colour of screens to shares that print it, with what is lost on the way. The measurements are characterisation data in
-// CGATS.17 form, see data/license.txt. Nothing here knows a file format or a page.
+// Package press is what inks look like on paper, by measurement: from shares of cyan, magenta, yellow and black to CIE Lab
+// under a printing condition, and back from a colour of screens to shares that print it, with what is lost on the way. The
+// measurements are characterisation data in CGATS.17 form, see data/license.txt. Nothing here knows a file format or a page.
 package press
 
 import (
@@ -112,7 +112,8 @@ type grid struct {
 	ramp   curve // black alone, finer than the levels
 }
 
-// curve takes a share of black to the one at which the levels would have to be asked, so that black alone comes out as measured between them.
+// curve takes a share of black to the one at which the levels would have to be asked, so that black alone comes out as
+// measured between them.
 type curve struct{ from, to []float64 }
 
 func (c *Condition) measured() *grid {
@@ -241,7 +242,8 @@ func (c curve) of(v float64) float64 {
 	return c.to[i-1] + t*(c.to[i]-c.to[i-1])
 }
 
-// weights are of the four steps around v, as a cubic through them takes them: Hermite, its slopes those of the parabola through three steps.
+// weights are of the four steps around v, as a cubic through them takes them: Hermite, its slopes those of the parabola
+// through three steps.
 func weights(steps []float64, v float64) (from int, w [4]float64) {
 	n := len(steps)
 	v = min(max(v, steps[0]), steps[n-1])
@@ -400,8 +402,9 @@ func (c *Condition) Deepest() Lab {
 	return c.Lab([4]float64{other, other, other, 100})
 }
 
-// onPaper is what a colour of screens ought to look like on this paper: its white is the paper's, and black as deep as the inks give (ISO 18619,
-// black point compensation, in luminance). Without the second every dark colour on uncoated paper would count as lost.
+// onPaper is what a colour of screens ought to look like on this paper: its white is the paper's, and black as deep as the
+// inks give (ISO 18619, black point compensation, in luminance). Without the second every dark colour on uncoated paper would
+// count as lost.
 func (c *Condition) onPaper(col ink.Colour) Lab {
 	v, p := OnScreen(col).xyz(), c.Paper().xyz()
 	deep := c.Deepest().xyz()[1] / p[1]

@@ -77,7 +77,8 @@ func TestScreen(t *testing.T) {
 	}
 }
 
-// TestSeparate: colours come back from inks within what is seen, or are said not to; limits of ink are kept; greys are black alone.
+// TestSeparate: colours come back from inks within what is seen, or are said not to; limits of ink are kept; greys are black
+// alone.
 func TestSeparate(t *testing.T) {
 	for _, c := range Conditions {
 		for r := 0; r <= 255; r += 51 {

@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/core/ink"
 )
 
-// TestDifferencePairs is the rest of the pairs of Sharma, Wu, Dalal 2005, table 1, and three whose hues lie on both sides of red, worked out apart from
-// this code with the bisector of the two directions as the mean of hues.
+// TestDifferencePairs is the rest of the pairs of Sharma, Wu, Dalal 2005, table 1, and three whose hues lie on both sides of
+// red, worked out apart from this code with the bisector of the two directions as the mean of hues.
 func TestDifferencePairs(t *testing.T) {
 	for _, c := range [][7]float64{
 		{50, -1.1848, -84.8006, 50, 0, -82.7485, 1}, {50, -0.9009, -85.5211, 50, 0, -82.7485, 1},
@@ -43,7 +43,8 @@ func TestPrimaries(t *testing.T) {
 	}
 }
 
-// TestWeights: the cubic goes through its steps, gives back any straight line everywhere and any parabola between inner steps, and ends flat beyond.
+// TestWeights: the cubic goes through its steps, gives back any straight line everywhere and any parabola between inner
+// steps, and ends flat beyond.
 func TestWeights(t *testing.T) {
 	for name, steps := range map[string][]float64{"uneven": {0, 10, 30, 40, 70, 100}, "even": {0, 25, 50, 75, 100}, "three": {0, 40, 100}, "two": {0, 100}} {
 		t.Run(name, func(t *testing.T) {

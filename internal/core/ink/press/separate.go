@@ -37,9 +37,9 @@ type known struct {
 	r, g, b   uint8
 }
 
-// Separate gives the inks of a colour. One that has inks of its own keeps them. A grey is black alone, so that no plates have to meet for it. Any
-// other is the shares whose colour on this paper is nearest, within the limit of total ink; of those that are as near, the darker the colour the more
-// of it is black.
+// Separate gives the inks of a colour. One that has inks of its own keeps them. A grey is black alone, so that no plates have
+// to meet for it. Any other is the shares whose colour on this paper is nearest, within the limit of total ink; of those that
+// are as near, the darker the colour the more of it is black.
 func (c *Condition) Separate(col ink.Colour) Inks {
 	if col.Separated {
 		return Inks{CMYK: [4]float64(col.Plates())}
@@ -136,8 +136,8 @@ func (c *Condition) tidy(want Lab, inks [4]float64, off float64) [4]float64 {
 	return inks
 }
 
-// solve finds cyan, magenta and yellow for a share of black, nearest to a colour within the limit of total ink: Levenberg–Marquardt, the derivatives
-// taken by differences, steps held within 0 and 100.
+// solve finds cyan, magenta and yellow for a share of black, nearest to a colour within the limit of total ink:
+// Levenberg–Marquardt, the derivatives taken by differences, steps held within 0 and 100.
 func (c *Condition) solve(want Lab, black float64, start [3]float64) [4]float64 {
 	room := c.Limit - black
 	at := func(v [3]float64) [4]float64 { return [4]float64{v[0], v[1], v[2], black} }

@@ -10,7 +10,8 @@ import (
 //go:embed data
 var tables embed.FS
 
-// A table gives the inks of pixels, which are too many to be solved for one by one: TableSteps steps of red, green and blue each, a byte an ink.
+// A table gives the inks of pixels, which are too many to be solved for one by one: TableSteps steps of red, green and blue
+// each, a byte an ink.
 const (
 	TableSteps = 17
 	TableSize  = TableSteps * TableSteps * TableSteps * 4

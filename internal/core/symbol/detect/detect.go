@@ -1,10 +1,10 @@
-// Package detect finds QR Code symbols in a picture and reads them with symbol/decode: a reader of our own, written from the reference
-// decoding algorithm of ISO/IEC 18004:2015, clause 12, and independent of any other engine. Unlike others it says how many codewords it
-// had to correct, and where the symbol lies.
+// Package detect finds QR Code symbols in a picture and reads them with symbol/decode: a reader of our own, written from the
+// reference decoding algorithm of ISO/IEC 18004:2015, clause 12, and independent of any other engine. Unlike others it says
+// how many codewords it had to correct, and where the symbol lies.
 //
-// It works on grey levels, not on a picture of black and white: edges of finder patterns are placed between pixels, the grid is fitted to
-// the known modules of the function patterns, also where the surface is bent, and a module is what the middle of it weighs. Spread of ink
-// cancels out, since like edges are compared with like.
+// It works on grey levels, not on a picture of black and white: edges of finder patterns are placed between pixels, the grid
+// is fitted to the known modules of the function patterns, also where the surface is bent, and a module is what the middle of
+// it weighs. Spread of ink cancels out, since like edges are compared with like.
 package detect
 
 import (
@@ -25,8 +25,8 @@ type Found struct {
 	fit fitted
 }
 
-// At takes a point, in modules from the top left corner of the symbol, to pixels of the picture. A symbol seen from behind has its rows and
-// columns exchanged.
+// At takes a point, in modules from the top left corner of the symbol, to pixels of the picture. A symbol seen from behind
+// has its rows and columns exchanged.
 func (f Found) At(x, y float64) (px, py float64) {
 	if f.Mirrored {
 		x, y = y, x
@@ -34,14 +34,15 @@ func (f Found) At(x, y float64) (px, py float64) {
 	return f.fit.at(x, y)
 }
 
-// minAgreement is how well the known modules have to be where a grid puts them for three finder patterns to be taken for those of a symbol.
+// minAgreement is how well the known modules have to be where a grid puts them for three finder patterns to be taken for
+// those of a symbol.
 const minAgreement = 0.1
 
 // likely is how well they are where the grid is certainly right.
 const likely = 0.6
 
-// maxEffort bounds how many modules are weighed in the search of one picture, so that no picture, however full of what looks like finder
-// patterns, takes longer than some tenths of a second.
+// maxEffort bounds how many modules are weighed in the search of one picture, so that no picture, however full of what looks
+// like finder patterns, takes longer than some tenths of a second.
 const (
 	maxEffort      = 12_000_000
 	maxEffortExact = 8_000_000
@@ -65,9 +66,9 @@ const (
 	Quick    = 1
 )
 
-// Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each. It stops soon after ctx
-// has ended, with what it has found. A picture is crowded where it is so full of what looks like finder patterns that not all were looked at: then a
-// finer look at it tells no more, and its negative is looked at quickly.
+// Photo reads every symbol of a picture taken of anything, small symbols and light ones on dark among them, up to 64 of each.
+// It stops soon after ctx has ended, with what it has found. A picture is crowded where it is so full of what looks like
+// finder patterns that not all were looked at: then a finer look at it tells no more, and its negative is looked at quickly.
 func Photo(ctx context.Context, img *image.Gray, ways int) (out []Found, crowded bool) {
 	const most = 64
 	views := []view{{plain, 16}, {plain, 40}, {plain, 6}, {plain, 90}, {sharp, 40}, {soft, 16}}
@@ -183,8 +184,8 @@ func (l *light) symbols(most int, exact bool, before []Found) (out []Found) {
 	return out
 }
 
-// read takes three finder patterns, the middle one first, for those of one symbol; the result is nil where they are not. The fourth corner is
-// looked for only where a surface square to the camera does not do.
+// read takes three finder patterns, the middle one first, for those of one symbol; the result is nil where they are not. The
+// fourth corner is looked for only where a surface square to the camera does not do.
 func (l *light) read(a, b, c eye) (fitted, *decode.Result) {
 	if (b.x-a.x)*(c.y-a.y)-(b.y-a.y)*(c.x-a.x) < 0 { // clockwise: right, then down
 		b, c = c, b

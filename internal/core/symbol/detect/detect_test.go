@@ -155,8 +155,8 @@ func BenchmarkFind(b *testing.B) {
 	}
 }
 
-// TestTexture: in a picture so full of blocks that not every candidate is looked at, codes are found all the same, dark on light and light on dark;
-// with a quarter as many blocks nothing is left out.
+// TestTexture: in a picture so full of blocks that not every candidate is looked at, codes are found all the same, dark on
+// light and light on dark; with a quarter as many blocks nothing is left out.
 func TestTexture(t *testing.T) {
 	texture := func(width, height int) *image.Gray {
 		img := image.NewGray(image.Rect(0, 0, width, height))

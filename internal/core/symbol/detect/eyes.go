@@ -6,7 +6,8 @@ import (
 	"slices"
 )
 
-// eye is a place where a finder pattern may be: its middle, the size of its modules along rows and columns, and how many rows crossed it.
+// eye is a place where a finder pattern may be: its middle, the size of its modules along rows and columns, and how many rows
+// crossed it.
 type eye struct {
 	x, y, module float64
 	rows         int
@@ -15,8 +16,8 @@ type eye struct {
 // maxEyes bounds how many candidates are put together in threes.
 const maxEyes = 36
 
-// eyes looks along every row for dark, light, dark, light, dark in the shares of a finder pattern (clause 6.3.3) and keeps what has them
-// down the column too.
+// eyes looks along every row for dark, light, dark, light, dark in the shares of a finder pattern (clause 6.3.3) and keeps
+// what has them down the column too.
 func (l *light) eyes() (out []eye) {
 	var edges []float64
 	confirmed := 0
@@ -54,8 +55,8 @@ func (l *light) eyes() (out []eye) {
 	return out[:min(len(out), maxEyes)]
 }
 
-// pattern holds six edges against 1:1:3:1:1. Distances between like edges (dark to dark, light to light) are what counts, since spread of ink
-// does not change them.
+// pattern holds six edges against 1:1:3:1:1. Distances between like edges (dark to dark, light to light) are what counts,
+// since spread of ink does not change them.
 func pattern(e []float64) (middle, module float64, ok bool) {
 	module = (e[5] - e[0] + e[4] - e[1] + e[3] - e[2]) / (7 + 5 + 3)
 	if module < 0.8 {
@@ -88,8 +89,8 @@ func (l *light) confirm(x, y, module float64) (eye, bool) {
 	return eye{x: x, y: y, module: math.Sqrt(mv * mh), rows: 1}, true
 }
 
-// cross walks from the middle of a candidate both ways along a direction and gives the distances to the outer edges, which are three and a
-// half modules away, and the size of a module.
+// cross walks from the middle of a candidate both ways along a direction and gives the distances to the outer edges, which
+// are three and a half modules away, and the size of a module.
 func (l *light) cross(x, y, dx, dy, module float64) (edges [6]float64, back, forth, size float64, ok bool) {
 	forward, ok1 := l.walk(x, y, dx, dy, module)
 	backward, ok2 := l.walk(x, y, -dx, -dy, module)
@@ -219,8 +220,8 @@ func (l *light) sizes(a, b, c eye) (out []int) {
 	return out
 }
 
-// timing counts changes along the alternating line between two finder patterns; from the corner of one to that of the other there are
-// thirteen less than modules a side.
+// timing counts changes along the alternating line between two finder patterns; from the corner of one to that of the other
+// there are thirteen less than modules a side.
 func (l *light) timing(a, b, c eye) int {
 	d := math.Hypot(b.x-a.x, b.y-a.y)
 	ux, uy := (b.x-a.x)/d, (b.y-a.y)/d

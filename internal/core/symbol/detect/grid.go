@@ -6,8 +6,8 @@ import (
 	"slices"
 )
 
-// pose is where a grid lies: the middles of the three finder patterns, the point across, and how far the middles of its sides bow out, which
-// is nothing on a flat surface. Pixels.
+// pose is where a grid lies: the middles of the three finder patterns, the point across, and how far the middles of its sides
+// bow out, which is nothing on a flat surface. Pixels.
 type pose struct {
 	x, y [4]float64 // top left, top right, bottom left, and as far right and down
 	bow  [4]float64 // along x and y, of lines across; along x and y, of lines down
@@ -88,8 +88,8 @@ func (g *grid) list() {
 	}
 }
 
-// centresOf gives the coordinates of the alignment patterns (annex E): the first at 6, the last 6 from the end, the others evenly and at
-// even steps from the last, but for version 32.
+// centresOf gives the coordinates of the alignment patterns (annex E): the first at 6, the last 6 from the end, the others
+// evenly and at even steps from the last, but for version 32.
 func centresOf(n int) []int {
 	v := (n - 17) / 4
 	if v == 1 {
@@ -139,8 +139,8 @@ func (f *fitted) at(x, y float64) (float64, float64) {
 	return (h[0]*s+h[1]*t+h[2])*w + f.bow[0]*across + f.bow[2]*down, (h[3]*s+h[4]*t+h[5])*w + f.bow[1]*across + f.bow[3]*down
 }
 
-// agrees is how well known modules are where a pose says: 1 at best, 0 by chance. Nearly all of a search is spent here, so that what fitted.at and
-// light.at do for one point is written out for many.
+// agrees is how well known modules are where a pose says: 1 at best, 0 by chance. Nearly all of a search is spent here, so
+// that what fitted.at and light.at do for one point is written out for many.
 func (f *fitted) agrees(list []known) float64 {
 	l, h, bow := f.g.l, f.h, f.bow
 	v, wide := l.v, l.w
@@ -173,7 +173,8 @@ func (f *fitted) agrees(list []known) float64 {
 	return sum / float64(len(list))
 }
 
-// starts gives poses whose fourth corner may be right: where the pattern near it agrees best, anywhere that perspective may have moved it.
+// starts gives poses whose fourth corner may be right: where the pattern near it agrees best, anywhere that perspective may
+// have moved it.
 func (g *grid) starts() (out []pose) {
 	type try struct {
 		pose
@@ -269,7 +270,8 @@ func (f *fitted) middle(x, y int) bool {
 	return f.g.l.at(f.at(float64(x)+0.5, float64(y)+0.5)) < 0
 }
 
-// apart tells modules apart that a soft lens has run into one another: from the middle of each it takes what its four neighbours have spilt over it.
+// apart tells modules apart that a soft lens has run into one another: from the middle of each it takes what its four
+// neighbours have spilt over it.
 func (f *fitted) apart() func(x, y int) bool {
 	const spilt = 0.2 // of a neighbour's brightness
 	n := f.g.n

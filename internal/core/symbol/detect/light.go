@@ -59,8 +59,8 @@ func sharpen(v, smoothed []float32) []float32 {
 // minContrast is the share of the whole picture's contrast below which a part of it is taken to be of one shade.
 const minContrast = 0.25
 
-// weigh sets the threshold halfway between the darkest and the lightest nearby. Nearby is three parts a side, of n along the shorter side;
-// between the middles of parts it runs straight.
+// weigh sets the threshold halfway between the darkest and the lightest nearby. Nearby is three parts a side, of n along the
+// shorter side; between the middles of parts it runs straight.
 func weigh(v []float32, w, h, n int) *light {
 	part := max(4, min(w, h)/n)
 	pw, ph := (w+part-1)/part, (h+part-1)/part

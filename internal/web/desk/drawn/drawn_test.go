@@ -59,7 +59,8 @@ func TestRoundStep(t *testing.T) {
 	}
 }
 
-// TestSnaps: a code of 20 mm on a sheet of 100 × 60 is drawn to its edges, margins of a twentieth of the shorter side, and its middle.
+// TestSnaps: a code of 20 mm on a sheet of 100 × 60 is drawn to its edges, margins of a twentieth of the shorter side, and
+// its middle.
 func TestSnaps(t *testing.T) {
 	c := compose.Composed{Width: 100, Height: 60}
 	c.Code.W, c.Code.H = 20, 20

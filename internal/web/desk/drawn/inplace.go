@@ -22,7 +22,8 @@ const (
 	handleSide = 11.0   // of the grip that sizes the code, in units of the view
 )
 
-// InPlace draws the thing, the code on it to be taken hold of, rulers in millimetres, a disc of 20 mm, and a person beside what is large.
+// InPlace draws the thing, the code on it to be taken hold of, rulers in millimetres, a disc of 20 mm, and a person beside
+// what is large.
 func InPlace(c *code.Code, i int, p *place.Placement, at compose.Composed) template.HTML {
 	var b strings.Builder
 	tall, wide := at.Height, at.Width
@@ -158,7 +159,8 @@ func (t thing) placed(b *strings.Builder, handle float64) {
 	)
 }
 
-// yardstick draws a disc of 20 mm beside a thing whose right edge, top and bottom are known, or above its corner where there is no room.
+// yardstick draws a disc of 20 mm beside a thing whose right edge, top and bottom are known, or above its corner where there
+// is no room.
 func yardstick(b *strings.Builder, right, top, bottom, k float64) {
 	if d := disc * k; d >= 5 {
 		x, y := right+d/2+8, bottom-d/2

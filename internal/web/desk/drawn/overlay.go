@@ -9,8 +9,8 @@ import (
 	"sodrik/internal/core/measure"
 )
 
-// drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's corner without
-// quiet zone, unit a module; free is how many modules the house keeps free around the mark.
+// drawParts lays what can be taken hold of over the sheet: the modules, each eye, the mark. left and top is the symbol's
+// corner without quiet zone, unit a module; free is how many modules the house keeps free around the mark.
 func drawParts(b *strings.Builder, m *compose.Rendition, left, top, unit, free float64) {
 	n := float64(m.Symbol.Size)
 	fmt.Fprintf(

@@ -1,4 +1,5 @@
-// Package drawn draws what the desk shows: the sheet with its rulers and parts, the code at its place, its damage, and small samples of looks.
+// Package drawn draws what the desk shows: the sheet with its rulers and parts, the code at its place, its damage, and small
+// samples of looks.
 package drawn
 
 import (
@@ -64,8 +65,8 @@ func SheetOf(m *compose.Rendition, p *place.Placement) Sheet {
 	return s
 }
 
-// Draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted, which exists on screen only,
-// the width below.
+// Draw draws the table: the code on its ground at true proportions, rulers with zero at its edge, the quiet zone dotted,
+// which exists on screen only, the width below.
 func (at Sheet) Draw(m *compose.Rendition, i int, house *style.Style) template.HTML {
 	p := m.Place(i)
 	var b strings.Builder

@@ -1,4 +1,5 @@
-// Package reads is the stub of whether a code will scan: gauges, verdict and remarks, what readers read, the evidence, the handset.
+// Package reads is the stub of whether a code will scan: gauges, verdict and remarks, what readers read, the evidence, the
+// handset.
 package reads
 
 import (

@@ -6,8 +6,9 @@ import (
 	"sodrik/internal/web/desk/bound/boundtest"
 )
 
-// TestGauges: the figures of a code of which all can be reckoned by hand: 25 modules and four of border on either side are 33, so that one of 66 mm has
-// modules of 2 mm; black on white differ by all; the farthest is where a module takes two pixels.
+// TestGauges: the figures of a code of which all can be reckoned by hand: 25 modules and four of border on either side are
+// 33, so that one of 66 mm has modules of 2 mm; black on white differ by all; the farthest is where a module takes two
+// pixels.
 func TestGauges(t *testing.T) {
 	b := boundtest.Of(
 		t,

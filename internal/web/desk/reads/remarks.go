@@ -63,7 +63,8 @@ const maxShown = 3
 // maxAgain bounds how often a verdict that readers could not give is asked for by itself while the desk stays open.
 const maxAgain = 5
 
-// Reask has a proof asked for again that a reader did not answer for, after 5 s, 10, 20 and so on. What is not installed is not waited for.
+// Reask has a proof asked for again that a reader did not answer for, after 5 s, 10, 20 and so on. What is not installed is
+// not waited for.
 func (r *Remarks) Reask(p *proof.Proof, again string) {
 	n, _ := strconv.Atoi(again)
 	if len(p.Broken) == 0 || n < 0 || n >= maxAgain {

@@ -149,7 +149,8 @@ func (s *Ships) line() {
 	s.Line = strings.Join(words, " · ")
 }
 
-// Before takes in what was handed over: the keys of the files that went together for the medium last, nil for none, and each time, newest first.
+// Before takes in what was handed over: the keys of the files that went together for the medium last, nil for none, and each
+// time, newest first.
 func (s *Ships) Before(keys []string, list []records.HandOver, pressed bool, now time.Time) {
 	if keys != nil {
 		s.choose(keys, pressed)

@@ -6,7 +6,8 @@ import (
 	"sodrik/internal/web/desk/bound/boundtest"
 )
 
-// TestSizes: width and distance ask of one another what the rule of a tenth says, unless they follow it already within a twentieth.
+// TestSizes: width and distance ask of one another what the rule of a tenth says, unless they follow it already within a
+// twentieth.
 func TestSizes(t *testing.T) {
 	for _, c := range []struct {
 		name, place string

@@ -68,8 +68,8 @@ func (v *Wears) captionFields(b bound.Code) {
 	v.FrameShape += " captioned"
 }
 
-// framePicture shows the picture of frame i; the browser fetches it when it comes into view. Its address is another only where the code looks otherwise
-// within its frame, so that nobody who types words on a frame sees all of them drawn anew.
+// framePicture shows the picture of frame i; the browser fetches it when it comes into view. Its address is another only
+// where the code looks otherwise within its frame, so that nobody who types words on a frame sees all of them drawn anew.
 func framePicture(c *code.Code, i int) template.HTML {
 	sum := fnv.New64a()
 	sum.Write([]byte(c.Rendition.Symbol.Digest()))

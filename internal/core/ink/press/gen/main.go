@@ -1,4 +1,5 @@
-// Command gen writes the tables of package press: the inks of 17 × 17 × 17 colours of screens for each printing condition, a byte an ink.
+// Command gen writes the tables of package press: the inks of 17 × 17 × 17 colours of screens for each printing condition, a
+// byte an ink.
 package main
 
 import (
