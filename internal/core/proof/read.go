@@ -149,6 +149,8 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 		}
 	}
 	switch {
+	case severity == SeverityStop && in.Placement == nil:
+		f.Message += " Every kind of phone reader loses most pictures."
 	case severity == SeverityStop:
 		f.Message += " Every kind of phone reader loses most pictures, even with a good phone."
 	case severity == SeverityNote:
