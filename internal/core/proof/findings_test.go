@@ -353,3 +353,88 @@ func TestFindingsOrder(t *testing.T) {
 		t.Error(perFar(sits(37, 390)))
 	}
 }
+
+// TestExactWidths: a width that comes out to the tenth or the whole millimetre is taken as it is: 40 modules of 0.45 mm are 18 mm, 40 of 0.990 are 39.6, 25 of
+// 0.396 are 9.9.
+func TestExactWidths(t *testing.T) {
+	in := sits(10, 100)
+	in.Symbol.Size, in.QuietZone, in.Placement.Substrate = 32, 4, "uncoated"
+	if got := moduleSize(in, nil, Panel{}); len(got) != 1 || got[0].Fix.Label != "Print 18 mm wide" {
+		t.Errorf("%s", told(got))
+	}
+	in.Content, in.Placement.Use = identifies{&content.Text{}, "gs1link"}, "till"
+	in.Scene.Width = 60
+	if got := scanners(in, nil, Panel{}); len(got) != 1 || got[0].Fix.Label != "Print 39.6 mm wide" {
+		t.Errorf("%s", told(got))
+	}
+	in.Symbol.Size, in.QuietZone, in.Scene.Width = 21, 2, 5
+	if got := scanners(in, nil, Panel{}); len(got) != 1 || got[0].Fix.Label != "Print 9.9 mm wide" {
+		t.Errorf("%s", told(got))
+	}
+}
+
+// TestWideModules: what is free beside a code counts in its modules: 4 mm are two of 2 mm.
+func TestWideModules(t *testing.T) {
+	in := sits(2*31, 400)
+	free := measure.Length(4)
+	in.QuietZone, in.Placement.Clear = 1, &free
+	if got := told(quietZone(in, nil, Panel{})); got != "care quiet-zone.neighbour: Print comes within 3 modules of the code. Phones need 4 clear modules around it: 8 mm here. [Widen border to 4 modules]" {
+		t.Error(got)
+	}
+}
+
+// TestReversedPanel: light on dark without a paper gets a pale panel.
+func TestReversedPanel(t *testing.T) {
+	in := sits(40, 300)
+	dark := ink.Black
+	in.Look.Ink, in.Look.Paper, in.Placement.Background = ink.White, look.Paper{None: true}, &dark
+	if got := contrastRule(in, &Proof{}, Panel{}); len(got) != 1 || got[0].Fix == nil || !strings.Contains(got[0].Fix.Label, "panel") {
+		t.Errorf("%s", told(got))
+	}
+}
+
+// warns is a content that has something to say against itself.
+type warns struct{ *content.Text }
+
+func (warns) Cautions() []content.Caution {
+	return []content.Caution{{Code: "a", Message: "One."}, {Code: "b", Message: "Two.", Note: true, Label: "Do it"}}
+}
+
+// TestCautions: what a content says against itself is care or a note, with a fix where it has one.
+func TestCautions(t *testing.T) {
+	in := sits(40, 300)
+	in.Content = warns{&content.Text{}}
+	if got := told(contentRules(in, nil, Panel{})); got != "care a: One.\nnote b: Two. [Do it]" {
+		t.Error(got)
+	}
+	if got := contentRules(sits(40, 300), nil, Panel{}); got != nil {
+		t.Error(told(got))
+	}
+}
+
+// TestStopComesFirst: what a later rule stops stands before what an earlier one takes care of.
+func TestStopComesFirst(t *testing.T) {
+	in := sits(400, 300)
+	in.Look.Ink = grey(0xf0)
+	p := were(t, "picture 1 1,distance 2 5")
+	p.Contrast = 0.1
+	p.Readings = []Reading{{Reader: "x", Family: "a"}}
+	var order []string
+	for _, f := range findings(in, p, Panel{Families: []string{"a"}}) {
+		order = append(order, f.Code)
+	}
+	if len(order) < 2 || order[0] != "contrast" || order[1] != "unread.distance" {
+		t.Errorf("%v", order)
+	}
+}
+
+// TestFamilies: families and their engines, each once, our own last.
+func TestFamilies(t *testing.T) {
+	p := &Proof{Readings: []Reading{{Reader: "gozxing", Family: "zxing"}, {Reader: Own, Family: Own}, {Reader: "zxing-cpp", Family: "zxing"}, {Reader: "gozxing", Family: "zxing"}, {Reader: "zbar", Family: "zbar"}}}
+	if got := fmt.Sprint(p.Families(), p.Engines("zxing"), p.Engines("none")); got != "[zxing zbar sodrik] [gozxing zxing-cpp] []" {
+		t.Error(got)
+	}
+	if ReaderName(Own) != "our own reader" || ReaderName("zbar") != "zbar" {
+		t.Error("readers are called something else")
+	}
+}
