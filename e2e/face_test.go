@@ -296,4 +296,14 @@ func TestRestFollows(t *testing.T) {
 			break
 		}
 	}
+	// A click that comes from neither key nor pointer, while the rest is still to come, is one on what takes the place of its target.
+	p.MustEval(`(text) => new Promise((done) => {
+		const o = new MutationObserver(() => { o.disconnect(); document.getElementById("undo").click(); done(); });
+		o.observe(document.querySelector("#picture"), {childList: true});
+		const field = document.querySelector("#f-content-url");
+		field.value = text;
+		field.dispatchEvent(new Event("input", {bubbles: true}));
+		field.blur();
+	})`, other)
+	until(t, p, "it undone", `() => !document.getElementById("line-says").innerText.includes("typed-22")`)
 }

@@ -20,7 +20,7 @@ var (
 
 // TestShippedLooks: the looks that come along are safe at a usual size; with -v -sizes it prints the table of docs/look.md.
 func TestShippedLooks(t *testing.T) {
-	sizes := []struct{ name, place string }{{"table tent 40 mm", `"width_mm":40,"distance_mm":400,"substrate":"uncoated"`}}
+	sizes := []struct{ name, place string }{{"table tent 45 mm", `"width_mm":45,"distance_mm":400,"substrate":"uncoated"`}}
 	if *allSizes {
 		sizes = append(sizes, struct{ name, place string }{"card 22 mm", `"width_mm":22,"distance_mm":200,"substrate":"coated"`}, struct{ name, place string }{"poster 160 mm", `"width_mm":160,"distance_mm":1500,"substrate":"uncoated","light":"outdoor"`})
 	}

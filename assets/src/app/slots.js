@@ -57,6 +57,15 @@ function finish() {
   fill?.();
 }
 for (const act of ["keydown", "pointerdown"]) document.addEventListener(act, finish, true); // which may be on what the rest brings
+document.addEventListener("click", (e) => { // what assists people clicks without a key or a pointer
+  if (!rest) return;
+  finish();
+  if (e.target.isConnected) return;
+  e.preventDefault();
+  e.stopImmediatePropagation();
+  const id = e.target.closest("[id]")?.id;
+  if (id) document.getElementById(id)?.click(); // that which has taken its place
+}, true);
 
 // fillSlots puts an answer's parts where they belong. answered is the field whose edit this is the answer to; others that are on their way keep what they
 // hold.
