@@ -16,7 +16,10 @@ import (
 func TestCheckAPrint(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	at := a.create(t, `{"name":"Printed","content":{"kind":"url","url":"marrowby.example/printed"},"output":{"dpi":600},"placements":[{"name":"counter","width_mm":30,"distance_mm":250}]}`)
+	at := a.create(
+		t,
+		`{"name":"Printed","content":{"kind":"url","url":"marrowby.example/printed"},"output":{"dpi":600},"placements":[{"name":"counter","width_mm":30,"distance_mm":250}]}`,
+	)
 	p := a.page(t, at+"/print?place=0")
 	hasText(t, p, "main", "Nothing was handed over yet")
 	p.MustElementR("a", "Back to the desk").MustClick()
@@ -75,7 +78,10 @@ func TestCheckAPrint(t *testing.T) {
 // drawnPNG is a code that says something else.
 func drawnPNG(t *testing.T, url string) []byte {
 	t.Helper()
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"`+url+`"},"placements":[{"name":"a","width_mm":30,"distance_mm":250}]}`), nil)
+	m, problems := compose.Parse(
+		[]byte(`{"content":{"kind":"url","url":"`+url+`"},"placements":[{"name":"a","width_mm":30,"distance_mm":250}]}`),
+		nil,
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

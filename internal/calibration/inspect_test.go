@@ -39,7 +39,16 @@ func TestInspect(t *testing.T) {
 				}
 				t.Run(fmt.Sprintf("%s %d %g", way.name, i, gain), func(t *testing.T) {
 					rng := rand.New(rand.NewSource(int64(i)*100 + int64(gain*1000)))
-					m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"placements":[{"name":"a","width_mm":%g,"distance_mm":200}]}`, look, width)), nil)
+					m, problems := compose.Parse(
+						[]byte(
+							fmt.Sprintf(
+								`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"placements":[{"name":"a","width_mm":%g,"distance_mm":200}]}`,
+								look,
+								width,
+							),
+						),
+						nil,
+					)
 					if len(problems) > 0 {
 						t.Fatal(problems)
 					}
@@ -69,7 +78,18 @@ func TestInspect(t *testing.T) {
 						outOf++
 					}
 					tried++
-					t.Logf("%.1f pixels a module, growth %+.4f off (± %.4f), contrast %+.3f off (± %.3f), damaged %g, reserve %g, axial %g, bent %g", got.Module, got.Growth.Value-gain, got.Growth.Off, got.Contrast.Value-want, got.Contrast.Off, got.Damaged, got.Reserve, got.Axial, got.Grid)
+					t.Logf(
+						"%.1f pixels a module, growth %+.4f off (± %.4f), contrast %+.3f off (± %.3f), damaged %g, reserve %g, axial %g, bent %g",
+						got.Module,
+						got.Growth.Value-gain,
+						got.Growth.Off,
+						got.Contrast.Value-want,
+						got.Contrast.Off,
+						got.Damaged,
+						got.Reserve,
+						got.Axial,
+						got.Grid,
+					)
 				})
 			}
 		}
@@ -100,7 +120,20 @@ func (s *sheet) taken(how string, width float64, modules int, rng *rand.Rand) (p
 		with := phone{Lens: 0.6, Quality: 95, Lines: int(dpi / 25.4 * far * 24 / 26), Per: 100}
 		return s.shoot(width, modules, look{distance: far, turn: rng.NormFloat64(), level: 1}, with, rng), dpi
 	}
-	with := phone{Lens: 0.4 + 0.5*rng.Float64(), Halo: []float64{0, 0.3, 0.6}[rng.Intn(3)], Quality: 75 + rng.Intn(20), Lines: 2160, Per: 8 + 4*rng.Float64()}
-	k := look{distance: 120 + 40*rng.Float64(), tilt: 15 * rng.Float64(), way: rng.Float64() * 360, turn: rng.NormFloat64() * 8, level: 1, vignette: 0.25 * rng.Float64()}
+	with := phone{
+		Lens:    0.4 + 0.5*rng.Float64(),
+		Halo:    []float64{0, 0.3, 0.6}[rng.Intn(3)],
+		Quality: 75 + rng.Intn(20),
+		Lines:   2160,
+		Per:     8 + 4*rng.Float64(),
+	}
+	k := look{
+		distance: 120 + 40*rng.Float64(),
+		tilt:     15 * rng.Float64(),
+		way:      rng.Float64() * 360,
+		turn:     rng.NormFloat64() * 8,
+		level:    1,
+		vignette: 0.25 * rng.Float64(),
+	}
 	return s.shoot(width, modules, k, with, rng), 0
 }

@@ -58,7 +58,9 @@ func (s *Records) CheckPrint(ctx context.Context, actor access.Actor, id string,
 		return nil, err
 	}
 	if c.Issued == nil {
-		return nil, problem.List{{Field: "/picture", Code: "print.version", Message: "cannot be a print of this code yet: no version was handed over"}}
+		return nil, problem.List{
+			{Field: "/picture", Code: "print.version", Message: "cannot be a print of this code yet: no version was handed over"},
+		}
 	}
 	if err := inspect.ReadDPI(p.DPI); err != nil {
 		return nil, err
@@ -94,7 +96,13 @@ func (s *Records) CheckPrint(ctx context.Context, actor access.Actor, id string,
 }
 
 // matched measures the newest version that the picture may show.
-func (s *Records) matched(ctx context.Context, actor access.Actor, c *code.Code, p Picture, img image.Image) (*Check, *compose.Rendition, int, error) {
+func (s *Records) matched(
+	ctx context.Context,
+	actor access.Actor,
+	c *code.Code,
+	p Picture,
+	img image.Image,
+) (*Check, *compose.Rendition, int, error) {
 	var first error
 	before := ""
 	for n := c.Issued.N; n > max(0, c.Issued.N-maxVersions); n-- {
@@ -103,7 +111,8 @@ func (s *Records) matched(ctx context.Context, actor access.Actor, c *code.Code,
 			return nil, nil, 0, err
 		}
 		m := st.Rendition
-		if m == nil || m.Payload+m.Symbol.Digest() == before { // an older version with the same modules cannot be told from the newer
+		if m == nil ||
+			m.Payload+m.Symbol.Digest() == before { // an older version with the same modules cannot be told from the newer
 			continue
 		}
 		before = m.Payload + m.Symbol.Digest()
@@ -138,8 +147,21 @@ func (s *Records) keepCheck(ctx context.Context, actor access.Actor, id string, 
 		return err
 	}
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO print_checks (workspace, code, n, place, dpi, print, verdict, forecast, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-			actor.Workspace, id, c.N, c.Place, c.DPI, text, c.Verdict, c.Forecast, c.At, actor.Name, actor.ID)
+		_, err := tx.Exec(
+			ctx,
+			`INSERT INTO print_checks (workspace, code, n, place, dpi, print, verdict, forecast, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			actor.Workspace,
+			id,
+			c.N,
+			c.Place,
+			c.DPI,
+			text,
+			c.Verdict,
+			c.Forecast,
+			c.At,
+			actor.Name,
+			actor.ID,
+		)
 		return err
 	})
 }
@@ -150,7 +172,13 @@ func (s *Records) Checks(ctx context.Context, actor access.Actor, id string) (ou
 		return nil, err
 	}
 	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT n, place, dpi, print, verdict, forecast, at, who FROM print_checks WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $3`, actor.Workspace, id, maxChecks)
+		rows, err := tx.Query(
+			ctx,
+			`SELECT n, place, dpi, print, verdict, forecast, at, who FROM print_checks WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $3`,
+			actor.Workspace,
+			id,
+			maxChecks,
+		)
 		if err != nil {
 			return err
 		}

@@ -69,7 +69,8 @@ func TestCheckPrint(t *testing.T) {
 		}
 	}
 	list, err := r.Checks(ctx, ws, id)
-	if err != nil || len(list) != 2 || list[0].Who != "Tamsin" || list[0].Print.Growth == nil || len(list[0].Print.Grades) == 0 || list[0].At.IsZero() {
+	if err != nil || len(list) != 2 || list[0].Who != "Tamsin" || list[0].Print.Growth == nil || len(list[0].Print.Grades) == 0 ||
+		list[0].At.IsZero() {
 		t.Errorf("%+v, %v", list, err)
 	}
 	if list, err := r.Checks(ctx, elsewhere, id); err != nil || len(list) != 0 {

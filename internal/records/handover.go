@@ -39,15 +39,31 @@ func (s *Records) Record(ctx context.Context, actor access.Actor, id string, h H
 	}
 	workspace := actor.Workspace
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-			workspace, id, h.N, h.Way, h.Files, h.Medium, h.Recipient, s.Now(), actor.Name, actor.ID)
+		_, err := tx.Exec(
+			ctx,
+			`INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			workspace,
+			id,
+			h.N,
+			h.Way,
+			h.Files,
+			h.Medium,
+			h.Recipient,
+			s.Now(),
+			actor.Name,
+			actor.ID,
+		)
 		return err
 	})
 }
 
 // Afterwards is what is known of handing over while a code is worked on: the set of files that was handed over last for a
 // medium, nil where there was none, and what of the code was handed over last.
-func (s *Records) Afterwards(ctx context.Context, actor access.Actor, id, medium string) (usual []string, handed []HandOver, err error) {
+func (s *Records) Afterwards(
+	ctx context.Context,
+	actor access.Actor,
+	id, medium string,
+) (usual []string, handed []HandOver, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return usual, handed, err
 	}

@@ -31,7 +31,8 @@ func TestHandOver(t *testing.T) {
 	if files, _, err := r.Afterwards(ctx, ws, "", "flyer"); err != nil || fmt.Sprint(files) != "[pdf sheet-pdf]" {
 		t.Errorf("%v, %v", files, err)
 	}
-	if _, list, err := r.Afterwards(ctx, ws, id, ""); err != nil || len(list) != 4 || list[0].Who != "Tamsin" || list[0].Files[0] != "jpg" {
+	if _, list, err := r.Afterwards(ctx, ws, id, ""); err != nil || len(list) != 4 || list[0].Who != "Tamsin" ||
+		list[0].Files[0] != "jpg" {
 		t.Errorf("%+v, %v", list, err)
 	}
 	for range maxMails {

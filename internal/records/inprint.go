@@ -41,7 +41,8 @@ func ReadPrinting(on, printer, quantity string, now time.Time) (p code.Printing,
 	}
 	number := strings.NewReplacer(",", "", " ", "", "\u00a0", "", "\u202f", "").Replace(strings.TrimSpace(quantity))
 	if number != "" {
-		if _, err := fmt.Sscanf(number, "%d", &p.Quantity); err != nil || fmt.Sprint(p.Quantity) != number || p.Quantity < 1 || p.Quantity > maxQuantity {
+		if _, err := fmt.Sscanf(number, "%d", &p.Quantity); err != nil || fmt.Sprint(p.Quantity) != number || p.Quantity < 1 ||
+			p.Quantity > maxQuantity {
 			problems.Add("/quantity", "printing.quantity", "is no number of pieces; write it such as 2000, or leave it empty")
 		}
 	}
@@ -70,8 +71,17 @@ func (s *Records) notePrinting(ctx context.Context, actor access.Actor, id strin
 		on, who = &p.On, actor.Name
 	}
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		tag, err := tx.Exec(ctx, `UPDATE issued_versions SET printed_on = $4, printer = $5, quantity = $6, printed_who = $7 WHERE workspace = $1 AND code = $2 AND n = $3`,
-			actor.Workspace, id, n, on, p.Printer, p.Quantity, who)
+		tag, err := tx.Exec(
+			ctx,
+			`UPDATE issued_versions SET printed_on = $4, printer = $5, quantity = $6, printed_who = $7 WHERE workspace = $1 AND code = $2 AND n = $3`,
+			actor.Workspace,
+			id,
+			n,
+			on,
+			p.Printer,
+			p.Quantity,
+			who,
+		)
 		if err == nil && tag.RowsAffected() == 0 {
 			err = code.ErrNotFound
 		}

@@ -35,10 +35,20 @@ func (s *Records) BeginMail(ctx context.Context, actor access.Actor, id, recipie
 			return err
 		}
 		if n >= maxMails {
-			return problem.List{{Field: "/to", Code: "mail.many", Message: fmt.Sprintf("has had its mails: %d went out within the last hour. Try again later, or download the files", n)}}
+			return problem.List{
+				{
+					Field: "/to",
+					Code:  "mail.many",
+					Message: fmt.Sprintf(
+						"has had its mails: %d went out within the last hour. Try again later, or download the files",
+						n,
+					),
+				},
+			}
 		}
 		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, who_id, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, $7, false) RETURNING id`,
-			workspace, id, ByMail, recipient, s.Now(), actor.Name, actor.ID).Scan(&m.id)
+			workspace, id, ByMail, recipient, s.Now(), actor.Name, actor.ID).
+			Scan(&m.id)
 	})
 	return m, err
 }
@@ -53,7 +63,15 @@ type Mail struct {
 // Sent puts a mail on record with what was handed over.
 func (m *Mail) Sent(ctx context.Context, h HandOver) error {
 	return m.records.DB.InWorkspace(ctx, m.workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `UPDATE handed_over SET n = $3, files = $4, medium = $5, sent = true WHERE workspace = $1 AND id = $2`, m.workspace, m.id, h.N, h.Files, h.Medium)
+		_, err := tx.Exec(
+			ctx,
+			`UPDATE handed_over SET n = $3, files = $4, medium = $5, sent = true WHERE workspace = $1 AND id = $2`,
+			m.workspace,
+			m.id,
+			h.N,
+			h.Files,
+			h.Medium,
+		)
 		return err
 	})
 }

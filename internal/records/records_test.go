@@ -47,7 +47,16 @@ func open(t *testing.T) (*Records, *code.Store, *clock) {
 
 func create(t *testing.T, s *code.Store, name, url string) string {
 	t.Helper()
-	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":%q,"content":{"kind":"url","url":%q},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, name, url)), nil)
+	m, problems := compose.Parse(
+		[]byte(
+			fmt.Sprintf(
+				`{"name":%q,"content":{"kind":"url","url":%q},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`,
+				name,
+				url,
+			),
+		),
+		nil,
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

@@ -29,7 +29,8 @@ func (s *Records) ShowPicture(ctx context.Context, actor access.Actor, id string
 	token = strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), actor.Name, actor.ID).Scan(&token)
+			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), actor.Name, actor.ID).
+			Scan(&token)
 	})
 	return token, err
 }
@@ -49,7 +50,8 @@ func (s *Records) HidePictures(ctx context.Context, actor access.Actor, id strin
 // Shown is a picture by its token, for anybody who has it.
 func (s *Records) Shown(ctx context.Context, token string) (st code.State, n, place int, err error) {
 	var workspace, id string
-	err = s.DB.Pool.QueryRow(ctx, `SELECT workspace, code, n, place FROM shown_pictures WHERE token = $1`, token).Scan(&workspace, &id, &n, &place)
+	err = s.DB.Pool.QueryRow(ctx, `SELECT workspace, code, n, place FROM shown_pictures WHERE token = $1`, token).
+		Scan(&workspace, &id, &n, &place)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return st, 0, 0, code.ErrNotFound
 	}

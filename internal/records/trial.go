@@ -55,7 +55,12 @@ func (s *Records) NoteTrial(ctx context.Context, actor access.Actor, c *code.Cod
 	var problems problem.List
 	t.Phone, t.Note = strings.TrimSpace(t.Phone), strings.TrimSpace(t.Note)
 	if t.Phone == "" || len(t.Phone) > maxPhone || strings.ContainsFunc(t.Phone, unicode.IsControl) {
-		problems.Add("/phone", "trial.phone", "is missing or longer than a line of %d bytes; name the phone, such as shop phone", maxPhone)
+		problems.Add(
+			"/phone",
+			"trial.phone",
+			"is missing or longer than a line of %d bytes; name the phone, such as shop phone",
+			maxPhone,
+		)
 	}
 	if len(t.Note) > maxNote || strings.ContainsFunc(t.Note, unicode.IsControl) {
 		problems.Add("/note", "trial.note", "is longer than a line of %d bytes", maxNote)
@@ -73,8 +78,21 @@ func (s *Records) NoteTrial(ctx context.Context, actor access.Actor, c *code.Cod
 		t.Place = p.Name
 	}
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-			workspace, c.ID, s.Seal.Mac(c.Rendition.Job.Digest()), t.Version, t.Place, t.Phone, t.Result, t.Note, s.Now(), actor.Name, actor.ID)
+		_, err := tx.Exec(
+			ctx,
+			`INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			workspace,
+			c.ID,
+			s.Seal.Mac(c.Rendition.Job.Digest()),
+			t.Version,
+			t.Place,
+			t.Phone,
+			t.Result,
+			t.Note,
+			s.Now(),
+			actor.Name,
+			actor.ID,
+		)
 		return err
 	})
 }
@@ -87,7 +105,14 @@ func (s *Records) Trials(ctx context.Context, actor access.Actor, c *code.Code) 
 	workspace := actor.Workspace
 	now := s.Seal.Mac(c.Rendition.Job.Digest())
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`, workspace, c.ID, now, maxTrials)
+		rows, err := tx.Query(
+			ctx,
+			`SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`,
+			workspace,
+			c.ID,
+			now,
+			maxTrials,
+		)
 		if err != nil {
 			return err
 		}

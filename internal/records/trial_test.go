@@ -21,7 +21,8 @@ func TestTrials(t *testing.T) {
 		"/note":   {Phone: "shop phone", Result: "not", Note: strings.Repeat("x", 201)},
 	} {
 		var problems problem.List
-		if err := r.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 || problems[0].Field != want {
+		if err := r.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 ||
+			problems[0].Field != want {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}
@@ -48,7 +49,9 @@ func TestTrials(t *testing.T) {
 	}
 	for i, want := range []Trial{{Result: "not", Current: true}, {Result: "slowly", Version: 1}, {Result: "at-once"}} {
 		got := list[i]
-		if got.Result != want.Result || got.Current != want.Current || got.Version != want.Version || got.Phone != "shop phone" || got.Who != "Tamsin" || got.Place == "" {
+		if got.Result != want.Result || got.Current != want.Current || got.Version != want.Version || got.Phone != "shop phone" ||
+			got.Who != "Tamsin" ||
+			got.Place == "" {
 			t.Errorf("trial %d: %+v, want %+v", i, got, want)
 		}
 	}

@@ -22,8 +22,19 @@ func Scan(m *compose.Rendition, i int, growth float64) ([]byte, error) {
 		return nil, err
 	}
 	const far = 1e5 // a pin-hole from so far away sees all of the glass from straight above
-	scanner := optics.Camera{Name: "a flatbed scanner", Lines: 1 << 16, Focal: scanDPI / 25.4 * far, Lens: 0.6, Well: 60000, Noise: 3}
-	img, err := optics.Expose(in.Scene, 1, optics.Setup{Camera: scanner, Distance: far, Turn: 0.8, Gain: growth, Around: 0.15, Seed: 11})
+	scanner := optics.Camera{
+		Name:  "a flatbed scanner",
+		Lines: 1 << 16,
+		Focal: scanDPI / 25.4 * far,
+		Lens:  0.6,
+		Well:  60000,
+		Noise: 3,
+	}
+	img, err := optics.Expose(
+		in.Scene,
+		1,
+		optics.Setup{Camera: scanner, Distance: far, Turn: 0.8, Gain: growth, Around: 0.15, Seed: 11},
+	)
 	if err != nil {
 		return nil, err
 	}

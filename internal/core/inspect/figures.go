@@ -7,7 +7,11 @@ import (
 // contrast is by how much paper is lighter than ink, the paper taken to be as light as the drawing has it.
 func (v *view) contrast() Figure {
 	seen := v.paper * (1 - (v.offset + v.scale*v.ink))
-	return Figure{Value: math.Round(seen*1000) / 1000, Off: math.Round(max(v.inkOff*v.paper, 0.02)*1000) / 1000, Reckoned: math.Round((v.paper-v.ink)*1000) / 1000}
+	return Figure{
+		Value:    math.Round(seen*1000) / 1000,
+		Off:      math.Round(max(v.inkOff*v.paper, 0.02)*1000) / 1000,
+		Reckoned: math.Round((v.paper-v.ink)*1000) / 1000,
+	}
 }
 
 // width of the code with its border on a flatbed scan.

@@ -49,7 +49,13 @@ func Problem(err error) error {
 	case errors.Is(err, ErrCoarse):
 		message = "is too coarse to be measured. Go nearer, or scan at 600 dpi: a module needs 4 pixels"
 	case errors.Is(err, ErrPlace):
-		return problem.List{{Field: "/placements", Code: "print.place", Message: "are missing: without a place nobody knows how large it should be"}}
+		return problem.List{
+			{
+				Field:   "/placements",
+				Code:    "print.place",
+				Message: "are missing: without a place nobody knows how large it should be",
+			},
+		}
 	default:
 		return err
 	}
@@ -59,7 +65,17 @@ func Problem(err error) error {
 // ReadDPI checks the resolution of a scan; 0 is that of a photograph, which has none.
 func ReadDPI(dpi float64) error {
 	if dpi != 0 && !(dpi >= LeastDPI && dpi <= MostDPI) {
-		return problem.List{{Field: "/dpi", Code: "print.dpi", Message: fmt.Sprintf("is the resolution of the scanner, from %d to %d dots an inch; leave it empty for a photograph", LeastDPI, MostDPI)}}
+		return problem.List{
+			{
+				Field: "/dpi",
+				Code:  "print.dpi",
+				Message: fmt.Sprintf(
+					"is the resolution of the scanner, from %d to %d dots an inch; leave it empty for a photograph",
+					LeastDPI,
+					MostDPI,
+				),
+			},
+		}
 	}
 	return nil
 }

@@ -40,15 +40,15 @@ const LeastPixels = 4.0
 
 // Print is what was measured of a printed code.
 type Print struct {
-	Module   float64  `json:"pixels" doc:"That a module takes in the picture."`
-	Width    *Figure  `json:"width_mm,omitempty" doc:"With its border; only of a scan whose resolution is known."`
+	Module   float64  `json:"pixels"              doc:"That a module takes in the picture."`
+	Width    *Figure  `json:"width_mm,omitempty"  doc:"With its border; only of a scan whose resolution is known."`
 	Growth   *Figure  `json:"growth_mm,omitempty" doc:"Of dark parts, at each edge. Absent of a code light on dark."`
-	Contrast Figure   `json:"contrast" doc:"Luminance of paper less that of ink, the paper taken to be as light as the job has it."`
+	Contrast Figure   `json:"contrast"            doc:"Luminance of paper less that of ink, the paper taken to be as light as the job has it."`
 	Axial    float64  `json:"axial_nonuniformity"`
-	Grid     float64  `json:"grid_nonuniformity" doc:"Modules by which the surface is bent at most, beyond what a view askew explains."`
-	Damaged  float64  `json:"damaged" doc:"Share of the modules that are not what they should be."`
-	Reserve  float64  `json:"reserve" doc:"Share of correctable codewords left in the worst block."`
-	Grades   []Graded `json:"grades" doc:"Parameters of ISO/IEC 15415:2011 that a picture without calibrated reflectance tells, the paper taken for white."`
+	Grid     float64  `json:"grid_nonuniformity"  doc:"Modules by which the surface is bent at most, beyond what a view askew explains."`
+	Damaged  float64  `json:"damaged"             doc:"Share of the modules that are not what they should be."`
+	Reserve  float64  `json:"reserve"             doc:"Share of correctable codewords left in the worst block."`
+	Grades   []Graded `json:"grades"              doc:"Parameters of ISO/IEC 15415:2011 that a picture without calibrated reflectance tells, the paper taken for white."`
 }
 
 // Graded is a parameter of the grade as far as a picture tells it.
@@ -61,7 +61,7 @@ type Graded struct {
 // Figure is one that was measured, how far it may be off, and what was reckoned.
 type Figure struct {
 	Value    float64 `json:"value"`
-	Off      float64 `json:"off" doc:"Two standard deviations."`
+	Off      float64 `json:"off"      doc:"Two standard deviations."`
 	Reckoned float64 `json:"reckoned"`
 }
 

@@ -19,7 +19,15 @@ import (
 
 func input(t testing.TB, look string) proof.Input {
 	t.Helper()
-	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"placements":[{"name":"a","width_mm":25,"distance_mm":200,"substrate":"uncoated"}]}`, look)), nil)
+	m, problems := compose.Parse(
+		[]byte(
+			fmt.Sprintf(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{%s},"placements":[{"name":"a","width_mm":25,"distance_mm":200,"substrate":"uncoated"}]}`,
+				look,
+			),
+		),
+		nil,
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -94,7 +102,11 @@ func TestMeasure(t *testing.T) {
 func TestScan(t *testing.T) {
 	in := input(t, `"ink":"#000000"`)
 	modules := float64(in.Symbol.Size + 2*in.QuietZone)
-	got, err := inspect.Measure(in, taken(t, in, 16, 0.05, nil), 16*modules/24*25.4) // at this resolution 16 pixels a module are 24 mm in all
+	got, err := inspect.Measure(
+		in,
+		taken(t, in, 16, 0.05, nil),
+		16*modules/24*25.4,
+	) // at this resolution 16 pixels a module are 24 mm in all
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -132,7 +144,8 @@ func TestUnmeasured(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			_, err := inspect.Measure(c.in, c.img, 0)
 			var list problem.List
-			if !errors.Is(err, c.err) || !errors.As(inspect.Problem(err), &list) || !strings.HasPrefix(list[0].Field+" "+list[0].Message, c.says) {
+			if !errors.Is(err, c.err) || !errors.As(inspect.Problem(err), &list) ||
+				!strings.HasPrefix(list[0].Field+" "+list[0].Message, c.says) {
 				t.Errorf("%v: %v", err, list)
 			}
 		})
@@ -158,7 +171,8 @@ func TestOpen(t *testing.T) {
 	}
 	for says, data := range map[string][]byte{"is missing": nil, "is no picture": []byte("no picture"), "is damaged": b.Bytes()[:50]} {
 		var list problem.List
-		if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" || !strings.HasPrefix(list[0].Message, says) {
+		if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" ||
+			!strings.HasPrefix(list[0].Message, says) {
 			t.Errorf("%s: %v", says, err)
 		}
 	}
@@ -166,7 +180,13 @@ func TestOpen(t *testing.T) {
 
 // TestWords: what a print buyer reads, every case once.
 func TestWords(t *testing.T) {
-	whole := inspect.Print{Growth: &inspect.Figure{Value: 0.0612, Off: 0.0091, Reckoned: 0.05}, Contrast: inspect.Figure{Value: 0.883, Off: 0.02, Reckoned: 0.92}, Width: &inspect.Figure{Value: 27.94, Off: 0.11, Reckoned: 28}, Damaged: 0.012, Reserve: 0.78}
+	whole := inspect.Print{
+		Growth:   &inspect.Figure{Value: 0.0612, Off: 0.0091, Reckoned: 0.05},
+		Contrast: inspect.Figure{Value: 0.883, Off: 0.02, Reckoned: 0.92},
+		Width:    &inspect.Figure{Value: 27.94, Off: 0.11, Reckoned: 28},
+		Damaged:  0.012,
+		Reserve:  0.78,
+	}
 	want := []string{
 		"Ink gained 0.061 mm at each edge, give or take 0.01 mm. We had reckoned 0.05 mm.",
 		"Contrast is 88 %, give or take 2. We had reckoned 92 %.",

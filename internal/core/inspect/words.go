@@ -13,12 +13,36 @@ import (
 func (p Print) Words() (out []string) {
 	mm := func(f float64) string { return measure.Number(math.Round(f*1000)/1000, 3) }
 	if g := p.Growth; g != nil {
-		out = append(out, fmt.Sprintf("Ink %s at each edge, give or take %s mm. We had reckoned %s mm.", grown(g.Value, 3), mm(math.Ceil(g.Off*1000)/1000), mm(g.Reckoned)))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"Ink %s at each edge, give or take %s mm. We had reckoned %s mm.",
+				grown(g.Value, 3),
+				mm(math.Ceil(g.Off*1000)/1000),
+				mm(g.Reckoned),
+			),
+		)
 	}
 	percent := func(f float64) string { return measure.Number(math.Round(f*100), 0) }
-	out = append(out, fmt.Sprintf("Contrast is %s %%, give or take %s. We had reckoned %s %%.", percent(p.Contrast.Value), percent(p.Contrast.Off), percent(p.Contrast.Reckoned)))
+	out = append(
+		out,
+		fmt.Sprintf(
+			"Contrast is %s %%, give or take %s. We had reckoned %s %%.",
+			percent(p.Contrast.Value),
+			percent(p.Contrast.Off),
+			percent(p.Contrast.Reckoned),
+		),
+	)
 	if w := p.Width; w != nil {
-		out = append(out, fmt.Sprintf("It is %s mm wide, give or take %s. It should be %s mm.", measure.Number(w.Value, 1), measure.Number(w.Off, 1), measure.Number(w.Reckoned, 1)))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"It is %s mm wide, give or take %s. It should be %s mm.",
+				measure.Number(w.Value, 1),
+				measure.Number(w.Off, 1),
+				measure.Number(w.Reckoned, 1),
+			),
+		)
 	}
 	damage := "No module is damaged"
 	if p.Damaged > 0 {

@@ -31,9 +31,36 @@ const (
 // cycles a pixel. Video of 1,080 lines from phones in use lies roughly between 0.25 and 0.4. Phones sharpen more than these
 // do, which helps readers; wells and noise are those of pixels of about 1 µm and of smaller ones. See docs/proof.md.
 var (
-	Good  = Camera{Name: "a good phone's video frame of 1,080 lines", Lines: lines, Focal: focal, Lens: 0.5, Halo: 0.3, Well: 6000, Noise: 2, Quality: 92}
-	Phone = Camera{Name: "an ordinary phone's video frame of 1,080 lines", Lines: lines, Focal: focal, Lens: 0.65, Halo: 0.1, Well: 6000, Noise: 3, Quality: 82}
-	Poor  = Camera{Name: "a poor phone's video frame of 1,080 lines", Lines: lines, Focal: focal, Lens: 0.85, Halo: 0, Well: 4000, Noise: 4, Quality: 65}
+	Good = Camera{
+		Name:    "a good phone's video frame of 1,080 lines",
+		Lines:   lines,
+		Focal:   focal,
+		Lens:    0.5,
+		Halo:    0.3,
+		Well:    6000,
+		Noise:   2,
+		Quality: 92,
+	}
+	Phone = Camera{
+		Name:    "an ordinary phone's video frame of 1,080 lines",
+		Lines:   lines,
+		Focal:   focal,
+		Lens:    0.65,
+		Halo:    0.1,
+		Well:    6000,
+		Noise:   3,
+		Quality: 82,
+	}
+	Poor = Camera{
+		Name:    "a poor phone's video frame of 1,080 lines",
+		Lines:   lines,
+		Focal:   focal,
+		Lens:    0.85,
+		Halo:    0,
+		Well:    4000,
+		Noise:   4,
+		Quality: 65,
+	}
 )
 
 // MTF is how much of a sinusoid's contrast the camera keeps at a frequency in cycles a pixel, reckoned from its constants:

@@ -14,11 +14,11 @@ import (
 // Margin is how much worse it may get at the place, one thing at a time, before the family that reads least reads fewer than
 // four pictures of five from the distance. Each is the last step of a ladder that held.
 type Margin struct {
-	Farther     float64 `json:"farther" doc:"Times the distance, with an ordinary phone; 0 where it is not read from there."`
+	Farther     float64 `json:"farther"      doc:"Times the distance, with an ordinary phone; 0 where it is not read from there."`
 	FartherPoor float64 `json:"farther_poor" doc:"Times the distance, with a poor phone; 0 where it is not read from there."`
-	Softer      float64 `json:"softer" doc:"Times as soft a lens as an ordinary phone's."`
-	Darker      float64 `json:"darker" doc:"The share of the light of the place that is enough."`
-	Worn        float64 `json:"worn" doc:"The share of the code that may be scratched and soiled."`
+	Softer      float64 `json:"softer"       doc:"Times as soft a lens as an ordinary phone's."`
+	Darker      float64 `json:"darker"       doc:"The share of the light of the place that is enough."`
+	Worn        float64 `json:"worn"         doc:"The share of the code that may be scratched and soiled."`
 }
 
 // Words say a margin to somebody who buys print.
@@ -78,7 +78,10 @@ var (
 func measureMargin(ctx context.Context, in Input, panel Panel, p *Proof) error {
 	softer, darker, worn := ladder{key: "softer"}, ladder{key: "darker"}, ladder{key: "worn"}
 	for i := range softerSteps {
-		softer.steps = append(softer.steps, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Camera = c.Camera.Softer(softerSteps[i]) })
+		softer.steps = append(
+			softer.steps,
+			func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Camera = c.Camera.Softer(softerSteps[i]) },
+		)
 		darker.steps = append(darker.steps, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level *= darkerSteps[i] })
 		worn.steps = append(worn.steps, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Wear = wornSteps[i] })
 	}
@@ -127,7 +130,16 @@ func climb(ctx context.Context, in Input, panel Panel, ladders ...ladder) (held 
 		for i, l := range ladders {
 			if held[i] < fails[i] {
 				at := l.next(held[i], fails[i])
-				list = append(list, Condition{Key: fmt.Sprint(l.key, " ", at), Stage: Margins, Draws: draws, camera: l.camera, setup: l.steps[at]})
+				list = append(
+					list,
+					Condition{
+						Key:    fmt.Sprint(l.key, " ", at),
+						Stage:  Margins,
+						Draws:  draws,
+						camera: l.camera,
+						setup:  l.steps[at],
+					},
+				)
 				of = append(of, i)
 			}
 		}

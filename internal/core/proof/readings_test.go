@@ -15,7 +15,13 @@ import (
 
 // sits is a code of 29 modules in black on white, so wide and from so far away.
 func sits(width, distance float64) Input {
-	return Input{Symbol: &symbol.Symbol{Size: 29}, QuietZone: 4, Look: look.Default(), Scene: &scene.Scene{Width: width, Height: width}, Placement: &place.Placement{Width: measure.Length(width), Distance: measure.Length(distance), Substrate: "coated"}}
+	return Input{
+		Symbol:    &symbol.Symbol{Size: 29},
+		QuietZone: 4,
+		Look:      look.Default(),
+		Scene:     &scene.Scene{Width: width, Height: width},
+		Placement: &place.Placement{Width: measure.Length(width), Distance: measure.Length(distance), Substrate: "coated"},
+	}
 }
 
 // were are outcomes of what is ordinary, by two families: "slant 3 5" is three pictures read by a and five by b. The draws are five, of a file one, of a good
@@ -29,7 +35,13 @@ func were(t *testing.T, list string) *Proof {
 		if _, err := fmt.Sscan(one, &key, &a, &b); err != nil {
 			t.Fatalf("%q: %v", one, err)
 		}
-		o := Outcome{Condition: key, Words: "in the case of " + key, Stage: Ordinary, Draws: 5, Hits: map[string]int{"a": a, "b": b}}
+		o := Outcome{
+			Condition: key,
+			Words:     "in the case of " + key,
+			Stage:     Ordinary,
+			Draws:     5,
+			Hits:      map[string]int{"a": a, "b": b},
+		}
 		switch key {
 		case "picture":
 			o.Draws = 1
@@ -73,7 +85,8 @@ func TestReadingsRule(t *testing.T) {
 	}
 	unplaced := sits(40, 300)
 	unplaced.Placement = nil
-	if got := readings(unplaced, were(t, "picture 0 0"), Panel{}); len(got) != 1 || got[0].Severity != SeverityStop || strings.Contains(got[0].Message, "good phone") {
+	if got := readings(unplaced, were(t, "picture 0 0"), Panel{}); len(got) != 1 || got[0].Severity != SeverityStop ||
+		strings.Contains(got[0].Message, "good phone") {
 		t.Errorf("without a place: %+v", got)
 	}
 }
@@ -135,9 +148,13 @@ func TestWiderFix(t *testing.T) {
 // TestMisreadFirst: what is read wrongly stops a print whatever else was read, and is quoted.
 func TestMisreadFirst(t *testing.T) {
 	p := were(t, "distance 0 0")
-	p.Readings = []Reading{{Reader: "a", Family: "a", Condition: "elsewhere", Payload: "nothing of it"}, {Reader: "a", Family: "a", Condition: "distance", Payload: "other"}}
+	p.Readings = []Reading{
+		{Reader: "a", Family: "a", Condition: "elsewhere", Payload: "nothing of it"},
+		{Reader: "a", Family: "a", Condition: "distance", Payload: "other"},
+	}
 	got := readings(sits(40, 300), p, Panel{})
-	if len(got) != 1 || got[0].Code != "misread" || got[0].Severity != SeverityStop || got[0].Message != `Some phones read something else in the case of distance: "other". A wrong address is worse than none.` {
+	if len(got) != 1 || got[0].Code != "misread" || got[0].Severity != SeverityStop ||
+		got[0].Message != `Some phones read something else in the case of distance: "other". A wrong address is worse than none.` {
 		t.Errorf("%+v", got)
 	}
 }
@@ -202,7 +219,8 @@ func TestKinds(t *testing.T) {
 			t.Errorf("%q, want %q", got, want)
 		}
 	}
-	if list(nil) != "" || list([]string{"a"}) != "a" || list([]string{"a", "b"}) != "a and b" || list([]string{"a", "b", "c"}) != "a, b and c" {
+	if list(nil) != "" || list([]string{"a"}) != "a" || list([]string{"a", "b"}) != "a and b" ||
+		list([]string{"a", "b", "c"}) != "a, b and c" {
 		t.Error("lists are not read aloud")
 	}
 	if upperCount(1) != "One" || upperCount(2) != "2" || round1(2.449) != 2.4 || round1(2.45) != 2.5 {
@@ -232,7 +250,13 @@ func TestReadersRule(t *testing.T) {
 			t.Errorf("%q, want %q", got, want)
 		}
 	}
-	p := &Proof{Readings: []Reading{{Reader: "x", Family: "a"}, {Reader: "y", Family: "b", Error: "slow"}, {Reader: "y", Family: "b", Error: "slow"}}}
+	p := &Proof{
+		Readings: []Reading{
+			{Reader: "x", Family: "a"},
+			{Reader: "y", Family: "b", Error: "slow"},
+			{Reader: "y", Family: "b", Error: "slow"},
+		},
+	}
 	if broken, missing := absent(p, panel); fmt.Sprint(broken, missing) != "[y] [c]" {
 		t.Errorf("broken %v, missing %v", broken, missing)
 	}

@@ -43,7 +43,15 @@ func (h *Handler) checkPage(w http.ResponseWriter, r *http.Request, c *code.Code
 		ui.Fail(w, r, err)
 		return
 	}
-	v := CheckPage{Frame: ui.FrameOf(r, c.Name()+", print checked", "codes"), ID: c.ID, Name: c.Name(), Place: placeOf(c, r.FormValue("place")), Checks: reads.CheckLines(list), DPI: r.FormValue("dpi"), ReadOnly: !ui.May(r, people.Change)}
+	v := CheckPage{
+		Frame:    ui.FrameOf(r, c.Name()+", print checked", "codes"),
+		ID:       c.ID,
+		Name:     c.Name(),
+		Place:    placeOf(c, r.FormValue("place")),
+		Checks:   reads.CheckLines(list),
+		DPI:      r.FormValue("dpi"),
+		ReadOnly: !ui.May(r, people.Change),
+	}
 	if c.Issued != nil {
 		v.Version = c.Issued.N
 	}
@@ -76,7 +84,12 @@ func (h *Handler) check(w http.ResponseWriter, r *http.Request) {
 	}
 	dpi, err := dpiOf(r.FormValue("dpi"))
 	if err == nil {
-		_, err = h.Door.Records.CheckPrint(r.Context(), ui.Actor(r), c.ID, records.Picture{Data: data, DPI: dpi, Place: r.FormValue("place")})
+		_, err = h.Door.Records.CheckPrint(
+			r.Context(),
+			ui.Actor(r),
+			c.ID,
+			records.Picture{Data: data, DPI: dpi, Place: r.FormValue("place")},
+		)
 	}
 	if problems, ok := code.IsProblem(err); ok {
 		h.checkPage(w, r, c, http.StatusUnprocessableEntity, problems)
