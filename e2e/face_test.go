@@ -155,6 +155,10 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("button", "^Save$").MustClick()
 		hasText(t, p, ".error", "name the phone")
 	})
+	look(desk+"/print", "a print checked", func(t *testing.T, p *rod.Page) {
+		p.MustElementR("button", "Check the print").MustClick()
+		hasText(t, p, ".error", "is missing")
+	})
 	look("/account", "account", nil)
 	look("/people", "people", nil)
 	look("/api", "API", nil)

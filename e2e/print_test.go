@@ -1,8 +1,12 @@
 package e2e
 
 import (
+	"bytes"
+	"image/jpeg"
+	"image/png"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -66,7 +70,30 @@ func TestCheckAPrint(t *testing.T) {
 	hasText(t, p, "#checked", "Version 1 at counter")
 	send(file("scan.png", scan), "")
 	hasText(t, p, "#checked", "photographed at 20 pixels a module")
-	hasText(t, p, "main", "Checks before")
+	img, err := png.Decode(bytes.NewReader(scan))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var jpg bytes.Buffer
+	if err := jpeg.Encode(&jpg, img, &jpeg.Options{Quality: 90}); err != nil {
+		t.Fatal(err)
+	}
+	send(file("photo.jpg", jpg.Bytes()), "")
+	hasText(t, p, "#checked", "photographed at 20 pixels a module")
+	_, webp := download(t, p, func() {
+		p.MustEval(`(to) => { const a = document.createElement("a"); a.href = to; a.download = "scan.webp"; document.body.append(a); a.click(); a.remove(); }`,
+			strings.TrimPrefix(at, a.url)+"/versions/1/0/scan.webp")
+	})
+	send(file("scan.webp", webp), "600")
+	hasText(t, p, "#checked", "scanned at 600 dpi")
+	send(file("large.png", make([]byte, 12<<20)), "")
+	hasText(t, p, "#e-picture", "was cut off on its way; choose a PNG, JPEG or WebP of at most 10 MB")
+	send(file("scan.png", scan), "six hundred")
+	hasText(t, p, "#e-dpi", "from 100 to 4800 dots an inch")
+	if got := p.MustElement("#dpi").MustProperty("value").Str(); got != "six hundred" {
+		t.Errorf("what was typed is lost: %q", got)
+	}
+	hasText(t, p, "main", "Checks so far")
 
 	p.MustElementR("a", "Back to the desk").MustClick()
 	p.MustElement("[data-stub=reads]").MustClick()

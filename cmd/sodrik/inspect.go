@@ -28,15 +28,7 @@ func inspectPrint(args []string) error {
 	if err := inspect.ReadDPI(dpi); err != nil {
 		return err
 	}
-	m, err := loadJob(job)
-	if err != nil {
-		return err
-	}
-	i, problems := m.Pick(place)
-	if len(problems) > 0 {
-		return problems
-	}
-	in, err := m.Proof(i)
+	in, err := loadInput(job, place)
 	if err != nil {
 		return err
 	}
@@ -48,7 +40,7 @@ func inspectPrint(args []string) error {
 	if err != nil {
 		return err
 	}
-	print, err := inspect.Measure(in, img, dpi)
+	print, err := inspect.Measure(context.Background(), in, img, dpi)
 	if err != nil {
 		return inspect.Problem(err)
 	}
@@ -68,5 +60,5 @@ func inspectPrint(args []string) error {
 		Verdict  proof.Verdict  `json:"verdict"`
 		Forecast proof.Verdict  `json:"forecast"`
 		Print    *inspect.Print `json:"print"`
-	}{m.Payload, print.Line(now.Verdict, forecast.Verdict), print.Words(), now.Verdict, forecast.Verdict, print})
+	}{in.Payload, print.Line(now.Verdict, forecast.Verdict), print.Words(), now.Verdict, forecast.Verdict, print})
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"math"
 	"math/rand/v2"
 	"net"
 	"os"
@@ -158,6 +159,42 @@ func TestWhole(t *testing.T) {
 	bare := write(t, "bare.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`)
 	if code, _, errs := sodrik(t, "", "draw", bare, "--whole", "-o", "-", "-format", "pdf"); code != 2 || !strings.Contains(errs, "nothing that the code lies on") {
 		t.Errorf("%d %s", code, errs)
+	}
+}
+
+// TestInspect: a file taken for a scan of itself has grown by nothing; what is no scan of the job says why.
+func TestInspect(t *testing.T) {
+	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":600},"placements":[{"name":"till","width_mm":30,"distance_mm":300}]}`)
+	other := write(t, "other.json", `{"content":{"kind":"url","url":"https://marrowby.example/other"},"placements":[{"name":"till","width_mm":30}]}`)
+	scan := filepath.Join(t.TempDir(), "scan.png")
+	if code, _, errs := sodrik(t, "", "draw", job, "-o", scan, "-placement", "till"); code != 0 {
+		t.Fatalf("%d %s", code, errs)
+	}
+	code, out, errs := sodrik(t, "", "inspect", scan, "-job", job, "-dpi", "600")
+	var r struct {
+		Says, Line, Verdict string
+		Words               []string
+		Print               struct {
+			Growth struct{ Value, Off float64 } `json:"growth_mm"`
+			Width  struct{ Value float64 }      `json:"width_mm"`
+		}
+	}
+	if err := json.Unmarshal([]byte(out), &r); err != nil || code != 0 {
+		t.Fatalf("%d %s %v", code, errs, err)
+	}
+	if r.Says != "https://marrowby.example/fair" || r.Verdict != "safe" || math.Abs(r.Print.Growth.Value) > 0.005 || math.Abs(r.Print.Width.Value-31.3) > 0.1 || len(r.Words) < 4 || !strings.HasPrefix(r.Line, "Ink gained nothing") {
+		t.Errorf("%s", out)
+	}
+	for says, args := range map[string][]string{
+		"picture: shows another code": {"inspect", scan, "-job", other},
+		"dpi: is the resolution":      {"inspect", scan, "-job", job, "-dpi", "3"},
+		"sodrik inspect needs -job":   {"inspect", scan},
+		"picture: is no picture":      {"inspect", job, "-job", job},
+		"takes one picture":           {"inspect", "-job", job},
+	} {
+		if code, _, errs := sodrik(t, "", args...); code != 2 || !strings.Contains(errs, says) {
+			t.Errorf("%v: %d %s", args, code, errs)
+		}
 	}
 }
 

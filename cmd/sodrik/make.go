@@ -230,15 +230,7 @@ func prove(args []string) error {
 	if err != nil {
 		return err
 	}
-	m, err := loadJob(path)
-	if err != nil {
-		return err
-	}
-	i, problems := m.Pick(place)
-	if len(problems) > 0 {
-		return problems
-	}
-	in, err := m.Proof(i)
+	in, err := loadInput(path, place)
 	if err != nil {
 		return err
 	}
@@ -248,6 +240,19 @@ func prove(args []string) error {
 		return err
 	}
 	return printJSON(p)
+}
+
+// loadInput reads a job file, and gives what a proof of one of its placements is made from; of the first where place is "".
+func loadInput(path, place string) (in proof.Input, err error) {
+	m, err := loadJob(path)
+	if err != nil {
+		return in, err
+	}
+	i, problems := m.Pick(place)
+	if len(problems) > 0 {
+		return in, problems
+	}
+	return m.Proof(i)
 }
 
 func read(args []string) error {

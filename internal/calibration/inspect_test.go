@@ -61,7 +61,7 @@ func TestInspect(t *testing.T) {
 					pale := 0.12 * rng.Float64() // ink that turns out paler than it is in the file
 					want := page.fade(pale)
 					picture, dpi := page.taken(way.name, width, m.Modules(), rng)
-					got, err := inspect.Measure(in, picture, dpi)
+					got, err := inspect.Measure(t.Context(), in, picture, dpi)
 					if err != nil {
 						t.Fatal(err)
 					}

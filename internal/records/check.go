@@ -111,8 +111,7 @@ func (s *Records) matched(
 			return nil, nil, 0, err
 		}
 		m := st.Rendition
-		if m == nil ||
-			m.Payload+m.Symbol.Digest() == before { // an older version with the same modules cannot be told from the newer
+		if m == nil || m.Payload+m.Symbol.Digest() == before { // what has the same modules cannot be told from the newer
 			continue
 		}
 		before = m.Payload + m.Symbol.Digest()
@@ -127,7 +126,7 @@ func (s *Records) matched(
 		if err != nil {
 			return nil, nil, 0, err
 		}
-		print, err := inspect.Measure(in, img, p.DPI)
+		print, err := inspect.Measure(ctx, in, img, p.DPI)
 		if err == nil {
 			return &Check{N: n, Place: m.Job.Placements[i].Name, Print: *print}, m, i, nil
 		}

@@ -48,6 +48,8 @@ func Problem(err error) error {
 		message = "shows another code than this one"
 	case errors.Is(err, ErrCoarse):
 		message = "is too coarse to be measured. Go nearer, or scan at 600 dpi: a module needs 4 pixels"
+	case errors.Is(err, ErrFaint):
+		message = "shows ink and paper too much alike to be measured. Take it in more light, without a lamp mirrored in it"
 	case errors.Is(err, ErrPlace):
 		return problem.List{
 			{

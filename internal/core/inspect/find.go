@@ -19,9 +19,9 @@ const (
 
 // found is the code of a proof's input in a picture, and the part of the picture around it, finer or coarser by scale, in
 // which it is measured.
-func found(in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray, scale float64, err error) {
+func found(ctx context.Context, in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray, scale float64, err error) {
 	seen := picture.Scaled(whole, mostFirst)
-	if f, err = said(in.Payload, seen); err != nil {
+	if f, err = said(ctx, in.Payload, seen); err != nil {
 		return f, nil, 0, err
 	}
 	k := float64(whole.Rect.Dx()) / float64(seen.Rect.Dx())
@@ -33,10 +33,10 @@ func found(in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray,
 	most := mostPer * float64(in.Symbol.Size+2*in.QuietZone+8)
 	wide := part.Rect.Dx()
 	part = picture.Scaled(part, int(most*most))
-	if part.Rect == seen.Rect {
+	if seen == whole && part.Rect == whole.Rect { // nothing was cut off or made smaller
 		return f, part, 1, nil
 	}
-	f, err = said(in.Payload, part)
+	f, err = said(ctx, in.Payload, part)
 	return f, part, float64(part.Rect.Dx()) / float64(wide), err
 }
 
@@ -51,16 +51,19 @@ func bounds(corners [4][2]float64, k float64, in proof.Input) image.Rectangle {
 }
 
 // said is the code in a picture that says a payload.
-func said(payload string, seen *image.Gray) (detect.Found, error) {
+func said(ctx context.Context, payload string, seen *image.Gray) (detect.Found, error) {
 	other := ""
 	for _, ways := range []int{detect.Quick, detect.Thorough} {
-		list, _ := detect.Photo(context.Background(), seen, ways)
+		list, _ := detect.Photo(ctx, seen, ways)
 		for _, f := range list {
 			if f.Payload == payload {
 				return f, nil
 			}
 			other = f.Payload
 		}
+	}
+	if err := ctx.Err(); err != nil {
+		return detect.Found{}, err
 	}
 	if other != "" {
 		return detect.Found{}, fmt.Errorf("%w, which says %q", ErrOther, other)

@@ -8,6 +8,7 @@
 package inspect
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -25,6 +26,7 @@ var (
 	ErrNothing = errors.New("inspect: no code is found in the picture")
 	ErrOther   = errors.New("inspect: the picture shows another code")
 	ErrCoarse  = errors.New("inspect: a module takes too few pixels to be measured")
+	ErrFaint   = errors.New("inspect: ink and paper are too alike to be measured")
 	ErrPlace   = errors.New("inspect: the job says no place, hence no size")
 )
 
@@ -69,12 +71,13 @@ type Figure struct {
 func (f Figure) Apart() bool { return math.Abs(f.Value-f.Reckoned) > f.Off }
 
 // Measure finds the code of a proof's input in a picture and measures it. dpi is the resolution of a flatbed scan in dots an
-// inch, 0 of a photograph. Errors are those of this package; ErrOther says what the code in the picture says.
-func Measure(in proof.Input, whole image.Image, dpi float64) (*Print, error) {
+// inch, 0 of a photograph. Errors are those of this package, of which ErrOther says what the code in the picture says, and that
+// of ctx.
+func Measure(ctx context.Context, in proof.Input, whole image.Image, dpi float64) (*Print, error) {
 	if in.Placement == nil {
 		return nil, ErrPlace
 	}
-	f, picture, scale, err := found(in, picture.Greys(whole))
+	f, picture, scale, err := found(ctx, in, picture.Greys(whole))
 	if err != nil {
 		return nil, err
 	}

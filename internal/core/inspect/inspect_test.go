@@ -78,7 +78,7 @@ func TestMeasure(t *testing.T) {
 		{name: "worn", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.Wear, c.Seed = 0.02, 9 }, contrast: 1, damaged: [2]float64{0.005, 0.08}, growthOff: 0.02},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			got, err := inspect.Measure(c.in, taken(t, c.in, c.per, c.gain, c.how), 0)
+			got, err := inspect.Measure(t.Context(), c.in, taken(t, c.in, c.per, c.gain, c.how), 0)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -102,7 +102,7 @@ func TestMeasure(t *testing.T) {
 func TestScan(t *testing.T) {
 	in := input(t, `"ink":"#000000"`)
 	modules := float64(in.Symbol.Size + 2*in.QuietZone)
-	got, err := inspect.Measure(
+	got, err := inspect.Measure(t.Context(),
 		in,
 		taken(t, in, 16, 0.05, nil),
 		16*modules/24*25.4,
@@ -122,6 +122,14 @@ func TestScan(t *testing.T) {
 	}
 }
 
+// faint leaves four hundredths of a picture's contrast.
+func faint(img *image.Gray) *image.Gray {
+	for i, v := range img.Pix {
+		img.Pix[i] = 240 + v/60
+	}
+	return img
+}
+
 // TestUnmeasured: every reason for which a picture tells nothing, and what a person reads.
 func TestUnmeasured(t *testing.T) {
 	in := input(t, `"ink":"#000000"`)
@@ -138,11 +146,12 @@ func TestUnmeasured(t *testing.T) {
 	}{
 		{"nothing in it", in, image.NewGray(image.Rect(0, 0, 300, 300)), inspect.ErrNothing, "/picture shows no code that can be read"},
 		{"another code", other, taken(t, in, 10, 0, nil), inspect.ErrOther, "/picture shows another code"},
+		{"all but white", in, faint(taken(t, in, 10, 0, nil)), inspect.ErrFaint, "/picture shows ink and paper too much alike"},
 		{"few pixels", in, taken(t, in, 3.2, 0, nil), inspect.ErrCoarse, "/picture is too coarse"},
 		{"no place", unplaced, taken(t, in, 10, 0, nil), inspect.ErrPlace, "/placements are missing"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, err := inspect.Measure(c.in, c.img, 0)
+			_, err := inspect.Measure(t.Context(), c.in, c.img, 0)
 			var list problem.List
 			if !errors.Is(err, c.err) || !errors.As(inspect.Problem(err), &list) ||
 				!strings.HasPrefix(list[0].Field+" "+list[0].Message, c.says) {
@@ -214,8 +223,20 @@ func TestWords(t *testing.T) {
 	in := input(t, `"ink":"#000000"`)
 	in = whole.Printed(in)
 	s := optics.Setup{Gain: 0.05}
-	if in.Tune(&s); math.Abs(s.Gain-0.0612) > 1e-9 {
+	if in.Tune(&s); math.Abs(s.Gain-0.0612) > 1e-9 || s.Distance != 0 {
 		t.Errorf("proved with %g mm of growth", s.Gain)
+	}
+	narrow := whole
+	narrow.Width = &inspect.Figure{Value: 21, Off: 0.1, Reckoned: 28}
+	s = optics.Setup{Gain: 0.05, Distance: 300, Dot: 0.3}
+	if in := narrow.Printed(in); in.Tune != nil {
+		in.Tune(&s)
+	}
+	if math.Abs(s.Gain-0.0816) > 1e-9 || math.Abs(s.Distance-400) > 1e-9 || math.Abs(s.Dot-0.4) > 1e-9 { // at three quarters of the width
+		t.Errorf("proved as %+v", s)
+	}
+	if got := narrow.Line(proof.Care, proof.Safe); got != "Ink gained 0.06 mm, we had reckoned 0.05 mm; it is 21 mm wide, not 28; with that it is to be printed with care, the forecast was safe" {
+		t.Error(got)
 	}
 }
 
@@ -223,7 +244,7 @@ func BenchmarkMeasure(b *testing.B) {
 	in := input(b, `"ink":"#000000"`)
 	img := taken(b, in, 12, 0.05, nil)
 	for b.Loop() {
-		if _, err := inspect.Measure(in, img, 0); err != nil {
+		if _, err := inspect.Measure(b.Context(), in, img, 0); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -27,7 +27,7 @@ func (v *view) at(x, y float64) (px, py float64) {
 // that it moves nothing.
 func (v *view) refine() {
 	for range 12 {
-		var m [2 * terms][2*terms + 1]float64
+		m := equations(2 * terms)
 		for _, p := range v.points {
 			if p.inside { // edges tell where it lies
 				continue
@@ -61,36 +61,6 @@ func (v *view) refine() {
 			return
 		}
 	}
-}
-
-// solve is the answer to as many equations as there are unknowns, by Gauss's elimination.
-func solve(m [2 * terms][2*terms + 1]float64) (out [2 * terms]float64, ok bool) {
-	const n = 2 * terms
-	for c := range n {
-		best := c
-		for r := c; r < n; r++ {
-			if math.Abs(m[r][c]) > math.Abs(m[best][c]) {
-				best = r
-			}
-		}
-		if math.Abs(m[best][c]) < 1e-9 {
-			return out, false
-		}
-		m[c], m[best] = m[best], m[c]
-		for r := range n {
-			if r == c {
-				continue
-			}
-			k := m[r][c] / m[c][c]
-			for j := c; j <= n; j++ {
-				m[r][j] -= k * m[c][j]
-			}
-		}
-	}
-	for i := range n {
-		out[i] = m[i][n] / m[i][i]
-	}
-	return out, true
 }
 
 // place finds where the grid lies, at first with the drawing as it is, then as the press has spread it, and leaves points and

@@ -10,6 +10,9 @@ import (
 	"sodrik/internal/core/symbol/detect"
 )
 
+// leastContrast is by how much light and dark have to differ, of the paper, in the drawing and in what is seen.
+const leastContrast = 0.05
+
 // per is how many points a module is looked at, each way.
 const per = 8
 
@@ -200,10 +203,13 @@ func (v *view) level() error {
 			dark = append(dark, p.seen)
 		}
 	}
-	if len(light) < 20 || len(dark) < 20 || v.paper-v.ink < 0.05 {
-		return ErrCoarse
+	if len(light) < 20 || len(dark) < 20 || v.paper-v.ink < leastContrast {
+		return ErrFaint
 	}
 	l, d := median(light), median(dark)
+	if l-d < leastContrast {
+		return ErrFaint
+	}
 	v.scale = (l - d) / (v.paper - v.ink)
 	v.offset = d - v.scale*v.ink
 	v.inkOff = 2 * spread(dark, d)
@@ -214,7 +220,7 @@ func (v *view) level() error {
 func (v *view) fall() {
 	v.plane = [3]float64{1, 0, 0}
 	for pass := range 2 {
-		var m [3][4]float64
+		m := equations(3)
 		for _, p := range v.points {
 			if !p.inside || p.drawn < v.paper-0.02 {
 				continue
@@ -231,39 +237,10 @@ func (v *view) fall() {
 				m[i][3] += row[i] * y
 			}
 		}
-		if plane, ok := solved(m); ok {
-			v.plane = plane
+		if plane, ok := solve(m); ok {
+			v.plane = [3]float64(plane)
 		}
 	}
-}
-
-// solved is the answer to three equations.
-func solved(m [3][4]float64) (out [3]float64, ok bool) {
-	for c := range 3 {
-		best := c
-		for r := c; r < 3; r++ {
-			if math.Abs(m[r][c]) > math.Abs(m[best][c]) {
-				best = r
-			}
-		}
-		if math.Abs(m[best][c]) < 1e-12 {
-			return out, false
-		}
-		m[c], m[best] = m[best], m[c]
-		for r := range 3 {
-			if r == c {
-				continue
-			}
-			k := m[r][c] / m[c][c]
-			for j := c; j < 4; j++ {
-				m[r][j] -= k * m[c][j]
-			}
-		}
-	}
-	for i := range 3 {
-		out[i] = m[i][3] / m[i][i]
-	}
-	return out, true
 }
 
 func median(list []float64) float64 {

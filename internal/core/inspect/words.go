@@ -70,6 +70,9 @@ func (p Print) Line(now, forecast proof.Verdict) string {
 	if g := p.Growth; g != nil {
 		line = fmt.Sprintf("Ink %s, we had reckoned %s mm; ", grown(g.Value, 2), measure.Number(g.Reckoned, 2))
 	}
+	if w := p.Width; w != nil && w.Apart() {
+		line += fmt.Sprintf("it is %s mm wide, not %s; ", measure.Number(w.Value, 1), measure.Number(w.Reckoned, 1))
+	}
 	switch {
 	case words[now] == "":
 		return line + "not proved with it"
@@ -79,11 +82,19 @@ func (p Print) Line(now, forecast proof.Verdict) string {
 	return line + "with that it is " + words[now] + ", the forecast was " + words[forecast]
 }
 
-// Printed is the input of a proof with as much ink as was measured.
+// Printed is the input of a proof with as much ink as was measured, and as wide as was measured where that differs.
 func (p Print) Printed(in proof.Input) proof.Input {
+	ink, width := 1.0, 1.0
 	if g := p.Growth; g != nil && g.Reckoned > 0 { // what is seen from farther away, or printed smaller, is spread in proportion
-		share := max(0, g.Value) / g.Reckoned
-		in.Tune = func(s *optics.Setup) { s.Gain *= share }
+		ink = max(0, g.Value) / g.Reckoned
+	}
+	if w := p.Width; w != nil && w.Apart() {
+		width = w.Value / w.Reckoned
+	}
+	in.Tune = func(s *optics.Setup) { // narrower is seen from as much farther, and spreads and dots are as much larger
+		s.Gain *= ink / width
+		s.Distance /= width
+		s.Dot /= width
 	}
 	return in
 }

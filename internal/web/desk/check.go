@@ -1,6 +1,7 @@
 package desk
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -61,13 +62,7 @@ func (h *Handler) checkPage(w http.ResponseWriter, r *http.Request, c *code.Code
 	if len(problems) == 0 && r.FormValue("done") != "" && len(v.Checks) > 0 {
 		v.Newest, v.Checks = &v.Checks[0], v.Checks[1:]
 	}
-	if len(problems) > 0 {
-		v.Errors = map[string]string{}
-		for _, p := range problems {
-			key := strings.TrimPrefix(p.Field, "/")
-			v.Errors[key] = map[string]string{"picture": "The picture", "dpi": "The scan", "placements": "Places"}[key] + " " + p.Message
-		}
-	}
+	v.Errors = saidOf(problems, map[string]string{"picture": "The picture", "dpi": "The scan", "placements": "Places"})
 	ui.Render(w, status, pages, "check", v)
 }
 
@@ -79,18 +74,13 @@ func (h *Handler) check(w http.ResponseWriter, r *http.Request) {
 	}
 	forms.Bound(w, r, artwork.MaxBytes)
 	_, data, err := forms.File(r, artwork.MaxBytes)
-	if err != nil {
-		data = nil
+	if err != nil && !errors.Is(err, http.ErrMissingFile) || len(data) > artwork.MaxBytes {
+		h.checkPage(w, r, c, http.StatusUnprocessableEntity, problem.List{{Field: "/picture", Code: "file",
+			Message: fmt.Sprintf("was cut off on its way; choose a PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
+		return
 	}
-	dpi, err := dpiOf(r.FormValue("dpi"))
-	if err == nil {
-		_, err = h.Door.Records.CheckPrint(
-			r.Context(),
-			ui.Actor(r),
-			c.ID,
-			records.Picture{Data: data, DPI: dpi, Place: r.FormValue("place")},
-		)
-	}
+	picture := records.Picture{Data: data, DPI: dpiOf(r.FormValue("dpi")), Place: r.FormValue("place")}
+	_, err = h.Door.Records.CheckPrint(r.Context(), ui.Actor(r), c.ID, picture)
 	if problems, ok := code.IsProblem(err); ok {
 		h.checkPage(w, r, c, http.StatusUnprocessableEntity, problems)
 		return
@@ -102,15 +92,15 @@ func (h *Handler) check(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, fmt.Sprintf("/codes/%s/print?place=%s&done=1", c.ID, r.FormValue("place")), http.StatusSeeOther)
 }
 
-// dpiOf reads the resolution of a scan, 0 where none is given.
-func dpiOf(text string) (float64, error) {
+// dpiOf reads the resolution of a scan, 0 where none is given, and −1, which the use case refuses in its own words, where it is
+// no number.
+func dpiOf(text string) float64 {
 	text = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(text), "dpi"))
 	if text == "" {
-		return 0, nil
+		return 0
 	}
-	dpi, ok := measure.ParseDecimal(text)
-	if !ok || dpi == 0 {
-		return -1, nil // which the use case refuses in its own words
+	if dpi, ok := measure.ParseDecimal(text); ok && dpi != 0 {
+		return dpi
 	}
-	return dpi, nil
+	return -1
 }

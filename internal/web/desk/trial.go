@@ -59,14 +59,18 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	for _, x := range records.Results {
 		v.Results = append(v.Results, forms.Choice{Value: x.Key, Words: reads.UpperFirst(x.Words), On: x.Key == v.Result})
 	}
-	if len(problems) > 0 {
-		v.Errors = map[string]string{}
-		for _, p := range problems {
-			key := strings.TrimPrefix(p.Field, "/")
-			v.Errors[key] = map[string]string{"phone": "The phone", "result": "What happened", "note": "The note"}[key] + " " + p.Message
-		}
-	}
+	v.Errors = saidOf(problems, map[string]string{"phone": "The phone", "result": "What happened", "note": "The note"})
 	ui.Render(w, status, pages, "trial", v)
+}
+
+// saidOf are problems of a form as sentences, by the names of their fields; subjects are what those are called.
+func saidOf(problems problem.List, subjects map[string]string) map[string]string {
+	out := map[string]string{}
+	for _, p := range problems {
+		key := strings.TrimPrefix(p.Field, "/")
+		out[key] = subjects[key] + " " + p.Message
+	}
+	return out
 }
 
 // tried keeps what somebody saw; a problem shows the page again with what was typed.
