@@ -37,7 +37,8 @@ var Files = sync.OnceValue(func() map[string]*File {
 		if err != nil {
 			return err
 		}
-		f := &File{Name: strings.TrimPrefix(at, "dist/"), Kind: mime.TypeByExtension(path.Ext(at)), Digest: hex.EncodeToString(sum[:8]), Data: data}
+		f := &File{Name: strings.TrimPrefix(at, "dist/"), Kind: mime.TypeByExtension(path.Ext(at)),
+			Digest: hex.EncodeToString(sum[:8]), Data: data}
 		if path.Ext(at) == ".woff2" { // compressed in itself
 			f.Kind, f.Packed = "font/woff2", func() []byte { return nil }
 		} else {

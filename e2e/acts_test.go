@@ -87,17 +87,21 @@ func TestActs(t *testing.T) {
 		a.click(`#icons [data-set="icon:leaf"]`)
 		a.click("[data-part-of=eyes]")
 		a.click(`#w-f-look-eyes-core-motif [data-set="disc"]`)
-		until(t, a.p, "all three on the sheet", `() => { const t = document.getElementById("line-wears").textContent; return t.includes("linear") && t.includes("mark") && !!document.querySelector('.pickable[data-for="f-look-eyes-core-motif"][data-set="disc"][aria-pressed=true]'); }`)
+		until(t, a.p, "all three on the sheet",
+			`() => { const t = document.getElementById("line-wears").textContent; return t.includes("linear") && t.includes("mark") && !!document.querySelector('.pickable[data-for="f-look-eyes-core-motif"][data-set="disc"][aria-pressed=true]'); }`)
 		a.most(8)
 	})
 	t.Run("a contact from a signature", func(t *testing.T) {
 		t.Parallel()
 		a := begin(t, "/codes")
-		a.paste("Kind regards,\nPosy Lark\nTrade sales\nMarrowby Seed House\nM 0113 496 0129\nposy@marrowby.example\nmarrowby.example")
+		a.paste(
+			"Kind regards,\nPosy Lark\nTrade sales\nMarrowby Seed House\nM 0113 496 " +
+				"0129\nposy@marrowby.example\nmarrowby.example")
 		a.open()
 		hasText(t, a.p, "#line-says", "Saves Posy Lark")
 		hasText(t, a.p, ".handset", "+44 113 496 0129")
-		for field, want := range map[string]string{"given": "Posy", "family": "Lark", "emails-0-address": "posy@marrowby.example", "organisation": "Marrowby Seed House"} {
+		for field, want := range map[string]string{"given": "Posy", "family": "Lark", "emails-0-address": "posy@marrowby.example",
+			"organisation": "Marrowby Seed House"} {
 			until(t, a.p, field+" "+want, `(f, want) => document.getElementById("f-content-" + f).value === want`, field, want)
 		}
 		_, data := download(t, a.p, func() { a.click("#hand-over") })
@@ -116,7 +120,8 @@ func TestActs(t *testing.T) {
 		wait()
 		until(t, a.p, "the place", `() => !!document.querySelector("#in-place svg")`)
 		a.file("#artwork-file", nightGarden(t)) // dropped onto it
-		until(t, a.p, "the photograph in place, as large as the poster", `() => !!document.querySelector("#in-place image") && document.querySelector(".in-place-words").textContent.startsWith("420 × 594 mm")`)
+		until(t, a.p, "the photograph in place, as large as the poster",
+			`() => !!document.querySelector("#in-place image") && document.querySelector(".in-place-words").textContent.startsWith("420 × 594 mm")`)
 		a.click("[data-stub=wears]")
 		a.press("White on the artwork")
 		hasText(t, a.p, ".finding", "The ink is lighter than its ground")

@@ -25,7 +25,8 @@ func (a *app) token(t *testing.T) string {
 	wait()
 	text := p.MustElement("#new-token").MustText()
 	p.MustNavigate(a.url + "/account").MustWaitLoad()
-	until(t, p, "the token not shown again", `(text) => !document.body.innerHTML.includes(text) && document.body.innerText.includes("browser test")`, text)
+	until(t, p, "the token not shown again",
+		`(text) => !document.body.innerHTML.includes(text) && document.body.innerText.includes("browser test")`, text)
 	return text
 }
 
@@ -81,8 +82,10 @@ func TestSameBytes(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if len(byPage) < 500 || !bytes.Equal(byPage, byDraw) || !bytes.Equal(byPage, byVersion) || !bytes.Equal(byPage, byCommand) {
-			t.Errorf("%s: page %d bytes, draw %d, version %d, command line %d; they are not the same", format, len(byPage), len(byDraw), len(byVersion), len(byCommand))
+		if len(byPage) < 500 || !bytes.Equal(byPage, byDraw) || !bytes.Equal(byPage, byVersion) ||
+			!bytes.Equal(byPage, byCommand) {
+			t.Errorf("%s: page %d bytes, draw %d, version %d, command line %d; they are not the same", format, len(byPage),
+				len(byDraw), len(byVersion), len(byCommand))
 		}
 	}
 	const wrong = `{"content":{"kind":"url","url":"javascript:alert(1)"}}`

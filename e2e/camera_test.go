@@ -14,7 +14,8 @@ import (
 func TestThroughACamera(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Seen","content":{"kind":"url","url":"marrowby.example/seen"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated"}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Seen","content":{"kind":"url","url":"marrowby.example/seen"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated"}]}`))
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=reads]").MustClick()
 	everybody := `() => { const a = [...document.querySelectorAll(".answers li")]; return a.length >= 3 && a.every((x) => x.className === "reads"); }`
@@ -23,20 +24,23 @@ func TestThroughACamera(t *testing.T) {
 	// Over the code's place, a slide is a slide and takes hold of nothing beneath.
 	box := p.MustElement("#see-glare").MustShape().Box()
 	p.Mouse.MustMoveTo(box.X+box.Width*0.3, box.Y+box.Height/2).MustClick(proto.InputMouseButtonLeft)
-	until(t, p, "glare, and the proof still open", `() => document.querySelector("output[for=see-glare]").innerText !== "0 %" && document.querySelector("[data-stub=reads]").getAttribute("aria-expanded") === "true"`)
+	until(t, p, "glare, and the proof still open",
+		`() => document.querySelector("output[for=see-glare]").innerText !== "0 %" && document.querySelector("[data-stub=reads]").getAttribute("aria-expanded") === "true"`)
 	for _, s := range []string{"wear", "curve", "tilt", "light"} {
 		p.MustElement("#see-" + s).MustFocus()
 		for range 3 {
 			p.Keyboard.MustType(map[bool]input.Key{true: input.PageDown, false: input.PageUp}[s == "light"])
 		}
 	}
-	until(t, p, "another picture, with the figures beside the slides", `() => document.querySelector("output[for=see-tilt]").innerText !== "0°" && document.querySelector("output[for=see-wear]").innerText !== "0 %"`)
+	until(t, p, "another picture, with the figures beside the slides",
+		`() => document.querySelector("output[for=see-tilt]").innerText !== "0°" && document.querySelector("output[for=see-wear]").innerText !== "0 %"`)
 	p.MustElement("#see-distance").MustFocus()
 	p.Keyboard.MustType(input.End)
 	hasText(t, p, "#camera p", "From 2 m")
 	p.MustElement("#see-tilt").MustFocus()
 	p.Keyboard.MustType(input.End)
-	until(t, p, "nobody reads it", `() => { const a = [...document.querySelectorAll(".answers li")]; return a.length >= 3 && a.every((x) => x.className === "fails"); }`)
+	until(t, p, "nobody reads it",
+		`() => { const a = [...document.querySelectorAll(".answers li")]; return a.length >= 3 && a.every((x) => x.className === "fails"); }`)
 	p.MustElementR("#camera-form button", "As the place has it").MustClick()
 	until(t, p, "all read it again", everybody)
 	hasText(t, p, "#camera p", "From 500 mm")

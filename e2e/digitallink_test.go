@@ -26,8 +26,11 @@ func TestOthersBuildLinks(t *testing.T) {
 		Ours       string            `json:"ours"`
 	}
 	var asks []ask
-	for _, text := range []string{"(01)09521234500018", "(01)09521234500018(10)A1209", "(01)09521234500018(22)2a(10)A/B(21)7", "(01)09521234500018(21)7(17)270331", "(01)09521234500018(3103)000500", "(01)09521234500018(10)a+b&c=d",
-		"(414)9521234500018(254)A7", "(8010)9521234AB(8011)7", "(8018)952123450000000005(8019)3", "(8017)952123450000000005(8019)3", "(00)095212345000000018", "(253)9521234500018ABC", "(8003)09521234500018X1", "(8004)9521234AB", "(401)9521234AB", "(402)95212345000000018"} {
+	for _, text := range []string{"(01)09521234500018", "(01)09521234500018(10)A1209", "(01)09521234500018(22)2a(10)A/B(21)7",
+		"(01)09521234500018(21)7(17)270331", "(01)09521234500018(3103)000500", "(01)09521234500018(10)a+b&c=d",
+		"(414)9521234500018(254)A7", "(8010)9521234AB(8011)7", "(8018)952123450000000005(8019)3",
+		"(8017)952123450000000005(8019)3", "(00)095212345000000018", "(253)9521234500018ABC", "(8003)09521234500018X1",
+		"(8004)9521234AB", "(401)9521234AB", "(402)95212345000000018"} {
 		elements, err := gs1.Brackets(text)
 		if err != nil {
 			t.Fatal(err)
@@ -71,7 +74,8 @@ func TestOthersBuildLinks(t *testing.T) {
 		t.Fatalf("%v: %s %s", err, b, failed.String())
 	}
 	for i, got := range answers {
-		// Its parser refuses these keys, which its own grammar and the standard allow; what it builds of them is compared all the same.
+		// Its parser refuses these keys, which its own grammar and the standard allow; what it builds of them is compared all the
+		// same.
 		refuses := strings.Contains(" 8010 8017 8004 401 ", " "+strings.Split(asks[i].Ours, "/")[3]+" ")
 		if !got.Valid && !refuses {
 			t.Errorf("it does not take %s", asks[i].Ours)

@@ -77,7 +77,8 @@ func run(m *testing.M) int {
 	}
 	defer os.RemoveAll(profile)
 	l := launcher.New().Bin(chromium).Leakless(false).Headless(true).NoSandbox(true).UserDataDir(profile).
-		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").Set("disable-component-update").Set("disable-sync").Set("force-prefers-reduced-motion").
+		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
+		Set("disable-component-update").Set("disable-sync").Set("force-prefers-reduced-motion").
 		Set("process-per-site").Set("renderer-process-limit", "3") // a process a tab would take a fifth of the time to start
 	if *shots != "" {
 		l.Set("hide-scrollbars")
@@ -257,13 +258,16 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		tell(fmt.Sprintf("script error: %s %v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception))
 	}, func(e *proto.LogEntryAdded) {
-		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") && !standsBack(e.Entry) && !(a.lossy && (strings.Contains(e.Entry.Text, "net::") || strings.Contains(e.Entry.Text, "status of 503"))) {
+		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") &&
+			!standsBack(e.Entry) && !(a.lossy && (strings.Contains(e.Entry.Text, "net::") ||
+			strings.Contains(e.Entry.Text, "status of 503"))) {
 			tell(fmt.Sprintf("browser: %s %s", e.Entry.Text, e.Entry.URL))
 		}
 	})()
 	if email != "" {
 		c := a.cookie(t, email)
-		if err := p.SetCookies([]*proto.NetworkCookieParam{{Name: c.Name, Value: c.Value, URL: a.url, HTTPOnly: true}}); err != nil {
+		if err := p.SetCookies([]*proto.NetworkCookieParam{{Name: c.Name, Value: c.Value, URL: a.url,
+			HTTPOnly: true}}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -291,7 +295,8 @@ func (a *app) create(t *testing.T, job string) string {
 
 // paste pastes text on the page, outside any field, as Ctrl-V does.
 func paste(p *rod.Page, text string) {
-	p.MustEval(`(text) => { document.activeElement.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
+	p.MustEval(
+		`(text) => { document.activeElement.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
 }
 
 // fill replaces what stands in a field by typing.
@@ -308,8 +313,10 @@ func fill(p *rod.Page, selector, text string) {
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	deadline := time.Now().Add(4 * time.Minute)                                          // proofs queue where many tests run side by side
-	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) { // who waits long asks seldom: asking takes the browser's time
+	// proofs queue where many tests run side by side
+	deadline := time.Now().Add(4 * time.Minute)
+	// who waits long asks seldom: asking takes the browser's time
+	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) {
 		r, err := p.Eval(js, args...)
 		if err == nil && r.Value.Bool() {
 			return
@@ -326,7 +333,8 @@ func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 }
 
 // stubs are where a view stands.
-var stubs = map[string]string{"looks": "wears", "variations": "wears", "damage": "wears", "in place": "sits", "through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships"}
+var stubs = map[string]string{"looks": "wears", "variations": "wears", "damage": "wears", "in place": "sits",
+	"through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships"}
 
 // openView opens a view of the desk, in the stub that it serves.
 func openView(p *rod.Page, name string) {
@@ -359,12 +367,14 @@ func takePNG(p *rod.Page) { p.MustElement(`#takes button[aria-label^="Download P
 
 func hasText(t *testing.T, p *rod.Page, selector, text string) {
 	t.Helper()
-	until(t, p, fmt.Sprintf("%q in %s", text, selector), `(s, t) => [...document.querySelectorAll(s)].some((e) => e.innerText.includes(t))`, selector, text)
+	until(t, p, fmt.Sprintf("%q in %s", text, selector),
+		`(s, t) => [...document.querySelectorAll(s)].some((e) => e.innerText.includes(t))`, selector, text)
 }
 
 func verdictIs(t *testing.T, p *rod.Page, v proof.Verdict) {
 	t.Helper()
-	until(t, p, "verdict "+string(v), `(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`, string(v))
+	until(t, p, "verdict "+string(v),
+		`(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`, string(v))
 }
 
 var downloading sync.Mutex
@@ -416,7 +426,8 @@ func readBack(t *testing.T, name string, data []byte, want string) {
 	default:
 		picture = file
 	}
-	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture), "\n"); got != want {
+	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
+		picture), "\n"); got != want {
 		t.Errorf("%s: zbar reads %q, want %q", name, got, want)
 	}
 	if got := tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture); got != want {
@@ -425,5 +436,6 @@ func readBack(t *testing.T, name string, data []byte, want string) {
 }
 
 func colourScheme(scheme string) proto.EmulationSetEmulatedMedia {
-	return proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme", Value: scheme}}}
+	return proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "prefers-color-scheme",
+		Value: scheme}}}
 }

@@ -55,7 +55,8 @@ func TestAccessibility(t *testing.T) {
 		hasText(t, p, "#found", "Leave out utm_source")
 	})
 	look("/codes", "peek", func(t *testing.T, p *rod.Page) {
-		p.MustElement("tr.code").MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
+		p.MustElement("tr.code").
+			MustEval(`() => { this.focus(); this.dispatchEvent(new KeyboardEvent("keydown", {key: " ", bubbles: true})); }`)
 		hasText(t, p, "#peek[open]", "Duplicate")
 	})
 	look("/codes", "two readings", func(t *testing.T, p *rod.Page) {
@@ -75,7 +76,8 @@ func TestAccessibility(t *testing.T) {
 	look(a.demoCode(t, "Tamsin Ashdown"), "desk of a contact", func(t *testing.T, p *rod.Page) {
 		address := p.MustElementR(".more summary", "Postal address")
 		address.MustEval(`() => this.focus()`)
-		if _, err := address.Interactable(); err != nil { // WCAG 2.2, 2.4.11: what is reached by keys is not hidden below the price
+		// WCAG 2.2, 2.4.11: what is reached by keys is not hidden below the price
+		if _, err := address.Interactable(); err != nil {
 			t.Error("the postal address, when reached by keys: ", err)
 		}
 		p.Keyboard.MustType(input.Enter)
@@ -83,7 +85,9 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement("#price details summary").MustClick()
 	})
 	look(a.demoCode(t, "Way to the show"), "desk of a place", nil)
-	look(a.demoCode(t, "Swiss invoice"), "desk of a bill", func(t *testing.T, p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() })
+	look(a.demoCode(t, "Swiss invoice"), "desk of a bill", func(t *testing.T, p *rod.Page) {
+		p.MustElement("[data-stub=ships]").MustClick()
+	})
 	look("/new/pay", "ways to be paid", nil)
 	look("/identifiers", "identifiers", func(t *testing.T, p *rod.Page) {
 		fill(p, "#identifiers-text", "9521234500018\n9521234500019")
@@ -186,7 +190,8 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...stri
 			only = "[" + rules + "]"
 		}
 		emulate(t, p, scheme)
-		r := p.MustEval(`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`, within).Str()
+		r := p.MustEval(
+			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`, within).Str()
 		if r != "" {
 			t.Errorf("%s, %s:\n%s", what, scheme, r)
 		}
@@ -219,7 +224,8 @@ func TestWidths(t *testing.T) {
 	for _, c := range []struct {
 		path   string
 		widths []int
-	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]}, {"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
+	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]},
+		{"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
 		p := a.page(t, c.path)
 		for _, w := range c.widths {
 			p.MustSetViewport(w, 800, 1, false)
@@ -229,7 +235,8 @@ func TestWidths(t *testing.T) {
 				t.Errorf("%s is %d wide at %d", c.path, got, w)
 			}
 			if c.path == "/codes" {
-				if got := p.MustEval(`() => document.querySelector("tr.code .name").closest("td").getBoundingClientRect().width`).Num(); got < 90 {
+				if got := p.MustEval(`() => document.querySelector("tr.code .name").closest("td").getBoundingClientRect().width`).
+					Num(); got < 90 {
 					t.Errorf("a name has %g px at %d", got, w)
 				}
 			}
@@ -243,7 +250,8 @@ func TestWidths(t *testing.T) {
 // TestSpeed measures; it asserts only that a picture comes at all. Figures go to the log, p50 and p95.
 func TestSpeed(t *testing.T) {
 	a := open(t)
-	path := a.create(t, `{"name":"Speed","content":{"kind":"url","url":"marrowby.example/speed"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+	path := a.create(t,
+		`{"name":"Speed","content":{"kind":"url","url":"marrowby.example/speed"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
 	hasText(t, p, ".verdict", "Safe")
 	var keys []time.Duration
@@ -267,14 +275,16 @@ func TestSpeed(t *testing.T) {
 
 func report(t *testing.T, what string, d []time.Duration) {
 	slices.Sort(d)
-	t.Logf("%s: p50 %v, p95 %v, n %d", what, d[len(d)/2].Round(100*time.Microsecond), d[len(d)*95/100].Round(100*time.Microsecond), len(d))
+	t.Logf("%s: p50 %v, p95 %v, n %d", what, d[len(d)/2].Round(100*time.Microsecond),
+		d[len(d)*95/100].Round(100*time.Microsecond), len(d))
 }
 
 // TestRestFollows: who types on before all of an answer is on the page ends with the page that a reload shows.
 func TestRestFollows(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Typed on","content":{"kind":"url","url":"marrowby.example/typed"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Typed on","content":{"kind":"url","url":"marrowby.example/typed"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
 	hasText(t, p, ".verdict", "Safe")
 	const one, other = "marrowby.example/typed-1", "marrowby.example/typed-22-and-much-longer-than-before?utm_source=gate"
 	texts := []string{"MARROWBY.EXAMPLE/T", one, other, one} // and back, before the page has all of what lies between
@@ -289,7 +299,8 @@ func TestRestFollows(t *testing.T) {
 		next();
 	})`, texts)
 	const slots = `() => ["price", "turns", "takes", "inline-svg", "look-slot", "files-office", "mail-files", "line-says", "gauge-0", "gauge-text-0", "issued"].map((id) => id + " " + document.getElementById(id).innerHTML.replace(/ (class|data-digest)="[^"]*"/g, "")).join("\n")`
-	until(t, p, "nothing on its way", `() => document.querySelectorAll(".htmx-request").length === 0 && document.getElementById("age").innerText === ""`)
+	until(t, p, "nothing on its way",
+		`() => document.querySelectorAll(".htmx-request").length === 0 && document.getElementById("age").innerText === ""`)
 	shown := p.MustEval(slots).Str()
 	p.MustReload().MustWaitLoad()
 	until(t, p, "the desk again", `() => !!document.querySelector(".verdict")`)
@@ -300,7 +311,8 @@ func TestRestFollows(t *testing.T) {
 			break
 		}
 	}
-	// A click that comes from neither key nor pointer, while the rest is still to come, is one on what takes the place of its target.
+	// A click that comes from neither key nor pointer, while the rest is still to come, is one on what takes the place of its
+	// target.
 	p.MustEval(`(text) => new Promise((done) => {
 		const o = new MutationObserver(() => { o.disconnect(); document.getElementById("undo").click(); done(); });
 		o.observe(document.querySelector("#picture"), {childList: true});

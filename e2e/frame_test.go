@@ -17,11 +17,13 @@ import (
 func TestFrame(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Framed","content":{"kind":"url","url":"marrowby.example/framed"},"placements":[{"name":"bench","width_mm":50,"distance_mm":400}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Framed","content":{"kind":"url","url":"marrowby.example/framed"},"placements":[{"name":"bench","width_mm":50,"distance_mm":400}]}`))
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=wears]").MustClick()
 	openPart(p, "frame")
-	until(t, p, "the code in every frame", `() => { const all = [...document.querySelectorAll("#part-of-frame .sprite")]; return all.length === 11 && all.every((i) => i.complete && i.naturalWidth === 11 * 96); }`)
+	until(t, p, "the code in every frame",
+		`() => { const all = [...document.querySelectorAll("#part-of-frame .sprite")]; return all.length === 11 && all.every((i) => i.complete && i.naturalWidth === 11 * 96); }`)
 	pick(p, "f-look-frame-shape", "plant-tag")
 	hasText(t, p, "#line-wears", "plant tag")
 	p.MustElementR("#frame-acts button", "Use “").MustClick()
@@ -32,9 +34,11 @@ func TestFrame(t *testing.T) {
 		t.Errorf("what was typed is %q", got)
 	}
 	p.MustElement("#f-look-frame-font").MustSelect("Noto Sans: Latin, Greek, Cyrillic")
-	until(t, p, "the words taken", `() => document.getElementById("e-f-look-frame-text").innerText === "" && document.getElementById("undo").title.includes("typeface")`)
+	until(t, p, "the words taken",
+		`() => document.getElementById("e-f-look-frame-text").innerText === "" && document.getElementById("undo").title.includes("typeface")`)
 	verdictIs(t, p, proof.Safe)
-	until(t, p, "its size with the frame", `() => document.querySelector("#files-office .sizes").textContent.startsWith("60") || !document.querySelector("#files-office .sizes").textContent.startsWith("50 × 50 mm")`)
+	until(t, p, "its size with the frame",
+		`() => document.querySelector("#files-office .sizes").textContent.startsWith("60") || !document.querySelector("#files-office .sizes").textContent.startsWith("50 × 50 mm")`)
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
 		name, data := download(t, p, func() { takeFile(p, format) })
 		readBack(t, name, data, "https://marrowby.example/framed")
@@ -48,12 +52,14 @@ func TestFrame(t *testing.T) {
 func TestDiscAndBackdrop(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Pictured","content":{"kind":"url","url":"marrowby.example/pictured"},"symbol":{"level":"Q"},"placements":[{"name":"window","width_mm":90,"distance_mm":300}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Pictured","content":{"kind":"url","url":"marrowby.example/pictured"},"symbol":{"level":"Q"},"placements":[{"name":"window","width_mm":90,"distance_mm":300}]}`))
 	verdictIs(t, p, proof.Safe)
 	p.MustElement("[data-stub=wears]").MustClick()
 	openPart(p, "behind")
 	dir := t.TempDir()
-	for name, data := range map[string]string{"broken.png": "no picture", "flower.svg": `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path d="M0 0h100v100H0z" fill="#cfe0c8"/><circle cx="50" cy="45" r="30" fill="#8a2a3c"/><path d="M48 75h4v25h-4z" fill="#3d5a2c"/></svg>`} {
+	for name, data := range map[string]string{"broken.png": "no picture",
+		"flower.svg": `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path d="M0 0h100v100H0z" fill="#cfe0c8"/><circle cx="50" cy="45" r="30" fill="#8a2a3c"/><path d="M48 75h4v25h-4z" fill="#3d5a2c"/></svg>`} {
 		if err := os.WriteFile(filepath.Join(dir, name), []byte(data), 0o600); err != nil {
 			t.Fatal(err)
 		}
@@ -91,7 +97,8 @@ func moveBehind(t *testing.T, p *rod.Page) {
 	value := func(key string) string { return p.MustElement("#f-look-backdrop-" + key).MustProperty("value").Str() }
 	settled := func(what, key, want string) {
 		t.Helper()
-		until(t, p, what, `(key, want) => document.getElementById("f-look-backdrop-" + key).value === want && document.querySelectorAll(".htmx-request").length === 0 && !!document.querySelector("#behind")`, key, want)
+		until(t, p, what,
+			`(key, want) => document.getElementById("f-look-backdrop-" + key).value === want && document.querySelectorAll(".htmx-request").length === 0 && !!document.querySelector("#behind")`, key, want)
 	}
 	p.MustElement("#behind [data-part=backdrop]").MustEval(`() => this.focus()`)
 	for range 5 {
@@ -102,13 +109,15 @@ func moveBehind(t *testing.T, p *rod.Page) {
 	settled("a weaker one", "strength", "0.5")
 	gauge := p.MustElement("#gauge-2").MustText()
 	p.Keyboard.MustType(input.ArrowRight)
-	until(t, p, "it moved", `() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y === 50; }`)
+	until(t, p, "it moved",
+		`() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y === 50; }`)
 	settled("the move", "place", value("place"))
 	x, y := at(p, "backdrop")
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x, y+20).MustMoveTo(x, y+60)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "it was dragged down", `() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y < 45; }`)
+	until(t, p, "it was dragged down",
+		`() => { const [x, y] = document.getElementById("f-look-backdrop-place").value.split(", ").map(parseFloat); return x < 50 && y < 45; }`)
 	settled("the drag", "place", value("place"))
 	x, y = at(p, "backdrop-size")
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)

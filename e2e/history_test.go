@@ -57,7 +57,8 @@ func TestTwoTabs(t *testing.T) {
 func TestHistory(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	path := a.create(t, `{"name":"History test","content":{"kind":"url","url":"marrowby.example/history"},"look":{"ink":"#12352b"}}`)
+	path := a.create(t,
+		`{"name":"History test","content":{"kind":"url","url":"marrowby.example/history"},"look":{"ink":"#12352b"}}`)
 	p := a.page(t, path)
 	name, data := download(t, p, func() { takePNG(p) })
 	if name != "history-test_v1.png" {
@@ -70,7 +71,8 @@ func TestHistory(t *testing.T) {
 	p.MustElement("[data-stub=wears]").MustClick()
 	fill(p, "#f-look-ink", "#5b1f33")
 	p.MustElement("[data-stub=ships]").MustClick()
-	hasText(t, p, "#freeze", "Changed since v1: address marrowby.example/history → marrowby.example/history-2; ink #12352b → #5b1f33")
+	hasText(t, p, "#freeze",
+		"Changed since v1: address marrowby.example/history → marrowby.example/history-2; ink #12352b → #5b1f33")
 	hasText(t, a.page(t, "/codes"), "tr.code", "Not as v1 says")
 
 	p.MustElementR("button", "History").MustClick()

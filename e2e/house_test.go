@@ -23,7 +23,11 @@ func TestHouseStyle(t *testing.T) {
 	a := open(t)
 	var codes []string
 	for _, name := range []string{"Shed door", "Fern house", "Gate bell"} {
-		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":%q,"content":{"kind":"url","url":"https://marrowby.example/garden/%d"},"placements":[{"name":"sign","width_mm":60,"distance_mm":500}]}`, name, len(codes))), nil)
+		m,
+			problems := compose.Parse(
+			[]byte(
+				fmt.Sprintf(
+					`{"name":%q,"content":{"kind":"url","url":"https://marrowby.example/garden/%d"},"placements":[{"name":"sign","width_mm":60,"distance_mm":500}]}`, name, len(codes))), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -72,7 +76,8 @@ func TestHouseStyle(t *testing.T) {
 	if err := os.WriteFile(words, []byte("no font"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	for file, want := range map[string]string{words: "The file is not a TrueType or OpenType font", "../internal/core/typeface/fonts/caveat.ttf": ""} {
+	for file, want := range map[string]string{words: "The file is not a TrueType or OpenType font",
+		"../internal/core/typeface/fonts/caveat.ttf": ""} {
 		p.MustElement("#typefaces input[type=file]").MustSetFiles(file)
 		submit("#typefaces button", "Take this typeface in")
 		if hasText(t, p, "#typefaces", want); want == "" {
@@ -88,7 +93,8 @@ func TestHouseStyle(t *testing.T) {
 	p.MustNavigate(a.url + codes[0]).MustWaitLoad()
 	hasText(t, p, ".finding", "Not in a colour of the house: the ink.")
 	p.MustElement("[data-stub=wears]").MustClick()
-	if got := p.MustEval(`() => [...document.querySelectorAll("#inks-form .swatch")].map((b) => b.dataset.set).join(" ")`).Str(); got != "style:moss" {
+	if got := p.MustEval(`() => [...document.querySelectorAll("#inks-form .swatch")].map((b) => b.dataset.set).join(" ")`).
+		Str(); got != "style:moss" {
 		t.Errorf("inks on offer: %s", got)
 	}
 	if p.MustElement("#w-f-look-ink .colour").MustVisible() {
@@ -98,12 +104,14 @@ func TestHouseStyle(t *testing.T) {
 	hasText(t, p, "#line-wears", "moss on white")
 	p.MustElement(`.swatch[data-set="style:straw"]`).MustClick()
 	hasText(t, p, "#line-wears", "moss on straw")
-	until(t, p, "no remark of the house", `() => document.getElementById("age").innerText === "" && !document.querySelector("#remarks.older") && !document.querySelector('.finding[data-code^="style."]')`)
+	until(t, p, "no remark of the house",
+		`() => document.getElementById("age").innerText === "" && !document.querySelector("#remarks.older") && !document.querySelector('.finding[data-code^="style."]')`)
 
 	openPart(p, "frame")
 	pick(p, "f-look-frame-shape", "rule")
 	p.MustElement("#f-look-frame-text").MustInput("Mind the ferns")
-	if got := p.MustElement("#f-look-frame-font").MustEval(`() => [...this.options].map((o) => o.innerText).join(", ")`).Str(); got != "Caveat Bold, Instrument Sans: plain, friendly" {
+	if got := p.MustElement("#f-look-frame-font").MustEval(`() => [...this.options].map((o) => o.innerText).join(", ")`).
+		Str(); got != "Caveat Bold, Instrument Sans: plain, friendly" {
 		t.Errorf("typefaces on offer: %q", got)
 	}
 	pick(p, "f-look-frame-shape", "")
@@ -129,8 +137,11 @@ func TestHouseStyle(t *testing.T) {
 	p.MustElement("[data-stub=wears]").MustClick()
 	hasText(t, p, "#look-slot", "Look: Potting bench")
 	openView(p, "variations")
-	until(t, p, "nine, each proved", `() => document.querySelectorAll("#variations [data-variation] [data-verdict]").length === 9`)
-	if bad := p.MustEval(`() => [...document.querySelectorAll("#variations [data-verdict]")].filter((x) => x.dataset.verdict !== "safe").length`).Int(); bad > 1 {
+	until(t, p, "nine, each proved",
+		`() => document.querySelectorAll("#variations [data-variation] [data-verdict]").length === 9`)
+	if bad := p.MustEval(
+		`() => [...document.querySelectorAll("#variations [data-verdict]")].filter((x) => x.dataset.verdict !== "safe").length`).
+		Int(); bad > 1 {
 		t.Errorf("%d of nine are not safe", bad)
 	}
 	p.MustEval(`() => document.activeElement.blur()`)
@@ -141,7 +152,8 @@ func TestHouseStyle(t *testing.T) {
 	until(t, p, "the look again", `() => document.getElementById("look-name").innerText === "Potting bench"`)
 
 	// Changed on one code, for the drafts that wear it too.
-	p.MustElement("#f-look-modules-corner").MustEval(`() => { this.value = "0.6"; this.dispatchEvent(new Event("input", { bubbles: true })); }`)
+	p.MustElement("#f-look-modules-corner").
+		MustEval(`() => { this.value = "0.6"; this.dispatchEvent(new Event("input", { bubbles: true })); }`)
 	hasText(t, p, "#look-slot", "Potting bench, altered")
 	p.MustElementR("#look-slot summary", "Save as a look").MustClick()
 	p.MustElementR("#look-slot button", "on drafts that wear it too").MustClick()
@@ -159,7 +171,8 @@ func TestHouseStyle(t *testing.T) {
 	hasText(t, p, "#colours .error", "Moss is in use: ")
 	_, kit := download(t, p, func() { p.MustElementR("a", "Download house style").MustClick() })
 	z, err := zip.NewReader(bytes.NewReader(kit), int64(len(kit)))
-	if err != nil || len(z.File) != 2 || z.File[0].Name != "house-style.json" || !strings.HasPrefix(z.File[1].Name, "typefaces/") {
+	if err != nil || len(z.File) != 2 || z.File[0].Name != "house-style.json" ||
+		!strings.HasPrefix(z.File[1].Name, "typefaces/") {
 		t.Fatalf("%+v, %v", z, err)
 	}
 	for _, c := range []struct {

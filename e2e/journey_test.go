@@ -82,10 +82,12 @@ func TestFromClipboardToPrint(t *testing.T) {
 	until(t, p, "the colour by its name", `() => document.getElementById("f-look-ink").value === "Marrowby Pine"`)
 	fill(p, "#f-look-ink", "bark")
 	hasText(t, p, "#line-wears", "bark on white")
-	until(t, p, "the chooser following what is typed", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#5a2d0c"`)
+	until(t, p, "the chooser following what is typed",
+		`() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#5a2d0c"`)
 	p.MustElement(`.swatch[data-set="style:pine"]`).MustClick()
 	hasText(t, p, "#line-wears", "pine on white")
-	until(t, p, "the chooser following, and the swatch keeping the focus", `() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "style:pine"`)
+	until(t, p, "the chooser following, and the swatch keeping the focus",
+		`() => document.querySelector("input[type=color][data-for=f-look-ink]").value === "#12352b" && document.activeElement.dataset.set === "style:pine"`)
 	until(t, p, "pine modules on the sheet", `() => !!document.querySelector('#symbol path[fill="#12352b"]')`)
 
 	// Sits.
@@ -140,13 +142,15 @@ func TestFromClipboardToPrint(t *testing.T) {
 
 	// The picture on the sheet can be saved by a right click: it is the PNG, under a name that means something.
 	p.MustElement(".sheet").MustHover()
-	until(t, p, "the PNG over the sheet", `() => { const i = document.querySelector(".bare"); return i.naturalWidth >= 2000 && decodeURI(i.src).includes("/tasting-day.png"); }`)
+	until(t, p, "the PNG over the sheet",
+		`() => { const i = document.querySelector(".bare"); return i.naturalWidth >= 2000 && decodeURI(i.src).includes("/tasting-day.png"); }`)
 
 	// A new browser finds it again, by part of its name and by its address.
 	p = a.page(t, "/codes")
 	for _, words := range []string{"tasting", "day asting-d", "caterer", "spring gate"} {
 		fill(p, "#find-text", words)
-		until(t, p, "one code with "+words, `() => { const r = document.querySelectorAll("tr.code"); return r.length === 1 && r[0].innerText.includes("Tasting day"); }`)
+		until(t, p, "one code with "+words,
+			`() => { const r = document.querySelectorAll("tr.code"); return r.length === 1 && r[0].innerText.includes("Tasting day"); }`)
 	}
 	paste(p, want)
 	hasText(t, p, "#found", "You have this already: Tasting day")
@@ -155,7 +159,9 @@ func TestFromClipboardToPrint(t *testing.T) {
 func TestCopy(t *testing.T) {
 	a := open(t)
 	p := a.page(t, "/codes")
-	grant := proto.BrowserGrantPermissions{Permissions: []proto.BrowserPermissionType{proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}, Origin: a.url, BrowserContextID: p.Browser().BrowserContextID}
+	grant := proto.BrowserGrantPermissions{Permissions: []proto.BrowserPermissionType{
+		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}, Origin: a.url,
+		BrowserContextID: p.Browser().BrowserContextID}
 	if err := grant.Call(p.Browser()); err != nil {
 		t.Fatal(err)
 	}
@@ -163,7 +169,8 @@ func TestCopy(t *testing.T) {
 	paste(p, "marrowby.example/copied")
 	p.MustElementR("#found button", "Copy picture").MustClick()
 	hasText(t, p, "#notice", "Copied")
-	got := p.MustEval(`async () => { const items = await navigator.clipboard.read(); const b = await items[0].getType("image/png"); const a = new Uint8Array(await b.arrayBuffer()); let s = ""; for (const x of a) s += String.fromCharCode(x); return items[0].types.join(" ") + "|" + btoa(s); }`).Str()
+	got := p.MustEval(
+		`async () => { const items = await navigator.clipboard.read(); const b = await items[0].getType("image/png"); const a = new Uint8Array(await b.arrayBuffer()); let s = ""; for (const x of a) s += String.fromCharCode(x); return items[0].types.join(" ") + "|" + btoa(s); }`).Str()
 	types, picture, _ := strings.Cut(got, "|")
 	if !strings.Contains(types, "image/png") || !strings.Contains(types, "text/html") {
 		t.Errorf("the clipboard holds %s", types)
@@ -171,10 +178,12 @@ func TestCopy(t *testing.T) {
 	readBack(t, "clipboard.png", fromBase64(t, picture), "https://marrowby.example/copied")
 
 	// From a place it has the width that it has there: 24 mm are 90.71 of the 96ths of an inch in which HTML measures.
-	p.MustNavigate(a.url + a.create(t, `{"name":"Copied","content":{"kind":"url","url":"marrowby.example/copied-wide"},"placements":[{"name":"label","width_mm":24,"distance_mm":240}]}`)).MustWaitLoad()
+	p.MustNavigate(a.url + a.create(t,
+		`{"name":"Copied","content":{"kind":"url","url":"marrowby.example/copied-wide"},"placements":[{"name":"label","width_mm":24,"distance_mm":240}]}`)).MustWaitLoad()
 	p.MustElementR("#takes button", "Copy").MustClick()
 	hasText(t, p, "#notice", "Copied")
-	html := p.MustEval(`async () => { const items = await navigator.clipboard.read(); return await (await items[0].getType("text/html")).text(); }`).Str()
+	html := p.MustEval(
+		`async () => { const items = await navigator.clipboard.read(); return await (await items[0].getType("text/html")).text(); }`).Str()
 	if !strings.Contains(html, `width="90.71"`) {
 		t.Errorf("the clipboard holds %.100s … %s", html, html[max(0, len(html)-100):])
 	}
@@ -190,7 +199,8 @@ func TestLedger(t *testing.T) {
 	p.MustInsertText("ledger test")
 	until(t, p, "two codes", `() => document.querySelectorAll("tr.code").length === 2`)
 	p.Keyboard.MustType(input.Enter)
-	until(t, p, "focus on the first row", `() => document.activeElement.matches("tr.code") && document.activeElement.innerText.includes("second")`)
+	until(t, p, "focus on the first row",
+		`() => document.activeElement.matches("tr.code") && document.activeElement.innerText.includes("second")`)
 	p.Keyboard.MustType(input.ArrowDown)
 	until(t, p, "focus on the second row", `() => document.activeElement.innerText.includes("first")`)
 	p.Keyboard.MustType(input.Space)
@@ -198,7 +208,8 @@ func TestLedger(t *testing.T) {
 	fill(p, "#peek-name", "Ledger test, renamed")
 	time.Sleep(600 * time.Millisecond)
 	p.Keyboard.MustType(input.Escape)
-	until(t, p, "the peek closed and focus back", `() => !document.querySelector("#peek").open && document.activeElement.matches("tr.code")`)
+	until(t, p, "the peek closed and focus back",
+		`() => !document.querySelector("#peek").open && document.activeElement.matches("tr.code")`)
 	wait := p.MustWaitNavigation()
 	p.Keyboard.MustType(input.Enter)
 	wait()
@@ -220,7 +231,8 @@ func TestLedger(t *testing.T) {
 	}
 	copied := p.MustElement("#f-name").MustProperty("value").Str()
 	act("/codes", "Retire")
-	until(t, p, "the retired code gone", `(n) => ![...document.querySelectorAll("tr.code")].some((r) => r.innerText.includes(n))`, copied)
+	until(t, p, "the retired code gone", `(n) => ![...document.querySelectorAll("tr.code")].some((r) => r.innerText.includes(n))`,
+		copied)
 	act("/codes?state=retired", "Restore")
 	hasText(t, p, "tr.code", copied)
 }
@@ -228,15 +240,19 @@ func TestLedger(t *testing.T) {
 func TestUndoAndKeys(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	path := a.create(t, `{"name":"Undo test","content":{"kind":"url","url":"marrowby.example/undo"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":240,"distance_mm":1500}]}`)
+	path := a.create(t,
+		`{"name":"Undo test","content":{"kind":"url","url":"marrowby.example/undo"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":240,"distance_mm":1500}]}`)
 	p := a.page(t, path)
 	p.MustElement("[data-stub=says]").MustFocus()
 	for _, stub := range []string{"wears", "sits", "reads", "ships"} {
 		p.Keyboard.MustType(input.BracketRight)
-		until(t, p, stub+" opened", `(s) => document.activeElement.dataset.stub === s && document.activeElement.getAttribute("aria-expanded") === "true"`, stub)
+		until(t, p, stub+" opened",
+			`(s) => document.activeElement.dataset.stub === s && document.activeElement.getAttribute("aria-expanded") === "true"`,
+			stub)
 	}
 	p.Keyboard.MustType(input.BracketLeft)
-	until(t, p, "the camera view with the proof", `() => document.querySelector("[data-stub=reads]").getAttribute("aria-expanded") === "true" && document.querySelector("#camera img").naturalWidth > 50`)
+	until(t, p, "the camera view with the proof",
+		`() => document.querySelector("[data-stub=reads]").getAttribute("aria-expanded") === "true" && document.querySelector("#camera img").naturalWidth > 50`)
 	p.MustElement("[data-stub=wears]").MustClick()
 	fill(p, "#f-look-ink", "#5b1f33")
 	hasText(t, p, "#line-wears", "beetroot")
@@ -260,7 +276,8 @@ func TestUndoAndKeys(t *testing.T) {
 func TestPlaces(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	path := a.create(t, `{"name":"Places test","content":{"kind":"url","url":"marrowby.example/places"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+	path := a.create(t,
+		`{"name":"Places test","content":{"kind":"url","url":"marrowby.example/places"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
 	wait := p.MustWaitNavigation()
 	p.MustElement("#add-place summary").MustClick()

@@ -37,7 +37,8 @@ func TestLedgerScrolls(t *testing.T) {
 	}
 	all := func(n int) {
 		t.Helper()
-		until(t, p, fmt.Sprint("all of ", n, " rows"), `(n) => { scrollTo(0, document.body.scrollHeight); return document.querySelectorAll("#ledger tr.code").length === n && !document.querySelector(".further"); }`, n)
+		until(t, p, fmt.Sprint("all of ", n, " rows"),
+			`(n) => { scrollTo(0, document.body.scrollHeight); return document.querySelectorAll("#ledger tr.code").length === n && !document.querySelector(".further"); }`, n)
 		seen := map[string]bool{}
 		for _, id := range rows() {
 			if seen[id] {
@@ -53,9 +54,11 @@ func TestLedgerScrolls(t *testing.T) {
 	p.MustElement("#ledger tr.code").MustFocus()
 	for range 130 {
 		p.Keyboard.MustType(input.ArrowDown)
-		until(t, p, "the row below", `() => { const r = [...document.querySelectorAll("#ledger tr.code")]; return r.indexOf(document.activeElement) >= 0 && (r.indexOf(document.activeElement) < r.length - 1 || !document.querySelector(".further")); }`)
+		until(t, p, "the row below",
+			`() => { const r = [...document.querySelectorAll("#ledger tr.code")]; return r.indexOf(document.activeElement) >= 0 && (r.indexOf(document.activeElement) < r.length - 1 || !document.querySelector(".further")); }`)
 	}
-	if at := p.MustEval(`() => [...document.querySelectorAll("#ledger tr.code")].indexOf(document.activeElement)`).Int(); at != 130 {
+	if at := p.MustEval(`() => [...document.querySelectorAll("#ledger tr.code")].indexOf(document.activeElement)`).
+		Int(); at != 130 {
 		t.Errorf("130 steps down lead to row %d", at)
 	}
 	all(whole.Codes)
@@ -69,7 +72,8 @@ func TestLedgerScrolls(t *testing.T) {
 	until(t, p, "all again", `() => document.querySelectorAll("#ledger tr.code").length === 60`)
 	// The button does what scrolling does, also where nothing scrolls.
 	p.MustEval(`() => document.querySelector(".further button").click()`)
-	until(t, p, "more by the button", `() => document.querySelectorAll("#ledger tr.code").length > 60 && location.pathname === "/codes" && !location.search`)
+	until(t, p, "more by the button",
+		`() => document.querySelectorAll("#ledger tr.code").length > 60 && location.pathname === "/codes" && !location.search`)
 	// Retired codes are paged alike.
 	for i, l := range whole.Lines {
 		if i >= 70 {

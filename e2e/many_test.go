@@ -22,7 +22,8 @@ func TestMany(t *testing.T) {
 	p.MustEval(`() => document.activeElement.blur()`)
 	p.Keyboard.MustType(input.ArrowDown)
 	p.Keyboard.MustType('x')
-	if err := p.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown).Type(input.ArrowDown).Release(input.ShiftLeft).Do(); err != nil {
+	if err := p.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown).Type(input.ArrowDown).Release(input.ShiftLeft).
+		Do(); err != nil {
 		t.Fatal(err)
 	}
 	hasText(t, p, "#many-count", "3 codes")
@@ -30,11 +31,13 @@ func TestMany(t *testing.T) {
 	p.MustElement("#many input[name=campaign]").MustInput("Many at once")
 	p.MustElementR("#many button", "Move").MustClick()
 	hasText(t, p, ".acted", "3 codes moved to Many at once.")
-	until(t, p, "one campaign", `() => [...document.querySelectorAll("tr.group")].map((g) => g.innerText).join().includes("Many at once") && document.querySelectorAll("tr.code").length === 3`)
+	until(t, p, "one campaign",
+		`() => [...document.querySelectorAll("tr.group")].map((g) => g.innerText).join().includes("Many at once") && document.querySelectorAll("tr.code").length === 3`)
 	until(t, p, "the way back in focus", `() => document.activeElement.id === "undo"`)
 	p.Keyboard.MustType(input.Enter)
 	hasText(t, p, ".acted", "Undone on 3 codes.")
-	until(t, p, "no campaign", `() => [...document.querySelectorAll("tr.group")].every((g) => g.innerText.includes("No campaign"))`)
+	until(t, p, "no campaign",
+		`() => [...document.querySelectorAll("tr.group")].every((g) => g.innerText.includes("No campaign"))`)
 
 	boxes := p.MustElements(".choose-cell input")
 	boxes[0].MustClick()

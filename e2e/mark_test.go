@@ -19,7 +19,8 @@ import (
 
 // at is where the middle of a part of the sheet is in the window.
 func at(p *rod.Page, part string) (x, y float64) {
-	v := p.MustEval(`(part) => { const r = document.querySelector("[data-part=" + part + "]").getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; }`, part)
+	v := p.MustEval(
+		`(part) => { const r = document.querySelector("[data-part=" + part + "]").getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; }`, part)
 	return v.Arr()[0].Num(), v.Arr()[1].Num()
 }
 
@@ -33,10 +34,13 @@ func TestMarkByMouse(t *testing.T) {
 
 	x, y := at(p, "eye-1")
 	p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
-	until(t, p, "the eye's own form", `() => document.querySelector("[data-stub=wears]").getAttribute("aria-expanded") === "true" && document.getElementById("f-look-eyes-each-1-ring-ink").offsetParent !== null`)
+	until(t, p, "the eye's own form",
+		`() => document.querySelector("[data-stub=wears]").getAttribute("aria-expanded") === "true" && document.getElementById("f-look-eyes-each-1-ring-ink").offsetParent !== null`)
 	p.MustElement(`[data-for="f-look-eyes-each-1-ring-ink"][data-set="style:beetroot"]`).MustClick()
-	until(t, p, "one ring in beetroot", `() => !!document.querySelector("#symbol path[fill='#5b1f33']") && !document.querySelector("#picture > svg").dataset.tried`)
-	until(t, p, "the way back to the others", `() => document.querySelector("#own-1 button")?.innerText === "Make it like the others"`)
+	until(t, p, "one ring in beetroot",
+		`() => !!document.querySelector("#symbol path[fill='#5b1f33']") && !document.querySelector("#picture > svg").dataset.tried`)
+	until(t, p, "the way back to the others",
+		`() => document.querySelector("#own-1 button")?.innerText === "Make it like the others"`)
 
 	x, y = at(p, "modules")
 	p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
@@ -45,14 +49,17 @@ func TestMarkByMouse(t *testing.T) {
 	p.MustElement("#f-look-ink-kind").MustSelect("from the middle out")
 	hasText(t, p, "#line-wears", "radial")
 	p.MustElementR("#stops button", "Add a colour").MustClick()
-	until(t, p, "a third colour", `() => !!document.getElementById("f-look-ink-stops-2-colour") && !!document.getElementById("f-look-ink-stops-1-at")`)
+	until(t, p, "a third colour",
+		`() => !!document.getElementById("f-look-ink-stops-2-colour") && !!document.getElementById("f-look-ink-stops-1-at")`)
 
 	// A choice is tried by hovering, and gone when the pointer leaves.
 	openPart(p, "mark")
 	p.MustElement(`#icons [data-set="icon:leaf"]`).MustScrollIntoView().MustHover()
-	until(t, p, "the leaf on the sheet, tried", `() => document.querySelector("#picture > svg").dataset.tried === "1" && !!document.querySelector("[data-part=mark]")`)
+	until(t, p, "the leaf on the sheet, tried",
+		`() => document.querySelector("#picture > svg").dataset.tried === "1" && !!document.querySelector("[data-part=mark]")`)
 	p.Mouse.MustMoveTo(640, 20)
-	until(t, p, "what was there before", `() => !document.querySelector("#picture > svg").dataset.tried && !document.querySelector("[data-part=mark]")`)
+	until(t, p, "what was there before",
+		`() => !document.querySelector("#picture > svg").dataset.tried && !document.querySelector("[data-part=mark]")`)
 	p.MustElement(`#icons [data-set="icon:leaf"]`).MustClick()
 	hasText(t, p, "#line-wears", "mark 22 %")
 	hasText(t, p, "#h-f-look-mark-width", "error correction")
@@ -62,18 +69,23 @@ func TestMarkByMouse(t *testing.T) {
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x+20, y+9).MustMoveTo(x+42, y+31)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "the mark elsewhere", `() => { const [x, y] = document.getElementById("f-look-mark-place").value.split(", ").map(Number); const n = Number(document.getElementById("parts").dataset.size); const on = (f) => Math.abs(f * n / 50 - Math.round(f * n / 50)) < 0.01; return x > 52 && y > 52 && on(x) && on(y); }`)
+	until(t, p, "the mark elsewhere",
+		`() => { const [x, y] = document.getElementById("f-look-mark-place").value.split(", ").map(Number); const n = Number(document.getElementById("parts").dataset.size); const on = (f) => Math.abs(f * n / 50 - Math.round(f * n / 50)) < 0.01; return x > 52 && y > 52 && on(x) && on(y); }`)
 	was := p.MustEval(`() => document.getElementById("f-look-mark-width").value`).Str()
-	until(t, p, "the picture as far as the field, and the handle", `() => { const [x] = document.getElementById("f-look-mark-place").value.split(", ").map(Number), d = document.getElementById("parts").dataset, m = document.querySelector("[data-part=mark]"); const at = (Number(m.getAttribute("x")) + m.getAttribute("width") / 2 - d.left) / d.unit / d.size * 100; return Math.abs(at - x) < 0.1 && document.querySelectorAll(".htmx-request").length === 0 && document.querySelector(".handle").getBoundingClientRect().width > 0; }`)
+	until(t, p, "the picture as far as the field, and the handle",
+		`() => { const [x] = document.getElementById("f-look-mark-place").value.split(", ").map(Number), d = document.getElementById("parts").dataset, m = document.querySelector("[data-part=mark]"); const at = (Number(m.getAttribute("x")) + m.getAttribute("width") / 2 - d.left) / d.unit / d.size * 100; return Math.abs(at - x) < 0.1 && document.querySelectorAll(".htmx-request").length === 0 && document.querySelector(".handle").getBoundingClientRect().width > 0; }`)
 	x, y = at(p, "mark-size")
 	p.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(x-6, y-6).MustMoveTo(x-14, y-14)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "a smaller mark", `(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was) && document.querySelectorAll(".htmx-request").length === 0`, was) // an answer on its way may bring other fields
+	// an answer on its way may bring other fields
+	until(t, p, "a smaller mark",
+		`(was) => Number(document.getElementById("f-look-mark-width").value) < Number(was) && document.querySelectorAll(".htmx-request").length === 0`, was)
 	p.MustElement("#fold-mark-more summary").MustClick()
 	for _, c := range [][2]string{{"#f-look-mark-clear", "disc"}, {"#f-look-mark-crop", "round"}} {
 		p.MustElement(c[0]).MustSelect(c[1])
-		until(t, p, c[1], `(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
+		until(t, p, c[1],
+			`(id, words) => { const f = document.querySelector(id); return f.selectedOptions[0].text === words && document.querySelectorAll(".htmx-request").length === 0; }`, c[0], c[1])
 	}
 	openPart(p, "ink")
 	p.MustElement(`#w-f-look-paper [data-set="style:seed-paper"]`).MustClick()
@@ -84,7 +96,8 @@ func TestMarkByMouse(t *testing.T) {
 	verdictIs(t, p, proof.Flat)
 
 	openView(p, "damage")
-	until(t, p, "the damage", `() => document.querySelectorAll("#damage tbody tr").length > 0 && [...document.querySelectorAll("#damage tbody tr")].some((r) => Number(r.cells[1].innerText) > 0)`)
+	until(t, p, "the damage",
+		`() => document.querySelectorAll("#damage tbody tr").length > 0 && [...document.querySelectorAll("#damage tbody tr")].some((r) => Number(r.cells[1].innerText) > 0)`)
 	p.MustElement("[data-stub=ships]").MustClick()
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
 		name, data := download(t, p, func() { takeFile(p, format) })
@@ -110,18 +123,21 @@ func TestMarkByKeys(t *testing.T) {
 	p.Keyboard.MustType(input.ArrowDown)
 	until(t, p, "a gradient", `() => !!document.querySelector("#symbol linearGradient")`)
 	fill(p, "#f-look-ink-stops-0-colour", "cmyk(90, 40, 60, 50)")
-	until(t, p, "the colour taken", `() => document.getElementById("e-f-look-ink-stops-0-colour").innerText === "" && document.querySelector("#symbol stop").getAttribute("stop-color") !== "#000000"`)
+	until(t, p, "the colour taken",
+		`() => document.getElementById("e-f-look-ink-stops-0-colour").innerText === "" && document.querySelector("#symbol stop").getAttribute("stop-color") !== "#000000"`)
 	fill(p, "#f-look-ink-stops-1-colour", "cmyk(90, 40)")
 	hasText(t, p, "#e-f-look-ink-stops-1-colour", "is not a colour")
 	fill(p, "#f-look-ink-stops-1-colour", "beetroot")
-	until(t, p, "the name taken", `() => document.querySelector("#symbol stop:last-child").getAttribute("stop-color") === "#5b1f33"`)
+	until(t, p, "the name taken",
+		`() => document.querySelector("#symbol stop:last-child").getAttribute("stop-color") === "#5b1f33"`)
 	p.MustElement("[data-part-of=mark]").MustFocus()
 	p.Keyboard.MustType(input.Enter)
 	fill(p, "#icon-query", "basket")
 	until(t, p, "baskets", `() => document.querySelector("#icons [data-set]")?.dataset.set.includes("basket")`)
 	p.MustElement("#icon-query").MustFocus()
 	p.Keyboard.MustType(input.Tab)
-	until(t, p, "tried while it has the focus", `() => document.activeElement.dataset.set?.includes("basket") && document.querySelector("#picture > svg").dataset.tried === "1"`)
+	until(t, p, "tried while it has the focus",
+		`() => document.activeElement.dataset.set?.includes("basket") && document.querySelector("#picture > svg").dataset.tried === "1"`)
 	p.Keyboard.MustType(input.Escape)
 	until(t, p, "Escape returns", `() => !document.querySelector("#picture > svg").dataset.tried`)
 	p.Keyboard.MustType(input.Enter)
@@ -132,10 +148,12 @@ func TestMarkByKeys(t *testing.T) {
 		p.Keyboard.MustType(input.ArrowRight)
 	}
 	p.Keyboard.MustType(input.ArrowUp)
-	until(t, p, "two to the right, one up", `(n) => { const [x, y] = document.getElementById("f-look-mark-place").value.split(", ").map(Number); return Math.abs(x - 50 - 200 / n) < 0.01 && Math.abs(y - 50 + 100 / n) < 0.01; }`, n)
+	until(t, p, "two to the right, one up",
+		`(n) => { const [x, y] = document.getElementById("f-look-mark-place").value.split(", ").map(Number); return Math.abs(x - 50 - 200 / n) < 0.01 && Math.abs(y - 50 + 100 / n) < 0.01; }`, n)
 	before := p.MustEval(`() => Number(document.getElementById("f-look-mark-width").value)`).Num()
 	p.Keyboard.MustType('-')
-	until(t, p, "narrower by one", `(w) => Number(document.getElementById("f-look-mark-width").value) === w - 1 && document.activeElement.dataset.part === "mark"`, before)
+	until(t, p, "narrower by one",
+		`(w) => Number(document.getElementById("f-look-mark-width").value) === w - 1 && document.activeElement.dataset.part === "mark"`, before)
 	verdictIs(t, p, proof.Flat)
 	taken(t, p, "https://marrowby.example/mark-keys")
 	p.MustElement("[data-part=mark]").MustFocus()
@@ -177,11 +195,14 @@ func TestUploads(t *testing.T) {
 	openPart(p, "mark")
 	for _, bad := range []struct{ name, data, says string }{
 		{"empty.png", "", "Is empty, 0 bytes"}, {"words.png", "a seed list", "Is none of SVG, PNG, JPEG and WebP"},
-		{"bomb.svg", `<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg"><text>&a;</text></svg>`, "declares entities"},
-		{"foreign.svg", `<svg xmlns="http://www.w3.org/2000/svg"><foreignObject/><script>alert(1)</script></svg>`, "shows nothing"},
+		{"bomb.svg", `<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg"><text>&a;</text></svg>`,
+			"declares entities"},
+		{"foreign.svg", `<svg xmlns="http://www.w3.org/2000/svg"><foreignObject/><script>alert(1)</script></svg>`,
+			"shows nothing"},
 	} {
 		p.MustElement("#mark-file").MustSetFiles(file(bad.name, []byte(bad.data)))
-		until(t, p, bad.says, `(says) => document.getElementById("e-mark-file").innerText.toLowerCase().includes(says.toLowerCase())`, bad.says)
+		until(t, p, bad.says,
+			`(says) => document.getElementById("e-mark-file").innerText.toLowerCase().includes(says.toLowerCase())`, bad.says)
 	}
 	until(t, p, "no mark", `() => !document.getElementById("line-wears").textContent.includes("mark")`)
 	large := image.NewNRGBA(image.Rect(0, 0, 900, 900)) // a photograph's worth: above what a form may hold otherwise
@@ -205,7 +226,8 @@ func TestUploads(t *testing.T) {
 	hasText(t, p, "#left-mark-file", "stands on one colour")
 	until(t, p, "no error any more", `() => document.getElementById("e-mark-file").innerText === ""`)
 	p.MustElement("#f-look-mark-ground").MustSelect("is cut out")
-	until(t, p, "the disc without its ground", `() => Math.abs(document.querySelector("[data-part=mark]").getBoundingClientRect().width / document.querySelector("[data-part=mark]").getBoundingClientRect().height - 1) < 0.02 && document.getElementById("f-look-mark-ground").value === "cut"`)
+	until(t, p, "the disc without its ground",
+		`() => Math.abs(document.querySelector("[data-part=mark]").getBoundingClientRect().width / document.querySelector("[data-part=mark]").getBoundingClientRect().height - 1) < 0.02 && document.getElementById("f-look-mark-ground").value === "cut"`)
 	verdictIs(t, p, proof.Flat)
 	taken(t, p, "https://marrowby.example/uploads")
 

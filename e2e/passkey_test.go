@@ -20,8 +20,11 @@ func TestPasskey(t *testing.T) {
 	if err := (proto.WebAuthnEnable{}).Call(p); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := (proto.WebAuthnAddVirtualAuthenticator{Options: &proto.WebAuthnVirtualAuthenticatorOptions{Protocol: proto.WebAuthnAuthenticatorProtocolCtap2,
-		Transport: proto.WebAuthnAuthenticatorTransportInternal, HasResidentKey: true, HasUserVerification: true, IsUserVerified: true, AutomaticPresenceSimulation: true}}).Call(p); err != nil {
+	if _,
+		err := (proto.WebAuthnAddVirtualAuthenticator{
+		Options: &proto.WebAuthnVirtualAuthenticatorOptions{Protocol: proto.WebAuthnAuthenticatorProtocolCtap2,
+			Transport: proto.WebAuthnAuthenticatorTransportInternal, HasResidentKey: true, HasUserVerification: true,
+			IsUserVerified: true, AutomaticPresenceSimulation: true}}).Call(p); err != nil {
 		t.Fatal(err)
 	}
 	p.MustElementR("button", "Add a passkey").MustClick()

@@ -60,7 +60,9 @@ func TestSwissJourney(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/new/swiss")
-	for path, text := range map[string]string{"iban": "CH61 3199 9000 0123 4567 8", "amount": "1949.75", "creditor-name": "Marrowby Samen AG", "creditor-postcode": "8000", "creditor-city": "Zürich", "creditor-country": "ch", "message": "Tulips"} {
+	for path, text := range map[string]string{"iban": "CH61 3199 9000 0123 4567 8", "amount": "1949.75",
+		"creditor-name": "Marrowby Samen AG", "creditor-postcode": "8000", "creditor-city": "Zürich", "creditor-country": "ch",
+		"message": "Tulips"} {
 		fill(p, "#f-content-"+path, text)
 	}
 	hasText(t, p, "#h-f-content-iban", "A QR-IBAN")
@@ -73,7 +75,8 @@ func TestSwissJourney(t *testing.T) {
 	wait()
 	hasText(t, p, ".handset", "Marrowby Samen AG")
 	hasText(t, p, ".handset", "21 00000 00003 13947 14300 09017")
-	payload := "SPC\n0200\n1\nCH6131999000012345678\nS\nMarrowby Samen AG\n\n\n8000\nZürich\nCH\n\n\n\n\n\n\n\n1949.75\nCHF\n\n\n\n\n\n\n\nQRR\n210000000003139471430009017\nTulips\nEPD"
+	payload := "SPC\n0200\n1\nCH6131999000012345678\nS\nMarrowby Samen " +
+		"AG\n\n\n8000\nZürich\nCH\n\n\n\n\n\n\n\n1949.75\nCHF\n\n\n\n\n\n\n\nQRR\n210000000003139471430009017\nTulips\nEPD"
 	taken(t, p, payload)
 
 	// At the wrong size it is no bill; the button sets the right one.
@@ -83,7 +86,8 @@ func TestSwissJourney(t *testing.T) {
 	wait()
 	hasText(t, p, ".finding", "is 46 mm wide without its border")
 	p.MustElementR(".finding button", "Print 51 mm wide").MustClick()
-	until(t, p, "the size", `() => ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("46 mm")) && document.getElementById("age").innerText === ""`)
+	until(t, p, "the size",
+		`() => ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("46 mm")) && document.getElementById("age").innerText === ""`)
 
 	p.MustElement("[data-stub=ships]").MustClick()
 	for language, key := range map[string]string{"German": "de", "French": "fr", "Italian": "it", "English": "en"} {
@@ -118,7 +122,8 @@ func TestProductJourney(t *testing.T) {
 	fill(p, "#f-content-lot", strings.Repeat("L", 21))
 	hasText(t, p, "#e-f-content-lot", "it has 1 to 20 characters")
 	fill(p, "#f-content-lot", "A/12")
-	until(t, p, "the lot taken", `() => document.getElementById("e-f-content-lot").innerText === "" && document.getElementById("line-says").innerText.includes("A/12")`)
+	until(t, p, "the lot taken",
+		`() => document.getElementById("e-f-content-lot").innerText === "" && document.getElementById("line-says").innerText.includes("A/12")`)
 	p.MustElementR(".more summary", "Use by").MustClick()
 	fill(p, "#f-content-attributes-17", "30 September 2027")
 	hasText(t, p, "#h-f-content-attributes-17", "Thu 30 September 2027")
@@ -136,7 +141,8 @@ func TestProductJourney(t *testing.T) {
 	p.MustElement("#f-placements-0-use").MustSelect("general distribution")
 	hasText(t, p, ".finding", "it has to be 0.743 to 1.5 mm")
 	p.MustElement("#f-placements-0-use").MustSelect("the till")
-	until(t, p, "no remark on the size", `() => ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("it has to be")) && document.getElementById("age").innerText === ""`)
+	until(t, p, "no remark on the size",
+		`() => ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("it has to be")) && document.getElementById("age").innerText === ""`)
 	p.MustElement("#f-placements-0-readable").MustClick()
 	until(t, p, "figures on the sheet", `() => document.querySelectorAll("#symbol path").length >= 5`)
 	p.MustElement("[data-stub=ships]").MustClick()
@@ -151,7 +157,8 @@ func TestIdentifierPage(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	p := a.page(t, "/identifiers")
-	fill(p, "#identifiers-text", "9521234500018\n9521234500019\n(21)7\n(01)09521234500018(10)A\nhttps://id.marrowby.example/01/9521234500018")
+	fill(p, "#identifiers-text",
+		"9521234500018\n9521234500019\n(21)7\n(01)09521234500018(10)A\nhttps://id.marrowby.example/01/9521234500018")
 	hasText(t, p, "#judged", "5 identifiers, 2 wrong")
 	hasText(t, p, ".judged tr:nth-child(2)", "With these digits it is 8: 9521234500018")
 	hasText(t, p, ".judged tr:nth-child(3)", "SERIAL stands alone")

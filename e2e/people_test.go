@@ -40,7 +40,8 @@ func TestComingAndGoing(t *testing.T) {
 	hasText(t, p, "h1", "Join Marrowby Seed House")
 	link := p.MustInfo().URL
 	fill(p, "#name", "Ash Reed")
-	for typed, says := range map[string]string{"short": "needs 10 or more", "1234567890": "many people use", "ash@marrowby.example": "your own name or address"} {
+	for typed, says := range map[string]string{"short": "needs 10 or more", "1234567890": "many people use",
+		"ash@marrowby.example": "your own name or address"} {
 		fill(p, "#password", typed)
 		submit(p, "Join")
 		hasText(t, p, "#password-error", says)
@@ -94,7 +95,8 @@ func TestRoles(t *testing.T) {
 	desk := a.demoCode(t, "Fair programme")
 	viewer := a.pageAs(t, "wren@marrowby.example", desk)
 	hasText(t, viewer, ".verdict", "Safe")
-	until(t, viewer, "every control locked", `() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
+	until(t, viewer, "every control locked",
+		`() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
 	viewer.MustElement("[data-stub=reads]").MustClick()
 	hasText(t, viewer, "#readings", "18/18")
 

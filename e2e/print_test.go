@@ -81,7 +81,8 @@ func TestCheckAPrint(t *testing.T) {
 	send(file("photo.jpg", jpg.Bytes()), "")
 	hasText(t, p, "#checked", "photographed at 20 pixels a module")
 	_, webp := download(t, p, func() {
-		p.MustEval(`(to) => { const a = document.createElement("a"); a.href = to; a.download = "scan.webp"; document.body.append(a); a.click(); a.remove(); }`,
+		p.MustEval(
+			`(to) => { const a = document.createElement("a"); a.href = to; a.download = "scan.webp"; document.body.append(a); a.click(); a.remove(); }`,
 			strings.TrimPrefix(at, a.url)+"/versions/1/0/scan.webp")
 	})
 	send(file("scan.webp", webp), "600")

@@ -16,10 +16,12 @@ import (
 func TestFixesAlone(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Hopeless","content":{"kind":"url","url":"http://marrowby.example/fair?gclid=a1b2"},"symbol":{"quiet_zone":1},"look":{"ink":"#a9c4a0","modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"},"core":{"motif":"kernel"}}},"placements":[{"name":"gate","width_mm":18,"distance_mm":400,"substrate":"uncoated"}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Hopeless","content":{"kind":"url","url":"http://marrowby.example/fair?gclid=a1b2"},"symbol":{"quiet_zone":1},"look":{"ink":"#a9c4a0","modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"},"core":{"motif":"kernel"}}},"placements":[{"name":"gate","width_mm":18,"distance_mm":400,"substrate":"uncoated"}]}`))
 	verdictIs(t, p, proof.Stop)
 	p.MustElement(`.finding[data-code^="quiet-zone"]`).MustHover() // what a remark is about is lit on the sheet
-	until(t, p, "the border lit", `() => document.querySelectorAll("#picture .lit").length === 1 && document.querySelector("#picture .lit").dataset.about === "quiet"`)
+	until(t, p, "the border lit",
+		`() => document.querySelectorAll("#picture .lit").length === 1 && document.querySelector("#picture .lit").dataset.about === "quiet"`)
 	p.MustElement(".verdict").MustHover()
 	until(t, p, "nothing lit", `() => document.querySelectorAll("#picture .lit").length === 0`)
 	done := `() => document.getElementById("age").innerText === "" && !document.getElementById("remarks").classList.contains("older")`
@@ -35,7 +37,8 @@ func TestFixesAlone(t *testing.T) {
 		}
 		p.MustElement("body").MustEval(`() => document.activeElement.blur()`)
 		p.Keyboard.MustType(input.KeyF)
-		until(t, p, "the fix "+fix, `(was) => document.getElementById("undo").title !== was || document.getElementById("remarks").classList.contains("older")`, p.MustEval(`() => document.getElementById("undo").title`).Str())
+		until(t, p, "the fix "+fix,
+			`(was) => document.getElementById("undo").title !== was || document.getElementById("remarks").classList.contains("older")`, p.MustEval(`() => document.getElementById("undo").title`).Str())
 	}
 	verdictIs(t, p, proof.Safe)
 	if steps < 4 {
@@ -48,19 +51,23 @@ func TestFixesAlone(t *testing.T) {
 func TestEvidence(t *testing.T) {
 	t.Parallel()
 	a := open(t).eagerly()
-	p := a.page(t, a.create(t, `{"name":"Looked into","content":{"kind":"url","url":"marrowby.example/evidence"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated","light":"outdoor"}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Looked into","content":{"kind":"url","url":"marrowby.example/evidence"},"placements":[{"name":"gate","width_mm":60,"distance_mm":500,"substrate":"uncoated","light":"outdoor"}]}`))
 	verdictIs(t, p, proof.Safe)
 	hasText(t, p, "#beyond", "Harder conditions: survives ")
 	hasText(t, p, "#beyond", "Wear and damage: survives ")
 	hasText(t, p, "#beyond", "See the evidence")
-	until(t, p, "the measured range", `() => document.getElementById("gauge-text-4").textContent.includes("Every kind of phone reader reads it from 80 mm")`)
+	until(t, p, "the measured range",
+		`() => document.getElementById("gauge-text-4").textContent.includes("Every kind of phone reader reads it from 80 mm")`)
 	p.MustElement("#beyond .link").MustClick()
 	hasText(t, p, "#evidence", "Half in shadow") // ordinary out of doors
 	const cards = `() => document.querySelectorAll("#evidence li").length`
 	if n := p.MustEval(cards).Int(); n < 25 {
 		t.Errorf("%d conditions are shown", n)
 	}
-	if bad := p.MustEval(`() => [...document.querySelectorAll("#evidence section:first-child .fails")].map((x) => x.innerText).join(" ")`).Str(); bad != "" {
+	if bad := p.MustEval(
+		`() => [...document.querySelectorAll("#evidence section:first-child .fails")].map((x) => x.innerText).join(" ")`).
+		Str(); bad != "" {
 		t.Errorf("called safe, and the evidence says %s", bad)
 	}
 	p.MustElementR("#evidence button", "Leaning back").MustFocus().MustType(input.Enter)
@@ -89,7 +96,8 @@ func TestEvidence(t *testing.T) {
 func TestTryOnAPhone(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	at := a.create(t, `{"name":"Tried","content":{"kind":"url","url":"marrowby.example/tried"},"placements":[{"name":"till","width_mm":40,"distance_mm":300}]}`)
+	at := a.create(t,
+		`{"name":"Tried","content":{"kind":"url","url":"marrowby.example/tried"},"placements":[{"name":"till","width_mm":40,"distance_mm":300}]}`)
 	p := a.page(t, at+"/phone?place=0")
 	width := `() => document.querySelector(".trial-code svg").getBoundingClientRect().width`
 	before := p.MustEval(width).Num()
@@ -125,7 +133,8 @@ func TestTryOnAPhone(t *testing.T) {
 func TestMakeClean(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Old print","content":{"kind":"url","url":"marrowby.example/old-print"},"symbol":{"level":"H","mask":6},"look":{"mark":{"source":"icon:sprout","width":0.22}}}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Old print","content":{"kind":"url","url":"marrowby.example/old-print"},"symbol":{"level":"H","mask":6},"look":{"mark":{"source":"icon:sprout","width":0.22}}}`))
 	p.MustElement("[data-stub=ships]").MustClick()
 	_, picture := download(t, p, func() { takeFile(p, "PNG") })
 	file := filepath.Join(t.TempDir(), "old.png")
@@ -136,7 +145,8 @@ func TestMakeClean(t *testing.T) {
 	p.MustElement("#find-file input").MustSetFiles(file)
 	hasText(t, p, "#found", "level H, mask 6")
 	p.MustElementR("#found summary", "Where it was found").MustClick()
-	until(t, p, "its outline in the picture", `() => { const s = document.querySelector("#found .outlined svg"), g = s.querySelector("polygon").getBBox(), all = s.viewBox.baseVal; return g.width > 0.7 * all.width && g.width < all.width && g.x > 0; }`)
+	until(t, p, "its outline in the picture",
+		`() => { const s = document.querySelector("#found .outlined svg"), g = s.querySelector("polygon").getBBox(), all = s.viewBox.baseVal; return g.width > 0.7 * all.width && g.width < all.width && g.x > 0; }`)
 	hasText(t, p, "#found", "had to be corrected")
 	hasText(t, p, "#found", "deserves grade")
 	clean := p.MustElementR("#found button", "Make it clean")

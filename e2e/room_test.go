@@ -12,7 +12,8 @@ import (
 
 // overflow is how many pixels of the open stub's form lie out of sight.
 func overflow(p *rod.Page) int {
-	return p.MustEval(`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
+	return p.MustEval(
+		`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
 }
 
 // TestRoom opens the stubs of a code of every kind, and every part of the look: at 1280 × 800 nothing of a form is out of
@@ -61,11 +62,14 @@ func TestRoom(t *testing.T) {
 		}
 		for _, stub := range stubs {
 			p.MustEval(`(s) => document.querySelector("[data-stub=" + s + "]").click()`, stub)
-			until(t, p, stub+" open", `(s) => document.querySelector(".stub.open [data-stub]").dataset.stub === s && document.querySelector(".stub.open .stub-body").offsetHeight > 0`, stub)
+			until(t, p, stub+" open",
+				`(s) => document.querySelector(".stub.open [data-stub]").dataset.stub === s && document.querySelector(".stub.open .stub-body").offsetHeight > 0`, stub)
 			if n := overflow(p); n > 0 {
 				t.Errorf("%s: %s hides %d px", kind, stub, n)
 			}
-			if n := p.MustEval(`() => Math.max(0, ...[...document.querySelectorAll(".stub:not(.open)")].map((s) => s.offsetHeight))`).Int(); n > 36 {
+			if n := p.MustEval(
+				`() => Math.max(0, ...[...document.querySelectorAll(".stub:not(.open)")].map((s) => s.offsetHeight))`).
+				Int(); n > 36 {
 				t.Errorf("%s: beside %s a closed stub is %d px high", kind, stub, n)
 			}
 		}
@@ -79,7 +83,8 @@ func TestRoom(t *testing.T) {
 				t.Errorf("%s: %s hides %d px", kind, part, n)
 			}
 		}
-		if fits := p.MustEval(`() => document.documentElement.scrollHeight <= innerHeight && document.querySelector(".ticket").getBoundingClientRect().bottom <= innerHeight`).Bool(); !fits {
+		if fits := p.MustEval(
+			`() => document.documentElement.scrollHeight <= innerHeight && document.querySelector(".ticket").getBoundingClientRect().bottom <= innerHeight`).Bool(); !fits {
 			t.Errorf("%s: the desk scrolls", kind)
 		}
 	}

@@ -48,7 +48,8 @@ func TestScreenshots(t *testing.T) {
 	bench.MustElement("#bench-text").MustInput("marrowby.example/fair")
 	until(t, bench, "the code", `() => !!document.querySelector("#bench-files button")`)
 	bench.MustElement("#f-placements-0-medium").MustSelect("flyer")
-	until(t, bench, "a verdict for print", `() => document.querySelector("#bench-proof .verdict b")?.innerText === "Safe to print"`)
+	until(t, bench, "a verdict for print",
+		`() => document.querySelector("#bench-proof .verdict b")?.innerText === "Safe to print"`)
 	if err := os.WriteFile(filepath.Join(*shots, "bench.png"), bench.MustScreenshot(), 0o644); err != nil {
 		t.Fatal(err)
 	}
@@ -102,8 +103,10 @@ func TestScreenshots(t *testing.T) {
 			p.MustElement("[data-stub=reads]").MustClick()
 			until(t, p, "the picture", `() => !!document.querySelector("#camera img")`)
 			was := *p.MustElement("#camera img").MustAttribute("src")
-			p.MustEval(`() => { for (const [k, v] of [["tilt", 24], ["wear", 2], ["shade", 25]]) { const e = document.getElementById("see-" + k); e.value = v; e.dispatchEvent(new Event("input", { bubbles: true })); } }`)
-			until(t, p, "the picture leaning back", `(was) => document.querySelector("#camera img").src !== was && document.querySelectorAll(".htmx-request").length === 0`, was)
+			p.MustEval(
+				`() => { for (const [k, v] of [["tilt", 24], ["wear", 2], ["shade", 25]]) { const e = document.getElementById("see-" + k); e.value = v; e.dispatchEvent(new Event("input", { bubbles: true })); } }`)
+			until(t, p, "the picture leaning back",
+				`(was) => document.querySelector("#camera img").src !== was && document.querySelectorAll(".htmx-request").length === 0`, was)
 			time.Sleep(time.Second)
 		}},
 		{"evidence", a.demoCode(t, "programme"), func(p *rod.Page) {

@@ -38,7 +38,8 @@ func TestShips(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	const url = "https://marrowby.example/ships"
-	p := a.page(t, a.create(t, `{"name":"Seed rack","content":{"kind":"url","url":"`+url+`"},"look":{"ink":"#12352b"},"placements":[{"name":"rack","medium":"catalogue-page","width_mm":40,"words":{"headline":"Scan for more"}}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Seed rack","content":{"kind":"url","url":"`+url+`"},"look":{"ink":"#12352b"},"placements":[{"name":"rack","medium":"catalogue-page","width_mm":40,"words":{"headline":"Scan for more"}}]}`))
 	p.MustElement("[data-stub=ships]").MustClick()
 
 	for _, title := range []string{"JPEG", "WebP"} {
@@ -64,7 +65,8 @@ func TestShips(t *testing.T) {
 	p.MustElement(`#files-screen input[value=jpg]`).MustClick()
 	name, data := download(t, p, func() { p.MustElement(`button[aria-label="Download chosen"]`).MustClick() })
 	files := unzipped(t, data)
-	if len(files) != 4 || name != "seed-rack_v1.zip" || files["seed-rack_40mm_v1.jpg"] == nil || files["seed-rack-whole_v1.pdf"] == nil || files["seed-rack_40mm_v1.svg"] != nil {
+	if len(files) != 4 || name != "seed-rack_v1.zip" || files["seed-rack_40mm_v1.jpg"] == nil ||
+		files["seed-rack-whole_v1.pdf"] == nil || files["seed-rack_40mm_v1.svg"] != nil {
 		t.Errorf("%s holds %d files: %v", name, len(files), keysOf(files))
 	}
 	p.MustReload().MustWaitLoad()
@@ -76,18 +78,21 @@ func TestShips(t *testing.T) {
 	_, data = download(t, p, func() { p.MustElement(`button[aria-label="Download everything"]`).MustClick() })
 	files = unzipped(t, data)
 	note := string(files["seed-rack-note-to-the-printer_v1.txt"])
-	for _, want := range []string{"Size: 40 mm wide", "Do not scale it below 34 mm", "cyan", "seed-rack_40mm_v1.jpg", "It says: " + url} {
+	for _, want := range []string{"Size: 40 mm wide", "Do not scale it below 34 mm", "cyan", "seed-rack_40mm_v1.jpg",
+		"It says: " + url} {
 		if !strings.Contains(note, want) {
 			t.Errorf("the note does not say %q:\n%s", want, note)
 		}
 	}
-	if len(files) != 7 || !bytes.HasPrefix(files["seed-rack-proof-sheet_v1.pdf"], []byte("%PDF")) || !bytes.Contains(files["seed-rack-job_v1.json"], []byte(url)) {
+	if len(files) != 7 || !bytes.HasPrefix(files["seed-rack-proof-sheet_v1.pdf"], []byte("%PDF")) ||
+		!bytes.Contains(files["seed-rack-job_v1.json"], []byte(url)) {
 		t.Errorf("everything is %v", keysOf(files))
 	}
 
 	// By mail: one that bounces says so, one that arrives lies in the mailbox with its files.
 	p.MustElement("[data-whom=person]").MustClick()
-	for _, c := range [][2]string{{"gone@printer.example", "no such mailbox"}, {"nobody at all", "is no e-mail address"}, {"wren@printer.example", "Sent to wren@printer.example: 4 files"}} {
+	for _, c := range [][2]string{{"gone@printer.example", "no such mailbox"}, {"nobody at all", "is no e-mail address"},
+		{"wren@printer.example", "Sent to wren@printer.example: 4 files"}} {
 		p.MustElement("input[name=to]").MustSelectAllText().MustInput(c[0])
 		p.MustEval(`() => document.querySelector("form[hx-post$='/mail']").noValidate = true`)
 		p.MustElementR("button", "Send the ticked files").MustClick()
@@ -114,7 +119,8 @@ func TestShips(t *testing.T) {
 	hasText(t, p, "#address-slot", "lead nowhere now")
 	stranger.MustReload()
 	hasText(t, stranger, "body", "There is no such code")
-	if text := p.MustElement("#inline-text").MustProperty("value").Str(); !strings.HasPrefix(text, "<svg") || !strings.Contains(text, `width="40mm"`) {
+	if text := p.MustElement("#inline-text").MustProperty("value").Str(); !strings.HasPrefix(text, "<svg") ||
+		!strings.Contains(text, `width="40mm"`) {
 		t.Errorf("SVG to be put into a page: %.80s", text)
 	}
 
@@ -134,7 +140,8 @@ func TestShips(t *testing.T) {
 	p.MustElement("#printed-many").MustInput("two")
 	p.MustElementR("#in-print button", "It is in print").MustClick()
 	hasText(t, p, "#in-print .error", "Is no number of pieces")
-	until(t, p, "the day kept", `() => document.getElementById("printed-on").value === "2026-11-02" && document.getElementById("printed-by").value === "Okafor Print"`)
+	until(t, p, "the day kept",
+		`() => document.getElementById("printed-on").value === "2026-11-02" && document.getElementById("printed-by").value === "Okafor Print"`)
 	p.MustElement("#printed-many").MustSelectAllText().MustInput("2,000")
 	p.MustElementR("#in-print button", "It is in print").MustClick()
 	hasText(t, p, "#in-print", "v1 is in print since 2 November 2026, Okafor Print, 2,000 pieces.")
@@ -185,7 +192,8 @@ func keysOf(m map[string][]byte) (out []string) {
 func TestUnread(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Alike","content":{"kind":"url","url":"https://marrowby.example/alike"},"look":{"ink":"#00ff00","paper":"#b6b6b6"},"placements":[{"name":"card","width_mm":30}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Alike","content":{"kind":"url","url":"https://marrowby.example/alike"},"look":{"ink":"#00ff00","paper":"#b6b6b6"},"placements":[{"name":"card","width_mm":30}]}`))
 	p.MustElement("[data-stub=ships]").MustClick()
 	wait := p.MustWaitNavigation()
 	takeFile(p, "PNG")

@@ -18,7 +18,9 @@ func flyerFile(t *testing.T) string {
 	t.Helper()
 	dir := t.TempDir()
 	svg, one, two := filepath.Join(dir, "flyer.svg"), filepath.Join(dir, "one.pdf"), filepath.Join(dir, "flyer.pdf")
-	if err := os.WriteFile(svg, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 148 210"><rect width="148" height="110" fill="#12352b"/><circle cx="40" cy="50" r="26" fill="#e9a820"/><path d="M15 120h90v8h-90zM15 132h60v5h-60z" fill="#16241f"/></svg>`), 0o600); err != nil {
+	if err := os.WriteFile(svg,
+		[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 148 210"><rect width="148" height="110" fill="#12352b"/><circle cx="40" cy="50" r="26" fill="#e9a820"/><path d="M15 120h90v8h-90zM15 132h60v5h-60z" fill="#16241f"/></svg>`), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	tool(t, "rsvg-convert", "-f", "pdf", "-o", one, svg)
@@ -28,7 +30,8 @@ func flyerFile(t *testing.T) string {
 
 // lies gives where the code lies in the view in place, in mm.
 func lies(p *rod.Page) (x, y float64) {
-	r := p.MustEval(`() => { const g = document.getElementById("placed"); return g ? [Number(g.dataset.x), Number(g.dataset.y)] : [-1, -1]; }`)
+	r := p.MustEval(
+		`() => { const g = document.getElementById("placed"); return g ? [Number(g.dataset.x), Number(g.dataset.y)] : [-1, -1]; }`)
 	return r.Get("0").Num(), r.Get("1").Num()
 }
 
@@ -65,7 +68,8 @@ func TestSits(t *testing.T) {
 		t.Fatal(err)
 	}
 	thin := filepath.Join(t.TempDir(), "thin.svg")
-	if err := os.WriteFile(thin, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="0.5mm" height="90mm"/>`), 0o600); err != nil {
+	if err := os.WriteFile(thin, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="0.5mm" height="90mm"/>`),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	for _, c := range [][2]string{{locked, "Is encrypted"}, {broken, "damaged"}, {thin, "0.5 × 90 mm"}} {
@@ -83,14 +87,16 @@ func TestSits(t *testing.T) {
 	p.Mouse.MustMoveTo(g.X+g.Width/2, g.Y+g.Height/2).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(g.X+g.Width/2+10, g.Y+g.Height/2+10).MustMoveTo(g.X+g.Width/2-(54-15)*scale, g.Y+g.Height/2+(150-85)*scale)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "the code moved", `() => { const d = document.getElementById("placed")?.dataset; return !!d && Math.abs(d.x - 15) < 9 && Math.abs(d.y - 150) < 9; }`)
+	until(t, p, "the code moved",
+		`() => { const d = document.getElementById("placed")?.dataset; return !!d && Math.abs(d.x - 15) < 9 && Math.abs(d.y - 150) < 9; }`)
 	x, y := lies(p)
 	until(t, p, "the way back", `() => document.getElementById("undo").title.includes("the code moved")`)
 	p.MustElement("#placed").MustFocus()
 	for range 3 {
 		p.Keyboard.MustType(input.ArrowRight)
 	}
-	until(t, p, "three millimetres to the right", `(x) => Math.abs(document.getElementById("placed")?.dataset.x - x - 3) < 0.011`, x)
+	until(t, p, "three millimetres to the right",
+		`(x) => Math.abs(document.getElementById("placed")?.dataset.x - x - 3) < 0.011`, x)
 	if _, now := lies(p); now != y {
 		t.Errorf("it moved down too: %v, was %v", now, y)
 	}
@@ -101,7 +107,8 @@ func TestSits(t *testing.T) {
 	p.Mouse.MustMoveTo(grip.X+grip.Width/2, grip.Y+grip.Height/2).MustDown(proto.InputMouseButtonLeft)
 	p.Mouse.MustMoveTo(grip.X+12, grip.Y+12).MustMoveTo(grip.X+28, grip.Y+28)
 	p.Mouse.MustUp(proto.InputMouseButtonLeft)
-	until(t, p, "a wider code, in whole millimetres", `(was) => { const w = parseFloat(document.getElementById("f-placements-0-width_mm").value), g = document.getElementById("placed"); return w > was && w === Math.round(w) && g && Math.abs(g.dataset.w - w) < 0.01; }`, was)
+	until(t, p, "a wider code, in whole millimetres",
+		`(was) => { const w = parseFloat(document.getElementById("f-placements-0-width_mm").value), g = document.getElementById("placed"); return w > was && w === Math.round(w) && g && Math.abs(g.dataset.w - w) < 0.01; }`, was)
 	wide := p.MustEval(`() => parseFloat(document.getElementById("f-placements-0-width_mm").value)`).Num()
 	p.MustElement("#placed").MustFocus()
 	p.Keyboard.MustType('-')
@@ -120,7 +127,8 @@ func TestSits(t *testing.T) {
 	hasText(t, p, "#word-line", "See what to sow")
 	fill(p, "#f-placements-0-words-address", "marrowby.example/leaflet")
 	fill(p, "#f-placements-0-artwork-x_mm", "15")
-	until(t, p, "its words kept", `() => document.getElementById("age").innerText === "" && !document.querySelector('.finding[data-code="words.none"]')`)
+	until(t, p, "its words kept",
+		`() => document.getElementById("age").innerText === "" && !document.querySelector('.finding[data-code="words.none"]')`)
 	verdictIs(t, p, "safe")
 
 	// The whole is the designer's file, every byte of it, with the code behind.
@@ -141,7 +149,8 @@ func TestSits(t *testing.T) {
 	if out := tool(t, "qpdf", "--check", file); !strings.Contains(out, "No syntax or stream encoding errors") {
 		t.Errorf("qpdf: %s", out)
 	}
-	if info := tool(t, "pdfinfo", file); !strings.Contains(info, "Pages:           2") || !strings.Contains(info, "419.528 x 595.276") {
+	if info := tool(t, "pdfinfo", file); !strings.Contains(info, "Pages:           2") ||
+		!strings.Contains(info, "419.528 x 595.276") {
 		t.Errorf("pdfinfo: %s", info)
 	}
 	readBack(t, name, data, "https://marrowby.example/leaflet")
@@ -182,7 +191,8 @@ func TestSits(t *testing.T) {
 func TestLeastWidth(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t, `{"name":"Small","content":{"kind":"url","url":"https://marrowby.example/small"},"placements":[{"name":"card","medium":"business-card","width_mm":40}]}`))
+	p := a.page(t, a.create(t,
+		`{"name":"Small","content":{"kind":"url","url":"https://marrowby.example/small"},"placements":[{"name":"card","medium":"business-card","width_mm":40}]}`))
 	p.MustElement("[data-stub=sits]").MustClick()
 	p.MustElementR("#sizes button", "Find the smallest safe width").MustClick()
 	hasText(t, p, "#least-slot", "Safe down to")

@@ -99,7 +99,8 @@ func (w *wanderer) fail(tab *wanderTab, format string, args ...any) {
 	if b, err := tab.page.Screenshot(false, nil); err == nil {
 		os.WriteFile(shot, b, 0o600)
 	}
-	w.t.Errorf("step %d as %s: %s; the page is in %s. What came before:\n%s", w.steps, tab.who, fmt.Sprintf(format, args...), shot, strings.Join(w.log, "\n"))
+	w.t.Errorf("step %d as %s: %s; the page is in %s. What came before:\n%s", w.steps, tab.who, fmt.Sprintf(format, args...),
+		shot, strings.Join(w.log, "\n"))
 }
 
 // step does one thing in one of the tabs, and looks whether all is well.
@@ -120,9 +121,11 @@ func (w *wanderer) step() {
 	case k < 5:
 		text := w.pick(wanderTexts)
 		w.note("%s pastes %.60q", tab.who, text)
-		p.Eval(`(text) => { document.activeElement?.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
+		p.Eval(
+			`(text) => { document.activeElement?.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
 	case k < 7:
-		keys := []input.Key{input.BracketLeft, input.BracketRight, 'f', 's', 'u', '?', input.Escape, input.ArrowDown, input.ArrowUp, input.Enter, input.Space, input.Slash, input.Tab, '1', '0'}
+		keys := []input.Key{input.BracketLeft, input.BracketRight, 'f', 's', 'u', '?', input.Escape, input.ArrowDown,
+			input.ArrowUp, input.Enter, input.Space, input.Slash, input.Tab, '1', '0'}
 		key := keys[w.r.IntN(len(keys))]
 		w.note("%s presses %q", tab.who, rune(key))
 		p.Keyboard.Type(key)
@@ -137,8 +140,10 @@ func (w *wanderer) pick(list []string) string { return list[w.r.IntN(len(list))]
 
 // visit opens a screen by its address.
 func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
-	places := []string{"/codes", "/codes?state=retired", "/style", "/style/looks/come/plain", "/account", "/people", "/api", "/mailbox", "/identifiers"}
-	for _, kind := range []string{"url", "wifi", "contact", "event", "place", "phone", "sms", "email", "text", "pay", "gs1link", "gs1data", "sepa", "swiss", "emv", "upi", "bitcoin", "payto"} {
+	places := []string{"/codes", "/codes?state=retired", "/style", "/style/looks/come/plain", "/account", "/people", "/api",
+		"/mailbox", "/identifiers"}
+	for _, kind := range []string{"url", "wifi", "contact", "event", "place", "phone", "sms", "email", "text", "pay", "gs1link",
+		"gs1data", "sepa", "swiss", "emv", "upi", "bitcoin", "payto"} {
 		places = append(places, "/new/"+kind)
 	}
 	to := w.pick(places)
@@ -211,20 +216,25 @@ func (w *wanderer) control(tab *wanderTab, p *rod.Page) {
 		w.note("%s: with %s", tab.who, filepath.Base(file))
 		e.SetFiles([]string{file})
 	case c.Tag == "select":
-		e.Eval(`(n) => { this.selectedIndex = n % this.options.length; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, w.r.IntN(60))
+		e.Eval(
+			`(n) => { this.selectedIndex = n % this.options.length; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, w.r.IntN(60))
 	case c.Type == "range":
-		e.Eval(`(f) => { this.value = Number(this.min) + f * (this.max - this.min); this.dispatchEvent(new Event("input", { bubbles: true })); }`, w.r.Float64())
+		e.Eval(
+			`(f) => { this.value = Number(this.min) + f * (this.max - this.min); this.dispatchEvent(new Event("input", { bubbles: true })); }`, w.r.Float64())
 	case c.Type == "color":
-		e.Eval(`(v) => { this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); }`, fmt.Sprintf("#%06x", w.r.IntN(1<<24)))
+		e.Eval(`(v) => { this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); }`,
+			fmt.Sprintf("#%06x", w.r.IntN(1<<24)))
 	case c.Tag == "textarea", c.Tag == "input" && c.Type != "checkbox" && c.Type != "radio":
 		text := w.textFor(c)
 		w.note("%s: types %.60q", tab.who, text)
-		e.Eval(`(v) => { this.focus(); this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, text)
+		e.Eval(
+			`(v) => { this.focus(); this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, text)
 		if w.r.IntN(3) == 0 {
 			p.Keyboard.Type(input.Enter)
 		}
 	default:
-		e.Eval(`() => { this.scrollIntoView({ block: "center" }); if (this.click) this.click(); else this.dispatchEvent(new MouseEvent("click", { bubbles: true })); }`)
+		e.Eval(
+			`() => { this.scrollIntoView({ block: "center" }); if (this.click) this.click(); else this.dispatchEvent(new MouseEvent("click", { bubbles: true })); }`)
 	}
 }
 
@@ -248,7 +258,8 @@ var wanderFields = []struct {
 	{"ink", []string{"#12594a", "pine", "cmyk(80, 20, 60, 30)", "#fff", "none", "style:pine", "#zzz"}},
 	{"paper", []string{"#f6f0e2", "none", "#000000", "white"}},
 	{"colour", []string{"#12594a", "#e9a820"}},
-	{"url", []string{"marrowby.example/fair", "https://marrowby.example/?a=1#b", "http://192.168.0.1", "javascript:alert(1)", "m\u0430rrowby.example", "bücher.example/ä?q=ü"}},
+	{"url", []string{"marrowby.example/fair", "https://marrowby.example/?a=1#b", "http://192.168.0.1", "javascript:alert(1)",
+		"m\u0430rrowby.example", "bücher.example/ä?q=ü"}},
 	{"iban", []string{"DE89 3704 0044 0532 0130 00", "CH9300762011623852957", "DE00"}},
 	{"amount", []string{"12.50", "12,5", "0", "-1", "1e6"}},
 	{"start", []string{"2027-03-20T10:00", "2027-03-20", "20 March 2027, 10:00", "nonsense"}},
@@ -260,9 +271,12 @@ var wanderFields = []struct {
 	{"gtin", []string{"9521234500018", "9521234500019", "952"}},
 }
 
-var wanderTexts = []string{"", "Sow in March", "marrowby.example/spring", "WIFI:T:WPA;S:Shed;P:sow\\;thin;;", "BEGIN:VCARD\nVERSION:3.0\nFN:Wren Okafor\nN:Okafor;Wren;;;\nEND:VCARD", "52.0871, -1.9432", "+44 1632 960002",
-	"(01)09521234500018(10)A1209", "DE89370400440532013000", "<script>alert(1)</script>", "'; DROP TABLE codes; --", "ä€𝄞🌱", "\u202eright to left", strings.Repeat("x", 3000), "0", "-1", "1e309", "NaN", "null", "{}", "[]", "../../etc/passwd",
-	"{\"op\":\"remove\"}", "%00%ff", "\ufeff", "a\tb", "2027-02-30T25:61", "https://marrowby.example/" + strings.Repeat("seed-", 400), "tab\u00a0nbsp", "style:pine", "icon:leaf"}
+var wanderTexts = []string{"", "Sow in March", "marrowby.example/spring", "WIFI:T:WPA;S:Shed;P:sow\\;thin;;",
+	"BEGIN:VCARD\nVERSION:3.0\nFN:Wren Okafor\nN:Okafor;Wren;;;\nEND:VCARD", "52.0871, -1.9432", "+44 1632 960002",
+	"(01)09521234500018(10)A1209", "DE89370400440532013000", "<script>alert(1)</script>", "'; DROP TABLE codes; --", "ä€𝄞🌱",
+	"\u202eright to left", strings.Repeat("x", 3000), "0", "-1", "1e309", "NaN", "null", "{}", "[]", "../../etc/passwd",
+	"{\"op\":\"remove\"}", "%00%ff", "\ufeff", "a\tb", "2027-02-30T25:61", "https://marrowby.example/" +
+		strings.Repeat("seed-", 400), "tab\u00a0nbsp", "style:pine", "icon:leaf"}
 
 // settle waits until the page has done what was asked, but not for readers.
 func (w *wanderer) settle(p *rod.Page) {
@@ -296,14 +310,17 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 		w.fail(tab, "%s", text)
 	}
 	said := func() (string, error) {
-		r, err := p.Eval(`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + location.href + " " + document.body.innerText.slice(0, 200) : ""; }`)
+		r,
+			err := p.Eval(
+			`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + location.href + " " + document.body.innerText.slice(0, 200) : ""; }`)
 		if err != nil {
 			return "", err
 		}
 		return r.Value.Str(), nil
 	}
 	words, err := said()
-	for deadline := time.Now().Add(5 * time.Second); err == nil && strings.HasPrefix(words, "no page") && time.Now().Before(deadline); words, err = said() {
+	for deadline := time.Now().Add(5 * time.Second); err == nil && strings.HasPrefix(words, "no page") &&
+		time.Now().Before(deadline); words, err = said() {
 		time.Sleep(100 * time.Millisecond) // it may be on its way
 	}
 	if err != nil || words == "" {
@@ -313,7 +330,8 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 		words = "shall the form be sent again"
 	}
 	w.pages[words]++
-	if strings.HasPrefix(words, "Something went wrong") || strings.Contains(words, "could not be drawn") || strings.HasPrefix(words, "no page") {
+	if strings.HasPrefix(words, "Something went wrong") || strings.Contains(words, "could not be drawn") ||
+		strings.HasPrefix(words, "no page") {
 		w.fail(tab, "a page of error: %s", words)
 	}
 	p.Navigate(w.a.url + "/codes")
@@ -416,7 +434,8 @@ func wanderFiles(t *testing.T) (out []string) {
 		}
 		out = append(out, file)
 	}
-	m := made(t, `{"content":{"kind":"url","url":"marrowby.example/uploaded"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`)
+	m := made(t,
+		`{"content":{"kind":"url","url":"marrowby.example/uploaded"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`)
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
 		data, problems := m.File(compose.MustFormat(format), m.Place(0), meta)
 		if len(problems) > 0 {
@@ -433,7 +452,10 @@ func wanderFiles(t *testing.T) (out []string) {
 	put("text.png", []byte("no picture"))
 	put("card.vcf", []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nEND:VCARD\r\n"))
 	put("broken.zip", []byte("PK\x03\x04nothing"))
-	put("deep.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">`+strings.Repeat("<g>", 60)+strings.Repeat("</g>", 60)+`</svg>`))
-	put("script.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><script>alert(1)</script><rect width="9" height="9"/></svg>`))
+	put("deep.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">`+strings.Repeat("<g>",
+		60)+strings.Repeat("</g>", 60)+`</svg>`))
+	put("script.svg",
+		[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><script>alert(1)</script><rect width="9" height="9"/></svg>`))
 	return out
 }

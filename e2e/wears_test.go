@@ -22,19 +22,22 @@ func TestFormsByMouse(t *testing.T) {
 	p.MustElement(`#w-f-look-modules-motif [data-set=disc]`).MustClick()
 	hasText(t, p, "#line-wears", "each a disc")
 	hasText(t, p, "#line-wears", "each a disc · black on white")
-	until(t, p, "the choice marked, and kept in focus", `() => document.activeElement.dataset.set === "disc" && document.activeElement.getAttribute("aria-pressed") === "true"`)
+	until(t, p, "the choice marked, and kept in focus",
+		`() => document.activeElement.dataset.set === "disc" && document.activeElement.getAttribute("aria-pressed") === "true"`)
 	p.MustElement(`#w-f-look-modules-motif [data-set=custom]`).MustClick()
 	fill(p, "#f-look-modules-path", "M0 0H.3V.3H0Z")
 	hasText(t, p, "#e-f-look-modules-path", "Covers 9 % of its square; readers need 20 % or more")
 	fill(p, "#f-look-modules-path", "M.1 .1H.9V.9H.1Z")
-	until(t, p, "the form taken", `() => document.getElementById("e-f-look-modules-path").innerText === "" && !document.querySelector("#picture .stale")`)
+	until(t, p, "the form taken",
+		`() => document.getElementById("e-f-look-modules-path").innerText === "" && !document.querySelector("#picture .stale")`)
 	p.MustElement(`#w-f-look-modules-motif [data-set=disc]`).MustClick()
 	hasText(t, p, "#line-wears", "each a disc")
 	openPart(p, "eyes")
 	p.MustElement(`#w-f-look-eyes-core-motif [data-set=plus]`).MustClick()
 	hasText(t, p, ".finding", "Phones find a code by its eyes")
 	p.MustElementR(".finding button", "Use a square core").MustClick()
-	until(t, p, "the remark gone", `() => document.getElementById("age")?.innerText === "" && ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("by its eyes"))`)
+	until(t, p, "the remark gone",
+		`() => document.getElementById("age")?.innerText === "" && ![...document.querySelectorAll(".finding")].some((f) => f.innerText.includes("by its eyes"))`)
 	p.MustElement("[data-stub=ships]").MustClick()
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
 		name, data := download(t, p, func() { takeFile(p, format) })
@@ -53,7 +56,8 @@ func undoAll(t *testing.T, p *rod.Page) (steps int) {
 		}
 		before := p.MustEval(`() => document.getElementById("undo").title`).Str()
 		p.MustEval(`() => document.getElementById("undo").click()`)
-		until(t, p, "a step undone", `(b) => document.getElementById("undo").disabled || document.getElementById("undo").title !== b`, before)
+		until(t, p, "a step undone",
+			`(b) => document.getElementById("undo").disabled || document.getElementById("undo").title !== b`, before)
 	}
 	return steps
 }
@@ -68,7 +72,8 @@ func TestFormsByKeys(t *testing.T) {
 	p.Keyboard.MustType(input.Enter)
 	p.MustElement("#f-look-ink-kind").MustFocus()
 	p.Keyboard.MustType(input.ArrowDown)
-	until(t, p, "a gradient on the sheet", `() => !!document.querySelector("#symbol linearGradient") && document.querySelector("#symbol path[fill^='url(']") !== null`)
+	until(t, p, "a gradient on the sheet",
+		`() => !!document.querySelector("#symbol linearGradient") && document.querySelector("#symbol path[fill^='url(']") !== null`)
 	fill(p, "#f-look-ink-stops-1-colour", "#f3e9c9")
 	hasText(t, p, ".finding", "the palest part of the ink and paper differ by only")
 	p.MustEval(`() => document.activeElement.blur()`)
@@ -85,7 +90,8 @@ func TestFormsByKeys(t *testing.T) {
 	hasText(t, p, "#line-wears", "in rows, corners 1")
 	p.Keyboard.MustType(input.ArrowLeft)
 	hasText(t, p, "#line-wears", "in rows, corners 0.95")
-	until(t, p, "curves on the sheet", `() => [...document.querySelectorAll("#symbol path")].some((x) => /[cC]/.test(x.getAttribute("d")))`)
+	until(t, p, "curves on the sheet",
+		`() => [...document.querySelectorAll("#symbol path")].some((x) => /[cC]/.test(x.getAttribute("d")))`)
 	p.MustElement("[data-part-of=eyes]").MustFocus()
 	p.Keyboard.MustType(input.Enter)
 	p.MustElement("#f-look-eyes-ring-corner").MustFocus()

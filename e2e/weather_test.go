@@ -65,7 +65,8 @@ func (b *weather) lose(w http.ResponseWriter) {
 // saved waits until the desk has nothing left to send.
 func saved(t *testing.T, p *rod.Page) {
 	t.Helper()
-	until(t, p, "all to be saved", `() => ["0", undefined].includes(document.documentElement.dataset.unsaved) && !document.querySelector(".htmx-request[hx-patch], form.htmx-request[hx-post]") && !document.getElementById("notice").dataset.saving`)
+	until(t, p, "all to be saved",
+		`() => ["0", undefined].includes(document.documentElement.dataset.unsaved) && !document.querySelector(".htmx-request[hx-patch], form.htmx-request[hx-post]") && !document.getElementById("notice").dataset.saving`)
 }
 
 // TestEditsArrive edits over a slow way and over one that loses things: in the end the server has what the page shows, and a
@@ -75,7 +76,8 @@ func TestEditsArrive(t *testing.T) {
 	for _, c := range []struct {
 		name string
 		by   *weather
-	}{{"200 ms", &weather{late: 200 * time.Millisecond}}, {"2 s", &weather{late: 2 * time.Second}}, {"lost answers", &weather{late: 50 * time.Millisecond, loses: true}}} {
+	}{{"200 ms", &weather{late: 200 * time.Millisecond}}, {"2 s", &weather{late: 2 * time.Second}},
+		{"lost answers", &weather{late: 50 * time.Millisecond, loses: true}}} {
 		t.Run(c.name, func(t *testing.T) {
 			t.Parallel()
 			a := *open(t)
@@ -87,10 +89,12 @@ func TestEditsArrive(t *testing.T) {
 			go server.Serve(l)
 			t.Cleanup(func() { server.Close() })
 			a.url, a.lossy = "http://"+l.Addr().String(), c.by.loses
-			path := a.create(t, `{"name":"Weather","content":{"kind":"url","url":"https://marrowby.example/a"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+			path := a.create(t,
+				`{"name":"Weather","content":{"kind":"url","url":"https://marrowby.example/a"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 			p := a.page(t, path)
 			p.MustElement("#notice")
-			p.MustEval(`() => { window.said = []; new MutationObserver(() => said.push(document.getElementById("notice").textContent)).observe(document.getElementById("notice"), { childList: true, subtree: true, characterData: true }); }`)
+			p.MustEval(
+				`() => { window.said = []; new MutationObserver(() => said.push(document.getElementById("notice").textContent)).observe(document.getElementById("notice"), { childList: true, subtree: true, characterData: true }); }`)
 			p.MustElement("[data-stub=says]").MustClick()
 			fill(p, "#f-content-url", "marrowby.example/")
 			for _, letter := range "spring-sowing" {
@@ -110,10 +114,13 @@ func TestEditsArrive(t *testing.T) {
 					t.Fatal(err)
 				}
 				j := got.Rendition.Job
-				if got.Rendition.For(got.Rendition.Place(0)).Payload != url || j.Name != name || float64(j.Placements[0].Width) != width {
-					t.Fatalf("the server has %q, %q, %v mm", got.Rendition.For(got.Rendition.Place(0)).Payload, j.Name, j.Placements[0].Width)
+				if got.Rendition.For(got.Rendition.Place(0)).Payload != url || j.Name != name ||
+					float64(j.Placements[0].Width) != width {
+					t.Fatalf("the server has %q, %q, %v mm", got.Rendition.For(got.Rendition.Place(0)).Payload, j.Name,
+						j.Placements[0].Width)
 				}
-				shows := p.MustEval(`() => [document.getElementById("f-content-url").value, document.getElementById("f-name").value, document.getElementById("f-placements-0-width_mm").value].join("; ")`).Str()
+				shows := p.MustEval(
+					`() => [document.getElementById("f-content-url").value, document.getElementById("f-name").value, document.getElementById("f-placements-0-width_mm").value].join("; ")`).Str()
 				if !strings.Contains(shows, strings.TrimPrefix(url, "https://")) || !strings.Contains(shows, "; "+name+"; ") {
 					t.Fatalf("the page shows %s", shows)
 				}

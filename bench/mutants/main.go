@@ -122,7 +122,8 @@ func mutate(dir, run, files string, n, at int, seed uint64) error {
 			killed++
 		}
 	}
-	fmt.Printf("%s: of %d changes (of %d possible), %d were noticed: %.0f %%\n", filepath.Base(dir), len(tried), len(list), killed, 100*float64(killed)/float64(max(1, len(tried))))
+	fmt.Printf("%s: of %d changes (of %d possible), %d were noticed: %.0f %%\n", filepath.Base(dir), len(tried), len(list),
+		killed, 100*float64(killed)/float64(max(1, len(tried))))
 	return nil
 }
 
@@ -143,7 +144,8 @@ func find(dir, files string) ([]*mutant, error) {
 	if err != nil {
 		return nil, err
 	}
-	cmd := exec.Command("go", "run", "github.com/go-gremlins/gremlins/cmd/gremlins@latest", "unleash", "--dry-run", "-o", out.Name(), "./"+below)
+	cmd := exec.Command("go", "run", "github.com/go-gremlins/gremlins/cmd/gremlins@latest", "unleash", "--dry-run", "-o",
+		out.Name(), "./"+below)
 	cmd.Dir = strings.TrimSpace(string(root))
 	if b, err := cmd.CombinedOutput(); err != nil {
 		return nil, fmt.Errorf("gremlins: %v\n%s", err, b)
@@ -170,11 +172,13 @@ func find(dir, files string) ([]*mutant, error) {
 			continue // of a package below
 		}
 		for _, m := range f.Mutations {
-			list = append(list, &mutant{file: name, line: m.Line, column: m.Column, kind: m.Type, covered: m.Status == "RUNNABLE"})
+			list = append(list, &mutant{file: name, line: m.Line, column: m.Column, kind: m.Type,
+				covered: m.Status == "RUNNABLE"})
 		}
 	}
 	slices.SortFunc(list, func(a, b *mutant) int {
-		return strings.Compare(fmt.Sprintf("%s %06d %04d %s", a.file, a.line, a.column, a.kind), fmt.Sprintf("%s %06d %04d %s", b.file, b.line, b.column, b.kind))
+		return strings.Compare(fmt.Sprintf("%s %06d %04d %s", a.file, a.line, a.column, a.kind),
+			fmt.Sprintf("%s %06d %04d %s", b.file, b.line, b.column, b.kind))
 	})
 	return list, nil
 }

@@ -80,5 +80,7 @@ func usage(w io.Writer) {
 	for _, c := range commands {
 		fmt.Fprintf(w, "  sodrik %-7s %-22s %s\n", c.name, c.args, c.does)
 	}
-	fmt.Fprint(w, "\nJOB.json may be - for standard input, FILE - for standard output (with -format).\nsodrik COMMAND -help tells the flags of a command.\n")
+	fmt.Fprint(w,
+		"\nJOB.json may be - for standard input, FILE - for standard output (with -format).\nsodrik COMMAND -help tells the "+
+			"flags of a command.\n")
 }

@@ -61,12 +61,15 @@ const gate = `{"name":"Gate poster","content":{"kind":"url","url":"https://marro
 // TestMarkFile: on the command line a mark may be a file beside the job; it is drawn, and what is wrong with it is a problem
 // of the field.
 func TestMarkFile(t *testing.T) {
-	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"mark":{"source":"logo.svg"}}}`)
+	job := write(t, "job.json",
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"mark":{"source":"logo.svg"}}}`)
 	logo := filepath.Join(filepath.Dir(job), "logo.svg")
 	if code, _, errs := sodrik(t, "", "encode", job); code != 2 || !strings.HasPrefix(errs, "look.mark.source: cannot be read") {
 		t.Errorf("without its file: %d %s", code, errs)
 	}
-	if err := os.WriteFile(logo, []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4" fill="#a8321f"/></svg>`), 0o600); err != nil {
+	if err := os.WriteFile(logo,
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="4" fill="#a8321f"/></svg>`),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	code, out, errs := sodrik(t, "", "draw", job, "-o", "-", "-format", "svg")
@@ -94,7 +97,8 @@ func TestMarkFile(t *testing.T) {
 	if err := os.WriteFile(logo, nil, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if code, _, errs := sodrik(t, "", "draw", job, "-o", "-", "-format", "svg"); code != 2 || !strings.HasPrefix(errs, "look.mark.source: is empty") {
+	if code, _, errs := sodrik(t, "", "draw", job, "-o", "-", "-format", "svg"); code != 2 ||
+		!strings.HasPrefix(errs, "look.mark.source: is empty") {
 		t.Errorf("an empty file: %d %s", code, errs)
 	}
 }
@@ -102,11 +106,15 @@ func TestMarkFile(t *testing.T) {
 // TestEncodeKinds: the payload of every kind.
 func TestEncodeKinds(t *testing.T) {
 	for content, want := range map[string]string{
-		`{"kind":"text","text":"Thin to 20 cm"}`: "Thin to 20 cm", `{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`: `WIFI:T:WPA;S:Barn;P:sow\;thin\;water;;`,
-		`{"kind":"contact","format":"mecard","given":"Wren","family":"Okafor"}`: "MECARD:N:Okafor,Wren;;", `{"kind":"phone","number":"0113 496 0123","region":"GB"}`: "tel:+441134960123",
-		`{"kind":"sms","number":"+441134960123","body":"SOW"}`: "SMSTO:+441134960123:SOW", `{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs & more"}`: "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more",
-		`{"kind":"place","lat":52.0871,"lon":-1.9432}`: "geo:52.0871,-1.9432", `{"kind":"url","url":"marrowby.example","tags":{"source":"gate"}}`: "https://marrowby.example?utm_source=gate",
-		`{"kind":"event","title":"Fair","start":"2027-03-20","all_day":true}`: "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Sodrik//EN\r\nBEGIN:VEVENT\r\nUID:117032334ad2\r\nDTSTAMP:20270320T000000Z\r\nDTSTART;VALUE=DATE:20270320\r\nSUMMARY:Fair\r\nEND:VEVENT\r\nEND:VCALENDAR",
+		`{"kind":"text","text":"Thin to 20 cm"}`:                                     "Thin to 20 cm",
+		`{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`: `WIFI:T:WPA;S:Barn;P:sow\;thin\;water;;`,
+		`{"kind":"contact","format":"mecard","given":"Wren","family":"Okafor"}`:      "MECARD:N:Okafor,Wren;;",
+		`{"kind":"phone","number":"0113 496 0123","region":"GB"}`:                    "tel:+441134960123",
+		`{"kind":"sms","number":"+441134960123","body":"SOW"}`:                       "SMSTO:+441134960123:SOW",
+		`{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs & more"}`: "mailto:orders@marrowby.example?subject=Bulbs%20%26%20more",
+		`{"kind":"place","lat":52.0871,"lon":-1.9432}`:                               "geo:52.0871,-1.9432",
+		`{"kind":"url","url":"marrowby.example","tags":{"source":"gate"}}`:           "https://marrowby.example?utm_source=gate",
+		`{"kind":"event","title":"Fair","start":"2027-03-20","all_day":true}`:        "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Sodrik//EN\r\nBEGIN:VEVENT\r\nUID:117032334ad2\r\nDTSTAMP:20270320T000000Z\r\nDTSTART;VALUE=DATE:20270320\r\nSUMMARY:Fair\r\nEND:VEVENT\r\nEND:VCALENDAR",
 	} {
 		code, out, errs := sodrik(t, `{"content":`+content+`}`, "encode", "-")
 		var e struct{ Payload string }
@@ -128,7 +136,8 @@ func TestEncode(t *testing.T) {
 	if err := json.Unmarshal([]byte(out), &e); code != 0 || err != nil || errs != "" {
 		t.Fatalf("%d %v %s", code, err, errs)
 	}
-	if e.Payload != "https://marrowby.example/fair" || e.Size != 17+4*e.Version || len(e.Matrix) != e.Size || len(e.Matrix[0]) != e.Size || !strings.HasPrefix(e.Matrix[0], "11111110") || e.Segments[0].Mode != "byte" {
+	if e.Payload != "https://marrowby.example/fair" || e.Size != 17+4*e.Version || len(e.Matrix) != e.Size ||
+		len(e.Matrix[0]) != e.Size || !strings.HasPrefix(e.Matrix[0], "11111110") || e.Segments[0].Mode != "byte" {
 		t.Errorf("%+v", e)
 	}
 }
@@ -136,19 +145,23 @@ func TestEncode(t *testing.T) {
 // TestWhole: the whole that a code lies on is drawn with artwork that is a file beside the job; what cannot be taken is a
 // problem of its field.
 func TestWhole(t *testing.T) {
-	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":40,"distance_mm":400,"artwork":{"source":"board.svg","x_mm":10,"y_mm":80},"words":{"headline":"See it grow"}}]}`)
+	job := write(t, "job.json",
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":40,"distance_mm":400,"artwork":{"source":"board.svg","x_mm":10,"y_mm":80},"words":{"headline":"See it grow"}}]}`)
 	beside := func(name, text string) {
 		if err := os.WriteFile(filepath.Join(filepath.Dir(job), name), []byte(text), 0o600); err != nil {
 			t.Fatal(err)
 		}
 	}
-	for text, says := range map[string]string{"%PDF-1.4": "placements.0.artwork.source: is a PDF", "words": "placements.0.artwork.source: is none of"} {
+	for text, says := range map[string]string{"%PDF-1.4": "placements.0.artwork.source: is a PDF",
+		"words": "placements.0.artwork.source: is none of"} {
 		beside("board.svg", text)
-		if code, _, errs := sodrik(t, "", "draw", job, "--whole", "-o", "-", "-format", "svg"); code != 2 || !strings.HasPrefix(errs, says) {
+		if code, _, errs := sodrik(t, "", "draw", job, "--whole", "-o", "-", "-format", "svg"); code != 2 ||
+			!strings.HasPrefix(errs, says) {
 			t.Errorf("%d %s", code, errs)
 		}
 	}
-	beside("board.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="150mm" viewBox="0 0 100 150"><path d="M0 0h100v60h-100z"/></svg>`)
+	beside("board.svg",
+		`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="150mm" viewBox="0 0 100 150"><path d="M0 0h100v60h-100z"/></svg>`)
 	out := filepath.Join(t.TempDir(), "whole.png")
 	if code, _, errs := sodrik(t, "", "draw", job, "--whole", "-o", out); code != 0 {
 		t.Fatalf("%d %s", code, errs)
@@ -157,15 +170,18 @@ func TestWhole(t *testing.T) {
 		t.Errorf("%d %s", code, said)
 	}
 	bare := write(t, "bare.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`)
-	if code, _, errs := sodrik(t, "", "draw", bare, "--whole", "-o", "-", "-format", "pdf"); code != 2 || !strings.Contains(errs, "nothing that the code lies on") {
+	if code, _, errs := sodrik(t, "", "draw", bare, "--whole", "-o", "-", "-format", "pdf"); code != 2 ||
+		!strings.Contains(errs, "nothing that the code lies on") {
 		t.Errorf("%d %s", code, errs)
 	}
 }
 
 // TestInspect: a file taken for a scan of itself has grown by nothing; what is no scan of the job says why.
 func TestInspect(t *testing.T) {
-	job := write(t, "job.json", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":600},"placements":[{"name":"till","width_mm":30,"distance_mm":300}]}`)
-	other := write(t, "other.json", `{"content":{"kind":"url","url":"https://marrowby.example/other"},"placements":[{"name":"till","width_mm":30}]}`)
+	job := write(t, "job.json",
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":600},"placements":[{"name":"till","width_mm":30,"distance_mm":300}]}`)
+	other := write(t, "other.json",
+		`{"content":{"kind":"url","url":"https://marrowby.example/other"},"placements":[{"name":"till","width_mm":30}]}`)
 	scan := filepath.Join(t.TempDir(), "scan.png")
 	if code, _, errs := sodrik(t, "", "draw", job, "-o", scan, "-placement", "till"); code != 0 {
 		t.Fatalf("%d %s", code, errs)
@@ -182,7 +198,8 @@ func TestInspect(t *testing.T) {
 	if err := json.Unmarshal([]byte(out), &r); err != nil || code != 0 {
 		t.Fatalf("%d %s %v", code, errs, err)
 	}
-	if r.Says != "https://marrowby.example/fair" || r.Verdict != "safe" || math.Abs(r.Print.Growth.Value) > 0.005 || math.Abs(r.Print.Width.Value-31.3) > 0.1 || len(r.Words) < 4 || !strings.HasPrefix(r.Line, "Ink gained nothing") {
+	if r.Says != "https://marrowby.example/fair" || r.Verdict != "safe" || math.Abs(r.Print.Growth.Value) > 0.005 ||
+		math.Abs(r.Print.Width.Value-31.3) > 0.1 || len(r.Words) < 4 || !strings.HasPrefix(r.Line, "Ink gained nothing") {
 		t.Errorf("%s", out)
 	}
 	for says, args := range map[string][]string{
@@ -221,7 +238,9 @@ func TestDrawAndRead(t *testing.T) {
 			Content         map[string]any
 		}
 	}
-	if err := json.Unmarshal([]byte(out), &r); code != 0 || err != nil || len(r.Symbols) != 1 || r.Symbols[0].Payload != "https://marrowby.example/fair" || *r.Symbols[0].Corrected != 0 || r.Symbols[0].Content["kind"] != "url" {
+	if err := json.Unmarshal([]byte(out), &r); code != 0 || err != nil || len(r.Symbols) != 1 ||
+		r.Symbols[0].Payload != "https://marrowby.example/fair" || *r.Symbols[0].Corrected != 0 ||
+		r.Symbols[0].Content["kind"] != "url" {
 		t.Errorf("%d %s %v", code, out, err)
 	}
 	_, first, _ := sodrik(t, gate, "draw", "-", "-format", "svg", "-o", "-")
@@ -276,18 +295,28 @@ func TestRefusals(t *testing.T) {
 		{"", []string{"encode", "/nowhere.json"}, 2, "cannot be read"},
 		{"{", []string{"encode", "-"}, 2, "is not JSON"},
 		{`{"content":{"kind":"url","url":"javascript:x"},"loook":{}}`, []string{"encode", "-"}, 2, "content.url: javascript:"},
-		{`{"content":{"kind":"url","url":"m.example"},"look":{"inc":"#000"}}`, []string{"draw", "-", "-o", "x.svg"}, 2, "look.inc: is not a key here"},
-		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2, "placements.0.width_mm: must be a number"},
+		{`{"content":{"kind":"url","url":"m.example"},"look":{"inc":"#000"}}`, []string{"draw", "-", "-o", "x.svg"}, 2,
+			"look.inc: is not a key here"},
+		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2,
+			"placements.0.width_mm: must be a number"},
 		{`{"content":{"kind":"fax"}}`, []string{"encode", "-"}, 2, `content.kind: "fax" is not a kind`},
 		{`{"content":{"kind":"dynamic"}}`, []string{"encode", "-"}, 2, "cannot be made yet"},
-		{`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"short"}}`, []string{"encode", "-"}, 2, "content.password: has 5 characters: phones will not join. WPA passwords have 8 to 63 characters"},
-		{`{"content":{"kind":"wifi","ssid":"Barn","security":"open","password":"12345678"}}`, []string{"encode", "-"}, 2, "content.password: is set, and the network is open"},
-		{`{"content":{"kind":"contact","given":"a","phones":[{"number":"12"}]}}`, []string{"encode", "-"}, 2, "content.phones.0.number: "},
-		{`{"content":{"kind":"phone","number":"0113 496 0123"}}`, []string{"encode", "-"}, 2, "content.number: has no country code"},
-		{`{"content":{"kind":"sms","number":"+441134960123","subject":"x"}}`, []string{"encode", "-"}, 2, "content.subject: is not a key here"},
+		{`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"short"}}`, []string{"encode", "-"}, 2,
+			"content.password: has 5 characters: phones will not join. WPA passwords have 8 to 63 characters"},
+		{`{"content":{"kind":"wifi","ssid":"Barn","security":"open","password":"12345678"}}`, []string{"encode", "-"}, 2,
+			"content.password: is set, and the network is open"},
+		{`{"content":{"kind":"contact","given":"a","phones":[{"number":"12"}]}}`, []string{"encode", "-"}, 2,
+			"content.phones.0.number: "},
+		{`{"content":{"kind":"phone","number":"0113 496 0123"}}`, []string{"encode", "-"}, 2,
+			"content.number: has no country code"},
+		{`{"content":{"kind":"sms","number":"+441134960123","subject":"x"}}`, []string{"encode", "-"}, 2,
+			"content.subject: is not a key here"},
 		{`{"content":{"kind":"email","to":["x"]}}`, []string{"encode", "-"}, 2, "content.to.0: "},
-		{`{"content":{"kind":"event","title":"a","start":"2027-03-28T01:30","timezone":"Europe/London"}}`, []string{"encode", "-"}, 2, "content.start: is 01:30, a time that the clocks in London skip that night: they go from 01:00 to 02:00"},
-		{`{"content":{"kind":"place","lat":91,"lon":0}}`, []string{"encode", "-"}, 2, "content.lat: is 91; it lies between −90 and 90 degrees"},
+		{`{"content":{"kind":"event","title":"a","start":"2027-03-28T01:30","timezone":"Europe/London"}}`,
+			[]string{"encode", "-"}, 2,
+			"content.start: is 01:30, a time that the clocks in London skip that night: they go from 01:00 to 02:00"},
+		{`{"content":{"kind":"place","lat":91,"lon":0}}`, []string{"encode", "-"}, 2,
+			"content.lat: is 91; it lies between −90 and 90 degrees"},
 		{gate, []string{"draw", "-", "-o", "x.gif"}, 2, `format: "gif" cannot be written`},
 		{gate, []string{"draw", "-"}, 2, "needs -o FILE"},
 		{gate, []string{"draw", "-", "-o", "x.svg", "-placement", "moon"}, 2, `none is called "moon"`},
@@ -315,7 +344,8 @@ func TestAddressTaken(t *testing.T) {
 	}
 	defer l.Close()
 	code, _, errs := sodrik(t, "", "demo", "-addr", l.Addr().String(), "-home", t.TempDir())
-	if code != 1 || !strings.Contains(errs, "is taken by another program") || !strings.Contains(errs, fmt.Sprint("127.0.0.1:", l.Addr().(*net.TCPAddr).Port+1)) {
+	if code != 1 || !strings.Contains(errs, "is taken by another program") ||
+		!strings.Contains(errs, fmt.Sprint("127.0.0.1:", l.Addr().(*net.TCPAddr).Port+1)) {
 		t.Errorf("exit %d: %s", code, errs)
 	}
 }

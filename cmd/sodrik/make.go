@@ -130,11 +130,13 @@ func inline(at, field, file string) (string, error) {
 	}
 	data, err := os.ReadFile(file)
 	if err != nil {
-		return "", problem.List{{Field: field, Code: "mark.file", Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
+		return "", problem.List{{Field: field, Code: "mark.file",
+			Message: fmt.Sprintf("cannot be read: %v; it is icon: and a name, a data: address, or the path of a file", err)}}
 	}
 	if strings.HasPrefix(field, "/placements/") {
 		if pdfpage.Is(data) {
-			return "", problem.List{{Field: field, Code: "artwork.pdf", Message: "is a PDF, which only the server takes in as artwork; give it as SVG or PNG here"}}
+			return "", problem.List{{Field: field, Code: "artwork.pdf",
+				Message: "is a PDF, which only the server takes in as artwork; give it as SVG or PNG here"}}
 		}
 		if _, err := artwork.ReadSheet(data); err != nil {
 			return "", problem.List{{Field: field, Code: "artwork", Message: err.Error()}}
@@ -181,7 +183,9 @@ func draw(args []string) error {
 		f.StringVar(&out, "o", "", "`file` to write; - is standard output")
 		f.StringVar(&place, "placement", "", "`name` of the placement to draw for; the first if not given")
 		f.StringVar(&slip, "slip", "", "`language` of the payment part and receipt of a Swiss QR-bill: de, fr, it or en")
-		f.StringVar(&format, "format", "", "`format` where the ending of the file does not say it: svg, pdf, png, jpg, webp, svg-current or label; pdfx, eps or tif for a press")
+		f.StringVar(&format, "format", "",
+			"`format` where the ending of the file does not say it: svg, pdf, png, jpg, webp, svg-current or label; pdfx, eps "+
+				"or tif for a press")
 		f.BoolVar(&whole, "whole", false, "the whole that the code lies on, with its words, and not the code alone")
 	})
 	if err != nil {

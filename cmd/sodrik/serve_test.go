@@ -99,7 +99,8 @@ func TestServe(t *testing.T) {
 	if status, _ := get(link); status != 200 {
 		t.Errorf("the owner's link gives %d", status)
 	}
-	r, err := client.PostForm(link, url.Values{"name": {"Tamsin"}, "email": {"tamsin@marrowby.example"}, "password": {"leeks in october"}})
+	r, err := client.PostForm(link, url.Values{"name": {"Tamsin"}, "email": {"tamsin@marrowby.example"},
+		"password": {"leeks in october"}})
 	if err != nil {
 		t.Fatal(err)
 	}

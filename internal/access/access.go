@@ -17,7 +17,8 @@ const (
 
 // Words says what a role may do, "" for what is none.
 func (r Role) Words() string {
-	return map[Role]string{Owner: "owner: everything, people too", Editor: "editor: makes and changes codes", Viewer: "viewer: looks, changes nothing",
+	return map[Role]string{Owner: "owner: everything, people too", Editor: "editor: makes and changes codes",
+		Viewer:  "viewer: looks, changes nothing",
 		Printer: "printer: issued versions and their files only"}[r]
 }
 
@@ -34,7 +35,8 @@ const (
 )
 
 // rights of each role.
-var rights = map[Role][]Right{Owner: {Files, Look, Change, Manage, Make}, Editor: {Files, Look, Change, Make}, Viewer: {Files, Look, Make}, Printer: {Files}}
+var rights = map[Role][]Right{Owner: {Files, Look, Change, Manage, Make}, Editor: {Files, Look, Change, Make},
+	Viewer: {Files, Look, Make}, Printer: {Files}}
 
 // May says whether a role has a right.
 func (r Role) May(right Right) bool {

@@ -134,7 +134,8 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 		if c.token != nil {
 			done, err := h.tokens.take(c.r.Context(), c.token.ID)
 			if err != nil {
-				fail(w, r, &fault{status: http.StatusServiceUnavailable, title: "Too many requests at once", detail: fmt.Sprintf("a token may have %d under way; wait for answers before asking for more", tokenAtOnce)})
+				fail(w, r, &fault{status: http.StatusServiceUnavailable, title: "Too many requests at once",
+					detail: fmt.Sprintf("a token may have %d under way; wait for answers before asking for more", tokenAtOnce)})
 				return
 			}
 			defer done()
@@ -150,7 +151,8 @@ func (h *Handler) serve(op operation) http.HandlerFunc {
 		if c.body, err = io.ReadAll(http.MaxBytesReader(w, r.Body, limit)); err != nil {
 			var large *http.MaxBytesError
 			if errors.As(err, &large) {
-				err = &fault{status: http.StatusRequestEntityTooLarge, title: "The request is too large", detail: fmt.Sprintf("at most %d bytes are taken", limit)}
+				err = &fault{status: http.StatusRequestEntityTooLarge, title: "The request is too large",
+					detail: fmt.Sprintf("at most %d bytes are taken", limit)}
 			}
 			fail(w, r, err)
 			return
@@ -173,12 +175,14 @@ func (h *Handler) admit(c *call, op operation) error {
 	text, bearer := strings.CutPrefix(c.r.Header.Get("Authorization"), "Bearer ")
 	if !bearer {
 		c.w.Header().Set("WWW-Authenticate", `Bearer realm="sodrik"`)
-		return &fault{status: http.StatusUnauthorized, title: "A token is needed", detail: "send it as Authorization: Bearer sodrik_…; tokens are made under Your account"}
+		return &fault{status: http.StatusUnauthorized, title: "A token is needed",
+			detail: "send it as Authorization: Bearer sodrik_…; tokens are made under Your account"}
 	}
 	token, err := h.People.TokenOf(c.r.Context(), strings.TrimSpace(text))
 	if errors.Is(err, people.ErrNotFound) {
 		c.w.Header().Set("WWW-Authenticate", `Bearer realm="sodrik", error="invalid_token"`)
-		return &fault{status: http.StatusUnauthorized, title: "The token is not known", detail: "it was revoked, is too old, or its person has left the workspace"}
+		return &fault{status: http.StatusUnauthorized, title: "The token is not known",
+			detail: "it was revoked, is too old, or its person has left the workspace"}
 	} else if err != nil {
 		return err
 	}
@@ -192,11 +196,14 @@ func (h *Handler) admit(c *call, op operation) error {
 	head.Set("RateLimit-Reset", strconv.Itoa(int(reset.Seconds())+1))
 	if left < 0 {
 		head.Set("Retry-After", strconv.Itoa(int(reset.Seconds())+1))
-		return &fault{status: http.StatusTooManyRequests, title: "Too many requests", detail: fmt.Sprintf("a token may make %d a minute", people.PerMinute)}
+		return &fault{status: http.StatusTooManyRequests, title: "Too many requests",
+			detail: fmt.Sprintf("a token may make %d a minute", people.PerMinute)}
 	}
 	if !token.May(op.scope) {
-		c.w.Header().Set("WWW-Authenticate", fmt.Sprintf(`Bearer realm="sodrik", error="insufficient_scope", scope="%s"`, op.scope))
-		return &fault{status: http.StatusForbidden, title: "The token may not do that", detail: fmt.Sprintf("it needs the scope %s (%s)", op.scope, op.scope.Words())}
+		c.w.Header().Set("WWW-Authenticate",
+			fmt.Sprintf(`Bearer realm="sodrik", error="insufficient_scope", scope="%s"`, op.scope))
+		return &fault{status: http.StatusForbidden, title: "The token may not do that",
+			detail: fmt.Sprintf("it needs the scope %s (%s)", op.scope, op.scope.Words())}
 	}
 	c.token = token
 	c.r = c.r.WithContext(heavy.For(c.r.Context(), token.Workspace))
@@ -206,7 +213,8 @@ func (h *Handler) admit(c *call, op operation) error {
 // once answers a request with an idempotency key: the first time it is carried out, then the same answer is given again.
 func (h *Handler) once(c *call, op operation, key string) {
 	if len(key) > 200 {
-		fail(c.w, c.r, &fault{status: http.StatusBadRequest, title: "The Idempotency-Key is too long", detail: "at most 200 bytes are taken"})
+		fail(c.w, c.r, &fault{status: http.StatusBadRequest, title: "The Idempotency-Key is too long",
+			detail: "at most 200 bytes are taken"})
 		return
 	}
 	sum := sha256.Sum256([]byte(op.method + " " + c.r.URL.RequestURI() + "\n" + string(c.body)))
@@ -246,7 +254,8 @@ func (h *Handler) once(c *call, op operation, key string) {
 	// What was done is done, whether or not the client is still there.
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(c.r.Context()), 5*time.Second)
 	defer cancel()
-	a := people.Answer{Status: rec.status, Kind: answer.Header().Get("Content-Type"), Place: answer.Header().Get("Location"), Body: rec.body.Bytes()}
+	a := people.Answer{Status: rec.status, Kind: answer.Header().Get("Content-Type"), Place: answer.Header().Get("Location"),
+		Body: rec.body.Bytes()}
 	if err := h.People.Remember(ctx, c.token.ID, key, a); err != nil {
 		slog.Error("idempotency key not kept", "error", err)
 	}
@@ -274,21 +283,24 @@ func (r *recorder) Write(b []byte) (int, error) {
 
 // fail answers an error as problem details.
 func fail(w http.ResponseWriter, r *http.Request, err error) {
-	d := Details{Type: "about:blank", Title: "Something went wrong here", Status: http.StatusInternalServerError, Detail: "nothing was changed"}
+	d := Details{Type: "about:blank", Title: "Something went wrong here", Status: http.StatusInternalServerError,
+		Detail: "nothing was changed"}
 	var f *fault
 	list, isProblem := code.IsProblem(err)
 	switch {
 	case errors.As(err, &f):
 		d.Title, d.Status, d.Detail, d.Problems = f.title, f.status, f.detail, f.problems
 	case isProblem:
-		d.Title, d.Status, d.Detail, d.Problems = "The request holds something that cannot be done", http.StatusUnprocessableEntity, list.Error(), list
+		d.Title, d.Status, d.Detail, d.Problems = "The request holds something that cannot be done",
+			http.StatusUnprocessableEntity, list.Error(), list
 	case errors.Is(err, code.ErrBusy), errors.Is(err, people.ErrUnderWay):
 		d.Title, d.Status, d.Detail = "Busy", http.StatusServiceUnavailable, err.Error()
 		w.Header().Set("Retry-After", "1")
 	case errors.Is(err, code.ErrNotFound):
 		d.Title, d.Status, d.Detail = "Not found", http.StatusNotFound, err.Error()
 	case db.Unreachable(err):
-		d.Title, d.Status, d.Detail = "The database does not answer", http.StatusServiceUnavailable, "nothing was lost; try again in a moment"
+		d.Title, d.Status, d.Detail = "The database does not answer", http.StatusServiceUnavailable,
+			"nothing was lost; try again in a moment"
 		w.Header().Set("Retry-After", "2")
 	case r.Context().Err() != nil:
 		return

@@ -51,7 +51,8 @@ func open(t *testing.T) *service {
 	s := &service{t: t, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
 	now := func() time.Time { return s.now }
 	panel := readers.Panel()
-	s.h = &Handler{Codes: code.New(ground.Ground{DB: d, Now: now, Seal: sealtest.Box(t)}, panel, readers.Version(panel)), People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
+	s.h = &Handler{Codes: code.New(ground.Ground{DB: d, Now: now, Seal: sealtest.Box(t)}, panel, readers.Version(panel)),
+		People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
 	s.h.Door = &handover.Door{Codes: s.h.Codes, Records: records.Of(s.h.Codes), House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {
@@ -75,7 +76,8 @@ func (s *service) tokenFor(workspace string, role people.Role, scopes ...people.
 	err := s.h.People.Join(s.t.Context(), workspace, s.person.ID, role)
 	text := ""
 	if err == nil {
-		text, err = s.h.People.NewToken(s.t.Context(), &people.Present{Person: *s.person, Workspace: workspace, Role: role}, "test", scopes, 30)
+		text, err = s.h.People.NewToken(s.t.Context(), &people.Present{Person: *s.person, Workspace: workspace, Role: role},
+			"test", scopes, 30)
 	}
 	if err != nil {
 		s.t.Fatal(err)
@@ -116,7 +118,8 @@ func (s *service) described(r *http.Request, body string, w *httptest.ResponseRe
 		}
 		if ok, problems := v.ValidateHttpRequest(again); !ok {
 			for _, p := range problems {
-				s.t.Errorf("%s %s was answered %d; the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message, p.Reason, p.SchemaValidationErrors)
+				s.t.Errorf("%s %s was answered %d; the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message, p.Reason,
+					p.SchemaValidationErrors)
 			}
 		}
 	}
@@ -125,7 +128,8 @@ func (s *service) described(r *http.Request, body string, w *httptest.ResponseRe
 	answer.Body = io.NopCloser(bytes.NewReader(w.Body.Bytes()))
 	if ok, problems := v.ValidateHttpResponse(again, answer); !ok {
 		for _, p := range problems {
-			s.t.Errorf("%s %s answers %d otherwise than the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message, p.Reason, p.SchemaValidationErrors)
+			s.t.Errorf("%s %s answers %d otherwise than the document says: %s %s %v", r.Method, r.URL, w.Code, p.Message,
+				p.Reason, p.SchemaValidationErrors)
 		}
 	}
 }
@@ -209,8 +213,10 @@ func TestPatchesAsDescribed(t *testing.T) {
 		patch  string
 		status int
 	}{
-		{`[{"op":"add","path":"/name","value":"a"}]`, 200}, {`[{"op":"replace","path":"/name","value":"b"}]`, 200}, {`[{"op":"test","path":"/name","value":"b"}]`, 200}, {`[{"op":"remove","path":"/name"}]`, 200}, {`[]`, 200},
-		{`[{"op":"move","from":"/name","path":"/campaign"}]`, 422}, {`[{"op":"copy","from":"/name","path":"/campaign"}]`, 422}, {`null`, 422}, {`{"op":"remove","path":"/name"}`, 422},
+		{`[{"op":"add","path":"/name","value":"a"}]`, 200}, {`[{"op":"replace","path":"/name","value":"b"}]`, 200},
+		{`[{"op":"test","path":"/name","value":"b"}]`, 200}, {`[{"op":"remove","path":"/name"}]`, 200}, {`[]`, 200},
+		{`[{"op":"move","from":"/name","path":"/campaign"}]`, 422}, {`[{"op":"copy","from":"/name","path":"/campaign"}]`, 422},
+		{`null`, 422}, {`{"op":"remove","path":"/name"}`, 422},
 	} {
 		if w := s.send("PATCH", "/codes/"+made.ID, c.patch); w.Code != c.status {
 			t.Errorf("%s: %d %s, want %d", c.patch, w.Code, w.Body, c.status)
@@ -262,15 +268,18 @@ func TestAssets(t *testing.T) {
 	if e.Mark == nil || e.Mark.Reserve < 0.35 || len(e.Mark.Blocks) == 0 {
 		t.Errorf("%+v", e.Mark)
 	}
-	if w := s.send("POST", "/draw?format=svg", marked); w.Code != 200 || !strings.Contains(w.Body.String(), "#12594a") || strings.Contains(w.Body.String(), "script") {
+	if w := s.send("POST", "/draw?format=svg", marked); w.Code != 200 || !strings.Contains(w.Body.String(), "#12594a") ||
+		strings.Contains(w.Body.String(), "script") {
 		t.Errorf("drawn: %d %s", w.Code, w.Body)
 	}
-	board, _ := expect[Asset](s, 201, "POST", "/assets?as=artwork&name=board.svg", `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm"><path d="M0 0h50v50z"/></svg>`)
+	board, _ := expect[Asset](s, 201, "POST", "/assets?as=artwork&name=board.svg",
+		`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm"><path d="M0 0h50v50z"/></svg>`)
 	if board.Source == "" || board.Aspect != 2 {
 		t.Errorf("artwork: %+v", board)
 	}
 	lies := `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","width_mm":30,"artwork":{"source":"` + board.Source + `","x_mm":10,"y_mm":10}}]}`
-	if w := s.send("POST", "/draw?format=sheet-pdf", lies); w.Code != 200 || w.Header().Get("Content-Type") != "application/pdf" || !strings.HasPrefix(w.Body.String(), "%PDF") {
+	if w := s.send("POST", "/draw?format=sheet-pdf", lies); w.Code != 200 ||
+		w.Header().Get("Content-Type") != "application/pdf" || !strings.HasPrefix(w.Body.String(), "%PDF") {
 		t.Errorf("the whole: %d %.80s", w.Code, w.Body)
 	}
 	if w := s.send("POST", "/draw?format=pdfx", lies); w.Code != 200 || !strings.Contains(w.Body.String(), "PDF/X-1a:2003") {
@@ -296,14 +305,16 @@ func TestCodes(t *testing.T) {
 	s := open(t)
 	made, w := expect[Code](s, 201, "POST", "/codes", `{"campaign":"Bulb Fair 2027","job":`+gate+`}`)
 	path := "/codes/" + made.ID
-	if w.Header().Get("Location") != "/api/v1"+path || made.Campaign != "Bulb Fair 2027" || made.Rev != 0 || w.Header().Get("ETag") != `"0"` {
+	if w.Header().Get("Location") != "/api/v1"+path || made.Campaign != "Bulb Fair 2027" || made.Rev != 0 ||
+		w.Header().Get("ETag") != `"0"` {
 		t.Errorf("%+v %v", made, w.Header())
 	}
 	if w := s.send("GET", path, "", "If-None-Match", `"0"`); w.Code != 304 || w.Body.Len() > 0 {
 		t.Errorf("not changed: %d", w.Code)
 	}
 	changed, w := expect[Code](s, 200, "PATCH", path, `[{"op":"add","path":"/look/ink","value":"#12352b"}]`, "If-Match", `"0"`)
-	if changed.Rev != 1 || w.Header().Get("ETag") != `"1"` || fmt.Sprint(changed.Job.(map[string]any)["look"]) != "map[ink:#12352b]" {
+	if changed.Rev != 1 || w.Header().Get("ETag") != `"1"` ||
+		fmt.Sprint(changed.Job.(map[string]any)["look"]) != "map[ink:#12352b]" {
 		t.Errorf("%+v", changed)
 	}
 	expect[Details](s, 412, "PATCH", path, `[{"op":"add","path":"/name","value":"x"}]`, "If-Match", `"0"`)
@@ -312,7 +323,8 @@ func TestCodes(t *testing.T) {
 		t.Errorf("issued %d, then %d", v.N, again.N)
 	}
 	file := s.send("GET", path+"/versions/1/file?format=svg&placement=card", "")
-	if file.Code != 200 || !strings.Contains(file.Body.String(), `width="22mm"`) || !strings.Contains(file.Body.String(), "#12352b") {
+	if file.Code != 200 || !strings.Contains(file.Body.String(), `width="22mm"`) ||
+		!strings.Contains(file.Body.String(), "#12352b") {
 		t.Errorf("the file of version 1: %d %.200s", file.Code, file.Body)
 	}
 	bad, _ := expect[Code](s, 200, "PATCH", path, `[{"op":"replace","path":"/content/url","value":"javascript:x"}]`)
@@ -410,7 +422,8 @@ func TestTokens(t *testing.T) {
 	for range people.PerMinute {
 		s.send("GET", "/codes?limit=1", "")
 	}
-	if w := s.send("GET", "/codes", ""); w.Code != 429 || w.Header().Get("Retry-After") == "" || w.Header().Get("RateLimit-Remaining") != "0" {
+	if w := s.send("GET", "/codes", ""); w.Code != 429 || w.Header().Get("Retry-After") == "" ||
+		w.Header().Get("RateLimit-Remaining") != "0" {
 		t.Errorf("after %d requests in a minute: %d %v", people.PerMinute, w.Code, w.Header())
 	}
 	s.now = s.now.Add(time.Minute)
@@ -453,7 +466,8 @@ func TestIdempotency(t *testing.T) {
 	body := `{"job":` + gate + `}`
 	first, _ := expect[Code](s, 201, "POST", "/codes", body, "Idempotency-Key", "k1")
 	again, w := expect[Code](s, 201, "POST", "/codes", body, "Idempotency-Key", "k1")
-	if again.ID != first.ID || w.Header().Get("Idempotency-Replayed") != "true" || w.Header().Get("Location") != "/api/v1/codes/"+first.ID {
+	if again.ID != first.ID || w.Header().Get("Idempotency-Replayed") != "true" ||
+		w.Header().Get("Location") != "/api/v1/codes/"+first.ID {
 		t.Errorf("%s, then %s, %v", first.ID, again.ID, w.Header())
 	}
 	expect[Details](s, 409, "POST", "/codes", strings.Replace(body, "fair", "other", 1), "Idempotency-Key", "k1")
@@ -461,7 +475,8 @@ func TestIdempotency(t *testing.T) {
 		t.Error("another key gave the same code")
 	}
 	bad, _ := expect[Details](s, 422, "POST", "/codes", `{"job":{}}`, "Idempotency-Key", "k3")
-	if replayed, _ := expect[Details](s, 422, "POST", "/codes", `{"job":{}}`, "Idempotency-Key", "k3"); replayed.Detail != bad.Detail {
+	if replayed, _ := expect[Details](s, 422, "POST", "/codes", `{"job":{}}`, "Idempotency-Key",
+		"k3"); replayed.Detail != bad.Detail {
 		t.Error("a refusal is not given again")
 	}
 	s.now = s.now.AddDate(0, 0, 2)

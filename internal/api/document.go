@@ -40,7 +40,9 @@ func Document() map[string]any {
 			params = append(params, x)
 		}
 		if op.keyed {
-			params = append(params, map[string]any{"in": "header", "name": "Idempotency-Key", "description": "The same key and request give the same answer again, for a day.", "schema": map[string]any{"type": "string", "maxLength": 200}})
+			params = append(params, map[string]any{"in": "header", "name": "Idempotency-Key",
+				"description": "The same key and request give the same answer again, for a day.",
+				"schema":      map[string]any{"type": "string", "maxLength": 200}})
 		}
 		if params != nil {
 			o["parameters"] = params
@@ -49,10 +51,14 @@ func Document() map[string]any {
 		case op.takes != nil:
 			o["requestBody"] = map[string]any{"required": true, "content": mediaOf(op.takes)}
 		case op.body != nil:
-			o["requestBody"] = map[string]any{"required": true, "content": map[string]any{"application/json": map[string]any{"schema": schemaOf(reflect.TypeOf(op.body), schemas), "example": op.body}}}
+			o["requestBody"] = map[string]any{"required": true,
+				"content": map[string]any{"application/json": map[string]any{"schema": schemaOf(reflect.TypeOf(op.body), schemas),
+					"example": op.body}}}
 		}
-		responses := map[string]any{"default": map[string]any{"description": "A problem (RFC 9457), with one entry a field that is wrong.",
-			"content": map[string]any{"application/problem+json": map[string]any{"schema": schemaOf(reflect.TypeOf(Details{}), schemas)}}}}
+		responses := map[string]any{
+			"default": map[string]any{"description": "A problem (RFC 9457), with one entry a field that is wrong.",
+				"content": map[string]any{"application/problem+json": map[string]any{"schema": schemaOf(reflect.TypeOf(Details{}),
+					schemas)}}}}
 		for _, a := range op.answers {
 			r := map[string]any{"description": a.about}
 			switch {
@@ -73,12 +79,14 @@ func Document() map[string]any {
 	}
 	return map[string]any{
 		"openapi": "3.1.0",
-		"info": map[string]any{"title": "Sodrik", "version": "1", "description": "Encode, draw, prove and read QR codes, and keep them. " +
-			"Problems carry the same field and message as the pages and the command line."},
+		"info": map[string]any{"title": "Sodrik", "version": "1",
+			"description": "Encode, draw, prove and read QR codes, and keep them. " +
+				"Problems carry the same field and message as the pages and the command line."},
 		"servers": []any{map[string]any{"url": "/"}},
 		"paths":   paths,
-		"components": map[string]any{"schemas": schemas, "securitySchemes": map[string]any{"token": map[string]any{"type": "http", "scheme": "bearer",
-			"description": "A token made under Your account, with one or more of the scopes make, codes:read, codes:write."}}},
+		"components": map[string]any{"schemas": schemas,
+			"securitySchemes": map[string]any{"token": map[string]any{"type": "http", "scheme": "bearer",
+				"description": "A token made under Your account, with one or more of the scopes make, codes:read, codes:write."}}},
 	}
 }
 
@@ -163,7 +171,8 @@ func schemaOf(t reflect.Type, named map[string]any) map[string]any {
 var operationSchema = map[string]any{"oneOf": []any{
 	map[string]any{"type": "object", "required": []string{"op", "path", "value"}, "properties": map[string]any{
 		"op": map[string]any{"enum": []string{"add", "replace", "test"}}, "path": pointer, "value": map[string]any{}}},
-	map[string]any{"type": "object", "required": []string{"op", "path"}, "properties": map[string]any{"op": map[string]any{"const": "remove"}, "path": pointer}},
+	map[string]any{"type": "object", "required": []string{"op", "path"},
+		"properties": map[string]any{"op": map[string]any{"const": "remove"}, "path": pointer}},
 }}
 
 var pointer = map[string]any{"type": "string", "pattern": "^(/.*)?$", "description": "A JSON Pointer (RFC 6901) into the job."}
@@ -192,7 +201,8 @@ type Param struct{ In, Name, About, Example string }
 // Operations gives every operation for the readable page.
 func Operations() (out []Operation) {
 	for _, op := range operations {
-		o := Operation{ID: op.id, Method: op.method, Path: "/api/v1" + op.path, Summary: op.summary, About: op.about, Scope: string(op.scope)}
+		o := Operation{ID: op.id, Method: op.method, Path: "/api/v1" + op.path, Summary: op.summary, About: op.about,
+			Scope: string(op.scope)}
 		for _, p := range op.params {
 			o.Params = append(o.Params, Param{p.in, p.name, p.about, p.example})
 		}

@@ -19,13 +19,15 @@ func TestDiedInBetween(t *testing.T) {
 	first, _ := expect[Code](s, 201, "POST", "/codes", body, "Idempotency-Key", "a")
 	died := func(sql string) {
 		t.Helper()
-		if tag, err := s.h.People.DB.Pool.Exec(t.Context(), `UPDATE api_answers SET status = 0, kind = '', place = '', body = '' `+sql); err != nil || tag.RowsAffected() != 1 {
+		if tag, err := s.h.People.DB.Pool.Exec(t.Context(),
+			`UPDATE api_answers SET status = 0, kind = '', place = '', body = '' `+sql); err != nil || tag.RowsAffected() != 1 {
 			t.Fatal(tag, err)
 		}
 	}
 	died(`WHERE key = 'a'`) // after the effect, before the answer was kept
 	again, w := expect[Code](s, 201, "POST", "/codes", body, "Idempotency-Key", "a")
-	if again.ID != first.ID || w.Header().Get("Idempotency-Replayed") != "true" || w.Header().Get("Location") != "/api/v1/codes/"+first.ID {
+	if again.ID != first.ID || w.Header().Get("Idempotency-Replayed") != "true" ||
+		w.Header().Get("Location") != "/api/v1/codes/"+first.ID {
 		t.Errorf("%s, it was %s; %v", again.ID, first.ID, w.Header())
 	}
 	if page, _ := expect[Page](s, 200, "GET", "/codes", ""); len(page.Codes) != 1 {
@@ -34,12 +36,14 @@ func TestDiedInBetween(t *testing.T) {
 	change := `[{"op":"add","path":"/name","value":"Gate, north"}]`
 	expect[Code](s, 200, "PATCH", "/codes/"+first.ID, change, "Idempotency-Key", "b")
 	died(`WHERE key = 'b'`)
-	if c, _ := expect[Code](s, 200, "PATCH", "/codes/"+first.ID, change, "Idempotency-Key", "b"); c.Rev != 1 || c.Name != "Gate, north" {
+	if c, _ := expect[Code](s, 200, "PATCH", "/codes/"+first.ID, change, "Idempotency-Key", "b"); c.Rev != 1 ||
+		c.Name != "Gate, north" {
 		t.Errorf("changed twice: %+v", c)
 	}
 	expect[Version](s, 200, "POST", "/codes/"+first.ID+"/versions", "", "Idempotency-Key", "c")
 	died(`WHERE key = 'c'`)
-	if v, _ := expect[Version](s, 200, "POST", "/codes/"+first.ID+"/versions", "", "Idempotency-Key", "c"); v.N != 1 || v.Payload == "" {
+	if v, _ := expect[Version](s, 200, "POST", "/codes/"+first.ID+"/versions", "", "Idempotency-Key", "c"); v.N != 1 ||
+		v.Payload == "" {
 		t.Errorf("%+v", v)
 	}
 	// Before the effect: for as long as it may still be under way the key is taken, then whoever repeats it takes it up.

@@ -78,10 +78,14 @@ var exampleJob = Job{"name": "Gate poster", "content": map[string]any{"kind": "u
 	"placements": []any{map[string]any{"name": "gate", "medium": "poster-a2"}}}
 
 var (
-	placementParam = param{in: "query", name: "placement", about: "Name of the placement; the first if not given.", example: "gate"}
-	formatParam    = param{in: "query", name: "format", about: "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on; pdfx, eps and tif for a press, and sheet-pdfx.", example: "svg", as: oneOf(compose.Keys()...)}
-	idParam        = param{in: "path", name: "id", about: "Of the code."}
-	versionParam   = param{in: "path", name: "n", about: "Number of the version.", example: "1", as: whole(1, 0)}
+	placementParam = param{in: "query", name: "placement", about: "Name of the placement; the first if not given.",
+		example: "gate"}
+	formatParam = param{in: "query", name: "format",
+		about: "svg, pdf, png, jpg or webp; svg-current without the colour of the ink; label for a label printer; sheet-svg, " +
+			"sheet-pdf, sheet-png or sheet-jpg for the whole that the code lies on; pdfx, eps and tif for a press, and " +
+			"sheet-pdfx.", example: "svg", as: oneOf(compose.Keys()...)}
+	idParam      = param{in: "path", name: "id", about: "Of the code."}
+	versionParam = param{in: "path", name: "n", about: "Number of the version.", example: "1", as: whole(1, 0)}
 )
 
 // What an upload may be; its bytes tell, whatever the request calls it.
@@ -102,34 +106,64 @@ var (
 const maxPicture = 20 << 20
 
 var operations = []operation{
-	{method: "POST", path: "/encode", id: "encode", summary: "Encode a job", about: "Gives payload, version, level, mask, segments and matrix.", scope: people.ScopeMake,
+	{method: "POST", path: "/encode", id: "encode", summary: "Encode a job",
+		about: "Gives payload, version, level, mask, segments and matrix.", scope: people.ScopeMake,
 		body: exampleJob, answers: []answer{{200, "The symbol.", compose.Encoded{}, nil}}, do: (*Handler).encode},
-	{method: "POST", path: "/draw", id: "draw", summary: "Draw a job", about: "Gives the file: the same bytes as the command line and the desk.", scope: people.ScopeMake,
-		body: exampleJob, params: []param{formatParam, placementParam}, answers: []answer{{200, "The file.", nil, drawn}}, do: (*Handler).draw},
-	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job", about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
-		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, nil}}, do: (*Handler).prove},
-	{method: "POST", path: "/read", id: "read", summary: "Read a picture", about: "Finds the codes in a PNG, JPEG, GIF or WebP, in an SVG, or on the first pages of a PDF.", scope: people.ScopeMake,
-		takes: pictures, limit: maxPicture, answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, nil}}, do: (*Handler).read},
-	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark, artwork or a typeface", about: "A mark is an SVG, PNG, JPEG or WebP of at most 10 MB, rebuilt from its geometry or pixels. Artwork that a code lies on is a PDF, SVG or picture, kept as it is; a typeface is a TTF or OTF of at most 5 MB. Jobs name each by the source that is given back.", scope: people.ScopeWrite,
-		takes: uploads, limit: artwork.MaxBytes + 1, params: []param{{in: "query", name: "name", about: "Of the file.", example: "logo.svg"}, {in: "query", name: "as", about: "What it is for; a mark if not given.", example: "mark", as: oneOf("mark", "artwork", "typeface")}}, answers: []answer{{201, "Kept.", Asset{}, nil}}, do: (*Handler).upload},
-	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.", scope: people.ScopeRead,
-		params: []param{{in: "query", name: "q", about: "Words that must all occur in its name, what it says, its labels or its note."}, {in: "query", name: "state", about: "Active if not given.", example: "active", as: oneOf(code.Active, code.Retired)},
-			{in: "query", name: "limit", about: "Codes a page; 20 if not given.", example: "20", as: whole(1, 100)}, {in: "query", name: "cursor", about: "Of the page before."}},
+	{method: "POST", path: "/draw", id: "draw", summary: "Draw a job",
+		about: "Gives the file: the same bytes as the command line and the desk.", scope: people.ScopeMake,
+		body: exampleJob, params: []param{formatParam, placementParam}, answers: []answer{{200, "The file.", nil, drawn}},
+		do: (*Handler).draw},
+	{method: "POST", path: "/prove", id: "prove", summary: "Prove a job",
+		about: "Has independent readers read it, and says what was found.", scope: people.ScopeMake,
+		body: exampleJob, params: []param{placementParam}, answers: []answer{{200, "The proof.", proof.Proof{}, nil}},
+		do: (*Handler).prove},
+	{method: "POST", path: "/read", id: "read", summary: "Read a picture",
+		about: "Finds the codes in a PNG, JPEG, GIF or WebP, in an SVG, or on the first pages of a PDF.", scope: people.ScopeMake,
+		takes: pictures, limit: maxPicture,
+		answers: []answer{{200, "What was found; no symbol is an empty list.", readers.Found{}, nil}}, do: (*Handler).read},
+	{method: "POST", path: "/assets", id: "uploadAsset", summary: "Upload a mark, artwork or a typeface",
+		about: "A mark is an SVG, PNG, JPEG or WebP of at most 10 MB, rebuilt from its geometry or pixels. Artwork that a " +
+			"code lies on is a PDF, SVG or picture, kept as it is; a typeface is a TTF or OTF of at most 5 MB. Jobs name each " +
+			"by the source that is given back.", scope: people.ScopeWrite,
+		takes: uploads, limit: artwork.MaxBytes + 1,
+		params: []param{{in: "query", name: "name", about: "Of the file.", example: "logo.svg"},
+			{in: "query", name: "as", about: "What it is for; a mark if not given.", example: "mark",
+				as: oneOf("mark", "artwork", "typeface")}}, answers: []answer{{201, "Kept.", Asset{}, nil}},
+		do: (*Handler).upload},
+	{method: "GET", path: "/codes", id: "listCodes", summary: "List codes", about: "In pages, newest change first.",
+		scope: people.ScopeRead,
+		params: []param{{in: "query", name: "q",
+			about: "Words that must all occur in its name, what it says, its labels or its note."},
+			{in: "query", name: "state", about: "Active if not given.", example: "active", as: oneOf(code.Active, code.Retired)},
+			{in: "query", name: "limit", about: "Codes a page; 20 if not given.", example: "20", as: whole(1, 100)},
+			{in: "query", name: "cursor", about: "Of the page before."}},
 		answers: []answer{{200, "A page.", Page{}, nil}}, do: (*Handler).list},
-	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true, again: (*Handler).madeBefore,
-		body: NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, nil}}, do: (*Handler).make},
+	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true,
+		again: (*Handler).madeBefore,
+		body:  NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, nil}},
+		do: (*Handler).make},
 	{method: "GET", path: "/codes/{id}", id: "getCode", summary: "Get a code", scope: people.ScopeRead, params: []param{idParam},
-		answers: []answer{{200, "The code, with an ETag.", Code{}, nil}, {304, "Not changed since If-None-Match.", nil, nil}}, do: (*Handler).get},
-	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code", about: "A JSON Patch (RFC 6902) on the job, as one edit: add, replace, remove and test, 200 at most. With If-Match it is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true, again: (*Handler).changedBefore,
+		answers: []answer{{200, "The code, with an ETag.", Code{}, nil}, {304, "Not changed since If-None-Match.", nil, nil}},
+		do:      (*Handler).get},
+	{method: "PATCH", path: "/codes/{id}", id: "changeCode", summary: "Change a code",
+		about: "A JSON Patch (RFC 6902) on the job, as one edit: add, replace, remove and test, 200 at most. With If-Match it " +
+			"is refused where the code has changed since.", scope: people.ScopeWrite, keyed: true,
+		again:  (*Handler).changedBefore,
 		params: []param{idParam}, body: patch.Patch{{Op: "add", Path: "/look", Value: map[string]any{"ink": "#12352b"}}},
-		answers: []answer{{200, "The code as it is now.", Code{}, nil}, {412, "Changed since If-Match.", Details{}, nil}}, do: (*Handler).change},
-	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version", about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite, keyed: true, again: (*Handler).issuedBefore,
+		answers: []answer{{200, "The code as it is now.", Code{}, nil}, {412, "Changed since If-Match.", Details{}, nil}},
+		do:      (*Handler).change},
+	{method: "POST", path: "/codes/{id}/versions", id: "issueVersion", summary: "Issue a version",
+		about: "Freezes the code as it stands; the newest version again where nothing has changed.", scope: people.ScopeWrite,
+		keyed: true, again: (*Handler).issuedBefore,
 		params: []param{idParam}, answers: []answer{{200, "The version.", Version{}, nil}}, do: (*Handler).issue},
 	{method: "GET", path: "/codes/{id}/versions/{n}", id: "getVersion", summary: "Get an issued version", scope: people.ScopeRead,
 		params: []param{idParam, versionParam}, answers: []answer{{200, "The version.", Version{}, nil}}, do: (*Handler).version},
-	{method: "GET", path: "/codes/{id}/versions/{n}/file", id: "getFile", summary: "Get a file of an issued version", scope: people.ScopeRead,
+	{method: "GET", path: "/codes/{id}/versions/{n}/file", id: "getFile", summary: "Get a file of an issued version",
+		scope: people.ScopeRead,
 		params: []param{idParam, versionParam, formatParam, placementParam,
-			{in: "query", name: "insist", about: "true gives the file although it does not read back, which the record of what was handed over says; without it such a file is answered by 409.", as: map[string]any{"type": "boolean"}}},
+			{in: "query", name: "insist",
+				about: "true gives the file although it does not read back, which the record of what was handed over says; " +
+					"without it such a file is answered by 409.", as: map[string]any{"type": "boolean"}}},
 		answers: []answer{{200, "The file.", nil, drawn}}, do: (*Handler).file},
 }
 
@@ -235,7 +269,8 @@ func (h *Handler) upload(c *call) error {
 }
 
 func codeOf(c *code.Code) Code {
-	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Rendition.Payload, Job: c.Draft, Problems: c.Problems, Printed: c.AsIssued(), Changed: c.Changed.UTC()}
+	out := Code{ID: c.ID, Rev: c.Rev, State: c.State, Campaign: c.Campaign, Name: c.Name(), Payload: c.Rendition.Payload,
+		Job: c.Draft, Problems: c.Problems, Printed: c.AsIssued(), Changed: c.Changed.UTC()}
 	if out.Problems == nil {
 		out.Problems = problem.List{}
 	}
@@ -370,7 +405,8 @@ func (h *Handler) change(c *call) error {
 	}
 	x, err := h.Codes.PatchAt(c.r.Context(), c.actor(), c.param("id"), p, want)
 	if err == code.ErrChanged {
-		return &fault{status: http.StatusPreconditionFailed, title: "Changed since", detail: "the code has changed since the revision of If-Match; get it again"}
+		return &fault{status: http.StatusPreconditionFailed, title: "Changed since",
+			detail: "the code has changed since the revision of If-Match; get it again"}
 	} else if err != nil {
 		return err
 	}
@@ -402,7 +438,8 @@ func (h *Handler) issue(c *call) error {
 	if err != nil {
 		return err
 	}
-	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Rendition.Payload, Job: x.Rendition.Job})
+	return c.send(http.StatusOK, Version{N: x.Issued.N, At: x.Issued.At.UTC(), Payload: x.Rendition.Payload,
+		Job: x.Rendition.Job})
 }
 
 func (h *Handler) versionAt(c *call) (code.State, int, error) {
@@ -431,11 +468,13 @@ func (h *Handler) file(c *call) error {
 	if err != nil {
 		return err
 	}
-	p, err := h.Door.Give(c.r.Context(), c.actor(), handover.Ask{Code: c.param("id"), Version: n, Formats: []string{c.format()}, Places: []string{strconv.Itoa(i)}, Way: records.ByAPI,
+	p, err := h.Door.Give(c.r.Context(), c.actor(), handover.Ask{Code: c.param("id"), Version: n, Formats: []string{c.format()},
+		Places: []string{strconv.Itoa(i)}, Way: records.ByAPI,
 		Insist: c.r.URL.Query().Get("insist") == "true"})
 	var u *handover.Unread
 	if errors.As(err, &u) {
-		return &fault{status: http.StatusConflict, title: "The file does not read back", detail: u.Error() + "; with insist=true it is given all the same", problems: u.Problem()}
+		return &fault{status: http.StatusConflict, title: "The file does not read back", detail: u.Error() +
+			"; with insist=true it is given all the same", problems: u.Problem()}
 	}
 	if err != nil {
 		return err

@@ -25,13 +25,15 @@ import (
 )
 
 var (
-	manyCodes     = flag.Int("codes", 4, "codes drawn at random")
-	manyPlaced    = flag.Int("placed", 1, "codes at places drawn at random: widths of 10 to 600 mm from 100 mm to 5 m, as far as they fit the picture")
+	manyCodes  = flag.Int("codes", 4, "codes drawn at random")
+	manyPlaced = flag.Int("placed", 1,
+		"codes at places drawn at random: widths of 10 to 600 mm from 100 mm to 5 m, as far as they fit the picture")
 	manyOptimised = flag.Int("optimised", 1, "codes that the proof's own fixes brought to safe")
 	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
 	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
 	dressedToo    = flag.Bool("dressed", false, "codes in discs and on backdrops")
-	record        = flag.String("record", "", "`file` that keeps what became of each code; what it holds already is not done again")
+	record        = flag.String("record", "",
+		"`file` that keeps what became of each code; what it holds already is not done again")
 )
 
 func TestMain(m *testing.M) {
@@ -44,16 +46,17 @@ const looks = 20 // pictures of every code
 
 // result is what became of one code.
 type result struct {
-	Verdict  proof.Verdict             `json:"verdict,omitempty"`
-	Rule     bool                      `json:"rule,omitempty"`     // a rule has something against it, not only readings
-	Findings string                    `json:"findings,omitempty"` // codes of those that lower the verdict
-	Read     map[string]int            `json:"read,omitempty"`     // of looks, by family
-	Engines  map[string]int            `json:"engines,omitempty"`  // of looks, by reader
-	Shown    map[string]map[string]int `json:"shown,omitempty"`    // what the proof went by: pictures read, by condition and family
-	Per      float64                   `json:"per,omitempty"`      // pixels a module from its distance
-	Near     bool                      `json:"near,omitempty"`     // drawn around the limit of size
-	Phone    phone                     `json:"phone,omitzero"`     // that took all of its pictures
-	Job      string                    `json:"job,omitempty"`
+	Verdict  proof.Verdict  `json:"verdict,omitempty"`
+	Rule     bool           `json:"rule,omitempty"`     // a rule has something against it, not only readings
+	Findings string         `json:"findings,omitempty"` // codes of those that lower the verdict
+	Read     map[string]int `json:"read,omitempty"`     // of looks, by family
+	Engines  map[string]int `json:"engines,omitempty"`  // of looks, by reader
+	// what the proof went by: pictures read, by condition and family
+	Shown map[string]map[string]int `json:"shown,omitempty"`
+	Per   float64                   `json:"per,omitempty"`  // pixels a module from its distance
+	Near  bool                      `json:"near,omitempty"` // drawn around the limit of size
+	Phone phone                     `json:"phone,omitzero"` // that took all of its pictures
+	Job   string                    `json:"job,omitempty"`
 }
 
 // lost says how the families fared: any picture lost by some family, half of them lost by some, half of them lost by every one.
@@ -76,39 +79,51 @@ func drawn(rng *rand.Rand, anywhere bool) (job string, near bool) {
 	level := pick(`"auto"`, `"auto"`, `"auto"`, `"L"`, `"Q"`, `"H"`)
 	var wears []string
 	if rng.Float64() < 0.6 {
-		wears = append(wears, `"ink":`+pick(`"#12352b"`, `"#5b1f33"`, `"#1f3a5a"`, `"#5a2d0c"`, `"#2c7a4b"`, `"#8a5a00"`, `"#b0641e"`, `"#9a9a9a"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`))
+		wears = append(wears, `"ink":`+pick(`"#12352b"`, `"#5b1f33"`, `"#1f3a5a"`, `"#5a2d0c"`, `"#2c7a4b"`, `"#8a5a00"`,
+			`"#b0641e"`, `"#9a9a9a"`,
+			`{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`))
 	}
 	if rng.Float64() < 0.4 {
 		wears = append(wears, `"paper":`+pick(`"#f6f0e2"`, `"#e4ead8"`, `"#d8c8a8"`))
 	}
 	if rng.Float64() < 0.5 {
-		wears = append(wears, fmt.Sprintf(`"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q}`, pick("none", "none", "rows", "columns", "all"), rng.Float64(), 0.6+0.4*rng.Float64(), pick("square", "disc", "diamond", "leaf", "tab")))
+		wears = append(wears, fmt.Sprintf(`"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q}`,
+			pick("none", "none", "rows", "columns", "all"), rng.Float64(), 0.6+0.4*rng.Float64(),
+			pick("square", "disc", "diamond", "leaf", "tab")))
 	}
 	if rng.Float64() < 0.5 {
-		wears = append(wears, fmt.Sprintf(`"eyes":{"ring":{"corners":[%.1f,%.1f,%.1f,%.1f]},"core":{"motif":%q}}`, rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8, pick("square", "square", "square", "square", "disc", "disc", "bean", "tab", "tab", "plus")))
+		wears = append(wears, fmt.Sprintf(`"eyes":{"ring":{"corners":[%.1f,%.1f,%.1f,%.1f]},"core":{"motif":%q}}`,
+			rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8, rng.Float64()*.8,
+			pick("square", "square", "square", "square", "disc", "disc", "bean", "tab", "tab", "plus")))
 	}
 	if rng.Float64() < 0.35 {
-		wears = append(wears, fmt.Sprintf(`"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store"), pick("box", "disc", "outline", "none"), 0.12+0.14*rng.Float64()))
+		wears = append(wears, fmt.Sprintf(`"mark":{"source":%q,"clear":%q,"width":%.2f}`,
+			pick("icon:sprout", "icon:leaf", "icon:store"), pick("box", "disc", "outline", "none"), 0.12+0.14*rng.Float64()))
 	}
 	if *dressedToo { // what the other codes do not wear
 		switch rng.Intn(3) {
 		case 0:
 			wears = append(wears, `"outline":"round"`)
 		case 1:
-			wears = append(wears, fmt.Sprintf(`"backdrop":{"source":%q,"mode":%q,"strength":%.2f}`, pick("icon:leaf", "icon:flower-2", "icon:store"), pick("under", "halftone"), 0.2+0.6*rng.Float64()))
+			wears = append(wears, fmt.Sprintf(`"backdrop":{"source":%q,"mode":%q,"strength":%.2f}`,
+				pick("icon:leaf", "icon:flower-2", "icon:store"), pick("under", "halftone"), 0.2+0.6*rng.Float64()))
 		default:
-			wears = append(wears, fmt.Sprintf(`"outline":"round","backdrop":{"source":%q,"mode":"under","strength":%.2f}`, pick("icon:leaf", "icon:flower-2"), 0.2+0.4*rng.Float64()))
+			wears = append(wears, fmt.Sprintf(`"outline":"round","backdrop":{"source":%q,"mode":"under","strength":%.2f}`,
+				pick("icon:leaf", "icon:flower-2"), 0.2+0.4*rng.Float64()))
 		}
 	}
 	quiet := pick(append(slices.Repeat([]string{"4"}, 37), "3", "2", "1")...)
 	distance := math.Exp(math.Log(120) + rng.Float64()*math.Log(30)) // 120 mm to 3.6 m
-	per := math.Exp(math.Log(0.6) + rng.Float64()*math.Log(16))      // pixels a module from one and a half times as far: 0.6 to 10
+	// pixels a module from one and a half times as far: 0.6 to 10
+	per := math.Exp(math.Log(0.6) + rng.Float64()*math.Log(16))
 	if near = rng.Float64() < 0.2; near {
 		per = 1.7 * math.Exp(rng.NormFloat64()*0.25)
 	}
 	text := func(width float64) string {
-		return fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":%s,"quiet_zone":%s},"look":{%s},"placements":[{"name":"a","width_mm":%.1f,"distance_mm":%.0f,"substrate":%q,"light":%q}]}`,
-			url, level, quiet, strings.Join(wears, ","), width, distance, pick("coated", "coated", "uncoated", "newsprint", "film", "kraft"), pick("indoor", "indoor", "outdoor", "dim"))
+		return fmt.Sprintf(
+			`{"content":{"kind":"url","url":%q},"symbol":{"level":%s,"quiet_zone":%s},"look":{%s},"placements":[{"name":"a","width_mm":%.1f,"distance_mm":%.0f,"substrate":%q,"light":%q}]}`,
+			url, level, quiet, strings.Join(wears, ","), width, distance,
+			pick("coated", "coated", "uncoated", "newsprint", "film", "kraft"), pick("indoor", "indoor", "outdoor", "dim"))
 	}
 	m, problems := compose.Parse([]byte(text(100)), nil)
 	if len(problems) > 0 {
@@ -140,7 +155,8 @@ func judged(t testing.TB, text string, rng *rand.Rand) (r result) {
 		t.Fatal(err)
 	}
 	at := m.Place(0)
-	r = result{Verdict: p.Verdict, Read: map[string]int{}, Engines: map[string]int{}, Shown: map[string]map[string]int{}, Job: text, Per: 1170 * float64(at.Width) / float64(m.Modules()) / float64(at.Distance)}
+	r = result{Verdict: p.Verdict, Read: map[string]int{}, Engines: map[string]int{}, Shown: map[string]map[string]int{},
+		Job: text, Per: 1170 * float64(at.Width) / float64(m.Modules()) / float64(at.Distance)}
 	for _, f := range p.Findings {
 		if f.Severity == p.Findings[0].Severity && f.Severity != proof.SeverityNote {
 			r.Findings += f.Code + " "
@@ -406,9 +422,11 @@ func TestCalibration(t *testing.T) {
 			safe++
 		}
 	}
-	fmt.Printf("\n%d safe codes in all; lost to a family with lenses up to %g: %d, with softer ones: %d\n", safe, usualLens, usual, softer)
+	fmt.Printf("\n%d safe codes in all; lost to a family with lenses up to %g: %d, with softer ones: %d\n", safe, usualLens,
+		usual, softer)
 	if usual > 0 || softer > lostToSoft {
-		t.Errorf("%d codes called safe are lost to a whole family with lenses up to %g, %d with softer ones", usual, usualLens, softer)
+		t.Errorf("%d codes called safe are lost to a whole family with lenses up to %g, %d with softer ones", usual,
+			usualLens, softer)
 	}
 }
 
@@ -434,7 +452,9 @@ func table(t *testing.T, what string, list []result) {
 		}
 		return fmt.Sprintf("%.1f %%", 100*float64(a)/float64(b))
 	}
-	fmt.Printf("\n%d codes %s\n\n| verdict | codes | every family reads all %d | a family loses some | a family loses more than half | every family loses half |\n| --- | --- | --- | --- | --- | --- |\n", len(list), what, looks)
+	fmt.Printf(
+		"\n%d codes %s\n\n| verdict | codes | every family reads all %d | a family loses some | a family loses more than half "+
+			"| every family loses half |\n| --- | --- | --- | --- | --- | --- |\n", len(list), what, looks)
 	for _, v := range []proof.Verdict{proof.Safe, proof.Care, proof.Stop} {
 		of := func(r result) bool { return r.Verdict == v }
 		n := count(of)
@@ -445,30 +465,42 @@ func table(t *testing.T, what string, list []result) {
 	}
 	every := func(r result) bool { a, _, _ := r.lost(); return !a }
 	byReadings := func(r result) bool { return r.Verdict == proof.Stop && !r.Rule }
-	fmt.Printf("\nof those that every family reads in every picture, safe: %s\n", share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)))
-	fmt.Printf("of those stopped by readings, half lost by every family: %s of %d\n", share(count(func(r result) bool { _, _, a := r.lost(); return byReadings(r) && a }), count(byReadings)), count(byReadings))
+	fmt.Printf("\nof those that every family reads in every picture, safe: %s\n",
+		share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)))
+	fmt.Printf("of those stopped by readings, half lost by every family: %s of %d\n",
+		share(count(func(r result) bool { _, _, a := r.lost(); return byReadings(r) && a }), count(byReadings)),
+		count(byReadings))
 	care := func(of func(result) bool) string {
 		return share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care }), count(of))
 	}
 	fmt.Printf("care: %s; of %d drawn around the limit of size %s, of the others %s\n", care(func(result) bool { return true }),
-		count(func(r result) bool { return r.Near }), care(func(r result) bool { return r.Near }), care(func(r result) bool { return !r.Near }))
+		count(func(r result) bool { return r.Near }), care(func(r result) bool { return r.Near }), care(func(r result) bool {
+			return !r.Near
+		}))
 	if *outsideToo {
 		safe := func(r result) bool { return r.Verdict == proof.Safe }
 		for _, o := range outsiders {
-			fmt.Printf("of %d called safe, %s, which has no say, reads every picture of %d and loses more than half of %d\n", count(safe), o.family,
-				count(func(r result) bool { return safe(r) && r.Read[o.family] == looks }), count(func(r result) bool { return safe(r) && r.Read[o.family] < looks/2 }))
+			fmt.Printf("of %d called safe, %s, which has no say, reads every picture of %d and loses more than half of %d\n",
+				count(safe), o.family,
+				count(func(r result) bool { return safe(r) && r.Read[o.family] == looks }), count(func(r result) bool {
+					return safe(r) && r.Read[o.family] < looks/2
+				}))
 		}
 	}
 	for i, from := range []float64{0, 1.5, 3, 6} {
 		to := append([]float64{1.5, 3, 6}, math.Inf(1))[i]
 		of := func(r result) bool { return r.Per >= from && r.Per < to }
-		fmt.Printf("  with %g to %g pixels a module: %d codes, care %s, of them every family reads all %s\n", from, to, count(of), care(of),
-			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care && every(r) }), count(func(r result) bool { return of(r) && r.Verdict == proof.Care })))
+		fmt.Printf("  with %g to %g pixels a module: %d codes, care %s, of them every family reads all %s\n", from, to,
+			count(of), care(of),
+			share(count(func(r result) bool { return of(r) && r.Verdict == proof.Care && every(r) }), count(func(r result) bool {
+				return of(r) && r.Verdict == proof.Care
+			})))
 	}
 	ruled := count(func(r result) bool {
 		return every(r) && r.Verdict != proof.Safe && !strings.Contains(r.Findings, "read")
 	})
-	fmt.Printf("read by all, and not safe for a rule alone: %d; without these, safe: %s\n", ruled, share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)-ruled))
+	fmt.Printf("read by all, and not safe for a rule alone: %d; without these, safe: %s\n", ruled,
+		share(count(func(r result) bool { return every(r) && r.Verdict == proof.Safe }), count(every)-ruled))
 	cares := map[string]int{}
 	for _, r := range list {
 		if r.Verdict == proof.Care {

@@ -79,7 +79,8 @@ func TestInspect(t *testing.T) {
 					}
 					tried++
 					t.Logf(
-						"%.1f pixels a module, growth %+.4f off (± %.4f), contrast %+.3f off (± %.3f), damaged %g, reserve %g, axial %g, bent %g",
+						"%.1f pixels a module, growth %+.4f off (± %.4f), contrast %+.3f off (± %.3f), damaged %g, reserve "+
+							"%g, axial %g, bent %g",
 						got.Module,
 						got.Growth.Value-gain,
 						got.Growth.Off,

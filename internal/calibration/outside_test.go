@@ -14,7 +14,8 @@ import (
 	"testing"
 )
 
-var outsideToo = flag.Bool("outside", false, "also show the pictures to readers that are not in the panel, jsQR and qr, which need Node and npm")
+var outsideToo = flag.Bool("outside", false,
+	"also show the pictures to readers that are not in the panel, jsQR and qr, which need Node and npm")
 
 // An outsider is a reader that has no say in any verdict. It runs as long as the tests do, and answers a line of names with a
 // line of texts.
@@ -29,7 +30,8 @@ type outsider struct {
 	mu   sync.Mutex
 }
 
-var outsiders = []*outsider{{family: "jsQR", argv: []string{"node", "outside/read.mjs", "jsqr"}}, {family: "qr", argv: []string{"node", "outside/read.mjs", "qr"}}}
+var outsiders = []*outsider{{family: "jsQR", argv: []string{"node", "outside/read.mjs", "jsqr"}},
+	{family: "qr", argv: []string{"node", "outside/read.mjs", "qr"}}}
 
 // installed fetches them once.
 var installed = sync.OnceValue(func() error {

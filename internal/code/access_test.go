@@ -13,21 +13,29 @@ import (
 
 // rights says what each use case that is handed an actor needs. Every one must stand here.
 var rights = map[string]access.Right{
-	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look, "History": access.Look, "InCampaign": access.Look,
-	"InColour": access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Page": access.Look, "Printed": access.Look, "SinceIssue": access.Look, "Uploads": access.Look,
+	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look, "History": access.Look,
+	"InCampaign": access.Look,
+	"InColour":   access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Page": access.Look,
+	"Printed": access.Look, "SinceIssue": access.Look, "Uploads": access.Look,
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,
-	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change, "Duplicate": access.Change,
-	"Edit": access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
-	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change, "SetCampaign": access.Change,
-	"Try": access.Change, "Undo": access.Change, "Upload": access.Change, "UploadArtwork": access.Change, "UploadFace": access.Change,
-	"UploadWithin": access.Change, "Wear": access.Change, "WearIn": access.Change, "SetStates": access.Change, "MoveAll": access.Change, "DressAll": access.Change, "TakeBack": access.Change, "SetRemark": access.Change,
+	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change,
+	"Duplicate": access.Change,
+	"Edit":      access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
+	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change,
+	"SetCampaign": access.Change,
+	"Try":         access.Change, "Undo": access.Change, "Upload": access.Change, "UploadArtwork": access.Change,
+	"UploadFace":   access.Change,
+	"UploadWithin": access.Change, "Wear": access.Change, "WearIn": access.Change, "SetStates": access.Change,
+	"MoveAll": access.Change, "DressAll": access.Change, "TakeBack": access.Change, "SetRemark": access.Change,
 }
 
 // kept are those of the records.
 var kept = map[string]access.Right{
-	"Record": access.Files, "Trials": access.Look, "Afterwards": access.Look, "BeginMail": access.Change, "HidePictures": access.Change,
-	"NoteTrial": access.Change, "ShowPicture": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change, "CheckPrint": access.Change, "Checks": access.Look,
+	"Record": access.Files, "Trials": access.Look, "Afterwards": access.Look, "BeginMail": access.Change,
+	"HidePictures": access.Change,
+	"NoteTrial":    access.Change, "ShowPicture": access.Change, "SayPrinted": access.Change, "TakePrintBack": access.Change,
+	"CheckPrint": access.Change, "Checks": access.Look,
 }
 
 // house are those of the house style.
@@ -35,13 +43,17 @@ var house = map[string]access.Right{"Get": access.Files, "Change": access.Change
 
 // who are the actors that are tried.
 func who() map[string]access.Actor {
-	out := map[string]access.Actor{"nobody": {}, "somebody of no workspace": {Kind: access.Person, ID: "a", Name: "A", Role: access.Owner}}
+	out := map[string]access.Actor{"nobody": {}, "somebody of no workspace": {Kind: access.Person, ID: "a", Name: "A",
+		Role: access.Owner}}
 	for _, role := range []access.Role{access.Owner, access.Editor, access.Viewer, access.Printer, "gardener"} {
 		out[string(role)] = access.Actor{Kind: access.Person, ID: "a", Name: "A", Workspace: "w", Role: role}
 	}
-	out["a token that makes"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner, Only: []access.Right{access.Make}}
-	out["a token that reads"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner, Only: []access.Right{access.Look, access.Files}}
-	out["a token of a printer"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Printer, Only: []access.Right{access.Change, access.Look, access.Files}}
+	out["a token that makes"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner,
+		Only: []access.Right{access.Make}}
+	out["a token that reads"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Owner,
+		Only: []access.Right{access.Look, access.Files}}
+	out["a token of a printer"] = access.Actor{Kind: access.Token, ID: "t", Workspace: "w", Role: access.Printer,
+		Only: []access.Right{access.Change, access.Look, access.Files}}
 	return out
 }
 
@@ -107,8 +119,10 @@ func TestRoles(t *testing.T) {
 		role access.Role
 		may  []access.Right
 	}{
-		{access.Owner, []access.Right{access.Files, access.Look, access.Change, access.Manage, access.Make}}, {access.Editor, []access.Right{access.Files, access.Look, access.Change, access.Make}},
-		{access.Viewer, []access.Right{access.Files, access.Look, access.Make}}, {access.Printer, []access.Right{access.Files}}, {"gardener", nil}, {"", nil},
+		{access.Owner, []access.Right{access.Files, access.Look, access.Change, access.Manage, access.Make}},
+		{access.Editor, []access.Right{access.Files, access.Look, access.Change, access.Make}},
+		{access.Viewer, []access.Right{access.Files, access.Look, access.Make}}, {access.Printer, []access.Right{access.Files}},
+		{"gardener", nil}, {"", nil},
 	} {
 		t.Run(string(c.role), func(t *testing.T) {
 			for right := access.Files; right <= access.Make; right++ {

@@ -143,7 +143,8 @@ func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Rendi
 }
 
 // create makes a code of a draft and what was made of it.
-func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string, draft any) (id string, err error) {
+func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string, draft any) (id string,
+	err error) {
 	workspace := actor.Workspace
 	if campaign, err = campaignName(campaign); err != nil {
 		return "", err
@@ -174,9 +175,12 @@ func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendi
 			in = &c
 		}
 		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac, search, wears, created_at, changed_at, findable, summary, modules, proofs)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15, $16)`, workspace, id, in, s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload), search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
+		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac,
+			search, wears, created_at, changed_at, findable, summary, modules, proofs)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15, $16)`, workspace, id, in,
+			s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload),
+			search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
 		if err != nil {
 			return err
 		}
@@ -255,7 +259,8 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	workspace := actor.Workspace
 	var rev int64
 	var newest int
-	if err := tx.QueryRow(ctx, `SELECT rev, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
+	if err := tx.QueryRow(ctx, `SELECT rev, coalesce((SELECT max(n) FROM issued_versions v
+		WHERE v.workspace = c.workspace AND v.code = c.id), 0)
 		FROM codes c WHERE workspace = $1 AND id = $2 FOR UPDATE OF c`, workspace, c.ID).Scan(&rev, &newest); err != nil {
 		return false, err
 	}
@@ -272,8 +277,10 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 		if err != nil {
 			return false, err
 		}
-		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id, proofs) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
-			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID, s.proofsOf(c.Rendition)); err != nil {
+		if _, err = tx.Exec(ctx, `INSERT INTO issued_versions (workspace, code, n, job, digest, at, payload_mac, who, who_id,
+			proofs) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			workspace, c.ID, v.N, s.seal(workspace, c.ID, "version", text), v.digest, v.At, v.payload, actor.Name, actor.ID,
+			s.proofsOf(c.Rendition)); err != nil {
 			return false, err
 		}
 		c.Issued = v

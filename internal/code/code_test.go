@@ -51,7 +51,12 @@ func open(t *testing.T) (*Store, *clock) {
 
 func create(t *testing.T, s *Store, name, url string) string {
 	t.Helper()
-	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":%q,"content":{"kind":"url","url":%q},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, name, url)), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			fmt.Sprintf(
+				`{"name":%q,"content":{"kind":"url","url":%q},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`,
+				name, url)), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -123,7 +128,8 @@ func TestEditUndoRedo(t *testing.T) {
 	id := create(t, s, "Gate poster", "marrowby.example/fair")
 	steps := []struct{ path, text string }{
 		{"/content/url", "marrowby.example/spring"}, {"/look/ink", "#12594a"}, {"/placements/0/width_mm", "16,5 cm"},
-		{"/placements/0/width_mm", "abc"}, {"/content/url", "javascript:alert(1)"}, {"/look/ink", ""}, {"/content/tags/source", "gate"},
+		{"/placements/0/width_mm", "abc"}, {"/content/url", "javascript:alert(1)"}, {"/look/ink", ""},
+		{"/content/tags/source", "gate"},
 	}
 	var texts []string
 	for i, e := range steps {
@@ -180,13 +186,15 @@ func TestWhatCannotBeMadeIsKept(t *testing.T) {
 		t.Errorf("the sheet has %v, stale %v", c.Rendition.Job.Placements[0].Width, c.Stale())
 	}
 	c = edit(t, s, id, "/content/url", "javascript:alert(1)", "a", 2)
-	if c.Text("/content/url") != "javascript:alert(1)" || c.Rendition.Payload != "https://marrowby.example/fair" || len(c.Problems) != 2 {
+	if c.Text("/content/url") != "javascript:alert(1)" || c.Rendition.Payload != "https://marrowby.example/fair" ||
+		len(c.Problems) != 2 {
 		t.Errorf("address reads %q, the sheet %q, problems %v", c.Text("/content/url"), c.Rendition.Payload, c.Problems)
 	}
 	if _, err := s.Issue(t.Context(), ws, id); err == nil {
 		t.Error("a code with problems was issued")
 	}
-	if c = edit(t, s, id, "/placements/0/distance_mm", "", "a", 6); c.Text("/placements/0/distance_mm") != "" || len(c.Problems) != 3 {
+	if c = edit(t, s, id, "/placements/0/distance_mm", "", "a", 6); c.Text("/placements/0/distance_mm") != "" ||
+		len(c.Problems) != 3 {
 		t.Errorf("an emptied distance reads %q with %v", c.Text("/placements/0/distance_mm"), c.Problems)
 	}
 	edit(t, s, id, "/placements/0/distance_mm", "1.5 m", "a", 7)
@@ -231,7 +239,8 @@ func TestTwoTabsAtOnce(t *testing.T) {
 	for tab, path := range map[string]string{"a": "/content/url", "b": "/name"} {
 		wg.Go(func() {
 			for i := range 40 {
-				if _, err := s.Edit(t.Context(), ws, id, Edit{Path: path, Text: fmt.Sprintf("marrowby.example/%s%d", tab, i), Tab: tab, Seq: int64(i + 1), Base: -1}); err != nil {
+				if _, err := s.Edit(t.Context(), ws, id, Edit{Path: path, Text: fmt.Sprintf("marrowby.example/%s%d", tab, i),
+					Tab: tab, Seq: int64(i + 1), Base: -1}); err != nil {
 					t.Error(err)
 				}
 			}
@@ -239,7 +248,8 @@ func TestTwoTabsAtOnce(t *testing.T) {
 	}
 	wg.Wait()
 	c, err := s.Get(t.Context(), ws, id)
-	if err != nil || c.Text("/content/url") != "marrowby.example/a39" || c.Text("/name") != "marrowby.example/b39" || c.Rev != 80 {
+	if err != nil || c.Text("/content/url") != "marrowby.example/a39" || c.Text("/name") != "marrowby.example/b39" ||
+		c.Rev != 80 {
 		t.Errorf("address %q, name %q, revision %d, %v", c.Text("/content/url"), c.Text("/name"), c.Rev, err)
 	}
 }
@@ -248,15 +258,18 @@ func TestFixIsOneEdit(t *testing.T) {
 	s, _ := open(t)
 	id := create(t, s, "", "marrowby.example/fair")
 	edit(t, s, id, "/look/ink", "#eeeeee", "a", 1)
-	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}, {Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
+	fix := patch.Patch{{Op: "add", Path: "/look/ink", Value: "#000000"}, {Op: "add", Path: "/look/paper", Value: "#ffffff"},
+		{Op: "add", Path: "/symbol/quiet_zone", Value: 6}}
 	c, err := s.Patch(t.Context(), ws, id, fix, Change{Tab: "a", Seq: 2, Base: -1, Words: "black on white"})
 	if err != nil || c.Text("/look/ink") != "#000000" || c.Rendition.Job.Symbol.QuietZone != 6 || c.Undo != "black on white" {
 		t.Fatalf("%v: %v", err, c)
 	}
-	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" || c.Rendition.Job.Symbol.QuietZone != 4 {
+	if c, err = s.Undo(t.Context(), ws, id, Turn{}); err != nil || c.Text("/look/ink") != "#eeeeee" ||
+		c.Rendition.Job.Symbol.QuietZone != 4 {
 		t.Errorf("undone to %v, %v", c.Draft, err)
 	}
-	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}}, Change{Tab: "a", Seq: 3, Base: -1, Words: "x"}); err == nil {
+	if _, err := s.Patch(t.Context(), ws, id, patch.Patch{{Op: "remove", Path: "/nowhere"}},
+		Change{Tab: "a", Seq: 3, Base: -1, Words: "x"}); err == nil {
 		t.Error("a patch that fits nothing was applied")
 	}
 }
@@ -294,14 +307,16 @@ func TestListFindDuplicateRetire(t *testing.T) {
 		return out
 	}
 	for _, c := range []struct{ query, want string }{
-		{"", "[marrowby.example/prune_100%25 Gate poster]"}, {"GATE", "[Gate poster]"}, {"poster fair", "[Gate poster]"}, {"poster prune", "[]"},
+		{"", "[marrowby.example/prune_100%25 Gate poster]"}, {"GATE", "[Gate poster]"}, {"poster fair", "[Gate poster]"},
+		{"poster prune", "[]"},
 		{"%", "[marrowby.example/prune_100%25]"}, {"e_1", "[marrowby.example/prune_100%25]"}, {`\`, "[]"},
 	} {
 		if got := fmt.Sprint(names(Active, c.query)); got != c.want {
 			t.Errorf("%q finds %s, want %s", c.query, got, c.want)
 		}
 	}
-	if id, name, ok, err := s.ByPayload(t.Context(), ws, "https://marrowby.example/fair"); id != a || name != "Gate poster" || !ok || err != nil {
+	if id, name, ok, err := s.ByPayload(t.Context(), ws, "https://marrowby.example/fair"); id != a || name != "Gate poster" ||
+		!ok || err != nil {
 		t.Errorf("by payload: %v %v %v %v", id, name, ok, err)
 	}
 	if _, _, ok, _ := s.ByPayload(t.Context(), elsewhere, "https://marrowby.example/fair"); ok {
@@ -314,7 +329,8 @@ func TestListFindDuplicateRetire(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c, _ := s.Get(t.Context(), ws, copied); c.Name() != "Gate poster, copy" || c.Campaign != "Bulb Fair 2027" || c.Issued != nil {
+	if c, _ := s.Get(t.Context(), ws, copied); c.Name() != "Gate poster, copy" || c.Campaign != "Bulb Fair 2027" ||
+		c.Issued != nil {
 		t.Errorf("the copy is %+v", c)
 	}
 	if err := s.SetCampaign(t.Context(), ws, copied, "  Spring   mailing ", nil); err != nil {

@@ -52,26 +52,28 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit)
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, e, act{job.Words(nil, e.Path, e.Text), func(c *Code) (patch.Patch, map[string]*string, error) {
-		path, ok := job.PathOf(c.Draft, e.field())
-		if !ok {
-			return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " + job.ErrGone.Error()}}
-		}
-		if !job.Editable(c.Draft, path) {
-			return nil, nil, problem.List{*job.Unparsed(c.Draft, path, e.Text)}
-		}
-		if f := job.Field("", path); f != nil && (f.Type == schema.Colour || f.Type == schema.Ink) {
-			e.Text = c.House.Typed(e.Text)
-		}
-		if c.Text(path) == e.Text {
-			return nil, nil, nil
-		}
-		p, bad := job.Edit(c.Draft, path, e.Text)
-		if bad != nil {
-			return nil, map[string]*string{path: &e.Text}, nil
-		}
-		return p, map[string]*string{path: nil}, nil
-	}})
+	return s.change(ctx, actor, id, e, act{job.Words(nil, e.Path, e.Text),
+		func(c *Code) (patch.Patch, map[string]*string, error) {
+			path, ok := job.PathOf(c.Draft, e.field())
+			if !ok {
+				return nil, nil, problem.List{{Field: e.Path, Code: "place.gone", Message: "was not changed: " +
+					job.ErrGone.Error()}}
+			}
+			if !job.Editable(c.Draft, path) {
+				return nil, nil, problem.List{*job.Unparsed(c.Draft, path, e.Text)}
+			}
+			if f := job.Field("", path); f != nil && (f.Type == schema.Colour || f.Type == schema.Ink) {
+				e.Text = c.House.Typed(e.Text)
+			}
+			if c.Text(path) == e.Text {
+				return nil, nil, nil
+			}
+			p, bad := job.Edit(c.Draft, path, e.Text)
+			if bad != nil {
+				return nil, map[string]*string{path: &e.Text}, nil
+			}
+			return p, map[string]*string{path: nil}, nil
+		}})
 }
 
 // Try is the code as an edit of one field would make it; nothing is stored. What cannot be made is a problem.
@@ -140,18 +142,22 @@ func (s *Store) PatchIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), act{by.Words, func(c *Code) (patch.Patch, map[string]*string, error) { return patched(c, p) }})
+	c, _, err := s.changeIn(ctx, tx, actor, id, by.edit(), act{by.Words, func(c *Code) (patch.Patch, map[string]*string, error) {
+		return patched(c, p)
+	}})
 	return c, err
 }
 
 // few refuses a patch of more operations than are taken.
 func few(p patch.Patch) error {
 	if len(p) > patch.MaxOps {
-		return problem.List{{Code: "patch.long", Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MaxOps)}}
+		return problem.List{{Code: "patch.long",
+			Message: fmt.Sprintf("the change has %d operations; at most %d are taken at once", len(p), patch.MaxOps)}}
 	}
 	for _, op := range p {
 		if _, ok := fields.Storable(op.Value); !ok || strings.ContainsRune(op.Path, 0) || !utf8.ValidString(op.Path) {
-			return problem.List{{Field: strings.ToValidUTF8(strings.ReplaceAll(op.Path, "\x00", ""), ""), Code: "text", Message: "holds the character U+0000, which no text may hold"}}
+			return problem.List{{Field: strings.ToValidUTF8(strings.ReplaceAll(op.Path, "\x00", ""), ""), Code: "text",
+				Message: "holds the character U+0000, which no text may hold"}}
 		}
 	}
 	return nil
@@ -214,7 +220,8 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, e Edi
 
 // attempt reads a code, has something made of it, and stores that, until no other came in between. do gives nil where there
 // is nothing to store.
-func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string, do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
+func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Edit, key string,
+	do func(*Code, compose.Assets) (*written, error)) (*Code, error) {
 	workspace := actor.Workspace
 	find := s.In(ctx, workspace)
 	for range maxTries {
@@ -246,7 +253,8 @@ func (s *Store) attempt(ctx context.Context, actor access.Actor, id string, e Ed
 }
 
 // changeIn makes a change within a transaction that holds more, with the code's row locked.
-func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, a act) (c *Code, changed bool, err error) {
+func (s *Store) changeIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, e Edit, a act) (c *Code, changed bool,
+	err error) {
 	workspace := actor.Workspace
 	find := s.Within(ctx, tx, workspace)
 	r, err := s.fetch(ctx, tx, workspace, id, asking{e, e.field(), "FOR UPDATE OF c"})
@@ -404,7 +412,8 @@ func (s *Store) carryOut(actor access.Actor, c *Code, w *written, find compose.A
 		return err
 	}
 	if len(w.draft) > job.MaxBytes {
-		return problem.List{{Code: "job.size", Message: fmt.Sprintf("would make the code's job %d bytes long; at most %d are taken", len(w.draft), job.MaxBytes)}}
+		return problem.List{{Code: "job.size",
+			Message: fmt.Sprintf("would make the code's job %d bytes long; at most %d are taken", len(w.draft), job.MaxBytes)}}
 	}
 	if w.unparsed, err = jsonText(unparsed); err != nil {
 		return err
@@ -451,14 +460,20 @@ func (s *Store) grow(workspace string, c *Code, w *written) error {
 // edit; growEdit adds to the last edit instead. Each is one statement, so that both are written or neither. They affect one
 // row, or none.
 const (
-	storeCode = `WITH stored AS (UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8, changed_at = $9,
-			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name), payload_mac = coalesce($13, payload_mac),
+	storeCode = `WITH stored AS (UPDATE codes SET rev = $3 + 1, draft = $4, unparsed = $5, sound = $6, undo = $7, redo = $8,
+		changed_at = $9,
+			last_good = coalesce($10, last_good), digest = coalesce($11, digest), name = coalesce($12, name),
+			payload_mac = coalesce($13, payload_mac),
 			search = coalesce($14, search), wears = $15, findable = CASE WHEN $14::text IS NULL THEN findable ELSE $17 END,
 			summary = coalesce($18, summary), modules = coalesce($19, modules), proofs = coalesce($20, proofs)
-		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h WHERE h.workspace = $1), 0) = $16 RETURNING rev) `
-	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs, who, who_id)
-		SELECT $1, $2, stored.rev, $21::bytea, $22::text[], $23::bytea, $24::bytea, $9, $25::text, $26::text, $27::text, ARRAY[$28::bigint], $29::text, $30::text FROM stored`
-	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $21, paths = $22, patch = $23, inverse = $24, at = $9, seqs = seqs || $25::bigint
+		WHERE workspace = $1 AND id = $2 AND rev = $3 AND coalesce((SELECT h.rev FROM house_styles h
+		WHERE h.workspace = $1), 0) = $16 RETURNING rev) `
+	storeEdit = storeCode + `INSERT INTO edits (workspace, code, rev, words, paths, patch, inverse, at, kind, path, tab, seqs,
+		who, who_id)
+		SELECT $1, $2, stored.rev, $21::bytea, $22::text[], $23::bytea, $24::bytea, $9, $25::text, $26::text, $27::text,
+		ARRAY[$28::bigint], $29::text, $30::text FROM stored`
+	growEdit = storeCode + `UPDATE edits SET rev = stored.rev, words = $21, paths = $22, patch = $23, inverse = $24, at = $9,
+		seqs = seqs || $25::bigint
 		FROM stored WHERE workspace = $1 AND code = $2 AND edits.rev = $3`
 )
 
@@ -476,7 +491,8 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 		if err != nil {
 			return false, err
 		}
-		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Rendition.Job.Name, w.out.payload, search(w.out.Rendition)
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Rendition.Job.Name,
+			w.out.payload, search(w.out.Rendition)
 		sealed, err := s.summed(workspace, c.ID, w.out.Rendition)
 		if err != nil {
 			return false, err
@@ -487,8 +503,10 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	if err != nil {
 		return false, err
 	}
-	args := []any{workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft), s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
-		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable, summary, modules, proofs, log.words, w.keys, log.patch, log.inverse}
+	args := []any{workspace, c.ID, c.Rev, s.seal(workspace, c.ID, "draft", w.draft),
+		s.seal(workspace, c.ID, "unparsed", w.unparsed), w.sound, undo, redo, now,
+		good, digest, name, payload, searched, From(w.again), c.row.houseRev, findable, summary, modules, proofs, log.words,
+		w.keys, log.patch, log.inverse}
 	sql := storeEdit
 	if w.grows {
 		sql, args = growEdit, append(args, w.seq)
@@ -570,9 +588,11 @@ type Overtaken struct{ Who string }
 
 func (o *Overtaken) Error() string {
 	if o.Who == "" {
-		return "This was changed in another tab since. Nothing was changed here: look at it again, and repeat the change if you still want it"
+		return "This was changed in another tab since. Nothing was changed here: look at it again, and repeat the change if " +
+			"you still want it"
 	}
-	return o.Who + " has changed this since. Nothing was changed here: look at it again, and repeat the change if you still want it"
+	return o.Who +
+		" has changed this since. Nothing was changed here: look at it again, and repeat the change if you still want it"
 }
 
 // IsProblem gives the problems an error carries, if it is about the user's input.

@@ -35,7 +35,8 @@ func (s *Store) InCampaign(ctx context.Context, actor access.Actor, campaign str
 	var jobs [][]byte
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT c.id, c.last_good FROM codes c JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
-			WHERE c.workspace = $1 AND c.state = $2 AND m.name = $3 ORDER BY c.changed_at DESC, c.id LIMIT $4`, workspace, Active, campaign, maxAlike).Query(func(rows pgx.Rows) error {
+			WHERE c.workspace = $1 AND c.state = $2 AND m.name = $3 ORDER BY c.changed_at DESC, c.id LIMIT $4`, workspace, Active,
+			campaign, maxAlike).Query(func(rows pgx.Rows) error {
 			for rows.Next() {
 				var a Alike
 				var good []byte
@@ -75,7 +76,8 @@ func (s *Store) Smallest(ctx context.Context, actor access.Actor) (id string, er
 		return "", err
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT id FROM codes WHERE workspace = $1 AND state = $2 ORDER BY modules = 0, modules, id LIMIT 1`, actor.Workspace, Active).Query(func(rows pgx.Rows) error {
+		b.Queue(`SELECT id FROM codes WHERE workspace = $1 AND state = $2 ORDER BY modules = 0, modules, id LIMIT 1`,
+			actor.Workspace, Active).Query(func(rows pgx.Rows) error {
 			for rows.Next() {
 				if err := rows.Scan(&id); err != nil {
 					return err
@@ -93,7 +95,8 @@ func (s *Store) CountOf(ctx context.Context, actor access.Actor, state string) (
 		return 0, err
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT count(*) FROM codes WHERE workspace = $1 AND state = $2`, actor.Workspace, state).QueryRow(func(r pgx.Row) error { return r.Scan(&n) })
+		b.Queue(`SELECT count(*) FROM codes WHERE workspace = $1 AND state = $2`, actor.Workspace, state).
+			QueryRow(func(r pgx.Row) error { return r.Scan(&n) })
 	})
 	return n, err
 }
@@ -105,7 +108,8 @@ func (s *Store) ByPayload(ctx context.Context, actor access.Actor, payload strin
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload_mac = $2 AND state = 'active' ORDER BY changed_at DESC LIMIT 1`,
+		err := tx.QueryRow(ctx, `SELECT id, name FROM codes WHERE workspace = $1 AND payload_mac = $2 AND state = 'active'
+			ORDER BY changed_at DESC LIMIT 1`,
 			workspace, s.Seal.Mac(payload)).Scan(&id, &name)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return nil
@@ -152,7 +156,8 @@ type IssuedMark struct {
 
 // IssuedList gives the newest issued version of every code in use, newest first, from a mark on; nil is the beginning. next
 // is nil on the last page.
-func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *IssuedMark, limit int) (out []IssuedLine, next *IssuedMark, err error) {
+func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *IssuedMark, limit int) (out []IssuedLine,
+	next *IssuedMark, err error) {
 	if err := actor.Need(access.Files); err != nil {
 		return nil, nil, err
 	}
@@ -165,7 +170,8 @@ func (s *Store) IssuedList(ctx context.Context, actor access.Actor, after *Issue
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT * FROM (SELECT DISTINCT ON (v.code) v.code, v.n, v.job, v.at FROM issued_versions v
 			JOIN codes c ON c.workspace = v.workspace AND c.id = v.code AND c.state = 'active'
-			WHERE v.workspace = $1 ORDER BY v.code, v.n DESC) newest WHERE (at, $3::text) < ($2, code) ORDER BY at DESC, code LIMIT $4`, workspace, from.At, from.ID, limit+1).Query(func(rows pgx.Rows) error {
+			WHERE v.workspace = $1 ORDER BY v.code, v.n DESC) newest WHERE (at, $3::text) < ($2, code)
+			ORDER BY at DESC, code LIMIT $4`, workspace, from.At, from.ID, limit+1).Query(func(rows pgx.Rows) error {
 			for rows.Next() {
 				var l IssuedLine
 				var text []byte
@@ -219,7 +225,8 @@ const maxCampaign = 80
 func campaignName(name string) (string, error) {
 	name = strings.Join(strings.Fields(name), " ")
 	if len(name) > maxCampaign {
-		return "", problem.List{{Field: "/campaign", Code: "campaign.name", Message: fmt.Sprintf("is longer than %d bytes; a short name is easier to find again", maxCampaign)}}
+		return "", problem.List{{Field: "/campaign", Code: "campaign.name",
+			Message: fmt.Sprintf("is longer than %d bytes; a short name is easier to find again", maxCampaign)}}
 	}
 	return name, nil
 }
@@ -242,8 +249,10 @@ func (s *Store) SetCampaign(ctx context.Context, actor access.Actor, id, name st
 }
 
 // moveIn moves a code within a transaction that may hold more, and gives the campaign that it was in.
-func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, name string, shown *string) (was string, err error) {
-	err = tx.QueryRow(ctx, `SELECT coalesce(m.name, '') FROM codes c LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, name string, shown *string) (was string,
+	err error) {
+	err = tx.QueryRow(ctx, `SELECT coalesce(m.name, '') FROM codes c
+		LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 		WHERE c.workspace = $1 AND c.id = $2 FOR UPDATE OF c`, actor.Workspace, id).Scan(&was)
 	switch {
 	case err != nil:
@@ -251,7 +260,8 @@ func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, n
 	case was == name:
 		return was, nil
 	case shown != nil && *shown != was:
-		return was, problem.List{{Field: "/campaign", Code: "campaign.since", Message: fmt.Sprintf("is %q by now: somebody has moved the code since. Nothing was changed; look at it again", was)}}
+		return was, problem.List{{Field: "/campaign", Code: "campaign.since",
+			Message: fmt.Sprintf("is %q by now: somebody has moved the code since. Nothing was changed; look at it again", was)}}
 	}
 	var to *string
 	if name != "" {
@@ -261,8 +271,10 @@ func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, n
 		}
 		to = &c
 	}
-	if _, err = tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, to, s.Now()); err == nil {
-		_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1 AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, actor.Workspace)
+	if _, err = tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace,
+		id, to, s.Now()); err == nil {
+		_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1
+			AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, actor.Workspace)
 	}
 	return was, err
 }

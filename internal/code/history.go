@@ -47,9 +47,11 @@ func (s *Store) History(ctx context.Context, actor access.Actor, id string) (out
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `
-			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END, words, who, at, 0
+			SELECT 'r' || rev, CASE kind WHEN 'undo' THEN 'Undone: ' WHEN 'redo' THEN 'Done again: ' ELSE '' END, words, who, at,
+			0
 			FROM edits WHERE workspace = $1 AND code = $2
-			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', ''::bytea, who, at, n FROM issued_versions WHERE workspace = $1 AND code = $2
+			UNION ALL SELECT 'v' || n, 'Version ' || n || ' handed over', ''::bytea, who, at, n FROM issued_versions
+			WHERE workspace = $1 AND code = $2
 			UNION ALL SELECT 'r0', 'Made', ''::bytea, '', created_at, 0 FROM codes WHERE workspace = $1 AND id = $2
 			ORDER BY 5 DESC, 6 DESC, 1 DESC LIMIT $3`, workspace, id, MaxEntries)
 		if err != nil {
@@ -78,7 +80,8 @@ func parseRef(ref string) (kind byte, n int64, err error) {
 			return ref[0], n, nil
 		}
 	}
-	return 0, 0, problem.List{{Code: "history.ref", Message: fmt.Sprintf("%q is not an entry of the history; r12 is a revision, v3 an issued version", ref)}}
+	return 0, 0, problem.List{{Code: "history.ref",
+		Message: fmt.Sprintf("%q is not an entry of the history; r12 is a revision, v3 an issued version", ref)}}
 }
 
 // At gives a code as it stood at an entry: an issued version as it was frozen, a revision by taking back all that came after.
@@ -109,7 +112,8 @@ func (s *Store) stateAt(ctx context.Context, actor access.Actor, id, ref string)
 }
 
 // draftAt gives the job of an entry as it was kept, and of a revision the house whose colours it names.
-func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string) (doc any, house *style.Style, at time.Time, err error) {
+func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string) (doc any, house *style.Style, at time.Time,
+	err error) {
 	workspace := actor.Workspace
 	kind, n, err := parseRef(ref)
 	if err != nil {
@@ -125,7 +129,8 @@ func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string)
 		if r, err = s.fetch(ctx, tx, workspace, id, asking{Edit: Edit{Base: -1}}); err != nil {
 			return err
 		}
-		rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3 ORDER BY rev DESC`, workspace, id, n)
+		rows, err := tx.Query(ctx, `SELECT inverse, at FROM edits WHERE workspace = $1 AND code = $2 AND rev > $3
+			ORDER BY rev DESC`, workspace, id, n)
 		if err != nil {
 			return err
 		}
@@ -157,7 +162,8 @@ func (s *Store) draftAt(ctx context.Context, actor access.Actor, id, ref string)
 func (s *Store) frozenJob(ctx context.Context, workspace, id string, n int64) (doc any, at time.Time, err error) {
 	var text []byte
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT job, at FROM issued_versions WHERE workspace = $1 AND code = $2 AND n = $3`, workspace, id, n).Scan(&text, &at)
+		return tx.QueryRow(ctx, `SELECT job, at FROM issued_versions WHERE workspace = $1 AND code = $2 AND n = $3`, workspace,
+			id, n).Scan(&text, &at)
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, at, ErrNotFound
@@ -180,13 +186,14 @@ func (s *Store) Return(ctx context.Context, actor access.Actor, id, ref string, 
 	if err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, by.edit(), act{"back to " + RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
-		cleared := map[string]*string{}
-		for path := range c.Unparsed {
-			cleared[path] = nil
-		}
-		return patch.Patch{{Op: "replace", Path: "", Value: job.Identified(doc)}}, cleared, nil
-	}})
+	return s.change(ctx, actor, id, by.edit(),
+		act{"back to " + RefWords(ref), func(c *Code) (patch.Patch, map[string]*string, error) {
+			cleared := map[string]*string{}
+			for path := range c.Unparsed {
+				cleared[path] = nil
+			}
+			return patch.Patch{{Op: "replace", Path: "", Value: job.Identified(doc)}}, cleared, nil
+		}})
 }
 
 // RefWords says which entry a reference means: "version 3", "revision 12".

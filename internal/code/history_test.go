@@ -40,7 +40,8 @@ func TestTwoTabs(t *testing.T) {
 	if _, err = send("/content/url", "marrowby.example/a", "b", 3, 0); err != nil {
 		t.Errorf("the same text is no clash: %v", err)
 	}
-	if c, err = send("/content/url", "marrowby.example/b", "b", 4, 2); err != nil || c.Text("/content/url") != "marrowby.example/b" {
+	if c, err = send("/content/url", "marrowby.example/b", "b", 4, 2); err != nil ||
+		c.Text("/content/url") != "marrowby.example/b" {
 		t.Errorf("having seen both: %v", err)
 	}
 	if _, err = send("/content/url", "marrowby.example/b2", "b", 5, 0); err != nil {
@@ -80,24 +81,29 @@ func TestHistory(t *testing.T) {
 	for _, e := range entries {
 		lines = append(lines, e.Ref+" "+e.Words+" "+e.Who)
 	}
-	want := "r4 address to marrowby.example/later Tamsin|r3 width to 120 mm Tamsin|r2 width to abc Tamsin|v1 Version 1 handed over Tamsin|r1 ink to #12594a Tamsin|r0 Made "
+	want := "r4 address to marrowby.example/later Tamsin|r3 width to 120 mm Tamsin|r2 width to abc Tamsin|v1 Version 1 handed " +
+		"over Tamsin|r1 ink to #12594a Tamsin|r0 Made "
 	if got := strings.Join(lines, "|"); got != want {
 		t.Errorf("history\n%s, want\n%s", got, want)
 	}
-	for ref, want := range map[string]string{"r0": "#000000 160 mm https://marrowby.example/fair", "r1": "#12594a 160 mm https://marrowby.example/fair", "v1": "#12594a 160 mm https://marrowby.example/fair",
-		"r2": "#12594a 160 mm https://marrowby.example/fair", "r3": "#12594a 120 mm https://marrowby.example/fair", "r4": "#12594a 120 mm https://marrowby.example/later"} {
+	for ref, want := range map[string]string{"r0": "#000000 160 mm https://marrowby.example/fair",
+		"r1": "#12594a 160 mm https://marrowby.example/fair", "v1": "#12594a 160 mm https://marrowby.example/fair",
+		"r2": "#12594a 160 mm https://marrowby.example/fair", "r3": "#12594a 120 mm https://marrowby.example/fair",
+		"r4": "#12594a 120 mm https://marrowby.example/later"} {
 		st, err := s.At(t.Context(), ws, id, ref)
 		if err != nil || st.Rendition == nil {
 			t.Errorf("%s: %v", ref, err)
 			continue
 		}
-		if got := fmt.Sprint(st.Rendition.Job.Look.Ink, " ", st.Rendition.Job.Placements[0].Width, " ", st.Rendition.Payload); got != want {
+		if got := fmt.Sprint(st.Rendition.Job.Look.Ink, " ", st.Rendition.Job.Placements[0].Width, " ",
+			st.Rendition.Payload); got != want {
 			t.Errorf("%s: %s, want %s", ref, got, want)
 		}
 	}
 	c, _ := s.Get(t.Context(), ws, id)
 	d, err := s.SinceIssue(t.Context(), ws, c)
-	if err != nil || fmt.Sprint(d) != "[address marrowby.example/fair → marrowby.example/later width at gate 160 mm → 120 mm]" || !c.SaysOtherwise() {
+	if err != nil || fmt.Sprint(d) != "[address marrowby.example/fair → marrowby.example/later width at gate 160 mm → 120 mm]" ||
+		!c.SaysOtherwise() {
 		t.Errorf("since version 1: %v, %v", d, err)
 	}
 	rows := listed(t, s, Active, "")
@@ -134,8 +140,10 @@ func TestDifferences(t *testing.T) {
 		}
 		return j
 	}
-	a := parse(`{"name":"A","content":{"kind":"url","url":"m.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":30}]}`)
-	b := parse(`{"name":"B","content":{"kind":"url","url":"m.example","tags":{"source":"x"}},"look":{"ink":"#123456"},"symbol":{"quiet_zone":6},"placements":[{"name":"till","width_mm":30},{"name":"gate","width_mm":100,"distance_mm":1500}]}`)
+	a := parse(
+		`{"name":"A","content":{"kind":"url","url":"m.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":30}]}`)
+	b := parse(
+		`{"name":"B","content":{"kind":"url","url":"m.example","tags":{"source":"x"}},"look":{"ink":"#123456"},"symbol":{"quiet_zone":6},"placements":[{"name":"till","width_mm":30},{"name":"gate","width_mm":100,"distance_mm":1500}]}`)
 	want := "[campaign tag set to x ink set to #123456 name A → B width at gate 160 mm → 100 mm quiet zone set to 6]"
 	if got := fmt.Sprint(job.Differences(a, b)); got != want {
 		t.Errorf("%s, want %s", got, want)

@@ -61,7 +61,8 @@ func found(query string) string {
 
 // Ledger gives a page of the codes of a state, by campaigns, that with the newest change first, and within them the newest
 // change first. Every word of query must occur in what may be searched for of a code. after is nil for the beginning.
-func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query string, after *Mark, limit int) (*LedgerPage, error) {
+func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query string, after *Mark,
+	limit int) (*LedgerPage, error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
@@ -73,21 +74,28 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 	c := collected{workspace: actor.Workspace, page: &LedgerPage{In: map[string]int{}}, jobs: map[int][]byte{}}
 	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`WITH f AS MATERIALIZED (`+found(query)+`),
-			g AS MATERIALIZED (SELECT in_campaign, count(*) AS n, max(changed_at) AS newest FROM f WHERE changed_at <= $4 GROUP BY 1),
-			o AS (SELECT *, sum(n) OVER (ORDER BY newest DESC, in_campaign) - n AS before FROM g WHERE in_campaign <> ALL ($5) AND in_campaign IS DISTINCT FROM $6
+			g AS MATERIALIZED (SELECT in_campaign, count(*) AS n, max(changed_at) AS newest
+				FROM f WHERE changed_at <= $4 GROUP BY 1),
+			o AS (SELECT *, sum(n) OVER (ORDER BY newest DESC, in_campaign) - n AS before
+				FROM g WHERE in_campaign <> ALL ($5) AND in_campaign IS DISTINCT FROM $6
 				UNION ALL SELECT *, -1 FROM g WHERE in_campaign = $6),
 			page AS MATERIALIZED (
 				SELECT f.id, f.in_campaign, f.changed_at, o.n, o.before FROM f JOIN o USING (in_campaign)
-				WHERE o.before < $9 AND f.changed_at <= $4 AND (f.in_campaign IS DISTINCT FROM $6 OR (f.changed_at, f.id) < ($7, $8))
+				WHERE o.before < $9 AND f.changed_at <= $4
+					AND (f.in_campaign IS DISTINCT FROM $6 OR (f.changed_at, f.id) < ($7, $8))
 				ORDER BY o.before, f.changed_at DESC, f.id DESC LIMIT $9)
-			SELECT (SELECT coalesce(sum(n), 0)::int FROM g), (SELECT count(*) FROM g), (SELECT count(*) FROM f WHERE changed_at > $4),
-				p.id, p.in_campaign, p.n, coalesce(m.name, ''), c.state, c.summary, CASE WHEN c.summary IS NULL THEN c.last_good END, c.changed_at, NOT c.sound,
+			SELECT (SELECT coalesce(sum(n), 0)::int FROM g), (SELECT count(*) FROM g),
+				(SELECT count(*) FROM f WHERE changed_at > $4), p.id, p.in_campaign, p.n, coalesce(m.name, ''), c.state,
+				c.summary, CASE WHEN c.summary IS NULL THEN c.last_good END, c.changed_at, NOT c.sound,
 				coalesce(v.n, 0), coalesce(v.digest = c.digest, false), coalesce(v.payload_mac <> c.payload_mac, false),
-				coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id AND printed_on IS NOT NULL), 0),
-				coalesce((SELECT max(n) FROM print_checks k WHERE k.workspace = $1 AND k.code = p.id), 0), coalesce(r.verdict, ''), c.labels
+				coalesce((SELECT max(n) FROM issued_versions v
+					WHERE v.workspace = $1 AND v.code = p.id AND printed_on IS NOT NULL), 0),
+				coalesce((SELECT max(n) FROM print_checks k WHERE k.workspace = $1 AND k.code = p.id), 0),
+				coalesce(r.verdict, ''), c.labels
 			FROM (SELECT) AS always LEFT JOIN (page p JOIN codes c ON c.workspace = $1 AND c.id = p.id) ON true
 			LEFT JOIN campaigns m ON m.workspace = $1 AND m.id = p.in_campaign
-			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v WHERE v.workspace = $1 AND v.code = p.id ORDER BY n DESC LIMIT 1) v ON true
+			LEFT JOIN LATERAL (SELECT n, digest, payload_mac FROM issued_versions v
+				WHERE v.workspace = $1 AND v.code = p.id ORDER BY n DESC LIMIT 1) v ON true
 			LEFT JOIN LATERAL (SELECT verdict FROM proofs r WHERE r.workspace = $1 AND r.key = ANY (c.proofs) AND r.panel = $10
 				ORDER BY array_position('{stop,care,flat,safe}', r.verdict) LIMIT 1) r ON true
 			ORDER BY p.before, p.changed_at DESC, p.id DESC`,
@@ -123,7 +131,8 @@ type collected struct {
 
 // mark stands behind the line last of the page that began at from, whose campaign was gone through or not.
 func (c *collected) mark(from Mark, through bool, last int) *Mark {
-	next := Mark{As: from.As, Done: from.Done, Group: c.groups[last], Changed: c.page.Lines[last].Changed, ID: c.page.Lines[last].ID}
+	next := Mark{As: from.As, Done: from.Done, Group: c.groups[last], Changed: c.page.Lines[last].Changed,
+		ID: c.page.Lines[last].ID}
 	if through {
 		next.Done = append(next.Done, from.Group)
 	}
@@ -145,7 +154,8 @@ func (s *Store) collect(c *collected, rows pgx.Rows) error {
 		var sealed, good []byte
 		var changed *time.Time
 		var unsound *bool
-		if err := rows.Scan(&p.Codes, &p.Campaigns, &p.Since, &id, &group, &n, &l.Campaign, &state, &sealed, &good, &changed, &unsound,
+		if err := rows.Scan(&p.Codes, &p.Campaigns, &p.Since, &id, &group, &n, &l.Campaign, &state, &sealed, &good,
+			&changed, &unsound,
 			&l.Issued, &l.AsIssued, &l.Differs, &l.InPrint, &l.Checked, &l.Verdict, &l.Labels); err != nil {
 			return err
 		}

@@ -56,7 +56,8 @@ func TestLedgerPages(t *testing.T) {
 	var ids []string
 	for i := range 23 {
 		clock.t = clock.t.Add(time.Minute)
-		m, problems := compose.Parse(fmt.Appendf(nil, `{"name":"Bed %02d","content":{"kind":"url","url":"marrowby.example/bed/%d"}}`, i, i), nil)
+		m, problems := compose.Parse(fmt.Appendf(nil,
+			`{"name":"Bed %02d","content":{"kind":"url","url":"marrowby.example/bed/%d"}}`, i, i), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -81,18 +82,22 @@ func TestLedgerPages(t *testing.T) {
 	got, last := paged(t, s, "", 5, func(page int) {
 		if page == 0 {
 			clock.t = clock.t.Add(time.Minute)
-			if _, err := s.Edit(t.Context(), ws, ids[3], Edit{Path: "/name", Text: "Bed 03", Base: -1, Tab: "x", Seq: 1}); err != nil {
+			if _, err := s.Edit(t.Context(), ws, ids[3], Edit{Path: "/name", Text: "Bed 03", Base: -1, Tab: "x",
+				Seq: 1}); err != nil {
 				t.Fatal(err)
 			}
-			if _, err := s.Edit(t.Context(), ws, ids[3], Edit{Path: "/name", Text: "Changed", Base: -1, Tab: "x", Seq: 2}); err != nil {
+			if _, err := s.Edit(t.Context(), ws, ids[3], Edit{Path: "/name", Text: "Changed", Base: -1, Tab: "x",
+				Seq: 2}); err != nil {
 				t.Fatal(err)
 			}
-			if _, err := s.Edit(t.Context(), ws, ids[22], Edit{Path: "/content/url", Text: "marrowby.example/later", Base: -1, Tab: "x", Seq: 3}); err != nil {
+			if _, err := s.Edit(t.Context(), ws, ids[22], Edit{Path: "/content/url", Text: "marrowby.example/later", Base: -1,
+				Tab: "x", Seq: 3}); err != nil {
 				t.Fatal(err)
 			}
 		}
 	})
-	if seen := namesOf(got); len(seen) != 22 || slices.Contains(seen, "Changed") || len(slices.Compact(slices.Sorted(slices.Values(seen)))) != 22 || last.Since != 2 {
+	if seen := namesOf(got); len(seen) != 22 || slices.Contains(seen, "Changed") ||
+		len(slices.Compact(slices.Sorted(slices.Values(seen)))) != 22 || last.Since != 2 {
 		t.Errorf("while one is changed: %d codes, %d changed since", len(seen), last.Since)
 	}
 	if again := listed(t, s, Active, ""); again[0].Name != "Bed 22" && again[0].Name != "Changed" {
@@ -117,7 +122,8 @@ func TestSummaries(t *testing.T) {
 		}
 	}
 	compare("made")
-	for i, e := range [][2]string{{"/name", "South gate"}, {"/content/url", "marrowby.example/later"}, {"/look/ink", "#5b1f33"}, {"/content/url", "not an address"}} {
+	for i, e := range [][2]string{{"/name", "South gate"}, {"/content/url", "marrowby.example/later"}, {"/look/ink", "#5b1f33"},
+		{"/content/url", "not an address"}} {
 		edit(t, s, id, e[0], e[1], "a", int64(i+1))
 		compare(e[0])
 	}
@@ -130,7 +136,8 @@ func TestSummaries(t *testing.T) {
 	}
 	compare("brought up to date")
 	var kept bool
-	if err := s.DB.Pool.QueryRow(t.Context(), `SELECT summary IS NOT NULL AND modules > 0 FROM codes`).Scan(&kept); err != nil || !kept {
+	if err := s.DB.Pool.QueryRow(t.Context(), `SELECT summary IS NOT NULL AND modules > 0 FROM codes`).Scan(&kept); err != nil ||
+		!kept {
 		t.Errorf("the summary is kept: %v, %v", kept, err)
 	}
 }
@@ -138,7 +145,8 @@ func TestSummaries(t *testing.T) {
 // counted counts the codes of a workspace by campaign.
 func counted(ctx context.Context, s *Store) error {
 	return s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, `SELECT in_campaign, count(*), max(changed_at) FROM codes WHERE workspace = $1 AND state = $2 GROUP BY 1`, inWS, Active)
+		_, err := tx.Exec(ctx, `SELECT in_campaign, count(*), max(changed_at) FROM codes WHERE workspace = $1 AND state = $2
+			GROUP BY 1`, inWS, Active)
 		return err
 	})
 }
@@ -146,7 +154,10 @@ func counted(ctx context.Context, s *Store) error {
 // many fills the ledger with copies of one code under names of their own; all but those of the workspace belong to another.
 func many(t testing.TB, s *Store, n int) {
 	t.Helper()
-	m, problems := compose.Parse([]byte(`{"name":"Pattern","content":{"kind":"url","url":"marrowby.example/pattern"},"placements":[{"name":"gate","medium":"poster-a2"}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"name":"Pattern","content":{"kind":"url","url":"marrowby.example/pattern"},"placements":[{"name":"gate","medium":"poster-a2"}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -162,22 +173,26 @@ func many(t testing.TB, s *Store, n int) {
 				t.Fatal(err)
 			}
 			name := fmt.Sprintf("Bed %d %s", i, []string{"tulip", "crocus", "foxglove", "nasturtium"}[i%4])
-			rows = append(rows, []any{w, id, []byte("x"), []byte("x"), []byte("x"), fmt.Sprint("d", i%977), name, fmt.Sprint("p", i), strings.ToLower(name) + "\nmarrowby.example/bed/" + fmt.Sprint(i),
+			rows = append(rows, []any{w, id, []byte("x"), []byte("x"), []byte("x"), fmt.Sprint("d", i%977), name,
+				fmt.Sprint("p", i), strings.ToLower(name) + "\nmarrowby.example/bed/" + fmt.Sprint(i),
 				s.Now().Add(-time.Duration(i) * time.Second), findable, summary, 29})
 		}
 	}
-	if _, err := s.DB.Pool.CopyFrom(t.Context(), pgx.Identifier{"codes"}, []string{"workspace", "id", "draft", "unparsed", "last_good", "digest", "name", "payload_mac", "search", "changed_at",
-		"findable", "summary", "modules"}, pgx.CopyFromRows(rows)); err != nil {
+	if _, err := s.DB.Pool.CopyFrom(t.Context(), pgx.Identifier{"codes"},
+		[]string{"workspace", "id", "draft", "unparsed", "last_good", "digest", "name", "payload_mac", "search", "changed_at",
+			"findable", "summary", "modules"}, pgx.CopyFromRows(rows)); err != nil {
 		t.Fatal(err)
 	}
 	for _, w := range []string{inWS, "other"} {
 		for i := range 40 {
-			if _, err := s.DB.Pool.Exec(t.Context(), `INSERT INTO campaigns (workspace, id, name) VALUES ($1, $2, $3)`, w, fmt.Sprint("c", i), fmt.Sprint("Campaign ", i)); err != nil {
+			if _, err := s.DB.Pool.Exec(t.Context(), `INSERT INTO campaigns (workspace, id, name) VALUES ($1, $2, $3)`, w,
+				fmt.Sprint("c", i), fmt.Sprint("Campaign ", i)); err != nil {
 				t.Fatal(err)
 			}
 		}
 	}
-	if _, err := s.DB.Pool.Exec(t.Context(), `UPDATE codes SET campaign = 'c' || (hashtext(id) & 31) WHERE id ~ '^[mo][0-9]{6}$'`); err != nil {
+	if _, err := s.DB.Pool.Exec(t.Context(),
+		`UPDATE codes SET campaign = 'c' || (hashtext(id) & 31) WHERE id ~ '^[mo][0-9]{6}$'`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.DB.Pool.Exec(t.Context(), `VACUUM ANALYZE codes`); err != nil {
@@ -210,7 +225,8 @@ func TestLedgerOfMany(t *testing.T) {
 		after       *Mark
 		codes       int
 	}{
-		{"the beginning", "", nil, n + 1}, {"the middle", "", middle, n + 1}, {"a word of few", "bed/1234", nil, 11}, {"a word of many", "nasturtium", nil, n / 4}, {"no code", "begonia", nil, 0},
+		{"the beginning", "", nil, n + 1}, {"the middle", "", middle, n + 1}, {"a word of few", "bed/1234", nil, 11},
+		{"a word of many", "nasturtium", nil, n / 4}, {"no code", "begonia", nil, 0},
 		{"two words", "bed/777 crocus", nil, 3}, // 777, 7773 and 7777 leave 1 when divided by 4
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -230,7 +246,8 @@ func TestLedgerOfMany(t *testing.T) {
 			}
 			slices.Sort(took)
 			slices.Sort(least)
-			t.Logf("p50 %v, p95 %v, counting alone %v", took[7].Round(100*time.Microsecond), took[13].Round(100*time.Microsecond), least[7].Round(100*time.Microsecond))
+			t.Logf("p50 %v, p95 %v, counting alone %v", took[7].Round(100*time.Microsecond), took[13].Round(100*time.Microsecond),
+				least[7].Round(100*time.Microsecond))
 			if took[2] > maxLedger*least[2] {
 				t.Errorf("the quickest take %v, counting alone takes %v", took[2], least[2])
 			}
@@ -251,7 +268,8 @@ func TestLedgerOfMany(t *testing.T) {
 	if err != nil {
 		t.Error(err)
 	}
-	rows, err := s.DB.Pool.Query(t.Context(), `EXPLAIN SELECT id FROM codes WHERE workspace = 'marrowby' AND state = 'active' AND sought LIKE '%bed/12345%' AND sought LIKE ALL ('{%bed/12345%}')`)
+	rows, err := s.DB.Pool.Query(t.Context(),
+		`EXPLAIN SELECT id FROM codes WHERE workspace = 'marrowby' AND state = 'active' AND sought LIKE '%bed/12345%' AND sought LIKE ALL ('{%bed/12345%}')`)
 	if err == nil {
 		plan, err = pgx.CollectRows(rows, pgx.RowTo[string])
 	}

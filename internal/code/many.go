@@ -38,13 +38,15 @@ func inOrder(ids []string) ([]string, error) {
 	case len(ids) == 0:
 		return nil, problem.List{{Field: "/id", Code: "many.none", Message: "are chosen: none. Tick the codes first"}}
 	case len(ids) > MaxMany:
-		return nil, problem.List{{Field: "/id", Code: "many.most", Message: "are more than " + strconv.Itoa(MaxMany) + " codes; choose fewer at a time"}}
+		return nil, problem.List{{Field: "/id", Code: "many.most", Message: "are more than " + strconv.Itoa(MaxMany) +
+			" codes; choose fewer at a time"}}
 	}
 	return ids, nil
 }
 
 // many does one thing to several codes, all or none. do gives what a code was before, and whether it was changed.
-func (s *Store) many(ctx context.Context, actor access.Actor, act string, ids []string, do func(tx pgx.Tx, id string) (was string, changed bool, err error)) (Acted, error) {
+func (s *Store) many(ctx context.Context, actor access.Actor, act string, ids []string,
+	do func(tx pgx.Tx, id string) (was string, changed bool, err error)) (Acted, error) {
 	out := Acted{act, map[string]string{}}
 	if err := actor.Need(access.Change); err != nil {
 		return out, err
@@ -70,7 +72,8 @@ func (s *Store) many(ctx context.Context, actor access.Actor, act string, ids []
 // SetStates retires or restores codes, all or none. Nothing is deleted; issued versions stay as they were handed over.
 func (s *Store) SetStates(ctx context.Context, actor access.Actor, ids []string, state string) (Acted, error) {
 	return s.many(ctx, actor, ActState, ids, func(tx pgx.Tx, id string) (was string, changed bool, err error) {
-		if err := tx.QueryRow(ctx, `SELECT state FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, actor.Workspace, id).Scan(&was); err != nil || was == state {
+		if err := tx.QueryRow(ctx, `SELECT state FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, actor.Workspace, id).
+			Scan(&was); err != nil || was == state {
 			return was, false, missing(err)
 		}
 		return was, true, s.setState(ctx, tx, actor, id, state)
@@ -78,7 +81,8 @@ func (s *Store) SetStates(ctx context.Context, actor access.Actor, ids []string,
 }
 
 func (s *Store) setState(ctx context.Context, tx pgx.Tx, actor access.Actor, id, state string) error {
-	_, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id, state, s.Now())
+	_, err := tx.Exec(ctx, `UPDATE codes SET state = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace, id,
+		state, s.Now())
 	return err
 }
 
@@ -129,7 +133,8 @@ func (s *Store) TakeBack(ctx context.Context, actor access.Actor, a Acted) (n in
 		for _, id := range ids {
 			rev, err := strconv.ParseInt(a.Was[id], 10, 64)
 			if err != nil {
-				return n, problem.List{{Code: "many", Message: "what was to be undone was cut off on its way; undo it on each desk"}}
+				return n, problem.List{{Code: "many",
+					Message: "what was to be undone was cut off on its way; undo it on each desk"}}
 			}
 			if _, err = s.Undo(ctx, actor, id, Turn{Rev: rev}); errors.Is(err, ErrNothing) {
 				continue

@@ -18,14 +18,17 @@ type Cursor struct {
 }
 
 // Page lists codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
-func (s *Store) Page(ctx context.Context, actor access.Actor, state, query string, after Cursor, limit int) (out []*Code, next *Cursor, err error) {
+func (s *Store) Page(ctx context.Context, actor access.Actor, state, query string, after Cursor, limit int) (out []*Code,
+	next *Cursor, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, next, err
 	}
 	workspace := actor.Workspace
 	var list []*row
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT id, changed_at FROM (`+found(query)+`) f WHERE $5 = '' OR (changed_at, id) < ($4, $5) ORDER BY changed_at DESC, id DESC LIMIT $6`,
+		rows, err := tx.Query(ctx,
+			`SELECT id, changed_at FROM (`+found(
+				query)+`) f WHERE $5 = '' OR (changed_at, id) < ($4, $5) ORDER BY changed_at DESC, id DESC LIMIT $6`,
 			workspace, state, patterns(query), after.Changed, after.ID, limit+1)
 		if err != nil {
 			return err
@@ -78,10 +81,11 @@ func (s *Store) PatchAt(ctx context.Context, actor access.Actor, id string, p pa
 	if err := few(p); err != nil {
 		return nil, err
 	}
-	return s.change(ctx, actor, id, Edit{Base: -1}, act{"a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
-		if rev >= 0 && c.Rev != rev {
-			return nil, nil, ErrChanged
-		}
-		return patched(c, p)
-	}})
+	return s.change(ctx, actor, id, Edit{Base: -1},
+		act{"a change by the API", func(c *Code) (patch.Patch, map[string]*string, error) {
+			if rev >= 0 && c.Rev != rev {
+				return nil, nil, ErrChanged
+			}
+			return patched(c, p)
+		}})
 }

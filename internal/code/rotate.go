@@ -58,7 +58,8 @@ func (s Upkeep) Rotate(ctx context.Context, wait time.Duration) (r Rotation, err
 }
 
 func (s Upkeep) useNewest(ctx context.Context) error {
-	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO keyring (digests) VALUES ($1) ON CONFLICT (one) DO UPDATE SET digests = excluded.digests`, s.Seal.Newest()); err != nil {
+	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO keyring (digests) VALUES ($1)
+		ON CONFLICT (one) DO UPDATE SET digests = excluded.digests`, s.Seal.Newest()); err != nil {
 		return err
 	}
 	return s.Seal.UseDigests(s.Seal.Newest())
@@ -102,7 +103,8 @@ func (s Upkeep) eachWorkspace(ctx context.Context, f func(workspace string) erro
 
 // sealedColumns are where contents of codes stand sealed, each under the name that its place ends with.
 var sealedColumns = []struct{ table, id, column, what string }{
-	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"}, {"codes", "id", "summary", "summary"},
+	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"},
+	{"codes", "id", "summary", "summary"},
 	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
 	{"issued_versions", "code", "job", "version"},
 }
@@ -114,7 +116,9 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 	for _, c := range sealedColumns {
 		for more := true; more; {
 			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT 200 FOR UPDATE`, c.id, c.column, c.table, c.column), workspace, newest)
+				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s
+					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT 200 FOR UPDATE`, c.id, c.column, c.table,
+					c.column), workspace, newest)
 				if err != nil {
 					return err
 				}
@@ -131,7 +135,8 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 					if err != nil {
 						return fmt.Errorf("%s of %s: %w", c.column, one.Code, err)
 					}
-					if _, err := tx.Exec(ctx, fmt.Sprintf(`UPDATE %s SET %s = $3 WHERE workspace = $1 AND ctid = $2::tid`, c.table, c.column), workspace, one.At, s.seal(workspace, one.Code, c.what, text)); err != nil {
+					if _, err := tx.Exec(ctx, fmt.Sprintf(`UPDATE %s SET %s = $3 WHERE workspace = $1 AND ctid = $2::tid`,
+						c.table, c.column), workspace, one.At, s.seal(workspace, one.Code, c.what, text)); err != nil {
 						return err
 					}
 				}
@@ -160,8 +165,11 @@ func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err er
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		find := s.Within(ctx, tx, workspace)
 		for _, part := range []struct{ sql, what, update string }{
-			{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
-			{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version", `UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND code = $2 AND n = $3`},
+			{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE
+				codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
+			{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version",
+				`UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6
+					WHERE workspace = $1 AND code = $2 AND n = $3`},
 		} {
 			rows, err := tx.Query(ctx, part.sql, workspace)
 			if err != nil {
@@ -201,7 +209,8 @@ func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err er
 			return err
 		}
 		for was, is := range became {
-			if _, err := tx.Exec(ctx, `UPDATE trials SET digest = $3 WHERE workspace = $1 AND digest = $2`, workspace, was, is); err != nil {
+			if _, err := tx.Exec(ctx, `UPDATE trials SET digest = $3 WHERE workspace = $1 AND digest = $2`, workspace, was,
+				is); err != nil {
 				return err
 			}
 		}
@@ -230,7 +239,8 @@ func (s Upkeep) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, bec
 			continue
 		}
 		if !known {
-			if _, err := tx.Exec(ctx, `DELETE FROM proofs WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key, r.Panel); err != nil {
+			if _, err := tx.Exec(ctx, `DELETE FROM proofs WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key,
+				r.Panel); err != nil {
 				return err
 			}
 			continue
@@ -239,7 +249,8 @@ func (s Upkeep) proofsAnew(ctx context.Context, tx pgx.Tx, workspace string, bec
 		if err != nil {
 			return err
 		}
-		if _, err := tx.Exec(ctx, `UPDATE proofs SET key = $4, proof = $5 WHERE workspace = $1 AND key = $2 AND panel = $3`, workspace, r.Key, r.Panel,
+		if _, err := tx.Exec(ctx, `UPDATE proofs SET key = $4, proof = $5 WHERE workspace = $1 AND key = $2 AND panel = $3`,
+			workspace, r.Key, r.Panel,
 			is, s.Seal.Seal(text, proving.Place(workspace, is))); err != nil {
 			return err
 		}

@@ -32,8 +32,9 @@ type row struct {
 	houseRev              int64
 	turns                 map[int64]logged // the newest of what can be undone and done again
 	recent                []recent         // edits since the base of the one that asks
-	known                 bool             // the edit that asks, or a later one of the same field and tab, has been carried out already
-	was, back             []byte           // patch and inverse of the last edit, where the one that asks may grow it
+	// the edit that asks, or a later one of the same field and tab, has been carried out already
+	known     bool
+	was, back []byte // patch and inverse of the last edit, where the one that asks may grow it
 }
 
 // logged is an edit in the log: whose, what it did in words (sealed), and the keys of what it changed.
@@ -61,22 +62,29 @@ type recent struct {
 // turnsKept is how many of the newest edits are looked through for one's own.
 const turnsKept = 30
 
-const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''), v.n, v.digest, v.payload_mac, v.at, p.n, p.printed_on, p.printer, p.quantity, p.printed_who, c.note, c.labels,
+const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.changed_at, c.undo, c.redo, coalesce(m.name, ''),
+	v.n, v.digest, v.payload_mac, v.at, p.n, p.printed_on, p.printer, p.quantity, p.printed_who, c.note, c.labels,
 		h.style, coalesce(h.rev, 0),
 		t.revs, t.whos, t.ids, t.words, t.keys,
 		r.revs, r.tabs, r.whos, r.ids, r.fields, r.keys,
-		$4 <> '' AND EXISTS (SELECT 1 FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.tab = $4 AND ($5 = ANY (e.seqs) OR $6 <> '' AND e.path = $6 AND $5 < ANY (e.seqs))),
+		$4 <> '' AND EXISTS (SELECT 1 FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.tab = $4
+		AND ($5 = ANY (e.seqs) OR $6 <> '' AND e.path = $6 AND $5 < ANY (e.seqs))),
 		g.patch, g.inverse
 	FROM codes c
 	LEFT JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
 	LEFT JOIN house_styles h ON h.workspace = c.workspace
-	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id ORDER BY n DESC LIMIT 1) v ON true
-	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id AND printed_on IS NOT NULL ORDER BY n DESC LIMIT 1) p ON true
-	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids, array_agg(e.words ORDER BY e.rev) AS words,
+	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id
+	ORDER BY n DESC LIMIT 1) v ON true
+	LEFT JOIN LATERAL (SELECT * FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id
+	AND printed_on IS NOT NULL ORDER BY n DESC LIMIT 1) p ON true
+	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id
+	ORDER BY e.rev) AS ids, array_agg(e.words ORDER BY e.rev) AS words,
 			array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id
-			AND e.rev = ANY (c.undo[greatest(1, cardinality(c.undo) - $8::int + 1):] || c.redo[greatest(1, cardinality(c.redo) - $8::int + 1):])) t ON true
-	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.tab ORDER BY e.rev) AS tabs, array_agg(e.who ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids,
+			AND e.rev = ANY (c.undo[greatest(1, cardinality(c.undo) - $8::int + 1):] || c.redo[greatest(1,
+			cardinality(c.redo) - $8::int + 1):])) t ON true
+	LEFT JOIN LATERAL (SELECT array_agg(e.rev ORDER BY e.rev) AS revs, array_agg(e.tab ORDER BY e.rev) AS tabs, array_agg(e.who
+	ORDER BY e.rev) AS whos, array_agg(e.who_id ORDER BY e.rev) AS ids,
 			array_agg(e.path ORDER BY e.rev) AS fields, array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE $3::bigint >= 0 AND $4 <> '' AND e.workspace = c.workspace AND e.code = c.id AND e.rev > $3) r ON true
 	LEFT JOIN LATERAL (SELECT e.patch, e.inverse FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.rev
@@ -110,8 +118,10 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 	var turnWhos, turnIDs, turnKeys, tabs, whos, ids, inFields, keys []string
 	var words [][]byte
 	err := answer.Scan(
-		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at, &printed, &on, &printer, &quantity, &said, &r.remark.Note, &r.remark.Labels,
-		&r.house, &r.houseRev, &turnRevs, &turnWhos, &turnIDs, &words, &turnKeys, &recentRevs, &tabs, &whos, &ids, &inFields, &keys, &r.known, &r.was, &r.back)
+		&r.rev, &r.draft, &r.good, &r.unparsed, &r.state, &r.changed, &r.undo, &r.redo, &r.campaign, &n, &digest, &payload, &at,
+		&printed, &on, &printer, &quantity, &said, &r.remark.Note, &r.remark.Labels,
+		&r.house, &r.houseRev, &turnRevs, &turnWhos, &turnIDs, &words, &turnKeys, &recentRevs, &tabs, &whos, &ids, &inFields,
+		&keys, &r.known, &r.was, &r.back)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
 		return nil, ErrNotFound
@@ -144,7 +154,8 @@ func scanned(id string, answer pgx.Row) (*row, error) {
 // open unseals a row. What is made of it is still missing.
 func (s *Store) open(ctx context.Context, actor access.Actor, r *row) (*Code, error) {
 	workspace := actor.Workspace
-	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, InPrint: r.inPrint, Remark: r.remark, Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
+	c := &Code{ID: r.id, Rev: r.rev, Campaign: r.campaign, State: r.state, Issued: r.issued, InPrint: r.inPrint, Remark: r.remark,
+		Changed: r.changed, undo: r.undo, redo: r.redo, row: r}
 	draft, err := s.Seal.Open(r.draft, place(workspace, r.id, "draft"))
 	if err != nil {
 		return nil, err

@@ -24,10 +24,13 @@ func flyerPDF(t *testing.T) []byte {
 	t.Helper()
 	dir := t.TempDir()
 	svg, pdf, out := filepath.Join(dir, "f.svg"), filepath.Join(dir, "f.pdf"), filepath.Join(dir, "two.pdf")
-	if err := os.WriteFile(svg, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="105mm" height="148mm" viewBox="0 0 105 148"><path fill="#12594a" d="M0 0h105v40h-105z"/></svg>`), 0o600); err != nil {
+	if err := os.WriteFile(svg,
+		[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" width="105mm" height="148mm" viewBox="0 0 105 148"><path fill="#12594a" d="M0 0h105v40h-105z"/></svg>`), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	for _, c := range [][]string{{"rsvg-convert", "-f", "pdf", "-o", pdf, svg}, {"qpdf", pdf, "--pages", pdf, "1,1", "--", "--rotate=90:2", out}} {
+	for _, c := range [][]string{{"rsvg-convert", "-f", "pdf", "-o", pdf, svg},
+		{"qpdf", pdf, "--pages", pdf, "1,1", "--", "--rotate=90:2", out}} {
 		if text, err := exec.Command(c[0], c[1:]...).CombinedOutput(); err != nil {
 			t.Fatalf("%v: %v %s", c, err, text)
 		}
@@ -48,7 +51,11 @@ func ships(t *testing.T) (*Store, *clock) {
 
 func placed(t *testing.T, s *Store, artwork, look string) string {
 	t.Helper()
-	m, problems := compose.Parse([]byte(fmt.Sprintf(`{"name":"Flyer","look":%s,"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":150},"placements":[{"name":"flyer","medium":"flyer","width_mm":40%s}]}`, look, artwork)), s.Assets(t.Context(), ws))
+	m,
+		problems := compose.Parse(
+		[]byte(
+			fmt.Sprintf(
+				`{"name":"Flyer","look":%s,"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":150},"placements":[{"name":"flyer","medium":"flyer","width_mm":40%s}]}`, look, artwork)), s.Assets(t.Context(), ws))
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -65,7 +72,8 @@ func TestArtwork(t *testing.T) {
 	ctx := t.Context()
 	pdf := flyerPDF(t)
 	a, err := s.UploadArtwork(ctx, ws, `C:\flyers\spring.pdf`, pdf)
-	if err != nil || a.Name != "spring.pdf" || !strings.HasSuffix(a.Source, "#page=1") || a.Is.(*artwork.Sheet).Width < 104.9 || a.Is.(*artwork.Sheet).Width > 105.1 {
+	if err != nil || a.Name != "spring.pdf" || !strings.HasSuffix(a.Source, "#page=1") || a.Is.(*artwork.Sheet).Width < 104.9 ||
+		a.Is.(*artwork.Sheet).Width > 105.1 {
 		t.Fatalf("%+v, %v", a, err)
 	}
 	second, err := s.ArtworkPage(ctx, ws, a.Source, 2)
@@ -73,13 +81,15 @@ func TestArtwork(t *testing.T) {
 		t.Fatalf("%s, %v", second, err)
 	}
 	var problems problem.List
-	if _, err := s.ArtworkPage(ctx, ws, a.Source, 3); !errors.As(err, &problems) || problems[0].Field != "/page" || !strings.Contains(problems[0].Message, "no page 3") {
+	if _, err := s.ArtworkPage(ctx, ws, a.Source, 3); !errors.As(err, &problems) || problems[0].Field != "/page" ||
+		!strings.Contains(problems[0].Message, "no page 3") {
 		t.Errorf("page 3: %v", err)
 	}
 	if _, err := s.ArtworkPage(ctx, elsewhere, a.Source, 2); !errors.Is(err, ErrNotFound) {
 		t.Errorf("another workspace turns its pages: %v", err)
 	}
-	svg, err := s.UploadArtwork(ctx, ws, "board.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm"><path d="M0 0h50v50z"/></svg>`))
+	svg, err := s.UploadArtwork(ctx, ws, "board.svg",
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm"><path d="M0 0h50v50z"/></svg>`))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -90,7 +100,8 @@ func TestArtwork(t *testing.T) {
 	if marks, err := s.Uploads(ctx, ws); err != nil || len(marks) != 0 {
 		t.Errorf("among the marks: %v, %v", marks, err)
 	}
-	for name, data := range map[string][]byte{"nothing": nil, "words": []byte("a flyer"), "a damaged PDF": []byte("%PDF-1.4 no more"), "a PDF cut off": pdf[:len(pdf)/2]} {
+	for name, data := range map[string][]byte{"nothing": nil, "words": []byte("a flyer"),
+		"a damaged PDF": []byte("%PDF-1.4 no more"), "a PDF cut off": pdf[:len(pdf)/2]} {
 		if _, err := s.UploadArtwork(ctx, ws, "x", data); !errors.As(err, &problems) || problems[0].Field != "/file" {
 			t.Errorf("%s: %v", name, err)
 		}
@@ -108,7 +119,8 @@ func TestArtwork(t *testing.T) {
 		t.Errorf("the turned page is %.1f × %.1f mm", w, h)
 	}
 	s.Pages = nil
-	if _, err := s.UploadArtwork(ctx, ws, "x.pdf", pdf); !errors.As(err, &problems) || !strings.Contains(problems[0].Message, "nothing that draws its pages") {
+	if _, err := s.UploadArtwork(ctx, ws, "x.pdf", pdf); !errors.As(err, &problems) ||
+		!strings.Contains(problems[0].Message, "nothing that draws its pages") {
 		t.Errorf("without a program for it: %v", err)
 	}
 }
@@ -126,10 +138,13 @@ func TestReadBack(t *testing.T) {
 		t.Fatal(err)
 	}
 	for name, id := range map[string]string{
-		"on a page":        placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":60}`, `{"frame":{"shape":"rule","text":"Sow"}}`),
-		"on a turned page": placed(t, s, `,"artwork":{"source":"`+turned+`","x_mm":80,"y_mm":50},"words":{"headline":"Sow","side":"left"}`, "{}"),
-		"enlarged":         placed(t, s, `,"artwork":{"source":"`+a.Source+`","width_mm":420,"x_mm":30,"y_mm":300}`, "{}"),
-		"on the dark":      placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":0},"background":"#12594a"`, `{"paper":"none","ink":"#ffffff"}`),
+		"on a page": placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":60}`,
+			`{"frame":{"shape":"rule","text":"Sow"}}`),
+		"on a turned page": placed(t, s,
+			`,"artwork":{"source":"`+turned+`","x_mm":80,"y_mm":50},"words":{"headline":"Sow","side":"left"}`, "{}"),
+		"enlarged": placed(t, s, `,"artwork":{"source":"`+a.Source+`","width_mm":420,"x_mm":30,"y_mm":300}`, "{}"),
+		"on the dark": placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":0},"background":"#12594a"`,
+			`{"paper":"none","ink":"#ffffff"}`),
 	} {
 		c, err := s.Get(ctx, ws, id)
 		if err != nil {
@@ -146,7 +161,8 @@ func TestReadBack(t *testing.T) {
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
-			lost := name == "on the dark" && (f.Of == compose.Whole || slices.Contains([]string{"label", "eps", "tif"}, f.Key())) // many phones only look for dark on light; what is white there is no ink
+			// many phones only look for dark on light; what is white there is no ink
+			lost := name == "on the dark" && (f.Of == compose.Whole || slices.Contains([]string{"label", "eps", "tif"}, f.Key()))
 			if ok, err := s.ReadBack(ctx, c.Rendition, 0, f, file); err != nil || ok == lost {
 				t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
 			}

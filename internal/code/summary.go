@@ -22,7 +22,8 @@ type Summary struct {
 // SummaryOf sums up what was made.
 func SummaryOf(m *compose.Rendition) Summary {
 	says := m.Job.Content.Summary()
-	s := Summary{Name: NameOf(m.Job), Verb: says.Verb, Object: says.Object, Full: content.Shown(m.Job.Content), Corner: m.Corner()}
+	s := Summary{Name: NameOf(m.Job), Verb: says.Verb, Object: says.Object, Full: content.Shown(m.Job.Content),
+		Corner: m.Corner()}
 	for _, p := range m.Job.Placements {
 		s.Places = append(s.Places, p.Name)
 	}

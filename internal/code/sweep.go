@@ -28,14 +28,16 @@ func (s Upkeep) SweepUploads(ctx context.Context) (n int64, err error) {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			old := 0
 			before := s.Now().Add(-uploadGrace)
-			if err := tx.QueryRow(ctx, `SELECT count(*) FROM assets WHERE workspace = $1 AND at < $2`, workspace, before).Scan(&old); err != nil || old == 0 {
+			if err := tx.QueryRow(ctx, `SELECT count(*) FROM assets WHERE workspace = $1 AND at < $2`, workspace, before).
+				Scan(&old); err != nil || old == 0 {
 				return err
 			}
 			named, err := s.named(ctx, tx, workspace)
 			if err != nil {
 				return err
 			}
-			tag, err := tx.Exec(ctx, `DELETE FROM assets WHERE workspace = $1 AND at < $2 AND NOT source = ANY ($3)`, workspace, before, named)
+			tag, err := tx.Exec(ctx, `DELETE FROM assets WHERE workspace = $1 AND at < $2 AND NOT source = ANY ($3)`, workspace,
+				before, named)
 			n += tag.RowsAffected()
 			return err
 		})
@@ -96,7 +98,8 @@ func (s Upkeep) SweepProofs(ctx context.Context) (n int64, err error) {
 		return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 			tag, err := tx.Exec(ctx, `DELETE FROM proofs p WHERE workspace = $1 AND asked < $2 AND (panel <> $3
 				OR NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = p.workspace AND c.proofs @> ARRAY[p.key])
-				AND NOT EXISTS (SELECT 1 FROM issued_versions v WHERE v.workspace = p.workspace AND v.proofs @> ARRAY[p.key]))`, workspace, s.Now().Add(-proofGrace), s.PanelVersion)
+				AND NOT EXISTS (SELECT 1 FROM issued_versions v WHERE v.workspace = p.workspace AND v.proofs @> ARRAY[p.key]))`,
+				workspace, s.Now().Add(-proofGrace), s.PanelVersion)
 			n += tag.RowsAffected()
 			return err
 		})
@@ -110,7 +113,8 @@ func (s Upkeep) Reindex(ctx context.Context) (n int, err error) {
 		for {
 			var ids []string
 			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-				rows, err := tx.Query(ctx, `SELECT id FROM codes WHERE workspace = $1 AND findable < $2 ORDER BY id LIMIT 200`, workspace, findable)
+				rows, err := tx.Query(ctx, `SELECT id FROM codes WHERE workspace = $1 AND findable < $2 ORDER BY id LIMIT 200`,
+					workspace, findable)
 				if err == nil {
 					ids, err = pgx.CollectRows(rows, pgx.RowTo[string])
 				}
@@ -133,7 +137,8 @@ func (s Upkeep) Reindex(ctx context.Context) (n int, err error) {
 func (s Upkeep) reindex(ctx context.Context, workspace, id string) error {
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		var good []byte
-		if err := tx.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id).Scan(&good); err != nil {
+		if err := tx.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id).
+			Scan(&good); err != nil {
 			return err
 		}
 		text, err := s.Seal.Open(good, place(workspace, id, "good"))
@@ -148,7 +153,8 @@ func (s Upkeep) reindex(ctx context.Context, workspace, id string) error {
 		if err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8 WHERE workspace = $1 AND id = $2`,
+		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8
+			WHERE workspace = $1 AND id = $2`,
 			workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
 		return err
 	})

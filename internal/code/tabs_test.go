@@ -156,7 +156,8 @@ func ask(r *rand.Rand, b *tab) asked {
 	}
 	switch k := r.IntN(12); {
 	case k < 3:
-		a.edit.Path, a.edit.Text = []string{"/name", "/content/tags/source", "/look/ink", "/content/url"}[r.IntN(4)], fmt.Sprintf("text %d", r.IntN(1000))
+		a.edit.Path, a.edit.Text = []string{"/name", "/content/tags/source", "/look/ink", "/content/url"}[r.IntN(4)],
+			fmt.Sprintf("text %d", r.IntN(1000))
 		switch a.edit.Path {
 		case "/look/ink":
 			a.edit.Text = fmt.Sprintf("#%06x", r.IntN(1<<24))
@@ -165,17 +166,21 @@ func ask(r *rand.Rand, b *tab) asked {
 		}
 	case k < 6 && places > 0:
 		i := r.IntN(places)
-		a.edit.Path, a.edit.Place = fmt.Sprintf("/placements/%d/%s", i, []string{"width_mm", "name", "distance_mm"}[r.IntN(3)]), job.PlacementID(b.shows.Draft, i)
+		a.edit.Path, a.edit.Place = fmt.Sprintf("/placements/%d/%s", i, []string{"width_mm", "name", "distance_mm"}[r.IntN(3)]),
+			job.PlacementID(b.shows.Draft, i)
 		a.edit.Text = []string{fmt.Sprintf("%d mm", 40+r.IntN(400)), "abc", fmt.Sprintf("%d", 100+r.IntN(500))}[r.IntN(3)]
 	case k < 7 && places > 1:
-		a.kind, a.p = "patch", job.Guarded(b.shows.Draft, "", patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", r.IntN(places))}})
+		a.kind, a.p = "patch", job.Guarded(b.shows.Draft, "",
+			patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", r.IntN(places))}})
 	case k < 9:
-		a.kind, a.p = "patch", patch.Patch{{Op: "add", Path: "/placements/-", Value: map[string]any{"name": fmt.Sprintf("place %d", r.IntN(1e6)), "width_mm": 50.0, "distance_mm": 500.0}}}
+		a.kind, a.p = "patch", patch.Patch{{Op: "add", Path: "/placements/-",
+			Value: map[string]any{"name": fmt.Sprintf("place %d", r.IntN(1e6)), "width_mm": 50.0, "distance_mm": 500.0}}}
 		if places == 0 {
 			a.p = patch.Patch{{Op: "add", Path: "/placements", Value: []any{a.p[0].Value}}}
 		}
 	case k < 10:
-		a.kind, a.p = "patch", patch.Patch{{Op: "add", Path: "/look/ink", Value: fmt.Sprintf("#%06x", r.IntN(1<<24))}, {Op: "add", Path: "/look/paper", Value: "#ffffff"}}
+		a.kind, a.p = "patch", patch.Patch{{Op: "add", Path: "/look/ink", Value: fmt.Sprintf("#%06x", r.IntN(1<<24))},
+			{Op: "add", Path: "/look/paper", Value: "#ffffff"}}
 	case k < 11:
 		a.kind, a.turn = "undo", Turn{Rev: b.shows.UndoRev, Tab: b.name, Seq: b.seq}
 	default:
@@ -202,7 +207,8 @@ func mayFail(err error) bool {
 	var clash *Conflict
 	var over *Overtaken
 	list, isProblem := IsProblem(err)
-	return errors.As(err, &clash) || errors.As(err, &over) || errors.Is(err, ErrNothing) || isProblem && (list[0].Code == "place.gone" || list[0].Code == "patch")
+	return errors.As(err, &clash) || errors.As(err, &over) || errors.Is(err, ErrNothing) || isProblem &&
+		(list[0].Code == "place.gone" || list[0].Code == "patch")
 }
 
 // held looks at every leaf that a change has changed: whoever wrote it before was the same tab, had been seen, or, where
@@ -228,7 +234,8 @@ func held(t *testing.T, a asked, before, after *Code, owners map[string]owner) {
 		case turned && (o.who == a.tab.who || a.kind == "undo" && before.UndoBy != ""):
 		case !turned && o.rev <= a.edit.Base:
 		default:
-			t.Fatalf("%s of %s overwrote %q (%s → %s), written by %s at %d, having seen %d", a.kind, a.tab.name, k, was[k], is[k], o.tab, o.rev, a.edit.Base)
+			t.Fatalf("%s of %s overwrote %q (%s → %s), written by %s at %d, having seen %d", a.kind, a.tab.name, k, was[k], is[k],
+				o.tab, o.rev, a.edit.Base)
 		}
 		owners[k] = owner{a.tab.name, a.tab.who, after.Rev}
 	}

@@ -102,24 +102,25 @@ func (s *Store) Redo(ctx context.Context, actor access.Actor, id string, t Turn)
 }
 
 func (s *Store) turn(ctx context.Context, actor access.Actor, id, kind string, t Turn) (*Code, error) {
-	return s.attempt(ctx, actor, id, Edit{Tab: t.Tab, Seq: t.Seq, Base: -1}, "", func(c *Code, find compose.Assets) (*written, error) {
-		rev := c.UndoRev
-		if kind == "redo" {
-			rev = c.RedoRev
-		}
-		if rev == 0 || t.Rev != 0 && t.Rev != rev {
-			return nil, ErrNothing
-		}
-		back, words, err := s.inverse(ctx, actor, c, rev)
-		if err != nil {
-			return nil, err
-		}
-		if back, err = job.Rebased(state(c), "/job", back); err != nil {
-			return nil, problem.List{{Code: "patch", Message: "cannot be taken back: " + err.Error()}}
-		}
-		w := &written{kind: kind, words: words, tab: t.Tab, seq: t.Seq, turned: rev, patch: back}
-		return w, s.carryOut(actor, c, w, find)
-	})
+	return s.attempt(ctx, actor, id, Edit{Tab: t.Tab, Seq: t.Seq, Base: -1}, "",
+		func(c *Code, find compose.Assets) (*written, error) {
+			rev := c.UndoRev
+			if kind == "redo" {
+				rev = c.RedoRev
+			}
+			if rev == 0 || t.Rev != 0 && t.Rev != rev {
+				return nil, ErrNothing
+			}
+			back, words, err := s.inverse(ctx, actor, c, rev)
+			if err != nil {
+				return nil, err
+			}
+			if back, err = job.Rebased(state(c), "/job", back); err != nil {
+				return nil, problem.List{{Code: "patch", Message: "cannot be taken back: " + err.Error()}}
+			}
+			w := &written{kind: kind, words: words, tab: t.Tab, seq: t.Seq, turned: rev, patch: back}
+			return w, s.carryOut(actor, c, w, find)
+		})
 }
 
 // inverse is what takes an edit back, with its words.
@@ -127,7 +128,8 @@ func (s *Store) inverse(ctx context.Context, actor access.Actor, c *Code, rev in
 	workspace := actor.Workspace
 	var sealed []byte
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID, rev).Scan(&sealed)
+		return tx.QueryRow(ctx, `SELECT inverse FROM edits WHERE workspace = $1 AND code = $2 AND rev = $3`, workspace, c.ID,
+			rev).Scan(&sealed)
 	})
 	if err != nil {
 		return nil, "", err
@@ -141,7 +143,8 @@ func (s *Store) inverse(ctx context.Context, actor access.Actor, c *Code, rev in
 
 // Before is a code without an edit that can be undone, for showing the difference; nothing is stored. It is nil where what is
 // left cannot be made.
-func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Rendition, err error) {
+func (s *Store) Before(ctx context.Context, actor access.Actor, id string, rev int64) (c *Code, without *compose.Rendition,
+	err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return c, without, err
 	}

@@ -24,7 +24,8 @@ const settled = time.Minute
 // Unproved lists places of all workspaces without a proof by the present panel, at most limit, those changed last first.
 func (s Upkeep) Unproved(ctx context.Context, limit int) ([]Unproved, error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT c.workspace, c.id, (k.i - 1)::int, k.key
-		FROM (SELECT workspace, id, proofs, changed_at FROM codes WHERE state = 'active' AND sound AND changed_at < $1) c, unnest(c.proofs) WITH ORDINALITY k(key, i)
+		FROM (SELECT workspace, id, proofs, changed_at FROM codes WHERE state = 'active' AND sound AND changed_at < $1) c,
+		unnest(c.proofs) WITH ORDINALITY k(key, i)
 		WHERE NOT EXISTS (SELECT 1 FROM proofs p WHERE p.workspace = c.workspace AND p.key = k.key AND p.panel = $2)
 		ORDER BY c.changed_at DESC, c.id, k.i LIMIT $3`, s.Now().Add(-settled), s.PanelVersion, limit)
 	if err != nil {

@@ -49,13 +49,15 @@ func TestRotate(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error { // a trial, which package records keeps
-		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, 1, '', 'shop phone', 'at-once', '', now(), '', '')`,
+		_, err := tx.Exec(ctx, `INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id)
+			VALUES ($1, $2, $3, 1, '', 'shop phone', 'at-once', '', now(), '', '')`,
 			inWS, id, s.Seal.Mac(c.Rendition.Job.Digest()))
 		return err
 	}); err != nil {
 		t.Fatal(err)
 	}
-	running := New(ground.Ground{DB: s.DB, Now: s.Now, Seal: box(fresh, old)}, s.Panel, s.PanelVersion) // an instance that goes on serving
+	// an instance that goes on serving
+	running := New(ground.Ground{DB: s.DB, Now: s.Now, Seal: box(fresh, old)}, s.Panel, s.PanelVersion)
 	late := ""
 	s.Seal = box(fresh, old)
 	done := make(chan error)
@@ -79,7 +81,8 @@ func TestRotate(t *testing.T) {
 	}
 	current := 0
 	if err := s.DB.InWorkspace(ctx, inWS, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT count(*) FROM trials WHERE digest = $1`, s.Seal.Mac(c.Rendition.Job.Digest())).Scan(&current)
+		return tx.QueryRow(ctx, `SELECT count(*) FROM trials WHERE digest = $1`, s.Seal.Mac(c.Rendition.Job.Digest())).
+			Scan(&current)
 	}); err != nil || current != 1 {
 		t.Errorf("%d trials of the code as it is, %v", current, err)
 	}
@@ -111,7 +114,9 @@ func TestSweepUploads(t *testing.T) {
 	ctx := t.Context()
 	shapes := map[string]string{}
 	for i, use := range []string{"draft", "history", "version", "house", "nothing"} {
-		a, err := s.Upload(ctx, ws, "x.svg", fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90"><path d="M0 0h%dv%dz"/></svg>`, 10+7*i, 50-3*i))
+		a, err := s.Upload(ctx, ws, "x.svg",
+			fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90"><path d="M0 0h%dv%dz"/></svg>`,
+				10+7*i, 50-3*i))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -145,12 +150,15 @@ func TestSweepUploads(t *testing.T) {
 	}
 	for use, source := range shapes {
 		var there bool
-		if err := s.DB.Pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM assets WHERE source = $1)`, source).Scan(&there); err != nil || there != (use != "nothing") {
+		if err := s.DB.Pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM assets WHERE source = $1)`, source).
+			Scan(&there); err != nil || there != (use != "nothing") {
 			t.Errorf("%s: there %v, %v", use, there, err)
 		}
 	}
 	s.UploadRoom = 10
-	if _, err := s.Upload(ctx, ws, "x.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="5"/></svg>`)); err == nil || !strings.Contains(err.Error(), "MB are kept at most") {
+	if _, err := s.Upload(ctx, ws, "x.svg",
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="5"/></svg>`)); err == nil ||
+		!strings.Contains(err.Error(), "MB are kept at most") {
 		t.Errorf("beyond the room: %v", err)
 	}
 }
@@ -187,17 +195,20 @@ func TestReindex(t *testing.T) {
 	s, _ := open(t)
 	ctx := t.Context()
 	id := create(t, s, "", "marrowby.example/fair?key=hushhush")
-	if _, err := s.DB.Pool.Exec(ctx, `UPDATE codes SET findable = 0, name = 'marrowby.example/fair?key=hushhush', search = 'hushhush'`); err != nil {
+	if _, err := s.DB.Pool.Exec(ctx, `UPDATE codes SET findable = 0, name = 'marrowby.example/fair?key=hushhush',
+		search = 'hushhush'`); err != nil {
 		t.Fatal(err)
 	}
 	if n, err := s.Upkeep().Reindex(ctx); err != nil || n != 1 {
 		t.Fatalf("%d, %v", n, err)
 	}
 	var name, search string
-	if err := s.DB.Pool.QueryRow(ctx, `SELECT name, search FROM codes WHERE id = $1`, id).Scan(&name, &search); err != nil || name != "" || strings.Contains(search, "hush") || !strings.Contains(search, "marrowby.example/fair") {
+	if err := s.DB.Pool.QueryRow(ctx, `SELECT name, search FROM codes WHERE id = $1`, id).Scan(&name, &search); err != nil ||
+		name != "" || strings.Contains(search, "hush") || !strings.Contains(search, "marrowby.example/fair") {
 		t.Errorf("%q, %q, %v", name, search, err)
 	}
-	if _, got, ok, err := s.ByPayload(ctx, ws, "https://marrowby.example/fair?key=hushhush"); err != nil || !ok || got != "marrowby.example/fair" {
+	if _, got, ok, err := s.ByPayload(ctx, ws, "https://marrowby.example/fair?key=hushhush"); err != nil || !ok ||
+		got != "marrowby.example/fair" {
 		t.Errorf("%q, %v, %v", got, ok, err)
 	}
 }
@@ -208,7 +219,8 @@ func TestAllOrNothing(t *testing.T) {
 	ctx := t.Context()
 	house := houseOf(t, s, `{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}]}`)
 	first := create(t, s, "first", "marrowby.example/first")
-	if _, err := s.PatchAt(ctx, ws, first, patch.Set("/look", map[string]any{"ink": map[string]any{"style": "pine"}}), -1); err != nil {
+	if _, err := s.PatchAt(ctx, ws, first, patch.Set("/look", map[string]any{"ink": map[string]any{"style": "pine"}}),
+		-1); err != nil {
 		t.Fatal(err)
 	}
 	const many = 520
@@ -236,7 +248,8 @@ func TestAllOrNothing(t *testing.T) {
 		out := map[string]int{}
 		for _, id := range ids {
 			var good []byte
-			if err := s.DB.Pool.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2`, inWS, id).Scan(&good); err != nil {
+			if err := s.DB.Pool.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2`, inWS, id).
+				Scan(&good); err != nil {
 				t.Fatal(err)
 			}
 			text, err := s.Seal.Open(good, place(inWS, id, "good"))
@@ -287,7 +300,8 @@ func TestManyOperations(t *testing.T) {
 		p = append(p, patch.Op{Op: "add", Path: "/name", Value: fmt.Sprint("Gate ", i)})
 	}
 	start := time.Now()
-	if _, err := s.PatchAt(t.Context(), ws, id, p, -1); err == nil || !strings.Contains(err.Error(), "has 17000 operations; at most 200 are taken") || time.Since(start) > time.Second {
+	if _, err := s.PatchAt(t.Context(), ws, id, p, -1); err == nil ||
+		!strings.Contains(err.Error(), "has 17000 operations; at most 200 are taken") || time.Since(start) > time.Second {
 		t.Errorf("%v after %v", err, time.Since(start))
 	}
 	if _, err := s.PatchAt(t.Context(), ws, id, p[:patch.MaxOps], -1); err != nil {
@@ -298,17 +312,19 @@ func TestManyOperations(t *testing.T) {
 		places = append(places, map[string]any{"name": fmt.Sprint("p", i), "width_mm": 50})
 	}
 	c, err := s.PatchAt(t.Context(), ws, id, patch.Set("/placements", places), -1)
-	if err != nil || len(c.Problems) == 0 || !strings.Contains(c.Problems[0].Message, "holds 101 places; a code has 100 at most") {
+	if err != nil || len(c.Problems) == 0 || !strings.Contains(c.Problems[0].Message,
+		"holds 101 places; a code has 100 at most") {
 		t.Errorf("%v, %v", c.Problems, err)
 	}
 	// While it is made, others get connections: none is held by the one that makes.
 	held := s.DB.Pool.Stat().AcquiredConns()
-	if _, err := s.change(context.Background(), ws, id, Edit{Base: -1}, act{"x", func(*Code) (patch.Patch, map[string]*string, error) {
-		if now := s.DB.Pool.Stat().AcquiredConns(); now > held {
-			t.Errorf("%d connections are held while a change is made", now-held)
-		}
-		return nil, nil, nil
-	}}); err != nil {
+	if _, err := s.change(context.Background(), ws, id, Edit{Base: -1},
+		act{"x", func(*Code) (patch.Patch, map[string]*string, error) {
+			if now := s.DB.Pool.Stat().AcquiredConns(); now > held {
+				t.Errorf("%d connections are held while a change is made", now-held)
+			}
+			return nil, nil, nil
+		}}); err != nil {
 		t.Fatal(err)
 	}
 }

@@ -89,7 +89,8 @@ func unlook(c *Code) map[string]*string {
 }
 
 // Wearing is the code as it would be with a look; nothing is stored. What cannot be made is nil.
-func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, looks func(*Code) []any) (c *Code, made []*compose.Rendition, err error) {
+func (s *Store) Wearing(ctx context.Context, actor access.Actor, id string, looks func(*Code) []any) (c *Code,
+	made []*compose.Rendition, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return c, made, err
 	}
@@ -145,15 +146,18 @@ func (s *Store) Wearers(ctx context.Context, actor access.Actor) (out []Wearer, 
 const draftsAtOnce = 200
 
 // drafts goes through the drafts of every code in use, however many there are.
-func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string, each func(id, name, wears string, issued int, draft any) error) error {
+func (s *Store) drafts(ctx context.Context, tx pgx.Tx, workspace string,
+	each func(id, name, wears string, issued int, draft any) error) error {
 	type row struct {
 		ID, Name, Wears string
 		Draft           []byte
 		Issued          int
 	}
 	for after := ""; ; {
-		rows, err := tx.Query(ctx, `SELECT c.id, c.name, c.wears, c.draft, coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
-			FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.id > $3 ORDER BY c.id LIMIT $4`, workspace, Active, after, draftsAtOnce)
+		rows, err := tx.Query(ctx, `SELECT c.id, c.name, c.wears, c.draft,
+			coalesce((SELECT max(n) FROM issued_versions v WHERE v.workspace = c.workspace AND v.code = c.id), 0)
+			FROM codes c WHERE c.workspace = $1 AND c.state = $2 AND c.id > $3 ORDER BY c.id LIMIT $4`, workspace, Active, after,
+			draftsAtOnce)
 		if err != nil {
 			return err
 		}
@@ -191,7 +195,8 @@ func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, actor access.Actor, ids [
 	if err := actor.Need(access.Change); err != nil {
 		return n, err
 	}
-	ids = slices.Compact(slices.Sorted(slices.Values(ids))) // always in the same order, so that two who do it never wait for one another
+	// always in the same order, so that two who do it never wait for one another
+	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
 	for _, id := range ids {
 		_, changed, err := s.changeIn(ctx, tx, actor, id, Edit{Base: -1}, act{"wear " + l.Name, s.wearing(l)})
 		if err != nil {
@@ -205,7 +210,8 @@ func (s *Store) WearIn(ctx context.Context, tx pgx.Tx, actor access.Actor, ids [
 }
 
 // ChangeLookIn puts a look on a code within a transaction that holds more, held against what the page had seen.
-func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, l style.Look, by Change) (*Code, error) {
+func (s *Store) ChangeLookIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, l style.Look,
+	by Change) (*Code, error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
@@ -273,7 +279,8 @@ func (s *Store) Refresh(ctx context.Context, tx pgx.Tx, actor access.Actor, keys
 		if err != nil {
 			return err
 		}
-		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4, summary = $5, proofs = $6 WHERE workspace = $1 AND id = $2`,
+		if _, err = tx.Exec(ctx, `UPDATE codes SET rev = rev + 1, last_good = $3, digest = $4, summary = $5, proofs = $6
+			WHERE workspace = $1 AND id = $2`,
 			workspace, id, s.seal(workspace, id, "good", text), c.digest, summary, s.proofsOf(c.Rendition)); err != nil {
 			return err
 		}

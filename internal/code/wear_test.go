@@ -53,7 +53,8 @@ func TestTypefaces(t *testing.T) {
 		}
 	}
 	id := create(t, s, "a", "https://marrowby.example/a")
-	for path, text := range map[string]string{"/look/frame/shape": "rule", "/look/frame/text": "Sow", "/look/frame/font": face.Source} {
+	for path, text := range map[string]string{"/look/frame/shape": "rule", "/look/frame/text": "Sow",
+		"/look/frame/font": face.Source} {
 		if _, err := s.Edit(ctx, ws, id, Edit{Path: path, Text: text, Tab: path, Seq: 1, Base: -1}); err != nil {
 			t.Fatal(err)
 		}
@@ -92,7 +93,8 @@ func TestWearing(t *testing.T) {
 	if err != nil || c.Rendition.Job.Look.Ink.String() != "#12352b" || From(c.Draft) != "sign" || c.Undo != "wear Garden sign" {
 		t.Fatalf("%+v, %v", c, err)
 	}
-	if _, err := s.Edit(ctx, ws, ids[1], Edit{Path: "/look/modules/corner", Text: "0.4", Tab: "t", Seq: 1, Base: -1}); err != nil {
+	if _, err := s.Edit(ctx, ws, ids[1], Edit{Path: "/look/modules/corner", Text: "0.4", Tab: "t", Seq: 1,
+		Base: -1}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.Undo(ctx, ws, ids[2], Turn{}); err != nil {
@@ -119,7 +121,8 @@ func TestWearing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if c, err = s.Get(ctx, ws, copied); err != nil || From(c.Draft) != "sign" || c.Name() != "a, copy" || c.Rendition.Job.Look.Ink.Style != "pine" {
+	if c, err = s.Get(ctx, ws, copied); err != nil || From(c.Draft) != "sign" || c.Name() != "a, copy" ||
+		c.Rendition.Job.Look.Ink.Style != "pine" {
 		t.Errorf("the copy came from %q, in %+v, called %q: %v", From(c.Draft), c.Rendition.Job.Look.Ink, c.Name(), err)
 	}
 
@@ -187,7 +190,10 @@ func TestHouseChanges(t *testing.T) {
 		t.Errorf("over somebody's change: %v", err)
 	}
 	var problems problem.List
-	if _, err := h.Change(ctx, ws, -1, func(s *style.Style) error { s.Looks = append(s.Looks, s.Looks[0]); return nil }); !errors.As(err, &problems) {
+	if _, err := h.Change(ctx, ws, -1, func(s *style.Style) error {
+		s.Looks = append(s.Looks, s.Looks[0])
+		return nil
+	}); !errors.As(err, &problems) {
 		t.Errorf("two looks with one name: %v", err)
 	}
 	if got, now, err := h.Get(ctx, ws); err != nil || got.Name != "one" || now != rev+1 {

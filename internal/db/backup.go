@@ -51,7 +51,8 @@ func Restore(ctx context.Context, address, file string) error {
 	if err := pgx.BeginFunc(ctx, d.Pool, func(tx pgx.Tx) error { return ensureRole(ctx, tx) }); err != nil {
 		return err
 	}
-	if err := tool(ctx, address, "pg_restore", "--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction", file); err != nil {
+	if err := tool(ctx, address, "pg_restore", "--no-owner", "--no-privileges", "--exit-on-error", "--single-transaction",
+		file); err != nil {
 		return err
 	}
 	if err := d.Migrate(ctx); err != nil {

@@ -101,7 +101,8 @@ func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx
 	}
 	defer release()
 	// Sent with the BEGIN, as one trip to the server; the identifier holds nothing that would need quoting.
-	begin := "BEGIN; SELECT set_config('sodrik.workspace', '" + workspace + "', true), set_config('role', 'sodrik_workspace', true)"
+	begin := "BEGIN; SELECT set_config('sodrik.workspace', '" + workspace +
+		"', true), set_config('role', 'sodrik_workspace', true)"
 	return pgx.BeginTxFunc(ctx, d.Pool, pgx.TxOptions{BeginQuery: begin}, f)
 }
 

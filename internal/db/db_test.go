@@ -49,19 +49,23 @@ func TestStartAtOnce(t *testing.T) {
 func TestReady(t *testing.T) {
 	d := dbtest.Open(t)
 	for _, broken := range []string{
-		`REVOKE ALL ON codes FROM sodrik_workspace`, `DROP POLICY own ON house_styles`, `ALTER TABLE issued_versions DISABLE ROW LEVEL SECURITY`,
+		`REVOKE ALL ON codes FROM sodrik_workspace`, `DROP POLICY own ON house_styles`,
+		`ALTER TABLE issued_versions DISABLE ROW LEVEL SECURITY`,
 	} {
 		if _, err := d.Pool.Exec(t.Context(), broken); err != nil {
 			t.Fatal(err)
 		}
 		if strings.Contains(broken, "DISABLE") { // then there has to be something to be seen
-			if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces VALUES ('a', 'A'); INSERT INTO codes (workspace, id, draft, unparsed, last_good, digest, name, payload_mac, search) VALUES ('a', 'x', '', '', '', '', '', '', '');
+			if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces
+				VALUES ('a', 'A'); INSERT INTO codes (workspace, id, draft, unparsed, last_good, digest, name, payload_mac,
+				search) VALUES ('a', 'x', '', '', '', '', '', '', '');
 				INSERT INTO issued_versions (workspace, code, n, job, digest, payload_mac) VALUES ('a', 'x', 1, '', '', '')`); err != nil {
 				t.Fatal(err)
 			}
 		}
 		err := d.Ready(t.Context())
-		if strings.Contains(broken, "POLICY") { // without its policy a table shows nothing, which is safe, and mended all the same
+		// without its policy a table shows nothing, which is safe, and mended all the same
+		if strings.Contains(broken, "POLICY") {
 			err = errors.New("unseen")
 		}
 		if err == nil {
@@ -91,7 +95,9 @@ func tables(t *testing.T, d *db.DB) map[string]string {
 	for _, name := range names {
 		var text string
 		var n int
-		if err := d.Pool.QueryRow(t.Context(), `SELECT coalesce(string_agg(t::text, E'\n' ORDER BY t::text), ''), count(*) FROM `+pgx.Identifier{name}.Sanitize()+` t`).Scan(&text, &n); err != nil {
+		if err := d.Pool.QueryRow(t.Context(),
+			`SELECT coalesce(string_agg(t::text, E'\n' ORDER BY t::text), ''), count(*) FROM `+pgx.Identifier{
+				name}.Sanitize()+` t`).Scan(&text, &n); err != nil {
 			t.Fatal(err)
 		}
 		out[name] = fmt.Sprintf("%d rows %x", n, sha256.Sum256([]byte(text)))
@@ -113,9 +119,12 @@ func TestBackup(t *testing.T) {
 	}
 	if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces VALUES ('a', 'A'), ('b', 'B');
 		INSERT INTO campaigns (workspace, id, name) VALUES ('a', 'c', 'Bulb fair');
-		INSERT INTO codes (workspace, id, campaign, draft, unparsed, last_good, digest, name, payload_mac, search) SELECT 'a', 'x' || i, 'c', '\x00ff', '\x01', '\x02', 'd', 'n', 'm', 's' FROM generate_series(1, 50) i;
-		INSERT INTO people (id, email, name) VALUES ('p', 'a@marrowby.example', 'A'); INSERT INTO members VALUES ('a', 'p', 'owner');
-		INSERT INTO house_styles (workspace, style, at) VALUES ('a', '{"version": 1}', now()); INSERT INTO assets (workspace, source, name, data, at) VALUES ('a', 's', 'n', '\xdeadbeef', now())`); err != nil {
+		INSERT INTO codes (workspace, id, campaign, draft, unparsed, last_good, digest, name, payload_mac, search)
+		SELECT 'a', 'x' || i, 'c', '\x00ff', '\x01', '\x02', 'd', 'n', 'm', 's' FROM generate_series(1, 50) i;
+		INSERT INTO people (id, email, name) VALUES ('p', 'a@marrowby.example', 'A'); INSERT INTO members
+		VALUES ('a', 'p', 'owner');
+		INSERT INTO house_styles (workspace, style, at) VALUES ('a', '{"version": 1}', now()); INSERT INTO assets (workspace,
+		source, name, data, at) VALUES ('a', 's', 'n', '\xdeadbeef', now())`); err != nil {
 		t.Fatal(err)
 	}
 	file := filepath.Join(t.TempDir(), "sodrik.dump")

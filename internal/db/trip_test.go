@@ -55,7 +55,8 @@ func TestTrip(t *testing.T) {
 	}
 	var left, role string
 	for range 5 { // whichever connection
-		if err := d.Pool.QueryRow(t.Context(), `SELECT coalesce(current_setting('sodrik.workspace', true), ''), current_user`).Scan(&left, &role); err != nil {
+		if err := d.Pool.QueryRow(t.Context(), `SELECT coalesce(current_setting('sodrik.workspace', true), ''), current_user`).
+			Scan(&left, &role); err != nil {
 			t.Fatal(err)
 		}
 		if left != "" || strings.Contains(role, "workspace") {

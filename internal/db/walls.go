@@ -18,9 +18,12 @@ var walled = []struct {
 	table, column string
 	change        bool
 }{
-	{"workspaces", "id", false}, {"campaigns", "workspace", true}, {"codes", "workspace", true}, {"edits", "workspace", true}, {"issued_versions", "workspace", true},
-	{"proofs", "workspace", true}, {"assets", "workspace", true}, {"trials", "workspace", true}, {"house_styles", "workspace", true},
-	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true}, {"print_checks", "workspace", true},
+	{"workspaces", "id", false}, {"campaigns", "workspace", true}, {"codes", "workspace", true}, {"edits", "workspace", true},
+	{"issued_versions", "workspace", true},
+	{"proofs", "workspace", true}, {"assets", "workspace", true}, {"trials", "workspace", true},
+	{"house_styles", "workspace", true},
+	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true},
+	{"print_checks", "workspace", true},
 }
 
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may
@@ -45,13 +48,17 @@ func (d *DB) EnsureWalls(ctx context.Context) error {
 // ensureRole makes the role of workspaces where it is missing, and lets this program take it on.
 func ensureRole(ctx context.Context, tx pgx.Tx) error {
 	var role, member bool
-	if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_roles WHERE rolname = $1)`, workspaceRole).Scan(&role); err != nil {
+	if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_roles WHERE rolname = $1)`, workspaceRole).
+		Scan(&role); err != nil {
 		return err
 	}
 	if !role {
 		// Roles are shared by all databases of a server: another instance may make it just now.
-		if _, err := tx.Exec(ctx, `DO $$ BEGIN CREATE ROLE `+workspaceRole+` NOLOGIN NOSUPERUSER NOBYPASSRLS; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`); err != nil {
-			return fmt.Errorf("the role %s is missing and cannot be made; an administrator makes it with CREATE ROLE %s NOLOGIN, and GRANT %s TO the user of this program: %w", workspaceRole, workspaceRole, workspaceRole, err)
+		if _, err := tx.Exec(ctx,
+			`DO $$ BEGIN CREATE ROLE `+workspaceRole+` NOLOGIN NOSUPERUSER NOBYPASSRLS; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$`); err != nil {
+			return fmt.Errorf(
+				"the role %s is missing and cannot be made; an administrator makes it with CREATE ROLE %s NOLOGIN, and GRANT "+
+					"%s TO the user of this program: %w", workspaceRole, workspaceRole, workspaceRole, err)
 		}
 	}
 	if err := tx.QueryRow(ctx, `SELECT pg_has_role(current_user, $1, 'MEMBER')`, workspaceRole).Scan(&member); err != nil {
@@ -76,8 +83,10 @@ func wall(ctx context.Context, tx pgx.Tx, table, column string, change bool) err
 		rights = "SELECT, INSERT, UPDATE, DELETE"
 	}
 	var granted, secured, policed bool
-	if err := tx.QueryRow(ctx, `SELECT has_table_privilege($1, c.oid, $3), c.relrowsecurity, EXISTS (SELECT 1 FROM pg_policy p WHERE p.polrelid = c.oid AND p.polname = 'own')
-		FROM pg_class c WHERE c.oid = $2::regclass`, workspaceRole, table, rights).Scan(&granted, &secured, &policed); err != nil {
+	if err := tx.QueryRow(ctx, `SELECT has_table_privilege($1, c.oid, $3), c.relrowsecurity,
+		EXISTS (SELECT 1 FROM pg_policy p WHERE p.polrelid = c.oid AND p.polname = 'own')
+		FROM pg_class c WHERE c.oid = $2::regclass`, workspaceRole, table, rights).Scan(&granted, &secured,
+		&policed); err != nil {
 		return err
 	}
 	for _, step := range []struct {
@@ -86,7 +95,8 @@ func wall(ctx context.Context, tx pgx.Tx, table, column string, change bool) err
 	}{
 		{granted, `GRANT ` + rights + ` ON ` + table + ` TO ` + workspaceRole},
 		{secured, `ALTER TABLE ` + table + ` ENABLE ROW LEVEL SECURITY`},
-		{policed, `CREATE POLICY own ON ` + table + ` TO ` + workspaceRole + ` USING (` + column + ` = current_setting('sodrik.workspace', true))`},
+		{policed, `CREATE POLICY own ON ` + table + ` TO ` + workspaceRole + ` USING (` + column +
+			` = current_setting('sodrik.workspace', true))`},
 	} {
 		if !step.there {
 			if _, err := tx.Exec(ctx, step.sql); err != nil {

@@ -138,7 +138,8 @@ func (d *Door) parcel(ctx context.Context, actor access.Actor, a Ask) (*Parcel, 
 		if err != nil {
 			return nil, err
 		}
-		return &Parcel{Code: c.ID, Name: c.Name(), N: c.Issued.N, At: c.Issued.At, Rendition: c.Rendition, Issued: c, Names: c.House.FileNames()}, nil
+		return &Parcel{Code: c.ID, Name: c.Name(), N: c.Issued.N, At: c.Issued.At, Rendition: c.Rendition, Issued: c,
+			Names: c.House.FileNames()}, nil
 	}
 	st, err := d.Codes.At(ctx, actor, a.Code, "v"+strconv.Itoa(a.Version))
 	if err != nil {
@@ -151,7 +152,8 @@ func (d *Door) parcel(ctx context.Context, actor access.Actor, a Ask) (*Parcel, 
 	if err != nil {
 		return nil, err
 	}
-	return &Parcel{Code: a.Code, Name: code.NameOf(st.Rendition.Job), N: a.Version, At: st.At, Rendition: st.Rendition, Names: house.FileNames()}, nil
+	return &Parcel{Code: a.Code, Name: code.NameOf(st.Rendition.Job), N: a.Version, At: st.At, Rendition: st.Rendition,
+		Names: house.FileNames()}, nil
 }
 
 // places reads the placements that are asked for.
@@ -168,7 +170,8 @@ func (p *Parcel) places(asked []string) (out []int, err error) {
 			}
 		}
 		if i < -1 || i >= n {
-			return nil, problem.List{{Field: "/placements", Code: "place.unknown", Message: "has no such place any more; look at the desk again"}}
+			return nil, problem.List{{Field: "/placements", Code: "place.unknown",
+				Message: "has no such place any more; look at the desk again"}}
 		}
 		out = append(out, i)
 	}
@@ -176,9 +179,11 @@ func (p *Parcel) places(asked []string) (out []int, err error) {
 }
 
 // fill makes the files, one for each format and placement, and reads them back.
-func (d *Door) fill(ctx context.Context, actor access.Actor, p *Parcel, formats []compose.Format, places []int, insist bool) error {
+func (d *Door) fill(ctx context.Context, actor access.Actor, p *Parcel, formats []compose.Format, places []int,
+	insist bool) error {
 	if len(formats)*len(places) > MaxFiles || len(places) > maxPlaces {
-		return problem.List{{Field: "/format", Code: "output.many", Message: fmt.Sprintf("makes more than %d files at once; take fewer formats or places", MaxFiles)}}
+		return problem.List{{Field: "/format", Code: "output.many",
+			Message: fmt.Sprintf("makes more than %d files at once; take fewer formats or places", MaxFiles)}}
 	}
 	var u Unread
 	for _, i := range places {

@@ -68,13 +68,17 @@ func open(t *testing.T) *house {
 	t.Helper()
 	d := dbtest.Open(t)
 	read := &reader{says: says}
-	store := code.New(ground.Ground{DB: d, Seal: sealtest.Box(t), Now: time.Now}, proof.Panel{Readers: []proof.Reader{read}, Families: []string{"teller"}}, "none")
+	store := code.New(ground.Ground{DB: d, Seal: sealtest.Box(t), Now: time.Now},
+		proof.Panel{Readers: []proof.Reader{read}, Families: []string{"teller"}}, "none")
 	h := &house{t: t, read: read, box: &box{}}
 	h.Door = &handover.Door{Codes: store, Records: records.Of(store), House: &housestyle.Store{DB: d, Now: time.Now}, Post: h.box}
 	if _, err := store.EnsureWorkspace(t.Context(), "marrowby", "Marrowby"); err != nil {
 		t.Fatal(err)
 	}
-	m, problems := compose.Parse([]byte(`{"name":"Gate poster","content":{"kind":"url","url":"`+says+`"},"placements":[{"name":"gate","medium":"poster-a2"},{"name":"till","medium":"business-card"}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"name":"Gate poster","content":{"kind":"url","url":"`+says+`"},"placements":[{"name":"gate","medium":"poster-a2"},{"name":"till","medium":"business-card"}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -102,7 +106,8 @@ func (h *house) recorded() (out []string) {
 func TestEveryWay(t *testing.T) {
 	h := open(t)
 	printer := access.Actor{Kind: access.Person, ID: "p2", Name: "Juno", Workspace: "marrowby", Role: access.Printer}
-	token := access.Actor{Kind: access.Token, ID: "t1", Name: "Tamsin by till", Workspace: "marrowby", Role: access.Owner, Only: []access.Right{access.Look, access.Files}}
+	token := access.Actor{Kind: access.Token, ID: "t1", Name: "Tamsin by till", Workspace: "marrowby", Role: access.Owner,
+		Only: []access.Right{access.Look, access.Files}}
 	ways := []struct {
 		name  string
 		as    access.Actor
@@ -110,16 +115,20 @@ func TestEveryWay(t *testing.T) {
 		wants string
 	}{
 		{"from the desk", owner, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"svg"}, Places: []string{"0"}, Way: records.ByFiles, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"svg"}, Places: []string{"0"},
+				Way: records.ByFiles, Insist: insist}))
 		}, "files svg by Tamsin"},
 		{"from the page of a version", printer, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"png"}, Places: []string{"1"}, Way: records.ByVersion, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"png"},
+				Places: []string{"1"}, Way: records.ByVersion, Insist: insist}))
 		}, "version png by Juno"},
 		{"by the API", token, func(as access.Actor, insist bool) ([]byte, error) {
-			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"jpg"}, Places: []string{"1"}, Way: records.ByAPI, Insist: insist}))
+			return first(h.Give(t.Context(), as, handover.Ask{Code: h.id, Version: 1, Formats: []string{"jpg"},
+				Places: []string{"1"}, Way: records.ByAPI, Insist: insist}))
 		}, "api jpg by Tamsin by till"},
 		{"by mail", owner, func(as access.Actor, insist bool) ([]byte, error) {
-			_, err := h.Send(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"webp"}, Places: []string{"0"}, To: "wren@printer.example", Insist: insist}, "")
+			_, err := h.Send(t.Context(), as, handover.Ask{Code: h.id, Formats: []string{"webp"}, Places: []string{"0"},
+				To: "wren@printer.example", Insist: insist}, "")
 			if err != nil {
 				return nil, err
 			}
@@ -136,7 +145,8 @@ func TestEveryWay(t *testing.T) {
 			if got := h.recorded(); got[0] != w.wants {
 				t.Errorf("on record is %q, want %q", got[0], w.wants)
 			}
-			if _, err := w.give(access.Actor{Kind: access.Person, ID: "x", Name: "X", Workspace: "elsewhere", Role: access.Owner}, false); err == nil {
+			if _, err := w.give(access.Actor{Kind: access.Person, ID: "x", Name: "X", Workspace: "elsewhere", Role: access.Owner},
+				false); err == nil {
 				t.Error("another workspace gets it")
 			}
 			if _, err := w.give(access.Actor{}, false); !errors.Is(err, access.ErrForbidden) {
@@ -159,15 +169,18 @@ func TestEveryWay(t *testing.T) {
 		give   func(insist bool) error
 	}{
 		{"from the desk", true, func(insist bool) error {
-			_, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: records.ByFiles, Insist: insist})
+			_, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"},
+				Way: records.ByFiles, Insist: insist})
 			return err
 		}},
 		{"from a version", true, func(insist bool) error {
-			_, err := h.Give(t.Context(), printer, handover.Ask{Code: h.id, Version: 1, Formats: []string{"webp"}, Places: []string{"1"}, Way: records.ByVersion, Insist: insist})
+			_, err := h.Give(t.Context(), printer, handover.Ask{Code: h.id, Version: 1, Formats: []string{"webp"},
+				Places: []string{"1"}, Way: records.ByVersion, Insist: insist})
 			return err
 		}},
 		{"by mail", true, func(insist bool) error {
-			_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"label"}, Places: []string{"0"}, To: "wren@printer.example", Insist: insist}, "")
+			_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"label"}, Places: []string{"0"},
+				To: "wren@printer.example", Insist: insist}, "")
 			return err
 		}},
 		{"an address", false, func(bool) error {
@@ -250,13 +263,15 @@ func TestAddressOfNewest(t *testing.T) {
 	if !bytes.Equal(shown(follows), first) {
 		t.Error("the two show different pictures of one version")
 	}
-	if _, err := h.Codes.Edit(t.Context(), owner, h.id, code.Edit{Path: "/look/ink", Text: "#7a2e1f", Tab: "t", Seq: 1, Base: -1}); err != nil {
+	if _, err := h.Codes.Edit(t.Context(), owner, h.id,
+		code.Edit{Path: "/look/ink", Text: "#7a2e1f", Tab: "t", Seq: 1, Base: -1}); err != nil {
 		t.Fatal(err)
 	}
 	if !bytes.Equal(shown(follows), first) {
 		t.Error("a draft is shown")
 	}
-	if _, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"}, Way: records.ByFiles}); err != nil {
+	if _, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"png"}, Places: []string{"0"},
+		Way: records.ByFiles}); err != nil {
 		t.Fatal(err)
 	}
 	if bytes.Equal(shown(follows), first) || !bytes.Equal(shown(fixed), first) {
@@ -278,7 +293,8 @@ func TestAsked(t *testing.T) {
 		{"a payment part of a link", "output.slip", handover.Ask{Formats: []string{"slip-de.pdf"}}},
 		{"a place that is not there", "place.unknown", handover.Ask{Formats: []string{"svg"}, Places: []string{"7"}}},
 		{"a place without a number", "place.unknown", handover.Ask{Formats: []string{"svg"}, Places: []string{"barn"}}},
-		{"too many", "output.many", handover.Ask{Formats: []string{"svg", "pdf", "png"}, Places: slices.Repeat([]string{"0"}, 90)}},
+		{"too many", "output.many", handover.Ask{Formats: []string{"svg", "pdf", "png"},
+			Places: slices.Repeat([]string{"0"}, 90)}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			c.ask.Code, c.ask.Way = h.id, records.ByFiles
@@ -297,7 +313,8 @@ func TestAsked(t *testing.T) {
 // TestPack: several files make a zip; with all, the proof sheet, the job and the note are in it.
 func TestPack(t *testing.T) {
 	h := open(t)
-	p, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf", "svg"}, Places: []string{"0", "1"}, Way: records.ByFiles})
+	p, err := h.Give(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf", "svg"},
+		Places: []string{"0", "1"}, Way: records.ByFiles})
 	if err != nil || len(p.Files) != 4 { // a format that is asked for twice is given once
 		t.Fatalf("%d files, %v", len(p.Files), err)
 	}
@@ -315,7 +332,8 @@ func TestPack(t *testing.T) {
 		names = append(names, f.Name)
 	}
 	all := strings.Join(names, " ")
-	if len(names) != 7 || !strings.Contains(all, "proof-sheet") || !strings.Contains(all, ".json") || !strings.Contains(all, "note-to-the-printer") {
+	if len(names) != 7 || !strings.Contains(all, "proof-sheet") || !strings.Contains(all, ".json") ||
+		!strings.Contains(all, "note-to-the-printer") {
 		t.Errorf("in the zip: %v", names)
 	}
 }
@@ -323,7 +341,8 @@ func TestPack(t *testing.T) {
 // TestMail: what keeps a mail from going is said of its address, and nothing of it stays on record.
 func TestMail(t *testing.T) {
 	h := open(t)
-	for to, want := range map[string]string{"": "mail.address", "wren": "mail.address", "a@b.example, c@d.example": "mail.address", "full@printer.example": "mail.bounced"} {
+	for to, want := range map[string]string{"": "mail.address", "wren": "mail.address",
+		"a@b.example, c@d.example": "mail.address", "full@printer.example": "mail.bounced"} {
 		_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: to}, "")
 		if problems, ok := code.IsProblem(err); !ok || problems[0].Code != want || problems[0].Field != "/to" {
 			t.Errorf("%q: %v, want %s", to, err, want)
@@ -332,16 +351,19 @@ func TestMail(t *testing.T) {
 	if got := h.recorded(); len(got) != 0 || len(h.box.letters) != 0 {
 		t.Errorf("on record: %v", got)
 	}
-	done, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf"}, To: " wren@printer.example ", Note: "For the fair."}, "tamsin@marrowby.example")
+	done, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg", "pdf"},
+		To: " wren@printer.example ", Note: "For the fair."}, "tamsin@marrowby.example")
 	if err != nil || done != "Sent to wren@printer.example: 2 files." {
 		t.Fatalf("%q, %v", done, err)
 	}
 	l := h.box.letters[0]
-	if l.ReplyTo != "tamsin@marrowby.example" || !strings.HasPrefix(l.Body, "For the fair.\n") || !strings.Contains(l.Body, "Tamsin sends") || l.Files[1].Type != "application/pdf" {
+	if l.ReplyTo != "tamsin@marrowby.example" || !strings.HasPrefix(l.Body, "For the fair.\n") ||
+		!strings.Contains(l.Body, "Tamsin sends") || l.Files[1].Type != "application/pdf" {
 		t.Errorf("the mail is %+v", l)
 	}
 	h.Post = nil
-	if _, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: "wren@printer.example"}, ""); err == nil {
+	if _, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: "wren@printer.example"},
+		""); err == nil {
 		t.Error("without a mail server it is sent")
 	}
 }

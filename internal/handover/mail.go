@@ -22,7 +22,8 @@ func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo stri
 	case d.Post == nil:
 		return "", problem.List{{Field: "/to", Code: "mail.none", Message: "cannot be reached: no mail server is set up here"}}
 	case a.To == "" || strings.Count(a.To, "@") != 1 || strings.ContainsAny(a.To, " ,;<>\r\n"):
-		return "", problem.List{{Field: "/to", Code: "mail.address", Message: fmt.Sprintf("is %q, which is no e-mail address; write one such as wren@printer.example", a.To)}}
+		return "", problem.List{{Field: "/to", Code: "mail.address",
+			Message: fmt.Sprintf("is %q, which is no e-mail address; write one such as wren@printer.example", a.To)}}
 	}
 	counted, err := d.Records.BeginMail(ctx, actor, a.Code, a.To)
 	if err != nil {
@@ -46,9 +47,11 @@ func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo stri
 		return "", err
 	}
 	if err := d.Post.Post(ctx, l); errors.Is(err, mailer.ErrBounced) {
-		return "", problem.List{{Field: "/to", Code: "mail.bounced", Message: fmt.Sprintf("refused the mail: %v. Nothing was sent", err)}}
+		return "", problem.List{{Field: "/to", Code: "mail.bounced",
+			Message: fmt.Sprintf("refused the mail: %v. Nothing was sent", err)}}
 	} else if err != nil {
-		return "", problem.List{{Field: "/to", Code: "mail.server", Message: fmt.Sprintf("cannot be reached just now: the mail server says %v. Nothing was sent; try again", err)}}
+		return "", problem.List{{Field: "/to", Code: "mail.server",
+			Message: fmt.Sprintf("cannot be reached just now: the mail server says %v. Nothing was sent; try again", err)}}
 	}
 	if err := counted.Sent(context.WithoutCancel(ctx), p.record(a)); err != nil {
 		return "", err
@@ -79,7 +82,9 @@ func (d *Door) letter(ctx context.Context, actor access.Actor, a Ask, p *Parcel,
 		total += len(f.Data)
 	}
 	if total > records.MaxMailBytes {
-		return l, problem.List{{Field: "/to", Code: "mail.large", Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them", total>>20, records.MaxMailBytes>>20)}}
+		return l, problem.List{{Field: "/to", Code: "mail.large",
+			Message: fmt.Sprintf("would get %d MB, more than most mailboxes take, %d MB; send fewer files, or download them",
+				total>>20, records.MaxMailBytes>>20)}}
 	}
 	return l, nil
 }

@@ -62,7 +62,8 @@ func (d *Door) beside(ctx context.Context, actor access.Actor, p *Parcel) ([]Fil
 	named := func(what, ending string) string {
 		return p.Names.File(export.Named{Name: p.Name + " " + what, Version: p.N}, ending)
 	}
-	return []File{{Name: named("proof sheet", "pdf"), Data: sheet}, {Name: named("job", "json"), Data: append(text, '\n')}, {Name: named("note to the printer", "txt"), Data: []byte(note)}}, nil
+	return []File{{Name: named("proof sheet", "pdf"), Data: sheet}, {Name: named("job", "json"), Data: append(text, '\n')},
+		{Name: named("note to the printer", "txt"), Data: []byte(note)}}, nil
 }
 
 // SheetOf is what a proof sheet is about: a code as it was made, and its version, 0 for a draft.
@@ -114,8 +115,10 @@ func (d *Door) Sheet(ctx context.Context, actor access.Actor, of SheetOf) ([]byt
 
 // sheetOf is what the page says of the code itself.
 func sheetOf(m *compose.Rendition, name string, version int, names export.Names, date string) proofsheet.Sheet {
-	s := proofsheet.Sheet{Name: name, State: "Draft", Date: date, Says: m.Job.Content.Summary().Verb, Payload: content.Shown(m.Job.Content), Forecast: "Every figure is a forecast from the file.",
-		Symbol: fmt.Sprintf("%d × %d modules, version %d, level %v, mask %d, border of %d modules", m.Symbol.Size, m.Symbol.Size, m.Symbol.Version, m.Symbol.Level, m.Symbol.Mask,
+	s := proofsheet.Sheet{Name: name, State: "Draft", Date: date, Says: m.Job.Content.Summary().Verb,
+		Payload: content.Shown(m.Job.Content), Forecast: "Every figure is a forecast from the file.",
+		Symbol: fmt.Sprintf("%d × %d modules, version %d, level %v, mask %d, border of %d modules", m.Symbol.Size, m.Symbol.Size,
+			m.Symbol.Version, m.Symbol.Level, m.Symbol.Mask,
 			(layout.Modules(m.Symbol, m.Job.Symbol.QuietZone)-m.Symbol.Size)/2)}
 	if version > 0 {
 		s.State = fmt.Sprintf("Version %d", version)

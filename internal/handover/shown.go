@@ -19,8 +19,10 @@ var shownAs = []string{"png", "svg", "webp", "jpg"}
 
 // GiveAddress hands a picture of a placement over by giving it an address; the same one every time. follows has it show
 // whichever version is handed over last.
-func (d *Door) GiveAddress(ctx context.Context, actor access.Actor, id, place string, follows bool) (p *Parcel, i int, token string, err error) {
-	if p, err = d.Give(ctx, actor, Ask{Code: id, Formats: []string{"png"}, Places: []string{place}, Way: records.ByAddress}); err != nil {
+func (d *Door) GiveAddress(ctx context.Context, actor access.Actor, id, place string, follows bool) (p *Parcel, i int,
+	token string, err error) {
+	if p, err = d.Give(ctx, actor, Ask{Code: id, Formats: []string{"png"}, Places: []string{place},
+		Way: records.ByAddress}); err != nil {
 		return nil, 0, "", err
 	}
 	i = p.Files[0].Place

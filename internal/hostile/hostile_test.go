@@ -63,15 +63,21 @@ const (
 // corpus is a valid file of every kind that some upload accepts.
 func corpus(t *testing.T) map[string][]byte {
 	t.Helper()
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/sample"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#5a2d0c"},{"at":1,"colour":"#a33f22"}]},"modules":{"corner":0.8}},
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/sample"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#5a2d0c"},{"at":1,"colour":"#a33f22"}]},"modules":{"corner":0.8}},
 		"placements":[{"name":"x","width_mm":40,"distance_mm":400}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
 	out := map[string][]byte{
-		"drawn.svg": []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><style>.a{fill:#12352b;fill-rule:evenodd}</style><defs><linearGradient id="g"><stop offset="0" stop-color="red"/><stop offset="1" stop-color="blue"/></linearGradient><clipPath id="c"><circle cx="50" cy="50" r="40"/></clipPath><g id="u"><path class="a" d="M10 10h80v80h-80zM30 30h40v40h-40z"/></g></defs><use href="#u" transform="rotate(10 50 50)"/><rect x="5" y="5" width="90" height="20" rx="4" fill="url(#g)" clip-path="url(#c)"/><path d="M5 50q40-60 90 0" fill="none" stroke="#123" stroke-width="3" stroke-linejoin="round"/></svg>`),
-		"card.vcf":  []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nTEL;TYPE=WORK:+441632960001\r\nEND:VCARD\r\n"),
-		"fair.ics":  []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"),
+		"drawn.svg": []byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><style>.a{fill:#12352b;fill-rule:evenodd}</style><defs><linearGradient id="g"><stop offset="0" stop-color="red"/><stop offset="1" stop-color="blue"/></linearGradient><clipPath id="c"><circle cx="50" cy="50" r="40"/></clipPath><g id="u"><path class="a" d="M10 10h80v80h-80zM30 30h40v40h-40z"/></g></defs><use href="#u" transform="rotate(10 50 50)"/><rect x="5" y="5" width="90" height="20" rx="4" fill="url(#g)" clip-path="url(#c)"/><path d="M5 50q40-60 90 0" fill="none" stroke="#123" stroke-width="3" stroke-linejoin="round"/></svg>`),
+		"card.vcf": []byte(
+			"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nTEL;TYPE=WORK:+441632960001\r\nEND:VCARD\r\n"),
+		"fair.ics": []byte(
+			"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n"),
 	}
 	for _, format := range []string{"svg", "pdf", "png"} {
 		data, problems := m.File(compose.MustFormat(format), m.Place(0), export.Meta{Title: "Sample"})
@@ -89,8 +95,12 @@ func corpus(t *testing.T) map[string][]byte {
 	deep := image.NewNRGBA64(image.Rect(0, 0, 60, 60))
 	draw.Draw(deep, deep.Rect, img, image.Point{}, draw.Src)
 	for name, encode := range map[string]func(*bytes.Buffer) error{
-		"code.jpg": func(b *bytes.Buffer) error { return jpeg.Encode(b, img, nil) }, "code.webp": func(b *bytes.Buffer) error { return nativewebp.Encode(b, img, nil) },
-		"code.gif": func(b *bytes.Buffer) error { return gif.Encode(b, img, nil) }, "deep.png": func(b *bytes.Buffer) error { return png.Encode(b, deep) },
+		"code.jpg": func(b *bytes.Buffer) error { return jpeg.Encode(b, img, nil) }, "code.webp": func(b *bytes.Buffer) error {
+			return nativewebp.Encode(b, img, nil)
+		},
+		"code.gif": func(b *bytes.Buffer) error { return gif.Encode(b, img, nil) }, "deep.png": func(b *bytes.Buffer) error {
+			return png.Encode(b, deep)
+		},
 	} {
 		var b bytes.Buffer
 		if err := encode(&b); err != nil {
@@ -118,8 +128,11 @@ func corpus(t *testing.T) map[string][]byte {
 }
 
 // interesting are numbers and texts on which readers of formats stumble.
-var interesting = [][]byte{{0}, {0xff}, {0x7f}, {0x80}, {0, 0, 0, 0}, {0xff, 0xff, 0xff, 0xff}, {0x7f, 0xff, 0xff, 0xff}, {0x80, 0, 0, 0}, {0, 0, 0x80, 0}, []byte("99999999999"), []byte("-1"), []byte("1e309"), []byte("NaN"), []byte("<use href='#u'/>"),
-	[]byte("obj"), []byte("endstream"), []byte("/Kids[3 0 R]"), []byte("]]>"), []byte("&lt;"), []byte("\r\n"), []byte("\u202e"), []byte("%s%n")}
+var interesting = [][]byte{{0}, {0xff}, {0x7f}, {0x80}, {0, 0, 0, 0}, {0xff, 0xff, 0xff, 0xff}, {0x7f, 0xff, 0xff, 0xff},
+	{0x80, 0, 0, 0}, {0, 0, 0x80, 0}, []byte("99999999999"), []byte("-1"), []byte("1e309"), []byte("NaN"),
+	[]byte("<use href='#u'/>"),
+	[]byte("obj"), []byte("endstream"), []byte("/Kids[3 0 R]"), []byte("]]>"), []byte("&lt;"), []byte("\r\n"), []byte("\u202e"),
+	[]byte("%s%n")}
 
 // mutate changes a file in one to eight places: bits, bytes, runs that are cut out, doubled, moved or taken from another file.
 func mutate(r *rand.Rand, data, other []byte) []byte {
@@ -162,7 +175,8 @@ func mutate(r *rand.Rand, data, other []byte) []byte {
 }
 
 // values are put in the place of any value of a job.
-var values = []any{nil, true, "", "#5a2d0c", "none", "icon:sprout", "\u202e", strings.Repeat("seed ", 60), 0.0, 1.0, -1.0, 0.5, 7.0, 1e9, -0.0001, 1e-9, map[string]any{}, []any{}, "NaN", "2027-02-30"}
+var values = []any{nil, true, "", "#5a2d0c", "none", "icon:sprout", "\u202e", strings.Repeat("seed ", 60), 0.0, 1.0, -1.0, 0.5,
+	7.0, 1e9, -0.0001, 1e-9, map[string]any{}, []any{}, "NaN", "2027-02-30"}
 
 // mutateJob keeps the JSON whole, and changes one to three values of it, so that much of what comes of it can be made.
 func mutateJob(r *rand.Rand, data []byte) []byte {
@@ -229,12 +243,15 @@ func TestUploads(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	m, _ := compose.Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"x","width_mm":40,"distance_mm":400}]}`), nil)
+	m,
+		_ := compose.Parse([]byte(
+		`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"x","width_mm":40,"distance_mm":400}]}`), nil)
 	id, err := s.Create(t.Context(), access.OfProgram(ws, ""), m, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	handler := web.New(web.Options{Codes: s, People: who, Guests: []person.Guest{{Email: "tamsin@marrowby.example", Words: "owner"}}})
+	handler := web.New(web.Options{Codes: s, People: who,
+		Guests: []person.Guest{{Email: "tamsin@marrowby.example", Words: "owner"}}})
 	enter := httptest.NewRequest("POST", "/enter", strings.NewReader(url.Values{"as": {"tamsin@marrowby.example"}}.Encode()))
 	enter.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	rec := httptest.NewRecorder()
@@ -246,7 +263,8 @@ func TestUploads(t *testing.T) {
 		names = append(names, name)
 	}
 	slices.Sort(names)
-	pages := []string{"/find", "/codes/" + id + "/mark", "/codes/" + id + "/artwork", "/style/marks", "/style/typefaces/add", "/style/kit"}
+	pages := []string{"/find", "/codes/" + id + "/mark", "/codes/" + id + "/artwork", "/style/marks", "/style/typefaces/add",
+		"/style/kit"}
 	r := rand.New(rand.NewPCG(*seed, 1))
 	var worst time.Duration
 	var worstOf string
@@ -300,7 +318,9 @@ func TestUploads(t *testing.T) {
 	}
 	var children syscall.Rusage
 	syscall.Getrusage(syscall.RUSAGE_CHILDREN, &children)
-	t.Logf("%d uploads: %d taken, %d refused; the longest took %v of a processor (%s); heap in use at most %d MB, a helper at most %d MB", *uploads, taken, refused, worst.Round(time.Millisecond), worstOf, peak>>20, children.Maxrss>>10)
+	t.Logf(
+		"%d uploads: %d taken, %d refused; the longest took %v of a processor (%s); heap in use at most %d MB, a helper at "+
+			"most %d MB", *uploads, taken, refused, worst.Round(time.Millisecond), worstOf, peak>>20, children.Maxrss>>10)
 	if peak > maxHeap {
 		t.Errorf("the heap in use grew to %d MB", peak>>20)
 	}
@@ -312,11 +332,18 @@ func TestUploads(t *testing.T) {
 // TestPayloads reads mutated payloads as pasted text and as what a code holds, and mutated jobs as the API does; those that
 // can be made are drawn.
 func TestPayloads(t *testing.T) {
-	texts := []string{"https://marrowby.example/fair?a=1#b", "WIFI:T:WPA;S:Potting Shed;P:sow\\;thin;;", "BEGIN:VCARD\nVERSION:3.0\nFN:Wren Okafor\nN:Okafor;Wren;;;\nTEL:+441632960001\nEND:VCARD", "MECARD:N:Okafor,Wren;TEL:+441632960001;;",
-		"tel:+441632960001", "SMSTO:+441632960001:Sow now", "mailto:orders@marrowby.example?subject=Seeds", "geo:52.0871,-1.9432", "BCD\n002\n1\nSCT\n\nMarrowby Seed House\nDE89370400440532013000\nEUR12.5\n\n\nInvoice 7", "upi://pay?pa=seeds@bank&pn=Marrowby",
-		"payto://iban/DE89370400440532013000?amount=EUR:12.5", "bitcoin:bc1qw508d6qejxtdg4y5r3zarvary0c5xw7kv8f3t4?amount=0.1", "(01)09521234500018(10)A1209", "00020101021126370019com.examplebank.pay0110MARROWBY27", "BEGIN:VCALENDAR\nBEGIN:VEVENT\nSUMMARY:Fair\nDTSTART:20270320T100000Z\nEND:VEVENT\nEND:VCALENDAR",
+	texts := []string{"https://marrowby.example/fair?a=1#b", "WIFI:T:WPA;S:Potting Shed;P:sow\\;thin;;",
+		"BEGIN:VCARD\nVERSION:3.0\nFN:Wren Okafor\nN:Okafor;Wren;;;\nTEL:+441632960001\nEND:VCARD",
+		"MECARD:N:Okafor,Wren;TEL:+441632960001;;",
+		"tel:+441632960001", "SMSTO:+441632960001:Sow now", "mailto:orders@marrowby.example?subject=Seeds", "geo:52.0871,-1.9432",
+		"BCD\n002\n1\nSCT\n\nMarrowby Seed House\nDE89370400440532013000\nEUR12.5\n\n\nInvoice 7",
+		"upi://pay?pa=seeds@bank&pn=Marrowby",
+		"payto://iban/DE89370400440532013000?amount=EUR:12.5", "bitcoin:bc1qw508d6qejxtdg4y5r3zarvary0c5xw7kv8f3t4?amount=0.1",
+		"(01)09521234500018(10)A1209", "00020101021126370019com.examplebank.pay0110MARROWBY27",
+		"BEGIN:VCALENDAR\nBEGIN:VEVENT\nSUMMARY:Fair\nDTSTART:20270320T100000Z\nEND:VEVENT\nEND:VCALENDAR",
 		"52.0871, -1.9432", "DE89 3704 0044 0532 0130 00", "SPC\n0200\n1\nCH9300762011623852957"}
-	jobs := []string{`{"name":"Gate","content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}},"look":{"ink":"#12352b","paper":"none","modules":{"join":"rows","corner":0.4,"scale":0.8},"eyes":{"ring":{"corners":[0.5,0,1,0]},"core":{"motif":"disc"}},"mark":{"source":"icon:sprout","width":0.2},"frame":{"shape":"label","text":"See the fair"}},"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500,"artwork":{"width_mm":420,"height_mm":594,"x_mm":20}}],"output":{"colour":"rgb","dpi":300}}`,
+	jobs := []string{
+		`{"name":"Gate","content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}},"look":{"ink":"#12352b","paper":"none","modules":{"join":"rows","corner":0.4,"scale":0.8},"eyes":{"ring":{"corners":[0.5,0,1,0]},"core":{"motif":"disc"}},"mark":{"source":"icon:sprout","width":0.2},"frame":{"shape":"label","text":"See the fair"}},"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500,"artwork":{"width_mm":420,"height_mm":594,"x_mm":20}}],"output":{"colour":"rgb","dpi":300}}`,
 		`{"content":{"kind":"wifi","ssid":"Shed","security":"wpa","password":"sow in March"},"look":{"ink":{"kind":"radial","stops":[{"at":0,"colour":"#000"},{"at":1,"colour":"#5a2d0c"}]}}}`, `{"content":{"kind":"event","title":"Fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","repeat":{"every":"week","count":3}}}`,
 		`{"content":{"kind":"gs1link","domain":"id.marrowby.example","gtin":"9521234500018","lot":"A1","attributes":{"17":"270331"}},"symbol":{"level":"H","mask":3,"quiet_zone":2}}`, `{"content":{"kind":"contact","given":"Wren","family":"Okafor","phones":[{"number":"+441632960001"}],"emails":[{"address":"wren@marrowby.example"}]}}`}
 	r := rand.New(rand.NewPCG(*seed, 2))
@@ -347,7 +374,8 @@ func TestPayloads(t *testing.T) {
 						}
 					}
 				}
-				if again, problems := compose.Parse(canonical(t, m), nil); len(problems) > 0 || again.Job.Digest() != m.Job.Digest() {
+				if again, problems := compose.Parse(canonical(t, m), nil); len(problems) > 0 ||
+					again.Job.Digest() != m.Job.Digest() {
 					t.Fatalf("%q is written as something else: %v", data, problems)
 				}
 			}
@@ -364,7 +392,8 @@ func TestPayloads(t *testing.T) {
 			worst, worstOf = took, data
 		}
 	}
-	t.Logf("%d payloads and jobs: %d jobs made, %d readings sound; the longest took %v (%.80q)", *payloads, made, sound, worst.Round(time.Microsecond), worstOf)
+	t.Logf("%d payloads and jobs: %d jobs made, %d readings sound; the longest took %v (%.80q)", *payloads, made, sound,
+		worst.Round(time.Microsecond), worstOf)
 	if worst > 4*time.Second {
 		t.Errorf("%v for %.2000q", worst, worstOf)
 	}

@@ -60,13 +60,15 @@ func (s *Store) Get(ctx context.Context, actor access.Actor) (h *style.Style, re
 // Change changes the house style. rev is the revision that the change is based on, −1 for any. What must not stand in a house
 // style is a problem.List, and nothing is changed; a change that does nothing is no new revision. What belongs to the change
 // is done by after, in the same transaction: all of it, or nothing.
-func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, change func(*style.Style) error, after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
+func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, change func(*style.Style) error,
+	after ...func(tx pgx.Tx, was, now *style.Style) error) (h *style.Style, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return h, err
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('house style ' || $1, 0))`, workspace); err != nil {
+		if _, err := tx.Exec(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('house style ' || $1, 0))`,
+			workspace); err != nil {
 			return err
 		}
 		old, now, err := Read(ctx, tx, workspace)
@@ -119,10 +121,12 @@ func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, chang
 func (s *Store) keep(ctx context.Context, tx pgx.Tx, actor access.Actor, rev int64, text []byte, words string) error {
 	workspace := actor.Workspace
 	if _, err := tx.Exec(ctx, `INSERT INTO house_styles (workspace, rev, style, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6)
-		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who, who_id = excluded.who_id`, workspace, rev, text, s.Now(), actor.Name, actor.ID); err != nil {
+		ON CONFLICT (workspace) DO UPDATE SET rev = excluded.rev, style = excluded.style, at = excluded.at, who = excluded.who,
+		who_id = excluded.who_id`, workspace, rev, text, s.Now(), actor.Name, actor.ID); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `INSERT INTO house_style_history (workspace, rev, style, words, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7)`, workspace, rev, text, words, s.Now(), actor.Name, actor.ID)
+	_, err := tx.Exec(ctx, `INSERT INTO house_style_history (workspace, rev, style, words, at, who, who_id)
+		VALUES ($1, $2, $3, $4, $5, $6, $7)`, workspace, rev, text, words, s.Now(), actor.Name, actor.ID)
 	return err
 }
 
@@ -142,7 +146,8 @@ func (s *Store) History(ctx context.Context, actor access.Actor, before int64, m
 	}
 	workspace := actor.Workspace
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, `SELECT rev, words, who, at FROM house_style_history WHERE workspace = $1 AND ($2 = 0 OR rev < $2) ORDER BY rev DESC LIMIT $3`, workspace, before, most+1)
+		rows, err := tx.Query(ctx, `SELECT rev, words, who, at FROM house_style_history
+			WHERE workspace = $1 AND ($2 = 0 OR rev < $2) ORDER BY rev DESC LIMIT $3`, workspace, before, most+1)
 		if err == nil {
 			out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Entry])
 		}
@@ -167,7 +172,8 @@ func (s *Store) Before(ctx context.Context, actor access.Actor, rev int64) (h *s
 		var there bool
 		var text []byte
 		err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM house_style_history WHERE workspace = $1 AND rev = $2),
-			(SELECT style FROM house_style_history WHERE workspace = $1 AND rev < $2 ORDER BY rev DESC LIMIT 1)`, workspace, rev).Scan(&there, &text)
+			(SELECT style FROM house_style_history WHERE workspace = $1 AND rev < $2 ORDER BY rev DESC LIMIT 1)`, workspace, rev).
+			Scan(&there, &text)
 		switch {
 		case err != nil:
 			return err

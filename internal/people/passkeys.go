@@ -53,7 +53,8 @@ func (s *Store) Keyholder(ctx context.Context, person string) (*Keyholder, error
 
 // Passkeys lists a person's passkeys, oldest first.
 func (s *Store) Passkeys(ctx context.Context, person string) ([]Passkey, error) {
-	rows, err := s.DB.Pool.Query(ctx, `SELECT id, name, created_at, used_at FROM passkeys WHERE person = $1 ORDER BY created_at`, person)
+	rows, err := s.DB.Pool.Query(ctx, `SELECT id, name, created_at, used_at FROM passkeys WHERE person = $1 ORDER BY created_at`,
+		person)
 	if err != nil {
 		return nil, err
 	}
@@ -69,7 +70,8 @@ func (s *Store) AddPasskey(ctx context.Context, person, name string, c *webauthn
 	if err != nil {
 		return err
 	}
-	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO passkeys (id, person, name, credential, created_at) VALUES ($1, $2, $3, $4, $5)`, c.ID, person, name, text, s.Now())
+	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO passkeys (id, person, name, credential, created_at) VALUES ($1, $2, $3, $4, $5)`,
+		c.ID, person, name, text, s.Now())
 	return err
 }
 

@@ -53,7 +53,8 @@ func checkPassword(hash, password string) (bool, error) {
 		return false, nil
 	}
 	parts := strings.Split(hash, "$")
-	if len(parts) != 6 || parts[1] != "argon2id" || parts[3] != fmt.Sprintf("m=%d,t=%d,p=%d", hashMemory, hashPasses, hashThreads) {
+	if len(parts) != 6 || parts[1] != "argon2id" ||
+		parts[3] != fmt.Sprintf("m=%d,t=%d,p=%d", hashMemory, hashPasses, hashThreads) {
 		return false, errHash
 	}
 	salt, err1 := base64.RawStdEncoding.DecodeString(parts[4])
@@ -91,7 +92,8 @@ func passwordProblems(password, email, name string) (problems problem.List) {
 		problems.Add("/password", "password.common", "is one that many people use and that is tried first; choose another")
 	case strings.Count(lower, lower[:1]) == len(lower):
 		problems.Add("/password", "password.common", "is one character over and over; choose another")
-	case lower == strings.ToLower(email), len(local) >= 4 && strings.Trim(lower, "0123456789!.") == local, lower == strings.ToLower(name):
+	case lower == strings.ToLower(email), len(local) >= 4 && strings.Trim(lower, "0123456789!.") == local,
+		lower == strings.ToLower(name):
 		problems.Add("/password", "password.own", "is your own name or address; choose another")
 	}
 	return problems

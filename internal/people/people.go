@@ -140,7 +140,8 @@ func details(email, name string) (string, string, problem.List) {
 	var problems problem.List
 	email, name = strings.TrimSpace(email), strings.Join(strings.Fields(name), " ")
 	a, err := mail.ParseAddress(email)
-	if err != nil || a.Address != email || !strings.Contains(email[strings.LastIndex(email, "@")+1:], ".") || len(email) > maxEmail {
+	if err != nil || a.Address != email || !strings.Contains(email[strings.LastIndex(email, "@")+1:], ".") ||
+		len(email) > maxEmail {
 		problems.Add("/email", "person.email", "is no e-mail address; write one such as tamsin@marrowby.example")
 	}
 	if name == "" {
@@ -177,10 +178,12 @@ func registration(email, name, password string) (string, string, string, error) 
 
 func (s *Store) insert(ctx context.Context, q executor, email, name, hash string) (*Person, error) {
 	p := &Person{ID: newID(), Email: email, Name: name, HasPassword: hash != ""}
-	tag, err := q.Exec(ctx, `INSERT INTO people (id, email, name, password, created_at) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING`,
+	tag, err := q.Exec(ctx, `INSERT INTO people (id, email, name, password, created_at) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT DO NOTHING`,
 		p.ID, email, name, hash, s.Now())
 	if err == nil && tag.RowsAffected() == 0 {
-		return nil, problem.List{{Field: "/email", Code: "person.taken", Message: "belongs to somebody here already; sign in instead"}}
+		return nil, problem.List{{Field: "/email", Code: "person.taken",
+			Message: "belongs to somebody here already; sign in instead"}}
 	}
 	return p, err
 }
@@ -203,7 +206,8 @@ func (s *Store) Get(ctx context.Context, id string) (*Person, error) {
 
 // ByEmail finds a person by address, in either case.
 func (s *Store) ByEmail(ctx context.Context, email string) (*Person, error) {
-	return scanPerson(s.DB.Pool.QueryRow(ctx, `SELECT `+personColumns+` FROM people WHERE lower(email) = lower($1)`, strings.TrimSpace(email)))
+	return scanPerson(s.DB.Pool.QueryRow(ctx, `SELECT `+personColumns+` FROM people WHERE lower(email) = lower($1)`,
+		strings.TrimSpace(email)))
 }
 
 // Limits of tries that failed within window. An account is guessed at from one network, so the two are counted together; what
@@ -230,7 +234,8 @@ func (s *Store) throttle(ctx context.Context, keys map[string]int, cleared ...st
 	}
 	slices.Sort(names)
 	rows, err := s.DB.Pool.Query(ctx, `WITH noted AS (INSERT INTO attempts (key, at) SELECT k, $2 FROM unnest($1::text[]) k)
-		SELECT k, (SELECT count(*) FROM attempts WHERE key = k AND at > $3) FROM unnest($1::text[]) k`, names, now, now.Add(-window))
+		SELECT k, (SELECT count(*) FROM attempts WHERE key = k AND at > $3) FROM unnest($1::text[]) k`, names, now,
+		now.Add(-window))
 	if err != nil {
 		return nil, err
 	}
@@ -248,7 +253,8 @@ func (s *Store) throttle(ctx context.Context, keys map[string]int, cleared ...st
 		}
 	}
 	return func() error {
-		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM attempts WHERE key = ANY ($1) OR key = ANY ($2) AND at = $3`, cleared, names, now)
+		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM attempts WHERE key = ANY ($1) OR key = ANY ($2) AND at = $3`,
+			cleared, names, now)
 		return err
 	}, nil
 }
@@ -370,7 +376,8 @@ func (s *Store) Confirm(ctx context.Context, p *Person, password string) error {
 	}
 	fits, err := s.CheckPassword(ctx, p.ID, password)
 	if err == nil && !fits {
-		err = problem.List{{Field: "/confirm", Code: "password.old", Message: "is not your password; it is asked for again, since what you make here lets others in as you"}}
+		err = problem.List{{Field: "/confirm", Code: "password.old",
+			Message: "is not your password; it is asked for again, since what you make here lets others in as you"}}
 	}
 	return err
 }

@@ -41,7 +41,8 @@ type fixture struct {
 func open(t *testing.T) *fixture {
 	t.Helper()
 	f := &fixture{box: &outbox{}, now: time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)}
-	f.Store = &Store{DB: dbtest.Open(t), Now: func() time.Time { return f.now }, Mail: f.box, Base: "https://sodrik.example", Seal: sealtest.Box(t), Later: func(do func()) { do() }}
+	f.Store = &Store{DB: dbtest.Open(t), Now: func() time.Time { return f.now }, Mail: f.box, Base: "https://sodrik.example",
+		Seal: sealtest.Box(t), Later: func(do func()) { do() }}
 	for _, id := range []string{"marrowby", "garden"} {
 		if _, err := f.DB.Pool.Exec(t.Context(), `INSERT INTO workspaces (id, name) VALUES ($1, $1)`, id); err != nil {
 			t.Fatal(err)
@@ -69,7 +70,8 @@ func codeOf(err error) string {
 
 func TestPasswords(t *testing.T) {
 	h := hashPassword("leeks in october")
-	for password, want := range map[string]bool{"leeks in october": true, "leeks in october ": false, "": false, "Leeks in october": false} {
+	for password, want := range map[string]bool{"leeks in october": true, "leeks in october ": false, "": false,
+		"Leeks in october": false} {
 		if got, err := checkPassword(h, password); got != want || err != nil {
 			t.Errorf("%q: %v, %v", password, got, err)
 		}
@@ -86,8 +88,10 @@ func TestPasswords(t *testing.T) {
 	if _, err := checkPassword("$argon2id$v=19$m=1,t=1,p=1$AA$AA", "x"); err == nil {
 		t.Error("a hash of other cost was taken")
 	}
-	for password, want := range map[string]string{"short": "password.short", "1234567890": "password.common", "Password123": "password.common", "QWERTYUIOP": "password.common", "aaaaaaaaaaaa": "password.common",
-		"tamsin@marrowby.example": "password.own", "Tamsin Ashdown": "password.own", "tamsin2027!": "password.own", strings.Repeat("long ", 50): "password.long", "leeks in october": "", "ÄÖÜßäöü éèê": ""} {
+	for password, want := range map[string]string{"short": "password.short", "1234567890": "password.common",
+		"Password123": "password.common", "QWERTYUIOP": "password.common", "aaaaaaaaaaaa": "password.common",
+		"tamsin@marrowby.example": "password.own", "Tamsin Ashdown": "password.own", "tamsin2027!": "password.own",
+		strings.Repeat("long ", 50): "password.long", "leeks in october": "", "ÄÖÜßäöü éèê": ""} {
 		got := ""
 		if list := passwordProblems(password, "tamsin@marrowby.example", "Tamsin Ashdown"); len(list) > 0 {
 			got = list[0].Code
@@ -104,7 +108,8 @@ func TestSignIn(t *testing.T) {
 	if _, err := f.Register(t.Context(), "tamsin@MARROWBY.example", "Other", "leeks in october"); codeOf(err) != "person.taken" {
 		t.Errorf("the same address again: %v", err)
 	}
-	for _, email := range []string{"", "tamsin", "tamsin@marrowby", "a b@marrowby.example", "Tamsin <tamsin@marrowby.example>", "x@" + strings.Repeat("a", 260) + ".example"} {
+	for _, email := range []string{"", "tamsin", "tamsin@marrowby", "a b@marrowby.example", "Tamsin <tamsin@marrowby.example>",
+		"x@" + strings.Repeat("a", 260) + ".example"} {
 		if _, err := f.Register(t.Context(), email, "Other", "leeks in october"); codeOf(err) != "person.email" {
 			t.Errorf("%q: %v", email, err)
 		}
@@ -155,7 +160,8 @@ func TestSignIn(t *testing.T) {
 		if _, err := f.DB.Pool.Exec(t.Context(), `DELETE FROM attempts`); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := f.DB.Pool.Exec(t.Context(), `INSERT INTO attempts (key, at) SELECT $1, $2 FROM generate_series(1, $3)`, key, f.now, n); err != nil {
+		if _, err := f.DB.Pool.Exec(t.Context(), `INSERT INTO attempts (key, at) SELECT $1, $2 FROM generate_series(1, $3)`, key,
+			f.now, n); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -164,9 +170,12 @@ func TestSignIn(t *testing.T) {
 		n         int
 		want      error
 	}{
-		{"many accounts from one network", "sign-in from 203.0.113.1", 100, ErrThrottled}, {"one fewer", "sign-in from 203.0.113.1", 99, nil},
-		{"one account from many networks", "sign-in tamsin@marrowby.example", 100, ErrThrottled}, {"one fewer", "sign-in tamsin@marrowby.example", 99, nil},
-		{"one account from one network", "sign-in tamsin@marrowby.example from 203.0.113.1", 8, ErrThrottled}, {"one fewer", "sign-in tamsin@marrowby.example from 203.0.113.1", 7, nil},
+		{"many accounts from one network", "sign-in from 203.0.113.1", 100, ErrThrottled},
+		{"one fewer", "sign-in from 203.0.113.1", 99, nil},
+		{"one account from many networks", "sign-in tamsin@marrowby.example", 100, ErrThrottled},
+		{"one fewer", "sign-in tamsin@marrowby.example", 99, nil},
+		{"one account from one network", "sign-in tamsin@marrowby.example from 203.0.113.1", 8, ErrThrottled},
+		{"one fewer", "sign-in tamsin@marrowby.example from 203.0.113.1", 7, nil},
 	} {
 		if failed(c.key, c.n); !errors.Is(signIn(right, "203.0.113.1", ""), c.want) {
 			t.Errorf("%s, %d tries: not %v", c.what, c.n, c.want)
@@ -230,7 +239,8 @@ func TestInvitedOnly(t *testing.T) {
 		t.Errorf("it is used up: %v", err)
 	}
 	f.register(t, "NEW@marrowby.example", "leeks in october") // meanwhile they came by another way
-	if _, _, err := f.Accept(ctx, "invitation", secret, nil, Registration{"", "New", "onions in april"}); codeOf(err) != "person.taken" {
+	if _, _, err := f.Accept(ctx, "invitation", secret, nil,
+		Registration{"", "New", "onions in april"}); codeOf(err) != "person.taken" {
 		t.Errorf("taken: %v", err)
 	}
 	if _, err := f.Link(ctx, "invitation", secret); err != nil {
@@ -242,7 +252,8 @@ func TestWorkspaces(t *testing.T) {
 	f := open(t)
 	owner, editor := f.register(t, "a@marrowby.example", ""), f.register(t, "b@marrowby.example", "")
 	ctx := t.Context()
-	for _, err := range []error{f.Join(ctx, "marrowby", owner.ID, Owner), f.Join(ctx, "marrowby", editor.ID, Editor), f.Join(ctx, "garden", owner.ID, Viewer)} {
+	for _, err := range []error{f.Join(ctx, "marrowby", owner.ID, Owner), f.Join(ctx, "marrowby", editor.ID, Editor),
+		f.Join(ctx, "garden", owner.ID, Viewer)} {
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -310,11 +321,13 @@ func TestLinksWorkOnce(t *testing.T) {
 		t.Fatal(path, err)
 	}
 	newer, _ := f.FirstOwnerLink(ctx, "marrowby")
-	if _, _, err := f.Accept(ctx, "owner", strings.TrimPrefix(path, "/first/"), nil, Registration{"a@marrowby.example", "A", "leeks in october"}); !errors.Is(err, ErrLink) {
+	if _, _, err := f.Accept(ctx, "owner", strings.TrimPrefix(path, "/first/"), nil,
+		Registration{"a@marrowby.example", "A", "leeks in october"}); !errors.Is(err, ErrLink) {
 		t.Errorf("an older link still opens: %v", err)
 	}
 	text := strings.TrimPrefix(newer, "/first/")
-	if _, _, err := f.Accept(ctx, "owner", text, nil, Registration{"a@marrowby.example", "A", "short"}); codeOf(err) != "password.short" {
+	if _, _, err := f.Accept(ctx, "owner", text, nil,
+		Registration{"a@marrowby.example", "A", "short"}); codeOf(err) != "password.short" {
 		t.Errorf("%v", err)
 	}
 	owner, ws, err := f.Accept(ctx, "owner", text, nil, Registration{"a@marrowby.example", "A", "leeks in october"})
@@ -397,7 +410,8 @@ func TestLinksWorkOnce(t *testing.T) {
 	// Nothing that opens a door is kept as it is.
 	for _, table := range []string{"one_time_links", "people", "mailbox"} {
 		var dump string
-		if err := f.DB.Pool.QueryRow(ctx, `SELECT coalesce(string_agg(t::text, ' '), '') FROM `+pgx.Identifier{table}.Sanitize()+` t`).Scan(&dump); err != nil {
+		if err := f.DB.Pool.QueryRow(ctx,
+			`SELECT coalesce(string_agg(t::text, ' '), '') FROM `+pgx.Identifier{table}.Sanitize()+` t`).Scan(&dump); err != nil {
 			t.Fatal(err)
 		}
 		for _, secret := range []string{text, invitation, late, recovery, "onions in april"} {

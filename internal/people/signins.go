@@ -40,7 +40,8 @@ func (s *Store) Begin(ctx context.Context, person, workspace, agent, address str
 	id = newID() + newID()
 	now := s.Now()
 	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO sign_ins (id, person, workspace, agent, address, created_at, seen_at)
-		VALUES ($1, $2, coalesce(nullif($3, ''), (SELECT workspace FROM members WHERE person = $2 ORDER BY since, workspace LIMIT 1)), $4, $5, $6, $6)`,
+		VALUES ($1, $2, coalesce(nullif($3, ''), (SELECT workspace FROM members WHERE person = $2
+		ORDER BY since, workspace LIMIT 1)), $4, $5, $6, $6)`,
 		id, person, workspace, agent, address, now)
 	return id, err
 }
@@ -49,12 +50,15 @@ func (s *Store) Begin(ctx context.Context, person, workspace, agent, address str
 func (s *Store) Present(ctx context.Context, signIn string) (*Present, error) {
 	p := &Present{SignIn: signIn}
 	var seen time.Time
-	err := s.DB.Pool.QueryRow(ctx, `SELECT p.id, p.email, p.name, p.password <> '', coalesce(m.workspace, ''), coalesce(w.name, ''), coalesce(m.role, ''), i.seen_at,
+	err := s.DB.Pool.QueryRow(ctx, `SELECT p.id, p.email, p.name, p.password <> '', coalesce(m.workspace, ''),
+		coalesce(w.name, ''), coalesce(m.role, ''), i.seen_at,
 			(SELECT count(*) FROM members o WHERE o.person = p.id AND o.workspace <> coalesce(m.workspace, ''))
 		FROM sign_ins i JOIN people p ON p.id = i.person
-		LEFT JOIN LATERAL (SELECT workspace, role FROM members WHERE person = p.id ORDER BY workspace = i.workspace DESC NULLS LAST, since LIMIT 1) m ON true
+		LEFT JOIN LATERAL (SELECT workspace, role FROM members WHERE person = p.id
+		ORDER BY workspace = i.workspace DESC NULLS LAST, since LIMIT 1) m ON true
 		LEFT JOIN workspaces w ON w.id = m.workspace WHERE i.id = $1`, signIn).
-		Scan(&p.Person.ID, &p.Person.Email, &p.Person.Name, &p.Person.HasPassword, &p.Workspace, &p.Name, &p.Role, &seen, &p.Others)
+		Scan(&p.Person.ID, &p.Person.Email, &p.Person.Name, &p.Person.HasPassword, &p.Workspace, &p.Name, &p.Role,
+			&seen, &p.Others)
 	switch {
 	case errors.Is(err, pgx.ErrNoRows):
 		return nil, ErrNotFound
@@ -79,7 +83,8 @@ func (s *Store) Switch(ctx context.Context, signIn, workspace string) error {
 
 // SignIns lists where a person is signed in, newest use first.
 func (s *Store) SignIns(ctx context.Context, person string) ([]SignInRecord, error) {
-	rows, err := s.DB.Pool.Query(ctx, `SELECT id, agent, address, created_at, seen_at FROM sign_ins WHERE person = $1 ORDER BY seen_at DESC`, person)
+	rows, err := s.DB.Pool.Query(ctx, `SELECT id, agent, address, created_at, seen_at FROM sign_ins WHERE person = $1
+		ORDER BY seen_at DESC`, person)
 	if err != nil {
 		return nil, err
 	}

@@ -29,7 +29,8 @@ var Scopes = []Scope{ScopeMake, ScopeRead, ScopeWrite}
 
 // Words says what a scope allows.
 func (s Scope) Words() string {
-	return map[Scope]string{ScopeMake: "encode, draw, prove, read", ScopeRead: "read codes and versions", ScopeWrite: "make and change codes"}[s]
+	return map[Scope]string{ScopeMake: "encode, draw, prove, read", ScopeRead: "read codes and versions",
+		ScopeWrite: "make and change codes"}[s]
 }
 
 // right is what a person must be allowed for a token of theirs to have a scope.
@@ -52,7 +53,8 @@ type Token struct {
 
 // Actor is the token, acting for its person with the rights of its scopes.
 func (t *Token) Actor() access.Actor {
-	a := access.Actor{Kind: access.Token, ID: t.ID, Name: t.PersonName + " by " + t.Name, Workspace: t.Workspace, Role: t.role, Only: []Right{}}
+	a := access.Actor{Kind: access.Token, ID: t.ID, Name: t.PersonName + " by " + t.Name, Workspace: t.Workspace, Role: t.role,
+		Only: []Right{}}
 	for _, s := range t.Scopes {
 		a.Only = append(a.Only, s.rights()...)
 	}
@@ -73,7 +75,8 @@ func (s *Store) NewToken(ctx context.Context, p *Present, name string, scopes []
 	var problems problem.List
 	name = strings.TrimSpace(name)
 	if name == "" || len(name) > 80 {
-		problems.Add("/name", "token.name", "is missing or longer than 80 bytes; say what uses the token, such as price list script")
+		problems.Add("/name", "token.name",
+			"is missing or longer than 80 bytes; say what uses the token, such as price list script")
 	}
 	if days < 1 || days > maxTokenDays {
 		problems.Add("/days", "token.days", "must be from 1 to %d", maxTokenDays)
@@ -94,14 +97,16 @@ func (s *Store) NewToken(ctx context.Context, p *Present, name string, scopes []
 	secretText, _ := secret()
 	text = tokenMark + secretText
 	now := s.Now()
-	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO api_tokens (id, workspace, person, name, hash, scopes, created_at, expires_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+	_, err = s.DB.Pool.Exec(ctx, `INSERT INTO api_tokens (id, workspace, person, name, hash, scopes, created_at, expires_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		newID(), p.Workspace, p.Person.ID, name, hashOf(text), scopes, now, now.AddDate(0, 0, days))
 	return text, err
 }
 
 // Tokens lists a person's tokens in a workspace, newest first.
 func (s *Store) Tokens(ctx context.Context, workspace, person string) ([]Token, error) {
-	rows, err := s.DB.Pool.Query(ctx, `SELECT id, name, workspace, person, '', scopes, created_at, expires_at, used_at FROM api_tokens
+	rows, err := s.DB.Pool.Query(ctx, `SELECT id, name, workspace, person, '', scopes, created_at, expires_at, used_at
+		FROM api_tokens
 		WHERE workspace = $1 AND person = $2 ORDER BY created_at DESC`, workspace, person)
 	if err != nil {
 		return nil, err
@@ -128,10 +133,12 @@ func (s *Store) TokenOf(ctx context.Context, text string) (*Token, error) {
 	}
 	var t Token
 	now := s.Now()
-	err := s.DB.Pool.QueryRow(ctx, `UPDATE api_tokens t SET used_at = CASE WHEN used_at > $2::timestamptz - interval '1 minute' THEN used_at ELSE $2 END
+	err := s.DB.Pool.QueryRow(ctx, `UPDATE api_tokens t SET used_at = CASE WHEN used_at > $2::timestamptz - interval '1 minute'
+		THEN used_at ELSE $2 END
 		FROM members m JOIN people p ON p.id = m.person
 		WHERE t.hash = $1 AND t.expires_at > $2 AND m.workspace = t.workspace AND m.person = t.person
-		RETURNING t.id, t.name, t.workspace, t.person, p.name, t.scopes, t.created_at, t.expires_at, t.used_at, m.role`, hashOf(text), now).
+		RETURNING t.id, t.name, t.workspace, t.person, p.name, t.scopes, t.created_at, t.expires_at, t.used_at, m.role`,
+		hashOf(text), now).
 		Scan(&t.ID, &t.Name, &t.Workspace, &t.Person, &t.PersonName, &t.Scopes, &t.Created, &t.Expires, &t.Used, &t.role)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, ErrNotFound
@@ -191,11 +198,14 @@ type Effect struct {
 func (s *Store) Recall(ctx context.Context, token, key, request string) (lease *Lease, kept *Answer, done *Effect, err error) {
 	now := s.Now()
 	until := now.Add(leaseTime).Truncate(time.Microsecond)
-	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND at < $2`, token, now.Add(-24*time.Hour)); err != nil {
+	if _, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND at < $2`, token,
+		now.Add(-24*time.Hour)); err != nil {
 		return nil, nil, nil, err
 	}
 	tag, err := s.DB.Pool.Exec(ctx, `INSERT INTO api_answers (token, key, request, at, lease) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (token, key) DO UPDATE SET lease = excluded.lease WHERE api_answers.request = excluded.request AND api_answers.status = 0 AND api_answers.effect IS NULL AND api_answers.lease < $4`,
+		ON CONFLICT (token, key) DO UPDATE SET lease = excluded.lease
+		WHERE api_answers.request = excluded.request AND api_answers.status = 0 AND api_answers.effect IS NULL
+		AND api_answers.lease < $4`,
 		token, key, request, now, until)
 	if err != nil {
 		return nil, nil, nil, err
@@ -206,7 +216,8 @@ func (s *Store) Recall(ctx context.Context, token, key, request string) (lease *
 	var was string
 	var effect []byte
 	var a Answer
-	err = s.DB.Pool.QueryRow(ctx, `SELECT request, status, kind, place, body, effect FROM api_answers WHERE token = $1 AND key = $2`, token, key).Scan(&was, &a.Status, &a.Kind, &a.Place, &a.Body, &effect)
+	err = s.DB.Pool.QueryRow(ctx, `SELECT request, status, kind, place, body, effect FROM api_answers
+		WHERE token = $1 AND key = $2`, token, key).Scan(&was, &a.Status, &a.Kind, &a.Place, &a.Body, &effect)
 	switch {
 	case err != nil:
 		return nil, nil, nil, err
@@ -237,7 +248,8 @@ func (s *Store) Done(ctx context.Context, tx pgx.Tx, l *Lease, e Effect) error {
 	if _, err := tx.Exec(ctx, `SELECT set_config('role', 'none', true)`); err != nil {
 		return err
 	}
-	tag, err := tx.Exec(ctx, `UPDATE api_answers SET effect = $4 WHERE token = $1 AND key = $2 AND lease = $3 AND effect IS NULL`, l.Token, l.Key, l.until, text)
+	tag, err := tx.Exec(ctx, `UPDATE api_answers SET effect = $4 WHERE token = $1 AND key = $2 AND lease = $3 AND effect IS NULL`,
+		l.Token, l.Key, l.until, text)
 	if err == nil && tag.RowsAffected() == 0 {
 		err = ErrUnderWay
 	}
@@ -254,7 +266,8 @@ func (s *Store) Remember(ctx context.Context, token, key string, a Answer) error
 		_, err := s.DB.Pool.Exec(ctx, `DELETE FROM api_answers WHERE token = $1 AND key = $2 AND effect IS NULL`, token, key)
 		return err
 	}
-	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6 WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, s.Seal.Seal(a.Body, token+"/answers/"+key))
+	_, err := s.DB.Pool.Exec(ctx, `UPDATE api_answers SET status = $3, kind = $4, place = $5, body = $6
+		WHERE token = $1 AND key = $2`, token, key, a.Status, a.Kind, a.Place, s.Seal.Seal(a.Body, token+"/answers/"+key))
 	return err
 }
 
@@ -281,7 +294,8 @@ func (s *Store) SealAnew(ctx context.Context) (n int, err error) {
 			if err != nil {
 				return err
 			}
-			if _, err := tx.Exec(ctx, `UPDATE api_answers SET body = $3 WHERE token = $1 AND key = $2`, a.Token, a.Key, s.Seal.Seal(text, a.Token+"/answers/"+a.Key)); err != nil {
+			if _, err := tx.Exec(ctx, `UPDATE api_answers SET body = $3 WHERE token = $1 AND key = $2`, a.Token, a.Key,
+				s.Seal.Seal(text, a.Token+"/answers/"+a.Key)); err != nil {
 				return err
 			}
 			n++

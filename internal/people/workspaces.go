@@ -26,7 +26,8 @@ func (s *Store) Memberships(ctx context.Context, person string) ([]Membership, e
 
 // Members lists the people of a workspace, owners first.
 func (s *Store) Members(ctx context.Context, workspace string) ([]Member, error) {
-	rows, err := s.DB.Pool.Query(ctx, `SELECT p.id, p.email, p.name, p.password <> '', m.role, m.since FROM members m JOIN people p ON p.id = m.person
+	rows, err := s.DB.Pool.Query(ctx, `SELECT p.id, p.email, p.name, p.password <> '', m.role, m.since FROM members m
+		JOIN people p ON p.id = m.person
 		WHERE m.workspace = $1 ORDER BY array_position('{owner,editor,viewer,printer}', m.role), p.name`, workspace)
 	if err != nil {
 		return nil, err
@@ -55,7 +56,8 @@ func (s *Store) join(ctx context.Context, q executor, workspace, person string, 
 // SetRole changes a member's role; "" removes the member. The last owner can be neither.
 func (s *Store) SetRole(ctx context.Context, workspace, person string, role Role) error {
 	if role != "" && role.Words() == "" {
-		return problem.List{{Field: "/role", Code: "role", Message: fmt.Sprintf("%q is not a role; owner, editor, viewer and printer are", role)}}
+		return problem.List{{Field: "/role", Code: "role",
+			Message: fmt.Sprintf("%q is not a role; owner, editor, viewer and printer are", role)}}
 	}
 	return pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
 		var owners []string
@@ -93,10 +95,12 @@ func (s *Store) Invite(ctx context.Context, workspace, workspaceName, by, email 
 	text, hash := secret()
 	now := s.Now()
 	err := pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, `DELETE FROM one_time_links WHERE purpose = 'invitation' AND workspace = $1 AND lower(email) = lower($2)`, workspace, email); err != nil {
+		if _, err := tx.Exec(ctx, `DELETE FROM one_time_links
+			WHERE purpose = 'invitation' AND workspace = $1 AND lower(email) = lower($2)`, workspace, email); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, email, workspace, role, made_at, expires) VALUES ($1, 'invitation', $2, $3, $4, $5, $6)`,
+		_, err := tx.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, email, workspace, role, made_at, expires)
+			VALUES ($1, 'invitation', $2, $3, $4, $5, $6)`,
 			hash, email, workspace, role, now, now.Add(invitationLife))
 		return err
 	})
@@ -104,7 +108,9 @@ func (s *Store) Invite(ctx context.Context, workspace, workspaceName, by, email 
 		return err
 	}
 	return s.Mail.Send(ctx, email, by+" invites you to "+workspaceName,
-		fmt.Sprintf("%s asks you to join %s on Sodrik as %s.\n\nOpen this link within two weeks; it works once:\n%s/invitation/%s\n\nIf you do not know %s, do nothing.\n",
+		fmt.Sprintf(
+			"%s asks you to join %s on Sodrik as %s.\n\nOpen this link within two weeks; it works "+
+				"once:\n%s/invitation/%s\n\nIf you do not know %s, do nothing.\n",
 			by, workspaceName, role, s.Base, text, by))
 }
 
@@ -123,7 +129,8 @@ func (s *Store) Invitations(ctx context.Context, workspace string) ([]Invitation
 
 // Withdraw takes an open invitation back.
 func (s *Store) Withdraw(ctx context.Context, workspace, hash string) error {
-	_, err := s.DB.Pool.Exec(ctx, `DELETE FROM one_time_links WHERE purpose = 'invitation' AND workspace = $1 AND hash = $2`, workspace, hash)
+	_, err := s.DB.Pool.Exec(ctx, `DELETE FROM one_time_links WHERE purpose = 'invitation' AND workspace = $1 AND hash = $2`,
+		workspace, hash)
 	return err
 }
 
@@ -148,7 +155,8 @@ type querier interface {
 func (s *Store) link(ctx context.Context, q querier, purpose, text, lock string) (*Link, error) {
 	var l Link
 	var person, workspace *string
-	err := q.QueryRow(ctx, `SELECT purpose, email, person, workspace, role, coalesce((SELECT name FROM workspaces w WHERE w.id = l.workspace), '')
+	err := q.QueryRow(ctx, `SELECT purpose, email, person, workspace, role,
+		coalesce((SELECT name FROM workspaces w WHERE w.id = l.workspace), '')
 		FROM one_time_links l WHERE hash = $1 AND purpose = $2 AND expires > $3 `+lock, hashOf(text), purpose, s.Now()).
 		Scan(&l.Purpose, &l.Email, &person, &workspace, &l.Role, &l.WorkspaceName)
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -176,16 +184,19 @@ func (s *Store) use(ctx context.Context, tx pgx.Tx, purpose, text string) (*Link
 // FirstOwnerLink gives the path that makes the first owner of a workspace, while it has none; "" where it has one.
 func (s *Store) FirstOwnerLink(ctx context.Context, workspace string) (string, error) {
 	var owned bool
-	if err := s.DB.Pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM members WHERE workspace = $1 AND role = 'owner')`, workspace).Scan(&owned); err != nil || owned {
+	if err := s.DB.Pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM members WHERE workspace = $1 AND role = 'owner')`, workspace).
+		Scan(&owned); err != nil || owned {
 		return "", err
 	}
 	text, hash := secret()
 	now := s.Now()
 	return "/first/" + text, pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, `DELETE FROM one_time_links WHERE purpose = 'owner' AND workspace = $1`, workspace); err != nil {
+		if _, err := tx.Exec(ctx, `DELETE FROM one_time_links WHERE purpose = 'owner' AND workspace = $1`,
+			workspace); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, workspace, role, made_at, expires) VALUES ($1, 'owner', $2, 'owner', $3, $4)`,
+		_, err := tx.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, workspace, role, made_at, expires)
+			VALUES ($1, 'owner', $2, 'owner', $3, $4)`,
 			hash, workspace, now, now.Add(invitationLife))
 		return err
 	})
@@ -197,7 +208,8 @@ type Registration struct{ Email, Name, Password string }
 // Accept takes up an invitation, or the first owner's link, all of it or nothing. A person who is signed in (by) joins as
 // they are; somebody new gives name, address and password. An invitation is for the address that it was sent to, and for
 // nobody else.
-func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, who Registration) (p *Person, workspace string, err error) {
+func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, who Registration) (p *Person, workspace string,
+	err error) {
 	email, name, password := who.Email, who.Name, who.Password
 	l, err := s.Link(ctx, purpose, text)
 	if err != nil {
@@ -209,13 +221,16 @@ func (s *Store) Accept(ctx context.Context, purpose, text string, by *Person, wh
 			email = l.Email
 		}
 		if password == "" {
-			return nil, "", problem.List{{Field: "/password", Code: "password.short", Message: "is missing; choose one of ten characters or more"}}
+			return nil, "", problem.List{{Field: "/password", Code: "password.short",
+				Message: "is missing; choose one of ten characters or more"}}
 		}
 		if email, name, hash, err = registration(email, name, password); err != nil {
 			return nil, "", err
 		}
 	} else if l.Email != "" && account(l.Email) != account(by.Email) {
-		return nil, "", problem.List{{Field: "/email", Code: "invitation.other", Message: fmt.Sprintf("is for %s, and you are signed in as %s; sign out first, or ask for an invitation to %s", l.Email, by.Email, by.Email)}}
+		return nil, "", problem.List{{Field: "/email", Code: "invitation.other",
+			Message: fmt.Sprintf("is for %s, and you are signed in as %s; sign out first, or ask for an invitation to %s",
+				l.Email, by.Email, by.Email)}}
 	}
 	err = pgx.BeginFunc(ctx, s.DB.Pool, func(tx pgx.Tx) error {
 		used, err := s.use(ctx, tx, purpose, text)
@@ -258,12 +273,15 @@ func (s *Store) mailRecovery(ctx context.Context, email string) error {
 	}
 	text, hash := secret()
 	now := s.Now()
-	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, person, email, made_at, expires) VALUES ($1, 'recovery', $2, $3, $4, $5)`,
+	if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO one_time_links (hash, purpose, person, email, made_at, expires)
+		VALUES ($1, 'recovery', $2, $3, $4, $5)`,
 		hash, p.ID, p.Email, now, now.Add(linkLife)); err != nil {
 		return err
 	}
 	return s.Mail.Send(ctx, p.Email, "A new password for Sodrik",
-		fmt.Sprintf("Somebody, most likely you, asked to set a new password.\n\nOpen this link within an hour; it works once:\n%s/new-password/%s\n\nIf it was not you, do nothing: your password stays as it is.\n", s.Base, text))
+		fmt.Sprintf(
+			"Somebody, most likely you, asked to set a new password.\n\nOpen this link within an hour; it works "+
+				"once:\n%s/new-password/%s\n\nIf it was not you, do nothing: your password stays as it is.\n", s.Base, text))
 }
 
 // Reset sets a new password through a recovery link, and ends every sign-in: all of it or nothing.
@@ -287,7 +305,8 @@ func (s *Store) Reset(ctx context.Context, text, password string) (*Person, erro
 		if err := setPassword(ctx, tx, p.ID, hash, ""); err != nil {
 			return err
 		}
-		_, err := tx.Exec(ctx, `DELETE FROM attempts WHERE starts_with(key, $1) OR key = $2`, "sign-in "+account(l.Email)+" from ", "sign-in "+account(l.Email))
+		_, err := tx.Exec(ctx, `DELETE FROM attempts WHERE starts_with(key, $1) OR key = $2`,
+			"sign-in "+account(l.Email)+" from ", "sign-in "+account(l.Email))
 		return err
 	})
 	if err != nil {

@@ -102,7 +102,9 @@ func TestFlightPanics(t *testing.T) {
 	if !errors.As(err, &caught) || len(caught.Stack) == 0 {
 		t.Fatalf("%v", err)
 	}
-	if p, err := f.do(t.Context(), "a", time.Minute, func(context.Context) (*proof.Proof, error) { return &proof.Proof{}, nil }); err != nil ||
+	if p, err := f.do(t.Context(), "a", time.Minute, func(context.Context) (*proof.Proof, error) {
+		return &proof.Proof{}, nil
+	}); err != nil ||
 		p == nil {
 		t.Errorf("afterwards: %v, %v", p, err)
 	}

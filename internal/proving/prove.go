@@ -138,7 +138,8 @@ func (pr *Prover) extend(
 				_, err := tx.Exec(
 					ctx,
 					`INSERT INTO proofs (workspace, key, panel, verdict, proof, at, asked) VALUES ($1, $2, $3, $4, $5, $6, $6)
-				ON CONFLICT (workspace, key, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof, at = excluded.at, asked = excluded.asked`,
+				ON CONFLICT (workspace, key, panel) DO UPDATE SET verdict = excluded.verdict, proof = excluded.proof,
+				at = excluded.at, asked = excluded.asked`,
 					workspace,
 					key,
 					pr.PanelVersion,

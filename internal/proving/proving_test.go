@@ -51,7 +51,8 @@ func open(t *testing.T) (*Prover, *teller, *compose.Rendition) {
 		t.Fatal(problems)
 	}
 	d := dbtest.Open(t)
-	if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces (id, name) VALUES ('marrowby', 'Marrowby'), ('other', 'Other')`); err != nil {
+	if _, err := d.Pool.Exec(t.Context(),
+		`INSERT INTO workspaces (id, name) VALUES ('marrowby', 'Marrowby'), ('other', 'Other')`); err != nil {
 		t.Fatal(err)
 	}
 	r := &teller{payload: m.Payload}
@@ -137,7 +138,8 @@ func TestReadBack(t *testing.T) {
 		name, format string
 		file         []byte
 		want         bool
-	}{{"damaged PNG", "png", []byte("\x89PNG no more"), false}, {"damaged SVG", "svg", []byte("<svg"), false}, {"PDF", "pdf", pdf, true}} {
+	}{{"damaged PNG", "png", []byte("\x89PNG no more"), false}, {"damaged SVG", "svg", []byte("<svg"), false},
+		{"PDF", "pdf", pdf, true}} {
 		if got, err := p.ReadBack(t.Context(), m, 0, compose.MustFormat(c.format), c.file); err != nil || got != c.want {
 			t.Errorf("%s: %v, %v", c.name, got, err)
 		}

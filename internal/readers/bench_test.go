@@ -10,7 +10,10 @@ import (
 // BenchmarkProof: what a person waits for, with every reader that is here, on a code of 33 × 33 modules: the first verdict,
 // the other two sets after it, and the range.
 func BenchmarkProof(b *testing.B) {
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair/programme"},"symbol":{"min_version":4},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500,"substrate":"uncoated"}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair/programme"},"symbol":{"min_version":4},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500,"substrate":"uncoated"}]}`), nil)
 	if len(problems) > 0 {
 		b.Fatal(problems)
 	}
@@ -26,7 +29,8 @@ func BenchmarkProof(b *testing.B) {
 	if err != nil || first.Verdict != proof.Safe {
 		b.Fatal(first.Findings, err)
 	}
-	for name, sets := range map[string][]proof.Stage{"verdict": {proof.Ordinary}, "hard+abuse": {proof.Hard, proof.Abuse}, "range": {proof.Range}, "margin": {proof.Margins}} {
+	for name, sets := range map[string][]proof.Stage{"verdict": {proof.Ordinary}, "hard+abuse": {proof.Hard, proof.Abuse},
+		"range": {proof.Range}, "margin": {proof.Margins}} {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
 				if _, err := proof.Prove(b.Context(), in, panel, sets...); err != nil {

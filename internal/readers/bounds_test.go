@@ -56,7 +56,8 @@ func TestLargePicturesAreRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	var problems problem.List
-	if _, err := File(t.Context(), b.Bytes()); !errors.As(err, &problems) || !strings.Contains(err.Error(), "at most 26 megapixels") {
+	if _, err := File(t.Context(), b.Bytes()); !errors.As(err, &problems) ||
+		!strings.Contains(err.Error(), "at most 26 megapixels") {
 		t.Errorf("35 megapixels: %v", err)
 	}
 }
@@ -64,7 +65,9 @@ func TestLargePicturesAreRead(t *testing.T) {
 // TestHostileFiles: programs that open drawings and PDFs are ended where they take too much of a processor.
 func TestHostileFiles(t *testing.T) {
 	var deep strings.Builder
-	deep.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><defs><filter id="f">` + strings.Repeat(`<feTurbulence numOctaves="9" baseFrequency="0.9"/><feGaussianBlur stdDeviation="90"/>`, 400) + `</filter></defs>`)
+	deep.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><defs><filter id="f">` +
+		strings.Repeat(`<feTurbulence numOctaves="9" baseFrequency="0.9"/><feGaussianBlur stdDeviation="90"/>`, 400) +
+		`</filter></defs>`)
 	deep.WriteString(strings.Repeat(`<rect width="9" height="9" filter="url(#f)"/>`, 400) + `</svg>`)
 	before := costtest.CPU()
 	_, err := File(t.Context(), []byte(deep.String()))

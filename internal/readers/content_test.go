@@ -31,7 +31,8 @@ func shown(t *testing.T, values map[string]any) content.Content {
 // TestHostileNetworks: names with the signs that the format itself uses, blanks at their ends, and 32 bytes, survive each
 // reader and come back as the same fields.
 func TestHostileNetworks(t *testing.T) {
-	for _, ssid := range []string{`a;b,c:d"e\f`, " Barn ", "Glasshouse 🌱🌿", strings.Repeat("x", 32), strings.Repeat("ä", 16), `"quoted"`, `\`, ";", "C0FFEE", "T:nopass;"} {
+	for _, ssid := range []string{`a;b,c:d"e\f`, " Barn ", "Glasshouse 🌱🌿", strings.Repeat("x", 32), strings.Repeat("ä", 16),
+		`"quoted"`, `\`, ";", "C0FFEE", "T:nopass;"} {
 		for _, password := range []string{`s;o,w:"in\g2027`, "0123456789"} {
 			c := shown(t, map[string]any{"kind": "wifi", "ssid": ssid, "security": "wpa", "password": password})
 			again, ok := content.Of(c.Payload()).(*content.Wifi)
@@ -44,7 +45,8 @@ func TestHostileNetworks(t *testing.T) {
 
 // TestScripts: a hundred characters of each script in a text, a contact and a date are the same after all three readers.
 func TestScripts(t *testing.T) {
-	for name, some := range map[string]string{"Greek": "Σπόροι και βολβοί ", "Japanese": "種まきは三月から、球根は秋に植える。", "Arabic": "بذور وأبصال للحديقة ", "emoji": "🌱🌷🥕👩‍🌾🇬🇧"} {
+	for name, some := range map[string]string{"Greek": "Σπόροι και βολβοί ", "Japanese": "種まきは三月から、球根は秋に植える。",
+		"Arabic": "بذور وأبصال للحديقة ", "emoji": "🌱🌷🥕👩‍🌾🇬🇧"} {
 		runes := []rune(strings.Repeat(some, 100))[:100]
 		if runes[99] == ' ' { // a title loses a space at its end
 			runes[99] = runes[0]
@@ -66,7 +68,10 @@ func TestScripts(t *testing.T) {
 
 // TestFile opens what people have: our own files in every format, and the same pixels as JPEG and WebP made by others.
 func TestFile(t *testing.T) {
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"},"placements":[{"name":"a","width_mm":60}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"},"placements":[{"name":"a","width_mm":60}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -100,7 +105,9 @@ func TestFile(t *testing.T) {
 			t.Errorf("%s: %+v %v", format, found, err)
 		}
 	}
-	for what, file := range map[string][]byte{"an empty PDF": []byte("%PDF-1.4\n"), "a broken drawing": []byte("<svg"), "words": []byte("hello"), "nothing": nil, "a drawing of nothing": []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`)} {
+	for what, file := range map[string][]byte{"an empty PDF": []byte("%PDF-1.4\n"), "a broken drawing": []byte("<svg"),
+		"words": []byte("hello"), "nothing": nil,
+		"a drawing of nothing": []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`)} {
 		if found, err := File(t.Context(), file); (err == nil) != (what == "a drawing of nothing") || len(found.Symbols) > 0 {
 			t.Errorf("%s: %+v %v", what, found, err)
 		}

@@ -51,7 +51,8 @@ func TestUnreliableEngines(t *testing.T) {
 		{"sees nothing", `printf '%s' "%NEXT%%NEXT%"; exit 4`, "unread.picture"},
 		{"is deaf to its end", `trap '' TERM INT; sleep 60`, "reader.broken"},
 	} {
-		panel := proof.Panel{Families: []string{"zxing", "other"}, Readers: []proof.Reader{Gozxing(), stub(t, "other", c.script, m.Payload)}}
+		panel := proof.Panel{Families: []string{"zxing", "other"},
+			Readers: []proof.Reader{Gozxing(), stub(t, "other", c.script, m.Payload)}}
 		start := time.Now()
 		p, err := proof.Prove(t.Context(), in, panel, proof.Ordinary)
 		if err != nil {
@@ -65,7 +66,8 @@ func TestUnreliableEngines(t *testing.T) {
 		if strings.Join(got, " ") != c.want {
 			t.Errorf("%s: %v, want %q", c.name, got, c.want)
 		}
-		if took := time.Since(start); took > 40*time.Second { // engines that hang would take 60; a busy machine needs some for the pictures
+		// engines that hang would take 60; a busy machine needs some for the pictures
+		if took := time.Since(start); took > 40*time.Second {
 			t.Errorf("%s: took %v", c.name, took)
 		}
 	}

@@ -30,7 +30,8 @@ func File(ctx context.Context, file []byte) (Found, error) {
 	case bytes.HasPrefix(head, []byte("%PDF-")):
 		return pages(ctx, file)
 	case bytes.HasPrefix(head, []byte("<")) && bytes.Contains(head, []byte("<svg")):
-		png, err := convert(ctx, file, "rsvg-convert", "--format=png", fmt.Sprintf("--width=%d", convertSide/2), fmt.Sprintf("--height=%d", convertSide/2), "--keep-aspect-ratio", "--background-color=white")
+		png, err := convert(ctx, file, "rsvg-convert", "--format=png", fmt.Sprintf("--width=%d", convertSide/2),
+			fmt.Sprintf("--height=%d", convertSide/2), "--keep-aspect-ratio", "--background-color=white")
 		if err != nil {
 			return Found{Symbols: []FoundSymbol{}}, err
 		}
@@ -44,7 +45,8 @@ func pages(ctx context.Context, file []byte) (found Found, err error) {
 	var spent time.Duration
 	for n := 1; n <= convertPages && spent < convertAll; n++ {
 		page := fmt.Sprint(n)
-		png, took, err := converted(ctx, file, "pdftoppm", "-f", page, "-l", page, "-singlefile", "-png", "-scale-to", fmt.Sprint(convertSide), "-")
+		png, took, err := converted(ctx, file, "pdftoppm", "-f", page, "-l", page, "-singlefile", "-png", "-scale-to",
+			fmt.Sprint(convertSide), "-")
 		spent += took
 		if err != nil && n > 1 {
 			return found, nil // there are no more
@@ -62,7 +64,8 @@ func pages(ctx context.Context, file []byte) (found Found, err error) {
 // PDFPage draws a page of a PDF, the whole of its media box, on nothing, and gives the PNG.
 func PDFPage(ctx context.Context, file []byte, page int, dpi float64) ([]byte, error) {
 	n := fmt.Sprint(page)
-	return convert(ctx, file, "pdftocairo", "-f", n, "-l", n, "-singlefile", "-png", "-transp", "-r", fmt.Sprintf("%.3f", dpi), "-", "-")
+	return convert(ctx, file, "pdftocairo", "-f", n, "-l", n, "-singlefile", "-png", "-transp", "-r",
+		fmt.Sprintf("%.3f", dpi), "-", "-")
 }
 
 func convert(ctx context.Context, file []byte, name string, args ...string) ([]byte, error) {
@@ -74,7 +77,8 @@ func convert(ctx context.Context, file []byte, name string, args ...string) ([]b
 // util-linux brings prlimit; without it, time alone bounds the program.
 func bounded(ctx context.Context, path string, args ...string) *exec.Cmd {
 	if limit, err := exec.LookPath("prlimit"); err == nil {
-		args = append([]string{fmt.Sprintf("--cpu=%d", convertCPU), fmt.Sprintf("--as=%d", convertSpace), "--core=0", path}, args...)
+		args = append([]string{fmt.Sprintf("--cpu=%d", convertCPU), fmt.Sprintf("--as=%d", convertSpace), "--core=0", path},
+			args...)
 		path = limit
 	}
 	return exec.CommandContext(ctx, path, args...)

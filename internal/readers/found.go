@@ -109,7 +109,9 @@ func gradeOf(f detect.Found, grey *image.Gray) (letter, worst string) {
 	if most == 0 {
 		return "F", grade.SymbolContrast
 	}
-	r := grade.Evaluate(grade.Input{Symbol: s, Aperture: 0.8, Width: 1, At: func(x, y float64) float64 { return min(1, at(x, y)/most) }})
+	r := grade.Evaluate(grade.Input{Symbol: s, Aperture: 0.8, Width: 1, At: func(x, y float64) float64 {
+		return min(1, at(x, y)/most)
+	}})
 	for _, p := range r.Parameters {
 		if p.Grade == r.Overall && r.Overall < 4 {
 			return r.Overall.Letter(), p.Key
@@ -120,7 +122,8 @@ func gradeOf(f detect.Found, grey *image.Gray) (letter, worst string) {
 
 // Same encodes what was read as it was: the same segments, version, level and mask, hence the same modules, without damage.
 func Same(r *decode.Result) (*symbol.Symbol, error) {
-	return symbol.EncodeSegments(r.Segments, symbol.Options{Level: r.Level, NoBoost: true, MinVersion: r.Version, MaxVersion: r.Version, Mask: symbol.Pattern(r.Mask)})
+	return symbol.EncodeSegments(r.Segments, symbol.Options{Level: r.Level, NoBoost: true, MinVersion: r.Version,
+		MaxVersion: r.Version, Mask: symbol.Pattern(r.Mask)})
 }
 
 // Picture reads the symbols of a PNG, JPEG, GIF or WebP file. A file that is no such picture is a problem; a picture without a
@@ -152,7 +155,8 @@ func Picture(ctx context.Context, file []byte) (Found, error) {
 		return out, ctx.Err()
 	}
 	for _, f := range symbols {
-		s := FoundSymbol{Payload: f.Payload, Version: f.Version, Level: f.Level.String(), Mask: f.Mask, Corrected: f.Corrected, Inverted: f.Inverted, Mirrored: f.Mirrored}
+		s := FoundSymbol{Payload: f.Payload, Version: f.Version, Level: f.Level.String(), Mask: f.Mask, Corrected: f.Corrected,
+			Inverted: f.Inverted, Mirrored: f.Mirrored}
 		s.Grade, s.Worst = gradeOf(f, grey)
 		if same, err := Same(f.Result); err == nil {
 			s.Modules = same.Digest()

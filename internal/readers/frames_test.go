@@ -20,7 +20,11 @@ import (
 // over, which has whole pixels a module; and the proof shows them the code in its frame.
 func TestFrames(t *testing.T) {
 	for i, shape := range look.Frames {
-		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b","paper":"#f6f0e2","frame":{"shape":%q,"text":"Scan for the fair"}},"output":{"dpi":150},"placements":[{"name":"a","width_mm":%d,"distance_mm":600}]}`, shape, 70+i)), nil)
+		m,
+			problems := compose.Parse(
+			[]byte(
+				fmt.Sprintf(
+					`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#12352b","paper":"#f6f0e2","frame":{"shape":%q,"text":"Scan for the fair"}},"output":{"dpi":150},"placements":[{"name":"a","width_mm":%d,"distance_mm":600}]}`, shape, 70+i)), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -87,8 +91,13 @@ func TestDiscsAndBackdrops(t *testing.T) {
 		`"backdrop":{"source":"icon:flower","mode":"halftone"}`,
 		`"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone","strength":0.5},"mark":{"source":"icon:sprout","width":0.16}`,
 	} {
-		for _, address := range []string{"https://marrowby.example/fair", "https://marrowby.example/garden/map?bed=14&gate=north"} {
-			m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{%s},"placements":[{"name":"a","width_mm":60,"distance_mm":300,"background":"#ffffff"}]}`, address, wears)), nil)
+		for _, address := range []string{"https://marrowby.example/fair",
+			"https://marrowby.example/garden/map?bed=14&gate=north"} {
+			m,
+				problems := compose.Parse(
+				[]byte(
+					fmt.Sprintf(
+						`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{%s},"placements":[{"name":"a","width_mm":60,"distance_mm":300,"background":"#ffffff"}]}`, address, wears)), nil)
 			if len(problems) > 0 {
 				t.Fatal(problems)
 			}
@@ -118,7 +127,8 @@ func TestDiscsAndBackdrops(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if _, ok := proof.ConditionOf(in, "framed"); ok != (strings.Contains(wears, "round") || strings.Contains(wears, "caption")) {
+			if _, ok := proof.ConditionOf(in, "framed"); ok != (strings.Contains(wears, "round") ||
+				strings.Contains(wears, "caption")) {
 				t.Errorf("%s: shown with what is around it: %v", wears, ok)
 			}
 		}

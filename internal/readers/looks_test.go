@@ -53,7 +53,8 @@ func TestLooks(t *testing.T) {
 	}
 	for _, join := range look.Joins {
 		for _, corner := range []float64{0, 0.5, 1} {
-			for _, eyes := range []string{`{}`, `{"ring":{"corners":[1,1,1,1]},"core":{"corners":[1,1,1,1]}}`, `{"ring":{"corners":[0,0.6,0,0.6]},"core":{"corners":[0.6,0,0.6,0]},"facing":"inward","alignment":"eyes"}`} {
+			for _, eyes := range []string{`{}`, `{"ring":{"corners":[1,1,1,1]},"core":{"corners":[1,1,1,1]}}`,
+				`{"ring":{"corners":[0,0.6,0,0.6]},"core":{"corners":[0.6,0,0.6,0]},"facing":"inward","alignment":"eyes"}`} {
 				text := fmt.Sprintf(`{"modules":{"join":%q,"corner":%v},"eyes":%s}`, join, corner, eyes)
 				reads(t, all, pixels(t, s, dressed(t, text), 10), "https://marrowby.example/fair?utm_source=gate", text)
 			}
@@ -86,14 +87,21 @@ func TestRandomLooks(t *testing.T) {
 		c := func() float64 { return 0.8 * rng.Float64() }
 		join, form, core := pick(look.Joins...), pick(motifs...), pick(motifs...)
 		corner, scale, ring := c(), 0.6+0.4*rng.Float64(), []float64{c(), c(), c(), c()}
-		ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`, `{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":1,"colour":"#1f3a5a"}]}`)
+		ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a33f22"}]}`,
+			`{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":1,"colour":"#1f3a5a"}]}`)
 		zone := pick(append([]string{"", ""}, look.Clears...)...)
 		mark := ""
 		if zone != "" {
-			mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:shopping-basket", "icon:flower-2"), zone, 0.12+0.18*rng.Float64())
+			mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`,
+				pick("icon:sprout", "icon:leaf", "icon:store", "icon:shopping-basket", "icon:flower-2"), zone,
+				0.12+0.18*rng.Float64())
 		}
-		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{"ring":{"corners":[%.2f,%.2f,%.2f,%.2f]},"core":{"motif":%q}}%s}}`,
-			payload, ink, join, corner, scale, form, ring[0], ring[1], ring[2], ring[3], core, mark)), nil)
+		m,
+			problems := compose.Parse(
+			[]byte(
+				fmt.Sprintf(
+					`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{"ring":{"corners":[%.2f,%.2f,%.2f,%.2f]},"core":{"motif":%q}}%s}}`,
+					payload, ink, join, corner, scale, form, ring[0], ring[1], ring[2], ring[3], core, mark)), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
@@ -147,7 +155,8 @@ func TestRandomLooks(t *testing.T) {
 	for _, w := range order {
 		k := counts[w]
 		share := func(n int) string { return fmt.Sprintf("%d %%", (100*n+k.n/2)/k.n) }
-		fmt.Printf("| %s | %d | %s | %s | %s | %s | %s |\n", w, k.n, share(k.read["zbar"]), share(k.read["sodrik"]), share(k.read["gozxing"]), share(k.read["zxing-cpp"]), share(k.all))
+		fmt.Printf("| %s | %d | %s | %s | %s | %s | %s |\n", w, k.n, share(k.read["zbar"]), share(k.read["sodrik"]),
+			share(k.read["gozxing"]), share(k.read["zxing-cpp"]), share(k.all))
 	}
 	for _, f := range Families {
 		if n := sound.read["family "+f]; n < sound.n*9/10 {

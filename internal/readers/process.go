@@ -25,7 +25,8 @@ import (
 // process runs an engine on PGM files, many with one start of it.
 type process struct {
 	name, family, path string
-	// args gives the arguments for pictures, which it writes into a folder as files of its choice; files are their names, in order.
+	// args gives the arguments for pictures, which it writes into a folder as files of its choice; files are their names, in
+	// order.
 	args func(dir string, pictures []*image.Gray) (args, files []string, err error)
 	// texts takes the output apart, one list of payloads a file.
 	texts func(stdout []byte, exit, pictures int, files []string) ([][]string, error)
@@ -123,7 +124,8 @@ func zbarArgs(dir string, pictures []*image.Gray) (args, files []string, err err
 	}
 	file := filepath.Join(dir, "all.pgm")
 	// Binary output: without an ECI zbar would guess at a character set, and guess wrong.
-	return []string{"--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", file}, nil, os.WriteFile(file, all, 0o600)
+	return []string{"--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", file}, nil,
+		os.WriteFile(file, all, 0o600)
 }
 
 func zbarTexts(out []byte, exit, n int, _ []string) ([][]string, error) {

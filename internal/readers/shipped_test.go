@@ -22,7 +22,9 @@ var (
 func TestShippedLooks(t *testing.T) {
 	sizes := []struct{ name, place string }{{"table tent 45 mm", `"width_mm":45,"distance_mm":400,"substrate":"uncoated"`}}
 	if *allSizes {
-		sizes = append(sizes, struct{ name, place string }{"card 22 mm", `"width_mm":22,"distance_mm":200,"substrate":"coated"`}, struct{ name, place string }{"poster 160 mm", `"width_mm":160,"distance_mm":1500,"substrate":"uncoated","light":"outdoor"`})
+		sizes = append(sizes, struct{ name, place string }{"card 22 mm", `"width_mm":22,"distance_mm":200,"substrate":"coated"`},
+			struct{ name, place string }{"poster 160 mm",
+				`"width_mm":160,"distance_mm":1500,"substrate":"uncoated","light":"outdoor"`})
 	}
 	if len(style.Shipped) < 12 {
 		t.Errorf("%d looks come along", len(style.Shipped))
@@ -39,7 +41,10 @@ func TestShippedLooks(t *testing.T) {
 		}
 		row := "| " + l.Name + " |"
 		for i, s := range sizes {
-			draft, err := fields.Decode([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair/programme"},"placements":[{"name":"a",` + s.place + `}]}`))
+			draft,
+				err := fields.Decode([]byte(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair/programme"},"placements":[{"name":"a",` +
+					s.place + `}]}`))
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -23,7 +23,8 @@ func panel(t testing.TB) []proof.Reader {
 	t.Helper()
 	p := Panel()
 	if len(p.Readers) != 4 {
-		t.Fatalf("only %d of the readers sodrik, gozxing, zbar and zxing-cpp are here; install zbar-tools and zxing-cpp-tools", len(p.Readers))
+		t.Fatalf("only %d of the readers sodrik, gozxing, zbar and zxing-cpp are here; install zbar-tools and zxing-cpp-tools",
+			len(p.Readers))
 	}
 	return p.Readers
 }
@@ -78,7 +79,8 @@ func TestEverySymbol(t *testing.T) {
 			continue
 		}
 		for l := symbol.L; l <= symbol.H; l++ {
-			for i, m := range modes { // one level of each version, with one mode, both in turn, so that all meet all within sixteen versions
+			// one level of each version, with one mode, both in turn, so that all meet all within sixteen versions
+			for i, m := range modes {
 				if !*every && (i != (v/4+int(l))%len(modes) || (v+int(l))%4 > 0) {
 					continue
 				}
@@ -136,7 +138,8 @@ func TestMasks(t *testing.T) {
 // TestBeyondASCII: text announced with ECI 26 comes back identical from all three, mixed with other modes.
 func TestBeyondASCII(t *testing.T) {
 	all := panel(t)
-	for _, text := range []string{"Käse", "Grüße aus dem Gewächshaus 0123456789 ABCDEFGHIJKLMNOP", "春の球根市 2027", "🌱 Sow now", "Łódź – jardín – ñandú", "ÀÉ"} {
+	for _, text := range []string{"Käse", "Grüße aus dem Gewächshaus 0123456789 ABCDEFGHIJKLMNOP", "春の球根市 2027", "🌱 Sow now",
+		"Łódź – jardín – ñandú", "ÀÉ"} {
 		s, err := symbol.Encode(text, symbol.Options{})
 		if err != nil {
 			t.Fatal(err)
@@ -163,7 +166,8 @@ func TestLeastPixels(t *testing.T) {
 	lost := false
 	for _, per := range []float64{3, 2.2, 1.2} {
 		families[per] = map[string]bool{}
-		for _, text := range []string{"https://marrowby.example/fair", "https://marrowby.example/seed/broad-bean-aldous?utm_source=packet"} {
+		for _, text := range []string{"https://marrowby.example/fair",
+			"https://marrowby.example/seed/broad-bean-aldous?utm_source=packet"} {
 			s, err := symbol.Encode(text, symbol.Options{})
 			if err != nil {
 				t.Fatal(err)
@@ -235,7 +239,8 @@ func TestSymbols(t *testing.T) {
 		}
 		img := pictured(t, s, 4)
 		found := Symbols(img)
-		if len(found) != 1 || found[0].Payload != "https://m.example" || found[0].Version != s.Version || found[0].Mask != s.Mask || found[0].Corrected != 0 {
+		if len(found) != 1 || found[0].Payload != "https://m.example" || found[0].Version != s.Version ||
+			found[0].Mask != s.Mask || found[0].Corrected != 0 {
 			t.Errorf("version %d: %+v", s.Version, found)
 			continue
 		}

@@ -148,7 +148,8 @@ func (s *Records) keepCheck(ctx context.Context, actor access.Actor, id string, 
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		_, err := tx.Exec(
 			ctx,
-			`INSERT INTO print_checks (workspace, code, n, place, dpi, print, verdict, forecast, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			`INSERT INTO print_checks (workspace, code, n, place, dpi, print, verdict, forecast, at, who, who_id)
+				VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
 			actor.Workspace,
 			id,
 			c.N,
@@ -173,7 +174,8 @@ func (s *Records) Checks(ctx context.Context, actor access.Actor, id string) (ou
 	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(
 			ctx,
-			`SELECT n, place, dpi, print, verdict, forecast, at, who FROM print_checks WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $3`,
+			`SELECT n, place, dpi, print, verdict, forecast, at, who FROM print_checks WHERE workspace = $1 AND code = $2
+				ORDER BY id DESC LIMIT $3`,
 			actor.Workspace,
 			id,
 			maxChecks,

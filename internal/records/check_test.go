@@ -55,7 +55,8 @@ func TestCheckPrint(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Edit(ctx, ws, id, code.Edit{Path: "/content/url", Text: "marrowby.example/spring", Tab: "a", Seq: 1, Base: -1}); err != nil {
+	if _, err := s.Edit(ctx, ws, id, code.Edit{Path: "/content/url", Text: "marrowby.example/spring", Tab: "a", Seq: 1,
+		Base: -1}); err != nil {
 		t.Fatal(err)
 	}
 	second, err := s.Issue(ctx, ws, id)

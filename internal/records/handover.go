@@ -41,7 +41,8 @@ func (s *Records) Record(ctx context.Context, actor access.Actor, id string, h H
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		_, err := tx.Exec(
 			ctx,
-			`INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			`INSERT INTO handed_over (workspace, code, n, way, files, medium, recipient, at, who, who_id)
+				VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
 			workspace,
 			id,
 			h.N,
@@ -69,7 +70,8 @@ func (s *Records) Afterwards(
 	}
 	workspace := actor.Workspace
 	err = s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1 ORDER BY id DESC LIMIT 1`, workspace, medium).
+		b.Queue(`SELECT files FROM handed_over WHERE workspace = $1 AND medium = $2 AND way = 'files' AND cardinality(files) > 1
+			ORDER BY id DESC LIMIT 1`, workspace, medium).
 			Query(func(rows pgx.Rows) error {
 				for rows.Next() {
 					if err := rows.Scan(&usual); err != nil {
@@ -78,7 +80,8 @@ func (s *Records) Afterwards(
 				}
 				return rows.Err()
 			})
-		b.Queue(`SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent ORDER BY id DESC LIMIT 8`, workspace, id).
+		b.Queue(`SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent
+			ORDER BY id DESC LIMIT 8`, workspace, id).
 			Query(func(rows pgx.Rows) (err error) {
 				handed, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (h HandOver, err error) {
 					return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.At, &h.Who)

@@ -73,7 +73,8 @@ func (s *Records) notePrinting(ctx context.Context, actor access.Actor, id strin
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		tag, err := tx.Exec(
 			ctx,
-			`UPDATE issued_versions SET printed_on = $4, printer = $5, quantity = $6, printed_who = $7 WHERE workspace = $1 AND code = $2 AND n = $3`,
+			`UPDATE issued_versions SET printed_on = $4, printer = $5, quantity = $6, printed_who = $7
+				WHERE workspace = $1 AND code = $2 AND n = $3`,
 			actor.Workspace,
 			id,
 			n,

@@ -31,7 +31,8 @@ func (s *Records) BeginMail(ctx context.Context, actor access.Actor, id, recipie
 			return err
 		}
 		n := 0
-		if err := tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`, workspace, s.Now().Add(-mailsWithin)).Scan(&n); err != nil {
+		if err := tx.QueryRow(ctx, `SELECT count(*) FROM handed_over WHERE workspace = $1 AND way = 'mail' AND at > $2`,
+			workspace, s.Now().Add(-mailsWithin)).Scan(&n); err != nil {
 			return err
 		}
 		if n >= maxMails {
@@ -46,7 +47,8 @@ func (s *Records) BeginMail(ctx context.Context, actor access.Actor, id, recipie
 				},
 			}
 		}
-		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, who_id, sent) VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, $7, false) RETURNING id`,
+		return tx.QueryRow(ctx, `INSERT INTO handed_over (workspace, code, n, way, files, recipient, at, who, who_id, sent)
+			VALUES ($1, $2, 0, $3, '{}', $4, $5, $6, $7, false) RETURNING id`,
 			workspace, id, ByMail, recipient, s.Now(), actor.Name, actor.ID).
 			Scan(&m.id)
 	})

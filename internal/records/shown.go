@@ -28,8 +28,10 @@ func (s *Records) ShowPicture(ctx context.Context, actor access.Actor, id string
 	rand.Read(b[:])
 	token = strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id, n, place, s.Now(), actor.Name, actor.ID).
+		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id,
+			n, place, s.Now(), actor.Name, actor.ID).
 			Scan(&token)
 	})
 	return token, err
@@ -60,7 +62,8 @@ func (s *Records) Shown(ctx context.Context, token string) (st code.State, n, pl
 	}
 	if n == Newest {
 		if err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			return tx.QueryRow(ctx, `SELECT coalesce(max(n), 0) FROM issued_versions WHERE workspace = $1 AND code = $2`, workspace, id).Scan(&n)
+			return tx.QueryRow(ctx, `SELECT coalesce(max(n), 0) FROM issued_versions WHERE workspace = $1 AND code = $2`,
+				workspace, id).Scan(&n)
 		}); err != nil {
 			return st, 0, 0, err
 		}

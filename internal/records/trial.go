@@ -80,7 +80,8 @@ func (s *Records) NoteTrial(ctx context.Context, actor access.Actor, c *code.Cod
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		_, err := tx.Exec(
 			ctx,
-			`INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			`INSERT INTO trials (workspace, code, digest, version, place, phone, result, note, at, who, who_id)
+				VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
 			workspace,
 			c.ID,
 			s.Seal.Mac(c.Rendition.Job.Digest()),
@@ -107,7 +108,8 @@ func (s *Records) Trials(ctx context.Context, actor access.Actor, c *code.Code) 
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(
 			ctx,
-			`SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2 ORDER BY id DESC LIMIT $4`,
+			`SELECT version, digest = $3, place, phone, result, note, at, who FROM trials WHERE workspace = $1 AND code = $2
+				ORDER BY id DESC LIMIT $4`,
 			workspace,
 			c.ID,
 			now,

@@ -38,7 +38,8 @@ func TestTrials(t *testing.T) {
 		t.Fatal(err)
 	}
 	note("slowly")
-	if _, err := s.Edit(t.Context(), ws, id, code.Edit{Path: "/placements/0/width_mm", Text: "90", Tab: "a", Seq: 1, Base: -1}); err != nil {
+	if _, err := s.Edit(t.Context(), ws, id, code.Edit{Path: "/placements/0/width_mm", Text: "90", Tab: "a", Seq: 1,
+		Base: -1}); err != nil {
 		t.Fatal(err)
 	}
 	c, _ = s.Get(t.Context(), ws, id)

@@ -131,7 +131,8 @@ func (s *Shelf) ArtworkPage(ctx context.Context, actor access.Actor, source stri
 	var name string
 	next := bare + PageMark + strconv.Itoa(number)
 	err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`, workspace, bare).
+		return tx.QueryRow(ctx, `SELECT data, name FROM assets WHERE workspace = $1 AND source = $2 AND kind = 'artwork'`,
+			workspace, bare).
 			Scan(&data, &name)
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
@@ -168,7 +169,8 @@ func (s *Shelf) Artworks(ctx context.Context, actor access.Actor) (out []Asset, 
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(
 			ctx,
-			`SELECT source, name, at FROM assets WHERE workspace = $1 AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
+			`SELECT source, name, at FROM assets WHERE workspace = $1
+				AND (kind = 'artwork' AND substring(data from 1 for 5) <> '\x255044462d'::bytea
 			OR kind = 'page' AND source LIKE '%#page=1') ORDER BY at DESC, source LIMIT $2`,
 			workspace,
 			maxArtworks,

@@ -132,7 +132,8 @@ func (s *Shelf) room(ctx context.Context, workspace string) error {
 				Field: "/file",
 				Code:  "asset.room",
 				Message: fmt.Sprintf(
-					"was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses go by themselves within a day",
+					"was not kept: the workspace holds %d MB of uploads, and %d MB are kept at most. Those that nothing uses "+
+						"go by themselves within a day",
 					held>>20,
 					s.maxUploads()>>20,
 				),
@@ -274,7 +275,8 @@ type keptFile struct {
 
 func fetchFile(ctx context.Context, tx pgx.Tx, workspace, source string) (k keptFile, err error) {
 	bare, _, _ := strings.Cut(source, PageMark)
-	err = tx.QueryRow(ctx, `SELECT a.kind, a.data, CASE WHEN a.kind = 'page' THEN (SELECT f.data FROM assets f WHERE f.workspace = a.workspace AND f.source = $3 AND f.kind = 'artwork') END
+	err = tx.QueryRow(ctx, `SELECT a.kind, a.data, CASE WHEN a.kind = 'page' THEN (SELECT f.data FROM assets f
+		WHERE f.workspace = a.workspace AND f.source = $3 AND f.kind = 'artwork') END
 		FROM assets a WHERE a.workspace = $1 AND a.source = $2`, workspace, source, bare).
 		Scan(&k.kind, &k.data, &k.pdf)
 	return k, err

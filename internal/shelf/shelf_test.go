@@ -22,7 +22,8 @@ var (
 func open(t *testing.T) *Shelf {
 	t.Helper()
 	d := dbtest.Open(t)
-	if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces (id, name) VALUES ('marrowby', 'Marrowby'), ('other', 'Other')`); err != nil {
+	if _, err := d.Pool.Exec(t.Context(),
+		`INSERT INTO workspaces (id, name) VALUES ('marrowby', 'Marrowby'), ('other', 'Other')`); err != nil {
 		t.Fatal(err)
 	}
 	now := time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
@@ -40,10 +41,12 @@ func TestUpload(t *testing.T) {
 	if err != nil || a.Name != "seed.svg" {
 		t.Fatal(a, err)
 	}
-	if _, err := s.Upload(ctx, ws, "other.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="5"/></svg>`)); err != nil {
+	if _, err := s.Upload(ctx, ws, "other.svg",
+		[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="5"/></svg>`)); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := s.Upload(ctx, ws, "seed, newest.svg", []byte(strings.Replace(logo, "><circle", ">\n  <circle", 1))); err != nil ||
+	if again, err := s.Upload(ctx, ws, "seed, newest.svg",
+		[]byte(strings.Replace(logo, "><circle", ">\n  <circle", 1))); err != nil ||
 		again.Source != a.Source {
 		t.Errorf("the same drawing is kept as %s and %s, %v", a.Source, again.Source, err)
 	}
@@ -59,7 +62,8 @@ func TestUpload(t *testing.T) {
 		name  string
 		actor access.Actor
 		found bool
-	}{{"the workspace", ws, true}, {"another", elsewhere, false}, {"a printer, for the files", printer, true}, {"nobody", access.Actor{Workspace: "marrowby"}, false}} {
+	}{{"the workspace", ws, true}, {"another", elsewhere, false}, {"a printer, for the files", printer, true},
+		{"nobody", access.Actor{Workspace: "marrowby"}, false}} {
 		if _, ok := s.Assets(ctx, c.actor)(a.Source); ok != c.found {
 			t.Errorf("%s finds it: %v", c.name, ok)
 		}
@@ -75,10 +79,13 @@ func TestRefused(t *testing.T) {
 	ctx := t.Context()
 	var problems problem.List
 	for name, do := range map[string]func() error{
-		"no drawing":         func() error { _, err := s.Upload(ctx, ws, "x", nil); return err },
-		"no typeface":        func() error { _, err := s.UploadFace(ctx, ws, []byte(logo)); return err },
-		"no artwork":         func() error { _, err := s.UploadArtwork(ctx, ws, "x", []byte("a flyer")); return err },
-		"nobody draws a PDF": func() error { _, err := s.UploadArtwork(ctx, ws, "x.pdf", []byte("%PDF-1.4 no more")); return err },
+		"no drawing":  func() error { _, err := s.Upload(ctx, ws, "x", nil); return err },
+		"no typeface": func() error { _, err := s.UploadFace(ctx, ws, []byte(logo)); return err },
+		"no artwork":  func() error { _, err := s.UploadArtwork(ctx, ws, "x", []byte("a flyer")); return err },
+		"nobody draws a PDF": func() error {
+			_, err := s.UploadArtwork(ctx, ws, "x.pdf", []byte("%PDF-1.4 no more"))
+			return err
+		},
 		"beyond the room": func() error {
 			if _, err := s.Upload(ctx, ws, "x.svg", []byte(logo)); err != nil {
 				t.Fatal(err)
@@ -100,7 +107,8 @@ func TestRefused(t *testing.T) {
 
 // TestTidyName: names come without folders and without what cannot be printed, and are short.
 func TestTidyName(t *testing.T) {
-	for name, want := range map[string]string{`C:\marks\seed.svg`: "seed.svg", "/home/wren/leaf.png": "leaf.png", "a\x00b\tc": "abc", "": "mark", "/": "mark", strings.Repeat("ü", 81): strings.Repeat("ü", 80)} {
+	for name, want := range map[string]string{`C:\marks\seed.svg`: "seed.svg", "/home/wren/leaf.png": "leaf.png",
+		"a\x00b\tc": "abc", "": "mark", "/": "mark", strings.Repeat("ü", 81): strings.Repeat("ü", 80)} {
 		if got := tidyName(name, "mark"); got != want {
 			t.Errorf("%q: %q, want %q", name, got, want)
 		}

@@ -35,7 +35,8 @@ const houseStyle = `{"version": 1, "name": "Marrowby Seed House",
 	"rules": {"contrast": 0.55}}`
 
 // dressed are the codes that wear a look in the demonstration, by their names.
-var dressed = map[string]string{"Way to the show garden": "garden-sign", "Before you prune": "garden-sign", "Growers' line": "packet", "Order line": "shipped/furrow"}
+var dressed = map[string]string{"Way to the show garden": "garden-sign", "Before you prune": "garden-sign",
+	"Growers' line": "packet", "Order line": "shipped/furrow"}
 
 // loadHouse makes the house style and dresses some codes.
 func loadHouse(ctx context.Context, s *code.Store, h *housestyle.Store, mark string) error {

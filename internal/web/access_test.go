@@ -28,43 +28,79 @@ var routes = map[string]struct {
 	may string
 	own bool
 }{
-	"GET /": {everybody, false}, "GET /bench": {everybody, false}, "POST /bench": {everybody, false}, "POST /bench/proof": {everybody, false}, "POST /bench/file": {everybody, false}, "GET /static/*": {everybody, false}, "GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
-	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false}, "POST /sign-out": {everybody, false},
-	"GET /forgot": {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
+	"GET /": {everybody, false}, "GET /bench": {everybody, false}, "POST /bench": {everybody, false},
+	"POST /bench/proof": {everybody, false}, "POST /bench/file": {everybody, false}, "GET /static/*": {everybody, false},
+	"GET /healthz": {everybody, false}, "GET /readyz": {everybody, false},
+	"GET /sign-in": {everybody, false}, "POST /sign-in": {everybody, false}, "POST /enter": {everybody, false},
+	"POST /sign-out": {everybody, false},
+	"GET /forgot":    {everybody, false}, "POST /forgot": {everybody, false}, "GET /mailbox": {everybody, false},
 	"GET /new-password/{secret}": {everybody, false}, "POST /new-password/{secret}": {everybody, false},
 	"GET /first/{secret}": {everybody, false}, "POST /first/{secret}": {everybody, false},
 	"GET /invitation/{secret}": {everybody, false}, "POST /invitation/{secret}": {everybody, false},
-	"GET /account": {signedUp, true}, "POST /account/password": {signedUp, true}, "POST /account/end": {signedUp, true}, "POST /account/workspace": {signedUp, true},
-	"POST /passkey/ask": {everybody, false}, "POST /passkey/use": {everybody, false},
-	"POST /account/passkey/new": {signedUp, true}, "POST /account/passkey/add": {signedUp, true}, "POST /account/passkey/remove": {signedUp, true},
-	"POST /account/token": {signedUp, true}, "POST /account/revoke": {signedUp, true}, "GET /api": {forLook, true},
+	"GET /account": {signedUp, true}, "POST /account/password": {signedUp, true}, "POST /account/end": {signedUp, true},
+	"POST /account/workspace": {signedUp, true},
+	"POST /passkey/ask":       {everybody, false}, "POST /passkey/use": {everybody, false},
+	"POST /account/passkey/new": {signedUp, true}, "POST /account/passkey/add": {signedUp, true},
+	"POST /account/passkey/remove": {signedUp, true},
+	"POST /account/token":          {signedUp, true}, "POST /account/revoke": {signedUp, true}, "GET /api": {forLook, true},
 	// The API asks for a token, whoever is signed in; its own test tries tokens.
-	"GET /api/v1/openapi.json": {everybody, false}, "POST /api/v1/encode": {"", false}, "POST /api/v1/draw": {"", false}, "POST /api/v1/prove": {"", false}, "POST /api/v1/read": {"", false},
-	"GET /api/v1/codes": {"", false}, "POST /api/v1/codes": {"", false}, "GET /api/v1/codes/{id}": {"", false}, "PATCH /api/v1/codes/{id}": {"", false},
-	"POST /api/v1/codes/{id}/versions": {"", false}, "GET /api/v1/codes/{id}/versions/{n}": {"", false}, "GET /api/v1/codes/{id}/versions/{n}/file": {"", false},
-	"GET /people": {forOwner, true}, "POST /people/invite": {forOwner, true}, "POST /people/withdraw": {forOwner, true}, "POST /people/role": {forOwner, true},
-	"GET /codes": {forFiles, true}, "POST /find": {forLook, true}, "POST /paste/png": {forLook, true}, "POST /codes": {forChange, true}, "GET /codes/many": {forChange, true}, "POST /codes/many": {forChange, true}, "POST /codes/many/undo": {forChange, true}, "POST /codes/many/files": {forChange, true},
-	"GET /new/of/{pattern}": {forChange, true}, "POST /new/of/{pattern}": {forChange, true}, "POST /new/of/{pattern}/open": {forChange, true}, "POST /codes/{id}/link": {forChange, false}, "POST /style/links": {forChange, true}, "POST /style/links/remove": {forChange, true},
-	"GET /icons": {forLook, true}, "GET /towns": {forLook, true}, "GET /identifiers": {forLook, true}, "POST /identifiers": {forLook, true}, "GET /new/{kind}": {forChange, true}, "POST /new/{kind}": {forChange, true}, "POST /new/{kind}/open": {forChange, true}, "POST /new/{kind}/png": {forChange, true},
-	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false}, "POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
-	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false}, "POST /codes/{id}/campaign": {forChange, false},
-	"POST /codes/{id}/undo": {forChange, false}, "GET /codes/{id}/undo": {forChange, false}, "POST /style/back": {forChange, true}, "POST /codes/{id}/redo": {forChange, false},
+	"GET /api/v1/openapi.json": {everybody, false}, "POST /api/v1/encode": {"", false}, "POST /api/v1/draw": {"", false},
+	"POST /api/v1/prove": {"", false}, "POST /api/v1/read": {"", false},
+	"GET /api/v1/codes": {"", false}, "POST /api/v1/codes": {"", false}, "GET /api/v1/codes/{id}": {"", false},
+	"PATCH /api/v1/codes/{id}":         {"", false},
+	"POST /api/v1/codes/{id}/versions": {"", false}, "GET /api/v1/codes/{id}/versions/{n}": {"", false},
+	"GET /api/v1/codes/{id}/versions/{n}/file": {"", false},
+	"GET /people": {forOwner, true}, "POST /people/invite": {forOwner, true}, "POST /people/withdraw": {forOwner, true},
+	"POST /people/role": {forOwner, true},
+	"GET /codes":        {forFiles, true}, "POST /find": {forLook, true}, "POST /paste/png": {forLook, true},
+	"POST /codes": {forChange, true}, "GET /codes/many": {forChange, true}, "POST /codes/many": {forChange, true},
+	"POST /codes/many/undo": {forChange, true}, "POST /codes/many/files": {forChange, true},
+	"GET /new/of/{pattern}": {forChange, true}, "POST /new/of/{pattern}": {forChange, true},
+	"POST /new/of/{pattern}/open": {forChange, true}, "POST /codes/{id}/link": {forChange, false},
+	"POST /style/links": {forChange, true}, "POST /style/links/remove": {forChange, true},
+	"GET /icons": {forLook, true}, "GET /towns": {forLook, true}, "GET /identifiers": {forLook, true},
+	"POST /identifiers": {forLook, true}, "GET /new/{kind}": {forChange, true}, "POST /new/{kind}": {forChange, true},
+	"POST /new/{kind}/open": {forChange, true}, "POST /new/{kind}/png": {forChange, true},
+	"GET /codes/{id}/peek": {forLook, false}, "POST /codes/{id}/duplicate": {forChange, false},
+	"POST /codes/{id}/retire": {forChange, false}, "POST /codes/{id}/restore": {forChange, false},
+	"GET /codes/{id}": {forLook, false}, "PATCH /codes/{id}": {forChange, false}, "POST /codes/{id}/fix": {forChange, false},
+	"POST /codes/{id}/campaign": {forChange, false},
+	"POST /codes/{id}/undo":     {forChange, false}, "GET /codes/{id}/undo": {forChange, false},
+	"POST /style/back": {forChange, true}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
-	"GET /style": {forLook, true}, "GET /style/kit": {forLook, true}, "GET /style/looks/*": {forLook, false}, "POST /style/colours": {forChange, true}, "POST /style/colours/remove": {forChange, true},
-	"POST /style/marks": {forChange, true}, "POST /style/marks/remove": {forChange, true}, "POST /style/typefaces": {forChange, true}, "POST /style/typefaces/add": {forChange, true}, "POST /style/looks/wear": {forChange, false}, "POST /style/looks/rename": {forChange, false},
+	"GET /style": {forLook, true}, "GET /style/kit": {forLook, true}, "GET /style/looks/*": {forLook, false},
+	"POST /style/colours": {forChange, true}, "POST /style/colours/remove": {forChange, true},
+	"POST /style/marks": {forChange, true}, "POST /style/marks/remove": {forChange, true},
+	"POST /style/typefaces": {forChange, true}, "POST /style/typefaces/add": {forChange, true},
+	"POST /style/looks/wear": {forChange, false}, "POST /style/looks/rename": {forChange, false},
 	"POST /style/looks/remove": {forChange, true}, "POST /style/rules": {forOwner, true}, "POST /style/kit": {forOwner, true},
-	"GET /codes/{id}/looks": {forLook, false}, "GET /codes/{id}/looks/verdict": {forLook, false}, "POST /codes/{id}/look": {forChange, false}, "POST /codes/{id}/looks": {forChange, false},
+	"GET /codes/{id}/looks": {forLook, false}, "GET /codes/{id}/looks/verdict": {forLook, false},
+	"POST /codes/{id}/look": {forChange, false}, "POST /codes/{id}/looks": {forChange, false},
 	"GET /codes/{id}/variations": {forLook, false}, "GET /codes/{id}/variations/{seed}/{k}": {forLook, false},
-	"GET /codes/{id}/damage": {forLook, false}, "GET /codes/{id}/frames": {forLook, false}, "POST /codes/{id}/printed": {forChange, false}, "GET /codes/{id}/evidence": {forLook, false}, "GET /codes/{id}/proof-sheet": {forLook, false}, "GET /codes/{id}/phone": {forLook, false}, "POST /codes/{id}/phone": {forChange, false}, "GET /codes/{id}/print": {forLook, false}, "POST /codes/{id}/print": {forChange, false}, "GET /codes/{id}/evidence/{condition}": {forLook, false}, "POST /codes/{id}/try": {forChange, false}, "POST /codes/{id}/mark": {forChange, false}, "POST /api/v1/assets": {"", false},
-	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false}, "GET /codes/{id}/changes": {forLook, false},
-	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false}, "POST /codes/{id}/return": {forChange, false},
-	"GET /codes/{id}/camera": {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false}, "POST /codes/{id}/ship": {forChange, false},
-	"POST /codes/{id}/mail": {forChange, false}, "POST /codes/{id}/address": {forChange, false}, "POST /codes/{id}/address/remove": {forChange, true}, "POST /codes/{id}/show/{how}": {forChange, false},
-	"GET /shown/{token}": {everybody, false}, "GET /shown/{token}/{name}": {everybody, false}, "GET /mailbox/{mail}/{k}": {everybody, false},
-	"GET /codes/{id}/in-place": {forLook, false}, "GET /codes/{id}/plates": {forLook, false}, "GET /codes/{id}/artwork/{place}": {forLook, false}, "POST /codes/{id}/artwork": {forChange, false}, "POST /codes/{id}/artwork/page": {forChange, false},
-	"POST /codes/{id}/move": {forChange, false}, "POST /codes/{id}/medium": {forChange, false}, "GET /codes/{id}/least": {forLook, false},
-	"GET /codes/{id}/versions/{n}/{place}/print": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/screen": {forFiles, false},
-	"POST /style/media/remove": {forChange, true}, "POST /style/names": {forChange, true},
+	"GET /codes/{id}/damage": {forLook, false}, "GET /codes/{id}/frames": {forLook, false},
+	"POST /codes/{id}/printed": {forChange, false}, "GET /codes/{id}/evidence": {forLook, false},
+	"GET /codes/{id}/proof-sheet": {forLook, false}, "GET /codes/{id}/phone": {forLook, false},
+	"POST /codes/{id}/phone": {forChange, false}, "GET /codes/{id}/print": {forLook, false},
+	"POST /codes/{id}/print": {forChange, false}, "GET /codes/{id}/evidence/{condition}": {forLook, false},
+	"POST /codes/{id}/try": {forChange, false}, "POST /codes/{id}/mark": {forChange, false}, "POST /api/v1/assets": {"", false},
+	"GET /codes/{id}/proof": {forLook, false}, "GET /codes/{id}/issued": {forLook, false},
+	"GET /codes/{id}/changes": {forLook, false},
+	"GET /codes/{id}/history": {forLook, false}, "GET /codes/{id}/compare": {forLook, false},
+	"POST /codes/{id}/return": {forChange, false},
+	"GET /codes/{id}/camera":  {forLook, false}, "GET /codes/{id}/picture/{name}": {forLook, false},
+	"POST /codes/{id}/ship": {forChange, false},
+	"POST /codes/{id}/mail": {forChange, false}, "POST /codes/{id}/address": {forChange, false},
+	"POST /codes/{id}/address/remove": {forChange, true}, "POST /codes/{id}/show/{how}": {forChange, false},
+	"GET /shown/{token}": {everybody, false}, "GET /shown/{token}/{name}": {everybody, false},
+	"GET /mailbox/{mail}/{k}":  {everybody, false},
+	"GET /codes/{id}/in-place": {forLook, false}, "GET /codes/{id}/plates": {forLook, false},
+	"GET /codes/{id}/artwork/{place}": {forLook, false}, "POST /codes/{id}/artwork": {forChange, false},
+	"POST /codes/{id}/artwork/page": {forChange, false},
+	"POST /codes/{id}/move":         {forChange, false}, "POST /codes/{id}/medium": {forChange, false},
+	"GET /codes/{id}/least":                       {forLook, false},
+	"GET /codes/{id}/versions/{n}/{place}/print":  {forFiles, false},
+	"GET /codes/{id}/versions/{n}/{place}/screen": {forFiles, false},
+	"POST /style/media/remove":                    {forChange, true}, "POST /style/names": {forChange, true},
 	"GET /codes/{id}/versions/{n}": {forFiles, false}, "GET /codes/{id}/versions/{n}/{place}/{name}": {forFiles, false},
 }
 
@@ -72,8 +108,10 @@ var routes = map[string]struct {
 // without an expectation fails it.
 func TestAccess(t *testing.T) {
 	s := open(t)
-	form := url.Values{"text": {"marrowby.example/x"}, "path": {"/name"}, "format": {"svg"}, "place": {"0"}, "patch": {`[{"op":"add","path":"/name","value":"x"}]`}, "label": {"x"},
-		"first": {"r0"}, "second": {"v1"}, "ref": {"v1"}, "medium": {"slide"}, "remove": {"0"}, "email": {"new@marrowby.example"}, "role": {"viewer"}, "person": {"nobody"}}
+	form := url.Values{"text": {"marrowby.example/x"}, "path": {"/name"}, "format": {"svg"}, "place": {"0"},
+		"patch": {`[{"op":"add","path":"/name","value":"x"}]`}, "label": {"x"},
+		"first": {"r0"}, "second": {"v1"}, "ref": {"v1"}, "medium": {"slide"}, "remove": {"0"}, "email": {"new@marrowby.example"},
+		"role": {"viewer"}, "person": {"nobody"}}
 	actors := strings.Fields(everybody)
 	tried, id := 0, ""
 	tree := s.handler.(chi.Routes)
@@ -86,7 +124,8 @@ func TestAccess(t *testing.T) {
 		}
 		for _, actor := range actors {
 			allowed := strings.Contains(" "+expect.may+" ", " "+actor+" ")
-			if id == "" || allowed && method != http.MethodGet { // placements and states change on the way; each act has a code of its own
+			// placements and states change on the way; each act has a code of its own
+			if id == "" || allowed && method != http.MethodGet {
 				var err error
 				if id, err = s.store.Duplicate(t.Context(), access.OfProgram(ws, ""), s.id); err == nil {
 					_, err = s.store.Issue(t.Context(), access.OfProgram(ws, ""), id)
@@ -95,7 +134,8 @@ func TestAccess(t *testing.T) {
 					return err
 				}
 			}
-			path := strings.NewReplacer("{id}", id, "{n}", "1", "{place}", "0", "{name}", "x.svg", "{secret}", "none", "*", "app.css").Replace(route)
+			path := strings.NewReplacer("{id}", id, "{n}", "1", "{place}", "0", "{name}", "x.svg", "{secret}", "none", "*",
+				"app.css").Replace(route)
 			if method == http.MethodGet {
 				path += "?" + form.Encode()
 			}
@@ -109,7 +149,8 @@ func TestAccess(t *testing.T) {
 			}
 			w := s.send(method, path, body)
 			tried++
-			refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusForbidden || w.Code == http.StatusSeeOther && strings.HasPrefix(w.Header().Get("Location"), "/sign-in?")
+			refused := w.Code == http.StatusUnauthorized || w.Code == http.StatusForbidden || w.Code == http.StatusSeeOther &&
+				strings.HasPrefix(w.Header().Get("Location"), "/sign-in?")
 			switch {
 			case strings.Contains(route, "/api/v1/"):
 				if refused == allowed {
@@ -129,7 +170,8 @@ func TestAccess(t *testing.T) {
 			case w.Code >= 500:
 				t.Errorf("%s as %s: %d %s", key, actor, w.Code, w.Body)
 			}
-			if leak := "fair?a=1"; actor == "outsider" && strings.Contains(w.Body.String(), leak) || actor == "stranger" && strings.Contains(w.Body.String(), leak) {
+			if leak := "fair?a=1"; actor == "outsider" && strings.Contains(w.Body.String(), leak) || actor == "stranger" &&
+				strings.Contains(w.Body.String(), leak) {
 				t.Errorf("%s shows %s what belongs to another workspace", key, actor)
 			}
 		}

@@ -121,13 +121,17 @@ func TestBenchBadInput(t *testing.T) {
 		want string
 	}{
 		{"an address that no phone opens", url.Values{"text": {"javascript:alert(1)"}}, "javascript"},
-		{"a text that no code holds", url.Values{"text": {strings.Repeat("seeds and bulbs ", 300)}}, "The text has 4,800 bytes; a code holds 2,953 at most."},
+		{"a text that no code holds", url.Values{"text": {strings.Repeat("seeds and bulbs ", 300)}},
+			"The text has 4,800 bytes; a code holds 2,953 at most."},
 		{"a text far too long", url.Values{"text": {strings.Repeat("x", 9000)}}, "The text has 9,000 bytes"},
 		{"no colour", url.Values{"text": {"marrowby.example/x"}, "/look/ink": {"#12"}}, "colour"},
-		{"no width", url.Values{"text": {"marrowby.example/x"}, "/placements/0/medium": {"business-card"}, "/placements/0/width_mm": {"wide"},
-			"draft": {`{"placements":[{"medium":"business-card","name":"Card"}]}`}}, "is not a length"},
-		{"artwork of somebody's", url.Values{"text": {"marrowby.example/x"}, "draft": {`{"look":{"mark":{"source":"asset:0000000000000000"}}}`}}, "mark"},
-		{"a draft that is none", url.Values{"text": {"marrowby.example/x"}, "draft": {`{"look":7,"symbol":[`}}, "marrowby.example/x"},
+		{"no width", url.Values{"text": {"marrowby.example/x"}, "/placements/0/medium": {"business-card"},
+			"/placements/0/width_mm": {"wide"},
+			"draft":                  {`{"placements":[{"medium":"business-card","name":"Card"}]}`}}, "is not a length"},
+		{"artwork of somebody's", url.Values{"text": {"marrowby.example/x"},
+			"draft": {`{"look":{"mark":{"source":"asset:0000000000000000"}}}`}}, "mark"},
+		{"a draft that is none", url.Values{"text": {"marrowby.example/x"}, "draft": {`{"look":7,"symbol":[`}},
+			"marrowby.example/x"},
 		{"nothing at all", url.Values{}, "What should it say?"},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -28,7 +28,8 @@ func door(next http.Handler) http.Handler {
 }
 
 func unsoundFail(w http.ResponseWriter, r *http.Request, field string) {
-	problems := problem.List{{Field: "/" + field, Code: "text", Message: "holds something that is no text in UTF-8, or is too long; type it again"}}
+	problems := problem.List{{Field: "/" + field, Code: "text",
+		Message: "holds something that is no text in UTF-8, or is too long; type it again"}}
 	if !strings.HasPrefix(r.URL.Path, "/api/") {
 		ui.Fail(w, r, problems)
 		return
@@ -52,7 +53,8 @@ func unsound(r *http.Request) string {
 			}
 		}
 	}
-	if strings.HasPrefix(r.URL.Path, "/api/") || !strings.HasPrefix(r.Header.Get("Content-Type"), "application/x-www-form-urlencoded") {
+	if strings.HasPrefix(r.URL.Path, "/api/") || !strings.HasPrefix(r.Header.Get("Content-Type"),
+		"application/x-www-form-urlencoded") {
 		return ""
 	}
 	if err := r.ParseForm(); err != nil {

@@ -66,7 +66,8 @@ func (t *trips) through(s *site) {
 
 // edited sends the i-th edit of the address, as a browser does that shows the parts whose digests are in have.
 func (s *site) edited(i int, have string) *httptest.ResponseRecorder {
-	w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {"/content/url"}, "text": {fmt.Sprintf("marrowby.example/fair-%d", i)}, "tab": {"t"}, "seq": {fmt.Sprint(i)}},
+	w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {"/content/url"},
+		"text": {fmt.Sprintf("marrowby.example/fair-%d", i)}, "tab": {"t"}, "seq": {fmt.Sprint(i)}},
 		"HX-Request", "true", ui.Have, have, "Accept-Encoding", "gzip")
 	if w.Code != 200 || w.Header().Get("Content-Encoding") != "gzip" {
 		s.t.Fatalf("%d %.200s", w.Code, w.Body.String())
@@ -89,7 +90,8 @@ func unpacked(t testing.TB, w *httptest.ResponseRecorder) string {
 }
 
 // digests are those of the parts of an answer; of a form, behind its shape.
-var digests = regexp.MustCompile(`<div (?:data-digest="([^"]{8})" )?data-slot="([^"]+)"(?: data-shape="[^"]*" data-digest="([^"]{8})")?`)
+var digests = regexp.MustCompile(
+	`<div (?:data-digest="([^"]{8})" )?data-slot="([^"]+)"(?: data-shape="[^"]*" data-digest="([^"]{8})")?`)
 
 // shown is what a browser that has filled in an answer says that it shows, beside what it showed before.
 func shown(have map[string]string, answer string) string {
@@ -124,7 +126,8 @@ func TestAnswer(t *testing.T) {
 	packed := second.Body.Len()
 	text = unpacked(t, second)
 	t.Logf("an answer to a keystroke is %d bytes on its way, %d unpacked; a whole one %d", packed, len(text), whole)
-	for slot, there := range map[string]bool{"picture": true, "line-says": true, "turns": true, "damage": true, "says-form": false, "files-press": false, "frame-acts": false} {
+	for slot, there := range map[string]bool{"picture": true, "line-says": true, "turns": true, "damage": true,
+		"says-form": false, "files-press": false, "frame-acts": false} {
 		if strings.Contains(text, `data-slot="`+slot+`"`) != there {
 			t.Errorf("%s is there: %v", slot, !there)
 		}
@@ -177,7 +180,8 @@ func TestRedrawTime(t *testing.T) {
 		told = shown(have, unpacked(t, w))
 	}
 	slices.Sort(all)
-	t.Logf("redraw on the server: p50 %v, p95 %v", all[len(all)/2].Round(10*time.Microsecond), all[len(all)*95/100].Round(10*time.Microsecond))
+	t.Logf("redraw on the server: p50 %v, p95 %v", all[len(all)/2].Round(10*time.Microsecond),
+		all[len(all)*95/100].Round(10*time.Microsecond))
 }
 
 // BenchmarkEdit is one edit on the server, database and answer included.
@@ -197,7 +201,8 @@ func TestStatic(t *testing.T) {
 	at := assets.URL("app.js")
 	w := s.send("GET", at, nil, "Accept-Encoding", "gzip, br")
 	plain := s.send("GET", at, nil)
-	if w.Header().Get("Content-Encoding") != "gzip" || w.Header().Get("Cache-Control") != forever || w.Body.Len()*2 > plain.Body.Len() {
+	if w.Header().Get("Content-Encoding") != "gzip" || w.Header().Get("Cache-Control") != forever ||
+		w.Body.Len()*2 > plain.Body.Len() {
 		t.Errorf("packed: %v, %d of %d bytes", w.Header(), w.Body.Len(), plain.Body.Len())
 	}
 	if r, err := gzip.NewReader(w.Body); err != nil {

@@ -24,7 +24,9 @@ func (s *site) styled(t *testing.T) string {
 	return w.Body.String()
 }
 
-var wayBack = regexp.MustCompile(`name="rev" value="(\d+)"><input type="hidden" name="before" value="(\d+)"><button class="link[^>]*>Go back to before<span class="sr-only"> ([^<]*)<`)
+var wayBack = regexp.MustCompile(
+	`name="rev" value="(\d+)">\s*<input type="hidden" name="before" value="(\d+)">\s*` +
+		`<button class="link[^>]*>Go back to before\s*<span class="sr-only">\s+([^<]*)<`)
 
 // TestStyleTakenBack changes a colour, goes back to before, and goes back from there; codes that wear the colour follow.
 func TestStyleTakenBack(t *testing.T) {
@@ -32,7 +34,8 @@ func TestStyleTakenBack(t *testing.T) {
 	s := open(t)
 	colour := func(key, screen string) {
 		t.Helper()
-		rev := regexp.MustCompile(`action="/style/colours[^"]*"[^>]*>(?:\s*<input type="hidden" name="rev" value="(\d+)">)?`).FindStringSubmatch(s.styled(t))
+		rev := regexp.MustCompile(`action="/style/colours[^"]*"[^>]*>(?:\s*<input type="hidden" name="rev" value="(\d+)">)?`).
+			FindStringSubmatch(s.styled(t))
 		form := url.Values{"key": {key}, "name": {"Pine"}, "screen": {screen}}
 		if len(rev) > 1 {
 			form.Set("rev", rev[1])
@@ -81,10 +84,12 @@ func TestStyleTakenBack(t *testing.T) {
 	back("#12352b", "Pine changed")
 	back("#7a1420", "Pine changed") // and that was a change as well
 	first := wayBack.FindAllStringSubmatch(s.styled(t), -1)
-	if m := first[len(first)-1]; s.send("POST", "/style/back", url.Values{"rev": {m[1]}, "before": {m[2]}}).Code == http.StatusSeeOther {
+	if m := first[len(first)-1]; s.send("POST", "/style/back", url.Values{"rev": {m[1]}, "before": {m[2]}}).
+		Code == http.StatusSeeOther {
 		t.Error("going back takes away a colour that a code wears")
 	}
-	if w := s.send("POST", "/style/back", url.Values{"rev": {"1"}, "before": {"9999"}}); w.Code == http.StatusSeeOther || !strings.Contains(w.Body.String(), "is no change of the house style") {
+	if w := s.send("POST", "/style/back", url.Values{"rev": {"1"}, "before": {"9999"}}); w.Code == http.StatusSeeOther ||
+		!strings.Contains(w.Body.String(), "is no change of the house style") {
 		t.Errorf("a change that never was is taken back: %d", w.Code)
 	}
 	if w := s.send("POST", "/style/back", url.Values{"rev": {"1"}, "before": {"1"}}); w.Code == http.StatusSeeOther {

@@ -81,7 +81,9 @@ func signedIn(next http.Handler) http.Handler {
 		case r.Method == http.MethodGet && r.Header.Get("HX-Request") == "":
 			http.Redirect(w, r, "/sign-in?next="+url.QueryEscape(r.URL.RequestURI()), http.StatusSeeOther)
 		default:
-			http.Error(w, "You are not signed in any more. Sign in in another tab, then try again here; what you typed is still there.", http.StatusUnauthorized)
+			http.Error(w,
+				"You are not signed in any more. Sign in in another tab, then try again here; what you typed is still there.",
+				http.StatusUnauthorized)
 		}
 	})
 }

@@ -27,11 +27,15 @@ type Metrics struct {
 // NewMetrics makes the counts of one process.
 func NewMetrics(d *db.DB) *Metrics {
 	m := &Metrics{registry: prometheus.NewRegistry(),
-		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "sodrik_http_requests_total", Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
-		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "sodrik_http_request_seconds", Help: "Time to answer, by route and method.",
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "sodrik_http_requests_total",
+			Help: "Requests answered, by route, method and status."}, []string{"route", "method", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "sodrik_http_request_seconds",
+			Help:    "Time to answer, by route and method.",
 			Buckets: []float64{.002, .005, .01, .015, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method"})}
-	connections := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "sodrik_database_connections", Help: "Connections in use."}, func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
-	m.registry.MustRegister(m.requests, m.seconds, connections, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	connections := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "sodrik_database_connections", Help: "Connections in use."},
+		func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
+	m.registry.MustRegister(m.requests, m.seconds, connections, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
 }
 
@@ -43,7 +47,8 @@ func (m *Metrics) Handler() http.Handler {
 // methodOf is a method as a label: anybody can make up others, each of which would be counted apart and kept for good.
 func methodOf(r *http.Request) string {
 	switch r.Method {
-	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete, http.MethodOptions:
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete,
+		http.MethodOptions:
 		return r.Method
 	}
 	return "other"
@@ -59,7 +64,8 @@ func RequestID(ctx context.Context) string { s, _ := ctx.Value(requestKey{}).(st
 func (m *Metrics) observe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		id := r.Header.Get("X-Request-Id")
-		if len(id) > 64 || strings.Trim(id, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != "" || id == "" {
+		if len(id) > 64 || strings.Trim(id, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_") != "" ||
+			id == "" {
 			id = strings.ToLower(rand.Text()[:16])
 		}
 		w.Header().Set("X-Request-Id", id)
@@ -81,7 +87,8 @@ func (m *Metrics) observe(next http.Handler) http.Handler {
 		} else if route == "/static/*" || route == "/healthz" || route == "/readyz" {
 			level = slog.LevelDebug
 		}
-		slog.Log(r.Context(), level, "request", "id", id, "method", method, "route", route, "status", rec.status, "ms", float64(took.Microseconds())/1000, "bytes", rec.bytes)
+		slog.Log(r.Context(), level, "request", "id", id, "method", method, "route", route, "status", rec.status, "ms",
+			float64(took.Microseconds())/1000, "bytes", rec.bytes)
 	})
 }
 

@@ -30,7 +30,8 @@ func TestLogAndMetrics(t *testing.T) {
 		t.Errorf("an id of its own: %q", w.Header().Get("X-Request-Id"))
 	}
 	text := log.String()
-	for _, want := range []string{`"id":"abc-123"`, `"route":"/find"`, `"route":"/first/{secret}"`, `"status":200`, `"method":"POST"`} {
+	for _, want := range []string{`"id":"abc-123"`, `"route":"/find"`, `"route":"/first/{secret}"`, `"status":200`,
+		`"method":"POST"`} {
 		if !strings.Contains(text, want) {
 			t.Errorf("the log has no %s:\n%s", want, text)
 		}
@@ -43,7 +44,8 @@ func TestLogAndMetrics(t *testing.T) {
 		s.metrics.Handler().ServeHTTP(rec, httptest.NewRequest("GET", "/", nil))
 		return rec.Body.String()
 	}
-	if body := read(); !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) || strings.Contains(body, "hush") {
+	if body := read(); !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) ||
+		strings.Contains(body, "hush") {
 		t.Errorf("metrics: %.300s", body)
 	}
 	before := len(read())

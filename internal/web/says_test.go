@@ -55,12 +55,18 @@ func TestFiles(t *testing.T) {
 		data []byte
 		has  []string
 	}{
-		{"two.vcf", []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Tamsin Ashdown\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:3.0\r\nFN:Idris Penn\r\nEND:VCARD\r\n"), []string{"Number 1 of 2 cards", "Saves Tamsin Ashdown", "Saves Idris Penn"}},
-		{"fair.ics", []byte("BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART:20270320T100000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR"), []string{"A calendar entry", "Adds", "Bulb fair, 20 March 2027"}},
+		{"two.vcf",
+			[]byte(
+				"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Tamsin Ashdown\r\nEND:VCARD\r\nBEGIN:VCARD\r\nVERSION:3.0\r\nFN:Idris " +
+					"Penn\r\nEND:VCARD\r\n"), []string{"Number 1 of 2 cards", "Saves Tamsin Ashdown", "Saves Idris Penn"}},
+		{"fair.ics",
+			[]byte(
+				"BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nDTSTART:20270320T100000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR"), []string{"A calendar entry", "Adds", "Bulb fair, 20 March 2027"}},
 		{"code.png", picture, []string{"Read from the picture: Wi-Fi access", "Joins", "Barn", "It could be", "plain text"}},
 		{"broken.png", picture[:len(picture)/2], []string{"The picture is damaged"}},
 		{"words.bin", []byte{0, 1, 2, 3}, []string{"This is not a picture that can be read"}},
-		{"empty.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`), []string{"No code was found in the picture"}},
+		{"empty.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`),
+			[]string{"No code was found in the picture"}},
 		{"card.svg", []byte(`<svg`), []string{"The drawing cannot be opened"}},
 	} {
 		w := s.sendFile(t, c.name, c.data)
@@ -71,7 +77,8 @@ func TestFiles(t *testing.T) {
 			}
 		}
 	}
-	if w := s.sendFile(t, "large.png", make([]byte, 21<<20)); w.Code != 200 || !strings.Contains(plainText(w), "The file is larger than 20 megabytes") {
+	if w := s.sendFile(t, "large.png", make([]byte, 21<<20)); w.Code != 200 ||
+		!strings.Contains(plainText(w), "The file is larger than 20 megabytes") {
 		t.Errorf("a file of 21 megabytes: %d", w.Code)
 	}
 }
@@ -80,8 +87,10 @@ func TestFiles(t *testing.T) {
 func TestReadings(t *testing.T) {
 	s := open(t)
 	for _, c := range []struct{ text, reading, has string }{
-		{"0113 496 0123", "", "Calls +44 113 496 0123"}, {"0113 496 0123", "1", "Texts +44 113 496 0123"}, {"0113 496 0123", "2", "Shows 0113 496 0123"},
-		{"orders@marrowby.example", "1", "Saves Orders"}, {"52.0871, -1.9432", "", "Points to 52.0871, -1.9432"}, {"gate", "9", "1 in 1 campaign"},
+		{"0113 496 0123", "", "Calls +44 113 496 0123"}, {"0113 496 0123", "1", "Texts +44 113 496 0123"},
+		{"0113 496 0123", "2", "Shows 0113 496 0123"},
+		{"orders@marrowby.example", "1", "Saves Orders"}, {"52.0871, -1.9432", "", "Points to 52.0871, -1.9432"},
+		{"gate", "9", "1 in 1 campaign"},
 		{"WIFI:T:WPA;S:Barn;P:short;;", "", "phones will not join. WPA passwords have 8 to 63 characters"},
 	} {
 		w := s.send("POST", "/find", url.Values{"text": {c.text}, "reading": {c.reading}})
@@ -90,7 +99,8 @@ func TestReadings(t *testing.T) {
 		}
 	}
 	w := s.send("POST", "/new/wifi", url.Values{"text": {"WIFI:T:WPA;S:Barn;P:short;;"}})
-	if w.Code != 200 || !strings.Contains(w.Body.String(), `value="Barn"`) || !strings.Contains(w.Body.String(), `value="short"`) || !strings.Contains(w.Body.String(), "8 to 63 characters") {
+	if w.Code != 200 || !strings.Contains(w.Body.String(), `value="Barn"`) ||
+		!strings.Contains(w.Body.String(), `value="short"`) || !strings.Contains(w.Body.String(), "8 to 63 characters") {
 		t.Errorf("the form is not filled: %d %.300q", w.Code, w.Body)
 	}
 }
@@ -119,25 +129,35 @@ func TestNewForms(t *testing.T) {
 		filled[k.Key] = typed(t, k)
 	}
 	for kind, values := range map[string]url.Values{ // as people type
-		"contact": {"/content/given": {"Tamsin"}, "/content/phones/0/number": {"0113 496 0124"}, "/content/region": {"GB"}}, "phone": {"/content/number": {"0113 496 0123"}, "/content/region": {"GB"}},
-		"event": {"/content/title": {"Fair"}, "/content/start": {"20 March 2027 10:00"}, "/content/timezone": {"Europe/London"}}, "place": {"/content/position": {"N 52.0871 W 1.9432"}},
-		"gs1link": {"/content/gtin": {"9521234500018"}, "/content/attributes/17": {"31 March 2027"}}, "text": {"/content/text": {"a\r\nb"}},
-		"wifi": {"/content/ssid": {"Barn"}, "/content/security": {"wpa"}, "/content/password": {"sow thin water"}}, "emv": {"/content/accounts/0/id": {"26"}, "/content/accounts/0/guid": {"g"}, "/content/mcc": {"5261"}, "/content/currency": {"SGD"}, "/content/country": {"SG"}, "/content/merchant": {"m"}, "/content/city": {"c"}},
+		"contact": {"/content/given": {"Tamsin"}, "/content/phones/0/number": {"0113 496 0124"}, "/content/region": {"GB"}},
+		"phone":   {"/content/number": {"0113 496 0123"}, "/content/region": {"GB"}},
+		"event": {"/content/title": {"Fair"}, "/content/start": {"20 March 2027 10:00"},
+			"/content/timezone": {"Europe/London"}},
+		"place":   {"/content/position": {"N 52.0871 W 1.9432"}},
+		"gs1link": {"/content/gtin": {"9521234500018"}, "/content/attributes/17": {"31 March 2027"}},
+		"text":    {"/content/text": {"a\r\nb"}},
+		"wifi":    {"/content/ssid": {"Barn"}, "/content/security": {"wpa"}, "/content/password": {"sow thin water"}},
+		"emv": {"/content/accounts/0/id": {"26"}, "/content/accounts/0/guid": {"g"}, "/content/mcc": {"5261"},
+			"/content/currency": {"SGD"}, "/content/country": {"SG"}, "/content/merchant": {"m"}, "/content/city": {"c"}},
 	} {
 		filled[kind] = values
 	}
 	for _, o := range slices.Concat(forms.Outcomes(), forms.Payments(), forms.Trade()) {
 		at := "/new/" + o.Kind
 		if o.Kind == "pay" { // leads on
-			if w := s.send("GET", at, nil); w.Code != 200 || strings.Count(w.Body.String(), `href="/new/`) != len(forms.Payments()) {
+			if w := s.send("GET", at, nil); w.Code != 200 ||
+				strings.Count(w.Body.String(), `href="/new/`) != len(forms.Payments()) {
 				t.Errorf("the ways to be paid: %d", w.Code)
 			}
 			continue
 		}
-		if w := s.send("GET", at, nil); w.Code != 200 || strings.Contains(w.Body.String(), `class="error">`) || !strings.Contains(html.UnescapeString(w.Body.String()), o.Words) {
+		if w := s.send("GET", at, nil); w.Code != 200 || strings.Contains(w.Body.String(), `class="error">`) ||
+			!strings.Contains(html.UnescapeString(w.Body.String()), o.Words) {
 			t.Errorf("%s empty: %d", at, w.Code)
 		}
-		if w := s.send("POST", at+"/open", url.Values{}); w.Code != http.StatusUnprocessableEntity || !strings.Contains(plainText(w), " is ") && !strings.Contains(plainText(w), "Is ") && !strings.Contains(plainText(w), "Has no") {
+		if w := s.send("POST", at+"/open", url.Values{}); w.Code != http.StatusUnprocessableEntity ||
+			!strings.Contains(plainText(w), " is ") && !strings.Contains(plainText(w), "Is ") &&
+				!strings.Contains(plainText(w), "Has no") {
 			t.Errorf("%s sent empty: %d %.400q", at, w.Code, plainText(w))
 		}
 		w := s.send("POST", at+"/open", filled[o.Kind])
@@ -149,7 +169,8 @@ func TestNewForms(t *testing.T) {
 		if w = s.send("GET", code, nil); w.Code != 200 || !strings.Contains(w.Body.String(), "modules.") {
 			t.Errorf("%s: the desk answers %d", code, w.Code)
 		}
-		if strings.Contains(w.Body.String(), "thin water") && strings.Count(w.Body.String(), "thin water") != strings.Count(w.Body.String(), `value="sow thin water"`) {
+		if strings.Contains(w.Body.String(), "thin water") &&
+			strings.Count(w.Body.String(), "thin water") != strings.Count(w.Body.String(), `value="sow thin water"`) {
 			t.Errorf("%s shows the password outside its field", code)
 		}
 		if w = s.send("POST", at+"/png", filled[o.Kind]); w.Code != 200 || !bytes.HasPrefix(w.Body.Bytes(), []byte("\x89PNG")) {
@@ -159,7 +180,8 @@ func TestNewForms(t *testing.T) {
 	if w := s.send("GET", "/new/fax", nil); w.Code != 404 {
 		t.Errorf("an unknown kind: %d", w.Code)
 	}
-	if w := s.send("GET", "/towns?lat=52&lon=-1.9&span=1", nil); w.Code != 200 || !strings.Contains(w.Body.String(), "Birmingham") {
+	if w := s.send("GET", "/towns?lat=52&lon=-1.9&span=1", nil); w.Code != 200 ||
+		!strings.Contains(w.Body.String(), "Birmingham") {
 		t.Errorf("towns: %d %s", w.Code, w.Body)
 	}
 	if w := s.send("GET", "/towns?lat=x&span=NaN", nil); w.Code != 200 {
@@ -175,14 +197,16 @@ func TestSecretsOnPages(t *testing.T) {
 	code := w.Header().Get("Location")
 	s.send("POST", code+"/ship", url.Values{"format": {"svg"}, "place": {"-1"}})
 	s.send("PATCH", code, url.Values{"path": {"/content/password"}, "text": {secret + "-two"}})
-	for _, at := range []string{"/codes", code, code + "/peek", code + "/history", code + "/compare?first=v1&second=r1", code + "/versions/1", code + "/proof"} {
+	for _, at := range []string{"/codes", code, code + "/peek", code + "/history", code + "/compare?first=v1&second=r1",
+		code + "/versions/1", code + "/proof"} {
 		w := s.send("GET", at, nil)
 		body := w.Body.String()
 		if w.Code != 200 {
 			t.Errorf("%s: %d", at, w.Code)
 		}
 		if strings.Count(body, secret) != strings.Count(body, `value="`+secret) {
-			t.Errorf("%s shows the password: %s", at, body[max(0, strings.Index(body, secret)-200):strings.Index(body, secret)+40])
+			t.Errorf("%s shows the password: %s", at,
+				body[max(0, strings.Index(body, secret)-200):strings.Index(body, secret)+40])
 		}
 	}
 	w = s.send("POST", "/find", url.Values{"text": {secret}})

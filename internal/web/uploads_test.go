@@ -53,12 +53,17 @@ func (s *site) upload(path, name string, file []byte, fields url.Values) *httpte
 // samples are a file of every format that some upload accepts, each of which shows a code.
 func samples(t *testing.T) map[string][]byte {
 	t.Helper()
-	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/sample"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/sample"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	out := map[string][]byte{"txt": []byte("Sow in March."), "vcf": []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nTEL:+441632960001\r\nEND:VCARD\r\n"),
-		"ics": []byte("BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")}
+	out := map[string][]byte{"txt": []byte("Sow in March."),
+		"vcf": []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nTEL:+441632960001\r\nEND:VCARD\r\n"),
+		"ics": []byte(
+			"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Marrowby//EN\r\nBEGIN:VEVENT\r\nUID:1@marrowby.example\r\nDTSTAMP:20270101T000000Z\r\nDTSTART:20270320T100000Z\r\nDTEND:20270320T160000Z\r\nSUMMARY:Bulb fair\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n")}
 	for _, format := range []string{"svg", "pdf", "png"} {
 		data, problems := m.File(compose.MustFormat(format), m.Place(0), export.Meta{})
 		if len(problems) > 0 {
@@ -102,7 +107,8 @@ func TestEveryUpload(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	token, err := s.people.NewToken(t.Context(), &people.Present{Person: *owner, Workspace: ws, Role: people.Owner}, "uploads", people.Scopes, 1)
+	token, err := s.people.NewToken(t.Context(), &people.Present{Person: *owner, Workspace: ws, Role: people.Owner}, "uploads",
+		people.Scopes, 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -119,10 +125,12 @@ func TestEveryUpload(t *testing.T) {
 		}
 		paths := []string{"/codes/" + first, "/codes/" + s.id, "/codes"}
 		if whole {
-			paths = append(paths, "/codes/"+s.id+"/in-place", "/codes/"+s.id+"/looks", "/style", "/codes/"+s.id+"/picture/x.png", "/codes/"+s.id+"/artwork/0")
+			paths = append(paths, "/codes/"+s.id+"/in-place", "/codes/"+s.id+"/looks", "/style", "/codes/"+s.id+"/picture/x.png",
+				"/codes/"+s.id+"/artwork/0")
 		}
 		for _, path := range paths {
-			if w := s.send("GET", path, nil); w.Code != http.StatusOK && !(w.Code == http.StatusNotFound && strings.Contains(path, "/artwork/")) {
+			if w := s.send("GET", path, nil); w.Code != http.StatusOK &&
+				!(w.Code == http.StatusNotFound && strings.Contains(path, "/artwork/")) {
 				t.Fatalf("after %s %s answers %d %.300s", what, path, w.Code, w.Body)
 			}
 		}
@@ -135,14 +143,19 @@ func TestEveryUpload(t *testing.T) {
 	}{
 		{"/codes/" + s.id + "/mark", drawings, func(string) url.Values { return url.Values{"part": {"mark"}} }, 303},
 		{"/codes/" + s.id + "/mark", drawings, func(string) url.Values { return url.Values{"part": {"backdrop"}} }, 303},
-		{"/codes/" + s.id + "/artwork", append([]string{"pdf"}, drawings...), func(string) url.Values { return url.Values{"place": {"0"}} }, 303},
+		{"/codes/" + s.id + "/artwork", append([]string{"pdf"}, drawings...), func(string) url.Values {
+			return url.Values{"place": {"0"}}
+		}, 303},
 		{"/style/marks", drawings, func(format string) url.Values { return url.Values{"name": {"Mark of " + format}} }, 303},
 		{"/style/typefaces/add", []string{"ttf"}, func(string) url.Values { return nil }, 303},
-		{"/find", []string{"svg", "pdf", "png", "jpg", "webp", "gif", "vcf", "ics", "txt"}, func(string) url.Values { return nil }, 200},
+		{"/find", []string{"svg", "pdf", "png", "jpg", "webp", "gif", "vcf", "ics", "txt"}, func(string) url.Values {
+			return nil
+		}, 200},
 	} {
 		for i, format := range c.formats {
 			what := format + " to " + c.path
-			if w := s.upload(c.path, "sample."+format, files[format], c.fields(format)); w.Code != c.status || strings.Contains(w.Body.String(), `data-bad`) {
+			if w := s.upload(c.path, "sample."+format, files[format], c.fields(format)); w.Code != c.status ||
+				strings.Contains(w.Body.String(), `data-bad`) {
 				t.Errorf("%s: %d %.300s", what, w.Code, w.Body)
 			}
 			rest(what, i == len(c.formats)-1)
@@ -152,7 +165,8 @@ func TestEveryUpload(t *testing.T) {
 		t.Errorf("a kit: %d %.300s", w.Code, w.Body)
 	}
 	rest("a kit", true)
-	for as, formats := range map[string][]string{"mark": drawings, "artwork": append([]string{"pdf"}, drawings...), "typeface": {"ttf"}} {
+	for as, formats := range map[string][]string{"mark": drawings, "artwork": append([]string{"pdf"}, drawings...),
+		"typeface": {"ttf"}} {
 		for _, format := range formats {
 			what := format + " as " + as + " by the API"
 			r := httptest.NewRequest("POST", "/api/v1/assets?as="+as+"&name=x."+format, bytes.NewReader(files[format]))

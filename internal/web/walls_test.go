@@ -18,10 +18,14 @@ func TestNext(t *testing.T) {
 	s := open(t)
 	s.cookie = nil
 	for next, want := range map[string]string{
-		"/codes/abc?place=1": "/codes/abc?place=1", "/style/looks/come/plain": "/style/looks/come/plain", "/": "/", "": "/codes", "/codes": "/codes",
-		"//elsewhere.example": "/codes", "/\\elsewhere.example": "/codes", "/\t/elsewhere.example": "/codes", "/./\\elsewhere.example": "/codes", "/.//elsewhere.example": "/codes",
-		"/%09/elsewhere.example": "/codes", "/%5Celsewhere.example": "/codes", "/./%5Celsewhere.example": "/codes", "/..//elsewhere.example": "/codes", "/a/..//elsewhere.example": "/codes",
-		"https://elsewhere.example": "/codes", "javascript:alert(1)": "/codes", "elsewhere.example": "/codes", "/codes\r\nSet-Cookie: x": "/codes", "/@elsewhere.example": "/codes",
+		"/codes/abc?place=1": "/codes/abc?place=1", "/style/looks/come/plain": "/style/looks/come/plain", "/": "/", "": "/codes",
+		"/codes":              "/codes",
+		"//elsewhere.example": "/codes", "/\\elsewhere.example": "/codes", "/\t/elsewhere.example": "/codes",
+		"/./\\elsewhere.example": "/codes", "/.//elsewhere.example": "/codes",
+		"/%09/elsewhere.example": "/codes", "/%5Celsewhere.example": "/codes", "/./%5Celsewhere.example": "/codes",
+		"/..//elsewhere.example": "/codes", "/a/..//elsewhere.example": "/codes",
+		"https://elsewhere.example": "/codes", "javascript:alert(1)": "/codes", "elsewhere.example": "/codes",
+		"/codes\r\nSet-Cookie: x": "/codes", "/@elsewhere.example": "/codes",
 	} {
 		w := s.send("POST", "/enter", url.Values{"as": {"owner@marrowby.example"}, "next": {next}})
 		if got := w.Header().Get("Location"); got != want {
@@ -110,7 +114,9 @@ func TestClientAddress(t *testing.T) {
 			r.Header.Set("X-Forwarded-For", c.forwarded)
 		}
 		var got, network string
-		client(proxies)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) { got, network = ui.Address(r), ui.Network(r) })).ServeHTTP(httptest.NewRecorder(), r)
+		client(proxies)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+			got, network = ui.Address(r), ui.Network(r)
+		})).ServeHTTP(httptest.NewRecorder(), r)
 		if got != c.want || network != c.network {
 			t.Errorf("%s, forwarded for %q: %s in %s, want %s in %s", c.remote, c.forwarded, got, network, c.want, c.network)
 		}
@@ -127,7 +133,8 @@ func TestBehindProxy(t *testing.T) {
 	}
 	var device *http.Cookie
 	signIn := func(from, password string, with *http.Cookie) int {
-		r := httptest.NewRequest("POST", "/sign-in", strings.NewReader(url.Values{"email": {"tamsin@marrowby.example"}, "password": {password}}.Encode()))
+		r := httptest.NewRequest("POST", "/sign-in",
+			strings.NewReader(url.Values{"email": {"tamsin@marrowby.example"}, "password": {password}}.Encode()))
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		r.Header.Set("X-Forwarded-For", from)
 		if with != nil {
@@ -194,7 +201,8 @@ func TestTokenAsksAgain(t *testing.T) {
 		if w.Code != want || strings.Contains(w.Body.String(), "This is the token") != (want == 200) {
 			t.Errorf("with %q: %d", confirm, w.Code)
 		}
-		if w := s.send("POST", "/account/passkey/new", url.Values{"confirm": {confirm}}); want == 422 && w.Code != http.StatusBadRequest {
+		if w := s.send("POST", "/account/passkey/new", url.Values{"confirm": {confirm}}); want == 422 &&
+			w.Code != http.StatusBadRequest {
 			t.Errorf("a passkey with %q: %d", confirm, w.Code)
 		}
 	}

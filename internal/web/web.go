@@ -46,7 +46,8 @@ type Options struct {
 	Codes  *code.Store
 	People *people.Store
 	Secure bool // cookies over TLS only: everywhere but on loopback
-	// BeyondAsked keeps hard conditions, abuse and the range of a proof until somebody asks for them, where processors are scarce.
+	// BeyondAsked keeps hard conditions, abuse and the range of a proof until somebody asks for them, where processors are
+	// scarce.
 	BeyondAsked bool
 	// Post sends files by mail; nil where no mail goes out.
 	Post handover.Post
@@ -94,7 +95,8 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People, Door: files}).Routes(all)
-	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox, MailFile: o.MailFile}).Routes(r, signedIn, may)
+	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,
+		MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
 	return all
 }
@@ -163,7 +165,8 @@ func bounded(next http.Handler) http.Handler {
 			switch at := r.URL.Path; {
 			case at == "/find":
 				limit = paste.MaxFile + 1<<16 // a picture with the form around it
-			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")), strings.HasPrefix(at, "/style/"):
+			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")),
+				strings.HasPrefix(at, "/style/"):
 				limit = stylecore.MaxKit + 1<<20
 			}
 		}

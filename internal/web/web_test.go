@@ -44,14 +44,19 @@ const other = "other"
 func open(t testing.TB) *site {
 	t.Helper()
 	d := dbtest.Open(t)
-	s := &site{t: t, store: code.New(ground.Ground{DB: d, Now: time.Now, Seal: sealtest.Box(t)}, proof.Panel{}, "none"), box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
-	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example", Seal: s.store.Seal, Later: func(do func()) { do() }}
+	s := &site{t: t, store: code.New(ground.Ground{DB: d, Now: time.Now, Seal: sealtest.Box(t)}, proof.Panel{}, "none"),
+		box: &standin.Mailbox{DB: d, Now: time.Now}, cookies: map[string]*http.Cookie{}}
+	s.people = &people.Store{DB: d, Now: time.Now, Mail: s.box, Base: "http://sodrik.example", Seal: s.store.Seal,
+		Later: func(do func()) { do() }}
 	for _, id := range []string{ws, other} {
 		if _, err := s.store.EnsureWorkspace(t.Context(), id, "Workspace "+id); err != nil {
 			t.Fatal(err)
 		}
 	}
-	m, problems := compose.Parse([]byte(`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`), nil)
+	m,
+		problems := compose.Parse(
+		[]byte(
+			`{"name":"Gate <poster>","content":{"kind":"url","url":"https://marrowby.example/fair?a=1&b=<2>"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -167,10 +172,12 @@ func TestAnswers(t *testing.T) {
 	} {
 		w := s.send(c.method, c.path, c.form)
 		if w.Code != c.status || !strings.Contains(w.Body.String(), c.has) {
-			t.Errorf("%s %s %.60v: %d %.300q, want %d with %q", c.method, c.path, c.form, w.Code, w.Body.String(), c.status, c.has)
+			t.Errorf("%s %s %.60v: %d %.300q, want %d with %q", c.method, c.path, c.form, w.Code, w.Body.String(),
+				c.status, c.has)
 		}
 		h := w.Header()
-		if !strings.Contains(h.Get("Content-Security-Policy"), "script-src 'self';") || strings.Contains(h.Get("Content-Security-Policy"), "unsafe") || h.Get("X-Content-Type-Options") != "nosniff" {
+		if !strings.Contains(h.Get("Content-Security-Policy"), "script-src 'self';") ||
+			strings.Contains(h.Get("Content-Security-Policy"), "unsafe") || h.Get("X-Content-Type-Options") != "nosniff" {
 			t.Errorf("%s %s: headers %v", c.method, c.path, h)
 		}
 	}
@@ -180,7 +187,8 @@ func TestAnswers(t *testing.T) {
 func TestOtherSites(t *testing.T) {
 	s := open(t)
 	for _, c := range [][2]string{{"POST", "/retire"}, {"PATCH", ""}, {"POST", "/ship"}} {
-		w := s.send(c[0], "/codes/"+s.id+c[1], url.Values{"path": {"/name"}, "text": {"x"}, "format": {"svg"}}, "Sec-Fetch-Site", "cross-site", "Origin", "https://elsewhere.example")
+		w := s.send(c[0], "/codes/"+s.id+c[1], url.Values{"path": {"/name"}, "text": {"x"}, "format": {"svg"}}, "Sec-Fetch-Site",
+			"cross-site", "Origin", "https://elsewhere.example")
 		if w.Code != http.StatusForbidden {
 			t.Errorf("%v from elsewhere: %d", c, w.Code)
 		}
@@ -190,7 +198,8 @@ func TestOtherSites(t *testing.T) {
 // TestNoInlineCode: pages hold no inline script, style or handler, which the policy would refuse.
 func TestNoInlineCode(t *testing.T) {
 	s := open(t)
-	for _, path := range []string{"/codes", "/codes/" + s.id, "/codes/" + s.id + "/peek", "/codes/" + s.id + "/proof", "/nowhere"} {
+	for _, path := range []string{"/codes", "/codes/" + s.id, "/codes/" + s.id + "/peek", "/codes/" + s.id + "/proof",
+		"/nowhere"} {
 		body := s.send("GET", path, nil).Body.String()
 		for _, bad := range []string{"<style", " style=", " onclick=", " onload=", "javascript:", "<script>"} {
 			if strings.Contains(body, bad) {

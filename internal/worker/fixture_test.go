@@ -43,7 +43,8 @@ func on(d *db.DB, box *seal.Box) *Worker {
 			panic(err)
 		}
 	}
-	s := code.New(ground.Ground{DB: d, Now: time.Now, Seal: box}, proof.Panel{Readers: []proof.Reader{fair{}}, Families: []string{"own"}}, "fair")
+	s := code.New(ground.Ground{DB: d, Now: time.Now, Seal: box},
+		proof.Panel{Readers: []proof.Reader{fair{}}, Families: []string{"own"}}, "fair")
 	s.Brief = true
 	return &Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: box}}
 }
@@ -54,7 +55,8 @@ func twoPlaces(t *testing.T, s *code.Store, url string) (id string) {
 	if _, err := s.EnsureWorkspace(t.Context(), workspace, "Marrowby"); err != nil {
 		t.Fatal(err)
 	}
-	m, problems := compose.Parse(fmt.Appendf(nil, `{"content":{"kind":"url","url":%q},"placements":[{"name":"gate","medium":"poster-a2"},{"name":"card","medium":"business-card"}]}`, url), nil)
+	m, problems := compose.Parse(fmt.Appendf(nil,
+		`{"content":{"kind":"url","url":%q},"placements":[{"name":"gate","medium":"poster-a2"},{"name":"card","medium":"business-card"}]}`, url), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}

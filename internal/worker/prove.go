@@ -29,7 +29,9 @@ func (proveArgs) Kind() string { return "prove" }
 
 // InsertOpts has one state of a place proved once, also where that failed for good.
 func (proveArgs) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{Queue: queueProofs, MaxAttempts: 5, UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: append(rivertype.UniqueOptsByStateDefault(), rivertype.JobStateDiscarded)}}
+	return river.InsertOpts{Queue: queueProofs, MaxAttempts: 5,
+		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: append(rivertype.UniqueOptsByStateDefault(),
+			rivertype.JobStateDiscarded)}}
 }
 
 // unproved puts a job down for each place of a code that the ledger knows no verdict of.

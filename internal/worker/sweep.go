@@ -24,7 +24,8 @@ type sweep struct {
 }
 
 // alone is a sweep that puts no jobs down.
-func alone(do func(context.Context) (int64, error)) func(context.Context, func(context.Context, []river.InsertManyParams) error) (int64, error) {
+func alone(do func(context.Context) (int64, error)) func(context.Context,
+	func(context.Context, []river.InsertManyParams) error) (int64, error) {
 	return func(ctx context.Context, _ func(context.Context, []river.InsertManyParams) error) (int64, error) {
 		return do(ctx)
 	}
@@ -33,13 +34,17 @@ func alone(do func(context.Context) (int64, error)) func(context.Context, func(c
 // sweepsOf are those of the service.
 func sweepsOf(codes *code.Store, who *people.Store) []sweep {
 	return []sweep{
-		{"what can be found", time.Hour, alone(func(ctx context.Context) (int64, error) { n, err := codes.Upkeep().Reindex(ctx); return int64(n), err })},
+		{"what can be found", time.Hour, alone(func(ctx context.Context) (int64, error) {
+			n, err := codes.Upkeep().Reindex(ctx)
+			return int64(n), err
+		})},
 		{"people", time.Hour, alone(who.Sweep)},
 		{"uploads", 6 * time.Hour, alone(codes.Upkeep().SweepUploads)},
 		{"proofs", 24 * time.Hour, alone(codes.Upkeep().SweepProofs)},
-		{"the ledger", time.Minute, func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
-			return unproved(ctx, codes, put)
-		}},
+		{"the ledger", time.Minute,
+			func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
+				return unproved(ctx, codes, put)
+			}},
 	}
 }
 

@@ -97,7 +97,8 @@ func (w *Worker) Run(ctx context.Context) error {
 	}
 	river.AddWorker(workers, s)
 	river.AddWorker(workers, &prover{codes: w.Codes})
-	queues := map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 4}, queueProofs: {MaxWorkers: max(1, runtime.NumCPU()-1)}}
+	queues := map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 4},
+		queueProofs: {MaxWorkers: max(1, runtime.NumCPU()-1)}}
 	if w.Post != nil {
 		river.AddWorker(workers, &sender{seal: w.Codes.Seal, post: w.Post})
 		queues[queueMails] = river.QueueConfig{MaxWorkers: 4}
@@ -105,7 +106,8 @@ func (w *Worker) Run(ctx context.Context) error {
 	if w.extra != nil {
 		w.extra(workers)
 	}
-	config := &river.Config{Schema: schema, Workers: workers, Queues: queues, PeriodicJobs: periodic, Logger: quiet(), JobTimeout: jobTimeout, RescueStuckJobsAfter: rescueAfter}
+	config := &river.Config{Schema: schema, Workers: workers, Queues: queues, PeriodicJobs: periodic, Logger: quiet(),
+		JobTimeout: jobTimeout, RescueStuckJobsAfter: rescueAfter}
 	if w.timeout > 0 {
 		config.JobTimeout, config.RescueStuckJobsAfter = w.timeout, w.rescue
 	}
@@ -172,7 +174,8 @@ func clearTemporary() {
 		return
 	}
 	for _, dir := range found {
-		if info, err := os.Stat(dir); err == nil && info.IsDir() && time.Since(info.ModTime()) > temporaryFor && onlyPictures(dir) {
+		if info, err := os.Stat(dir); err == nil && info.IsDir() && time.Since(info.ModTime()) > temporaryFor &&
+			onlyPictures(dir) {
 			os.RemoveAll(dir)
 		}
 	}

@@ -97,7 +97,9 @@ func TestSweeps(t *testing.T) {
 		other := *w
 		run(t, &other)
 	}
-	until(t, "all sweeps", 30*time.Second, func() bool { return failed.Load() >= 1 && wild.Load() >= 1 && sound.Load() >= 1 && long.Load() == 3 })
+	until(t, "all sweeps", 30*time.Second, func() bool {
+		return failed.Load() >= 1 && wild.Load() >= 1 && sound.Load() >= 1 && long.Load() == 3
+	})
 	time.Sleep(time.Second)
 	if n := sound.Load(); n != 1 {
 		t.Errorf("three processes did a sweep %d times", n)
@@ -125,7 +127,8 @@ func TestLedgerProofs(t *testing.T) {
 	s := w.Codes
 	id := twoPlaces(t, s, "marrowby.example/fair")
 	fresh := twoPlaces(t, s, "marrowby.example/late")
-	if _, err := s.DB.Pool.Exec(t.Context(), `UPDATE codes SET changed_at = now() - interval '1 hour' WHERE id = $1`, id); err != nil {
+	if _, err := s.DB.Pool.Exec(t.Context(), `UPDATE codes SET changed_at = now() - interval '1 hour' WHERE id = $1`,
+		id); err != nil {
 		t.Fatal(err)
 	}
 	list, err := s.Upkeep().Unproved(t.Context(), 10)
@@ -193,7 +196,8 @@ func TestMails(t *testing.T) {
 		t.Fatal(err)
 	}
 	var dump string
-	if err := w.Codes.DB.Pool.QueryRow(t.Context(), `SELECT string_agg(j::text || encode(decode(coalesce(args->>'sealed', ''), 'base64'), 'escape'), ' ') FROM river.river_job j`).Scan(&dump); err != nil {
+	if err := w.Codes.DB.Pool.QueryRow(t.Context(), `SELECT string_agg(j::text || encode(decode(coalesce(args->>'sealed', ''),
+		'base64'), 'escape'), ' ') FROM river.river_job j`).Scan(&dump); err != nil {
 		t.Fatal(err)
 	}
 	if strings.Contains(dump, "hushhush") || strings.Contains(dump, "wren@") {
@@ -204,7 +208,8 @@ func TestMails(t *testing.T) {
 	run(t, w)
 	until(t, "two tries", 30*time.Second, func() bool { return len(p.letters()) == 2 })
 	l := p.letters()
-	if l[0].ID == "" || l[0].ID != l[1].ID || l[1].Body != link || l[1].Subject != "Come in" || l[1].To[0] != "wren@marrowby.example" {
+	if l[0].ID == "" || l[0].ID != l[1].ID || l[1].Body != link || l[1].Subject != "Come in" ||
+		l[1].To[0] != "wren@marrowby.example" {
 		t.Errorf("sent were %+v", l)
 	}
 	if err := out.Send(t.Context(), "gone@marrowby.example", "Come in", link); err != nil {
@@ -301,7 +306,8 @@ func TestTemporaryFolders(t *testing.T) {
 	for _, c := range []struct {
 		dir, file string
 		at        time.Time
-	}{{"sodrik-old", "a.pgm", old}, {"sodrik-new", "a.pgm", time.Now()}, {"sodrik-other", "notes.txt", old}, {"others-old", "a.pgm", old}} {
+	}{{"sodrik-old", "a.pgm", old}, {"sodrik-new", "a.pgm", time.Now()}, {"sodrik-other", "notes.txt", old},
+		{"others-old", "a.pgm", old}} {
 		dir := filepath.Join(os.TempDir(), c.dir)
 		if err := os.Mkdir(dir, 0o700); err != nil {
 			t.Fatal(err)

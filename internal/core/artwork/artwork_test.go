@@ -70,24 +70,28 @@ func TestRefused(t *testing.T) {
 		data []byte
 		says string
 	}{
-		"nothing":         {nil, "is empty"},
-		"large":           {make([]byte, MaxBytes+1), "MB"},
-		"words":           {[]byte("seed"), "is none of"},
-		"gif":             {[]byte("GIF89a\x01\x00\x01\x00"), "is a GIF"},
-		"cut png":         {pngOf(40, 40, func(x, y int) color.Color { return color.Black })[:60], "damaged"},
-		"huge png":        {claims(60_000, 60_000), "60,000 × 60,000"},
-		"clear png":       {pngOf(4, 4, func(x, y int) color.Color { return color.Transparent }), "shows nothing"},
-		"moving webp":     {append([]byte("RIFF\x20\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00\x02"), make([]byte, 20)...), "animated"},
-		"broken webp":     {[]byte("RIFF\x20\x00\x00\x00WEBPVP8 aaaaaaaa"), "damaged"},
-		"entities":        {[]byte(`<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>`), "entities"},
-		"uses":            {[]byte(bomb), "more than"},
-		"uses itself":     {[]byte(svgHead + `<g id="a"><use href="#a"/><rect width="1" height="1"/></g></svg>`), "nested"},
-		"deep":            {[]byte(svgHead + strings.Repeat("<g>", 200) + strings.Repeat("</g>", 200) + "</svg>"), "nested"},
-		"many":            {[]byte(svgHead + strings.Repeat("<g/>", maxNodes+1) + "</svg>"), "elements"},
-		"not closed":      {[]byte(svgHead + `<rect width="2" height="2">`), "cannot be read" + "|" + "unexpected EOF"},
-		"empty drawing":   {[]byte(svgHead + `</svg>`), "shows nothing"},
-		"only foreign":    {[]byte(svgHead + `<foreignObject width="9" height="9"><body xmlns="http://www.w3.org/1999/xhtml">hello</body></foreignObject></svg>`), "shows nothing"},
-		"only elsewhere":  {[]byte(svgHead + `<image href="https://marrowby.example/a.png" width="9" height="9"/></svg>`), "shows nothing"},
+		"nothing":     {nil, "is empty"},
+		"large":       {make([]byte, MaxBytes+1), "MB"},
+		"words":       {[]byte("seed"), "is none of"},
+		"gif":         {[]byte("GIF89a\x01\x00\x01\x00"), "is a GIF"},
+		"cut png":     {pngOf(40, 40, func(x, y int) color.Color { return color.Black })[:60], "damaged"},
+		"huge png":    {claims(60_000, 60_000), "60,000 × 60,000"},
+		"clear png":   {pngOf(4, 4, func(x, y int) color.Color { return color.Transparent }), "shows nothing"},
+		"moving webp": {append([]byte("RIFF\x20\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00\x02"), make([]byte, 20)...), "animated"},
+		"broken webp": {[]byte("RIFF\x20\x00\x00\x00WEBPVP8 aaaaaaaa"), "damaged"},
+		"entities": {[]byte(
+			`<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg"><text>&b;</text></svg>`), "entities"},
+		"uses":          {[]byte(bomb), "more than"},
+		"uses itself":   {[]byte(svgHead + `<g id="a"><use href="#a"/><rect width="1" height="1"/></g></svg>`), "nested"},
+		"deep":          {[]byte(svgHead + strings.Repeat("<g>", 200) + strings.Repeat("</g>", 200) + "</svg>"), "nested"},
+		"many":          {[]byte(svgHead + strings.Repeat("<g/>", maxNodes+1) + "</svg>"), "elements"},
+		"not closed":    {[]byte(svgHead + `<rect width="2" height="2">`), "cannot be read" + "|" + "unexpected EOF"},
+		"empty drawing": {[]byte(svgHead + `</svg>`), "shows nothing"},
+		"only foreign": {[]byte(svgHead +
+			`<foreignObject width="9" height="9"><body xmlns="http://www.w3.org/1999/xhtml">hello</body></foreignObject></svg>`),
+			"shows nothing"},
+		"only elsewhere": {[]byte(svgHead + `<image href="https://marrowby.example/a.png" width="9" height="9"/></svg>`),
+			"shows nothing"},
 		"another charset": {[]byte(`<?xml version="1.0" encoding="utf-16"?>` + svgHead + `</svg>`), "UTF-8"},
 	} {
 		_, err := Read(c.data)
@@ -103,7 +107,9 @@ func TestRefused(t *testing.T) {
 
 // TestNothingLivesOn: what could run, fetch or grow is gone from what is written.
 func TestNothingLivesOn(t *testing.T) {
-	a, err := Read([]byte(svgHead + `<script>alert(1)</script><style>@import url(https://marrowby.example/a.css); .k{fill:#123456} rect{stroke:none}</style>
+	a,
+		err := Read([]byte(svgHead +
+		`<script>alert(1)</script><style>@import url(https://marrowby.example/a.css); .k{fill:#123456} rect{stroke:none}</style>
 		<rect class="k" width="9" height="9" onclick="alert(2)" style="fill-opacity:.5"/><a href="javascript:alert(3)"><circle cx="15" cy="15" r="4"/></a>
 		<foreignObject width="9" height="9"><p xmlns="http://www.w3.org/1999/xhtml">x</p></foreignObject><image href="https://marrowby.example/b.png" width="3" height="3"/>
 		<use href="https://marrowby.example/c.svg#d"/><text x="2" y="9">Marrowby</text><animate attributeName="x"/><metadata>secret place</metadata><!-- a comment --></svg>`))
@@ -111,7 +117,8 @@ func TestNothingLivesOn(t *testing.T) {
 		t.Fatal(err)
 	}
 	out := string(a.Normal())
-	for _, gone := range []string{"script", "alert", "import", "onclick", "javascript", "foreign", "https:", "text", "animate", "secret", "comment", "class", "style"} {
+	for _, gone := range []string{"script", "alert", "import", "onclick", "javascript", "foreign", "https:", "text", "animate",
+		"secret", "comment", "class", "style"} {
 		if strings.Contains(out, gone) {
 			t.Errorf("%q lives on in %s", gone, out)
 		}
@@ -127,7 +134,9 @@ func TestNothingLivesOn(t *testing.T) {
 // picture draws art on white.
 func picture(t *testing.T, a *Art, width int) *image.NRGBA {
 	t.Helper()
-	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: append([]scene.Item{{Path: scene.Rectangle(0, 0, a.Width, a.Height), At: scene.Unit, Fill: ink.White}}, a.Items...)}
+	s := &scene.Scene{Width: a.Width, Height: a.Height,
+		Items: append([]scene.Item{{Path: scene.Rectangle(0, 0, a.Width, a.Height), At: scene.Unit, Fill: ink.White}},
+			a.Items...)}
 	img, err := raster.Draw(s, raster.Fit(s, width))
 	if err != nil {
 		t.Fatal(err)
@@ -142,7 +151,8 @@ func outside(t *testing.T, svg []byte, width int) image.Image {
 	if err := os.WriteFile(file, svg, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if b, err := exec.Command("rsvg-convert", "-w", fmt.Sprint(width), "-b", "white", "-o", out, file).CombinedOutput(); err != nil {
+	if b, err := exec.Command("rsvg-convert", "-w", fmt.Sprint(width), "-b", "white", "-o", out, file).
+		CombinedOutput(); err != nil {
 		t.Fatalf("%v %s", err, b)
 	}
 	data, err := os.ReadFile(out)
@@ -162,7 +172,8 @@ func differ(a *image.NRGBA, b image.Image) (mean, far float64) {
 	for y := range a.Rect.Dy() {
 		for x := range a.Rect.Dx() {
 			p, q := a.NRGBAAt(x, y), color.NRGBAModel.Convert(b.At(x, y)).(color.NRGBA)
-			d := max(math.Abs(float64(p.R)-float64(q.R)), math.Abs(float64(p.G)-float64(q.G)), math.Abs(float64(p.B)-float64(q.B)))
+			d := max(math.Abs(float64(p.R)-float64(q.R)), math.Abs(float64(p.G)-float64(q.G)),
+				math.Abs(float64(p.B)-float64(q.B)))
 			mean += d
 			if d > 48 {
 				far++
@@ -187,7 +198,10 @@ func TestDrawings(t *testing.T) {
 		"clip":       `<clipPath id="c"><circle cx="12" cy="12" r="8"/></clipPath><g clip-path="url(#c)" opacity=".6"><rect width="24" height="12" fill="#a8321f"/><rect y="12" width="24" height="12" fill="#12594a"/></g>`,
 		"symbols":    `<symbol id="s" viewBox="0 0 10 10"><path d="M5 0L10 10H0z"/></symbol><use href="#s" x="2" y="2" width="8" height="8" fill="#2c5f86"/><use xlink:href="#s" x="12" y="12" width="10" height="5"/>`,
 		"sheet":      `<style>.a{fill:#5a2d0c;opacity:.5} #b{fill:none;stroke:#000;stroke-width:2px}</style><rect class="x a" x="2" y="2" width="9" height="9"/><rect id="b" x="13" y="13" width="8" height="8"/>`,
-		"picture":    `<image x="4" y="4" width="16" height="16" href="data:image/png;base64,` + base64.StdEncoding.EncodeToString(pngOf(8, 8, func(x, y int) color.Color { return color.NRGBA{uint8(30 * x), uint8(30 * y), 90, 255} })) + `"/>`,
+		"picture": `<image x="4" y="4" width="16" height="16" href="data:image/png;base64,` +
+			base64.StdEncoding.EncodeToString(pngOf(8, 8, func(x, y int) color.Color {
+				return color.NRGBA{uint8(30 * x), uint8(30 * y), 90, 255}
+			})) + `"/>`,
 	} {
 		text := []byte(svgHead + back + inner + `</svg>`)
 		a, err := Read(text)
@@ -231,7 +245,8 @@ func TestIcons(t *testing.T) {
 		if n++; n%90 != 0 {
 			continue
 		}
-		text := svgHead + `<rect width="24" height="24" fill="#fff"/><g fill="none" stroke="#000" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">` + d.svg + `</g></svg>`
+		text := svgHead +
+			`<rect width="24" height="24" fill="#fff"/><g fill="none" stroke="#000" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">` + d.svg + `</g></svg>`
 		b, err := Read([]byte(text))
 		if err != nil {
 			t.Fatal(name, err)
@@ -302,7 +317,9 @@ func TestUpright(t *testing.T) {
 
 // TestCMYK: a JPEG in four inks, as another program writes it, comes in with about the colours it had.
 func TestCMYK(t *testing.T) {
-	sc := &scene.Scene{Width: 20, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Unit, Fill: ink.White}, {Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit, Fill: ink.Colour{R: 168, G: 50, B: 31}}}}
+	sc := &scene.Scene{Width: 20, Height: 10,
+		Items: []scene.Item{{Path: scene.Rectangle(0, 0, 20, 10), At: scene.Unit, Fill: ink.White},
+			{Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit, Fill: ink.Colour{R: 168, G: 50, B: 31}}}}
 	file := filepath.Join(t.TempDir(), "a.pdf")
 	if err := os.WriteFile(file, pdf.Encode(sc, export.Meta{}), 0o600); err != nil {
 		t.Fatal(err)
@@ -358,7 +375,9 @@ func TestCutOut(t *testing.T) {
 			t.Fatalf("an edge keeps the ground's colour: %v", q)
 		}
 	}
-	if mixed, err := Read(pngOf(40, 40, func(x, y int) color.Color { return color.NRGBA{uint8(6 * x), uint8(6 * y), 90, 255} })); err != nil || mixed.CutOut() != mixed {
+	if mixed, err := Read(pngOf(40, 40, func(x, y int) color.Color {
+		return color.NRGBA{uint8(6 * x), uint8(6 * y), 90, 255}
+	})); err != nil || mixed.CutOut() != mixed {
 		t.Error("a picture without a ground was cut")
 	}
 }
@@ -372,7 +391,8 @@ func TestNear(t *testing.T) {
 	for _, c := range []struct {
 		x, y, d float64
 		is      bool
-	}{{2, 2, 0, true}, {11, 2, 0, false}, {11, 2, 0.5, false}, {11, 2, 1.3, true}, {11, 11, 1.2, false}, {11, 11, 1.7, true}, {20, 20, 0, true}, {20, 2, 0, false}, {-2, 5, 0.5, false}, {-2, 5, 1.2, true}} {
+	}{{2, 2, 0, true}, {11, 2, 0, false}, {11, 2, 0.5, false}, {11, 2, 1.3, true}, {11, 11, 1.2, false}, {11, 11, 1.7, true},
+		{20, 20, 0, true}, {20, 2, 0, false}, {-2, 5, 0.5, false}, {-2, 5, 1.2, true}} {
 		if got := a.Near(c.x, c.y, c.x+1, c.y+1, c.d); got != c.is {
 			t.Errorf("near %g, %g by %g: %v", c.x, c.y, c.d, got)
 		}
@@ -380,8 +400,10 @@ func TestNear(t *testing.T) {
 }
 
 func FuzzRead(f *testing.F) {
-	f.Add([]byte(svgHead + `<g transform="rotate(3)"><path d="M0 0A3 4 5 0 1 9 9z" stroke="red" style="fill:url(#g)"/><use href="#a"/></g></svg>`))
-	f.Add([]byte(svgHead + `<style>.a{fill:red}</style><symbol id="s" viewBox="0 0 1 1"><rect class="a" width="1" height="1" rx="2"/></symbol><use xlink:href="#s"/></svg>`))
+	f.Add([]byte(svgHead +
+		`<g transform="rotate(3)"><path d="M0 0A3 4 5 0 1 9 9z" stroke="red" style="fill:url(#g)"/><use href="#a"/></g></svg>`))
+	f.Add([]byte(svgHead +
+		`<style>.a{fill:red}</style><symbol id="s" viewBox="0 0 1 1"><rect class="a" width="1" height="1" rx="2"/></symbol><use xlink:href="#s"/></svg>`))
 	f.Add(pngOf(3, 2, func(x, y int) color.Color { return color.Black }))
 	f.Add(jpegOf(image.NewCMYK(image.Rect(0, 0, 2, 2))))
 	f.Fuzz(func(t *testing.T, data []byte) {
@@ -400,12 +422,14 @@ func FuzzRead(f *testing.F) {
 
 // TestPlainWords: what people call a thing finds it, first where it is called so.
 func TestPlainWords(t *testing.T) {
-	for query, want := range map[string]string{"leaf": "leaf", "key": "key", "keys": "key", "leaves": "leaf", "tap": "faucet", "house": "house", "tea cup": "coffee", "Bike": "bike"} {
+	for query, want := range map[string]string{"leaf": "leaf", "key": "key", "keys": "key", "leaves": "leaf", "tap": "faucet",
+		"house": "house", "tea cup": "coffee", "Bike": "bike"} {
 		if got := Icons(query, 1); len(got) == 0 || got[0] != want {
 			t.Errorf("%q finds %v first, want %s", query, got, want)
 		}
 	}
-	for query, want := range map[string]string{"present": "gift", "cup": "coffee", "tea": "coffee", "cherries": "cherry", "seed": "sprout"} {
+	for query, want := range map[string]string{"present": "gift", "cup": "coffee", "tea": "coffee", "cherries": "cherry",
+		"seed": "sprout"} {
 		if got := Icons(query, 12); !slices.Contains(got, want) {
 			t.Errorf("%q finds %v, and no %s", query, got, want)
 		}

@@ -70,17 +70,25 @@ func hostile() map[string][]byte {
 		fmt.Fprintf(&classes, ".c{stroke-width:%d}", i)
 	}
 	out["rules by elements"] = svgOf("<style>" + rules.String() + "</style>" + strings.Repeat(`<path d="M0 0h1v1z"/>`, 40_000))
-	out["rules of a class by elements"] = svgOf("<style>" + classes.String() + "</style>" + strings.Repeat(`<path class="c" d="M0 0h1v1z"/>`, 40_000))
-	out["one rule with many heads"] = svgOf("<style>" + strings.Repeat("path,", 200_000) + "path{" + strings.Repeat("fill:red;", 20_000) + "}</style><path d=\"M0 0h9v9z\"/>")
+	out["rules of a class by elements"] = svgOf("<style>" + classes.String() + "</style>" +
+		strings.Repeat(`<path class="c" d="M0 0h1v1z"/>`, 40_000))
+	out["one rule with many heads"] = svgOf("<style>" + strings.Repeat("path,", 200_000) + "path{" +
+		strings.Repeat("fill:red;", 20_000) + "}</style><path d=\"M0 0h9v9z\"/>")
 	out["even-odd outlines"] = svgOf(`<path fill-rule="evenodd" d="` + strings.Repeat("M0 0h99v99h-99z", 60_000) + `"/>`)
 	out["shapes over one another"] = svgOf(strings.Repeat(`<rect width="100" height="100"/>`, 19_000))
 	stops := strings.Repeat(`<stop offset="0.5" stop-color="red"/>`, 40_000)
-	out["a gradient of many colours"] = svgOf("<linearGradient id=\"g\">" + stops + "</linearGradient>" + strings.Repeat(`<path fill="url(#g)" d="M0 0h1v1z"/>`, 9_000))
-	out["a long path, used and hidden"] = svgOf(`<path id="p" visibility="hidden" d="M0 0` + strings.Repeat("l1 1", 300_000) + `"/>` + strings.Repeat(`<use href="#p"/>`, 40_000))
-	out["a long path, used and not filled"] = svgOf(`<path id="p" fill="none" d="M0 0` + strings.Repeat("l1 1", 300_000) + `"/>` + strings.Repeat(`<use href="#p"/>`, 40_000))
-	out["clips of many parts"] = svgOf(`<clipPath id="c">` + strings.Repeat(`<rect width="9" height="9"/>`, 20_000) + `</clipPath>` + strings.Repeat(`<rect clip-path="url(#c)" width="1" height="1"/>`, 20_000))
-	out["deep strokes"] = svgOf(`<g stroke="red" stroke-linejoin="round" fill="none">` + strings.Repeat(`<path d="M0 0c9 9 0 9 1 1s3 3 3 3"/>`, 40_000) + `</g>`)
-	out["transforms"] = svgOf(`<g id="t" transform="` + strings.Repeat("scale(1)", 600_000) + `"/>` + strings.Repeat(`<use href="#t"/>`, 40_000))
+	out["a gradient of many colours"] = svgOf("<linearGradient id=\"g\">" + stops + "</linearGradient>" +
+		strings.Repeat(`<path fill="url(#g)" d="M0 0h1v1z"/>`, 9_000))
+	out["a long path, used and hidden"] = svgOf(`<path id="p" visibility="hidden" d="M0 0` + strings.Repeat("l1 1", 300_000) +
+		`"/>` + strings.Repeat(`<use href="#p"/>`, 40_000))
+	out["a long path, used and not filled"] = svgOf(`<path id="p" fill="none" d="M0 0` + strings.Repeat("l1 1", 300_000) + `"/>` +
+		strings.Repeat(`<use href="#p"/>`, 40_000))
+	out["clips of many parts"] = svgOf(`<clipPath id="c">` + strings.Repeat(`<rect width="9" height="9"/>`, 20_000) +
+		`</clipPath>` + strings.Repeat(`<rect clip-path="url(#c)" width="1" height="1"/>`, 20_000))
+	out["deep strokes"] = svgOf(`<g stroke="red" stroke-linejoin="round" fill="none">` +
+		strings.Repeat(`<path d="M0 0c9 9 0 9 1 1s3 3 3 3"/>`, 40_000) + `</g>`)
+	out["transforms"] = svgOf(`<g id="t" transform="` + strings.Repeat("scale(1)", 600_000) + `"/>` +
+		strings.Repeat(`<use href="#t"/>`, 40_000))
 	out["style in crumbs"] = svgOf("<style>" + strings.Repeat("a<!-- -->", 600_000) + "</style>")
 	var b bytes.Buffer
 	png.Encode(&b, image.NewGray(image.Rect(0, 0, 5000, 5000)))
@@ -181,7 +189,8 @@ func TestLargePictures(t *testing.T) {
 	for _, c := range []struct {
 		w, h int
 		why  string
-	}{{40_000_000, 1, "megapixels are taken"}, {20_001, 300, "a side has 20,000 at most"}, {6000, 59, "is a strip"}, {5100, 5100, "at most 26 megapixels"}} {
+	}{{40_000_000, 1, "megapixels are taken"}, {20_001, 300, "a side has 20,000 at most"}, {6000, 59, "is a strip"},
+		{5100, 5100, "at most 26 megapixels"}} {
 		if err := Measure(c.w, c.h); err == nil || !strings.Contains(err.Error(), c.why) {
 			t.Errorf("%d × %d: %v, want %q", c.w, c.h, err, c.why)
 		}

@@ -262,7 +262,8 @@ func (s *Sheet) findInks() (out []ink.Colour) {
 // Cut is a picture of a part of a sheet, pixels along its longer side; nil where it cannot be drawn.
 func (s *Sheet) Cut(r Rect, pixels int) *scene.Picture {
 	k := float64(pixels) / max(r.W, r.H)
-	img, err := s.draw(raster.View{Width: max(1, int(math.Round(r.W*k))), Height: max(1, int(math.Round(r.H*k))), Scale: k, X: -r.X * k, Y: -r.Y * k})
+	img, err := s.draw(raster.View{Width: max(1, int(math.Round(r.W*k))), Height: max(1, int(math.Round(r.H*k))), Scale: k,
+		X: -r.X * k, Y: -r.Y * k})
 	if err != nil {
 		return nil
 	}

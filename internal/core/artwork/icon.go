@@ -39,7 +39,10 @@ func Icon(name string) (*Art, bool) {
 	if !ok {
 		return nil, false
 	}
-	a, err := readSVG([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">`+d.svg+`</svg>`), NewBudget())
+	a,
+		err := readSVG(
+		[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 24 24" fill="none" stroke="currentColor" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">`+d.svg+`</svg>`), NewBudget())
 	if err != nil { // a test reads all of them
 		return nil, false
 	}

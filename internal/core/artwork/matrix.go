@@ -102,7 +102,9 @@ func parseTransform(s string) matrix {
 
 // numbers reads numbers apart by blanks and commas; the first that is none ends the list.
 func numbers(s string) (out []float64) {
-	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == ',' || r == '\t' || r == '\n' || r == '\r' }) {
+	for _, f := range strings.FieldsFunc(s, func(r rune) bool {
+		return r == ' ' || r == ',' || r == '\t' || r == '\n' || r == '\r'
+	}) {
 		v, err := strconv.ParseFloat(f, 64)
 		if err != nil || math.IsNaN(v) || math.Abs(v) > 1e9 {
 			return out

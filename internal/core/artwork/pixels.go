@@ -49,11 +49,13 @@ var errManyPixels = errors.New("shows pictures of more pixels in all than are ta
 func Measure(w, h int) error {
 	switch {
 	case w < 1 || h < 1 || w > MaxPixels/h:
-		return fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h), MaxPixels/1_000_000)
+		return fmt.Errorf("has %s × %s pixels; at most %d megapixels are taken", measure.Count(w), measure.Count(h),
+			MaxPixels/1_000_000)
 	case max(w, h) > MaxSide:
 		return fmt.Errorf("has %s × %s pixels; a side has %s at most", measure.Count(w), measure.Count(h), measure.Count(MaxSide))
 	case max(w, h) > MaxAspect*min(w, h):
-		return fmt.Errorf("has %s × %s pixels, which is a strip; a side is at most %d times as long as the other", measure.Count(w), measure.Count(h), MaxAspect)
+		return fmt.Errorf("has %s × %s pixels, which is a strip; a side is at most %d times as long as the other",
+			measure.Count(w), measure.Count(h), MaxAspect)
 	}
 	return nil
 }
@@ -97,7 +99,8 @@ func decodePixels(data []byte, most int, budget *Budget) (pixels *image.NRGBA, l
 		if kind == "JPEG" && orientation(data) > 4 {
 			w, h = h, w
 		}
-		left = append(left, fmt.Sprintf("It was made smaller, to %s × %s pixels, which print 200 mm wide at 300 dpi.", measure.Count(w), measure.Count(h)))
+		left = append(left, fmt.Sprintf("It was made smaller, to %s × %s pixels, which print 200 mm wide at 300 dpi.",
+			measure.Count(w), measure.Count(h)))
 	}
 	if kind == "PNG" && deep(config) {
 		err = deepRows(data, to)

@@ -25,7 +25,8 @@ func (a *Art) rows() []row {
 	a.lines.once.Do(func() {
 		unit := max(a.Width, a.Height) / fineness
 		w, h := int(math.Ceil(a.Width/unit)), int(math.Ceil(a.Height/unit))
-		img, err := raster.Draw(&scene.Scene{Width: a.Width, Height: a.Height, Items: a.Items}, raster.View{Width: w, Height: h, Scale: 1 / unit})
+		img, err := raster.Draw(&scene.Scene{Width: a.Width, Height: a.Height, Items: a.Items},
+			raster.View{Width: w, Height: h, Scale: 1 / unit})
 		if err != nil { // a side of nothing, which newArt refuses
 			return
 		}

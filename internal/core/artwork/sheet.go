@@ -57,7 +57,8 @@ func ReadSheet(data []byte) (*Sheet, error) {
 func sized(s *Sheet) (*Sheet, error) {
 	for _, side := range [2]float64{s.Width, s.Height} {
 		if !(side >= MinSheet && side <= MaxSheet) {
-			return nil, fmt.Errorf("is %s × %s mm; artwork lies between %d mm and %d m a side", measure.Number(s.Width, 1), measure.Number(s.Height, 1), MinSheet, MaxSheet/1000)
+			return nil, fmt.Errorf("is %s × %s mm; artwork lies between %d mm and %d m a side", measure.Number(s.Width, 1),
+				measure.Number(s.Height, 1), MinSheet, MaxSheet/1000)
 		}
 	}
 	return s, nil
@@ -74,7 +75,8 @@ func sheetOfPixels(data []byte) (*Sheet, error) {
 	}
 	p := scene.NewPicture(pixels)
 	p.Width, p.Height = float64(pixels.Rect.Dx())/perMM, float64(pixels.Rect.Dy())/perMM
-	return sized(&Sheet{Width: p.Width, Height: p.Height, Said: said, Left: left, Items: []scene.Item{{Name: "artwork", Picture: p, At: scene.Unit}}})
+	return sized(&Sheet{Width: p.Width, Height: p.Height, Said: said, Left: left,
+		Items: []scene.Item{{Name: "artwork", Picture: p, At: scene.Unit}}})
 }
 
 func sheetOfDrawing(data []byte) (*Sheet, error) {
@@ -92,7 +94,9 @@ func ReadDrawn(data []byte) (*Sheet, error) {
 		return nil, err
 	}
 	if math.IsInf(frame.x0, 0) {
-		return nil, fmt.Errorf("says neither how large it is nor what part of it is the sheet: it has no width and height, and no viewBox")
+		return nil,
+			fmt.Errorf(
+				"says neither how large it is nor what part of it is the sheet: it has no width and height, and no viewBox")
 	}
 	w, h := frame.x1-frame.x0, frame.y1-frame.y0
 	s := &Sheet{Width: w * 25.4 / 96, Height: h * 25.4 / 96, Left: d.left}
@@ -131,7 +135,8 @@ func ReadPage(file []byte, page int, picture []byte) (*Sheet, error) {
 	}
 	x0, y0, x1, y1 := p.Within()
 	w, h := float64(img.Bounds().Dx()), float64(img.Bounds().Dy())
-	r := image.Rect(int(math.Round(x0*w)), int(math.Round(y0*h)), int(math.Round(x1*w)), int(math.Round(y1*h))).Intersect(image.Rect(0, 0, img.Bounds().Dx(), img.Bounds().Dy()))
+	r := image.Rect(int(math.Round(x0*w)), int(math.Round(y0*h)), int(math.Round(x1*w)), int(math.Round(y1*h))).
+		Intersect(image.Rect(0, 0, img.Bounds().Dx(), img.Bounds().Dy()))
 	if r.Empty() {
 		return nil, fmt.Errorf("shows nothing: its trimmed page is smaller than a dot")
 	}

@@ -52,9 +52,13 @@ func TestSheetSize(t *testing.T) {
 		w, h float64
 		said bool
 	}{
-		"millimetres":   {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 1480 2100"><path d="M900 900h100v100z"/></svg>`), 148, 210, true},
-		"inches":        {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="4in" height="6in"><path d="M9 9h10v10z"/></svg>`), 101.6, 152.4, true},
-		"a view alone":  {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 960 480"><path d="M9 9h10v10z"/></svg>`), 254, 127, false},
+		"millimetres": {[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 1480 2100"><path d="M900 900h100v100z"/></svg>`), 148, 210, true},
+		"inches": {[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" width="4in" height="6in"><path d="M9 9h10v10z"/></svg>`), 101.6,
+			152.4, true},
+		"a view alone": {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 960 480"><path d="M9 9h10v10z"/></svg>`),
+			254, 127, false},
 		"blank":         {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="50mm"/>`), 50, 50, true},
 		"png of 150":    {withDensity(pixels, 5906, 5906, 1), 50.796, 25.398, true},
 		"png, no unit":  {withDensity(pixels, 5906, 5906, 0), 25.4, 12.7, false},
@@ -102,7 +106,8 @@ func TestFree(t *testing.T) {
 		t.Fatal(err)
 	}
 	list := s.Free()
-	if len(list) == 0 || list[0].Y < 67 || list[0].Y > 70 || list[0].Y+list[0].H < 127 || list[0].Y+list[0].H > 130 || list[0].W < 98 {
+	if len(list) == 0 || list[0].Y < 67 || list[0].Y > 70 || list[0].Y+list[0].H < 127 || list[0].Y+list[0].H > 130 ||
+		list[0].W < 98 {
 		t.Fatalf("%+v", list)
 	}
 	for _, r := range list {
@@ -198,7 +203,8 @@ func TestSheetAsDrawn(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	img, err := raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: s.Items}, raster.View{Width: 400, Height: 600, Scale: 4})
+	img, err := raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: s.Items},
+		raster.View{Width: 400, Height: 600, Scale: 4})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -209,7 +215,10 @@ func TestSheetAsDrawn(t *testing.T) {
 
 // TestPage: a page's picture is cut to what is left after trimming, and a signature is told.
 func TestPage(t *testing.T) {
-	file := []byte("%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R /AcroForm << /SigFlags 3 /Fields [] >> >>\nendobj\n2 0 obj\n<< /Type /Pages /Kids [3 0 R] /Count 1 >>\nendobj\n3 0 obj\n<< /Type /Page /Parent 2 0 R /MediaBox [0 0 200 400] /TrimBox [50 100 150 300] >>\nendobj\ntrailer\n<< /Size 4 /Root 1 0 R >>\n")
+	file := []byte(
+		"%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R /AcroForm << /SigFlags 3 /Fields [] >> >>\nendobj\n2 0 obj\n<< " +
+			"/Type /Pages /Kids [3 0 R] /Count 1 >>\nendobj\n3 0 obj\n<< /Type /Page /Parent 2 0 R /MediaBox [0 0 200 400] " +
+			"/TrimBox [50 100 150 300] >>\nendobj\ntrailer\n<< /Size 4 /Root 1 0 R >>\n")
 	at := []int{bytes.Index(file, []byte("1 0 obj")), bytes.Index(file, []byte("2 0 obj")), bytes.Index(file, []byte("3 0 obj"))}
 	table := "xref\n0 4\n0000000000 65535 f \n"
 	for _, o := range at {
@@ -232,7 +241,8 @@ func TestPage(t *testing.T) {
 		t.Fatal(err)
 	}
 	pixels := s.Items[0].Picture.Pixels
-	if math.Abs(s.Width-100*25.4/72) > 1e-6 || math.Abs(s.Height-200*25.4/72) > 1e-6 || pixels.Rect != image.Rect(0, 0, 50, 100) || pixels.NRGBAAt(0, 0).R != 0 || pixels.NRGBAAt(49, 99).R != 0 {
+	if math.Abs(s.Width-100*25.4/72) > 1e-6 || math.Abs(s.Height-200*25.4/72) > 1e-6 ||
+		pixels.Rect != image.Rect(0, 0, 50, 100) || pixels.NRGBAAt(0, 0).R != 0 || pixels.NRGBAAt(49, 99).R != 0 {
 		t.Errorf("%.2f × %.2f mm, %v", s.Width, s.Height, pixels.Rect)
 	}
 	if len(s.Left) != 1 || !strings.Contains(s.Left[0], "signed") || s.Pages != 1 {
@@ -248,7 +258,8 @@ func TestClearEdges(t *testing.T) {
 		}
 		return color.Transparent
 	})
-	drawing := []byte(`<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="40mm" height="40mm" viewBox="0 0 40 40"><rect width="40" height="40" fill="#fff"/><image width="40" height="40" xlink:href="data:image/png;base64,` + base64.StdEncoding.EncodeToString(img) + `"/></svg>`)
+	drawing := []byte(
+		`<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="40mm" height="40mm" viewBox="0 0 40 40"><rect width="40" height="40" fill="#fff"/><image width="40" height="40" xlink:href="data:image/png;base64,` + base64.StdEncoding.EncodeToString(img) + `"/></svg>`)
 	s, err := ReadSheet(drawing)
 	if err != nil {
 		t.Fatal(err)

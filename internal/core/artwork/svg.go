@@ -63,7 +63,8 @@ type outline struct {
 // spend counts steps of work. Past the budget the drawing is refused, whatever it would have shown.
 func (d *drawing) spend(n int) {
 	if d.budget.Steps -= n; d.budget.Steps < 0 && d.err == nil {
-		d.err = fmt.Errorf("takes too many steps to draw: its parts refer to one another, or are styled, too often; simplify the drawing")
+		d.err = fmt.Errorf(
+			"takes too many steps to draw: its parts refer to one another, or are styled, too often; simplify the drawing")
 	}
 }
 
@@ -73,7 +74,8 @@ func draftOf(data []byte, budget *Budget) (*drawing, box, error) {
 	if err != nil {
 		return nil, box{}, err
 	}
-	d := &drawing{root: root, ids: map[string]*node{}, budget: budget, stops: map[string]*stops{}, pictures: map[*node]*scene.Picture{}, shapes: map[*node]*outline{}, clips: map[string]*scene.Path{}}
+	d := &drawing{root: root, ids: map[string]*node{}, budget: budget, stops: map[string]*stops{},
+		pictures: map[*node]*scene.Picture{}, shapes: map[*node]*outline{}, clips: map[string]*scene.Path{}}
 	d.index(root)
 	frame := box{math.Inf(-1), math.Inf(-1), math.Inf(1), math.Inf(1)}
 	if v := numbers(root.attr["viewBox"]); len(v) == 4 && v[2] > 0 && v[3] > 0 {
@@ -82,8 +84,9 @@ func draftOf(data []byte, budget *Budget) (*drawing, box, error) {
 		frame = box{0, 0, w, h}
 	}
 	d.view = frame
-	s := style{fill: paint{alpha: 1}, stroke: paint{none: true}, fillFade: 1, strokeFade: 1, fade: 1, color: paint{current: true, alpha: 1},
-		pen: pencil{width: 1, miter: 4, linecap: "butt", join: "miter"}}
+	s := style{fill: paint{alpha: 1}, stroke: paint{none: true}, fillFade: 1, strokeFade: 1, fade: 1,
+		color: paint{current: true, alpha: 1},
+		pen:   pencil{width: 1, miter: 4, linecap: "butt", join: "miter"}}
 	d.children(root, d.inherit(root, s), identity, 0)
 	if d.err == nil {
 		d.err = covers(d.items, frame)
@@ -107,7 +110,8 @@ func covers(items []scene.Item, frame box) error {
 		}
 	}
 	if all > 0 && area > maxCover*all {
-		return fmt.Errorf("has shapes that cover it %.0f times over; at most %d times is drawn. Simplify the drawing", area/all, maxCover)
+		return fmt.Errorf("has shapes that cover it %.0f times over; at most %d times is drawn. Simplify the drawing",
+			area/all, maxCover)
 	}
 	return nil
 }
@@ -170,9 +174,12 @@ func (d *drawing) children(n *node, s style, m matrix, depth int) {
 }
 
 var leftOut = map[string]string{
-	"script": "A script was left out.", "foreignObject": "A part that is not SVG was left out.", "text": "Words were left out: turn them into outlines first.",
-	"animate": "Movement was left out.", "animateTransform": "Movement was left out.", "animateMotion": "Movement was left out.", "set": "Movement was left out.",
-	"video": "A part that is not SVG was left out.", "audio": "A part that is not SVG was left out.", "iframe": "A part that is not SVG was left out.",
+	"script": "A script was left out.", "foreignObject": "A part that is not SVG was left out.",
+	"text":    "Words were left out: turn them into outlines first.",
+	"animate": "Movement was left out.", "animateTransform": "Movement was left out.", "animateMotion": "Movement was left out.",
+	"set":   "Movement was left out.",
+	"video": "A part that is not SVG was left out.", "audio": "A part that is not SVG was left out.",
+	"iframe": "A part that is not SVG was left out.",
 }
 
 func (d *drawing) draw(n *node, up style, m matrix, depth int) {
@@ -196,7 +203,8 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 	if ref := refOf(of["clip-path"]); ref != "" {
 		s.clip = d.clip(ref, s, m)
 	}
-	for key, words := range map[string]string{"mask": "A mask was left out.", "filter": "A filter, such as a shadow or a blur, was left out."} {
+	for key, words := range map[string]string{"mask": "A mask was left out.",
+		"filter": "A filter, such as a shadow or a blur, was left out."} {
 		if v := of[key]; v != "" && v != "none" {
 			d.leave(words)
 		}
@@ -204,7 +212,8 @@ func (d *drawing) draw(n *node, up style, m matrix, depth int) {
 	switch n.name {
 	case "svg", "g", "a", "switch":
 		if n.name == "svg" {
-			m = m.of(matrix{1, 0, 0, 1, length(n.attr["x"], 0), length(n.attr["y"], 0)}).of(fit(n, length(n.attr["width"], 0), length(n.attr["height"], 0)))
+			m = m.of(matrix{1, 0, 0, 1, length(n.attr["x"], 0), length(n.attr["y"], 0)}).
+				of(fit(n, length(n.attr["width"], 0), length(n.attr["height"], 0)))
 		}
 		d.children(n, s, m, depth)
 	case "use":

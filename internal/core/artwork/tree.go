@@ -156,7 +156,8 @@ func declarations(s string) map[string]string {
 	out := map[string]string{}
 	for _, d := range strings.Split(s, ";") {
 		if key, value, ok := strings.Cut(d, ":"); ok {
-			out[strings.ToLower(strings.TrimSpace(key))] = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(value), "!important"))
+			out[strings.ToLower(strings.TrimSpace(key))] = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(value),
+				"!important"))
 		}
 	}
 	return out

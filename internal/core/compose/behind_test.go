@@ -18,8 +18,10 @@ func TestContrastOfBackdrops(t *testing.T) {
 		want           float64
 	}{
 		{"none", ``, 1}, {"the grey half over half of it", `,"backdrop":{"source":"` + picture + `","strength":1}`, -1},
-		{"the white half alone", `,"backdrop":{"source":"` + picture + `","strength":1,"x":1}`, 1}, {"the grey half alone", `,"backdrop":{"source":"` + picture + `","strength":1,"x":0}`, -1},
-		{"nothing of it", `,"backdrop":{"source":"` + picture + `","strength":0}`, 1}, {"in one ink", `,"backdrop":{"source":"` + picture + `","mode":"halftone","strength":1}`, 1},
+		{"the white half alone", `,"backdrop":{"source":"` + picture + `","strength":1,"x":1}`, 1},
+		{"the grey half alone", `,"backdrop":{"source":"` + picture + `","strength":1,"x":0}`, -1},
+		{"nothing of it", `,"backdrop":{"source":"` + picture + `","strength":0}`, 1},
+		{"in one ink", `,"backdrop":{"source":"` + picture + `","mode":"halftone","strength":1}`, 1},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			m, problems := Parse(

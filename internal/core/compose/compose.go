@@ -95,7 +95,8 @@ func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 		at := fmt.Sprintf("/placements/%d/keyword", i)
 		keyed, ok := j.Content.(content.Keyed)
 		if !ok {
-			problems.Add(at, "place.keyword", "is only for codes that write a text or an e-mail; this one is of kind %s", j.Content.Kind())
+			problems.Add(at, "place.keyword", "is only for codes that write a text or an e-mail; this one is of kind %s",
+				j.Content.Kind())
 			continue
 		}
 		with := *j
@@ -142,13 +143,15 @@ func options(j *job.Job) (symbol.Options, problem.List) {
 	if p.Level != "" {
 		level, _ := symbol.ParseLevel(p.Level)
 		if o.Level != symbol.LevelAuto && o.Level != level {
-			problems.Add("/symbol/level", "symbol.prescribed", "is %v; %s prescribes %v. Leave it at auto", o.Level, p.Name, level)
+			problems.Add("/symbol/level", "symbol.prescribed", "is %v; %s prescribes %v. Leave it at auto", o.Level,
+				p.Name, level)
 		}
 		o.Level, o.NoBoost = level, true
 	}
 	if p.MaxVersion > 0 {
 		if o.MinVersion > p.MaxVersion {
-			problems.Add("/symbol/min_version", "symbol.prescribed", "is %d; %s goes up to version %d", o.MinVersion, p.Name, p.MaxVersion)
+			problems.Add("/symbol/min_version", "symbol.prescribed", "is %d; %s goes up to version %d", o.MinVersion, p.Name,
+				p.MaxVersion)
 			o.MinVersion = 1
 		}
 		o.MaxVersion = min(o.MaxVersion, p.MaxVersion)
@@ -192,13 +195,18 @@ func encode(j *job.Job, find Assets) (*Rendition, problem.List) {
 		limit := fmt.Sprintf("version %d at level %v holds", long.Max, long.Level)
 		switch {
 		case long.Max < symbol.MaxVersion && long.Max < j.Symbol.MaxVersion:
-			problems.Add(bodyOf(j), "symbol.long", "is too long: it takes %s codewords, and %s ends at version %d, which holds %s", measure.Count(long.Need), j.Content.(content.Prescriptive).Prescribes().Name, long.Max, measure.Count(long.Have))
+			problems.Add(bodyOf(j), "symbol.long",
+				"is too long: it takes %s codewords, and %s ends at version %d, which holds %s", measure.Count(long.Need),
+				j.Content.(content.Prescriptive).Prescribes().Name, long.Max, measure.Count(long.Have))
 		case long.Max < symbol.MaxVersion:
-			problems.Add("/symbol/max_version", "symbol.long", "is %d: the content takes %s codewords, %s %s; allow a larger version or shorten the content",
+			problems.Add("/symbol/max_version", "symbol.long",
+				"is %d: the content takes %s codewords, %s %s; allow a larger version or shorten the content",
 				long.Max, measure.Count(long.Need), limit, measure.Count(long.Have))
 		case long.Level != symbol.L && long.Need <= symbol.DataCodewords(symbol.MaxVersion, symbol.L):
-			problems.Add(bodyOf(j), "symbol.long", "is too long for level %v: it takes %s codewords, %s %s; shorten it, or choose level L, which holds %s",
-				long.Level, measure.Count(long.Need), limit, measure.Count(long.Have), measure.Count(symbol.DataCodewords(symbol.MaxVersion, symbol.L)))
+			problems.Add(bodyOf(j), "symbol.long",
+				"is too long for level %v: it takes %s codewords, %s %s; shorten it, or choose level L, which holds %s",
+				long.Level, measure.Count(long.Need), limit, measure.Count(long.Have),
+				measure.Count(symbol.DataCodewords(symbol.MaxVersion, symbol.L)))
 		default:
 			problems.Add(bodyOf(j), "symbol.long", "is too long for any code: it takes %s codewords, %s %s; shorten it",
 				measure.Count(long.Need), limit, measure.Count(long.Have))
@@ -207,7 +215,9 @@ func encode(j *job.Job, find Assets) (*Rendition, problem.List) {
 	}
 	made := &Rendition{Job: j, Payload: payload, Symbol: s, plain: s}
 	if !j.Look.Mark.None() {
-		f, did, problems := fitMark(j, s, o, func(o symbol.Options) (*symbol.Symbol, error) { return symbol.Encode(payload, o) }, find)
+		f, did, problems := fitMark(j, s, o, func(o symbol.Options) (*symbol.Symbol, error) {
+			return symbol.Encode(payload, o)
+		}, find)
 		if len(problems) > 0 {
 			return nil, problems
 		}
@@ -328,7 +338,8 @@ func (m *Rendition) Pixels(p *place.Placement) bitmap.Size {
 		return bitmap.SizeFor(n, BarePixels)
 	}
 	n := m.For(p).Modules()
-	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 { // a screen shows as many as it has: no more than there is room for
+	// a screen shows as many as it has: no more than there is room for
+	if s, _ := place.SubstrateOf(p.Substrate); s.Screen && p.Pixels > 0 {
 		per := max(1, p.Pixels/n)
 		return bitmap.Size{PerModule: per, Pixels: per * n}
 	}
@@ -355,7 +366,8 @@ func (m *Rendition) margin(p *place.Placement) int {
 func (m *Rendition) Proof(i int) (proof.Input, error) {
 	at := m.Place(i)
 	m = m.For(at)
-	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, Mark: m.Mark, QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
+	in := proof.Input{Payload: m.Payload, Content: m.Job.Content, Symbol: m.Symbol, Look: m.Job.Look, Mark: m.Mark,
+		QuietZone: m.Job.Symbol.QuietZone, Index: i, Placement: at}
 	in.Scene = m.bare(in.Placement)
 	in.Thinner = func() *proof.Fix {
 		if steps := m.Price().Steps; len(steps) > 0 {
@@ -383,7 +395,8 @@ func (m *Rendition) Proof(i int) (proof.Input, error) {
 	}
 	if in.Framed != nil { // what stands right beside the code is where readers look for it
 		whole := m.Framed(at)
-		in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: moved(whole.Scene.Items, -whole.Left, -whole.Top)}
+		in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height,
+			Items: moved(whole.Scene.Items, -whole.Left, -whole.Top)}
 		if m.round(at) {
 			n := float64(m.Modules())
 			in.Around = (float64(layout.RoundMargin(m.Modules())) + 1) / n

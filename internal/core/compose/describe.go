@@ -46,7 +46,8 @@ type Segment struct {
 // Encoded describes the symbol.
 func (m *Rendition) Encoded() Encoded {
 	s := m.Symbol
-	e := Encoded{Payload: m.Payload, Version: s.Version, Size: s.Size, Level: s.Level.String(), Mask: s.Mask, Segments: []Segment{}}
+	e := Encoded{Payload: m.Payload, Version: s.Version, Size: s.Size, Level: s.Level.String(), Mask: s.Mask,
+		Segments: []Segment{}}
 	for _, g := range s.Segments {
 		e.Segments = append(e.Segments, Segment{g.Mode.String(), g.Text, g.ECI})
 	}
@@ -59,7 +60,8 @@ func (m *Rendition) Encoded() Encoded {
 	}
 	if m.Mark != nil {
 		d := m.Mark.Damage
-		e.Mark = &Taken{Width: m.Mark.Look.Width, Kept: m.Kept, Reserve: math.Round(d.Reserve*1e4) / 1e4, Alignments: d.Alignments}
+		e.Mark = &Taken{Width: m.Mark.Look.Width, Kept: m.Kept, Reserve: math.Round(d.Reserve*1e4) / 1e4,
+			Alignments: d.Alignments}
 		for _, b := range d.Blocks {
 			e.Mark.Blocks = append(e.Mark.Blocks, Block(b))
 		}

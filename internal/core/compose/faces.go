@@ -34,7 +34,8 @@ func faced(asked *job.Job, find Assets) (_ *job.Job, problems problem.List) {
 			}
 			return face
 		}
-		problems.Add(at+"/font", "typeface.missing", "is not among the typefaces here; choose another, or take it in under House style again")
+		problems.Add(at+"/font", "typeface.missing",
+			"is not among the typefaces here; choose another, or take it in under House style again")
 		return nil
 	}
 	f, c := &j.Look.Frame, &j.Look.Caption

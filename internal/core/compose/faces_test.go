@@ -38,7 +38,8 @@ func TestOwnFaces(t *testing.T) {
 		return m, ""
 	}
 	wears := func(text, font string) string {
-		return `{"frame":{"shape":"rule","text":"` + text + `","font":"` + font + `"},"caption":{"text":"` + text + `","font":"` + font + `"}}`
+		return `{"frame":{"shape":"rule","text":"` + text + `","font":"` + font + `"},"caption":{"text":"` + text + `","font":"` +
+			font + `"}}`
 	}
 	own, said := of(wears("Sow thinly", key))
 	if said != "" {
@@ -82,7 +83,8 @@ func TestMakeLeavesTheJob(t *testing.T) {
 		t.Fatal(err)
 	}
 	key := typeface.KeyOf(face.Data())
-	text := `{"content":{"kind":"url","url":"https://marrowby.example/"},"look":{"frame":{"shape":"rule","text":"Fair","font":"` + key + `"},"caption":{"text":"Fair","font":"` + key + `"}}}`
+	text := `{"content":{"kind":"url","url":"https://marrowby.example/"},"look":{"frame":{"shape":"rule","text":"Fair","font":"` +
+		key + `"},"caption":{"text":"Fair","font":"` + key + `"}}}`
 	read := func() *job.Job {
 		j, problems := job.Parse([]byte(text))
 		if len(problems) > 0 {

@@ -50,13 +50,15 @@ func (m *Rendition) File(f Format, p *place.Placement, meta export.Meta) ([]byte
 var maxSide = int(math.Sqrt(raster.MaxPixels))
 
 func (m *Rendition) tooLarge(pixels int) (problems problem.List) {
-	problems.Add("/output/dpi", "output.pixels", "is %d: the picture would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
+	problems.Add("/output/dpi", "output.pixels",
+		"is %d: the picture would be %s pixels wide, more than %s; lower the resolution, or take SVG or PDF, which have none",
 		m.Job.Output.DPI, measure.Count(pixels), measure.Count(maxSide))
 	return problems
 }
 
 // pixels writes a scene as a picture so many pixels wide.
-func (m *Rendition) pixels(format string, s *scene.Scene, wide int, p *place.Placement, meta export.Meta) (b []byte, problems problem.List) {
+func (m *Rendition) pixels(format string, s *scene.Scene, wide int, p *place.Placement, meta export.Meta) (b []byte,
+	problems problem.List) {
 	ground := ink.White
 	if p != nil && p.Background != nil {
 		ground = *p.Background
@@ -112,7 +114,9 @@ func (m *Rendition) label(p *place.Placement, meta export.Meta) ([]byte, problem
 	var problems problem.List
 	thin := m.Job.Output.Thinner
 	if thin >= size.PerModule {
-		problems.Add("/output/thinner_dots", "output.thinner", "is %d, but a module has %s here, of which something must stay; print it larger, or take less away", thin, measure.Plural(size.PerModule, "dot"))
+		problems.Add("/output/thinner_dots", "output.thinner",
+			"is %d, but a module has %s here, of which something must stay; print it larger, or take less away", thin,
+			measure.Plural(size.PerModule, "dot"))
 		return nil, problems
 	}
 	if size.Pixels > maxSide {
@@ -133,7 +137,8 @@ func (m *Rendition) sheetFile(kind string, p *place.Placement, meta export.Meta)
 	}
 	c, ok := m.Compose(p)
 	if !ok {
-		problems.Add("/placements", "artwork.none", "have nothing that the code lies on here; give it a medium, artwork or words first")
+		problems.Add("/placements", "artwork.none",
+			"have nothing that the code lies on here; give it a medium, artwork or words first")
 		return nil, problems
 	}
 	switch kind {

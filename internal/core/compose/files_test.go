@@ -45,7 +45,8 @@ var meta = export.Meta{Title: `Gate – "Grüße" (1) <&>`, Created: time.Date(2
 // decodeWith reads a picture file with both outside readers.
 func decodeWith(t *testing.T, file, want string) {
 	t.Helper()
-	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", file), "\n"); got != want {
+	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
+		file), "\n"); got != want {
 		t.Errorf("%s: zbar reads %q, want %q", filepath.Base(file), got, want)
 	}
 	if got := tool(t, "ZXingReader", "-format", "QRCode", "-bytes", file); got != want {
@@ -77,7 +78,8 @@ func TestFilesAreReadByOthers(t *testing.T) {
 		decodeWith(t, at("svg.png"), m.Payload)
 		tool(t, "pdftoppm", "-scale-to", "700", "-singlefile", "-png", at("code.pdf"), at("pdf"))
 		decodeWith(t, at("pdf.png"), m.Payload)
-		if out := tool(t, "qpdf", "--check", at("code.pdf")); !strings.Contains(out, "No syntax or stream encoding errors found") {
+		if out := tool(t, "qpdf", "--check", at("code.pdf")); !strings.Contains(out,
+			"No syntax or stream encoding errors found") {
 			t.Errorf("qpdf: %s", out)
 		}
 		side := 1.0 * float64(m.Modules())
@@ -86,7 +88,8 @@ func TestFilesAreReadByOthers(t *testing.T) {
 		}
 		info := tool(t, "pdfinfo", "-box", at("code.pdf"))
 		for _, want := range []string{
-			`Title:\s+Gate – "Grüße" \(1\) <&>`, `Subject:\s+https://marrowby\.example/fair\?utm_source=gate&a=%3C1%3E`, `Producer:\s+Sodrik`, `CreationDate:\s+Mon Mar  1 09:30:00 2027`,
+			`Title:\s+Gate – "Grüße" \(1\) <&>`, `Subject:\s+https://marrowby\.example/fair\?utm_source=gate&a=%3C1%3E`,
+			`Producer:\s+Sodrik`, `CreationDate:\s+Mon Mar  1 09:30:00 2027`,
 			fmt.Sprintf(`TrimBox:\s+0\.00\s+0\.00\s+%.2f\s+%.2f`, side/25.4*72, side/25.4*72), `PDF version:\s+1\.4`,
 		} {
 			if !regexp.MustCompile(want).MatchString(info) {
@@ -100,7 +103,8 @@ func TestFilesAreReadByOthers(t *testing.T) {
 }
 
 func TestSVG(t *testing.T) {
-	m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair?utm_source=gate"},"placements":[{"name":"gate","width_mm":160}]}`)
+	m := parse(t,
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair?utm_source=gate"},"placements":[{"name":"gate","width_mm":160}]}`)
 	if m.Symbol.Size != 33 {
 		t.Fatalf("the sample is %d wide", m.Symbol.Size)
 	}
@@ -177,13 +181,15 @@ func TestPNG(t *testing.T) {
 	if img.Bounds().Dx() < 2000 {
 		t.Errorf("the bare PNG is %d pixels wide", img.Bounds().Dx())
 	}
-	m = parse(t, `{"content":{"kind":"url","url":"marrowby.example"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":20}]}`)
+	m = parse(t,
+		`{"content":{"kind":"url","url":"marrowby.example"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":20}]}`)
 	b, _ = m.File(MustFormat("png"), m.Place(0), meta)
 	img, _ = png.Decode(bytes.NewReader(b))
 	if _, _, _, a := img.At(0, 0).RGBA(); a != 0 {
 		t.Error("the ground of a code without paper is not transparent")
 	}
-	m = parse(t, `{"content":{"kind":"url","url":"marrowby.example"},"output":{"dpi":4800},"placements":[{"name":"a","width_mm":3000}]}`)
+	m = parse(t,
+		`{"content":{"kind":"url","url":"marrowby.example"},"output":{"dpi":4800},"placements":[{"name":"a","width_mm":3000}]}`)
 	if _, problems := m.File(MustFormat("png"), m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/dpi" {
 		t.Errorf("a PNG of half a million pixels: %v", problems)
 	}
@@ -203,7 +209,8 @@ func TestTooLong(t *testing.T) {
 			t.Errorf("%.80s…: %v", text, problems)
 		}
 	}
-	if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/`+long+`"},"symbol":{"level":"L"}}`), nil); len(problems) > 0 {
+	if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/`+long+`"},"symbol":{"level":"L"}}`),
+		nil); len(problems) > 0 {
 		t.Errorf("it fits at level L: %v", problems)
 	}
 }
@@ -213,7 +220,8 @@ func TestSecret(t *testing.T) {
 	m := parse(t, `{"content":{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"sow;thin;water"}}`)
 	for _, format := range Formats {
 		b, problems := m.File(MustFormat(format), nil, export.Meta{Title: "Shed", Payload: m.Payload})
-		if len(problems) > 0 || bytes.Contains(b, []byte("sow")) || format == "svg" && !bytes.Contains(b, []byte("Potting Shed")) {
+		if len(problems) > 0 || bytes.Contains(b, []byte("sow")) || format == "svg" &&
+			!bytes.Contains(b, []byte("Potting Shed")) {
 			t.Errorf("%s: %v, the password stands in it, or the network does not", format, problems)
 		}
 	}

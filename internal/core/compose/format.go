@@ -34,7 +34,8 @@ var kinds = map[string]struct{ ending, title string }{
 
 // of are the kinds that there are of a thing, in the order in which they are offered.
 var of = map[Of][]string{
-	Code: {"svg", "pdf", "png", "jpg", "webp", "svg-current", "label", "pdfx", "eps", "tif"}, Whole: {"pdfx", "svg", "pdf", "png", "jpg"}, PaymentPart: {"pdf", "svg"},
+	Code:  {"svg", "pdf", "png", "jpg", "webp", "svg-current", "label", "pdfx", "eps", "tif"},
+	Whole: {"pdfx", "svg", "pdf", "png", "jpg"}, PaymentPart: {"pdf", "svg"},
 }
 
 // All are the kinds of files, code alone first; payment parts are not among them.
@@ -64,8 +65,9 @@ func Keys() (out []string) {
 var Formats = of[Code][:5]
 
 // Types are the media types of endings.
-var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png", "jpg": "image/jpeg", "webp": "image/webp",
-	"eps": "application/postscript", "tif": "image/tiff"}
+var Types = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png", "jpg": "image/jpeg",
+	"webp": "image/webp",
+	"eps":  "application/postscript", "tif": "image/tiff"}
 
 // prefixes of the keys of what is not of a code alone.
 const (
@@ -127,7 +129,9 @@ func ParseFormat(key string) (f Format, problems problem.List) {
 	case f.Of == Whole:
 		problems.Add("/format", "output.format", "%q cannot be written of the whole; svg, pdf, png and jpg can", key)
 	default:
-		problems.Add("/format", "output.format", "%q cannot be written; svg, pdf, png, jpg and webp can, and with sheet- before them all but webp of the whole that a code lies on", key)
+		problems.Add("/format", "output.format",
+			"%q cannot be written; svg, pdf, png, jpg and webp can, and with sheet- before them all but webp of the whole "+
+				"that a code lies on", key)
 	}
 	return f, problems
 }

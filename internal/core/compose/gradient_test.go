@@ -39,7 +39,8 @@ func TestGradients(t *testing.T) {
 					worst = max(worst, d)
 				}
 			}
-			if mean := float64(sum) / float64(n*n); mean > 1.5 || worst > 6 && name != "dressed" { // a round form may have an edge in the middle of a module
+			// a round form may have an edge in the middle of a module
+			if mean := float64(sum) / float64(n*n); mean > 1.5 || worst > 6 && name != "dressed" {
 				t.Errorf("%s as %s: colours differ by %.2f in the mean, %d at most", name, format, mean, worst)
 			}
 		}
@@ -110,7 +111,8 @@ func apart(a, b image.Image) (mean, far float64) {
 
 func at(img image.Image, x, y int) color.NRGBA {
 	c := color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA)
-	on := func(v uint8) uint8 { return uint8((int(v)*int(c.A) + 255*(255-int(c.A)) + 127) / 255) } // on white paper, as pages are drawn
+	// on white paper, as pages are drawn
+	on := func(v uint8) uint8 { return uint8((int(v)*int(c.A) + 255*(255-int(c.A)) + 127) / 255) }
 	return color.NRGBA{R: on(c.R), G: on(c.G), B: on(c.B), A: 255}
 }
 

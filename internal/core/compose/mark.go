@@ -61,7 +61,8 @@ func (find Assets) artOf(source string) (*artwork.Art, *problem.Problem) {
 			}
 		}
 	}
-	return wrong("mark.missing", "%.60q is not among the uploads here; upload the file again, or take it from its data: address", source)
+	return wrong("mark.missing", "%.60q is not among the uploads here; upload the file again, or take it from its data: address",
+		source)
 }
 
 // inlined keeps what was read from data: addresses last.
@@ -117,9 +118,11 @@ const shrinkStep = 0.005
 // fitMark lays the mark onto the symbol so that the reserve asked for is kept and no protected pattern is touched: as it is;
 // else in a larger symbol, which brings a higher level with it; else narrower, in the symbol that allows it to be widest. did
 // says what was done, "" for nothing.
-func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.Options) (*symbol.Symbol, error), find Assets) (f fitting, did string, problems problem.List) {
+func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.Options) (*symbol.Symbol, error),
+	find Assets) (f fitting, did string, problems problem.List) {
 	if crossed(j) {
-		problems.Add("/look/mark", "mark.cross", "cannot be laid over the Swiss cross, which a QR-bill carries in its middle; take the mark out")
+		problems.Add("/look/mark", "mark.cross",
+			"cannot be laid over the Swiss cross, which a QR-bill carries in its middle; take the mark out")
 		return f, "", problems
 	}
 	m := j.Look.Mark
@@ -160,7 +163,8 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 	best := fitting{}
 	for _, t := range tries {
 		narrow := m
-		for narrow.Width = floorTo(m.Width, shrinkStep); narrow.Width >= 0.04-1e-9; narrow.Width = floorTo(narrow.Width-shrinkStep, shrinkStep) {
+		for narrow.Width = floorTo(m.Width,
+			shrinkStep); narrow.Width >= 0.04-1e-9; narrow.Width = floorTo(narrow.Width-shrinkStep, shrinkStep) {
 			if best.mark != nil && narrow.Width <= best.mark.Look.Width+1e-9 {
 				break
 			}
@@ -180,7 +184,8 @@ func fitMark(j *job.Job, s *symbol.Symbol, o symbol.Options, again func(symbol.O
 	}
 	did = fmt.Sprintf("Mark shrunk from %s to %s of the side, %s.", percent(m.Width), percent(best.mark.Look.Width), keep)
 	if best.symbol != s {
-		did = strings.TrimSuffix(did, ".") + fmt.Sprintf(", in a symbol enlarged to %d × %d %v.", best.symbol.Size, best.symbol.Size, best.symbol.Level)
+		did = strings.TrimSuffix(did, ".") + fmt.Sprintf(", in a symbol enlarged to %d × %d %v.", best.symbol.Size,
+			best.symbol.Size, best.symbol.Level)
 	}
 	return best, did, nil
 }

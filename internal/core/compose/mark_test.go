@@ -28,7 +28,9 @@ func marked(t *testing.T, mark, symbolText string) (*Rendition, string) {
 	if symbolText == "" {
 		symbolText = "{}"
 	}
-	m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":`+symbolText+`,"look":{"mark":`+mark+`}}`), nil)
+	m,
+		problems := Parse([]byte(
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":`+symbolText+`,"look":{"mark":`+mark+`}}`), nil)
 	if len(problems) > 0 {
 		return nil, problems.Error()
 	}
@@ -77,8 +79,13 @@ func TestReserveIsExact(t *testing.T) {
 		mark    string
 		version int
 		level   string
-	}{{`{"source":"icon:sprout","width":0.3,"reserve":0}`, 6, "H"}, {`{"source":"icon:leaf","width":0.25,"clear":"outline","reserve":0}`, 9, "Q"}, {`{"source":"icon:store","width":0.2,"clear":"disc","reserve":0}`, 4, "M"}, {`{"source":"icon:flower-2","width":0.2,"clear":"none","reserve":0}`, 12, "L"}, {`{"source":"icon:bean","width":0.14,"reserve":0}`, 1, "Q"}} {
-		text := fmt.Sprintf(`{"content":{"kind":"text","text":"Bulbs"},"symbol":{"level":%q,"boost":false,"min_version":%d,"max_version":%d},"look":{"mark":%s}}`, c.level, c.version, c.version, c.mark)
+	}{{`{"source":"icon:sprout","width":0.3,"reserve":0}`, 6, "H"},
+		{`{"source":"icon:leaf","width":0.25,"clear":"outline","reserve":0}`, 9, "Q"},
+		{`{"source":"icon:store","width":0.2,"clear":"disc","reserve":0}`, 4, "M"},
+		{`{"source":"icon:flower-2","width":0.2,"clear":"none","reserve":0}`, 12, "L"},
+		{`{"source":"icon:bean","width":0.14,"reserve":0}`, 1, "Q"}} {
+		text := fmt.Sprintf(
+			`{"content":{"kind":"text","text":"Bulbs"},"symbol":{"level":%q,"boost":false,"min_version":%d,"max_version":%d},"look":{"mark":%s}}`, c.level, c.version, c.version, c.mark)
 		m, problems := Parse([]byte(text), nil)
 		if len(problems) > 0 {
 			t.Errorf("%s: %v", text, problems)
@@ -112,8 +119,8 @@ func TestReserveIsExact(t *testing.T) {
 			if d.Lost > d.Correct {
 				t.Fatalf("%s: block %d is lost, with a reserve of %.2f", text, k, m.Mark.Damage.Reserve)
 			}
-			// All that is left of the reserve is damaged too: it still reads. What is correctable without misdecode protection is the
-			// decoder's own limit; one beyond it, and it fails.
+			// All that is left of the reserve is damaged too: it still reads. What is correctable without misdecode protection is
+			// the decoder's own limit; one beyond it, and it fails.
 			for _, more := range []struct {
 				n    int
 				read bool
@@ -162,16 +169,23 @@ func logo() string {
 const vectorLogo = `data:image/svg+xml;base64,`
 
 func svgLogo() string {
-	return vectorLogo + base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 30"><defs><linearGradient id="g"><stop offset="0" stop-color="#12352b"/><stop offset="1" stop-color="#5a2d0c"/></linearGradient></defs><rect width="40" height="30" rx="6" fill="url(#g)"/><circle cx="20" cy="15" r="9" fill="#fff" opacity=".8"/><path d="M12 22C12 10 24 20 26 8" fill="none" stroke="#a8321f" stroke-width="3"/></svg>`))
+	return vectorLogo + base64.StdEncoding.EncodeToString(
+		[]byte(
+			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 30"><defs><linearGradient id="g"><stop offset="0" stop-color="#12352b"/><stop offset="1" stop-color="#5a2d0c"/></linearGradient></defs><rect width="40" height="30" rx="6" fill="url(#g)"/><circle cx="20" cy="15" r="9" fill="#fff" opacity=".8"/><path d="M12 22C12 10 24 20 26 8" fill="none" stroke="#a8321f" stroke-width="3"/></svg>`))
 }
 
 // TestMarksAgree: marks of pixels and of outlines, cropped, faded and shaded, look the same in the three formats.
 func TestMarksAgree(t *testing.T) {
 	for name, mark := range map[string]string{
-		"pixels": fmt.Sprintf(`{"source":%q,"width":0.3}`, logo()), "round": fmt.Sprintf(`{"source":%q,"width":0.25,"crop":"round"}`, logo()),
-		"outlines": fmt.Sprintf(`{"source":%q,"width":0.3}`, svgLogo()), "cropped": fmt.Sprintf(`{"source":%q,"width":0.25,"crop":"round","clear":"disc"}`, svgLogo()), "icon": `{"source":"icon:sprout","width":0.25,"clear":"outline"}`,
+		"pixels":   fmt.Sprintf(`{"source":%q,"width":0.3}`, logo()),
+		"round":    fmt.Sprintf(`{"source":%q,"width":0.25,"crop":"round"}`, logo()),
+		"outlines": fmt.Sprintf(`{"source":%q,"width":0.3}`, svgLogo()),
+		"cropped":  fmt.Sprintf(`{"source":%q,"width":0.25,"crop":"round","clear":"disc"}`, svgLogo()),
+		"icon":     `{"source":"icon:sprout","width":0.25,"clear":"outline"}`,
 	} {
-		m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":60,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.6},"mark":`+mark+`}}`), nil)
+		m,
+			problems := Parse([]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":60,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.6},"mark":`+mark+`}}`), nil)
 		if len(problems) > 0 {
 			t.Fatal(name, problems)
 		}
@@ -191,10 +205,12 @@ func randomLook(rng *rand.Rand) string {
 	c := func() float64 { return rng.Float64() }
 	motifs := look.Motifs()
 	pick := func(list ...string) string { return list[rng.IntN(len(list))] }
-	ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5a2d0c"}]}`, `{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":0.7,"colour":"#1f3a5a"},{"at":1,"colour":"#5b1f33"}]}`)
+	ink := pick(`"#12352b"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5a2d0c"}]}`,
+		`{"kind":"radial","stops":[{"at":0,"colour":"#000000"},{"at":0.7,"colour":"#1f3a5a"},{"at":1,"colour":"#5b1f33"}]}`)
 	mark := ""
 	if rng.IntN(2) == 0 {
-		mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.3f,"pad":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store", "icon:gift"), pick(look.Clears...), 0.1+0.2*c(), 2*c())
+		mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.3f,"pad":%.2f}`,
+			pick("icon:sprout", "icon:leaf", "icon:store", "icon:gift"), pick(look.Clears...), 0.1+0.2*c(), 2*c())
 	}
 	switch rng.IntN(5) { // behind and around it
 	case 0:
@@ -205,9 +221,11 @@ func randomLook(rng *rand.Rand) string {
 		mark += fmt.Sprintf(`,"backdrop":{"source":"icon:leaf","mode":%q,"strength":%.2f}`, pick(look.BackdropModes...), c())
 	}
 	eyes := func() string {
-		return fmt.Sprintf(`"ring":{"corners":[%.2f,%.2f,%.2f,%.2f],"texture":%q},"core":{"corners":[%.2f,%.2f,%.2f,%.2f],"motif":%q,"scale":%.2f}`, c(), c(), c(), c(), pick("solid", "solid", "modules"), c(), c(), c(), c(), pick(motifs...), 0.8+0.4*c())
+		return fmt.Sprintf(
+			`"ring":{"corners":[%.2f,%.2f,%.2f,%.2f],"texture":%q},"core":{"corners":[%.2f,%.2f,%.2f,%.2f],"motif":%q,"scale":%.2f}`, c(), c(), c(), c(), pick("solid", "solid", "modules"), c(), c(), c(), c(), pick(motifs...), 0.8+0.4*c())
 	}
-	return fmt.Sprintf(`{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{%s,"facing":%q,"alignment":%q,"each":[{},{%s}]}%s}`, ink, pick(look.Joins...), c(), 0.5+0.5*c(), pick(motifs...), eyes(), pick(look.Facings...), pick("modules", "eyes"), eyes(), mark)
+	return fmt.Sprintf(
+		`{"ink":%s,"modules":{"join":%q,"corner":%.2f,"scale":%.2f,"motif":%q},"eyes":{%s,"facing":%q,"alignment":%q,"each":[{},{%s}]}%s}`, ink, pick(look.Joins...), c(), 0.5+0.5*c(), pick(motifs...), eyes(), pick(look.Facings...), pick("modules", "eyes"), eyes(), mark)
 }
 
 var manyLooks = flag.Int("looks", 120, "how many looks TestAnyLook draws; all of 3,000 held when it was written")
@@ -267,7 +285,8 @@ func TestAnyLook(t *testing.T) {
 		n := m.Symbol.Size
 		ink := func(x, y int) bool { return img.NRGBAAt((x+4)*per+per/2, (y+4)*per+per/2).A > 127 }
 		for x := 8; x < n-8; x++ { // timing, both ways
-			if !m.Mark.Cleared(x, 6) && ink(x, 6) != m.Symbol.Dark(x, 6) || !m.Mark.Cleared(6, x) && ink(6, x) != m.Symbol.Dark(6, x) {
+			if !m.Mark.Cleared(x, 6) && ink(x, 6) != m.Symbol.Dark(x, 6) || !m.Mark.Cleared(6, x) &&
+				ink(6, x) != m.Symbol.Dark(6, x) {
 				t.Errorf("look %d %s: timing is broken at %d", i, text, x)
 			}
 		}
@@ -277,7 +296,8 @@ func TestAnyLook(t *testing.T) {
 			}
 		}
 		for _, e := range [][2]int{{3, 3}, {n - 4, 3}, {3, n - 4}} {
-			if !ink(e[0], e[1]) || !ink(e[0]-3, e[1]) || !ink(e[0]+3, e[1]) || !ink(e[0], e[1]-3) || !ink(e[0], e[1]+3) || ink(e[0]-2, e[1]) || ink(e[0], e[1]+2) {
+			if !ink(e[0], e[1]) || !ink(e[0]-3, e[1]) || !ink(e[0]+3, e[1]) || !ink(e[0], e[1]-3) || !ink(e[0], e[1]+3) ||
+				ink(e[0]-2, e[1]) || ink(e[0], e[1]+2) {
 				t.Errorf("look %d %s: the eye at %v lost its middle lines", i, text, e)
 			}
 		}
@@ -295,7 +315,8 @@ func TestAnyLookAgrees(t *testing.T) {
 		m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+text+`}`)
 		pictures := drawnOutside(t, m, text)
 		for _, other := range []string{"svg", "pdf"} {
-			if mean, far := apart(pictures["png"], pictures[other]); mean > 2.5 || far > 0.05 { // poppler fattens what is a fraction of a pixel
+			// poppler fattens what is a fraction of a pixel
+			if mean, far := apart(pictures["png"], pictures[other]); mean > 2.5 || far > 0.05 {
 				t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", text, other, mean, far*100)
 			}
 		}
@@ -304,7 +325,9 @@ func TestAnyLookAgrees(t *testing.T) {
 
 // BenchmarkDressed draws all of a look together, a mark of pixels included, for a symbol of 41 by 41.
 func BenchmarkDressed(b *testing.B) {
-	m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"min_version":6,"max_version":6},"look":{"ink":{"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.8},"eyes":{"ring":{"corners":[0.6,0.6,0.6,0.6],"ink":"#5b1f33"},"core":{"motif":"disc"}},"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone"},"mark":`+fmt.Sprintf(`{"source":%q,"width":0.25}`, logo())+`}}`), nil)
+	m,
+		problems := Parse([]byte(
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"min_version":6,"max_version":6},"look":{"ink":{"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.8},"eyes":{"ring":{"corners":[0.6,0.6,0.6,0.6],"ink":"#5b1f33"},"core":{"motif":"disc"}},"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone"},"mark":`+fmt.Sprintf(`{"source":%q,"width":0.25}`, logo())+`}}`), nil)
 	if len(problems) > 0 || m.Symbol.Size != 41 {
 		b.Fatal(problems, m)
 	}

@@ -9,8 +9,11 @@ import (
 
 // BenchmarkPicture writes a PNG of 33 modules, 1,221 pixels wide, in two colours and with a gradient.
 func BenchmarkPicture(b *testing.B) {
-	for name, look := range map[string]string{"two": `{}`, "gradient": `{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}}`} {
-		m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"min_version":4},"look":`+look+`}`), nil)
+	for name, look := range map[string]string{"two": `{}`,
+		"gradient": `{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}}`} {
+		m,
+			problems := Parse([]byte(
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"min_version":4},"look":`+look+`}`), nil)
 		if len(problems) > 0 {
 			b.Fatal(problems)
 		}

@@ -15,9 +15,11 @@ func TestPixelsWide(t *testing.T) {
 		name, job string
 		want      int
 	}{
-		{"as it comes", ``, 2013}, {"600", `,"output":{"pixels":600}`, 594}, {"just so many", `,"output":{"pixels":594}`, 594}, {"one fewer", `,"output":{"pixels":593}`, 561},
+		{"as it comes", ``, 2013}, {"600", `,"output":{"pixels":600}`, 594}, {"just so many", `,"output":{"pixels":594}`, 594},
+		{"one fewer", `,"output":{"pixels":593}`, 561},
 		{"the least", `,"output":{"pixels":100}`, 99}, {"the most", `,"output":{"pixels":10000}`, 9999},
-		{"in a frame", `,"output":{"pixels":600},"look":{"frame":{"shape":"stamp","text":"Sow with us"}}`, 585}, // 39 modules, 15 pixels each
+		// 39 modules, 15 pixels each
+		{"in a frame", `,"output":{"pixels":600},"look":{"frame":{"shape":"stamp","text":"Sow with us"}}`, 585},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"}`+c.job+`}`), nil)
@@ -35,7 +37,9 @@ func TestPixelsWide(t *testing.T) {
 		})
 	}
 	for _, bad := range []string{"99", "10001", "600.5"} {
-		if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`), nil); len(
+		if _,
+			problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`),
+			nil); len(
 			problems,
 		) != 1 ||
 			problems[0].Field != "/output/pixels" {

@@ -69,7 +69,8 @@ func (m *Rendition) printing(p *place.Placement) *proof.Printing {
 			}
 		}
 		if p != nil && (it.Name == "frame" || it.Name == "mark") && len(it.Path.Points) <= maxMeasured {
-			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Size()) * it.At.Size(); !math.IsInf(thin, 1) && (out.Thin == 0 || thin < out.Thin) {
+			if thin := it.Path.Thinnest(2*proof.Hairline/it.At.Size()) * it.At.Size(); !math.IsInf(thin, 1) &&
+				(out.Thin == 0 || thin < out.Thin) {
 				out.Thin = thin
 			}
 		}
@@ -93,7 +94,8 @@ func (m *Rendition) Separated(p *place.Placement, whole bool) (*separation.Sheet
 	if whole {
 		c, ok := m.Compose(p)
 		if !ok {
-			problems.Add("/placements", "artwork.none", "have nothing that the code lies on here; give it a medium, artwork or words first")
+			problems.Add("/placements", "artwork.none",
+				"have nothing that the code lies on here; give it a medium, artwork or words first")
 			return nil, problems
 		}
 		s = c.Scene
@@ -150,24 +152,29 @@ func (m *Rendition) pressFile(format string, p *place.Placement, whole bool, met
 
 // slug is the line beside the marks: what it is, how large, when, and for which paper.
 func (m *Rendition) slug(s *separation.Sheet, meta export.Meta) string {
-	return fmt.Sprintf("%s   %s x %s mm   %s   %s", meta.Title, measure.Number(s.Width, 2), measure.Number(s.Height, 2), meta.Created.UTC().Format("2006-01-02"), s.Condition.Identifier)
+	return fmt.Sprintf("%s   %s x %s mm   %s   %s", meta.Title, measure.Number(s.Width, 2), measure.Number(s.Height, 2),
+		meta.Created.UTC().Format("2006-01-02"), s.Condition.Identifier)
 }
 
 // ontoPress adds the code to PDF/X artwork in inks; what was PDF/X is so afterwards, or the problem says what is in the way.
 func (m *Rendition) ontoPress(file []byte, page int, p *place.Placement) ([]byte, problem.List) {
 	var problems problem.List
 	if wrong := pdf.Preflight(file); len(wrong) > 0 {
-		problems.Add("/placements/artwork/source", "artwork.pdfx", "is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong[0])
+		problems.Add("/placements/artwork/source", "artwork.pdfx",
+			"is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a",
+			wrong[0])
 		return nil, problems
 	}
 	c, _ := m.Compose(p)
 	paper := ink.White
-	s, err := separation.Separate(&scene.Scene{Width: c.Added.Width, Height: c.Added.Height, Items: c.Added.Items}, m.Condition(p), &paper)
+	s, err := separation.Separate(&scene.Scene{Width: c.Added.Width, Height: c.Added.Height, Items: c.Added.Items},
+		m.Condition(p), &paper)
 	if err != nil {
 		problems.Add("/look/paper", "press.alpha", "%v", err)
 		return nil, problems
 	}
-	b, err := pdf.OntoX(file, page, s, pdf.Spot{X: c.AddedX / c.Scale, Y: c.AddedY / c.Scale, Scale: 1 / c.Scale}, pdf.Press{Overprint: m.Job.Output.Overprint})
+	b, err := pdf.OntoX(file, page, s, pdf.Spot{X: c.AddedX / c.Scale, Y: c.AddedY / c.Scale, Scale: 1 / c.Scale},
+		pdf.Press{Overprint: m.Job.Output.Overprint})
 	if err != nil {
 		problems.Add("/placements/artwork/source", "artwork.pdfx", "%v", err)
 	}

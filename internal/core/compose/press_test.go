@@ -34,7 +34,8 @@ func pressFile(t *testing.T, m *Rendition, format string) string {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	name := filepath.Join(t.TempDir(), "file."+map[string]string{"pdfx": "pdf", "eps": "eps", "tif": "tif", "sheet-pdfx": "pdf"}[format])
+	name := filepath.Join(t.TempDir(), "file."+map[string]string{"pdfx": "pdf", "eps": "eps", "tif": "tif",
+		"sheet-pdfx": "pdf"}[format])
 	if err := os.WriteFile(name, b, 0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -82,7 +83,8 @@ func TestPressPlates(t *testing.T) {
 	const point = 72 / 25.4
 	info := tool(t, "pdfinfo", "-box", file)
 	around := 3 + markLengths
-	for name, b := range map[string][4]float64{"MediaBox": {0, 0, 60 + 2*around, 60 + 2*around}, "TrimBox": {around, around, around + 60, around + 60}, "BleedBox": {around - 3, around - 3, around + 63, around + 63}} {
+	for name, b := range map[string][4]float64{"MediaBox": {0, 0, 60 + 2*around, 60 + 2*around},
+		"TrimBox": {around, around, around + 60, around + 60}, "BleedBox": {around - 3, around - 3, around + 63, around + 63}} {
 		want := fmt.Sprintf(`%s:\s+%.2f\s+%.2f\s+%.2f\s+%.2f`, name, b[0]*point, b[1]*point, b[2]*point, b[3]*point)
 		if !regexp.MustCompile(want).MatchString(info) {
 			t.Errorf("pdfinfo has no %s in\n%s", want, info)
@@ -95,8 +97,10 @@ func TestPressPlates(t *testing.T) {
 	perMM := 600 / 25.4
 	at := func(x, y float64) uint8 { return g.GrayAt(int((around+x)*perMM), int((around+y)*perMM)).Y }
 	module := 60.0 / float64(m.Modules())
-	if at(module*4.5, module*4.5) != 0 || at(module*2, module*2) != 255 || at(module*7.5, module*7.5) != 255 { // ring, quiet zone, core
-		t.Errorf("on the plate of the spot: ring %d, quiet zone %d, core %d", at(module*4.5, module*4.5), at(module*2, module*2), at(module*7.5, module*7.5))
+	// ring, quiet zone, core
+	if at(module*4.5, module*4.5) != 0 || at(module*2, module*2) != 255 || at(module*7.5, module*7.5) != 255 {
+		t.Errorf("on the plate of the spot: ring %d, quiet zone %d, core %d", at(module*4.5, module*4.5), at(module*2, module*2),
+			at(module*7.5, module*7.5))
 	}
 	magenta, _ := grey(t, plate("Magenta"))
 	share := func(g *image.Gray, x, y float64) float64 {
@@ -105,7 +109,8 @@ func TestPressPlates(t *testing.T) {
 	for _, c := range []struct {
 		what       string
 		x, y, want float64
-	}{{"core", module * 7.5, module * 7.5, 80}, {"ring", module * 4.5, module * 4.5, 0}, {"paper", module * 2, module * 2, 4}, {"bleed", -2, 30, 4}, {"beyond the bleed", -3.5, 20, 0}} {
+	}{{"core", module * 7.5, module * 7.5, 80}, {"ring", module * 4.5, module * 4.5, 0}, {"paper", module * 2, module * 2, 4},
+		{"bleed", -2, 30, 4}, {"beyond the bleed", -3.5, 20, 0}} {
 		if got := share(magenta, c.x, c.y); math.Abs(got-c.want) > 0.7 {
 			t.Errorf("magenta in the %s is %.1f %%, want %g", c.what, got, c.want)
 		}
@@ -139,7 +144,8 @@ const markLengths = 10.0
 // TestBlackAlone: black modules are on the plate of black and on no other, within one dot of where they belong at 1,200 dots
 // an inch.
 func TestBlackAlone(t *testing.T) {
-	m := parse(t, `{"name":"Plain","content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"colour":"uncoated"},"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`)
+	m := parse(t,
+		`{"name":"Plain","content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"colour":"uncoated"},"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`)
 	file := pressFile(t, m, "pdfx")
 	if st, err := os.Stat(file); err != nil || st.Size() > 12_000 {
 		t.Errorf("plain it takes %d bytes", st.Size())
@@ -155,7 +161,8 @@ func TestBlackAlone(t *testing.T) {
 	const perMM = 1200 / 25.4
 	module := 60 * perMM / float64(m.Modules())
 	first, last := 4*module, (float64(m.Modules())-4)*module
-	for _, d := range []float64{float64(dark.Min.X) - first, float64(dark.Min.Y) - first, float64(dark.Max.X) - last, float64(dark.Max.Y) - last, float64(g.Rect.Dx()) - 60*perMM} {
+	for _, d := range []float64{float64(dark.Min.X) - first, float64(dark.Min.Y) - first, float64(dark.Max.X) - last,
+		float64(dark.Max.Y) - last, float64(g.Rect.Dx()) - 60*perMM} {
 		if math.Abs(d) > 1 {
 			t.Errorf("an edge is off by %.2f dots", d)
 		}
@@ -168,7 +175,8 @@ func TestRegistration(t *testing.T) {
 	m := parse(t, spotted)
 	dir := t.TempDir()
 	const dots = 600
-	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", fmt.Sprint("-r", dots), "-o", filepath.Join(dir, "p.tif"), pressFile(t, m, "pdfx"))
+	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", fmt.Sprint("-r", dots), "-o",
+		filepath.Join(dir, "p.tif"), pressFile(t, m, "pdfx"))
 	at := func(mm float64) int { return int(mm * dots / 25.4) }
 	bleed := image.Rect(at(markLengths-0.2), at(markLengths-0.2), at(markLengths+66.2), at(markLengths+66.2))
 	marks := map[string]map[image.Point]bool{}
@@ -177,7 +185,8 @@ func TestRegistration(t *testing.T) {
 		marks[name] = map[image.Point]bool{}
 		for y := range g.Rect.Dy() {
 			for x := range g.Rect.Dx() {
-				if dot := image.Pt(x, y); !dot.In(bleed) && y < g.Rect.Dy()-at(5) && g.GrayAt(x, y).Y < 64 { // below stand the colour bar and a line in black
+				// below stand the colour bar and a line in black
+				if dot := image.Pt(x, y); !dot.In(bleed) && y < g.Rect.Dy()-at(5) && g.GrayAt(x, y).Y < 64 {
 					marks[name][dot] = true
 				}
 			}
@@ -202,14 +211,18 @@ func TestOverprint(t *testing.T) {
 		want      float64 // percent of yellow beneath a module
 	}{
 		{"black over it", `{"cmyk":[0,0,0,100]}`, true, 10}, {"black", `{"cmyk":[0,0,0,100]}`, false, 0},
-		{"spot over it", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, true, 10}, {"spot", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, false, 0},
+		{"spot over it", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, true, 10},
+		{"spot", `{"screen":"#12352b","cmyk":[80,40,0,70],"spot":"Pine"}`, false, 0},
 		{"a mixture never", `{"cmyk":[50,0,0,90]}`, true, 0},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			m := parse(t, fmt.Sprintf(`{"name":"Over","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":%s,"paper":{"cmyk":[0,0,10,0]}},"output":{"colour":"coated","overprint":%v},
+			m := parse(t,
+				fmt.Sprintf(
+					`{"name":"Over","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":%s,"paper":{"cmyk":[0,0,10,0]}},"output":{"colour":"coated","overprint":%v},
 				"placements":[{"name":"a","width_mm":60,"distance_mm":600}]}`, c.ink, c.over))
 			dir := t.TempDir()
-			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-o", filepath.Join(dir, "p.tif"), pressFile(t, m, "pdfx"))
+			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-o", filepath.Join(dir, "p.tif"),
+				pressFile(t, m, "pdfx"))
 			g, _ := grey(t, filepath.Join(dir, "p(Yellow).tif"))
 			at := int(4.5 * 60 / float64(m.Modules()) * 300 / 25.4) // the ring of the first eye
 			if got := 100 - float64(g.GrayAt(at, at).Y)/2.55; math.Abs(got-c.want) > 0.7 {
@@ -222,7 +235,8 @@ func TestOverprint(t *testing.T) {
 // TestPressFormats: EPS and TIFF show the same as the PDF/X, in what ghostscript and libtiff make of them, gradient and
 // picture too.
 func TestPressFormats(t *testing.T) {
-	m := parse(t, `{"name":"Dressed","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]},
+	m := parse(t,
+		`{"name":"Dressed","content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":45,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]},
 		"mark":{"source":"icon:sprout","width":0.18},"frame":{"shape":"rule","text":"Sow"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":40,"distance_mm":400}]}`)
 	dir := t.TempDir()
 	drawn := map[string]image.Image{}
@@ -274,13 +288,15 @@ func TestPressFormats(t *testing.T) {
 			t.Fatal(err)
 		}
 		dark := func(img image.Image, x, y int) bool {
-			r, g, b, _ := img.At(img.Bounds().Min.X+int((float64(x)+0.5)*module), img.Bounds().Min.Y+int((float64(y)+0.5)*module)).RGBA()
+			r, g, b, _ := img.At(img.Bounds().Min.X+int((float64(x)+0.5)*module),
+				img.Bounds().Min.Y+int((float64(y)+0.5)*module)).RGBA()
 			return r+g+b < 3*0x8000
 		}
 		for y := range m.Modules() {
 			for x := range m.Modules() {
 				n := float64(m.Modules())
-				if math.Abs(float64(x)+0.5-n/2) < n*0.16 && math.Abs(float64(y)+0.5-n/2) < n*0.16 { // the mark, whose edges lie anywhere
+				// the mark, whose edges lie anywhere
+				if math.Abs(float64(x)+0.5-n/2) < n*0.16 && math.Abs(float64(y)+0.5-n/2) < n*0.16 {
 					continue
 				}
 				if dark(a, x, y) != dark(other, x, y) {
@@ -291,7 +307,8 @@ func TestPressFormats(t *testing.T) {
 	}
 	file := pressFile(t, m, "tif")
 	info := tool(t, "tiffinfo", file)
-	for _, want := range []string{"Photometric Interpretation: separated", "Compression Scheme: LZW", "Samples/Pixel: 4", "Bits/Sample: 8", "pixels/inch"} {
+	for _, want := range []string{"Photometric Interpretation: separated", "Compression Scheme: LZW", "Samples/Pixel: 4",
+		"Bits/Sample: 8", "pixels/inch"} {
 		if !strings.Contains(info, want) {
 			t.Errorf("tiffinfo has no %q in\n%s", want, info)
 		}
@@ -308,10 +325,12 @@ func TestPressFormats(t *testing.T) {
 // TestNoPress: what cannot be had is a problem that says why.
 func TestNoPress(t *testing.T) {
 	m := parse(t, gate)
-	if _, problems := m.File(MustFormat("pdfx"), m.Place(0), export.Meta{Title: "x"}); len(problems) != 1 || !strings.Contains(problems[0].Message, "date of the version") {
+	if _, problems := m.File(MustFormat("pdfx"), m.Place(0), export.Meta{Title: "x"}); len(problems) != 1 ||
+		!strings.Contains(problems[0].Message, "date of the version") {
 		t.Errorf("without a date: %v", problems)
 	}
-	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 || problems[0].Code != "artwork.none" {
+	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 ||
+		problems[0].Code != "artwork.none" {
 		t.Errorf("of no whole: %v", problems)
 	}
 }
@@ -337,7 +356,9 @@ func TestPreflight(t *testing.T) {
 		"/DeviceCMYK <<":                   {"/DeviceRGB  <<", "DeviceRGB"},
 		" /ID [":                           {" /Id [", "ID"},
 		"/Type /Page /":                    {"/Type /Page/Annots[<<>>]/", "annotations"},
-		"/Resources <<":                    {"/Resources << /Font << /T1 << /Type /Font /Subtype /Type1 /BaseFont /Helvetica >> >>", "the font Helvetica is not embedded"},
+		"/Resources <<": {
+			"/Resources << /Font << /T1 << /Type /Font /Subtype /Type1 /BaseFont /Helvetica >> >>",
+			"the font Helvetica is not embedded"},
 	} {
 		broken := bytes.Replace(b, []byte(old), []byte(c[0]), 1)
 		if bytes.Equal(broken, b) {
@@ -357,7 +378,8 @@ func TestPreflight(t *testing.T) {
 // TestOntoPress: PDF/X artwork stays PDF/X with the code added in its own inks, every byte of it; other artwork is refused
 // with what it breaks.
 func TestOntoPress(t *testing.T) {
-	sheet := parse(t, `{"name":"Card","content":{"kind":"url","url":"https://marrowby.example/card"},"look":{"ink":{"screen":"#5b1f33","cmyk":[35,95,50,58],"spot":"Beetroot"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":90,"distance_mm":900}]}`)
+	sheet := parse(t,
+		`{"name":"Card","content":{"kind":"url","url":"https://marrowby.example/card"},"look":{"ink":{"screen":"#5b1f33","cmyk":[35,95,50,58],"spot":"Beetroot"}},"output":{"colour":"coated"},"placements":[{"name":"a","width_mm":90,"distance_mm":900}]}`)
 	art, problems := sheet.File(MustFormat("pdfx"), sheet.Place(0), meta)
 	if len(problems) > 0 {
 		t.Fatal(problems)
@@ -379,8 +401,11 @@ func TestOntoPress(t *testing.T) {
 			t.Fatal(err)
 		}
 		source := "asset:sha256-" + strings.Repeat("a", 64) + "#page=1"
-		return Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}},"output":{"colour":"coated"},
-			"placements":[{"name":"a","width_mm":30,"distance_mm":300,"artwork":{"source":"`+source+`","x_mm":20,"y_mm":20}}]}`), func(asked string) (artwork.Upload, bool) { return s, asked == source })
+		return Parse(
+			[]byte(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}},"output":{"colour":"coated"},
+			"placements":[{"name":"a","width_mm":30,"distance_mm":300,"artwork":{"source":"`+source+`","x_mm":20,"y_mm":20}}]}`),
+			func(asked string) (artwork.Upload, bool) { return s, asked == source })
 	}
 	m, problems := on(art)
 	if len(problems) > 0 {
@@ -408,26 +433,35 @@ func TestOntoPress(t *testing.T) {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 || !strings.Contains(problems[0].Message, "is no PDF/X-1a") {
+	if _, problems := m.File(MustFormat("sheet-pdfx"), m.Place(0), meta); len(problems) != 1 ||
+		!strings.Contains(problems[0].Message, "is no PDF/X-1a") {
 		t.Errorf("artwork in RGB: %v", problems)
 	}
 }
 
 // TestPressRules: what a press makes hard is found, and only where the job is made for one.
 func TestPressRules(t *testing.T) {
-	hairs := `"data:image/svg+xml;base64,` + base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="40" fill="#12352b"/><rect y="60" width="100" height="0.5" fill="#12352b"/></svg>`)) + `"`
+	hairs := `"data:image/svg+xml;base64,` +
+		base64.StdEncoding.EncodeToString(
+			[]byte(
+				`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="40" fill="#12352b"/><rect y="60" width="100" height="0.5" fill="#12352b"/></svg>`)) + `"`
 	for name, c := range map[string]struct{ look, output, code string }{
-		"too much ink":       {`{"ink":{"cmyk":[90,80,80,90]}}`, `{"colour":"coated"}`, "press.total"},
-		"rich black":         {`{"ink":{"cmyk":[40,30,30,100]}}`, `{"colour":"coated"}`, "press.rich"},
-		"out of reach":       {`{"ink":"#0000c8"}`, `{"colour":"uncoated"}`, "press.gamut"},
-		"coarse picture":     {`{"backdrop":{"source":"` + coarse(t) + `","mode":"under"}}`, `{"colour":"coated"}`, "press.coarse"},
-		"thin lines":         {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":` + hairs + `}}`, `{"colour":"coated"}`, "press.hairline"},
-		"sound lines":        {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":"icon:sprout"}}`, `{"colour":"coated"}`, ""},
+		"too much ink": {`{"ink":{"cmyk":[90,80,80,90]}}`, `{"colour":"coated"}`, "press.total"},
+		"rich black":   {`{"ink":{"cmyk":[40,30,30,100]}}`, `{"colour":"coated"}`, "press.rich"},
+		"out of reach": {`{"ink":"#0000c8"}`, `{"colour":"uncoated"}`, "press.gamut"},
+		"coarse picture": {`{"backdrop":{"source":"` + coarse(t) + `","mode":"under"}}`, `{"colour":"coated"}`,
+			"press.coarse"},
+		"thin lines": {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":` + hairs + `}}`, `{"colour":"coated"}`,
+			"press.hairline"},
+		"sound lines": {`{"frame":{"shape":"rule","text":"Sow"},"mark":{"source":"icon:sprout"}}`,
+			`{"colour":"coated"}`, ""},
 		"too much on screen": {`{"ink":{"cmyk":[90,80,80,90]}}`, `{}`, ""},
 		"black alone":        {`{"ink":{"cmyk":[0,0,0,100]}}`, `{"colour":"coated"}`, ""},
-		"a spot ink":         {`{"ink":{"screen":"#12352b","cmyk":[84,80,80,90],"spot":"Marrowby Pine"}}`, `{"colour":"coated"}`, ""},
+		"a spot ink": {`{"ink":{"screen":"#12352b","cmyk":[84,80,80,90],"spot":"Marrowby Pine"}}`,
+			`{"colour":"coated"}`, ""},
 	} {
-		m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+		m := parse(t,
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
 		in, err := m.Proof(0)
 		if err != nil {
 			t.Fatal(err)
@@ -472,7 +506,8 @@ func TestOnPaper(t *testing.T) {
 	for _, c := range []struct {
 		ink, colour string
 		same        bool
-	}{{`"#12352b"`, "rgb", true}, {`"#12352b"`, "uncoated", false}, {`{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}`, "uncoated", true}} {
+	}{{`"#12352b"`, "rgb", true}, {`"#12352b"`, "uncoated", false},
+		{`{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}`, "uncoated", true}} {
 		m := parse(t, fmt.Sprintf(job, c.ink, c.colour))
 		s := m.Scene(m.Place(0))
 		shown := m.OnPaper(s, m.Place(0))

@@ -49,8 +49,10 @@ func (m *Rendition) Price() Price {
 	if asked := askedLevel(m.Job); asked != symbol.L && !m.prescribed() {
 		o.Level = symbol.L
 		if size, ok := sizeOf(m.Payload, o, false); ok && size < p.Size {
-			p.Steps = append(p.Steps, Step{"Level L: survives 7 % damage, not " + map[symbol.Level]string{symbol.M: "15 %", symbol.Q: "25 %", symbol.H: "30 %"}[asked],
-				"/symbol/level", patch.Set("/symbol/level", "L"), p.Bytes, size, p.Size - size, nil})
+			p.Steps = append(p.Steps,
+				Step{"Level L: survives 7 % damage, not " + map[symbol.Level]string{symbol.M: "15 %", symbol.Q: "25 %",
+					symbol.H: "30 %"}[asked],
+					"/symbol/level", patch.Set("/symbol/level", "L"), p.Bytes, size, p.Size - size, nil})
 		}
 	}
 	slices.SortStableFunc(p.Steps, func(a, b Step) int { return cmp.Compare(b.Saves, a.Saves) })

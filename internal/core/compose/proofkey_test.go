@@ -112,7 +112,8 @@ func TestProofKey(t *testing.T) {
 			}
 		})
 	}
-	if keys := before.ProofKeys(); len(keys) != 2 || keys[0] != before.ProofKey(0) || keys[0] == keys[1] || !strings.HasPrefix(keys[0], "0 ") {
+	if keys := before.ProofKeys(); len(keys) != 2 || keys[0] != before.ProofKey(0) || keys[0] == keys[1] ||
+		!strings.HasPrefix(keys[0], "0 ") {
 		t.Error(keys)
 	}
 }

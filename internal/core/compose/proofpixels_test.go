@@ -15,7 +15,9 @@ func TestPNGKeepsPixels(t *testing.T) {
 	for _, c := range []struct{ name, look string }{
 		{"two colours", `{}`}, {"a few colours", `{"ink":"#12352b","eyes":{"ring":{"ink":"#a8321f"}},"modules":{"corner":1}}`},
 		{"a gradient", `{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#a8321f"}]}}`},
-		{"no paper", `{"paper":"none","modules":{"motif":"disc","scale":0.9}}`}, {"a gradient without paper", `{"paper":"none","ink":{"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#205044"}]}}`},
+		{"no paper", `{"paper":"none","modules":{"motif":"disc","scale":0.9}}`},
+		{"a gradient without paper",
+			`{"paper":"none","ink":{"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#205044"}]}}`},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			m, problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"look":`+c.look+`}`), nil)

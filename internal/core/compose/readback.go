@@ -33,7 +33,8 @@ func DrawSVG(file []byte) (*image.NRGBA, error) {
 		return nil, err
 	}
 	k := backSVG / max(s.Width, s.Height)
-	return raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: s.Items}, raster.View{Width: max(1, int(math.Round(s.Width*k))), Height: max(1, int(math.Round(s.Height*k))), Scale: k})
+	return raster.Draw(&scene.Scene{Width: s.Width, Height: s.Height, Items: s.Items},
+		raster.View{Width: max(1, int(math.Round(s.Width*k))), Height: max(1, int(math.Round(s.Height*k))), Scale: k})
 }
 
 // codeIn says where the code lies in a file, and how large the whole of it is, in mm.

@@ -17,7 +17,8 @@ func (m *Rendition) slip(language, ending string, meta export.Meta) ([]byte, pro
 	var problems problem.List
 	bill, ok := m.Job.Content.(*content.Swiss)
 	if !ok {
-		problems.Add("/format", "output.slip", "is the slip of a Swiss QR-bill, and this code is of kind %s", m.Job.Content.Kind())
+		problems.Add("/format", "output.slip", "is the slip of a Swiss QR-bill, and this code is of kind %s",
+			m.Job.Content.Kind())
 		return nil, problems
 	}
 	symbol := layout.Draw(m.Symbol, m.Job.Look, 0, 46, nil)

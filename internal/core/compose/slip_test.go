@@ -48,7 +48,8 @@ func TestSlips(t *testing.T) {
 			} else {
 				run("rsvg-convert", "--width", "1654", "-o", picture, file)
 			}
-			if got := strings.TrimSuffix(run("zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture), "\n"); got != m.Payload {
+			if got := strings.TrimSuffix(run("zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable",
+				"-Sbinary", picture), "\n"); got != m.Payload {
 				t.Errorf("%s %s: zbar reads %q", language, ending, got)
 			}
 			if got := run("ZXingReader", "-format", "QRCode", "-bytes", picture); got != m.Payload {
@@ -74,12 +75,14 @@ func TestPrescribed(t *testing.T) {
 	if m := parse(t, pay+`}`); m.Symbol.Level.String() != "M" || m.Symbol.Segments[0].Mode.String() == "eci" {
 		t.Errorf("%v %v", m.Symbol.Level, m.Symbol.Segments)
 	}
-	for text, field := range map[string]string{pay + `,"symbol":{"level":"H"}}`: "/symbol/level", pay + `,"symbol":{"min_version":14}}`: "/symbol/min_version"} {
+	for text, field := range map[string]string{pay + `,"symbol":{"level":"H"}}`: "/symbol/level",
+		pay + `,"symbol":{"min_version":14}}`: "/symbol/min_version"} {
 		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
 			t.Errorf("%s: %v", text, problems)
 		}
 	}
-	long := strings.Replace(bill, `"Tulips"`, `"`+strings.Repeat("x", 140)+`","procedures":["eBill/`+strings.Repeat("ä", 94)+`","x/`+strings.Repeat("ä", 94)+`"]`, 1)
+	long := strings.Replace(bill, `"Tulips"`, `"`+strings.Repeat("x", 140)+`","procedures":["eBill/`+strings.Repeat("ä",
+		94)+`","x/`+strings.Repeat("ä", 94)+`"]`, 1)
 	if m := parse(t, long); m.Symbol.Version > 25 {
 		t.Errorf("version %d", m.Symbol.Version)
 	}

@@ -60,7 +60,8 @@ func bring(j *job.Job, find Assets) (b brought, problems problem.List) {
 		face, ok := find.Face(p.Words.Font)
 		if !ok {
 			if face, ok = typeface.Of(p.Words.Font); !ok {
-				problems.Add(at+"/words/font", "typeface.missing", "is not among the typefaces here; choose another, or take it in under House style again")
+				problems.Add(at+"/words/font", "typeface.missing",
+					"is not among the typefaces here; choose another, or take it in under House style again")
 				continue
 			}
 		}
@@ -182,7 +183,9 @@ func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 			{Text: words.Headline, Size: layout.HeadlineSize},
 			{Text: words.Help, Size: layout.HelpSize},
 			{Text: words.Address, Size: layout.AddressSize},
-		}, Size: words.Size, Face: m.WordFace(p), Fill: fill}, layout.Neighbour{Side: words.Side, Width: framed.Scene.Width, Height: framed.Scene.Height, Code: code.Width, Room: room})
+		}, Size: words.Size, Face: m.WordFace(p), Fill: fill},
+			layout.Neighbour{Side: words.Side, Width: framed.Scene.Width, Height: framed.Scene.Height, Code: code.Width,
+				Room: room})
 		c.Words = artwork.Rect{X: x + beside.X, Y: y + beside.Y, W: beside.Width, H: beside.Height}
 		c.Least = beside.Least
 	}
@@ -209,7 +212,9 @@ func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 	c.AddedX, c.AddedY = all.X, all.Y
 	c.Added = &scene.Scene{Width: all.W, Height: all.H}
 	if panel := p.Artwork.Panel; panel != nil {
-		c.Added.Items = append(c.Added.Items, scene.Item{Name: "panel", Path: scene.Rectangle(c.Code.X-all.X, c.Code.Y-all.Y, c.Code.W, c.Code.H), At: scene.Unit, Fill: *panel})
+		c.Added.Items = append(c.Added.Items,
+			scene.Item{Name: "panel", Path: scene.Rectangle(c.Code.X-all.X, c.Code.Y-all.Y, c.Code.W, c.Code.H), At: scene.Unit,
+				Fill: *panel})
 	}
 	put := func(items []scene.Item, dx, dy float64) {
 		for _, it := range items {
@@ -219,7 +224,8 @@ func (m *Rendition) Compose(p *place.Placement) (c Composed, ok bool) {
 	}
 	put(framed.Scene.Items, x-all.X, y-all.Y)
 	put(beside.Items, x-all.X, y-all.Y)
-	c.Scene = &scene.Scene{Width: w, Height: h, Items: append(m.underneath(p, w, h, &c.Scale), moved(c.Added.Items, all.X, all.Y)...)}
+	c.Scene = &scene.Scene{Width: w, Height: h, Items: append(m.underneath(p, w, h, &c.Scale),
+		moved(c.Added.Items, all.X, all.Y)...)}
 	return c, true
 }
 
@@ -286,7 +292,8 @@ func emptyPart(sheet *artwork.Sheet, c Composed) (x, y float64, ok bool) {
 func (m *Rendition) Figures(i int) proof.Figures {
 	p := m.Place(i)
 	at := m.For(p)
-	in := proof.Input{Symbol: at.Symbol, Look: at.Job.Look, Mark: at.Mark, QuietZone: at.Job.Symbol.QuietZone, Placement: p, Scene: at.Unframed(p)}
+	in := proof.Input{Symbol: at.Symbol, Look: at.Job.Look, Mark: at.Mark, QuietZone: at.Job.Symbol.QuietZone, Placement: p,
+		Scene: at.Unframed(p)}
 	if in.Look.Paper.None {
 		if ground, known := m.groundOf(p); known {
 			with := *p
@@ -380,7 +387,8 @@ func (m *Rendition) underProof(in *proof.Input) {
 		return
 	}
 	medium, _ := place.MediumOf(at.Medium)
-	s := &proof.Surface{Width: c.Width, Height: c.Height, X: c.Code.X, Y: c.Code.Y, Outside: c.Outside, WordsOutside: c.WordsOutside, Least: c.Least, Wordless: at.Words.None()}
+	s := &proof.Surface{Width: c.Width, Height: c.Height, X: c.Code.X, Y: c.Code.Y, Outside: c.Outside,
+		WordsOutside: c.WordsOutside, Least: c.Least, Wordless: at.Words.None()}
 	if medium.Round {
 		s.Round = min(c.Width, c.Height)
 		tileDots(s, medium)
@@ -403,7 +411,8 @@ func (m *Rendition) underProof(in *proof.Input) {
 		r := artwork.Rect{X: c.Code.X - margin, Y: c.Code.Y - margin, W: c.Code.W + 2*margin, H: c.Code.H + 2*margin}
 		if pic := sheet.Cut(artwork.Rect{X: r.X * k, Y: r.Y * k, W: r.W * k, H: r.H * k}, proofPixels); pic != nil {
 			pic.X, pic.Y, pic.Width, pic.Height = -margin, -margin, r.W, r.H
-			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: append([]scene.Item{{Name: "artwork", Picture: pic, At: scene.Unit}}, in.Scene.Items...)}
+			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height,
+				Items: append([]scene.Item{{Name: "artwork", Picture: pic, At: scene.Unit}}, in.Scene.Items...)}
 		}
 	} else if col := at.Artwork.Colour; col != nil {
 		ground = *col
@@ -416,8 +425,10 @@ func (m *Rendition) underProof(in *proof.Input) {
 			if len(items) > 0 && items[0].Name == "artwork" {
 				first = 1
 			}
-			item := scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, in.Scene.Width, in.Scene.Height), At: scene.Unit, Fill: *panel}
-			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height, Items: append(append(append([]scene.Item{}, items[:first]...), item), items[first:]...)}
+			item := scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, in.Scene.Width, in.Scene.Height), At: scene.Unit,
+				Fill: *panel}
+			in.Scene = &scene.Scene{Width: in.Scene.Width, Height: in.Scene.Height,
+				Items: append(append(append([]scene.Item{}, items[:first]...), item), items[first:]...)}
 		}
 		return
 	}

@@ -28,16 +28,20 @@ const board = `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="150
 
 func onBoard(t *testing.T, look, artwork, more string) *Rendition {
 	t.Helper()
-	return parse(t, fmt.Sprintf(`{"name":"Board","content":{"kind":"url","url":"https://marrowby.example/garden"},"look":%s,"placements":[{"name":"board","width_mm":40,"distance_mm":400,"artwork":{"source":"data:image/svg+xml;base64,%s"%s}%s}]}`,
-		look, base64.StdEncoding.EncodeToString([]byte(board)), artwork, more))
+	return parse(t,
+		fmt.Sprintf(
+			`{"name":"Board","content":{"kind":"url","url":"https://marrowby.example/garden"},"look":%s,"placements":[{"name":"board","width_mm":40,"distance_mm":400,"artwork":{"source":"data:image/svg+xml;base64,%s"%s}%s}]}`,
+			look, base64.StdEncoding.EncodeToString([]byte(board)), artwork, more))
 }
 
 // TestWholeFiles: the code on its artwork, with words, is read out of every format by others, and lies where it was asked for.
 func TestWholeFiles(t *testing.T) {
-	m := onBoard(t, `{"ink":"#12352b","frame":{"shape":"rule","text":"Sow"}}`, `,"x_mm":10,"y_mm":12`, `,"words":{"headline":"Walk the garden","help":"Scan for today's beds","address":"marrowby.example/garden","side":"right","ink":"#ffffff"}`)
+	m := onBoard(t, `{"ink":"#12352b","frame":{"shape":"rule","text":"Sow"}}`, `,"x_mm":10,"y_mm":12`,
+		`,"words":{"headline":"Walk the garden","help":"Scan for today's beds","address":"marrowby.example/garden","side":"right","ink":"#ffffff"}`)
 	p := m.Place(0)
 	c, ok := m.Compose(p)
-	if !ok || c.Width != 100 || c.Height != 150 || c.Outside || c.WordsOutside || c.Code != (artwork.Rect{X: 10, Y: 12, W: 40, H: 40}) {
+	if !ok || c.Width != 100 || c.Height != 150 || c.Outside || c.WordsOutside ||
+		c.Code != (artwork.Rect{X: 10, Y: 12, W: 40, H: 40}) {
 		t.Fatalf("%+v", c)
 	}
 	if c.Words.X < 50 || c.Words.X+c.Words.W > 100 || c.Least < 40*0.07 {
@@ -104,17 +108,20 @@ func TestPlaces(t *testing.T) {
 		look, artwork, more, code string
 		severity                  proof.Severity
 	}{
-		"beyond the edge":      {`{}`, `,"x_mm":-6,"y_mm":12`, ``, "artwork.off", proof.SeverityStop},
-		"at the edge":          {`{}`, `,"x_mm":0,"y_mm":12`, ``, "artwork.trim", proof.SeverityNote},
-		"larger than it":       {`{}`, `,"width_mm":30`, ``, "artwork.off", proof.SeverityStop},
-		"on stripes":           {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
-		"over something":       {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
-		"no words":             {`{}`, ``, ``, "words.none", proof.SeverityNote},
-		"words at a distance":  {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
-		"small words":          {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},
-		"words without room":   {`{}`, `,"x_mm":58,"y_mm":20`, `,"words":{"headline":"Walk the garden","side":"right"}`, "words.off", proof.SeverityNote},
+		"beyond the edge":     {`{}`, `,"x_mm":-6,"y_mm":12`, ``, "artwork.off", proof.SeverityStop},
+		"at the edge":         {`{}`, `,"x_mm":0,"y_mm":12`, ``, "artwork.trim", proof.SeverityNote},
+		"larger than it":      {`{}`, `,"width_mm":30`, ``, "artwork.off", proof.SeverityStop},
+		"on stripes":          {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
+		"over something":      {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
+		"no words":            {`{}`, ``, ``, "words.none", proof.SeverityNote},
+		"words at a distance": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
+		"small words": {`{}`, `,"x_mm":5,"y_mm":20`,
+			`,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},
+		"words without room": {`{}`, `,"x_mm":58,"y_mm":20`, `,"words":{"headline":"Walk the garden","side":"right"}`,
+			"words.off", proof.SeverityNote},
 		"reversed on the dark": {transparent, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
-		"a panel on stripes":   {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`, `,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
+		"a panel on stripes": {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`,
+			`,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
 	} {
 		m := onBoard(t, c.look, c.artwork, c.more)
 		found := func(m *Rendition) *proof.Finding {
@@ -127,7 +134,8 @@ func TestPlaces(t *testing.T) {
 				t.Fatal(err)
 			}
 			for _, f := range p.Findings {
-				if c.code == "" && (strings.HasPrefix(f.Code, "artwork") || strings.HasPrefix(f.Code, "words") || strings.HasPrefix(f.Code, "contrast")) || c.code != "" && f.Code == c.code {
+				if c.code == "" && (strings.HasPrefix(f.Code, "artwork") || strings.HasPrefix(f.Code, "words") ||
+					strings.HasPrefix(f.Code, "contrast")) || c.code != "" && f.Code == c.code {
 					return &f
 				}
 			}
@@ -165,7 +173,9 @@ func TestPlaces(t *testing.T) {
 func TestEverySize(t *testing.T) {
 	dir := t.TempDir()
 	for _, width := range []float64{12, 25, 60, 600} {
-		m := parse(t, fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":%d},"placements":[{"name":"a","width_mm":%g,"distance_mm":500}]}`, map[bool]int{true: 60, false: 300}[width > 100], width))
+		m := parse(t,
+			fmt.Sprintf(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"output":{"dpi":%d},"placements":[{"name":"a","width_mm":%g,"distance_mm":500}]}`, map[bool]int{true: 60, false: 300}[width > 100], width))
 		p := m.Place(0)
 		for _, f := range All {
 			if f.Of == Whole || f.Ending() == "eps" || f.Ending() == "tif" { // for which see TestPressFormats
@@ -276,7 +286,8 @@ func TestLabel(t *testing.T) {
 		t.Errorf("%d dots of %d², thinner %d", all, side, less)
 	}
 	m := parse(t, strings.Replace(fmt.Sprintf(job, 4), `"width_mm":25`, `"width_mm":14`, 1))
-	if _, problems := m.File(MustFormat("label"), m.Place(0), meta); len(problems) != 1 || problems[0].Field != "/output/thinner_dots" {
+	if _, problems := m.File(MustFormat("label"), m.Place(0), meta); len(problems) != 1 ||
+		problems[0].Field != "/output/thinner_dots" {
 		t.Errorf("thinner than a module: %v", problems)
 	}
 }
@@ -284,7 +295,8 @@ func TestLabel(t *testing.T) {
 // TestOnScreens: what is shown on a screen has no more pixels than there is room for, whole ones a module, and the whole is
 // as wide as the screen.
 func TestOnScreens(t *testing.T) {
-	m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":"slide","pixels":434,"words":{"headline":"Sow"}}]}`)
+	m := parse(t,
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":"slide","pixels":434,"words":{"headline":"Sow"}}]}`)
 	p := m.Place(0)
 	if got := m.Pixels(p); got.Pixels > 434 || got.Pixels < 434-m.Modules() || got.Pixels%m.Modules() != 0 {
 		t.Errorf("%+v for 434 pixels", got)
@@ -293,7 +305,8 @@ func TestOnScreens(t *testing.T) {
 	if got := m.SheetPixels(p, c); got < 1915 || got > 1925 {
 		t.Errorf("the whole slide is %d pixels wide", got)
 	}
-	m = parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":"slide","pixels":21}]}`)
+	m = parse(t,
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":"slide","pixels":21}]}`)
 	if got := m.Pixels(m.Place(0)); got.PerModule != 1 {
 		t.Errorf("below a pixel a module: %+v", got)
 	}
@@ -302,7 +315,10 @@ func TestOnScreens(t *testing.T) {
 // TestSurfaces: every medium that comes along says how large it is, and its usual code fits onto it.
 func TestSurfaces(t *testing.T) {
 	for _, medium := range place.Media {
-		m := parse(t, fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":%q}]}`, medium.Key))
+		m := parse(t,
+			fmt.Sprintf(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[{"name":"a","medium":%q}]}`,
+				medium.Key))
 		c, ok := m.Compose(m.Place(0))
 		if !ok || c.Outside || c.Width != float64(medium.Size[0]) {
 			t.Errorf("%s: %v %+v", medium.Key, ok, c.Code)

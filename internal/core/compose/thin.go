@@ -43,7 +43,8 @@ func (m *Rendition) tooThin() (problems problem.List) {
 	for _, p := range m.Job.Placements {
 		module := float64(p.Width) / float64(m.Modules())
 		if sub, _ := place.SubstrateOf(p.Substrate); !sub.Screen && m.Job.Output.Reduction > maxThinner*module+1e-9 {
-			problems.Add("/output/reduction_mm", "output.reduction", "is %s mm, more than a third of a module of %s mm at %s; take less away, or print it larger",
+			problems.Add("/output/reduction_mm", "output.reduction",
+				"is %s mm, more than a third of a module of %s mm at %s; take less away, or print it larger",
 				measure.Number(m.Job.Output.Reduction, 3), measure.Number(module, 2), p.Name)
 			return problems
 		}

@@ -42,7 +42,8 @@ func TestReduction(t *testing.T) {
 		return m
 	}
 	n := float64(made("", 0, 33, "coated").Modules())
-	for _, look := range []string{"", `"modules":{"join":"rows","corner":1}`, `"modules":{"corner":1,"scale":0.9},"eyes":{"ring":{"corners":[0.4,0.4,0.4,0.4],"ink":"#5b1f33"}}`, `"outline":"round"`} {
+	for _, look := range []string{"", `"modules":{"join":"rows","corner":1}`,
+		`"modules":{"corner":1,"scale":0.9},"eyes":{"ring":{"corners":[0.4,0.4,0.4,0.4],"ink":"#5b1f33"}}`, `"outline":"round"`} {
 		m := made(look, 0.2, n, "coated") // a millimetre a module
 		if m.round(m.Place(0)) {
 			a, b := m.Framed(m.Place(0)).Scene, made(look, 0, n, "coated").Framed(m.Place(0)).Scene
@@ -62,14 +63,17 @@ func TestReduction(t *testing.T) {
 		}
 	}
 	for substrate, want := range map[string]bool{"coated": true, "screen": false} {
-		if note := Note(made("", 0.2, n, substrate), "Gate", 1, "26 November 2026", nil, nil); strings.Contains(note, "Bar width reduction: 0.2 mm") != want {
+		if note := Note(made("", 0.2, n, substrate), "Gate", 1, "26 November 2026", nil, nil); strings.Contains(note,
+			"Bar width reduction: 0.2 mm") != want {
 			t.Errorf("%s: the printer is told %q", substrate, note)
 		}
 	}
-	if m := made("", 0.2, n, "screen"); m.bare(m.Place(0)).Items[1].Path.Points[0] != m.drawn(m.Place(0)).Items[1].Path.Points[0] {
+	if m := made("", 0.2, n, "screen"); m.bare(m.Place(0)).Items[1].Path.Points[0] != m.drawn(m.Place(0)).
+		Items[1].Path.Points[0] {
 		t.Error("a screen gains nothing, and loses all the same")
 	}
-	if _, problems := Parse([]byte(fmt.Sprintf(job, "", 0.3, 20.0, "coated")), nil); len(problems) != 1 || problems[0].Field != "/output/reduction_mm" {
+	if _, problems := Parse([]byte(fmt.Sprintf(job, "", 0.3, 20.0, "coated")), nil); len(problems) != 1 ||
+		problems[0].Field != "/output/reduction_mm" {
 		t.Errorf("half a module: %v", problems)
 	}
 

@@ -30,10 +30,13 @@ import (
 // picture in a clip, and words.
 func turnedScene(t *testing.T, degrees float64, words string) (*scene.Scene, string) {
 	t.Helper()
-	m := parse(t, `{"name":"Turned","content":{"kind":"url","url":"https://marrowby.example/turned"},"look":{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}},
+	m := parse(t,
+		`{"name":"Turned","content":{"kind":"url","url":"https://marrowby.example/turned"},"look":{"ink":{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}},
 		"placements":[{"name":"a","width_mm":50,"distance_mm":500}]}`)
-	s := &scene.Scene{Width: 90, Height: 100, Items: []scene.Item{{Name: "sheet", Path: scene.Rectangle(0, 0, 90, 100), At: scene.Unit, Fill: ink.White}}}
-	s.Items = append(s.Items, scene.Transformed(m.Scene(m.Place(0)).Items, scene.At(1, 20, 15).Then(scene.Turn(degrees, 45, 40)).Then(scene.Transform{A: 1, C: 0.08, D: 0.96}))...)
+	s := &scene.Scene{Width: 90, Height: 100,
+		Items: []scene.Item{{Name: "sheet", Path: scene.Rectangle(0, 0, 90, 100), At: scene.Unit, Fill: ink.White}}}
+	s.Items = append(s.Items, scene.Transformed(m.Scene(m.Place(0)).Items,
+		scene.At(1, 20, 15).Then(scene.Turn(degrees, 45, 40)).Then(scene.Transform{A: 1, C: 0.08, D: 0.96}))...)
 	pixels := image.NewNRGBA(image.Rect(0, 0, 40, 20))
 	for y := range 20 {
 		for x := range 40 {
@@ -43,9 +46,11 @@ func turnedScene(t *testing.T, degrees float64, words string) (*scene.Scene, str
 	picture := scene.NewPicture(pixels)
 	picture.Width, picture.Height = 16, 8
 	window := scene.Rectangle(2, 1, 12, 6)
-	s.Items = append(s.Items, scene.Item{Name: "picture", Picture: picture, Clip: &window, At: scene.Turn(-degrees, 8, 4).Then(scene.At(1, 8, 84))})
+	s.Items = append(s.Items, scene.Item{Name: "picture", Picture: picture, Clip: &window,
+		At: scene.Turn(-degrees, 8, 4).Then(scene.At(1, 8, 84))})
 	line := typeface.Faces[0].Set(words)
-	s.Items = append(s.Items, scene.Item{Name: "words", Path: line.Path, Letters: line.Letters, Fill: ink.Black, At: scene.At(4, 0, 0).Then(scene.Turn(8, 0, 0)).Then(scene.At(1, 34, 86))})
+	s.Items = append(s.Items, scene.Item{Name: "words", Path: line.Path, Letters: line.Letters, Fill: ink.Black,
+		At: scene.At(4, 0, 0).Then(scene.Turn(8, 0, 0)).Then(scene.At(1, 34, 86))})
 	return s, "https://marrowby.example/turned"
 }
 
@@ -70,7 +75,9 @@ func farOff(t *testing.T, file string, want *image.NRGBA) float64 {
 			a := color.NRGBAModel.Convert(img.At(x, y)).(color.NRGBA)
 			o := want.NRGBAAt(x, y)
 			all++
-			if d := func(a, b uint8) float64 { return math.Abs(float64(a) - float64(b)) }; max(d(a.R, o.R), d(a.G, o.G), d(a.B, o.B)) > 48 {
+			if d := func(a, b uint8) float64 {
+				return math.Abs(float64(a) - float64(b))
+			}; max(d(a.R, o.R), d(a.G, o.G), d(a.B, o.B)) > 48 {
 				far++
 			}
 		}
@@ -103,7 +110,8 @@ func TestTurned(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			for name, data := range map[string][]byte{"ours.png": b.Bytes(), "a.svg": svg.Encode(s, export.Meta{}), "a.pdf": pdf.Encode(s, export.Meta{}), "x.pdf": x, "a.eps": eps.Encode(sheet, meta)} {
+			for name, data := range map[string][]byte{"ours.png": b.Bytes(), "a.svg": svg.Encode(s, export.Meta{}),
+				"a.pdf": pdf.Encode(s, export.Meta{}), "x.pdf": x, "a.eps": eps.Encode(sheet, meta)} {
 				if err := os.WriteFile(at(name), data, 0o600); err != nil {
 					t.Fatal(err)
 				}
@@ -111,10 +119,13 @@ func TestTurned(t *testing.T) {
 			tool(t, "rsvg-convert", "--width", "900", "-o", at("svg.png"), at("a.svg"))
 			tool(t, "pdftoppm", "-r", fmt.Sprint(dpi), "-singlefile", "-png", at("a.pdf"), at("pdf"))
 			tool(t, "mutool", "draw", "-q", "-r", fmt.Sprint(dpi), "-o", at("mupdf.png"), at("a.pdf"), "1")
-			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-dGraphicsAlphaBits=4", "-dDOINTERPOLATE", "-r254", "-o", at("gs.png"), at("a.pdf"))
-			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-dEPSCrop", "-sDEVICE=pnggray", "-r254", "-o", at("eps.png"), at("a.eps"))
+			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-dGraphicsAlphaBits=4", "-dDOINTERPOLATE",
+				"-r254", "-o", at("gs.png"), at("a.pdf"))
+			tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-dEPSCrop", "-sDEVICE=pnggray", "-r254", "-o", at("eps.png"),
+				at("a.eps"))
 			tool(t, "pdftoppm", "-r", fmt.Sprint(dpi), "-singlefile", "-gray", "-png", at("x.pdf"), at("pdfx"))
-			for name, most := range map[string]float64{"svg.png": 0.004, "pdf.png": 0.004, "mupdf.png": 0.004, "gs.png": 0.02} { // ghostscript smooths no clip, which a gradient's modules are
+			// ghostscript smooths no clip, which a gradient's modules are
+			for name, most := range map[string]float64{"svg.png": 0.004, "pdf.png": 0.004, "mupdf.png": 0.004, "gs.png": 0.02} {
 				if far := farOff(t, at(name), ours); far > most {
 					t.Errorf("%s: %.2f %% of its pixels differ from ours", name, 100*far)
 				}
@@ -153,14 +164,16 @@ func TestManyPages(t *testing.T) {
 			} else if d, err = pdf.NewDocumentX(out, meta); err != nil {
 				t.Fatal(err)
 			}
-			m := parse(t, `{"name":"Row","content":{"kind":"url","url":"https://marrowby.example/row"},"placements":[{"name":"a","width_mm":40,"distance_mm":400}]}`)
+			m := parse(t,
+				`{"name":"Row","content":{"kind":"url","url":"https://marrowby.example/row"},"placements":[{"name":"a","width_mm":40,"distance_mm":400}]}`)
 			code := m.Scene(m.Place(0)).Items
 			face := typeface.Faces[0]
 			page := func(i int) *scene.Scene {
 				s := &scene.Scene{Width: 70 + float64(i%7), Height: 80 + float64(i%11)}
 				s.Items = scene.Transformed(code, scene.At(1, 15, 15).Then(scene.Turn(float64(i*17%360), 35, 35)))
 				line := face.Set(fmt.Sprintf("Bed %d, row %d", i, i%40))
-				s.Items = append(s.Items, scene.Item{Name: "words", Path: line.Path, Letters: line.Letters, Fill: ink.Black, At: scene.At(4, 8, 76)})
+				s.Items = append(s.Items, scene.Item{Name: "words", Path: line.Path, Letters: line.Letters, Fill: ink.Black,
+					At: scene.At(4, 8, 76)})
 				return s
 			}
 			var first, at100, at500 int64
@@ -210,7 +223,8 @@ func TestManyPages(t *testing.T) {
 			if got := tool(t, "mutool", "info", "-F", name); !strings.Contains(got, fmt.Sprintf("Pages: %d", pages)) {
 				t.Errorf("mupdf: %.300s", got)
 			}
-			if got := tool(t, "gs", "-q", "-dNODISPLAY", "-dSAFER", "--permit-file-read="+name, "-c", fmt.Sprintf("(%s) (r) file runpdfbegin pdfpagecount = quit", name)); strings.TrimSpace(got) != fmt.Sprint(pages) {
+			if got := tool(t, "gs", "-q", "-dNODISPLAY", "-dSAFER", "--permit-file-read="+name, "-c",
+				fmt.Sprintf("(%s) (r) file runpdfbegin pdfpagecount = quit", name)); strings.TrimSpace(got) != fmt.Sprint(pages) {
 				t.Errorf("ghostscript counts %s pages", got)
 			}
 			boxes := tool(t, "pdfinfo", "-box", "-f", "1", "-l", fmt.Sprint(pages), name)
@@ -230,7 +244,8 @@ func TestManyPages(t *testing.T) {
 				picture := func(by string) string { return fmt.Sprintf("%s-%d-%s", name, i, by) }
 				tool(t, "pdftoppm", "-r", "200", "-f", n, "-l", n, "-singlefile", "-png", name, picture("poppler"))
 				tool(t, "mutool", "draw", "-q", "-r", "200", "-o", picture("mupdf.png"), name, n)
-				tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-r200", "-dFirstPage="+n, "-dLastPage="+n, "-o", picture("gs.png"), name)
+				tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-r200", "-dFirstPage="+n,
+					"-dLastPage="+n, "-o", picture("gs.png"), name)
 				for _, by := range []string{"poppler.png", "mupdf.png", "gs.png"} {
 					decodeWith(t, picture(by), m.Payload)
 				}

@@ -28,12 +28,19 @@ func TestUnfound(t *testing.T) {
 		placed bool
 		want   string
 	}{
-		{"a picture only", proof.Proof{Contrast: 0.7, Range: [2]float64{50, 310}}, false, "Nothing found. Closest to its limit: contrast. It is 15 points above."},
-		{"distance", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}}, true, "Nothing found. Closest to its limit: distance. It reads up to 310 mm."},
-		{"contrast", proof.Proof{Contrast: 0.56, Range: [2]float64{50, 310}}, true, "Nothing found. Closest to its limit: contrast. It is 1 point above."},
-		{"distance no more, then contrast", proof.Proof{Contrast: 0.6, Range: [2]float64{50, 330}}, true, "Nothing found. Closest to its limit: contrast. It is 5 points above."},
-		{"notes alone", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}, Findings: []proof.Finding{{Severity: proof.SeverityNote}}}, true, "Closest to its limit: distance. It reads up to 310 mm."},
-		{"something found", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}, Findings: []proof.Finding{{Severity: proof.SeverityNote}, {Severity: proof.SeverityCare}}}, true, ""},
+		{"a picture only", proof.Proof{Contrast: 0.7, Range: [2]float64{50, 310}}, false,
+			"Nothing found. Closest to its limit: contrast. It is 15 points above."},
+		{"distance", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}}, true,
+			"Nothing found. Closest to its limit: distance. It reads up to 310 mm."},
+		{"contrast", proof.Proof{Contrast: 0.56, Range: [2]float64{50, 310}}, true,
+			"Nothing found. Closest to its limit: contrast. It is 1 point above."},
+		{"distance no more, then contrast", proof.Proof{Contrast: 0.6, Range: [2]float64{50, 330}}, true,
+			"Nothing found. Closest to its limit: contrast. It is 5 points above."},
+		{"notes alone", proof.Proof{Contrast: 1, Range: [2]float64{50, 310},
+			Findings: []proof.Finding{{Severity: proof.SeverityNote}}}, true,
+			"Closest to its limit: distance. It reads up to 310 mm."},
+		{"something found", proof.Proof{Contrast: 1, Range: [2]float64{50, 310},
+			Findings: []proof.Finding{{Severity: proof.SeverityNote}, {Severity: proof.SeverityCare}}}, true, ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			i := -1

@@ -16,17 +16,21 @@ type Bitcoin struct{ Address, Amount, Label, Message string }
 
 var bitcoinFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "address", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Address }), Required: true, Called: "address", Label: "Address",
+		{Key: "address", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Address }), Required: true,
+			Called: "address", Label: "Address",
 			Schema: `{"type": "string", "minLength": 26}`},
 		amountField("Bitcoin", func(b *Bitcoin) any { return &b.Amount }),
-		{Key: "label", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Label }), Most: 140, Search: true, Label: "Payee", Example: "who is paid"},
-		{Key: "message", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Message }), Most: 140, Called: "message", Label: "Message", Folded: "Message"},
+		{Key: "label", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Label }), Most: 140, Search: true,
+			Label: "Payee", Example: "who is paid"},
+		{Key: "message", Type: schema.Line, At: schema.In(func(b *Bitcoin) any { return &b.Message }), Most: 140,
+			Called: "message", Label: "Message", Folded: "Message"},
 	},
 	New:   func() any { return &Bitcoin{} },
 	About: "BIP 21; the checksum of the address is verified.",
 }
 
-var bitcoinKind = Kind{Key: "bitcoin", Long: "message", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
+var bitcoinKind = Kind{Key: "bitcoin", Long: "message", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment,
+	Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
 	Takes:   []Taker{{"bitcoin:", takeBitcoin}},
 	Example: `{"kind": "bitcoin", "address": "1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2", "amount": "0.001"}`}
 
@@ -56,7 +60,8 @@ func bitcoinAddress(s string) string {
 			return "mixes capitals and small letters, which such an address never does"
 		}
 		return segwit(lower)
-	case strings.HasPrefix(lower, "tb1"), strings.HasPrefix(lower, "bcrt1"), len(s) > 25 && strings.ContainsRune("mn2", rune(s[0])):
+	case strings.HasPrefix(lower, "tb1"), strings.HasPrefix(lower, "bcrt1"), len(s) > 25 &&
+		strings.ContainsRune("mn2", rune(s[0])):
 		return "is one of a test network; money sent to it is worth nothing"
 	}
 	raw, ok := base58(s)

@@ -26,11 +26,13 @@ func TestBounds(t *testing.T) {
 		return `{"kind":"wifi","ssid":"a","security":"` + security + `","password":"` + password + `"}`
 	}
 	emv := func(account string) string {
-		return `{"kind":"emv","mcc":"5261","currency":"978","country":"DE","merchant":"m","city":"c","accounts":[` + account + `]}`
+		return `{"kind":"emv","mcc":"5261","currency":"978","country":"DE","merchant":"m","city":"c","accounts":[` +
+			account + `]}`
 	}
 	label := strings.Repeat("a", 63)
 	host := func(last int) string {
-		return `{"kind":"url","url":"https://` + strings.Join([]string{label, label, label, strings.Repeat("a", last)}, ".") + `"}`
+		return `{"kind":"url","url":"https://` + strings.Join([]string{label, label, label, strings.Repeat("a", last)}, ".") +
+			`"}`
 	}
 	bill := func(message string) string {
 		return `{"kind":"swiss","iban":"CH9300762011623852957",` + payee + `,"message":"` + message + `"}`
@@ -38,14 +40,20 @@ func TestBounds(t *testing.T) {
 	place := func(lat, lon string) string { return `{"kind":"place","lat":` + lat + `,"lon":` + lon + `}` }
 	for _, c := range []struct{ name, text, wrong string }{
 		{"64 bytes before the @ (RFC 5321, 4.5.3.1.1)", email(64), ""}, {"65 bytes before the @", email(65), "to/0"},
-		{"a WPA3 password of 8", wifi("wpa3", "12345678"), ""}, {"of 63", wifi("wpa3", strings.Repeat("a", 63)), ""}, {"of 7", wifi("wpa3", "1234567"), "password"},
+		{"a WPA3 password of 8", wifi("wpa3", "12345678"), ""}, {"of 63", wifi("wpa3", strings.Repeat("a", 63)), ""},
+		{"of 7", wifi("wpa3", "1234567"), "password"},
 		{"a WPA3 password with an umlaut", wifi("wpa3", "snöwdrops"), "password"},
 		{"a host name of 253 (RFC 1035, 2.3.4)", host(61), ""}, {"of 254", host(62), "url"},
-		{"a label of 64", `{"kind":"url","url":"https://` + label + `a.example"}`, "url"}, {"of 63", `{"kind":"url","url":"https://` + label + `.example"}`, ""},
-		{"account 25 is plain", emv(`{"id":"25","value":"x"}`), ""}, {"account 25 is no template", emv(`{"id":"25","guid":"g"}`), "accounts/0/value"},
-		{"account 26 is a template", emv(`{"id":"26","guid":"g"}`), ""}, {"account 51", emv(`{"id":"51","guid":"g"}`), ""}, {"account 52", emv(`{"id":"52","guid":"g"}`), "accounts/0/id"},
-		{"letters at the ends of what a bill carries", bill("a ~\u00a0ſ€Ț b"), ""}, {"beyond ~", bill("a\u0085b"), "message"}, {"beyond ſ", bill("aƀb"), "message"},
-		{"the pole", place("90", "180"), ""}, {"the other pole", place("-90", "-180"), ""}, {"beyond the date line", place("0", "180.1"), "lon"}, {"north of the pole", place("90.1", "0"), "lat"},
+		{"a label of 64", `{"kind":"url","url":"https://` + label + `a.example"}`, "url"},
+		{"of 63", `{"kind":"url","url":"https://` + label + `.example"}`, ""},
+		{"account 25 is plain", emv(`{"id":"25","value":"x"}`), ""},
+		{"account 25 is no template", emv(`{"id":"25","guid":"g"}`), "accounts/0/value"},
+		{"account 26 is a template", emv(`{"id":"26","guid":"g"}`), ""}, {"account 51", emv(`{"id":"51","guid":"g"}`), ""},
+		{"account 52", emv(`{"id":"52","guid":"g"}`), "accounts/0/id"},
+		{"letters at the ends of what a bill carries", bill("a ~\u00a0ſ€Ț b"), ""}, {"beyond ~", bill("a\u0085b"), "message"},
+		{"beyond ſ", bill("aƀb"), "message"},
+		{"the pole", place("90", "180"), ""}, {"the other pole", place("-90", "-180"), ""},
+		{"beyond the date line", place("0", "180.1"), "lon"}, {"north of the pole", place("90.1", "0"), "lat"},
 		{"a profile without anything", `{"kind":"contact","given":"a","socials":[{"service":"","url":" "}]}`, ""},
 		{"a GTIN of 13 digits within elements", `{"kind":"gs1data","elements":"(02)9521234500018(37)48"}`, ""},
 	} {
@@ -114,7 +122,8 @@ func TestMessages(t *testing.T) {
 	}{
 		{"160 letters", "a", 160, 1}, {"161 letters", "a", 161, 2}, {"306 letters", "a", 306, 2}, {"307 letters", "a", 307, 3},
 		{"80 euro signs take two places each", "€", 80, 1}, {"81 euro signs", "€", 81, 2},
-		{"70 characters", "種", 70, 1}, {"71 characters", "種", 71, 2}, {"134 characters", "種", 134, 2}, {"135 characters", "種", 135, 3},
+		{"70 characters", "種", 70, 1}, {"71 characters", "種", 71, 2}, {"134 characters", "種", 134, 2},
+		{"135 characters", "種", 135, 3},
 		{"35 seedlings of two units each", "🌱", 35, 1}, {"36 seedlings", "🌱", 36, 2},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -135,8 +144,10 @@ func TestClocks(t *testing.T) {
 		message   string
 	}{
 		{"2027-03-28T00:59", "00:59", false, ""}, {"2027-03-28T02:00", "01:00", false, ""},
-		{"2027-03-28T01:30", "", false, "is 01:30, a time that the clocks in London skip that night: they go from 01:00 to 02:00"},
-		{"2027-10-31T00:59", "23:59", false, ""}, {"2027-10-31T01:00", "00:00", true, ""}, {"2027-10-31T01:30", "00:30", true, ""}, {"2027-10-31T01:59", "00:59", true, ""},
+		{"2027-03-28T01:30", "", false,
+			"is 01:30, a time that the clocks in London skip that night: they go from 01:00 to 02:00"},
+		{"2027-10-31T00:59", "23:59", false, ""}, {"2027-10-31T01:00", "00:00", true, ""},
+		{"2027-10-31T01:30", "00:30", true, ""}, {"2027-10-31T01:59", "00:59", true, ""},
 		{"2027-10-31T02:00", "02:00", false, ""}, {"2027-10-31T03:00", "03:00", false, ""},
 	} {
 		t.Run(c.wall, func(t *testing.T) {
@@ -177,7 +188,9 @@ func TestClocks(t *testing.T) {
 
 // TestReminders: how long before, in the largest whole unit.
 func TestReminders(t *testing.T) {
-	for minutes, want := range map[int]string{0: "when it starts", 1: "1 minute before", 59: "59 minutes before", 60: "1 hour before", 90: "90 minutes before", 120: "2 hours before", 1440: "1 day before", 1500: "25 hours before", 10080: "1 week before", 20160: "2 weeks before", 11520: "8 days before"} {
+	for minutes, want := range map[int]string{0: "when it starts", 1: "1 minute before", 59: "59 minutes before",
+		60: "1 hour before", 90: "90 minutes before", 120: "2 hours before", 1440: "1 day before", 1500: "25 hours before",
+		10080: "1 week before", 20160: "2 weeks before", 11520: "8 days before"} {
 		if got := before(minutes); got != want {
 			t.Errorf("%d minutes: %q", minutes, got)
 		}
@@ -186,7 +199,8 @@ func TestReminders(t *testing.T) {
 
 // TestWholeDays: an event that comes to last all day loses its hours and its zone; one that no longer does keeps the zone.
 func TestWholeDays(t *testing.T) {
-	draft := map[string]any{"content": map[string]any{"start": "2027-03-20T10:00", "end": "2027-03-21T16:00", "timezone": "Europe/London"}}
+	draft := map[string]any{"content": map[string]any{"start": "2027-03-20T10:00", "end": "2027-03-21T16:00",
+		"timezone": "Europe/London"}}
 	after := func(typed string) string {
 		doc, _, err := wholeDays(draft, "", typed).Apply(draft)
 		if err != nil {
@@ -205,8 +219,9 @@ func TestWholeDays(t *testing.T) {
 // TestProblemsSayWhich: of several reasons, the one that holds.
 func TestProblemsSayWhich(t *testing.T) {
 	for text, want := range map[string]string{
-		`{"kind":"event","title":"a","start":"2027-03-20T10:00:00Z"}`:            "carries a zone of its own",
-		`{"kind":"event","title":"a","start":"20.3.2027"}`:                       "write a date and time, such as 20 March 2027, 10:00",
+		`{"kind":"event","title":"a","start":"2027-03-20T10:00:00Z"}`: "carries a zone of its own",
+		`{"kind":"event","title":"a","start":"20.3.2027"}`: "write a date and time, such as 20 March " +
+			"2027, 10:00",
 		`{"kind":"event","title":"a","start":"2027-03-20"}`:                      "has no time; write one such as 12:00",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","all_day":true}`: "has an hour, and the event lasts all day",
 		`{"kind":"phone","number":"+44 1"}`:                                      "a number of United Kingdom",
@@ -251,15 +266,21 @@ func TestLadder(t *testing.T) {
 		{`{"kind":"url","url":"https://marrowby.example/FAIR"}`, []string{host}},
 		{`{"kind":"url","url":"https://marrowby.example/Fair","capitals":true}`, []string{whole}},
 		{`{"kind":"url","url":"https://marrowby.example/Fair?gclid=1"}`, []string{"Leave out gclid /content/url", host, whole}},
-		{`{"kind":"url","url":"https://marrowby.example/Fair","tags":{"source":"tote"}}`, []string{"Leave out the campaign tags /content/tags", host}},
-		{`{"kind":"url","url":"https://marrowby.example/fair#:~:text=tulips"}`, []string{"Leave out the marked passage /content/url", host, whole}},
-		{`{"kind":"place","lat":52.087111,"lon":-1.943194}`, []string{"Round the point to 11 m /content/lat", "Round the point to 110 m /content/lat"}},
+		{`{"kind":"url","url":"https://marrowby.example/Fair","tags":{"source":"tote"}}`,
+			[]string{"Leave out the campaign tags /content/tags", host}},
+		{`{"kind":"url","url":"https://marrowby.example/fair#:~:text=tulips"}`,
+			[]string{"Leave out the marked passage /content/url", host, whole}},
+		{`{"kind":"place","lat":52.087111,"lon":-1.943194}`,
+			[]string{"Round the point to 11 m /content/lat", "Round the point to 110 m /content/lat"}},
 		{`{"kind":"place","lat":52.087,"lon":-1.9432}`, []string{"Round the point to 110 m /content/lat"}},
 		{`{"kind":"place","lat":52.087,"lon":-1.943}`, nil},
 		{`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`, nil},
-		{`{"kind":"swiss","iban":"CH9300762011623852957",` + payee + `,"message":"m"}`, []string{"Leave out the message /content/message"}},
-		{`{"kind":"swiss","iban":"CH9300762011623852957",` + payee + `,"billing":"//S1/b"}`, []string{"Leave out the billing information /content/billing"}},
-		{`{"kind":"gs1link","gtin":"09521234500018","lot":"A1","attributes":{"17":"270331"}}`, []string{"Leave out (10) BATCH/LOT /content/lot", "Leave out (17) USE-BY /content/attributes/17"}},
+		{`{"kind":"swiss","iban":"CH9300762011623852957",` + payee + `,"message":"m"}`,
+			[]string{"Leave out the message /content/message"}},
+		{`{"kind":"swiss","iban":"CH9300762011623852957",` + payee + `,"billing":"//S1/b"}`,
+			[]string{"Leave out the billing information /content/billing"}},
+		{`{"kind":"gs1link","gtin":"09521234500018","lot":"A1","attributes":{"17":"270331"}}`,
+			[]string{"Leave out (10) BATCH/LOT /content/lot", "Leave out (17) USE-BY /content/attributes/17"}},
 		{`{"kind":"gs1link","gtin":"09521234500018"}`, nil},
 	} {
 		if got := labels(made(t, c.text)); !slices.Equal(got, c.want) {
@@ -292,10 +313,12 @@ func TestAdditions(t *testing.T) {
 		return out
 	}
 	event := added(`{"kind":"event","title":"Fair","start":"2027-03-20T10:00","location":"Garden","alarm_minutes":0}`)
-	if slices.Contains(event, "/content/location") || slices.Contains(event, "/content/alarm_minutes") || !slices.Contains(event, "/content/description") {
+	if slices.Contains(event, "/content/location") || slices.Contains(event, "/content/alarm_minutes") ||
+		!slices.Contains(event, "/content/description") {
 		t.Errorf("an event: %v", event)
 	}
-	if got := added(`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`); !slices.Contains(got, "/content/alarm_minutes") {
+	if got := added(`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`); !slices.Contains(got,
+		"/content/alarm_minutes") {
 		t.Errorf("an event without a reminder: %v", got)
 	}
 	many := strings.TrimSuffix(strings.Repeat(`{"number":"+441134960124"},`, maxItems), ",")
@@ -308,7 +331,8 @@ func TestAdditions(t *testing.T) {
 			t.Errorf("%d numbers, and one more: %v", maxItems, contact)
 		}
 	}
-	if got := added(`{"kind":"contact","given":"a","format":"mecard"}`); slices.Contains(got, "/content/title") || !slices.Contains(got, "/content/organisation") {
+	if got := added(`{"kind":"contact","given":"a","format":"mecard"}`); slices.Contains(got, "/content/title") ||
+		!slices.Contains(got, "/content/organisation") {
 		t.Errorf("MECARD has no title: %v", got)
 	}
 }
@@ -317,17 +341,20 @@ func TestAdditions(t *testing.T) {
 // and the first after them in a calendar (RFC 5545, 3.6.1).
 func TestTakenApart(t *testing.T) {
 	event := func(start, more string) string {
-		return "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nSUMMARY:Fair\r\n" + start + "\r\n" + more + "END:VEVENT\r\nEND:VCALENDAR"
+		return "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nBEGIN:VEVENT\r\nSUMMARY:Fair\r\n" + start + "\r\n" + more +
+			"END:VEVENT\r\nEND:VCALENDAR"
 	}
 	for _, c := range []struct{ name, payload, key, want string }{
 		{"seven lines of SEPA", "BCD\n002\n1\nSCT\nMARBDEFFXXX\nMarrowby\n" + marrowbyIBAN, "iban", marrowbyIBAN},
 		{"a BIC before the IBAN (RFC 8905, 5)", "payto://iban/MARBDEFFXXX/" + marrowbyIBAN, "account", marrowbyIBAN},
 		{"no BIC", "payto://iban/" + marrowbyIBAN, "account", marrowbyIBAN},
-		{"an address of seven parts in MECARD", "MECARD:N:A,B;ADR:,,Gate 2,Marrowby,Vale,MB1 2AB,GB;;", "address", "map[city:Marrowby country:GB postcode:MB1 2AB region:Vale street:Gate 2]"},
+		{"an address of seven parts in MECARD", "MECARD:N:A,B;ADR:,,Gate 2,Marrowby,Vale,MB1 2AB,GB;;", "address",
+			"map[city:Marrowby country:GB postcode:MB1 2AB region:Vale street:Gate 2]"},
 		{"an address of three", "MECARD:N:A,B;ADR:Gate 2,Marrowby,GB;;", "address", "map[street:Gate 2, Marrowby, GB]"},
 		{"days and a duration", event("DTSTART;VALUE=DATE:20270320", "DURATION:P2D\r\n"), "end", "2027-03-21"},
 		{"hours and a duration", event("DTSTART:20270320T100000", "DURATION:PT90M\r\n"), "end", "2027-03-20T11:30"},
-		{"a path before the zone", event("DTSTART;TZID=/marrowby.example/Europe/London:20270320T100000", ""), "timezone", "Europe/London"},
+		{"a path before the zone", event("DTSTART;TZID=/marrowby.example/Europe/London:20270320T100000", ""), "timezone",
+			"Europe/London"},
 		{"a stroke before the zone", event("DTSTART;TZID=/Europe/London:20270320T100000", ""), "timezone", "Europe/London"},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -59,7 +59,8 @@ func Events(text string) (out []map[string]any) {
 		case l.Name == "RRULE":
 			e["repeat"] = repeatOf(l.Value)
 		default:
-			key := map[string]string{"SUMMARY": "title", "LOCATION": "location", "DESCRIPTION": "description", "UID": "uid", "URL": "url"}[l.Name]
+			key := map[string]string{"SUMMARY": "title", "LOCATION": "location", "DESCRIPTION": "description", "UID": "uid",
+				"URL": "url"}[l.Name]
 			if key == "url" {
 				put(e, key, l.Value)
 			} else if key != "" {
@@ -174,7 +175,8 @@ func untilDay(s, zone string) string {
 	return day
 }
 
-var durationForm = regexp.MustCompile(`^([+-])?P(?:(\d{1,4})W)?(?:(\d{1,5})D)?(?:T(?:(\d{1,5})H)?(?:(\d{1,6})M)?(?:(\d{1,6})S)?)?$`)
+var durationForm = regexp.MustCompile(
+	`^([+-])?P(?:(\d{1,4})W)?(?:(\d{1,5})D)?(?:T(?:(\d{1,5})H)?(?:(\d{1,6})M)?(?:(\d{1,6})S)?)?$`)
 
 // duration reads RFC 5545, clause 3.3.6.
 func duration(s string) (time.Duration, bool) {
@@ -209,7 +211,8 @@ func repeatOf(rule string) map[string]any {
 		key, value, _ := strings.Cut(part, "=")
 		switch strings.ToUpper(key) {
 		case "FREQ":
-			every := map[string]string{"DAILY": "day", "WEEKLY": "week", "MONTHLY": "month", "YEARLY": "year"}[strings.ToUpper(value)]
+			every := map[string]string{"DAILY": "day", "WEEKLY": "week", "MONTHLY": "month",
+				"YEARLY": "year"}[strings.ToUpper(value)]
 			if every == "" {
 				every = strings.ToLower(value)
 			}

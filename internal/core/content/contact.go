@@ -59,7 +59,8 @@ type PostalAddress struct{ Street, City, Region, Postcode, Country string }
 const maxItems = 10
 
 func cardLine(key, called, label, folded string, at func(*Contact) any) schema.Field {
-	return schema.Field{Folded: folded, Key: key, Type: schema.Line, At: schema.In(at), Pattern: oneLine, Def: "line", Called: called, Label: label}
+	return schema.Field{Folded: folded, Key: key, Type: schema.Line, At: schema.In(at), Pattern: oneLine, Def: "line",
+		Called: called, Label: label}
 }
 
 func postalLine(key, label, control string, at func(*PostalAddress) any) schema.Field {
@@ -79,24 +80,30 @@ var (
 	}
 	contactPhone = schema.Part{
 		Fields: []schema.Field{
-			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone", Mode: "tel"},
+			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone",
+				Mode: "tel"},
 			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
-				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"), Called: "number", Label: "Type", Beside: 45},
+				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"),
+				Called:  "number", Label: "Type", Beside: 45},
 		},
 		New: func() any { return &ContactPhone{} },
 	}
 	contactEmail = schema.Part{
 		Fields: []schema.Field{
-			{Key: "address", At: schema.In(func(e *ContactEmail) any { return &e.Address }), Called: "e-mail address", Label: "E-mail", Mode: "email"},
-			{Key: "type", At: schema.In(func(e *ContactEmail) any { return &e.Type }), Choices: schema.Words("", "not said", "work", "work", "home", "home"),
-				Called: "e-mail address", Label: "Type", Off: true},
+			{Key: "address", At: schema.In(func(e *ContactEmail) any { return &e.Address }), Called: "e-mail address",
+				Label: "E-mail", Mode: "email"},
+			{Key: "type", At: schema.In(func(e *ContactEmail) any { return &e.Type }),
+				Choices: schema.Words("", "not said", "work", "work", "home", "home"),
+				Called:  "e-mail address", Label: "Type", Off: true},
 		},
 		New: func() any { return &ContactEmail{} },
 	}
 	contactProfile = schema.Part{
 		Fields: []schema.Field{
-			{Key: "service", Type: schema.Line, At: schema.In(func(s *Social) any { return &s.Service }), Required: true, Called: "profile", Label: "Service"},
-			{Key: "url", At: schema.In(func(s *Social) any { return &s.URL }), Required: true, Called: "profile", Label: "Address"},
+			{Key: "service", Type: schema.Line, At: schema.In(func(s *Social) any { return &s.Service }), Required: true,
+				Called: "profile", Label: "Service"},
+			{Key: "url", At: schema.In(func(s *Social) any { return &s.URL }), Required: true, Called: "profile",
+				Label: "Address"},
 		},
 		New: func() any { return &Social{} },
 	}
@@ -106,20 +113,29 @@ var contactFields = schema.Part{
 	Fields: []schema.Field{
 		cardLine("given", "name", "Given name", "", func(c *Contact) any { return &c.Given }),
 		cardLine("family", "name", "Family name", "", func(c *Contact) any { return &c.Family }),
-		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone, Most: maxItems, Again: "Another phone"},
-		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail, Most: maxItems, Again: "Another e-mail"},
+		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone,
+			Most: maxItems, Again: "Another phone"},
+		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail,
+			Most: maxItems, Again: "Another e-mail"},
 		cardLine("organisation", "", "Organis\u00adation", "Organisation", func(c *Contact) any { return &c.Organisation }),
 		cardLine("title", "title", "Job title", "Job title", func(c *Contact) any { return &c.Title }),
-		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"}, Most: maxItems, Read: readCardURLs, Write: cardURLs,
+		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"},
+			Most: maxItems, Read: readCardURLs, Write: cardURLs,
 			Folded: "Web address", Again: "Another web address"},
-		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields, Folded: "Postal address"},
-		{Key: "birthday", Type: schema.Moment, At: schema.In(func(c *Contact) any { return &c.Birthday }), Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
-			Label: "Birthday", Folded: "Birthday", Example: "14 March 1990", About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
-		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note", Folded: "Note"},
-		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile, Most: maxItems, Folded: "Profile", Again: "Another profile"},
+		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields,
+			Folded: "Postal address"},
+		{Key: "birthday", Type: schema.Moment, At: schema.In(func(c *Contact) any { return &c.Birthday }),
+			Pattern: `^(\d{4}|-)-\d{2}-\d{2}$`,
+			Label:   "Birthday", Folded: "Birthday", Example: "14 March 1990",
+			About: "2027-03-20; vcard4 alone takes --03-20, without its year."},
+		{Key: "note", Type: schema.Lines, At: schema.In(func(c *Contact) any { return &c.Note }), Called: "note", Label: "Note",
+			Folded: "Note"},
+		{Key: "socials", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Socials }), Part: &contactProfile,
+			Most: maxItems, Folded: "Profile", Again: "Another profile"},
 		cardLine("prefix", "", "Before", "Titles", func(c *Contact) any { return &c.Prefix }),
 		cardLine("suffix", "", "After", "Titles", func(c *Contact) any { return &c.Suffix }),
-		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as", Folded: "Format",
+		{Key: "format", At: schema.In(func(c *Contact) any { return &c.Format }), Called: "format", Label: "Written as",
+			Folded:  "Format",
 			Choices: schema.Words("vcard3", "vCard 3, read by every phone", "vcard4", "vCard 4", "mecard", "MECARD, shorter")},
 		regionField(func(c *Contact) any { return &c.region }),
 	},
@@ -127,7 +143,8 @@ var contactFields = schema.Part{
 	Rules: `"anyOf": [{"required": ["given"]}, {"required": ["family"]}, {"required": ["organisation"]}, {"required": ["prefix"]}, {"required": ["suffix"]}]`,
 }
 
-var contactKind = Kind{Key: "contact", Long: "note", Name: "Contact", Outcome: "Someone saves a contact", Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
+var contactKind = Kind{Key: "contact", Long: "note", Name: "Contact", Outcome: "Someone saves a contact",
+	Calls: []string{"Save my number", "Keep in touch"}, Fields: &contactFields,
 	Takes:   []Taker{{"begin:vcard", takeVCard}, {"mecard:", takeMecard}},
 	Example: `{"kind": "contact", "given": "Tamsin", "family": "Quill", "phones": [{"number": "+441134960124"}], "emails": [{"address": "tamsin@marrowby.example"}]}`}
 
@@ -161,7 +178,8 @@ func cardURLs(part any) any {
 }
 
 func (c *Contact) check(o *fields.Object) {
-	for key, s := range map[string]string{"given": c.Given, "family": c.Family, "prefix": c.Prefix, "suffix": c.Suffix, "organisation": c.Organisation, "title": c.Title} {
+	for key, s := range map[string]string{"given": c.Given, "family": c.Family, "prefix": c.Prefix, "suffix": c.Suffix,
+		"organisation": c.Organisation, "title": c.Title} {
 		if hasControl(s, "") {
 			o.Problem(key, "contact.control", "holds a line break or another control character; it is one line")
 		}
@@ -180,11 +198,14 @@ func (c *Contact) check(o *fields.Object) {
 		o.Problem("note", "contact.control", "holds a control character")
 	}
 	if c.Name() == "" {
-		o.Problem("given", "contact.name", "is empty, and so are family name and organisation; a contact needs a name to be found under")
+		o.Problem("given", "contact.name",
+			"is empty, and so are family name and organisation; a contact needs a name to be found under")
 	}
 	c.fits(o)
 	if n := len(c.Payload()); n > MaxBytes {
-		o.Problem("note", "contact.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MaxBytes)
+		o.Problem("note", "contact.long",
+			"makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300",
+			n, MaxBytes)
 	}
 }
 
@@ -238,7 +259,8 @@ func (c *Contact) profiles(o *fields.Object) {
 
 func (c *Contact) postal(o *fields.Object) {
 	a := &c.Address
-	for key, s := range map[string]*string{"street": &a.Street, "city": &a.City, "region": &a.Region, "postcode": &a.Postcode, "country": &a.Country} {
+	for key, s := range map[string]*string{"street": &a.Street, "city": &a.City, "region": &a.Region, "postcode": &a.Postcode,
+		"country": &a.Country} {
 		*s = strings.TrimSpace(*s)
 		if hasControl(*s, "\n\r") {
 			o.Problem(key, "contact.control", "holds a control character")
@@ -257,7 +279,8 @@ func (c *Contact) birthday(o *fields.Object) {
 	if noYear.MatchString(s) {
 		if _, err := time.Parse("2006-01-02", "2000"+s[1:]); err == nil {
 			if c.Format != "vcard4" {
-				o.Problem("birthday", "contact.birthday", "leaves out the year, which only vCard 4 can; give the year, or choose vCard 4")
+				o.Problem("birthday", "contact.birthday",
+					"leaves out the year, which only vCard 4 can; give the year, or choose vCard 4")
 			}
 			return
 		}
@@ -388,7 +411,8 @@ var scalars = []scalar{
 // clone copies the card so that a part of it can be changed.
 func (c *Contact) clone() *Contact {
 	out := *c
-	out.Phones, out.Emails, out.URLs, out.Socials = slices.Clone(c.Phones), slices.Clone(c.Emails), slices.Clone(c.URLs), slices.Clone(c.Socials)
+	out.Phones, out.Emails, out.URLs, out.Socials = slices.Clone(c.Phones), slices.Clone(c.Emails), slices.Clone(c.URLs),
+		slices.Clone(c.Socials)
 	return &out
 }
 
@@ -480,7 +504,9 @@ func (c *Contact) Adding() (out []Saving) {
 	next("phones/%d/number", len(c.Phones), func(c *Contact) {
 		c.Phones = append(c.Phones, ContactPhone{Number: Number{E164: "+441134960123"}})
 	})
-	next("emails/%d/address", len(c.Emails), func(c *Contact) { c.Emails = append(c.Emails, ContactEmail{Address: "nn@nnnnn.example"}) })
+	next("emails/%d/address", len(c.Emails), func(c *Contact) {
+		c.Emails = append(c.Emails, ContactEmail{Address: "nn@nnnnn.example"})
+	})
 	next("urls/%d", len(c.URLs), func(c *Contact) { c.URLs = append(c.URLs, ContactURL{URL: "https://nnnnn.example"}) })
 	if c.Format != "mecard" {
 		next("socials/%d/service", len(c.Socials), func(c *Contact) {

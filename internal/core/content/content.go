@@ -161,7 +161,8 @@ func takeURL(payload string) (map[string]any, bool) {
 	out := map[string]any{"kind": "url", "url": payload}
 	scheme, rest, ok := strings.Cut(payload, "://")
 	host := rest[:len(rest)-len(strings.TrimLeft(rest, "ABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789.:-"))]
-	if scheme == strings.ToUpper(scheme) && host != "" && (len(host) == len(rest) || strings.ContainsRune("/?#", rune(rest[len(host)]))) {
+	if scheme == strings.ToUpper(scheme) && host != "" &&
+		(len(host) == len(rest) || strings.ContainsRune("/?#", rune(rest[len(host)]))) {
 		out["capitals"] = true
 	}
 	return out, ok

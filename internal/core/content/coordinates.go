@@ -15,8 +15,10 @@ func number(f float64) json.Number { return json.Number(strconv.FormatFloat(f, '
 var (
 	angle = `(\d{1,3}(?:[.,]\d+)?)\s*(?:°|º|deg|\s|d|:)?\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:['’′]|min|m|:|\s)\s*(?:(\d{1,2}(?:[.,]\d+)?)\s*(?:["”″]|''|’’|′′|sec|s)?)?)?`
 	side  = `([NSEWO]|north|south|east|west)?`
-	pair  = regexp.MustCompile(`(?i)^\s*` + side + `\s*([+−-])?\s*` + angle + `\s*` + side + `\s*(?:[,;/]|\s)\s*` + side + `\s*([+−-])?\s*` + angle + `\s*` + side + `\s*$`)
-	first = regexp.MustCompile(`(?i)^\s*([NSEWO]|north|south|east|west)\s*()` + angle + `\s*()(?:[,;/]|\s)\s*([NSEWO]|north|south|east|west)\s*()` + angle + `\s*()$`)
+	pair  = regexp.MustCompile(`(?i)^\s*` + side + `\s*([+−-])?\s*` + angle + `\s*` + side + `\s*(?:[,;/]|\s)\s*` + side +
+		`\s*([+−-])?\s*` + angle + `\s*` + side + `\s*$`)
+	first = regexp.MustCompile(`(?i)^\s*([NSEWO]|north|south|east|west)\s*()` + angle +
+		`\s*()(?:[,;/]|\s)\s*([NSEWO]|north|south|east|west)\s*()` + angle + `\s*()$`)
 	plain = regexp.MustCompile(`^\s*([+−-]?\d{1,3}(?:\.\d+)?)\s*(?:[,;]|\s)\s*([+−-]?\d{1,3}(?:\.\d+)?)\s*$`)
 	comma = regexp.MustCompile(`^\s*([+−-]?\d{1,3},\d+)\s*(?:;|\s|, )\s*([+−-]?\d{1,3},\d+)\s*$`)
 )
@@ -76,7 +78,8 @@ func angleOf(before, sign, d, m, s, after string) (value float64, axis string, o
 	minutes, seconds := part(m), part(s)
 	value = part(d) + minutes/60 + seconds/3600
 	letter := strings.ToUpper(before + after)
-	if before != "" && after != "" || minutes >= 60 || seconds >= 60 || m != "" && strings.ContainsAny(d, ".,") || s != "" && strings.ContainsAny(m, ".,") {
+	if before != "" && after != "" || minutes >= 60 || seconds >= 60 || m != "" && strings.ContainsAny(d, ".,") || s != "" &&
+		strings.ContainsAny(m, ".,") {
 		return 0, "", false
 	}
 	if letter != "" {
@@ -100,7 +103,8 @@ func angleOf(before, sign, d, m, s, after string) (value float64, axis string, o
 // Forms in which map links carry their point, in the order in which they are trusted: a marked point before the middle of
 // the picture.
 var mapLinks = []*regexp.Regexp{
-	regexp.MustCompile(`[?&#](?:q|query|ll|sll|center|destination|daddr|loc|pin|coordinate|markers?)=(?:loc:)?(-?\d{1,2}\.\d+)(?:,|%2C|\+|%20)+(-?\d{1,3}\.\d+)`),
+	regexp.MustCompile(
+		`[?&#](?:q|query|ll|sll|center|destination|daddr|loc|pin|coordinate|markers?)=(?:loc:)?(-?\d{1,2}\.\d+)(?:,|%2C|\+|%20)+(-?\d{1,3}\.\d+)`),
 	regexp.MustCompile(`!3d(-?\d{1,2}\.\d+)!4d(-?\d{1,3}\.\d+)`),
 	regexp.MustCompile(`[?&#]m?lat=(-?\d{1,2}\.\d+)&m?(?:lon|lng)=(-?\d{1,3}\.\d+)`),
 	regexp.MustCompile(`@(-?\d{1,2}\.\d+),(-?\d{1,3}\.\d+)`),

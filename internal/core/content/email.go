@@ -20,7 +20,8 @@ type Email struct {
 
 // addressesField declares a list of addresses.
 func addressesField(f schema.Field, at func(*Email) *[]string) schema.Field {
-	f.Type, f.Item = schema.List, &schema.Field{Keep: true, Called: "e-mail address", Label: f.Label, Mode: "email", Example: f.Example}
+	f.Type, f.Item = schema.List, &schema.Field{Keep: true, Called: "e-mail address", Label: f.Label, Mode: "email",
+		Example: f.Example}
 	f.Read = func(o schema.Reader, part any) { *at(part.(*Email)) = readAddresses(o, f.Key) }
 	f.Write = func(part any) any {
 		if list := *at(part.(*Email)); len(list) > 0 || f.Required {
@@ -33,17 +34,22 @@ func addressesField(f schema.Field, at func(*Email) *[]string) schema.Field {
 
 var emailFields = schema.Part{
 	Fields: []schema.Field{
-		addressesField(schema.Field{Key: "to", Label: "To", Again: "To somebody else too", Required: true, Least: 1, Example: "orders@marrowby.example"}, func(m *Email) *[]string { return &m.To }),
-		{Key: "subject", At: schema.In(func(m *Email) any { return &m.Subject }), Pattern: oneLine, Def: "line", Called: "subject", Label: "Subject"},
+		addressesField(schema.Field{Key: "to", Label: "To", Again: "To somebody else too", Required: true, Least: 1,
+			Example: "orders@marrowby.example"}, func(m *Email) *[]string { return &m.To }),
+		{Key: "subject", At: schema.In(func(m *Email) any { return &m.Subject }), Pattern: oneLine, Def: "line",
+			Called: "subject", Label: "Subject"},
 		{Key: "body", Type: schema.Lines, At: schema.In(func(m *Email) any { return &m.Body }), Called: "text", Label: "Text",
 			Hint: "Typed in already; people can change it before they send it."},
 		addressesField(schema.Field{Key: "cc", Label: "Copy to", Folded: "A copy"}, func(m *Email) *[]string { return &m.CC }),
-		addressesField(schema.Field{Key: "bcc", Label: "Hidden copy", Folded: "A hidden copy"}, func(m *Email) *[]string { return &m.BCC }),
+		addressesField(schema.Field{Key: "bcc", Label: "Hidden copy", Folded: "A hidden copy"}, func(m *Email) *[]string {
+			return &m.BCC
+		}),
 	},
 	New: func() any { return &Email{} },
 }
 
-var emailKind = Kind{Key: "email", Long: "body", Name: "E-mail", Outcome: "Someone e-mails us", Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
+var emailKind = Kind{Key: "email", Long: "body", Name: "E-mail", Outcome: "Someone e-mails us",
+	Calls: []string{"Write to us", "Order by e-mail"}, Fields: &emailFields,
 	Takes:   []Taker{{"mailto:", takeMailto}, {"matmsg:", takeMatmsg}},
 	Example: `{"kind": "email", "to": ["orders@marrowby.example"], "subject": "Spring order"}`}
 
@@ -58,7 +64,9 @@ func (m *Email) check(o *fields.Object) {
 		o.Problem("body", "email.control", "holds a control character that mail programs do not send")
 	}
 	if n := len(m.Payload()); n > MaxBytes {
-		o.Problem("body", "email.long", "makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300", n, MaxBytes)
+		o.Problem("body", "email.long",
+			"makes the whole %d bytes long; no code holds more than %d, and one that people can scan rarely more than 300",
+			n, MaxBytes)
 	}
 }
 
@@ -233,7 +241,8 @@ func (m *Email) Adding() (out []Saving) {
 	for _, list := range []struct {
 		key string
 		of  func(*Email) *[]string
-	}{{"to", func(m *Email) *[]string { return &m.To }}, {"cc", func(m *Email) *[]string { return &m.CC }}, {"bcc", func(m *Email) *[]string { return &m.BCC }}} {
+	}{{"to", func(m *Email) *[]string { return &m.To }}, {"cc", func(m *Email) *[]string { return &m.CC }},
+		{"bcc", func(m *Email) *[]string { return &m.BCC }}} {
 		then := *m
 		at := list.of(&then)
 		*at = append(slices.Clone(*at), "nn@nnnnn.example")

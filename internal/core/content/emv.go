@@ -41,15 +41,18 @@ type Tip struct{ Kind, Value string }
 var additional = []struct {
 	key, id, label string
 	most           float64
-}{{"bill", "01", "Bill", 25}, {"mobile", "02", "Mobile", 25}, {"store", "03", "Store", 25}, {"loyalty", "04", "Loyalty", 25}, {"reference", "05", "Reference", 25},
-	{"customer", "06", "Customer", 25}, {"terminal", "07", "Terminal", 25}, {"purpose", "08", "Purpose", 25}, {"ask", "09", "Asked for", 3}}
+}{{"bill", "01", "Bill", 25}, {"mobile", "02", "Mobile", 25}, {"store", "03", "Store", 25}, {"loyalty", "04", "Loyalty", 25},
+	{"reference", "05", "Reference", 25},
+	{"customer", "06", "Customer", 25}, {"terminal", "07", "Terminal", 25}, {"purpose", "08", "Purpose", 25},
+	{"ask", "09", "Asked for", 3}}
 
 // asked are those of additional that have a field on the form; the others are kept where they are there.
 var asked = []string{"bill", "reference", "store", "terminal", "purpose"}
 
 func additionalFields() (out []schema.Field) {
 	for _, a := range additional {
-		out = append(out, schema.Field{Key: a.key, Type: schema.Line, Most: a.most, Called: "reference", Label: a.label, Off: !slices.Contains(asked, a.key),
+		out = append(out, schema.Field{Key: a.key, Type: schema.Line, Most: a.most, Called: "reference", Label: a.label,
+			Off: !slices.Contains(asked, a.key),
 			Read: func(o schema.Reader, part any) {
 				if v := strings.TrimSpace(o.String(a.key)); v != "" {
 					e := part.(*EMV)
@@ -70,28 +73,40 @@ func additionalFields() (out []schema.Field) {
 var (
 	accountFields = schema.Part{
 		Fields: []schema.Field{
-			{Key: "id", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.ID }), Required: true, Pattern: `^\d\d$`, Called: "account", Label: "Account",
-				Example: "26", About: "02 to 25 hold a plain value, 26 to 51 the template of a scheme.", Schema: `{"type": "string", "pattern": "^\\d\\d$"}`},
-			{Key: "value", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.Value }), Called: "account", Label: "Value", When: func(get func(string) string) bool { return get("id") >= "02" && get("id") <= "25" }},
-			{Key: "guid", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.GUID }), Most: 32, Called: "account", Label: "Scheme", Beside: 45, When: ofScheme},
-			{Key: "values", Type: schema.Map, Keys: regexp.MustCompile(`^\d\d$`), Entry: accountValue, Read: readAccountValues, Write: accountValues,
+			{Key: "id", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.ID }), Required: true,
+				Pattern: `^\d\d$`, Called: "account", Label: "Account",
+				Example: "26", About: "02 to 25 hold a plain value, 26 to 51 the template of a scheme.",
+				Schema: `{"type": "string", "pattern": "^\\d\\d$"}`},
+			{Key: "value", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.Value }), Called: "account",
+				Label: "Value", When: func(get func(string) string) bool { return get("id") >= "02" && get("id") <= "25" }},
+			{Key: "guid", Type: schema.Line, At: schema.In(func(a *EMVAccount) any { return &a.GUID }), Most: 32,
+				Called: "account", Label: "Scheme", Beside: 45, When: ofScheme},
+			{Key: "values", Type: schema.Map, Keys: regexp.MustCompile(`^\d\d$`), Entry: accountValue, Read: readAccountValues,
+				Write: accountValues,
 				Offer: []string{"01", "02", "03", "04", "05"}, When: ofScheme, Folded: "Values of the account"},
 		},
 		New: func() any { return &EMVAccount{} },
 	}
 	tipFields = schema.Part{
 		Fields: []schema.Field{
-			{Key: "kind", At: schema.In(func(t *Tip) any { return &t.Kind }), Choices: schema.Words("", "none", "prompt", "asked for", "fixed", "a fixed amount", "percent", "in percent"),
-				Called: "tip", Label: "Tip"},
-			{Key: "value", Type: schema.Amount, At: schema.In(func(t *Tip) any { return &t.Value }), Called: "tip", Label: "Value", When: func(get func(string) string) bool { return get("kind") == "fixed" || get("kind") == "percent" }},
+			{Key: "kind", At: schema.In(func(t *Tip) any { return &t.Kind }),
+				Choices: schema.Words("", "none", "prompt", "asked for", "fixed", "a fixed amount", "percent", "in percent"),
+				Called:  "tip", Label: "Tip"},
+			{Key: "value", Type: schema.Amount, At: schema.In(func(t *Tip) any { return &t.Value }), Called: "tip",
+				Label: "Value", When: func(get func(string) string) bool {
+					return get("kind") == "fixed" || get("kind") == "percent"
+				}},
 		},
 		New: func() any { return &Tip{} },
 	}
 	localFields = schema.Part{
 		Fields: []schema.Field{
-			{Key: "language", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Language }), Called: "local name", Label: "Language"},
-			{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalName }), Most: 25, Search: true, Called: "local name", Label: "Name", Schema: `{"type": "string"}`},
-			{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalCity }), Most: 15, Called: "local name", Label: "Town", Schema: `{"type": "string"}`},
+			{Key: "language", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Language }), Called: "local name",
+				Label: "Language"},
+			{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalName }), Most: 25, Search: true,
+				Called: "local name", Label: "Name", Schema: `{"type": "string"}`},
+			{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.LocalCity }), Most: 15,
+				Called: "local name", Label: "Town", Schema: `{"type": "string"}`},
 		},
 		New: func() any { return &EMV{} },
 	}
@@ -105,25 +120,37 @@ func accountValue(id string) *schema.Field {
 
 var emvFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Merchant }), Required: true, Most: 25, Search: true, Label: "Payee", Example: "the merchant"},
-		{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.City }), Required: true, Most: 15, Search: true, Label: "Town"},
-		{Key: "country", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Country }), Required: true, Beside: 45, Label: "Country", Example: "SG", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
+		{Key: "merchant", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Merchant }), Required: true, Most: 25,
+			Search: true, Label: "Payee", Example: "the merchant"},
+		{Key: "city", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.City }), Required: true, Most: 15,
+			Search: true, Label: "Town"},
+		{Key: "country", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Country }), Required: true, Beside: 45,
+			Label: "Country", Example: "SG", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
 		amountField("Amount", func(e *EMV) any { return &e.Amount }),
-		{Key: "currency", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Currency }), Required: true, Beside: 45, Label: "Currency", Example: "SGD or 702",
+		{Key: "currency", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Currency }), Required: true, Beside: 45,
+			Label: "Currency", Example: "SGD or 702",
 			Schema: `{"type": "string"}`, About: "Three digits of ISO 4217, or its letters."},
-		{Key: "mcc", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.MCC }), Required: true, Label: "Trade", Example: "5261, a nursery", Schema: `{"type": "string", "pattern": "^\\d{4}$"}`},
-		{Key: "accounts", Type: schema.List, At: schema.In(func(e *EMV) any { return &e.Accounts }), Part: &accountFields, Required: true, Least: 1, Again: "Another account"},
-		{Key: "initiation", At: schema.In(func(e *EMV) any { return &e.Initiation }), Choices: schema.Words("static", "again and again", "dynamic", "once"), Label: "Use"},
+		{Key: "mcc", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.MCC }), Required: true, Label: "Trade",
+			Example: "5261, a nursery", Schema: `{"type": "string", "pattern": "^\\d{4}$"}`},
+		{Key: "accounts", Type: schema.List, At: schema.In(func(e *EMV) any { return &e.Accounts }), Part: &accountFields,
+			Required: true, Least: 1, Again: "Another account"},
+		{Key: "initiation", At: schema.In(func(e *EMV) any { return &e.Initiation }),
+			Choices: schema.Words("static", "again and again", "dynamic", "once"), Label: "Use"},
 		{Key: "tip", Type: schema.Object, At: schema.In(func(e *EMV) any { return &e.Tip }), Part: &tipFields, Folded: "A tip"},
-		{Key: "additional", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &schema.Part{Fields: additionalFields(), New: func() any { return &EMV{} }}, Folded: "Bill and references"},
-		{Key: "local", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &localFields, Folded: "Name in another script"},
-		{Key: "postcode", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Postcode }), Most: 10, Label: "Postcode", Folded: "Postcode"},
+		{Key: "additional", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }),
+			Part: &schema.Part{Fields: additionalFields(), New: func() any { return &EMV{} }}, Folded: "Bill and references"},
+		{Key: "local", Type: schema.Object, At: schema.In(func(e *EMV) any { return e }), Part: &localFields,
+			Folded: "Name in another script"},
+		{Key: "postcode", Type: schema.Line, At: schema.In(func(e *EMV) any { return &e.Postcode }), Most: 10, Label: "Postcode",
+			Folded: "Postcode"},
 	},
 	New:   func() any { return &EMV{Initiation: "static"} },
 	About: "EMV merchant-presented code.",
 }
 
-var emvKind = Kind{Key: "emv", Long: "accounts", Name: "Merchant payment code, EMV", Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &emvFields,
+var emvKind = Kind{Key: "emv", Long: "accounts", Name: "Merchant payment code, EMV",
+	Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"},
+	Fields:  &emvFields,
 	Takes:   []Taker{{"000201", takeEMV}},
 	Example: `{"kind": "emv", "accounts": [{"id": "26", "guid": "org.example.pay", "values": {"01": "marrowby"}}], "mcc": "5261", "currency": "702", "country": "SG", "merchant": "Marrowby", "city": "Singapore"}`}
 
@@ -164,7 +191,8 @@ func (e *EMV) check(o *fields.Object) {
 		e.Currency = n
 	}
 	if o.Sound("currency") && (len(e.Currency) != 3 || strings.Trim(e.Currency, "0123456789") != "") {
-		o.Problem("currency", "emv.currency", "is %s; it is the three digits of a currency (ISO 4217), such as 978 for the euro", quoted(e.Currency))
+		o.Problem("currency", "emv.currency", "is %s; it is the three digits of a currency (ISO 4217), such as 978 for the euro",
+			quoted(e.Currency))
 	}
 	e.Amount = checkAmount(o, "amount", e.Amount, 10, 2)
 	if e.Country = strings.ToUpper(e.Country); o.Sound("country") && (len(e.Country) != 2 || RegionName(e.Country) == e.Country) {
@@ -230,7 +258,8 @@ func emvValue(o *fields.Object, key, s string, most int) {
 	case len(s) > most && !strings.ContainsFunc(s, func(r rune) bool { return r > '~' }):
 		o.Problem(key, "emv.long", "has %d characters; the code has room for %d", len(s), most)
 	case strings.ContainsFunc(s, func(r rune) bool { return r < ' ' || r > '~' }):
-		o.Problem(key, "emv.character", "holds a letter beyond A to Z; payment apps read plain letters, digits and signs here. Other scripts go under local")
+		o.Problem(key, "emv.character",
+			"holds a letter beyond A to Z; payment apps read plain letters, digits and signs here. Other scripts go under local")
 	}
 }
 
@@ -248,7 +277,8 @@ func (e *EMV) accounts(o *fields.Object) {
 		case n <= 25 && (x.Value == "" || x.GUID != "" || a.Has("values")):
 			a.Problem("value", "emv.value", "is missing: identifiers 02 to 25 hold a plain value and nothing else")
 		case n > 25 && (x.GUID == "" || x.Value != ""):
-			a.Problem("guid", "emv.guid", "is missing: identifiers 26 to 51 hold a template, which begins with the identifier of its scheme")
+			a.Problem("guid", "emv.guid",
+				"is missing: identifiers 26 to 51 hold a template, which begins with the identifier of its scheme")
 		}
 		seen[x.ID] = true
 		emvValue(a, "value", x.Value, 99)
@@ -396,7 +426,8 @@ func (e *EMV) Summary() Summary { return Summary{"Pays", e.due() + " to " + e.Me
 
 // Phone opens a payment app.
 func (e *EMV) Phone() Offer {
-	o := Offer{Action: "Pays in a payment app, once confirmed, to", Strong: e.Merchant, Lines: []string{strings.TrimSuffix(e.due(), ","), e.City + ", " + RegionName(e.Country)}}
+	o := Offer{Action: "Pays in a payment app, once confirmed, to", Strong: e.Merchant,
+		Lines: []string{strings.TrimSuffix(e.due(), ","), e.City + ", " + RegionName(e.Country)}}
 	switch e.Tip.Kind {
 	case "prompt":
 		o.Lines = append(o.Lines, "Asks for a tip")
@@ -435,7 +466,8 @@ func objectsOf(s string) (out []EMVValue, ok bool) {
 
 // takeEMV reads a merchant-presented code whose CRC is right; objects without a field here make it one that is not taken.
 func takeEMV(payload string) (map[string]any, bool) {
-	if len(payload) < 12 || payload[len(payload)-8:len(payload)-4] != "6304" || fmt.Sprintf("%04X", crc16(payload[:len(payload)-4])) != strings.ToUpper(payload[len(payload)-4:]) {
+	if len(payload) < 12 || payload[len(payload)-8:len(payload)-4] != "6304" ||
+		fmt.Sprintf("%04X", crc16(payload[:len(payload)-4])) != strings.ToUpper(payload[len(payload)-4:]) {
 		return nil, false
 	}
 	list, ok := objectsOf(payload[:len(payload)-8])
@@ -499,7 +531,8 @@ func takeEMV(payload string) (map[string]any, bool) {
 			}
 			out[map[string]string{"62": "additional", "64": "local"}[v.ID]] = m
 		default:
-			key := map[string]string{"52": "mcc", "53": "currency", "54": "amount", "58": "country", "59": "merchant", "60": "city", "61": "postcode"}[v.ID]
+			key := map[string]string{"52": "mcc", "53": "currency", "54": "amount", "58": "country", "59": "merchant",
+				"60": "city", "61": "postcode"}[v.ID]
 			if key == "" {
 				return nil, false
 			}

@@ -59,11 +59,15 @@ func repeats(get func(string) string) bool { return get("every") != "" }
 var repeatFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "every", At: schema.In(func(r *Repeat) any { return &r.Every }), Bears: true, Called: "repetition", Label: "Every",
-			Choices: schema.Words("", "never", "day", "day", "week", "week", "month", "month", "year", "year"), Schema: `{"enum": ["day", "week", "month", "year"]}`},
-		{Key: "interval", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Interval }), Least: 1, Most: 99, Called: "repetition", Label: "Interval", Example: "1", When: repeats},
-		{Key: "count", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Count }), Least: 0, Most: 999, Called: "repetition", Label: "Times", Example: "no end", When: repeats,
+			Choices: schema.Words("", "never", "day", "day", "week", "week", "month", "month", "year", "year"),
+			Schema:  `{"enum": ["day", "week", "month", "year"]}`},
+		{Key: "interval", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Interval }), Least: 1, Most: 99,
+			Called: "repetition", Label: "Interval", Example: "1", When: repeats},
+		{Key: "count", Type: schema.Whole, At: schema.In(func(r *Repeat) any { return &r.Count }), Least: 0, Most: 999,
+			Called: "repetition", Label: "Times", Example: "no end", When: repeats,
 			Along: func(draft any, _, _ string) patch.Patch { return patch.Without(draft, "/content/repeat/until") }},
-		{Key: "until", Type: schema.Moment, At: schema.In(func(r *Repeat) any { return &r.Until }), Pattern: `^\d{4}-\d{2}-\d{2}$`, Def: "date",
+		{Key: "until", Type: schema.Moment, At: schema.In(func(r *Repeat) any { return &r.Until }),
+			Pattern: `^\d{4}-\d{2}-\d{2}$`, Def: "date",
 			Called: "end of the repetition", Label: "Until", Example: "1 June 2027", When: repeats,
 			Along: func(draft any, _, _ string) patch.Patch { return patch.Without(draft, "/content/repeat/count") }},
 	},
@@ -73,27 +77,37 @@ var repeatFields = schema.Part{
 
 var eventFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "title", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Title }), Required: true, Called: "title", Label: "Title"},
-		{Key: "all_day", Type: schema.Flag, At: schema.In(func(e *Event) any { return &e.AllDay }), Called: "setting", Label: "All day", Along: wholeDays},
-		{Key: "start", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.Start }), Required: true, Called: "time", Label: "Starts", Hours: hours,
+		{Key: "title", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Title }), Required: true, Called: "title",
+			Label: "Title"},
+		{Key: "all_day", Type: schema.Flag, At: schema.In(func(e *Event) any { return &e.AllDay }), Called: "setting",
+			Label: "All day", Along: wholeDays},
+		{Key: "start", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.Start }), Required: true, Called: "time",
+			Label: "Starts", Hours: hours,
 			Sample: func(get func(string) string) string {
 				if get("all_day") != "" {
 					return "20 March 2027"
 				}
 				return "20 March 2027, 10:00"
 			}, Note: spelledOut, About: "2027-03-20T10:00 on the clocks of the time zone; 2027-03-20 where it lasts all day."},
-		{Key: "end", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.End }), Called: "time", Label: "Ends", Example: "open", Note: spelledOut, Hours: hours, Put: endsOn,
+		{Key: "end", Type: schema.Moment, At: schema.In(func(e *Event) any { return &e.End }), Called: "time", Label: "Ends",
+			Example: "open", Note: spelledOut, Hours: hours, Put: endsOn,
 			About: "As start. The last day where it lasts all day."},
-		{Key: "timezone", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Timezone }), Called: "time zone", Label: "Time zone", Lookup: "zones", Example: "London",
+		{Key: "timezone", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Timezone }), Called: "time zone",
+			Label: "Time zone", Lookup: "zones", Example: "London",
 			When:  func(get func(string) string) bool { return get("all_day") == "" },
 			About: "A name of the time zone database, such as Europe/London. Without one the hour is that of the phone."},
-		{Key: "location", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Location }), Pattern: oneLine, Def: "line", Label: "Where"},
-		{Key: "description", Type: schema.Lines, At: schema.In(func(e *Event) any { return &e.Description }), Called: "description", Label: "Descrip\u00adtion", Folded: "Description"},
-		{Key: "url", At: schema.In(func(e *Event) any { return &e.URL }), Type: schema.Line, Called: "address", Label: "Web", Mode: "url", Folded: "Web address"},
-		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: maxAlarm, Called: "reminder", Label: "Reminder",
-			Hint: "Minutes before the start: 60 is an hour, 1440 a day.", Folded: "A reminder", About: "Before the start."},
+		{Key: "location", Type: schema.Line, At: schema.In(func(e *Event) any { return &e.Location }), Pattern: oneLine,
+			Def: "line", Label: "Where"},
+		{Key: "description", Type: schema.Lines, At: schema.In(func(e *Event) any { return &e.Description }),
+			Called: "description", Label: "Descrip\u00adtion", Folded: "Description"},
+		{Key: "url", At: schema.In(func(e *Event) any { return &e.URL }), Type: schema.Line, Called: "address", Label: "Web",
+			Mode: "url", Folded: "Web address"},
+		{Key: "alarm_minutes", Type: schema.Whole, Read: readAlarm, Write: alarm, Least: 0, Most: maxAlarm, Called: "reminder",
+			Label: "Reminder",
+			Hint:  "Minutes before the start: 60 is an hour, 1440 a day.", Folded: "A reminder", About: "Before the start."},
 		{Key: "repeat", Type: schema.Object, Read: readRepeat, Write: repeated, Part: &repeatFields, Folded: "Repeats"},
-		{Key: "uid", At: schema.In(func(e *Event) any { return &e.UID }), Pattern: oneLine, Def: "line", Off: true, About: "Of an entry that came with one; derived otherwise."},
+		{Key: "uid", At: schema.In(func(e *Event) any { return &e.UID }), Pattern: oneLine, Def: "line", Off: true,
+			About: "Of an entry that came with one; derived otherwise."},
 	},
 	New: func() any { return &Event{Alarm: -1} },
 	Rules: `"if": {"required": ["all_day"], "properties": {"all_day": {"const": true}}},
@@ -101,7 +115,8 @@ var eventFields = schema.Part{
 		"else": {"properties": {"start": {"pattern": "T"}}}`,
 }
 
-var eventKind = Kind{Key: "event", Long: "description", Name: "Date", Outcome: "Someone notes a date", Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
+var eventKind = Kind{Key: "event", Long: "description", Name: "Date", Outcome: "Someone notes a date",
+	Calls: []string{"Put it in your calendar", "Save the date"}, Fields: &eventFields,
 	Takes:   []Taker{{"begin:vcalendar", takeCalendar}, {"begin:vevent", takeCalendar}},
 	Example: `{"kind": "event", "title": "Bulb Fair", "start": "2027-03-20T10:00", "end": "2027-03-20T16:00", "timezone": "Europe/London"}`}
 
@@ -191,7 +206,9 @@ func (e *Event) check(o *fields.Object) {
 		e.ends(o.Object("repeat"))
 	}
 	if n := len(e.Payload()); o.Sound("start") && o.Sound("end") && n > MaxBytes {
-		o.Problem("description", "event.long", "makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300", measure.Count(n), measure.Count(MaxBytes))
+		o.Problem("description", "event.long",
+			"makes the whole %s bytes long; no code holds more than %s, and one that people can scan rarely more than 300",
+			measure.Count(n), measure.Count(MaxBytes))
 	}
 }
 
@@ -199,13 +216,15 @@ func (e *Event) check(o *fields.Object) {
 func (e *Event) when(o *fields.Object) {
 	if e.Timezone != "" {
 		if e.AllDay {
-			o.Problem("timezone", "event.zone", "is set, and an all-day event has none: it lasts from midnight to midnight wherever the phone is")
+			o.Problem("timezone", "event.zone",
+				"is set, and an all-day event has none: it lasts from midnight to midnight wherever the phone is")
 			return
 		}
 		e.Timezone = zoneNamed(e.Timezone)
 		zone, ok := zoneOf(e.Timezone)
 		if !ok {
-			o.Problem("timezone", "event.zone", "is %s, which is no time zone; write a large town of it, such as London", quoted(e.Timezone))
+			o.Problem("timezone", "event.zone", "is %s, which is no time zone; write a large town of it, such as London",
+				quoted(e.Timezone))
 			return
 		}
 		e.zone = zone
@@ -516,12 +535,14 @@ func before(minutes int) string {
 // Cautions tell of hours that are not sure.
 func (e *Event) Cautions() (out []Caution) {
 	if !e.AllDay && e.zone == nil && !e.from.IsZero() {
-		out = append(out, Caution{Code: "event.floating", Message: "The event has no time zone: it stands at " + e.from.Format("15:04") + " in every phone, wherever that is set to. Name the zone of the place."})
+		out = append(out, Caution{Code: "event.floating", Message: "The event has no time zone: it stands at " +
+			e.from.Format("15:04") + " in every phone, wherever that is set to. Name the zone of the place."})
 	}
 	if e.zone != nil {
 		if t, _ := time.Parse(minuteForm, e.Start); !t.IsZero() {
 			if _, twice, _ := local(t, e.zone); twice {
-				out = append(out, Caution{Code: "event.twice", Message: "The clocks show " + t.Format("15:04") + " twice that night. The first is meant."})
+				out = append(out, Caution{Code: "event.twice", Message: "The clocks show " + t.Format("15:04") +
+					" twice that night. The first is meant."})
 			}
 		}
 	}
@@ -534,7 +555,9 @@ var eventParts = []struct {
 	set         func(e *Event, s string)
 	get         func(e *Event) string
 }{
-	{"/description", "the description", func(e *Event, s string) { e.Description = s }, func(e *Event) string { return e.Description }},
+	{"/description", "the description", func(e *Event, s string) { e.Description = s }, func(e *Event) string {
+		return e.Description
+	}},
 	{"/location", "the location", func(e *Event, s string) { e.Location = s }, func(e *Event) string { return e.Location }},
 	{"/url", "the web address", func(e *Event, s string) { e.URL = s }, func(e *Event) string { return e.URL }},
 }

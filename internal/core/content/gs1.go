@@ -24,15 +24,18 @@ var (
 	dateAI = regexp.MustCompile(`^(1[1-7]|4326|7006)$`)
 	// offered are attributes that a form has a name for; others are shown by their identifier where they are there.
 	offered = []struct{ ai, words, label, sample, hint string }{
-		{"17", "Use by", "Use by", "31 March 2027", ""}, {"15", "Best before", "Best before", "31 March 2027", ""}, {"11", "Made on", "Made on", "1 October 2026", ""},
-		{"3103", "Net weight", "Net weight", "000500", "Six digits, the last three grams: 000500 is 0.5 kg."}, {"30", "Pieces in it", "Pieces", "25", ""},
+		{"17", "Use by", "Use by", "31 March 2027", ""}, {"15", "Best before", "Best before", "31 March 2027", ""},
+		{"11", "Made on", "Made on", "1 October 2026", ""},
+		{"3103", "Net weight", "Net weight", "000500", "Six digits, the last three grams: 000500 is 0.5 kg."},
+		{"30", "Pieces in it", "Pieces", "25", ""},
 		{"422", "Country of origin", "Origin", "826", ""}, {"8200", "Further address", "Address", "", ""},
 	}
 )
 
 // elementOf is the field of an element by its application identifier.
 func elementOf(ai string) *schema.Field {
-	f := &schema.Field{Key: ai, Type: schema.Line, Called: "attribute", Label: "(" + ai + ")", Schema: `{"type": "string", "minLength": 1}`}
+	f := &schema.Field{Key: ai, Type: schema.Line, Called: "attribute", Label: "(" + ai + ")",
+		Schema: `{"type": "string", "minLength": 1}`}
 	if id, ok := gs1.Lookup(ai); ok {
 		f.Hint = id.Name
 	}
@@ -60,12 +63,13 @@ func byParts(get func(string) string) bool { return get("elements") == "" }
 
 // elementsField declares an object of elements by their identifiers.
 func elementsField(key string, write func(g *GS1Link) map[string]any) schema.Field {
-	return schema.Field{Key: key, Type: schema.Map, Keys: regexp.MustCompile(`^\d{2,4}$`), Entry: elementOf, Def: "elements", Write: func(part any) any {
-		if m := write(part.(*GS1Link)); len(m) > 0 {
-			return m
-		}
-		return nil
-	}}
+	return schema.Field{Key: key, Type: schema.Map, Keys: regexp.MustCompile(`^\d{2,4}$`), Entry: elementOf, Def: "elements",
+		Write: func(part any) any {
+			if m := write(part.(*GS1Link)); len(m) > 0 {
+				return m
+			}
+			return nil
+		}}
 }
 
 func attributes(write func(g *GS1Link) map[string]any) schema.Field {
@@ -79,7 +83,8 @@ func partField(ai string, f schema.Field) schema.Field {
 	f.Type, f.When = schema.Line, byParts
 	f.Write = func(part any) any {
 		g := part.(*GS1Link)
-		if i := slices.IndexFunc(g.Elements, func(e gs1.Element) bool { return e.AI == ai }); i >= 0 && g.byParts && g.Elements[i].Value != "" {
+		if i := slices.IndexFunc(g.Elements, func(e gs1.Element) bool { return e.AI == ai }); i >= 0 && g.byParts &&
+			g.Elements[i].Value != "" {
 			return g.Elements[i].Value
 		}
 		return nil
@@ -89,12 +94,13 @@ func partField(ai string, f schema.Field) schema.Field {
 
 var gs1LinkFields = schema.Part{
 	Fields: []schema.Field{
-		partField("01", schema.Field{Key: "gtin", Called: "GTIN", Label: "GTIN", Example: "9521234500018", Pattern: `\d`, Note: func(value string, _ func(string) string) string {
-			if gtin, message := GTIN(value); message == "" {
-				return "Check digit right. Written as " + gtin + "."
-			}
-			return ""
-		}}),
+		partField("01", schema.Field{Key: "gtin", Called: "GTIN", Label: "GTIN", Example: "9521234500018", Pattern: `\d`,
+			Note: func(value string, _ func(string) string) string {
+				if gtin, message := GTIN(value); message == "" {
+					return "Check digit right. Written as " + gtin + "."
+				}
+				return ""
+			}}),
 		partField("10", schema.Field{Key: "lot", Label: "Lot", Example: "A1209", Most: 20}),
 		partField("21", schema.Field{Key: "serial", Label: "Serial", Most: 20}),
 		partField("22", schema.Field{Key: "cpv", Label: "Variant", Most: 20, Folded: "Variant of the packaging"}),
@@ -116,15 +122,17 @@ var gs1LinkFields = schema.Part{
 			}
 			return out
 		}),
-		{Key: "domain", Type: schema.Line, At: schema.In(func(g *GS1Link) any { return &g.Domain }), Label: "Resolver", Example: gs1.Canonical,
-			Hint: "Your own domain answers who scans it; any scanner takes the numbers from either."},
+		{Key: "domain", Type: schema.Line, At: schema.In(func(g *GS1Link) any { return &g.Domain }), Label: "Resolver",
+			Example: gs1.Canonical,
+			Hint:    "Your own domain answers who scans it; any scanner takes the numbers from either."},
 	},
 	New:   func() any { return &GS1Link{Domain: gs1.Canonical} },
 	About: "GS1 Digital Link URI: a GTIN with its parts, or the elements of another primary key.",
 	Rules: `"oneOf": [{"required": ["gtin"], "not": {"required": ["elements"]}}, {"required": ["elements"], "not": {"required": ["gtin"]}}]`,
 }
 
-var gs1LinkKind = Kind{Key: "gs1link", Long: "attributes", Name: "Product link, GS1 Digital Link", Outcome: "A product tells its story", Calls: []string{"Where it was grown", "Its story"}, Fields: &gs1LinkFields,
+var gs1LinkKind = Kind{Key: "gs1link", Long: "attributes", Name: "Product link, GS1 Digital Link",
+	Outcome: "A product tells its story", Calls: []string{"Where it was grown", "Its story"}, Fields: &gs1LinkFields,
 	Example: `{"kind": "gs1link", "gtin": "09521234500018", "lot": "A1209", "attributes": {"17": "270331"}}`}
 
 // partKeys are the elements that have a key of their own.
@@ -149,7 +157,8 @@ func (g *GS1Link) check(o *fields.Object) {
 	if g.Domain == "" {
 		g.Domain = gs1.Canonical
 	} else if o.Sound("domain") && !domainForm.MatchString(g.Domain) {
-		o.Problem("domain", "gs1.domain", "is %s; write the host name of your resolver, such as id.marrowby.example", quoted(g.Domain))
+		o.Problem("domain", "gs1.domain", "is %s; write the host name of your resolver, such as id.marrowby.example",
+			quoted(g.Domain))
 	}
 	if o.Has("elements") {
 		g.readElements(o)
@@ -379,7 +388,8 @@ func takeGS1Link(payload string) (map[string]any, bool) {
 	if !ok || len(others) > 0 {
 		return nil, false
 	}
-	g := &GS1Link{Domain: domain, Elements: elements, byParts: elements[0].AI == "01" && !slices.ContainsFunc(elements, func(e gs1.Element) bool { return e.AI == "235" })}
+	g := &GS1Link{Domain: domain, Elements: elements, byParts: elements[0].AI == "01" &&
+		!slices.ContainsFunc(elements, func(e gs1.Element) bool { return e.AI == "235" })}
 	values := JSON(g)
 	c, problems := New(values)
 	if len(problems) > 0 || c.Payload() != payload {
@@ -393,15 +403,18 @@ func takeGS1Link(payload string) (map[string]any, bool) {
 type GS1Data struct{ Elements []gs1.Element }
 
 var gs1DataFields = schema.Part{
-	Fields: []schema.Field{{Key: "elements", Type: schema.Line, Required: true, Keep: true, Called: "elements", Label: "Elements", Control: "area",
+	Fields: []schema.Field{{Key: "elements", Type: schema.Line, Required: true, Keep: true, Called: "elements", Label: "Elements",
+		Control: "area",
 		Example: "(01)09521234500018(10)A1209(17)270331", Hint: "Identifiers in brackets, or as a scanner gives them.",
-		Write: func(part any) any { return gs1.Bracketed(part.(*GS1Data).Elements) }, Schema: `{"type": "string", "minLength": 4}`,
-		About: "(01)09521234500018(10)A1209, or as a scanner gives it."}},
+		Write:  func(part any) any { return gs1.Bracketed(part.(*GS1Data).Elements) },
+		Schema: `{"type": "string", "minLength": 4}`,
+		About:  "(01)09521234500018(10)A1209, or as a scanner gives it."}},
 	New:   func() any { return &GS1Data{} },
 	About: "GS1 element string, FNC1 in first position.",
 }
 
-var gs1DataKind = Kind{Key: "gs1data", Long: "elements", Name: "Element string, GS1", Outcome: "A scanner of the trade reads a product's data", Group: Trade, Fields: &gs1DataFields,
+var gs1DataKind = Kind{Key: "gs1data", Long: "elements", Name: "Element string, GS1",
+	Outcome: "A scanner of the trade reads a product's data", Group: Trade, Fields: &gs1DataFields,
 	Example: `{"kind": "gs1data", "elements": "(01)09521234500018(10)A1209(17)270331"}`}
 
 func (g *GS1Data) check(o *fields.Object) {
@@ -452,7 +465,8 @@ func (g *GS1Data) Search() string { return valuesOf(g.Elements) }
 
 // Phone shows the data; only a scanner of the trade knows what to do with it.
 func (g *GS1Data) Phone() Offer {
-	return Offer{Action: "Shows this data, for scanners of the trade", Rest: gs1.Bracketed(g.Elements), Lines: elementLines(g.Elements)}
+	return Offer{Action: "Shows this data, for scanners of the trade", Rest: gs1.Bracketed(g.Elements),
+		Lines: elementLines(g.Elements)}
 }
 
 // HumanReadable is a content that is printed with its identifiers in figures beneath.

@@ -9,7 +9,8 @@ import (
 
 // ibanField declares an IBAN.
 func ibanField[T any](at func(*T) any) schema.Field {
-	return schema.Field{Key: "iban", Type: schema.Line, At: schema.In(at), Required: true, Called: "IBAN", Label: "IBAN", Example: "CH85 9999 9000 0123 4567 8",
+	return schema.Field{Key: "iban", Type: schema.Line, At: schema.In(at), Required: true, Called: "IBAN", Label: "IBAN",
+		Example: "CH85 9999 9000 0123 4567 8",
 		Note: func(value string, _ func(string) string) string {
 			iban, message := IBAN(value)
 			switch {
@@ -42,12 +43,15 @@ var ibanForm = regexp.MustCompile(`^[A-Z]{2}\d{2}[A-Z0-9]+$`)
 // IBAN reads an international bank account number as people write it, without blanks and in capitals. message is "" where it
 // is sound (ISO 13616: form, length of the country, remainder of ISO 7064, MOD 97-10).
 func IBAN(text string) (iban, message string) {
-	s := strings.ToUpper(strings.Join(strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == '\u00a0' || r == '-' || r == '\t' }), ""))
+	s := strings.ToUpper(strings.Join(strings.FieldsFunc(text, func(r rune) bool {
+		return r == ' ' || r == '\u00a0' || r == '-' || r == '\t'
+	}), ""))
 	switch {
 	case s == "":
 		return "", "is empty; type the IBAN, such as CH85 9999 9000 0123 4567 8"
 	case !ibanForm.MatchString(s):
-		return "", "is " + quoted(text) + ", which does not begin with the two letters of a country and two digits, or holds a sign"
+		return "", "is " + quoted(text) +
+			", which does not begin with the two letters of a country and two digits, or holds a sign"
 	}
 	want, known := ibanLengths[s[:2]]
 	switch {
@@ -95,7 +99,8 @@ var bicForm = regexp.MustCompile(`^[A-Z0-9]{4}[A-Z]{2}[A-Z0-9]{2}([A-Z0-9]{3})?$
 func bicOf(text string) (bic, message string) {
 	s := strings.ToUpper(strings.Join(strings.Fields(text), ""))
 	if !bicForm.MatchString(s) {
-		return "", "is " + quoted(text) + ", which is no BIC; it has 8 or 11 letters and digits, the country at the fifth place, such as MARBCH22XXX"
+		return "", "is " + quoted(text) +
+			", which is no BIC; it has 8 or 11 letters and digits, the country at the fifth place, such as MARBCH22XXX"
 	}
 	return s, ""
 }
@@ -105,7 +110,8 @@ func rfReference(text string) (ref, message string) {
 	s := strings.ToUpper(strings.Join(strings.Fields(text), ""))
 	switch {
 	case len(s) < 5 || len(s) > 25 || !strings.HasPrefix(s, "RF"):
-		return "", "is " + quoted(text) + ", which is no creditor reference; it is RF, two check digits and up to 21 letters and digits"
+		return "", "is " + quoted(text) +
+			", which is no creditor reference; it is RF, two check digits and up to 21 letters and digits"
 	case mod97(s[4:]+s[:4]) != 1:
 		return "", "has a digit wrong: its check digits do not fit. Compare it with the invoice"
 	}

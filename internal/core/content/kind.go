@@ -43,7 +43,8 @@ var register []*Kind
 
 func init() {
 	register = []*Kind{
-		&urlKind, &wifiKind, &contactKind, &eventKind, &webcalKind, &placeKind, &phoneKind, &smsKind, &emailKind, &textKind, &gs1LinkKind,
+		&urlKind, &wifiKind, &contactKind, &eventKind, &webcalKind, &placeKind, &phoneKind, &smsKind, &emailKind, &textKind,
+		&gs1LinkKind,
 		&sepaKind, &swissKind, &emvKind, &upiKind, &bitcoinKind, &payToKind,
 		&gs1DataKind,
 	}

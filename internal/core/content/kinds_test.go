@@ -62,31 +62,46 @@ func TestPayloads(t *testing.T) {
 	for _, c := range []struct{ text, want string }{
 		{`{"kind":"text","text":"Thin to 20 cm.\n播種 🌱"}`, "Thin to 20 cm.\n播種 🌱"},
 		// Wi-Fi: \ ; , : " escaped
-		{`{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"sow;thin;water"}`, `WIFI:T:WPA;S:Potting Shed;P:sow\;thin\;water;;`},
-		{`{"kind":"wifi","ssid":"a;b,c:d\"e\\f","security":"wpa","password":"12345678"}`, `WIFI:T:WPA;S:a\;b\,c\:d\"e\\f;P:12345678;;`},
-		{`{"kind":"wifi","ssid":"Barn","security":"wpa3","password":"12345678","hidden":true}`, `WIFI:T:WPA;R:1;S:Barn;P:12345678;H:true;;`},
+		{`{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"sow;thin;water"}`,
+			`WIFI:T:WPA;S:Potting Shed;P:sow\;thin\;water;;`},
+		{`{"kind":"wifi","ssid":"a;b,c:d\"e\\f","security":"wpa","password":"12345678"}`,
+			`WIFI:T:WPA;S:a\;b\,c\:d\"e\\f;P:12345678;;`},
+		{`{"kind":"wifi","ssid":"Barn","security":"wpa3","password":"12345678","hidden":true}`,
+			`WIFI:T:WPA;R:1;S:Barn;P:12345678;H:true;;`},
 		{`{"kind":"wifi","ssid":"Barn","security":"open"}`, `WIFI:T:nopass;S:Barn;;`},
 		{`{"kind":"wifi","ssid":"Barn","security":"wep","password":"abcde"}`, `WIFI:T:WEP;S:Barn;P:abcde;;`},
-		{`{"kind":"wifi","ssid":"Office","security":"eap","password":"p","eap":{"method":"PEAP","identity":"tamsin","anonymous":"nobody","phase2":"MSCHAPV2"}}`, `WIFI:T:WPA2-EAP;S:Office;E:PEAP;PH2:MSCHAPV2;A:nobody;I:tamsin;P:p;;`},
+		{
+			`{"kind":"wifi","ssid":"Office","security":"eap","password":"p","eap":{"method":"PEAP","identity":"tamsin","anonymous":"nobody","phase2":"MSCHAPV2"}}`, `WIFI:T:WPA2-EAP;S:Office;E:PEAP;PH2:MSCHAPV2;A:nobody;I:tamsin;P:p;;`},
 		{`{"kind":"wifi","ssid":" Barn ","security":"open"}`, `WIFI:T:nopass;S: Barn ;;`},
-		{`{"kind":"wifi","ssid":"ABCD","security":"wpa","password":"0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef"}`, `WIFI:T:WPA;S:ABCD;P:0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef;;`},
+		{
+			`{"kind":"wifi","ssid":"ABCD","security":"wpa","password":"0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef"}`, `WIFI:T:WPA;S:ABCD;P:0123456789abcdef0123456789abcdef0123456789abcdef0123456789abcdef;;`},
 		// contacts
-		{`{"kind":"contact","given":"Tamsin","family":"Ashdown","phones":[{"type":"mobile","number":"+44 113 496 0124"}],"emails":[{"address":"tamsin@marrowby.example"}]}`,
-			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Ashdown;Tamsin;;;\r\nFN:Tamsin Ashdown\r\nTEL;TYPE=CELL:+441134960124\r\nEMAIL:tamsin@marrowby.example\r\nEND:VCARD"},
-		{`{"kind":"contact","format":"vcard4","organisation":"Marrowby Seed House; Bulbs, Ltd","birthday":"--03-27","socials":[{"service":"Garden net","url":"https://garden.example/marrowby"}]}`,
-			"BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Marrowby Seed House; Bulbs\\, Ltd\r\nORG:Marrowby Seed House\\; Bulbs\\, Ltd\r\nBDAY:--0327\r\nSOCIALPROFILE;SERVICE-TYPE=\"Garden net\":https://garden.example/marrowby\r\nEND:VCARD"},
-		{`{"kind":"contact","given":"Wren","note":"a\nb, c; d\\","address":{"street":"1 Orchard Lane","city":"Marrowby","country":"United Kingdom"},"birthday":"1984-03-27","urls":["marrowby.example"],"prefix":"Dr","suffix":"MSc"}`,
-			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:;Wren;;Dr;MSc\r\nFN:Dr Wren MSc\r\nURL:https://marrowby.example\r\nADR:;;1 Orchard Lane;Marrowby;;;United Kingdom\r\nBDAY:1984-03-27\r\nNOTE:a\\nb\\, c\\; d\\\\\r\nEND:VCARD"},
-		{`{"kind":"contact","format":"mecard","given":"Tamsin","family":"Ashdown","phones":[{"number":"+441134960124"}],"note":"seeds; bulbs"}`, `MECARD:N:Ashdown,Tamsin;TEL:+441134960124;NOTE:seeds\; bulbs;;`},
+		{
+			`{"kind":"contact","given":"Tamsin","family":"Ashdown","phones":[{"type":"mobile","number":"+44 113 496 0124"}],"emails":[{"address":"tamsin@marrowby.example"}]}`,
+			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:Ashdown;Tamsin;;;\r\nFN:Tamsin " +
+				"Ashdown\r\nTEL;TYPE=CELL:+441134960124\r\nEMAIL:tamsin@marrowby.example\r\nEND:VCARD"},
+		{
+			`{"kind":"contact","format":"vcard4","organisation":"Marrowby Seed House; Bulbs, Ltd","birthday":"--03-27","socials":[{"service":"Garden net","url":"https://garden.example/marrowby"}]}`,
+			"BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Marrowby Seed House; Bulbs\\, Ltd\r\nORG:Marrowby Seed House\\; Bulbs\\, " +
+				"Ltd\r\nBDAY:--0327\r\nSOCIALPROFILE;SERVICE-TYPE=\"Garden net\":https://garden.example/marrowby\r\nEND:VCARD"},
+		{
+			`{"kind":"contact","given":"Wren","note":"a\nb, c; d\\","address":{"street":"1 Orchard Lane","city":"Marrowby","country":"United Kingdom"},"birthday":"1984-03-27","urls":["marrowby.example"],"prefix":"Dr","suffix":"MSc"}`,
+			"BEGIN:VCARD\r\nVERSION:3.0\r\nN:;Wren;;Dr;MSc\r\nFN:Dr Wren MSc\r\nURL:https://marrowby.example\r\nADR:;;1 " +
+				"Orchard Lane;Marrowby;;;United Kingdom\r\nBDAY:1984-03-27\r\nNOTE:a\\nb\\, c\\; d\\\\\r\nEND:VCARD"},
+		{
+			`{"kind":"contact","format":"mecard","given":"Tamsin","family":"Ashdown","phones":[{"number":"+441134960124"}],"note":"seeds; bulbs"}`, `MECARD:N:Ashdown,Tamsin;TEL:+441134960124;NOTE:seeds\; bulbs;;`},
 		{`{"kind":"phone","number":"0113 496 0123","region":"GB"}`, "tel:+441134960123"},
 		{`{"kind":"phone","number":"+49 30 901820"}`, "tel:+4930901820"},
 		{`{"kind":"sms","number":"+44 113 496 0123","body":"SOW: when?"}`, "SMSTO:+441134960123:SOW: when?"},
 		{`{"kind":"sms","number":"+44 113 496 0123"}`, "SMSTO:+441134960123"},
 		{`{"kind":"sms","number":"60555","body":"SOW"}`, "SMSTO:60555:SOW"},
-		{`{"kind":"sms","form":"sms","number":"+44 113 496 0123","body":"How & when?"}`, "sms:+441134960123?body=How%20%26%20when%3F"},
+		{`{"kind":"sms","form":"sms","number":"+44 113 496 0123","body":"How & when?"}`,
+			"sms:+441134960123?body=How%20%26%20when%3F"},
 		// mailto, RFC 6068: line ends CRLF, everything reserved encoded
-		{`{"kind":"email","to":["orders@marrowby.example"],"subject":"50% more & better?","body":"a\nb"}`, "mailto:orders@marrowby.example?subject=50%25%20more%20%26%20better%3F&body=a%0D%0Ab"},
-		{`{"kind":"email","to":["a@marrowby.example","b@gärten.example"],"cc":["c@marrowby.example"],"bcc":["d+e@marrowby.example"]}`, "mailto:a@marrowby.example,b@xn--grten-gra.example?cc=c@marrowby.example&bcc=d+e@marrowby.example"},
+		{`{"kind":"email","to":["orders@marrowby.example"],"subject":"50% more & better?","body":"a\nb"}`,
+			"mailto:orders@marrowby.example?subject=50%25%20more%20%26%20better%3F&body=a%0D%0Ab"},
+		{
+			`{"kind":"email","to":["a@marrowby.example","b@gärten.example"],"cc":["c@marrowby.example"],"bcc":["d+e@marrowby.example"]}`, "mailto:a@marrowby.example,b@xn--grten-gra.example?cc=c@marrowby.example&bcc=d+e@marrowby.example"},
 		// places
 		{`{"kind":"place","lat":52.0871,"lon":-1.9432}`, "geo:52.0871,-1.9432"},
 		{`{"kind":"place","lat":-0.0000001,"lon":180}`, "geo:0,180"},
@@ -102,7 +117,8 @@ func TestPayloads(t *testing.T) {
 			roundTrip(t, got)
 		}
 	}
-	link, problems := readAt(t, `{"kind":"place","lat":52.0871,"lon":-1.9432,"form":"link","pattern":"https://maps.example/?q={lat},{lon}"}`)
+	link, problems := readAt(t,
+		`{"kind":"place","lat":52.0871,"lon":-1.9432,"form":"link","pattern":"https://maps.example/?q={lat},{lon}"}`)
 	if len(problems) > 0 || link.Payload() != "https://maps.example/?q=52.0871,-1.9432" {
 		t.Errorf("%q %v", link.Payload(), problems)
 	}
@@ -112,21 +128,48 @@ func TestPayloads(t *testing.T) {
 // TestRefused: what a phone, a router or a calendar would refuse is refused here, at its field.
 func TestRefused(t *testing.T) {
 	for text, want := range map[string]string{
-		`{"kind":"text"}`: "text", `{"kind":"text","text":"a\u0007"}`: "text", `{"kind":"text","text":"` + strings.Repeat("x", 2954) + `"}`: "text",
-		`{"kind":"wifi","security":"open"}`: "ssid", `{"kind":"wifi","ssid":"a"}`: "security", `{"kind":"wifi","ssid":"a","security":"wpa2"}`: "security",
-		`{"kind":"wifi","ssid":"` + strings.Repeat("ä", 17) + `","security":"open"}`: "ssid", `{"kind":"wifi","ssid":"a\nb","security":"open"}`: "ssid",
-		`{"kind":"wifi","ssid":"a","security":"wpa"}`: "password", `{"kind":"wifi","ssid":"a","security":"wpa","password":"1234567"}`: "password", `{"kind":"wifi","ssid":"a","security":"wpa3","password":"` + strings.Repeat("a", 64) + `"}`: "password",
-		`{"kind":"wifi","ssid":"a","security":"wpa","password":"` + strings.Repeat("g", 64) + `"}`: "password", `{"kind":"wifi","ssid":"a","security":"wpa","password":"pässword"}`: "password",
-		`{"kind":"wifi","ssid":"a","security":"wep","password":"1234"}`: "password", `{"kind":"wifi","ssid":"a","security":"open","password":"12345678"}`: "password",
-		`{"kind":"wifi","ssid":"a","security":"eap"}`: "eap", `{"kind":"wifi","ssid":"a","security":"eap","eap":{"method":"LEAP"}}`: "eap/method", `{"kind":"wifi","ssid":"a","security":"open","eap":{"method":"PEAP"}}`: "eap",
-		`{"kind":"contact"}`: "given", `{"kind":"contact","given":"a","format":"vcard2"}`: "format", `{"kind":"contact","given":"a","phones":[{"number":"12"}]}`: "phones/0/number", `{"kind":"contact","given":"a","emails":[{"address":"a@b"}]}`: "emails/0/address",
-		`{"kind":"contact","given":"a","urls":["javascript:alert(1)"]}`: "urls/0", `{"kind":"contact","given":"a","birthday":"27.3.1984"}`: "birthday", `{"kind":"contact","given":"a","birthday":"--03-27"}`: "birthday", `{"kind":"contact","given":"a","birthday":"2027-02-29"}`: "birthday",
-		`{"kind":"contact","given":"a","format":"mecard","title":"b"}`: "title", `{"kind":"contact","given":"a\nb"}`: "given", `{"kind":"contact","given":"a","phones":[{"number":"+441134960123","kind":"x"}]}`: "phones/0/kind", `{"kind":"contact","given":"a","socials":[{"url":"m.example"}]}`: "socials/0/service",
-		`{"kind":"phone"}`: "number", `{"kind":"phone","number":"0113 496 0123"}`: "number", `{"kind":"phone","number":"+44 113"}`: "number", `{"kind":"phone","number":"call me"}`: "number", `{"kind":"phone","number":"60555"}`: "number", `{"kind":"phone","number":"+441134960123","region":"XX"}`: "region",
-		`{"kind":"sms","body":"a"}`: "number", `{"kind":"sms","number":"+441134960123","form":"mms"}`: "form", `{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("x", 1531) + `"}`: "body",
-		`{"kind":"email"}`: "to", `{"kind":"email","to":["orders"]}`: "to/0", `{"kind":"email","to":["a@m.example, b@m.example"]}`: "to/0", `{"kind":"email","to":["a@m.example"],"subject":"a\nb"}`: "subject", `{"kind":"email","to":["a@m.example"],"cc":["@m.example"]}`: "cc/0", `{"kind":"email","to":["a@m..example"]}`: "to/0",
-		`{"kind":"place"}`: "lat", `{"kind":"place","lat":91,"lon":0}`: "lat", `{"kind":"place","lat":0,"lon":-181}`: "lon", `{"kind":"place","lat":"52","lon":0}`: "lat", `{"kind":"place","lat":1,"lon":1,"form":"link","pattern":"https://maps.example/"}`: "pattern", `{"kind":"place","lat":1,"lon":1,"pattern":"https://maps.example/"}`: "pattern",
-		`{"kind":"dynamic","link":"x"}`: "kind", `{"kind":"fax"}`: "kind", `{}`: "kind", `{"kind":"text","text":"a","colour":"b"}`: "colour",
+		`{"kind":"text"}`: "text", `{"kind":"text","text":"a\u0007"}`: "text", `{"kind":"text","text":"` +
+			strings.Repeat("x", 2954) + `"}`: "text",
+		`{"kind":"wifi","security":"open"}`: "ssid", `{"kind":"wifi","ssid":"a"}`: "security",
+		`{"kind":"wifi","ssid":"a","security":"wpa2"}`:                                              "security",
+		`{"kind":"wifi","ssid":"` + strings.Repeat("ä", 17) + `","security":"open"}`:                "ssid",
+		`{"kind":"wifi","ssid":"a\nb","security":"open"}`:                                           "ssid",
+		`{"kind":"wifi","ssid":"a","security":"wpa"}`:                                               "password",
+		`{"kind":"wifi","ssid":"a","security":"wpa","password":"1234567"}`:                          "password",
+		`{"kind":"wifi","ssid":"a","security":"wpa3","password":"` + strings.Repeat("a", 64) + `"}`: "password",
+		`{"kind":"wifi","ssid":"a","security":"wpa","password":"` + strings.Repeat("g", 64) + `"}`:  "password",
+		`{"kind":"wifi","ssid":"a","security":"wpa","password":"pässword"}`:                         "password",
+		`{"kind":"wifi","ssid":"a","security":"wep","password":"1234"}`:                             "password",
+		`{"kind":"wifi","ssid":"a","security":"open","password":"12345678"}`:                        "password",
+		`{"kind":"wifi","ssid":"a","security":"eap"}`:                                               "eap",
+		`{"kind":"wifi","ssid":"a","security":"eap","eap":{"method":"LEAP"}}`:                       "eap/method",
+		`{"kind":"wifi","ssid":"a","security":"open","eap":{"method":"PEAP"}}`:                      "eap",
+		`{"kind":"contact"}`: "given", `{"kind":"contact","given":"a","format":"vcard2"}`: "format",
+		`{"kind":"contact","given":"a","phones":[{"number":"12"}]}`:     "phones/0/number",
+		`{"kind":"contact","given":"a","emails":[{"address":"a@b"}]}`:   "emails/0/address",
+		`{"kind":"contact","given":"a","urls":["javascript:alert(1)"]}`: "urls/0",
+		`{"kind":"contact","given":"a","birthday":"27.3.1984"}`:         "birthday",
+		`{"kind":"contact","given":"a","birthday":"--03-27"}`:           "birthday",
+		`{"kind":"contact","given":"a","birthday":"2027-02-29"}`:        "birthday",
+		`{"kind":"contact","given":"a","format":"mecard","title":"b"}`:  "title", `{"kind":"contact","given":"a\nb"}`: "given",
+		`{"kind":"contact","given":"a","phones":[{"number":"+441134960123","kind":"x"}]}`: "phones/0/kind",
+		`{"kind":"contact","given":"a","socials":[{"url":"m.example"}]}`:                  "socials/0/service",
+		`{"kind":"phone"}`: "number", `{"kind":"phone","number":"0113 496 0123"}`: "number",
+		`{"kind":"phone","number":"+44 113"}`: "number", `{"kind":"phone","number":"call me"}`: "number",
+		`{"kind":"phone","number":"60555"}`: "number", `{"kind":"phone","number":"+441134960123","region":"XX"}`: "region",
+		`{"kind":"sms","body":"a"}`: "number", `{"kind":"sms","number":"+441134960123","form":"mms"}`: "form",
+		`{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("x", 1531) + `"}`: "body",
+		`{"kind":"email"}`: "to", `{"kind":"email","to":["orders"]}`: "to/0",
+		`{"kind":"email","to":["a@m.example, b@m.example"]}`:        "to/0",
+		`{"kind":"email","to":["a@m.example"],"subject":"a\nb"}`:    "subject",
+		`{"kind":"email","to":["a@m.example"],"cc":["@m.example"]}`: "cc/0", `{"kind":"email","to":["a@m..example"]}`: "to/0",
+		`{"kind":"place"}`: "lat", `{"kind":"place","lat":91,"lon":0}`: "lat", `{"kind":"place","lat":0,"lon":-181}`: "lon",
+		`{"kind":"place","lat":"52","lon":0}`:                                              "lat",
+		`{"kind":"place","lat":1,"lon":1,"form":"link","pattern":"https://maps.example/"}`: "pattern",
+		`{"kind":"place","lat":1,"lon":1,"pattern":"https://maps.example/"}`:               "pattern",
+		`{"kind":"dynamic","link":"x"}`:                                                    "kind", `{"kind":"fax"}`: "kind",
+		`{}`: "kind",
+		`{"kind":"text","text":"a","colour":"b"}`:              "colour",
 		`{"kind":"url","url":"m.example","purpose":"selling"}`: "purpose",
 	} {
 		_, problems := readAt(t, text)
@@ -161,7 +204,8 @@ func TestTaken(t *testing.T) {
 		}
 	}
 	// What is wrong or unknown is shown as text, as a phone does.
-	for _, payload := range []string{"javascript:alert(1)", "WIFI:T:WPA;S:Barn;P:short;;", "tel:", "geo:1,2;crs=moon", "http:/marrowby.example", "BEGIN:VCARD\nEND:VCARD", "mailto:", "otpauth://totp/x", "hello"} {
+	for _, payload := range []string{"javascript:alert(1)", "WIFI:T:WPA;S:Barn;P:short;;", "tel:", "geo:1,2;crs=moon",
+		"http:/marrowby.example", "BEGIN:VCARD\nEND:VCARD", "mailto:", "otpauth://totp/x", "hello"} {
 		if c := Of(payload); c == nil || c.Kind() != "text" || c.Phone().Rest != payload {
 			t.Errorf("%q is taken for %v", payload, c)
 		}
@@ -175,7 +219,8 @@ func TestTaken(t *testing.T) {
 func TestShownHidesSecrets(t *testing.T) {
 	c, _ := readAt(t, `{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`)
 	offer := c.Phone()
-	for what, s := range map[string]string{"Shown": Shown(c), "summary": c.Summary().String(), "search": Search(c), "offer": offer.Action + offer.Strong + offer.Rest + strings.Join(offer.Lines, "")} {
+	for what, s := range map[string]string{"Shown": Shown(c), "summary": c.Summary().String(), "search": Search(c),
+		"offer": offer.Action + offer.Strong + offer.Rest + strings.Join(offer.Lines, "")} {
 		if strings.Contains(s, "sow") || strings.Contains(s, "water") {
 			t.Errorf("%s tells the password: %s", what, s)
 		}
@@ -184,12 +229,30 @@ func TestShownHidesSecrets(t *testing.T) {
 
 func TestCautions(t *testing.T) {
 	for text, want := range map[string]string{
-		`{"kind":"url","url":"https://forms.example/d/abc/edit"}`: "address.edit", `{"kind":"url","url":"https://marrowby.example/login?next=/fair"}`: "address.login", `{"kind":"url","url":"https://video.example/watch?v=1&si=abc"}`: "address.sharer",
-		`{"kind":"url","url":"http://marrowby.example"}`: "address.http", `{"kind":"url","url":"https://marrowby.example/?gclid=1"}`: "address.leftovers", `{"kind":"url","url":"https://192.168.1.20/fair"}`: "address.private", `{"kind":"url","url":"https://printer.local/fair"}`: "address.private",
-		`{"kind":"url","url":"https://files.example/f/abc/view","purpose":"file"}`: "address.preview", `{"kind":"url","url":"https://marrowby.example/manage/form","purpose":"sign-up"}`: "address.edit",
-		`{"kind":"wifi","ssid":"Barn ","security":"open"}`: "wifi.blank", `{"kind":"wifi","ssid":"Barn","security":"wep","password":"abcde"}`: "wifi.wep wifi.password", `{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sowandthin"}`: "wifi.password", `{"kind":"wifi","ssid":"Barn","security":"open"}`: "", `{"kind":"url","url":"https://marrowby.example/spring-sale"}`: "address.perishable", `{"kind":"url","url":"https://marrowby.example/fair-2027/plan"}`: "address.perishable", `{"kind":"url","url":"https://marrowby.example/wholesale/20271"}`: "", `{"kind":"phone","number":"+447700900123"}`: "number.unknown",
-		`{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("播", 71) + `"}`: "sms.parts", `{"kind":"event","title":"a","start":"2027-03-20T10:00"}`: "event.floating", `{"kind":"event","title":"a","start":"2027-10-31T01:30","timezone":"Europe/London"}`: "event.twice",
-		`{"kind":"url","url":"https://marrowby.example/editorial/manage"}`: "", `{"kind":"url","url":"https://marrowby.example/fair"}`: "", `{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("€", 80) + `"}`: "", `{"kind":"url","url":"https://files.example/f/abc/view"}`: "",
+		`{"kind":"url","url":"https://forms.example/d/abc/edit"}`:                            "address.edit",
+		`{"kind":"url","url":"https://marrowby.example/login?next=/fair"}`:                   "address.login",
+		`{"kind":"url","url":"https://video.example/watch?v=1&si=abc"}`:                      "address.sharer",
+		`{"kind":"url","url":"http://marrowby.example"}`:                                     "address.http",
+		`{"kind":"url","url":"https://marrowby.example/?gclid=1"}`:                           "address.leftovers",
+		`{"kind":"url","url":"https://192.168.1.20/fair"}`:                                   "address.private",
+		`{"kind":"url","url":"https://printer.local/fair"}`:                                  "address.private",
+		`{"kind":"url","url":"https://files.example/f/abc/view","purpose":"file"}`:           "address.preview",
+		`{"kind":"url","url":"https://marrowby.example/manage/form","purpose":"sign-up"}`:    "address.edit",
+		`{"kind":"wifi","ssid":"Barn ","security":"open"}`:                                   "wifi.blank",
+		`{"kind":"wifi","ssid":"Barn","security":"wep","password":"abcde"}`:                  "wifi.wep wifi.password",
+		`{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sowandthin"}`:             "wifi.password",
+		`{"kind":"wifi","ssid":"Barn","security":"open"}`:                                    "",
+		`{"kind":"url","url":"https://marrowby.example/spring-sale"}`:                        "address.perishable",
+		`{"kind":"url","url":"https://marrowby.example/fair-2027/plan"}`:                     "address.perishable",
+		`{"kind":"url","url":"https://marrowby.example/wholesale/20271"}`:                    "",
+		`{"kind":"phone","number":"+447700900123"}`:                                          "number.unknown",
+		`{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("播", 71) + `"}`:   "sms.parts",
+		`{"kind":"event","title":"a","start":"2027-03-20T10:00"}`:                            "event.floating",
+		`{"kind":"event","title":"a","start":"2027-10-31T01:30","timezone":"Europe/London"}`: "event.twice",
+		`{"kind":"url","url":"https://marrowby.example/editorial/manage"}`:                   "",
+		`{"kind":"url","url":"https://marrowby.example/fair"}`:                               "",
+		`{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("€", 80) + `"}`:   "",
+		`{"kind":"url","url":"https://files.example/f/abc/view"}`:                            "",
 	} {
 		c, problems := readAt(t, text)
 		if len(problems) > 0 {
@@ -256,7 +319,8 @@ func TestSavings(t *testing.T) {
 			if len(problems) > 0 || then.Payload() != s.Then.Payload() {
 				t.Errorf("%s makes %q %v, promised %q", s.Label, then.Payload(), problems, s.Then.Payload())
 			}
-			if len(s.Then.Payload()) >= len(c.Payload()) && !strings.Contains(s.Label, "apitals") && !strings.Contains(s.Label, "instead of") {
+			if len(s.Then.Payload()) >= len(c.Payload()) && !strings.Contains(s.Label, "apitals") &&
+				!strings.Contains(s.Label, "instead of") {
 				t.Errorf("%s saves nothing", s.Label)
 			}
 		}
@@ -264,8 +328,10 @@ func TestSavings(t *testing.T) {
 }
 
 func FuzzFields(f *testing.F) {
-	for _, s := range []string{"WIFI:T:WPA;S:a\\;b;P:12345678;;", "BEGIN:VCARD\nN:a;b\nEND:VCARD", "MECARD:N:a,b;;", "tel:+441134960123", "SMSTO:+441134960123:x", "sms:1?body=%41", "mailto:a@b.example?body=%0D%0A", "geo:1,2?q=3,4(x)",
-		"BEGIN:VEVENT\nSUMMARY:a\nDTSTART;TZID=Europe/London:20270320T100000\nRRULE:FREQ=WEEKLY;COUNT=3\nEND:VEVENT", "https://m.example/?a", "MATMSG:TO:a@b.example;;"} {
+	for _, s := range []string{"WIFI:T:WPA;S:a\\;b;P:12345678;;", "BEGIN:VCARD\nN:a;b\nEND:VCARD", "MECARD:N:a,b;;",
+		"tel:+441134960123", "SMSTO:+441134960123:x", "sms:1?body=%41", "mailto:a@b.example?body=%0D%0A", "geo:1,2?q=3,4(x)",
+		"BEGIN:VEVENT\nSUMMARY:a\nDTSTART;TZID=Europe/London:20270320T100000\nRRULE:FREQ=WEEKLY;COUNT=3\nEND:VEVENT",
+		"https://m.example/?a", "MATMSG:TO:a@b.example;;"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, payload string) {
@@ -287,7 +353,8 @@ func FuzzFields(f *testing.F) {
 }
 
 func FuzzCoordinates(f *testing.F) {
-	for _, s := range []string{"52.0871, -1.9432", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W", "N 52.0871 W 1.9432", "52,0871; -1,9432", "https://maps.example/@52.1,-1.9,15z"} {
+	for _, s := range []string{"52.0871, -1.9432", "52° 5′ 13.6″ N, 1° 56′ 35.5″ W", "N 52.0871 W 1.9432", "52,0871; -1,9432",
+		"https://maps.example/@52.1,-1.9,15z"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
@@ -314,11 +381,14 @@ func TestFound(t *testing.T) {
 		{`{"kind":"wifi","ssid":"Potting Shed","security":"wpa","password":"hushhush"}`, "Potting Shed"},
 		{`{"kind":"sms","number":"+441632960001","body":"hushhush"}`, "+441632960001"},
 		{`{"kind":"email","to":["orders@marrowby.example"],"subject":"hushhush","body":"hushhush"}`, "orders@marrowby.example"},
-		{`{"kind":"contact","given":"Wren","family":"Okafor","note":"hushhush","phones":[{"number":"+441632960001"}]}`, "Wren Okafor"},
+		{`{"kind":"contact","given":"Wren","family":"Okafor","note":"hushhush","phones":[{"number":"+441632960001"}]}`,
+			"Wren Okafor"},
 		{`{"kind":"sepa","name":"Marrowby Seed House","iban":"DE89370400440532013000","text":"hushhush"}`, "Marrowby Seed House"},
 		{`{"kind":"upi","payee":"hushhush@upi","name":"Marrowby","note":"hushhush"}`, "Marrowby"},
-		{`{"kind":"payto","target":"iban","account":"DE89370400440532013000","receiver":"Marrowby","message":"hushhush"}`, "Marrowby"},
-		{`{"kind":"event","title":"Bulb fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","description":"hushhush"}`, "Bulb fair"},
+		{`{"kind":"payto","target":"iban","account":"DE89370400440532013000","receiver":"Marrowby","message":"hushhush"}`,
+			"Marrowby"},
+		{
+			`{"kind":"event","title":"Bulb fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","description":"hushhush"}`, "Bulb fair"},
 	} {
 		v, err := fields.Decode([]byte(c.content))
 		if err != nil {
@@ -329,7 +399,8 @@ func TestFound(t *testing.T) {
 			t.Fatalf("%s: %v", c.content, problems)
 		}
 		found := Search(got)
-		if !strings.Contains(found, c.finds) || strings.Contains(strings.ToLower(found), "hush") || strings.Contains(found, "0532013000") {
+		if !strings.Contains(found, c.finds) || strings.Contains(strings.ToLower(found), "hush") ||
+			strings.Contains(found, "0532013000") {
 			t.Errorf("%s is found by %q", c.content, found)
 		}
 	}
@@ -338,8 +409,11 @@ func TestFound(t *testing.T) {
 // TestLookalike: names that pass for others are pointed out, where people would see them; names in a script of their own are not.
 func TestLookalike(t *testing.T) {
 	for host, want := range map[string]string{
-		"m\u0430rrowby.example": "looks like marrowby.example", "\u0440\u0430\u0443.example": "looks like pay.example", "m\u0430rrowby\u00e4.example": "can be taken for another",
-		"marrowby.example": "", "g\u00e4rten.example": "", "\u043f\u0440\u0438\u043c\u0435\u0440.example": "", "\u65e5\u672c.example": "", "b\u00fccher.example": "", "\u03b4\u03bf\u03ba\u03b9\u03bc\u03ae.example": "", "192.0.2.1": "", "xn--bcher-kva.example": "",
+		"m\u0430rrowby.example": "looks like marrowby.example", "\u0440\u0430\u0443.example": "looks like pay.example",
+		"m\u0430rrowby\u00e4.example": "can be taken for another",
+		"marrowby.example":            "", "g\u00e4rten.example": "", "\u043f\u0440\u0438\u043c\u0435\u0440.example": "",
+		"\u65e5\u672c.example": "", "b\u00fccher.example": "", "\u03b4\u03bf\u03ba\u03b9\u03bc\u03ae.example": "",
+		"192.0.2.1": "", "xn--bcher-kva.example": "",
 	} {
 		if got := Lookalike(host); (want == "") != (got == "") || !strings.Contains(got, want) {
 			t.Errorf("%s: %q, want %q", host, got, want)

@@ -10,7 +10,8 @@ import (
 )
 
 // scripts whose letters are mixed into names to pass for others.
-var scripts = map[string]*unicode.RangeTable{"Latin": unicode.Latin, "Cyrillic": unicode.Cyrillic, "Greek": unicode.Greek, "Armenian": unicode.Armenian, "Cherokee": unicode.Cherokee, "Coptic": unicode.Coptic}
+var scripts = map[string]*unicode.RangeTable{"Latin": unicode.Latin, "Cyrillic": unicode.Cyrillic, "Greek": unicode.Greek,
+	"Armenian": unicode.Armenian, "Cherokee": unicode.Cherokee, "Coptic": unicode.Coptic}
 
 // Lookalike says in a sentence which letters of a host name pass for others (Unicode Technical Standard 39, clauses 4 and
 // 5.1), "" for none. A label is pointed out that looks like one of plain letters, or mixes scripts that look alike; names in
@@ -44,7 +45,8 @@ func Lookalike(host string) string {
 		}
 		switch slices.Sort(found); {
 		case isASCII(confusables.Skeleton(label)) && isASCII(twin):
-			return fmt.Sprintf("The address looks like %s and is another: %s.", strings.Replace(host, label, twin, 1), whatIs(letters))
+			return fmt.Sprintf("The address looks like %s and is another: %s.", strings.Replace(host, label, twin, 1),
+				whatIs(letters))
 		case isASCII(confusables.Skeleton(label)), len(found) > 1:
 			if len(letters) == 0 {
 				letters = []string{strings.Join(found, " and ") + " letters are mixed"}

@@ -38,7 +38,8 @@ func (c *Contact) mecard() string {
 		put("URL", escape(u.URL))
 	}
 	if a := c.Address; a != (PostalAddress{}) {
-		put("ADR", strings.Join([]string{"", "", escape(a.Street), escape(a.City), escape(a.Region), escape(a.Postcode), escape(a.Country)}, ","))
+		put("ADR", strings.Join([]string{"", "", escape(a.Street), escape(a.City), escape(a.Region), escape(a.Postcode),
+			escape(a.Country)}, ","))
 	}
 	put("BDAY", strings.ReplaceAll(c.Birthday, "-", ""))
 	put("NOTE", escape(c.Note))

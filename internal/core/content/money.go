@@ -38,13 +38,16 @@ func checkAmount(o *fields.Object, key, s string, digits, places int) string {
 	whole := strings.TrimLeft(m[1], "0")
 	switch {
 	case len(m[2]) > places:
-		o.Problem(key, "amount.places", "is %s, with %d places behind the point; there are at most %d", quoted(s), len(m[2]), places)
+		o.Problem(key, "amount.places", "is %s, with %d places behind the point; there are at most %d", quoted(s),
+			len(m[2]), places)
 		return ""
 	case len(whole) > digits:
-		o.Problem(key, "amount.large", "is %s; the largest amount is %s", quoted(s), strings.Repeat("9", digits)+"."+strings.Repeat("9", places))
+		o.Problem(key, "amount.large", "is %s; the largest amount is %s", quoted(s),
+			strings.Repeat("9", digits)+"."+strings.Repeat("9", places))
 		return ""
 	case whole == "" && strings.Trim(m[2], "0") == "":
-		o.Problem(key, "amount.zero", "is nothing; the smallest amount is 0.%s1. Leave it out if people should type it", strings.Repeat("0", places-1))
+		o.Problem(key, "amount.zero", "is nothing; the smallest amount is 0.%s1. Leave it out if people should type it",
+			strings.Repeat("0", places-1))
 		return ""
 	}
 	if whole == "" {

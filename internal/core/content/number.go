@@ -121,14 +121,17 @@ const RegionKey = "region"
 
 // regionField declares the country whose way of dialling numbers are typed in. It says how a number is read, and is not kept.
 func regionField[T any](at func(*T) any) schema.Field {
-	return schema.Field{Key: RegionKey, Type: schema.Line, Read: func(o schema.Reader, part any) { *at(part.(*T)).(*string) = o.String("region") },
+	return schema.Field{Key: RegionKey, Type: schema.Line, Read: func(o schema.Reader, part any) {
+		*at(part.(*T)).(*string) = o.String("region")
+	},
 		ChoicesOf: func() []schema.Choice {
 			out := schema.Words("", "with country code")
 			for _, r := range Regions() {
 				out = append(out, schema.Choice{Value: r.Code, Words: r.Name + " " + r.Calling})
 			}
 			return out
-		}, Open: true, Called: "country", Label: "Numbers of", Folded: "Country of numbers", Hint: "Numbers typed without country code are of it.",
+		}, Open: true, Called: "country", Label: "Numbers of", Folded: "Country of numbers",
+		Hint:   "Numbers typed without country code are of it.",
 		Schema: `{"type": "string"}`, Def: "region",
 		About: "The country, by its two letters (ISO 3166-1), whose numbers are written without country code."}
 }
@@ -166,7 +169,9 @@ func checkNumber(o *fields.Object, key, text, region string, short bool) Number 
 	if message != "" {
 		o.Problem(key, "number", "%s", message)
 	} else if n.Short && !short {
-		o.Problem(key, "number.short", "is a short number, which works in one country only and from some networks; write the whole number with its country code")
+		o.Problem(key, "number.short",
+			"is a short number, which works in one country only and from some networks; write the whole number with its "+
+				"country code")
 	}
 	return n
 }
@@ -176,5 +181,6 @@ func numberCaution(n Number, what string) []Caution {
 	if n.Known || n.E164 == "" {
 		return nil
 	}
-	return []Caution{{Code: "number.unknown", Message: "No operator is known to have numbers like " + n.International() + ". Compare the digits of " + what + "."}}
+	return []Caution{{Code: "number.unknown", Message: "No operator is known to have numbers like " + n.International() +
+		". Compare the digits of " + what + "."}}
 }

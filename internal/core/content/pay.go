@@ -18,16 +18,21 @@ var upiForm = regexp.MustCompile(`^[A-Za-z0-9.\-_]{2,256}@[A-Za-z][A-Za-z0-9]{1,
 
 var upiFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "payee", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Payee }), Required: true, Pattern: "@", Label: "Payee", Example: "marrowby@examplebank"},
-		{Key: "name", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Name }), Required: true, Most: 99, Search: true, Label: "Name"},
+		{Key: "payee", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Payee }), Required: true, Pattern: "@",
+			Label: "Payee", Example: "marrowby@examplebank"},
+		{Key: "name", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Name }), Required: true, Most: 99,
+			Search: true, Label: "Name"},
 		amountField("Rupees", func(u *UPI) any { return &u.Amount }),
-		{Key: "note", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Note }), Most: 80, Called: "note", Label: "Note"},
-		{Key: "reference", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Reference }), Most: 35, Label: "Reference", Folded: "Reference"},
+		{Key: "note", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Note }), Most: 80, Called: "note",
+			Label: "Note"},
+		{Key: "reference", Type: schema.Line, At: schema.In(func(u *UPI) any { return &u.Reference }), Most: 35,
+			Label: "Reference", Folded: "Reference"},
 	},
 	New: func() any { return &UPI{} },
 }
 
-var upiKind = Kind{Key: "upi", Long: "note", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &upiFields,
+var upiKind = Kind{Key: "upi", Long: "note", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment,
+	Calls: []string{"Scan to pay"}, Fields: &upiFields,
 	Takes:   []Taker{{"upi:", takeUPI}},
 	Example: `{"kind": "upi", "payee": "marrowby@examplebank", "name": "Marrowby Seed House"}`}
 
@@ -122,17 +127,22 @@ var payToFields = schema.Part{
 			Read: func(o schema.Reader, part any) {
 				part.(*PayTo).Target = strings.ToLower(strings.TrimSpace(o.String("target")))
 			}, Write: func(part any) any { return part.(*PayTo).Target }},
-		{Key: "account", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Account }), Required: true, Label: "Account"},
+		{Key: "account", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Account }), Required: true,
+			Label: "Account"},
 		amountField("Amount", func(p *PayTo) any { return &p.Amount }),
-		{Key: "currency", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Currency }), Label: "Currency", Example: "EUR"},
-		{Key: "receiver", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Receiver }), Most: 140, Search: true, Label: "Payee", Example: "who is paid"},
-		{Key: "message", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Message }), Most: 140, Called: "message", Label: "Message"},
+		{Key: "currency", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Currency }), Label: "Currency",
+			Example: "EUR"},
+		{Key: "receiver", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Receiver }), Most: 140, Search: true,
+			Label: "Payee", Example: "who is paid"},
+		{Key: "message", Type: schema.Line, At: schema.In(func(p *PayTo) any { return &p.Message }), Most: 140, Called: "message",
+			Label: "Message"},
 	},
 	New:   func() any { return &PayTo{} },
 	About: "RFC 8905.",
 }
 
-var payToKind = Kind{Key: "payto", Long: "message", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
+var payToKind = Kind{Key: "payto", Long: "message", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address",
+	Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
 	Takes:   []Taker{{"payto:", takePayTo}},
 	Example: `{"kind": "payto", "target": "iban", "account": "DE37999999990123456789", "receiver": "Marrowby Seed House"}`}
 
@@ -161,8 +171,10 @@ func (p *PayTo) check(o *fields.Object) {
 			o.Problem("account", "payto.account", "%s", message)
 		}
 	}
-	if p.Amount = checkAmount(o, "amount", p.Amount, 15, 8); p.Amount != "" && (len(p.Currency) != 3 || strings.Trim(p.Currency, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "") && p.Target != "bitcoin" {
-		o.Problem("currency", "payto.currency", "is %s; an amount goes with the three letters of its currency, such as EUR", quoted(p.Currency))
+	if p.Amount = checkAmount(o, "amount", p.Amount, 15, 8); p.Amount != "" &&
+		(len(p.Currency) != 3 || strings.Trim(p.Currency, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "") && p.Target != "bitcoin" {
+		o.Problem("currency", "payto.currency", "is %s; an amount goes with the three letters of its currency, such as EUR",
+			quoted(p.Currency))
 	} else if p.Amount == "" && p.Currency != "" && o.Sound("amount") {
 		o.Problem("currency", "payto.currency", "is set, and there is no amount")
 	}
@@ -213,7 +225,8 @@ func (p *PayTo) Phone() Offer {
 	if p.Target == "iban" {
 		account = Fours(account)
 	}
-	return payOffer("Fills in a payment, not confirmed yet, to", p.name(), dueOr(p.currency(), p.Amount), p.Target+" "+account, p.Message)
+	return payOffer("Fills in a payment, not confirmed yet, to", p.name(), dueOr(p.currency(), p.Amount),
+		p.Target+" "+account, p.Message)
 }
 
 func takePayTo(payload string) (map[string]any, bool) {

@@ -22,7 +22,8 @@ var phoneFields = schema.Part{
 	New: func() any { return &Phone{} },
 }
 
-var phoneKind = Kind{Key: "phone", Long: "number", Name: "Call", Outcome: "Someone calls us", Calls: []string{"Scan to call us", "Ring us"}, Fields: &phoneFields,
+var phoneKind = Kind{Key: "phone", Long: "number", Name: "Call", Outcome: "Someone calls us",
+	Calls: []string{"Scan to call us", "Ring us"}, Fields: &phoneFields,
 	Takes:   []Taker{{"tel:", takeTel}},
 	Example: `{"kind": "phone", "number": "+441134960123"}`}
 

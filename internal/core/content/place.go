@@ -25,15 +25,21 @@ const Position = "/content/position"
 
 var placeFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "position", Typed: true, Control: "position", Called: "position", Label: "Where", Example: "a town, 52.0871, -1.9432, or a map link", Put: putPosition, Show: showPosition},
+		{Key: "position", Typed: true, Control: "position", Called: "position", Label: "Where",
+			Example: "a town, 52.0871, -1.9432, or a map link", Put: putPosition, Show: showPosition},
 		degreesField("lat", 90, "Degrees, north positive (WGS 84).", func(p *Place) any { return &p.Lat }),
 		degreesField("lon", 180, "Degrees, east positive.", func(p *Place) any { return &p.Lon }),
-		{Key: "label", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Label }), Pattern: oneLine, Def: "line", Label: "Name",
-			Hint: "For you; a geo: code has no room for it."},
-		{Key: "form", At: schema.In(func(p *Place) any { return &p.Form }), Choices: schema.Words("geo", "geo:, opens the phone's own map", "link", "a link to a map of yours"),
-			Called: "form", Label: "Written as", Folded: "Format", Along: mapLink},
-		{Key: "pattern", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Pattern }), Label: "Link", Example: exampleMap,
-			Hint: "{lat} and {lon} stand for the point.", When: func(get func(string) string) bool { return get("form") == "link" },
+		{Key: "label", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Label }), Pattern: oneLine, Def: "line",
+			Label: "Name",
+			Hint:  "For you; a geo: code has no room for it."},
+		{Key: "form", At: schema.In(func(p *Place) any { return &p.Form }),
+			Choices: schema.Words("geo", "geo:, opens the phone's own map", "link", "a link to a map of yours"),
+			Called:  "form", Label: "Written as", Folded: "Format", Along: mapLink},
+		{Key: "pattern", Type: schema.Line, At: schema.In(func(p *Place) any { return &p.Pattern }), Label: "Link",
+			Example: exampleMap,
+			Hint:    "{lat} and {lon} stand for the point.", When: func(get func(string) string) bool {
+				return get("form") == "link"
+			},
 			Pattern: `\{lat\}.*\{lon\}|\{lon\}.*\{lat\}`, About: "With form link: a web address with {lat} and {lon} in it."},
 	},
 	New: func() any { return &Place{Form: "geo"} },
@@ -41,7 +47,8 @@ var placeFields = schema.Part{
 		"then": {"required": ["pattern"]}, "else": {"not": {"required": ["pattern"]}}`,
 }
 
-var placeKind = Kind{Key: "place", Long: "pattern", Name: "Place", Outcome: "Someone finds the way", Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
+var placeKind = Kind{Key: "place", Long: "pattern", Name: "Place", Outcome: "Someone finds the way",
+	Calls: []string{"Find the way", "Scan for the map"}, Fields: &placeFields,
 	Takes:   []Taker{{"geo:", takeGeo}},
 	Example: `{"kind": "place", "lat": 52.0871, "lon": -1.9432, "label": "Show garden"}`}
 
@@ -51,7 +58,9 @@ func degreesField(key string, most float64, about string, at func(*Place) any) s
 	read := func(o schema.Reader, part any) {
 		*at(part.(*Place)).(*float64) = readDegrees(o, key, most, map[string]string{"lat": "north", "lon": "east"}[key])
 	}
-	return schema.Field{Key: key, Type: schema.Number, Read: read, Write: func(part any) any { return *at(part.(*Place)).(*float64) }, Required: true, Off: true,
+	return schema.Field{Key: key, Type: schema.Number, Read: read, Write: func(part any) any {
+		return *at(part.(*Place)).(*float64)
+	}, Required: true, Off: true,
 		Least: -most, Most: most, Digits: -1, Fixed: true, Called: "position", About: about}
 }
 
@@ -93,11 +102,13 @@ func (p *Place) check(o *fields.Object) {
 	case p.Form == "geo" && p.Pattern != "":
 		o.Problem("pattern", "place.pattern", "is only for form link")
 	case p.Form == "link" && p.Pattern == "":
-		o.Problem("pattern", "place.pattern", "is missing; it is the map's address with {lat} and {lon} in it, such as https://maps.example/?q={lat},{lon}")
+		o.Problem("pattern", "place.pattern",
+			"is missing; it is the map's address with {lat} and {lon} in it, such as https://maps.example/?q={lat},{lon}")
 	case p.Form == "link" && (!strings.Contains(p.Pattern, "{lat}") || !strings.Contains(p.Pattern, "{lon}")):
 		o.Problem("pattern", "place.pattern", "has no {lat} or no {lon}, so every point would open the same place")
 	case p.Form == "link":
-		p.url = &URL{Raw: strings.NewReplacer("{lat}", degrees(p.Lat), "{lon}", degrees(p.Lon), "{label}", percent.Encode(p.Label, percent.Unreserved)).Replace(p.Pattern)}
+		p.url = &URL{Raw: strings.NewReplacer("{lat}", degrees(p.Lat), "{lon}", degrees(p.Lon), "{label}",
+			percent.Encode(p.Label, percent.Unreserved)).Replace(p.Pattern)}
 		if code, message := p.url.parse(); code != "" {
 			o.Problem("pattern", code, "%s", message)
 		}
@@ -170,7 +181,8 @@ func (p *Place) Savings() (out []Saving) {
 		if then.Lat == p.Lat && then.Lon == p.Lon || p.Form == "link" {
 			continue
 		}
-		out = append(out, Saving{"Round the point to " + r.words, "/content/lat", patch.Patch{set("/lat", then.Lat)[0], set("/lon", then.Lon)[0]}, &then})
+		out = append(out, Saving{"Round the point to " + r.words, "/content/lat",
+			patch.Patch{set("/lat", then.Lat)[0], set("/lon", then.Lon)[0]}, &then})
 	}
 	return out
 }

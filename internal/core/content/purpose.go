@@ -90,7 +90,8 @@ func purposeChoices() (out []schema.Choice) {
 func (u *URL) Action() string { return purposeOf(u.Purpose).Action }
 
 // sharers are parameters by which shared links tell who shared them.
-var sharers = []string{"si", "igsh", "igshid", "share_id", "shareid", "share_token", "shared_by", "sharedby", "sharer", "sharer_id", "invite_id", "rdid"}
+var sharers = []string{"si", "igsh", "igshid", "share_id", "shareid", "share_token", "shared_by", "sharedby", "sharer",
+	"sharer_id", "invite_id", "rdid"}
 
 // editing and member are steps of a path that lead to a form's or file's inside, and behind a sign-in.
 var (
@@ -99,13 +100,15 @@ var (
 )
 
 // passing are words in addresses of what is over soon.
-var passing = []string{"sale", "offer", "offers", "promo", "promotion", "deal", "deals", "tmp", "temp", "draft", "preview", "staging", "beta", "test"}
+var passing = []string{"sale", "offer", "offers", "promo", "promotion", "deal", "deals", "tmp", "temp", "draft", "preview",
+	"staging", "beta", "test"}
 
 // perishable gives the step of a path that tells of a time or of something passing; "" where none does.
 func perishable(steps []string) string {
 	for _, s := range steps {
 		for _, word := range strings.FieldsFunc(s, func(r rune) bool { return r == '-' || r == '_' || r == '.' }) {
-			if n, err := strconv.Atoi(word); slices.Contains(passing, word) || err == nil && len(word) == 4 && n >= 2000 && n < 2100 {
+			if n, err := strconv.Atoi(word); slices.Contains(passing, word) || err == nil && len(word) == 4 &&
+				n >= 2000 && n < 2100 {
 				return "/" + s
 			}
 		}
@@ -124,8 +127,11 @@ func (u *URL) Cautions() (out []Caution) {
 	if alike := Lookalike(u.Host()); alike != "" {
 		add("address.alike", alike+" People who look twice will not scan it, and those who do not may be led astray.", "", nil)
 	}
-	if ip, err := netip.ParseAddr(strings.Trim(u.host, "[]")); err == nil && (ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast()) ||
-		slices.ContainsFunc([]string{".local", ".internal", ".lan", ".localhost"}, func(s string) bool { return strings.HasSuffix(u.host, s) }) {
+	if ip, err := netip.ParseAddr(strings.Trim(u.host, "[]")); err == nil &&
+		(ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast()) ||
+		slices.ContainsFunc([]string{".local", ".internal", ".lan", ".localhost"}, func(s string) bool {
+			return strings.HasSuffix(u.host, s)
+		}) {
 		add("address.private", "The address "+u.Host()+" is one of a private network. Phones elsewhere cannot reach it.", "", nil)
 	}
 	steps := strings.FieldsFunc(strings.ToLower(u.path), func(r rune) bool { return r == '/' })
@@ -138,29 +144,40 @@ func (u *URL) Cautions() (out []Caution) {
 		return ""
 	}
 	if step := has(editing); step != "" && (step == "edit" || step == "editor" || u.Purpose != "") {
-		add("address.edit", "The address has /"+step+" in it, the page for changing it rather than the one to give out. Copy the link from Share or Send.", "", nil)
+		add("address.edit",
+			"The address has /"+step+" in it, the page for changing it rather than the one to give out. Copy the link from "+
+				"Share or Send.", "", nil)
 	} else if step := has(member); step != "" {
-		add("address.login", "The address has /"+step+" in it: people would probably be asked to sign in. Open it in a private window to see what they get.", "", nil)
+		add("address.login",
+			"The address has /"+step+" in it: people would probably be asked to sign in. Open it in a private window to see "+
+				"what they get.", "", nil)
 	}
 	if u.Purpose == "file" && len(steps) > 0 && slices.Contains([]string{"view", "preview"}, steps[len(steps)-1]) {
-		add("address.preview", "The address opens a page about the file rather than the file. If people should keep it, copy its download link.", "", nil)
+		add("address.preview",
+			"The address opens a page about the file rather than the file. If people should keep it, copy its download link.", "",
+			nil)
 	}
 	if u.scheme == "http" {
-		add("address.http", "The address starts with http:, so phones may show Not secure or ask before opening it.", "Use https:", set("/url", u.Secure()))
+		add("address.http", "The address starts with http:, so phones may show Not secure or ask before opening it.",
+			"Use https:", set("/url", u.Secure()))
 	}
 	names := u.Leftovers()
 	shared := u.params(func(key string) bool { return slices.Contains(sharers, strings.ToLower(key)) })
 	names = slices.DeleteFunc(names, func(s string) bool { return slices.Contains(shared, s) })
 	if len(shared) > 0 {
-		add("address.sharer", "The address carries "+list(shared)+", which names whoever shared the link: every scan would be put down to that person.",
+		add("address.sharer", "The address carries "+list(
+			shared)+", which names whoever shared the link: every scan would be put down to that person.",
 			"Leave out "+list(shared), set("/url", u.Without(shared...)))
 	}
 	if step := perishable(steps); step != "" {
 		out = append(out, Caution{Code: "address.perishable", Note: true,
-			Message: "The address has " + step + " in it, which sounds as if it will not last. A fixed code cannot be led elsewhere: make sure that the address stays."})
+			Message: "The address has " + step +
+				" in it, which sounds as if it will not last. A fixed code cannot be led elsewhere: make sure that the " +
+				"address stays."})
 	}
 	if len(names) > 0 {
-		add("address.leftovers", "The address carries "+list(names)+", left over from a copied link: every scan would count as that one click.",
+		add("address.leftovers",
+			"The address carries "+list(names)+", left over from a copied link: every scan would count as that one click.",
 			"Leave out "+list(names), set("/url", u.Without(names...)))
 	}
 	return out
@@ -196,7 +213,8 @@ func (u *URL) Savings() (out []Saving) {
 	if !u.Capitals {
 		add("Capitals for "+u.scheme+" and host", "/content/capitals", set("/capitals", true), func(u *URL) { u.Capitals = true })
 	}
-	if upper := strings.ToUpper(u.Raw); upper != u.Raw && u.path+u.query != strings.ToUpper(u.path+u.query) && u.Tags == [5]string{} && len(u.path) > 1 {
+	if upper := strings.ToUpper(u.Raw); upper != u.Raw && u.path+u.query != strings.ToUpper(u.path+u.query) &&
+		u.Tags == [5]string{} && len(u.path) > 1 {
 		add("Capitals throughout, if your server takes them for the same", "/content/url",
 			patch.Patch{set("/url", upper)[0], set("/capitals", true)[0]}, func(u *URL) { u.Raw, u.Capitals = upper, true })
 	}

@@ -25,23 +25,31 @@ var purposeForm = regexp.MustCompile(`^[A-Z0-9]{1,4}$`)
 
 var sepaFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "name", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Name }), Required: true, Most: 70, Search: true, Label: "Payee", Example: "who is paid"},
+		{Key: "name", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Name }), Required: true, Most: 70,
+			Search: true, Label: "Payee", Example: "who is paid"},
 		ibanField(func(s *Sepa) any { return &s.IBAN }),
 		amountField("Euros", func(s *Sepa) any { return &s.Amount }),
-		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Reference }), Label: "Reference", Example: "RF18 …"},
-		{Key: "text", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Text }), Most: 140, Called: "text", Label: "Message", Example: "Invoice 2027-114"},
-		{Key: "bic", At: schema.In(func(s *Sepa) any { return &s.BIC }), Type: schema.Line, Called: "BIC", Label: "BIC", Folded: "BIC of the bank"},
-		{Key: "purpose", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Purpose }), Most: 4, Called: "purpose", Label: "Purpose", Folded: "Purpose code"},
-		{Key: "information", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Information }), Most: 70, Label: "Note", Folded: "A note to who pays"},
+		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Reference }), Label: "Reference",
+			Example: "RF18 …"},
+		{Key: "text", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Text }), Most: 140, Called: "text",
+			Label: "Message", Example: "Invoice 2027-114"},
+		{Key: "bic", At: schema.In(func(s *Sepa) any { return &s.BIC }), Type: schema.Line, Called: "BIC", Label: "BIC",
+			Folded: "BIC of the bank"},
+		{Key: "purpose", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Purpose }), Most: 4, Called: "purpose",
+			Label: "Purpose", Folded: "Purpose code"},
+		{Key: "information", Type: schema.Line, At: schema.In(func(s *Sepa) any { return &s.Information }), Most: 70,
+			Label: "Note", Folded: "A note to who pays"},
 		{Key: "version", Type: schema.Whole, At: schema.In(func(s *Sepa) any { return &s.Version }), Least: 1, Most: 2,
-			Choices: schema.Words("2", "2, BIC only where it is needed", "1", "1, always with BIC"), Called: "version", Label: "Version", Schema: `{"enum": [1, 2]}`},
+			Choices: schema.Words("2", "2, BIC only where it is needed", "1", "1, always with BIC"), Called: "version",
+			Label: "Version", Schema: `{"enum": [1, 2]}`},
 	},
 	New:   func() any { return &Sepa{Version: 2} },
 	About: "EPC069-12. Level M, version 13 at most, 331 bytes.",
 	Rules: `"not": {"required": ["reference", "text"]}, "if": {"required": ["version"], "properties": {"version": {"const": 1}}}, "then": {"required": ["bic"]}`,
 }
 
-var sepaKind = Kind{Key: "sepa", Long: "text", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer", Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
+var sepaKind = Kind{Key: "sepa", Long: "text", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer",
+	Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
 	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}},
 	Example: `{"kind": "sepa", "name": "Marrowby Seed House", "iban": "DE37999999990123456789", "amount": "12.50"}`}
 
@@ -54,7 +62,8 @@ func (s *Sepa) check(o *fields.Object) {
 	s.account(o)
 	s.Amount = checkAmount(o, "amount", s.Amount, 9, 2)
 	if s.Purpose != "" && !purposeForm.MatchString(s.Purpose) {
-		o.Problem("purpose", "sepa.purpose", "is %s; a purpose code has up to 4 letters, such as GDDS for goods", quoted(s.Purpose))
+		o.Problem("purpose", "sepa.purpose", "is %s; a purpose code has up to 4 letters, such as GDDS for goods",
+			quoted(s.Purpose))
 	}
 	if ref := s.Reference; ref != "" {
 		if strings.HasPrefix(strings.ToUpper(ref), "RF") {
@@ -111,7 +120,8 @@ func bankText(o *fields.Object, key, s string, most int) {
 		return
 	}
 	for _, r := range s {
-		if r >= '0' && r <= '9' || strings.ContainsRune("/-?:().,'+ ", r) || unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic) && unicode.IsLetter(r) {
+		if r >= '0' && r <= '9' || strings.ContainsRune("/-?:().,'+ ", r) ||
+			unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic) && unicode.IsLetter(r) {
 			continue
 		}
 		hint := ""
@@ -137,7 +147,8 @@ func (s *Sepa) Payload() string {
 	if s.Amount != "" {
 		amount = "EUR" + trimmedAmount(s.Amount)
 	}
-	return strings.TrimRight(strings.Join([]string{"BCD", "00" + itoa(s.Version), "1", "SCT", s.BIC, s.Name, s.IBAN, amount, s.Purpose, s.Reference, s.Text, s.Information}, "\n"), "\n")
+	return strings.TrimRight(strings.Join([]string{"BCD", "00" + itoa(s.Version), "1", "SCT", s.BIC, s.Name, s.IBAN, amount,
+		s.Purpose, s.Reference, s.Text, s.Information}, "\n"), "\n")
 }
 
 func (s *Sepa) due() string {
@@ -166,7 +177,10 @@ func (s *Sepa) Savings() (out []Saving) {
 	for _, p := range []struct {
 		key, words string
 		field      func(*Sepa) *string
-	}{{"information", "the note to who pays", func(s *Sepa) *string { return &s.Information }}, {"text", "the text", func(s *Sepa) *string { return &s.Text }}, {"purpose", "the purpose", func(s *Sepa) *string { return &s.Purpose }},
+	}{{"information", "the note to who pays", func(s *Sepa) *string { return &s.Information }},
+		{"text", "the text", func(s *Sepa) *string { return &s.Text }}, {"purpose", "the purpose", func(s *Sepa) *string {
+			return &s.Purpose
+		}},
 		{"bic", "the BIC", func(s *Sepa) *string { return &s.BIC }}} {
 		if *p.field(s) == "" || p.key == "bic" && (s.Version == 1 || s.IBAN == "" || !strings.Contains(eea, " "+s.IBAN[:2]+" ")) {
 			continue

@@ -27,13 +27,15 @@ var smsFields = schema.Part{
 		regionField(func(m *SMS) any { return &m.region }),
 		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: maxSMS,
 			Called: "text", Label: "Text", Hint: "Typed in already; people can change it before they send it."},
-		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }), Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),
-			Called: "form", Label: "Written as", Folded: "Format"},
+		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }),
+			Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),
+			Called:  "form", Label: "Written as", Folded: "Format"},
 	},
 	New: func() any { return &SMS{Form: "smsto"} },
 }
 
-var smsKind = Kind{Key: "sms", Long: "body", Name: "Text message", Outcome: "Someone texts us", Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
+var smsKind = Kind{Key: "sms", Long: "body", Name: "Text message", Outcome: "Someone texts us",
+	Calls: []string{"Text us", "Send us a line"}, Fields: &smsFields,
 	Takes:   []Taker{{"smsto:", takeSMS}, {"sms:", takeSMS}},
 	Example: `{"kind": "sms", "number": "+441134960123", "body": "When do the bulbs go out?"}`}
 
@@ -43,7 +45,8 @@ func (m *SMS) check(o *fields.Object) {
 	case hasControl(m.Body, "\n\r\t"):
 		o.Problem("body", "sms.control", "holds a control character that phones do not send")
 	case len([]rune(m.Body)) > maxSMS:
-		o.Problem("body", "sms.long", "has %s characters; a message has at most %s", measure.Count(len([]rune(m.Body))), measure.Count(maxSMS))
+		o.Problem("body", "sms.long", "has %s characters; a message has at most %s", measure.Count(len([]rune(m.Body))),
+			measure.Count(maxSMS))
 	}
 }
 
@@ -96,7 +99,8 @@ func (m *SMS) Cautions() []Caution {
 
 // gsm is the characters of the default alphabet (3GPP TS 23.038, clause 6.2.1); those of gsmTwice take two places.
 const (
-	gsm = "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ !\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà" +
+	gsm = "@£$¥èéùìòÇ\nØø\rÅåΔ_ΦΓΛΩΠΨΣΘΞÆæßÉ " +
+		"!\"#¤%&'()*+,-./0123456789:;<=>?¡ABCDEFGHIJKLMNOPQRSTUVWXYZÄÖÑÜ§¿abcdefghijklmnopqrstuvwxyzäöñüà" +
 		gsmTwice
 	gsmTwice = "^{}\\[~]|€"
 )

@@ -31,7 +31,8 @@ var ReferenceTypes = []string{"QRR", "SCOR", "NON"}
 const maxSwiss = 997
 
 func partyLine(key, label string, most float64, must bool, at func(*Party) any) schema.Field {
-	return schema.Field{Key: key, Type: schema.Line, At: schema.In(at), Required: must, Most: most, Called: "address", Label: label}
+	return schema.Field{Key: key, Type: schema.Line, At: schema.In(at), Required: must, Most: most, Called: "address",
+		Label: label}
 }
 
 var partyFields = schema.Part{
@@ -41,8 +42,9 @@ var partyFields = schema.Part{
 		beside(30, partyLine("house", "No.", 16, false, func(p *Party) any { return &p.House })),
 		partyLine("postcode", "Postcode", 16, true, func(p *Party) any { return &p.Postcode }),
 		beside(45, partyLine("city", "Town", 35, true, func(p *Party) any { return &p.City })),
-		{Key: "country", Type: schema.Line, At: schema.In(func(p *Party) any { return &p.Country }), Required: true, Most: 2, Pattern: "^[A-Za-z]{2}$",
-			Called: "address", Label: "Country", Example: "CH", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
+		{Key: "country", Type: schema.Line, At: schema.In(func(p *Party) any { return &p.Country }), Required: true, Most: 2,
+			Pattern: "^[A-Za-z]{2}$",
+			Called:  "address", Label: "Country", Example: "CH", Schema: `{"type": "string", "pattern": "^[A-Za-z]{2}$"}`},
 	},
 	New:  func() any { return &Party{} },
 	Name: "party",
@@ -54,17 +56,23 @@ var swissFields = schema.Part{
 		{Key: "currency", At: schema.In(func(s *Swiss) any { return &s.Currency }), Type: schema.Line, Required: true,
 			Choices: schema.Words("CHF", "CHF", "EUR", "EUR"), Called: "currency", Label: "Currency"},
 		beside(45, amountField("Amount", func(s *Swiss) any { return &s.Amount })),
-		{Key: "creditor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Creditor }), Part: &partyFields, Required: true, Label: "Payee"},
-		{Key: "reference_type", Type: schema.Line, Choices: schema.Words("", "as the IBAN asks for", "QRR", "QR reference, 27 digits", "SCOR", "creditor reference, RF", "NON", "none"),
+		{Key: "creditor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Creditor }), Part: &partyFields,
+			Required: true, Label: "Payee"},
+		{Key: "reference_type", Type: schema.Line, Choices: schema.Words("", "as the IBAN asks for", "QRR",
+			"QR reference, 27 digits", "SCOR", "creditor reference, RF", "NON", "none"),
 			Read: func(o schema.Reader, part any) {
 				part.(*Swiss).ReferenceType = strings.ToUpper(o.String("reference_type"))
 			}, Write: func(part any) any { return part.(*Swiss).ReferenceType },
 			Called: "sort of reference", Label: "Reference"},
 		{Key: "reference", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Reference }), Label: "Its number"},
-		{Key: "message", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Message }), Most: 140, Called: "message", Label: "Message"},
-		{Key: "debtor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Debtor }), Part: &partyFields, Folded: "Who pays"},
-		{Key: "billing", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Billing }), Most: 140, Label: "Billing", Folded: "Billing information"},
-		{Key: "procedures", Type: schema.List, Item: &schema.Field{Type: schema.Line, Keep: true, Most: 100, Called: "procedure", Label: "Procedure"}, Most: 2,
+		{Key: "message", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Message }), Most: 140, Called: "message",
+			Label: "Message"},
+		{Key: "debtor", Type: schema.Object, At: schema.In(func(s *Swiss) any { return &s.Debtor }), Part: &partyFields,
+			Folded: "Who pays"},
+		{Key: "billing", Type: schema.Line, At: schema.In(func(s *Swiss) any { return &s.Billing }), Most: 140, Label: "Billing",
+			Folded: "Billing information"},
+		{Key: "procedures", Type: schema.List, Item: &schema.Field{Type: schema.Line, Keep: true, Most: 100, Called: "procedure",
+			Label: "Procedure"}, Most: 2,
 			Read: readProcedures, Write: func(part any) any {
 				if list := part.(*Swiss).Procedures; len(list) > 0 {
 					return texts(list)
@@ -76,7 +84,8 @@ var swissFields = schema.Part{
 	About: "Swiss QR-bill, structured addresses. Level M, version 25 at most.",
 }
 
-var swissKind = Kind{Key: "swiss", Long: "message", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill", Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
+var swissKind = Kind{Key: "swiss", Long: "message", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill",
+	Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
 	Takes:   []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}},
 	Example: `{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": {"name": "Marrowby Seed House", "postcode": "8000", "city": "Zürich", "country": "CH"}}`}
 
@@ -89,7 +98,8 @@ func readProcedures(o schema.Reader, part any) {
 			o.ProblemBelow("procedures", itoa(i), "type", "must be text")
 		case p == "":
 		case i > 1:
-			o.ProblemBelow("procedures", itoa(i), "swiss.procedures", "is one too many; a bill names at most two alternative procedures")
+			o.ProblemBelow("procedures", itoa(i), "swiss.procedures",
+				"is one too many; a bill names at most two alternative procedures")
 		case utf8.RuneCountInString(p) > 100:
 			o.ProblemBelow("procedures", itoa(i), "swiss.long", "has more than 100 characters")
 		default:
@@ -126,7 +136,8 @@ func (s *Swiss) check(o *fields.Object) {
 	swissText(o, "message", s.Message, 140)
 	swissText(o, "billing", s.Billing, 140)
 	if n := utf8.RuneCountInString(s.Message + s.Billing); n > 140 && o.Sound("message") && o.Sound("billing") {
-		o.Problem("message", "swiss.long", "and the billing information have %d characters together; the bill has room for 140", n)
+		o.Problem("message", "swiss.long",
+			"and the billing information have %d characters together; the bill has room for 140", n)
 	}
 	if n := utf8.RuneCountInString(s.Payload()); n > maxSwiss {
 		o.Problem("message", "swiss.long", "makes the data set %d characters long; it has room for %d", n, maxSwiss)
@@ -134,7 +145,8 @@ func (s *Swiss) check(o *fields.Object) {
 }
 
 // musts are what the bank needs of an address.
-var musts = map[string]string{"name": "the bank needs the name", "postcode": "the bank needs the postcode, without country", "city": "the bank needs the town",
+var musts = map[string]string{"name": "the bank needs the name", "postcode": "the bank needs the postcode, without country",
+	"city":    "the bank needs the town",
 	"country": "it is the two letters of a country, such as CH"}
 
 func (p *Party) check(o *fields.Object) {
@@ -196,10 +208,13 @@ func (s *Swiss) reference(o *fields.Object) {
 	var message string
 	switch {
 	case s.ReferenceType == "QRR" && !QRIBAN(s.IBAN):
-		o.Problem("iban", "swiss.iban", "is an ordinary IBAN, and a QR reference goes with a QR-IBAN only, whose fifth to ninth characters lie from 30000 to 31999; ask the bank for it, or use a creditor reference")
+		o.Problem("iban", "swiss.iban",
+			"is an ordinary IBAN, and a QR reference goes with a QR-IBAN only, whose fifth to ninth characters lie from 30000 "+
+				"to 31999; ask the bank for it, or use a creditor reference")
 		return
 	case s.ReferenceType != "QRR" && QRIBAN(s.IBAN):
-		o.Problem("reference", "swiss.reference", "is missing: the IBAN is a QR-IBAN, and banks take it with a QR reference of 27 digits only")
+		o.Problem("reference", "swiss.reference",
+			"is missing: the IBAN is a QR-IBAN, and banks take it with a QR reference of 27 digits only")
 		return
 	case s.ReferenceType == "QRR":
 		ref, message = qrReference(ref)
@@ -289,7 +304,8 @@ func (s *Swiss) Search() string { return strings.Join([]string{s.Creditor.Name, 
 
 // Phone opens a banking app; nothing is paid before a person signs.
 func (s *Swiss) Phone() Offer {
-	o := Offer{Action: "Fills in a payment, not signed yet, to", Strong: s.Creditor.Name, Lines: []string{strings.TrimSuffix(s.due(), ","), Fours(s.IBAN)}}
+	o := Offer{Action: "Fills in a payment, not signed yet, to", Strong: s.Creditor.Name,
+		Lines: []string{strings.TrimSuffix(s.due(), ","), Fours(s.IBAN)}}
 	for _, l := range []string{ReferenceText(s.Reference), s.Message, s.Debtor.Name} {
 		if l != "" {
 			o.Lines = append(o.Lines, l)
@@ -344,7 +360,8 @@ func takeSwiss(payload string) (map[string]any, bool) {
 		}
 		return out
 	}
-	if l[4] != "S" || l[20] != "S" && l[20] != "" || strings.Join(l[11:18], "") != "" { // combined addresses have ended; an ultimate creditor is not used yet
+	// combined addresses have ended; an ultimate creditor is not used yet
+	if l[4] != "S" || l[20] != "S" && l[20] != "" || strings.Join(l[11:18], "") != "" {
 		return nil, false
 	}
 	out := map[string]any{"kind": "swiss", "iban": l[3], "creditor": party(4), "currency": l[19], "reference_type": l[27]}

@@ -7,7 +7,8 @@ import (
 
 // leftovers are parameters that link sharing and advertisement systems append to tell one click, one mail or one person
 // from another. In print they are dead weight: every scan would count as the click the link was copied from.
-var leftovers = []string{"gclid", "gclsrc", "dclid", "gbraid", "wbraid", "msclkid", "fbclid", "igshid", "igsh", "twclid", "ttclid",
+var leftovers = []string{"gclid", "gclsrc", "dclid", "gbraid", "wbraid", "msclkid", "fbclid", "igshid", "igsh",
+	"twclid", "ttclid",
 	"yclid", "li_fat_id", "mc_cid", "mc_eid", "_ga", "_gl", "_hsenc", "_hsmi", "mkt_tok", "vero_id", "epik", "s_kwcid", "si"}
 
 // Leftovers names the parameters of the address that stem from copying a tracked link.

@@ -35,7 +35,8 @@ func (u *URL) Kind() string { return "url" }
 
 func tagFields() (out []schema.Field) {
 	for i, name := range TagNames {
-		out = append(out, schema.Field{Key: name, Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Tags[i] }), Called: "campaign tag", Label: strings.ToUpper(name[:1]) + name[1:]})
+		out = append(out, schema.Field{Key: name, Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Tags[i] }),
+			Called: "campaign tag", Label: strings.ToUpper(name[:1]) + name[1:]})
 	}
 	return out
 }
@@ -44,8 +45,10 @@ var urlFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "url", At: schema.In(func(u *URL) any { return &u.Raw }), Required: true, Keep: true,
 			Called: "address", Label: "Address", Control: "area", Mode: "url", Example: "marrowby.example/fair",
-			About: "A web address; https: is completed, host names beyond ASCII become A-labels, characters a URI may not hold are percent-encoded."},
-		{Key: "purpose", Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Purpose }), Choices: purposeChoices(), Called: "purpose", Label: "What opens",
+			About: "A web address; https: is completed, host names beyond ASCII become A-labels, characters a URI may not " +
+				"hold are percent-encoded."},
+		{Key: "purpose", Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Purpose }), Choices: purposeChoices(),
+			Called: "purpose", Label: "What opens",
 			Note: func(value string, _ func(string) string) string {
 				if p := purposeOf(value); p.Action != "" {
 					return "Beside the code it could say: “" + p.Action + "”."
@@ -60,7 +63,8 @@ var urlFields = schema.Part{
 	New: func() any { return &URL{} },
 }
 
-var urlKind = Kind{Key: "url", Long: "url", Name: "Web address", Outcome: "Someone opens a page", Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
+var urlKind = Kind{Key: "url", Long: "url", Name: "Web address", Outcome: "Someone opens a page",
+	Calls: []string{"Scan to read on", "See it grow", "Scan for more"}, Fields: &urlFields,
 	Takes:   []Taker{{"http:", takeURL}, {"https:", takeURL}},
 	Example: `{"kind": "url", "url": "https://marrowby.example/fair"}`}
 
@@ -71,7 +75,8 @@ func (u *URL) check(o *fields.Object) {
 	}
 	for i, t := range u.Tags {
 		if t != "" && u.param("utm_"+TagNames[i]) {
-			o.ProblemBelow("tags", TagNames[i], "url.tag", "the address already carries utm_"+TagNames[i]+"; leave one of the two out")
+			o.ProblemBelow("tags", TagNames[i], "url.tag",
+				"the address already carries utm_"+TagNames[i]+"; leave one of the two out")
 		}
 	}
 }
@@ -104,7 +109,9 @@ func (u *URL) parse() (code, message string) {
 			}
 			s = rest[2:]
 		case "javascript", "vbscript", "data", "file", "blob", "about", "view-source":
-			return "url.scheme", u.scheme + ": addresses hold a program or a file instead of a place on the web, and phones refuse them; use one that starts with https:"
+			return "url.scheme", u.scheme +
+				": addresses hold a program or a file instead of a place on the web, and phones refuse them; use one that " +
+				"starts with https:"
 		default:
 			return "url.scheme", u.scheme + ": is not a web address; use one that starts with https:"
 		}
@@ -126,7 +133,8 @@ func (u *URL) parse() (code, message string) {
 	u.query = percent.Complete(u.query, querySafe)
 	u.anchor = percent.Complete(u.anchor, querySafe)
 	if n := len(u.Payload()); n > MaxBytes {
-		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MaxBytes) + ", and one that people can scan rarely more than 300"
+		return "url.long", "is " + strconv.Itoa(n) + " bytes long; no code holds more than " + strconv.Itoa(MaxBytes) +
+			", and one that people can scan rarely more than 300"
 	}
 	return "", ""
 }
@@ -170,7 +178,9 @@ func (u *URL) authority(a string) (code, message string) {
 	}
 	ascii, err := idna.Lookup.ToASCII(strings.TrimSuffix(host, "."))
 	switch {
-	case err != nil || len(ascii) > 253 || slices.ContainsFunc(strings.Split(ascii, "."), func(l string) bool { return len(l) == 0 || len(l) > 63 }):
+	case err != nil || len(ascii) > 253 || slices.ContainsFunc(strings.Split(ascii, "."), func(l string) bool {
+		return len(l) == 0 || len(l) > 63
+	}):
 		return "url.host", "has the host name " + strconv.Quote(host) + ", which the domain name rules do not allow"
 	case !strings.Contains(ascii, "."):
 		return "url.host", "has only " + strconv.Quote(host) + " as its host; a whole name has a dot, like marrowby.example"
@@ -246,7 +256,9 @@ func (u *URL) Summary() Summary {
 // of letters and figures that nobody would type.
 func (u *URL) Search() string {
 	steps := strings.FieldsFunc(u.path, func(r rune) bool { return r == '/' })
-	steps = slices.DeleteFunc(steps, func(step string) bool { return len(step) >= minToken && strings.ContainsAny(step, "0123456789") })
+	steps = slices.DeleteFunc(steps, func(step string) bool {
+		return len(step) >= minToken && strings.ContainsAny(step, "0123456789")
+	})
 	return u.Host() + "/" + strings.Join(steps, "/")
 }
 

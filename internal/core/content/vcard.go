@@ -113,7 +113,8 @@ func VCards(text string) (out []map[string]any) {
 
 // named makes a name of the FN property where the card has no other.
 func named(card map[string]any, fullName string) {
-	if card["given"] != nil || card["family"] != nil || card["prefix"] != nil || card["suffix"] != nil || fullName == "" || fullName == card["organisation"] {
+	if card["given"] != nil || card["family"] != nil || card["prefix"] != nil || card["suffix"] != nil || fullName == "" ||
+		fullName == card["organisation"] {
 		return
 	}
 	if given, family, ok := cutLast(strings.TrimSpace(fullName), " "); ok {
@@ -146,7 +147,10 @@ func property(card map[string]any, l line.Line, value string) {
 		put(card, "prefix", part(n, 3))
 		put(card, "suffix", part(n, 4))
 	case "ORG":
-		put(card, "organisation", strings.Join(strings.FieldsFunc(strings.Join(line.Split(l.Value, ';'), "\x00"), func(r rune) bool { return r == 0 }), ", "))
+		put(card, "organisation",
+			strings.Join(strings.FieldsFunc(strings.Join(line.Split(l.Value, ';'), "\x00"), func(r rune) bool {
+				return r == 0
+			}), ", "))
 	case "TITLE":
 		put(card, "title", value)
 	case "NOTE":
@@ -156,9 +160,11 @@ func property(card map[string]any, l line.Line, value string) {
 		if len(number) > 4 && strings.EqualFold(number[:4], "tel:") {
 			number = number[4:]
 		}
-		add("phones", typedItem("number", number, l.Params["TYPE"], map[string]string{"FAX": "fax", "CELL": "mobile", "WORK": "work", "HOME": "home"}, "FAX", "CELL", "WORK", "HOME"))
+		add("phones", typedItem("number", number, l.Params["TYPE"],
+			map[string]string{"FAX": "fax", "CELL": "mobile", "WORK": "work", "HOME": "home"}, "FAX", "CELL", "WORK", "HOME"))
 	case "EMAIL":
-		add("emails", typedItem("address", value, l.Params["TYPE"], map[string]string{"WORK": "work", "HOME": "home"}, "WORK", "HOME"))
+		add("emails", typedItem("address", value, l.Params["TYPE"], map[string]string{"WORK": "work", "HOME": "home"},
+			"WORK", "HOME"))
 	case "URL":
 		add("urls", value)
 	case "ADR":

@@ -16,14 +16,16 @@ type Webcal struct {
 }
 
 var webcalFields = schema.Part{
-	Fields: []schema.Field{{Key: "address", Type: schema.Line, At: schema.In(func(w *Webcal) any { return &w.Address }), Required: true,
-		Called: "address of the calendar", Label: "Calendar", Mode: "url", Example: "marrowby.example/garden.ics",
+	Fields: []schema.Field{{Key: "address", Type: schema.Line, At: schema.In(func(w *Webcal) any { return &w.Address }),
+		Required: true,
+		Called:   "address of the calendar", Label: "Calendar", Mode: "url", Example: "marrowby.example/garden.ics",
 		Hint:  "The address that the calendar gives out for following it. Later changes reach everybody who follows.",
 		About: "The address of an iCalendar file that is kept up to date."}},
 	New: func() any { return &Webcal{} },
 }
 
-var webcalKind = Kind{Key: "webcal", Long: "address", Name: "Calendar to follow", Outcome: "Someone follows our calendar", Calls: []string{"Follow our calendar", "Never miss a sowing day"},
+var webcalKind = Kind{Key: "webcal", Long: "address", Name: "Calendar to follow", Outcome: "Someone follows our calendar",
+	Calls:  []string{"Follow our calendar", "Never miss a sowing day"},
 	Fields: &webcalFields, Takes: []Taker{{"webcal:", takeWebcal}},
 	Example: `{"kind": "webcal", "address": "marrowby.example/garden.ics"}`}
 

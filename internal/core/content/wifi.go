@@ -25,7 +25,8 @@ type EAP struct{ Method, Identity, Anonymous, Phase2 string }
 
 // Securities are the values of "security". EAPMethods and Phase2Methods are those that phones know.
 var (
-	Securities    = schema.Words("wpa", "WPA or WPA2", "wpa3", "WPA3 alone", "wep", "WEP", "open", "nothing, it is open", "eap", "a sign-in, enterprise")
+	Securities = schema.Words("wpa", "WPA or WPA2", "wpa3", "WPA3 alone", "wep", "WEP", "open", "nothing, it is open", "eap",
+		"a sign-in, enterprise")
 	EAPMethods    = schema.Choices("PEAP", "TTLS", "TLS", "PWD")
 	Phase2Methods = schema.Choices("MSCHAPV2", "GTC", "PAP")
 )
@@ -34,10 +35,13 @@ func enterprise(get func(string) string) bool { return get("security") == "eap" 
 
 var eapFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "method", At: schema.In(func(e *EAP) any { return &e.Method }), Choices: EAPMethods, Called: "sign-in", Label: "Method"},
-		{Key: "phase2", At: schema.In(func(e *EAP) any { return &e.Phase2 }), Choices: append(schema.Words("", "not said"), Phase2Methods...), Called: "sign-in", Label: "Inner method"},
+		{Key: "method", At: schema.In(func(e *EAP) any { return &e.Method }), Choices: EAPMethods, Called: "sign-in",
+			Label: "Method"},
+		{Key: "phase2", At: schema.In(func(e *EAP) any { return &e.Phase2 }),
+			Choices: append(schema.Words("", "not said"), Phase2Methods...), Called: "sign-in", Label: "Inner method"},
 		{Key: "identity", At: schema.In(func(e *EAP) any { return &e.Identity }), Called: "sign-in", Label: "User"},
-		{Key: "anonymous", At: schema.In(func(e *EAP) any { return &e.Anonymous }), Called: "sign-in", Label: "Shown as", Hint: "An outer name that says nothing, such as anonymous."},
+		{Key: "anonymous", At: schema.In(func(e *EAP) any { return &e.Anonymous }), Called: "sign-in", Label: "Shown as",
+			Hint: "An outer name that says nothing, such as anonymous."},
 	},
 	New:   func() any { return &EAP{} },
 	Rules: `"required": ["method"]`,
@@ -45,16 +49,21 @@ var eapFields = schema.Part{
 
 var wifiFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: maxSSID, Search: true,
-			Called: "network", Label: "Network", Hint: "As phones list it, capitals and blanks alike.", About: "At most 32 bytes of UTF-8."},
-		{Key: "security", At: schema.In(func(w *Wifi) any { return &w.Security }), Required: true, Keep: true, Code: "wifi.security", Choices: Securities,
+		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: maxSSID,
+			Search: true,
+			Called: "network", Label: "Network", Hint: "As phones list it, capitals and blanks alike.",
+			About: "At most 32 bytes of UTF-8."},
+		{Key: "security", At: schema.In(func(w *Wifi) any { return &w.Security }), Required: true, Keep: true,
+			Code: "wifi.security", Choices: Securities,
 			Called: "security", Label: "Secured by", Along: secured},
 		{Key: "eap", Type: schema.Object, At: schema.In(func(w *Wifi) any { return &w.EAP }), Part: &eapFields, When: enterprise},
 		{Key: "password", At: schema.In(func(w *Wifi) any { return &w.Password }), Secret: true, Most: 128,
 			Called: "password", Label: "Password", Hint: "Anyone who scans it can read the password. Use your guest network.",
-			When:  func(get func(string) string) bool { return get("security") != "open" },
-			About: "wpa: 8 to 63 printable ASCII characters, or 64 hexadecimal digits; wpa3: 8 to 63; wep: 5 or 13 characters, or 10 or 26 digits."},
-		{Key: "hidden", Type: schema.Flag, At: schema.In(func(w *Wifi) any { return &w.Hidden }), Called: "setting", Label: "Hidden network"},
+			When: func(get func(string) string) bool { return get("security") != "open" },
+			About: "wpa: 8 to 63 printable ASCII characters, or 64 hexadecimal digits; wpa3: 8 to 63; wep: 5 or 13 " +
+				"characters, or 10 or 26 digits."},
+		{Key: "hidden", Type: schema.Flag, At: schema.In(func(w *Wifi) any { return &w.Hidden }), Called: "setting",
+			Label: "Hidden network"},
 	},
 	New: func() any { return &Wifi{} },
 	Rules: `"allOf": [
@@ -64,7 +73,8 @@ var wifiFields = schema.Part{
 		{"if": {"properties": {"security": {"const": "open"}}}, "then": {"properties": {"password": {"maxLength": 0}}}}]`,
 }
 
-var wifiKind = Kind{Key: "wifi", Long: "ssid", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi", Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
+var wifiKind = Kind{Key: "wifi", Long: "ssid", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi",
+	Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
 	Takes:   []Taker{{"wifi:", takeWifi}},
 	Example: `{"kind": "wifi", "ssid": "Marrowby Guests", "security": "wpa", "password": "sow thin water"}`}
 
@@ -88,7 +98,10 @@ const maxSSID = 32
 func (w *Wifi) check(o *fields.Object) {
 	w.ssid(o)
 	signIn := o.Object("eap")
-	if w.Security != "eap" && w.Security != "" && slices.ContainsFunc(signIn.Keys(), func(key string) bool { v, _ := signIn.Any(key); return v != "" }) {
+	if w.Security != "eap" && w.Security != "" && slices.ContainsFunc(signIn.Keys(), func(key string) bool {
+		v, _ := signIn.Any(key)
+		return v != ""
+	}) {
 		o.Problem("eap", "wifi.eap", "is only for a network with security eap; this one has %s", w.Security)
 	}
 	if w.Security == "eap" && w.EAP.Method == "" && signIn.Sound("method") {
@@ -106,7 +119,8 @@ func (w *Wifi) ssid(o *fields.Object) {
 	case n == 0:
 		o.Problem("ssid", "wifi.ssid", "is empty; type the network's name as phones list it")
 	case n > maxSSID:
-		o.Problem("ssid", "wifi.ssid", "is %d bytes long; a network's name has at most 32 (an accented letter takes 2, an emoji 4)", n)
+		o.Problem("ssid", "wifi.ssid",
+			"is %d bytes long; a network's name has at most 32 (an accented letter takes 2, an emoji 4)", n)
 	case hasControl(w.SSID, ""):
 		o.Problem("ssid", "wifi.ssid", "holds a line break or another control character, which phones cannot match")
 	}
@@ -121,15 +135,20 @@ func (w *Wifi) password(o *fields.Object) {
 	switch {
 	case !o.Sound("password"):
 	case w.Security == "open" && n > 0:
-		o.Problem("password", "wifi.password", "is set, and the network is open; leave it out or choose how the network is secured")
+		o.Problem("password", "wifi.password",
+			"is set, and the network is open; leave it out or choose how the network is secured")
 	case w.Security == "wpa" && (n < 8 || n > 63) && !(n == 64 && hex):
-		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WPA passwords have 8 to 63 characters", n)
+		o.Problem("password", "wifi.password",
+			"has %d characters: phones will not join. WPA passwords have 8 to 63 characters", n)
 	case w.Security == "wpa3" && (n < 8 || n > 63):
-		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WPA3 passwords have 8 to 63 characters", n)
+		o.Problem("password", "wifi.password",
+			"has %d characters: phones will not join. WPA3 passwords have 8 to 63 characters", n)
 	case (w.Security == "wpa" || w.Security == "wpa3") && !ascii:
-		o.Problem("password", "wifi.password", "holds a character beyond printable ASCII: phones will not join. Letters without accents, digits and signs can be used")
+		o.Problem("password", "wifi.password",
+			"holds a character beyond printable ASCII: phones will not join. Letters without accents, digits and signs can be used")
 	case w.Security == "wep" && n != 5 && n != 13 && !(hex && (n == 10 || n == 26)):
-		o.Problem("password", "wifi.password", "has %d characters: phones will not join. WEP keys have 5 or 13 characters, or 10 or 26 hexadecimal digits", n)
+		o.Problem("password", "wifi.password",
+			"has %d characters: phones will not join. WEP keys have 5 or 13 characters, or 10 or 26 hexadecimal digits", n)
 	case hasControl(w.Password, ""):
 		o.Problem("password", "wifi.password", "holds a line break or another control character: phones will not join")
 	case n > 128:
@@ -277,21 +296,27 @@ func (w *Wifi) Phone() Offer {
 // Cautions are about what joins badly.
 func (w *Wifi) Cautions() (out []Caution) {
 	if w.Security == "wep" {
-		out = append(out, Caution{Code: "wifi.wep", Message: "WEP was broken long ago; newer phones refuse such a network or warn of it. Set the router to WPA2 or WPA3."})
+		out = append(out, Caution{Code: "wifi.wep",
+			Message: "WEP was broken long ago; newer phones refuse such a network or warn of it. Set the router to WPA2 or WPA3."})
 	}
 	if strings.TrimSpace(w.SSID) != w.SSID {
 		trimmed := strings.TrimSpace(w.SSID)
-		c := Caution{Code: "wifi.blank", Message: "The network's name begins or ends with a blank. If the router's name has none, phones will not find it."}
+		c := Caution{Code: "wifi.blank",
+			Message: "The network's name begins or ends with a blank. If the router's name has none, phones will not find it."}
 		if trimmed != "" {
 			c.Label, c.Patch = "Take the blank away", set("/ssid", trimmed)
 		}
 		out = append(out, c)
 	}
 	if w.Password != "" && w.Security != "eap" {
-		out = append(out, Caution{Code: "wifi.password", Note: true, Message: "Whoever photographs the code has the password, and keeps it. A network for guests, apart from your own, is safer."})
+		out = append(out, Caution{Code: "wifi.password", Note: true,
+			Message: "Whoever photographs the code has the password, and keeps it. A network for guests, apart from your own, " +
+				"is safer."})
 	}
-	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" && w.Password != "" {
-		out = append(out, Caution{Code: "wifi.eap", Message: "Anyone who scans it signs in under the same name and can read the password."})
+	if w.Security == "eap" && slices.Contains([]string{"PEAP", "TTLS"}, w.EAP.Method) && w.EAP.Identity != "" &&
+		w.Password != "" {
+		out = append(out, Caution{Code: "wifi.eap",
+			Message: "Anyone who scans it signs in under the same name and can read the password."})
 	}
 	return out
 }

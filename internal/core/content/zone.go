@@ -71,7 +71,8 @@ func local(t time.Time, zone *time.Location) (out time.Time, twice bool, message
 	if out.Hour() != t.Hour() || out.Minute() != t.Minute() {
 		_, change := out.Add(-24 * time.Hour).ZoneBounds()
 		return out, false, fmt.Sprintf("is %s, a time that the clocks in %s skip that night: they go from %s to %s",
-			t.Format("15:04"), zoneCity(zone.String()), change.In(fixed(change.Add(-time.Second))).Format("15:04"), change.Format("15:04"))
+			t.Format("15:04"), zoneCity(zone.String()), change.In(fixed(change.Add(-time.Second))).Format("15:04"),
+			change.Format("15:04"))
 	}
 	start, end := out.ZoneBounds()
 	_, now := out.Zone()
@@ -156,7 +157,8 @@ func observances(zone *time.Location, first, last time.Time) (out []observance) 
 	for n := 0; n < maxTransitions && !begin.IsZero() && begin.Before(last.AddDate(1, 0, 0)); n++ {
 		_, from := begin.Add(-time.Second).Zone()
 		_, to := begin.Zone()
-		o := observance{daylight: begin.IsDST(), from: from, to: to, start: begin.In(time.FixedZone("", from)), rule: yearly(zone, begin)}
+		o := observance{daylight: begin.IsDST(), from: from, to: to, start: begin.In(time.FixedZone("", from)),
+			rule: yearly(zone, begin)}
 		out = append(out, o)
 		if len(out) == 2 && out[0].rule != "" && out[1].rule != "" {
 			return out

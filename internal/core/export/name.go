@@ -35,7 +35,8 @@ func (n Names) Check() string {
 	case len(n) > MaxNames:
 		return fmt.Sprintf("is longer than %d characters", MaxNames)
 	case !nameText.MatchString(text):
-		return "has a character that some systems do not take in a file name; letters, digits, blanks, hyphens, underscores and points do"
+		return "has a character that some systems do not take in a file name; letters, digits, blanks, hyphens, underscores " +
+			"and points do"
 	case !strings.Contains(string(n), "{name}"):
 		return "lacks {name}, so all files would be called alike"
 	case strings.HasPrefix(string(n), "."):

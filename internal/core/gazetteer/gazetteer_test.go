@@ -10,11 +10,14 @@ func TestFind(t *testing.T) {
 		text, name, country string
 		lat, lon            float64
 	}{
-		{"Evesham", "Evesham", "GB", 52.09, -1.95}, {"zurich", "Zürich", "CH", 47.37, 8.55}, {"Paris", "Paris", "FR", 48.85, 2.35},
-		{"Paris, US", "Paris", "US", 33.66, -95.56}, {"worcester, united k", "Worcester", "GB", 52.19, -2.22}, {"São Paulo", "São Paulo", "BR", -23.55, -46.64}, {"reykj", "Reykjavík", "IS", 64.14, -21.9},
+		{"Evesham", "Evesham", "GB", 52.09, -1.95}, {"zurich", "Zürich", "CH", 47.37, 8.55},
+		{"Paris", "Paris", "FR", 48.85, 2.35},
+		{"Paris, US", "Paris", "US", 33.66, -95.56}, {"worcester, united k", "Worcester", "GB", 52.19, -2.22},
+		{"São Paulo", "São Paulo", "BR", -23.55, -46.64}, {"reykj", "Reykjavík", "IS", 64.14, -21.9},
 	} {
 		got := Find(c.text, 3)
-		if len(got) == 0 || got[0].Name != c.name || got[0].Country != c.country || math.Abs(got[0].Lat-c.lat) > 0.05 || math.Abs(got[0].Lon-c.lon) > 0.05 {
+		if len(got) == 0 || got[0].Name != c.name || got[0].Country != c.country || math.Abs(got[0].Lat-c.lat) > 0.05 ||
+			math.Abs(got[0].Lon-c.lon) > 0.05 {
 			t.Errorf("%q: %v", c.text, got)
 		}
 	}

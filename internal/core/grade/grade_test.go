@@ -161,7 +161,8 @@ func TestFixedPatterns(t *testing.T) {
 		n    int
 		want Grade
 	}{
-		{"finder", finder, 0, 4}, {"finder", finder, 1, 3}, {"finder", finder, 2, 2}, {"finder", finder, 3, 1}, {"finder", finder, 4, 0},
+		{"finder", finder, 0, 4}, {"finder", finder, 1, 3}, {"finder", finder, 2, 2}, {"finder", finder, 3, 1},
+		{"finder", finder, 4, 0},
 		{"timing", timing, 2, 3}, {"timing", timing, 3, 2}, {"timing", timing, 4, 1}, {"timing", timing, 5, 0},
 		{"alignment", alignment, 15, 3}, {"alignment", alignment, 16, 2},
 	} {

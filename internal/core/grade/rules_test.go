@@ -129,7 +129,8 @@ func TestPaleSymbol(t *testing.T) {
 			t.Errorf("%s is %.2f, want %.2f", key, p.Value, want)
 		}
 	}
-	if p, _ := Evaluate(picture(encoded(t, 3), 0.5, 0.5, nil)).Of(Modulation); p.Value != 0 || p.Grade != 0 { // and not what 0/0 is
+	// and not what 0/0 is
+	if p, _ := Evaluate(picture(encoded(t, 3), 0.5, 0.5, nil)).Of(Modulation); p.Value != 0 || p.Grade != 0 {
 		t.Errorf("nothing to see: %v", p)
 	}
 }

@@ -17,7 +17,8 @@ func Brackets(s string) (out []Element, err error) {
 	for s != "" {
 		end := strings.IndexByte(s, ')')
 		if s[0] != '(' || end < 0 {
-			return nil, fmt.Errorf("is %q; every value has its identifier in brackets in front, as in (01)09521234500018(10)A1209", s)
+			return nil,
+				fmt.Errorf("is %q; every value has its identifier in brackets in front, as in (01)09521234500018(10)A1209", s)
 		}
 		ai := s[1:end]
 		if len(ai) < 2 || len(ai) > 4 || strings.Trim(ai, "0123456789") != "" {

@@ -143,7 +143,10 @@ const (
 	set64 = "-0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ_abcdefghijklmnopqrstuvwxyz="
 )
 
-var sets = map[byte]struct{ letters, words string }{'N': {"0123456789", "digits"}, 'X': {set82, "letters, digits and the signs of character set 82"}, 'Y': {set39, "capitals, digits, # - and /"}, 'Z': {set64, "letters, digits, - and _"}}
+var sets = map[byte]struct {
+	letters, words string
+}{'N': {"0123456789", "digits"}, 'X': {set82, "letters, digits and the signs of character set 82"},
+	'Y': {set39, "capitals, digits, # - and /"}, 'Z': {set64, "letters, digits, - and _"}}
 
 // shape says in words what a value looks like.
 func (id *Identifier) shape() string {
@@ -194,7 +197,8 @@ func (p part) check(s string) string {
 	switch p.mark {
 	case "*":
 		if want := CheckDigit(s[:len(s)-1]); s[len(s)-1] != want {
-			return fmt.Sprintf("is %s, whose check digit does not fit; with these digits it is %c: %s%c", s, want, s[:len(s)-1], want)
+			return fmt.Sprintf("is %s, whose check digit does not fit; with these digits it is %c: %s%c", s, want,
+				s[:len(s)-1], want)
 		}
 	case "d", "d0":
 		return date(s, p.mark == "d0")

@@ -30,7 +30,8 @@ func Judge(line string) Judged {
 	case strings.Contains(s, "://"):
 		domain, elements, others, ok := ParseLink(s)
 		if !ok {
-			j.What, j.Faults = "A web address", []string{"It is no Digital Link: no primary key, such as /01/ with a GTIN, stands in its path."}
+			j.What, j.Faults = "A web address",
+				[]string{"It is no Digital Link: no primary key, such as /01/ with a GTIN, stands in its path."}
 			return j
 		}
 		j.elements("A GS1 Digital Link", domain, elements, nil)
@@ -51,14 +52,16 @@ func Judge(line string) Judged {
 		if elements, err := ParseRaw(s); err == nil && len(Check(elements)) == 0 {
 			j.elements("An element string", "", elements, nil)
 		} else {
-			j.What, j.Faults = "Nothing known", []string{"It is neither a number, nor elements with their identifiers, nor a Digital Link."}
+			j.What, j.Faults = "Nothing known",
+				[]string{"It is neither a number, nor elements with their identifiers, nor a Digital Link."}
 		}
 	}
 	return j
 }
 
 // numbers are the identifiers by their number of digits, with the application identifier that holds each.
-var numbers = map[int]struct{ what, ai string }{8: {"A GTIN-8", "01"}, 12: {"A GTIN-12", "01"}, 13: {"A GTIN-13, or a GLN", "01"}, 14: {"A GTIN-14", "01"}, 17: {"A GSIN", "402"}, 18: {"An SSCC", "00"}}
+var numbers = map[int]struct{ what, ai string }{8: {"A GTIN-8", "01"}, 12: {"A GTIN-12", "01"}, 13: {"A GTIN-13, or a GLN", "01"},
+	14: {"A GTIN-14", "01"}, 17: {"A GSIN", "402"}, 18: {"An SSCC", "00"}}
 
 func (j *Judged) number(digits string) {
 	n, known := numbers[len(digits)]
@@ -74,13 +77,15 @@ func (j *Judged) number(digits string) {
 			j.elements("An element string", "", elements, nil)
 			return
 		}
-		j.What, j.Faults = "A number", []string{fmt.Sprintf("It has %d digits; GTINs have 8, 12, 13 or 14, an SSCC 18.", len(digits))}
+		j.What, j.Faults = "A number",
+			[]string{fmt.Sprintf("It has %d digits; GTINs have 8, 12, 13 or 14, an SSCC 18.", len(digits))}
 		return
 	}
 	j.What = n.what
 	right := digits[:len(digits)-1] + string(CheckDigit(digits[:len(digits)-1]))
 	if j.Sound = right == digits; !j.Sound {
-		j.Faults = []string{fmt.Sprintf("Its check digit does not fit. With these digits it is %c: %s. Compare the others too.", right[len(right)-1], right)}
+		j.Faults = []string{fmt.Sprintf("Its check digit does not fit. With these digits it is %c: %s. Compare the others too.",
+			right[len(right)-1], right)}
 	}
 	j.forms(n.ai, right)
 }

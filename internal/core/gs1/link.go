@@ -98,7 +98,8 @@ func ParseLink(uri string) (domain string, elements []Element, others []string, 
 		sound := true
 		for i := at; i+1 < len(steps); i += 2 {
 			value, err := url.PathUnescape(steps[i+1])
-			if sound = sound && err == nil && value != ""; !sound || i > at && !slices.ContainsFunc(key.Path, func(a []string) bool { return slices.Contains(a, steps[i]) }) {
+			if sound = sound && err == nil && value != ""; !sound || i > at &&
+				!slices.ContainsFunc(key.Path, func(a []string) bool { return slices.Contains(a, steps[i]) }) {
 				sound = false
 				break
 			}

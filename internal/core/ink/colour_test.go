@@ -6,7 +6,8 @@ import (
 )
 
 func TestParse(t *testing.T) {
-	for text, want := range map[string]Colour{"#12352b": {R: 0x12, G: 0x35, B: 0x2b}, "12352B": {R: 0x12, G: 0x35, B: 0x2b}, " #fA0 ": {R: 0xff, G: 0xaa, B: 0x00}} {
+	for text, want := range map[string]Colour{"#12352b": {R: 0x12, G: 0x35, B: 0x2b}, "12352B": {R: 0x12, G: 0x35, B: 0x2b},
+		" #fA0 ": {R: 0xff, G: 0xaa, B: 0x00}} {
 		c, ok := Parse(text)
 		if !ok || c != want {
 			t.Errorf("%q: %v %v", text, c, ok)
@@ -24,7 +25,8 @@ func TestParse(t *testing.T) {
 
 // Luminance is checked against values of the sRGB standard: linear 0.2140 for 50 %, and the weights of the primaries.
 func TestLuminance(t *testing.T) {
-	for c, want := range map[Colour]float64{Black: 0, White: 1, {R: 128, G: 128, B: 128}: 0.2159, {R: 255, G: 0, B: 0}: 0.2126, {R: 0, G: 255, B: 0}: 0.7152, {R: 0, G: 0, B: 255}: 0.0722, {R: 119, G: 119, B: 119}: 0.1845} {
+	for c, want := range map[Colour]float64{Black: 0, White: 1, {R: 128, G: 128, B: 128}: 0.2159, {R: 255, G: 0, B: 0}: 0.2126,
+		{R: 0, G: 255, B: 0}: 0.7152, {R: 0, G: 0, B: 255}: 0.0722, {R: 119, G: 119, B: 119}: 0.1845} {
 		if got := c.Luminance(); math.Abs(got-want) > 0.0001 {
 			t.Errorf("%v reflects %.4f, want %.4f", c, got, want)
 		}
@@ -44,13 +46,17 @@ func TestLuminance(t *testing.T) {
 }
 
 func TestTyped(t *testing.T) {
-	for text, want := range map[string]string{"#12352b": "#12352b", "12352b": "#12352b", "rgb(18, 53, 43)": "#12352b", "rgb(18 53 43)": "#12352b", "rgb(50% 0% 100%)": "#8000ff", "hsl(120, 100%, 25%)": "#008000", "HSL(200 60% 30%)": "#1f5c7a",
-		"pine": "#12352b", " Pale Green ": "#e9efdf", "cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)", "cmyk 0 50 100 0": "cmyk(0, 50, 100, 0)", "CMYK(12.5% 0% 0% 0%)": "cmyk(12.5, 0, 0, 0)"} {
+	for text, want := range map[string]string{"#12352b": "#12352b", "12352b": "#12352b", "rgb(18, 53, 43)": "#12352b",
+		"rgb(18 53 43)": "#12352b", "rgb(50% 0% 100%)": "#8000ff", "hsl(120, 100%, 25%)": "#008000",
+		"HSL(200 60% 30%)": "#1f5c7a",
+		"pine":             "#12352b", " Pale Green ": "#e9efdf", "cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)",
+		"cmyk 0 50 100 0": "cmyk(0, 50, 100, 0)", "CMYK(12.5% 0% 0% 0%)": "cmyk(12.5, 0, 0, 0)"} {
 		if c, ok := Typed(text); !ok || c.Words() != want {
 			t.Errorf("%q is read as %s, %v, want %s", text, c.Words(), ok, want)
 		}
 	}
-	for _, text := range []string{"", "red", "rgb(1,2)", "rgb(a,b,c)", "rgba(1,2,3,.5)", "cmyk(1,2,3)", "cmyk(1,2,3,101)", "hsl()", "lab(1 2 3)", "#12345"} {
+	for _, text := range []string{"", "red", "rgb(1,2)", "rgb(a,b,c)", "rgba(1,2,3,.5)", "cmyk(1,2,3)", "cmyk(1,2,3,101)",
+		"hsl()", "lab(1 2 3)", "#12345"} {
 		if c, ok := Typed(text); ok {
 			t.Errorf("%q was read as %v", text, c)
 		}

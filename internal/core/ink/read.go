@@ -52,12 +52,14 @@ func readParts(o *fields.Object, key string) (c Colour, ok bool) {
 		in.Problem("screen", "look.colour", "%q is not a colour; write six hexadecimal digits such as #12352b", screen)
 	}
 	if len(spot) > MaxSpot || strings.ContainsFunc(spot, func(r rune) bool { return r < ' ' }) {
-		in.Problem("spot", "look.spot", "is longer than a line of %d bytes; write the name of the ink, such as Marrowby Pine", MaxSpot)
+		in.Problem("spot", "look.spot", "is longer than a line of %d bytes; write the name of the ink, such as Marrowby Pine",
+			MaxSpot)
 	}
 	if !in.Has("cmyk") {
 		switch {
 		case spot != "":
-			in.Problem("cmyk", "look.cmyk", "is missing; four shares in percent, cyan, magenta, yellow and black, stand in where %s is not printed", spot)
+			in.Problem("cmyk", "look.cmyk",
+				"is missing; four shares in percent, cyan, magenta, yellow and black, stand in where %s is not printed", spot)
 		case screen == "" && style != "":
 			o.Problem(key, "look.style", "is called %q, and no house style here has such a colour; choose another", style)
 		case screen == "":
@@ -134,9 +136,12 @@ type Named struct {
 
 // Inks and Papers are at hand in every workspace.
 var (
-	Inks = []Named{{"Black", Black}, {"Pine", Colour{R: 0x12, G: 0x35, B: 0x2b}}, {"Bark", Colour{R: 0x5a, G: 0x2d, B: 0x0c}}, {"Beetroot", Colour{R: 0x5b, G: 0x1f, B: 0x33}}, {"Cornflower", Colour{R: 0x1f, G: 0x3a, B: 0x5a}}, {"Olive", Colour{R: 0x3d, G: 0x3b, B: 0x1f}}}
+	Inks = []Named{{"Black", Black}, {"Pine", Colour{R: 0x12, G: 0x35, B: 0x2b}}, {"Bark", Colour{R: 0x5a, G: 0x2d, B: 0x0c}},
+		{"Beetroot", Colour{R: 0x5b, G: 0x1f, B: 0x33}}, {"Cornflower", Colour{R: 0x1f, G: 0x3a, B: 0x5a}},
+		{"Olive", Colour{R: 0x3d, G: 0x3b, B: 0x1f}}}
 
-	Papers = []Named{{"White", White}, {"Cream", Colour{R: 0xf6, G: 0xf0, B: 0xe2}}, {"Pale green", Colour{R: 0xe9, G: 0xef, B: 0xdf}}}
+	Papers = []Named{{"White", White}, {"Cream", Colour{R: 0xf6, G: 0xf0, B: 0xe2}},
+		{"Pale green", Colour{R: 0xe9, G: 0xef, B: 0xdf}}}
 )
 
 // Typed reads a colour as people write it: hexadecimal, rgb(), hsl(), cmyk() in percent, or the name of a colour at hand.

@@ -25,7 +25,8 @@ func TestAt660(t *testing.T) {
 
 // TestPlates: what is common to three inks is black's; a colour given by its inks keeps them.
 func TestPlates(t *testing.T) {
-	for c, want := range map[Colour]CMYK{Black: {0, 0, 0, 100}, White: {}, {R: 255}: {0, 100, 100, 0}, {R: 51, G: 51, B: 51}: {0, 0, 0, 80}, OfCMYK(CMYK{10, 20, 30, 40}): {10, 20, 30, 40}} {
+	for c, want := range map[Colour]CMYK{Black: {0, 0, 0, 100}, White: {}, {R: 255}: {0, 100, 100, 0},
+		{R: 51, G: 51, B: 51}: {0, 0, 0, 80}, OfCMYK(CMYK{10, 20, 30, 40}): {10, 20, 30, 40}} {
 		got := c.Plates()
 		for i := range got {
 			if d := got[i] - want[i]; d > 0.01 || d < -0.01 {

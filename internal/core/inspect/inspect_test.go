@@ -71,11 +71,16 @@ func TestMeasure(t *testing.T) {
 		{name: "nothing gained", in: dark, per: 10, contrast: 1, growthOff: 0.01},
 		{name: "twice as much", in: dark, per: 10, gain: 0.1, contrast: 1, growthOff: 0.015},
 		{name: "pale", in: pale, per: 10, gain: 0.05, contrast: 0.856, growthOff: 0.01},
-		{name: "askew", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.TiltX, c.TiltY, c.Turn = 15, -10, 23 }, contrast: 1, growthOff: 0.015},
-		{name: "in uneven light", in: dark, per: 10, gain: 0.05, how: func(c *optics.Setup) { c.Uneven = 0.3 }, contrast: 1, growthOff: 0.015},
+		{name: "askew", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.TiltX, c.TiltY, c.Turn = 15, -10, 23 },
+			contrast: 1, growthOff: 0.015},
+		{name: "in uneven light", in: dark, per: 10, gain: 0.05, how: func(c *optics.Setup) {
+			c.Uneven = 0.3
+		}, contrast: 1, growthOff: 0.015},
 		{name: "coarse", in: dark, per: 5, gain: 0.05, contrast: 1, growthOff: 0.03},
 		{name: "fine", in: dark, per: 40, gain: 0.05, contrast: 1, growthOff: 0.01},
-		{name: "worn", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) { c.Wear, c.Seed = 0.02, 9 }, contrast: 1, damaged: [2]float64{0.005, 0.08}, growthOff: 0.02},
+		{name: "worn", in: dark, per: 12, gain: 0.05, how: func(c *optics.Setup) {
+			c.Wear, c.Seed = 0.02, 9
+		}, contrast: 1, damaged: [2]float64{0.005, 0.08}, growthOff: 0.02},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got, err := inspect.Measure(t.Context(), c.in, taken(t, c.in, c.per, c.gain, c.how), 0)
@@ -144,7 +149,8 @@ func TestUnmeasured(t *testing.T) {
 		err  error
 		says string
 	}{
-		{"nothing in it", in, image.NewGray(image.Rect(0, 0, 300, 300)), inspect.ErrNothing, "/picture shows no code that can be read"},
+		{"nothing in it", in, image.NewGray(image.Rect(0, 0, 300, 300)), inspect.ErrNothing,
+			"/picture shows no code that can be read"},
 		{"another code", other, taken(t, in, 10, 0, nil), inspect.ErrOther, "/picture shows another code"},
 		{"all but white", in, faint(taken(t, in, 10, 0, nil)), inspect.ErrFaint, "/picture shows ink and paper too much alike"},
 		{"few pixels", in, taken(t, in, 3.2, 0, nil), inspect.ErrCoarse, "/picture is too coarse"},
@@ -178,7 +184,8 @@ func TestOpen(t *testing.T) {
 	if img, err := inspect.Open(b.Bytes()); err != nil || img.Bounds().Dx() != 30 {
 		t.Errorf("%v", err)
 	}
-	for says, data := range map[string][]byte{"is missing": nil, "is no picture": []byte("no picture"), "is damaged": b.Bytes()[:50]} {
+	for says, data := range map[string][]byte{"is missing": nil, "is no picture": []byte("no picture"),
+		"is damaged": b.Bytes()[:50]} {
 		var list problem.List
 		if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" ||
 			!strings.HasPrefix(list[0].Message, says) {
@@ -211,8 +218,10 @@ func TestWords(t *testing.T) {
 		line          string
 	}{
 		{whole.Growth, proof.Safe, proof.Safe, "Ink gained 0.06 mm, we had reckoned 0.05 mm; safe as forecast"},
-		{&inspect.Figure{Value: -0.021, Reckoned: 0.05}, proof.Care, proof.Safe, "Ink lost 0.02 mm, we had reckoned 0.05 mm; with that it is to be printed with care, the forecast was safe"},
-		{&inspect.Figure{Value: 0.001, Reckoned: 0.05}, proof.Stop, proof.Stop, "Ink gained nothing, we had reckoned 0.05 mm; not to be printed as forecast"},
+		{&inspect.Figure{Value: -0.021, Reckoned: 0.05}, proof.Care, proof.Safe,
+			"Ink lost 0.02 mm, we had reckoned 0.05 mm; with that it is to be printed with care, the forecast was safe"},
+		{&inspect.Figure{Value: 0.001, Reckoned: 0.05}, proof.Stop, proof.Stop,
+			"Ink gained nothing, we had reckoned 0.05 mm; not to be printed as forecast"},
 		{nil, proof.Safe, proof.Safe, "safe as forecast"},
 		{nil, proof.Unknown, proof.Safe, "not proved with it"},
 	} {
@@ -232,10 +241,13 @@ func TestWords(t *testing.T) {
 	if in := narrow.Printed(in); in.Tune != nil {
 		in.Tune(&s)
 	}
-	if math.Abs(s.Gain-0.0816) > 1e-9 || math.Abs(s.Distance-400) > 1e-9 || math.Abs(s.Dot-0.4) > 1e-9 { // at three quarters of the width
+	// at three quarters of the width
+	if math.Abs(s.Gain-0.0816) > 1e-9 || math.Abs(s.Distance-400) > 1e-9 || math.Abs(s.Dot-0.4) > 1e-9 {
 		t.Errorf("proved as %+v", s)
 	}
-	if got := narrow.Line(proof.Care, proof.Safe); got != "Ink gained 0.06 mm, we had reckoned 0.05 mm; it is 21 mm wide, not 28; with that it is to be printed with care, the forecast was safe" {
+	if got := narrow.Line(proof.Care,
+		proof.Safe); got != "Ink gained 0.06 mm, we had reckoned 0.05 mm; it is 21 mm wide, not 28; with that it is to be "+
+		"printed with care, the forecast was safe" {
 		t.Error(got)
 	}
 }

@@ -11,7 +11,8 @@ func equations(n int) [][]float64 {
 	return m
 }
 
-// solve is the answer to as many equations as there are unknowns, by Gauss's elimination, which it spends; ok is false where there is none.
+// solve is the answer to as many equations as there are unknowns, by Gauss's elimination, which it spends; ok is false where
+// there is none.
 func solve(m [][]float64) (out []float64, ok bool) {
 	n := len(m)
 	for c := range n {

@@ -170,7 +170,8 @@ func (v *view) look() error {
 			p := point{x: (float64(i) + 0.5) / per, y: (float64(j) + 0.5) / per}
 			p.drawn = v.drawn(print, p.x, p.y)
 			p.inside = true
-			for _, d := range [8][2]float64{{-reach, 0}, {reach, 0}, {0, -reach}, {0, reach}, {-reach, -reach}, {reach, -reach}, {-reach, reach}, {reach, reach}} {
+			for _, d := range [8][2]float64{{-reach, 0}, {reach, 0}, {0, -reach}, {0, reach}, {-reach, -reach}, {reach, -reach},
+				{-reach, reach}, {reach, reach}} {
 				if math.Abs(v.drawn(print, p.x+d[0], p.y+d[1])-p.drawn) > 0.02 {
 					p.inside = false
 					break

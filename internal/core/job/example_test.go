@@ -7,7 +7,8 @@ import (
 )
 
 func ExampleParse() {
-	_, problems := job.Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"Gate","width_mm":-3}]}`))
+	_, problems := job.Parse(
+		[]byte(`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"Gate","width_mm":-3}]}`))
 	for _, p := range problems {
 		fmt.Println(p.Field, p.Message)
 	}

@@ -35,7 +35,8 @@ func optional[T any](key string, least, most float64, f schema.Field, at func(*T
 }
 
 // levels are named by what of the code may be damaged (ISO/IEC 18004:2015, clause 6.5.1, table 12).
-var levels = schema.Words("auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q", "Q, about 25 %", "H", "H, about 30 %")
+var levels = schema.Words("auto", "from M, raised while it is free", "L", "L, about 7 %", "M", "M, about 15 %", "Q",
+	"Q, about 25 %", "H", "H, about 30 %")
 
 func masks() []schema.Choice {
 	out := schema.Words("auto", "the most even")
@@ -54,11 +55,17 @@ var symbolFields = schema.Part{
 				return l.String()
 			}
 			return nil
-		}, Called: "level", Label: "Level", Hint: "How much of the code may be damaged.", About: "Least error correction level; auto starts from M."},
-		{Key: "boost", Type: schema.Flag, At: schema.In(func(s *Symbol) any { return &s.Boost }), Keep: true, Called: "raising of the level", Label: "Raise the level while it fits",
+		}, Called: "level", Label: "Level", Hint: "How much of the code may be damaged.",
+			About: "Least error correction level; auto starts from M."},
+		{Key: "boost", Type: schema.Flag, At: schema.In(func(s *Symbol) any { return &s.Boost }), Keep: true,
+			Called: "raising of the level", Label: "Raise the level while it fits",
 			About: "Raise the level while the symbol does not grow."},
-		whole("min_version", 1, 40, schema.Field{Called: "version", Label: "Smallest version"}, func(s *Symbol) any { return &s.MinVersion }),
-		whole("max_version", 1, 40, schema.Field{Called: "version", Label: "Largest version"}, func(s *Symbol) any { return &s.MaxVersion }),
+		whole("min_version", 1, 40, schema.Field{Called: "version", Label: "Smallest version"}, func(s *Symbol) any {
+			return &s.MinVersion
+		}),
+		whole("max_version", 1, 40, schema.Field{Called: "version", Label: "Largest version"}, func(s *Symbol) any {
+			return &s.MaxVersion
+		}),
 		{Key: "mask", Type: schema.Whole, Keep: true, Most: 7, Choices: masks(), Read: func(o schema.Reader, part any) {
 			if v, ok := o.Any("mask"); ok && v != "auto" {
 				part.(*Symbol).Mask = symbol.Pattern(o.Int("mask", 0, 0, 7))
@@ -69,8 +76,10 @@ var symbolFields = schema.Part{
 			}
 			return nil
 		}, Called: "mask", Label: "Mask"},
-		whole("quiet_zone", 0, 40, schema.Field{Called: "quiet zone", Label: "Quiet zone", Unit: "modules", Hint: "Modules on every side.", About: "Modules on every side."}, func(s *Symbol) any { return &s.QuietZone }),
-		{Key: "kanji", Type: schema.Flag, At: schema.In(func(s *Symbol) any { return &s.Kanji }), Keep: true, Called: "kanji mode", Label: "Kanji mode",
+		whole("quiet_zone", 0, 40, schema.Field{Called: "quiet zone", Label: "Quiet zone", Unit: "modules",
+			Hint: "Modules on every side.", About: "Modules on every side."}, func(s *Symbol) any { return &s.QuietZone }),
+		{Key: "kanji", Type: schema.Flag, At: schema.In(func(s *Symbol) any { return &s.Kanji }), Keep: true,
+			Called: "kanji mode", Label: "Kanji mode",
 			About: "Allow kanji mode in place of ECI 26 where that is shorter."},
 	},
 	New: func() any { s := Default().Symbol; return &s },
@@ -101,23 +110,37 @@ const (
 
 var outputFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "colour", Keep: true, At: schema.In(func(out *Output) any { return &out.Colour }), Choices: conditions(), Called: "printing condition", Label: "Condition",
+		{Key: "colour", Keep: true, At: schema.In(func(out *Output) any { return &out.Colour }), Choices: conditions(),
+			Called: "printing condition", Label: "Condition",
 			About: "rgb, or the printing condition that inks are made for."},
-		whole("dpi", 36, 4800, schema.Field{Called: "resolution", Label: "Resolution", Unit: "dpi", About: "Least resolution of pixel files."}, func(out *Output) any { return &out.DPI }),
-		optional("pixels", MinPixels, MaxPixels, schema.Field{Called: "width in pixels", Label: "Pixels wide", Example: "as many as 2,000 need", About: "Of the PNG of the code without a place, at most: whole pixels a module."},
+		whole("dpi", 36, 4800, schema.Field{Called: "resolution", Label: "Resolution", Unit: "dpi",
+			About: "Least resolution of pixel files."}, func(out *Output) any { return &out.DPI }),
+		optional("pixels", MinPixels, MaxPixels, schema.Field{Called: "width in pixels", Label: "Pixels wide",
+			Example: "as many as 2,000 need", About: "Of the PNG of the code without a place, at most: whole pixels a module."},
 			func(out *Output) any { return &out.Pixels }),
-		optional("quality", 1, 100, schema.Field{Called: "quality of the JPEG", Label: "JPEG quality", Unit: "%", About: "Of a JPEG."}, func(out *Output) any { return &out.Quality }),
-		optional("printer_dpi", 100, 1200, schema.Field{Called: "dots of the printer", Label: "Printer resolution", Unit: "dpi", Choices: schema.Choices("203", "300", "600"), Open: true, About: "Dots an inch of a label printer."},
+		optional("quality", 1, 100, schema.Field{Called: "quality of the JPEG", Label: "JPEG quality", Unit: "%",
+			About: "Of a JPEG."}, func(out *Output) any { return &out.Quality }),
+		optional("printer_dpi", 100, 1200, schema.Field{Called: "dots of the printer", Label: "Printer resolution", Unit: "dpi",
+			Choices: schema.Choices("203", "300", "600"), Open: true, About: "Dots an inch of a label printer."},
 			func(out *Output) any { return &out.PrinterDPI }),
-		optional("thinner_dots", 0, 4, schema.Field{Called: "thinner dots", Label: "Thinner by", Unit: "dots", Choices: schema.Words("0", "0 dots", "1", "1 dot", "2", "2 dots"), Open: true,
+		optional("thinner_dots", 0, 4, schema.Field{Called: "thinner dots", Label: "Thinner by", Unit: "dots",
+			Choices: schema.Words("0", "0 dots", "1", "1 dot", "2", "2 dots"), Open: true,
 			Hint: "Dark parts lose what heat adds.", About: "Dots that dark parts lose on a label printer, which heat adds."},
 			func(out *Output) any { return &out.Thinner }),
-		millimetres("bleed_mm", MaxBleed, schema.Field{Code: "output.bleed", Usual: "3 is usual", Called: "bleed", Label: "Bleed", Example: "0 mm", About: "Of files for a press."},
+		millimetres("bleed_mm", MaxBleed, schema.Field{Code: "output.bleed", Usual: "3 is usual", Called: "bleed", Label: "Bleed",
+			Example: "0 mm", About: "Of files for a press."},
 			func(out *Output) any { return &out.Bleed }),
-		millimetres("reduction_mm", MaxReduction, schema.Field{Code: "output.reduction", Usual: "two hundredths to a tenth are usual", Called: "bar width reduction",
-			Label: "Bar width reduction", Example: "0 mm", About: "Bar width reduction: width that dark parts lose in print, half at each edge, for ink to gain."}, func(out *Output) any { return &out.Reduction }),
-		pressFlag("marks", "press marks", "Crop and registration marks", "Crop and registration marks, a colour bar and a line around files for a press.", func(out *Output) any { return &out.Marks }),
-		pressFlag("overprint", "press marks", "Black and spot inks overprint", "Black and spot inks print over what lies beneath.", func(out *Output) any { return &out.Overprint }),
+		millimetres("reduction_mm", MaxReduction, schema.Field{Code: "output.reduction",
+			Usual: "two hundredths to a tenth are usual", Called: "bar width reduction",
+			Label: "Bar width reduction", Example: "0 mm",
+			About: "Bar width reduction: width that dark parts lose in print, half at each edge, for ink to gain."},
+			func(out *Output) any { return &out.Reduction }),
+		pressFlag("marks", "press marks", "Crop and registration marks",
+			"Crop and registration marks, a colour bar and a line around files for a press.", func(out *Output) any {
+				return &out.Marks
+			}),
+		pressFlag("overprint", "press marks", "Black and spot inks overprint",
+			"Black and spot inks print over what lies beneath.", func(out *Output) any { return &out.Overprint }),
 	},
 	New: func() any { out := Default().Output; return &out },
 }
@@ -128,28 +151,35 @@ const maxName = 120
 // Fields are those of a job. Those of its content depend on its kind: see Field.
 var Fields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "style", Read: func(o schema.Reader, _ any) { o.Any("style") }, Off: true, Fixed: true, Schema: `{"$ref": "#/$defs/house-style"}`},
-		{Key: "version", Read: func(o schema.Reader, _ any) { o.Int("version", 1, 1, 1) }, Off: true, Fixed: true, Schema: `{"const": 1}`},
-		{Key: "name", Type: schema.Line, Keep: true, At: schema.In(func(j *Job) any { return &j.Name }), Most: maxName, Called: "name", Label: "Name"},
-		{Key: "content", Type: schema.Object, Part: &schema.Part{New: func() any { return nil }}, Required: true, Read: readContent, Write: func(part any) any {
-			if c := part.(*Job).Content; c != nil {
-				return content.JSON(c)
-			}
-			return (*struct{})(nil)
-		}},
+		{Key: "style", Read: func(o schema.Reader, _ any) { o.Any("style") }, Off: true, Fixed: true,
+			Schema: `{"$ref": "#/$defs/house-style"}`},
+		{Key: "version", Read: func(o schema.Reader, _ any) { o.Int("version", 1, 1, 1) }, Off: true, Fixed: true,
+			Schema: `{"const": 1}`},
+		{Key: "name", Type: schema.Line, Keep: true, At: schema.In(func(j *Job) any { return &j.Name }), Most: maxName,
+			Called: "name", Label: "Name"},
+		{Key: "content", Type: schema.Object, Part: &schema.Part{New: func() any { return nil }}, Required: true,
+			Read: readContent, Write: func(part any) any {
+				if c := part.(*Job).Content; c != nil {
+					return content.JSON(c)
+				}
+				return (*struct{})(nil)
+			}},
 		{Key: "symbol", Type: schema.Object, Part: &symbolFields, At: schema.In(func(j *Job) any { return &j.Symbol })},
-		{Key: "look", Type: schema.Object, Part: &look.Fields, Read: func(o schema.Reader, part any) { part.(*Job).Look = look.Read(o.Object("look")) }, Write: func(part any) any {
+		{Key: "look", Type: schema.Object, Part: &look.Fields, Read: func(o schema.Reader, part any) {
+			part.(*Job).Look = look.Read(o.Object("look"))
+		}, Write: func(part any) any {
 			if l := part.(*Job).Look; l != look.Default() {
 				return l
 			}
 			return nil
 		}},
-		{Key: "placements", Type: schema.List, Part: &place.Fields, Most: MaxPlacements, Read: readPlacements, Write: func(part any) any {
-			if list := part.(*Job).Placements; len(list) > 0 {
-				return list
-			}
-			return nil
-		}},
+		{Key: "placements", Type: schema.List, Part: &place.Fields, Most: MaxPlacements, Read: readPlacements,
+			Write: func(part any) any {
+				if list := part.(*Job).Placements; len(list) > 0 {
+					return list
+				}
+				return nil
+			}},
 		{Key: "output", Type: schema.Object, Part: &outputFields, At: schema.In(func(j *Job) any { return &j.Output })},
 	},
 	New:   func() any { j := Default(); return &j },
@@ -158,7 +188,8 @@ var Fields = schema.Part{
 
 func readContent(o schema.Reader, part any) {
 	if !o.Has("content") {
-		o.Problem("content", "job.content", `is missing; it says what the code holds, such as {"kind": "url", "url": "https://marrowby.example/fair"}`)
+		o.Problem("content", "job.content",
+			`is missing; it says what the code holds, such as {"kind": "url", "url": "https://marrowby.example/fair"}`)
 		return
 	}
 	part.(*Job).Content = content.Read(o.Object("content"))

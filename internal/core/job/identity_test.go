@@ -33,7 +33,8 @@ func written(t *testing.T, v any) string {
 func TestIdentified(t *testing.T) {
 	for _, c := range []struct{ draft, want string }{
 		{`{"placements":[{"name":"a"},{"name":"b"}]}`, `{"placements":[{"id":"p1","name":"a"},{"id":"p2","name":"b"}]}`},
-		{`{"placements":[{"name":"a"},{"id":"p1","name":"b"}]}`, `{"placements":[{"id":"p2","name":"a"},{"id":"p1","name":"b"}]}`},
+		{`{"placements":[{"name":"a"},{"id":"p1","name":"b"}]}`,
+			`{"placements":[{"id":"p2","name":"a"},{"id":"p1","name":"b"}]}`},
 		{`{"placements":[{"id":"x","name":"a"}]}`, `{"placements":[{"id":"x","name":"a"}]}`},
 		{`{"placements":[null,3]}`, `{"placements":[null,3]}`},
 		{`{"placements":"abc"}`, `{"placements":"abc"}`},
@@ -58,12 +59,20 @@ func TestRebased(t *testing.T) {
 		p         patch.Patch
 		want      string
 	}{
-		{"where it was", before, wider, `{"placements":[{"id":"a","width_mm":1},{"id":"b","width_mm":9},{"id":"c","width_mm":3}]}`},
-		{"after one before it went", `{"placements":[{"id":"b","width_mm":2},{"id":"c","width_mm":3}]}`, wider, `{"placements":[{"id":"b","width_mm":9},{"id":"c","width_mm":3}]}`},
-		{"after one came before it", `{"placements":[{"id":"x"},{"id":"a","width_mm":1},{"id":"b","width_mm":2}]}`, wider, `{"placements":[{"id":"x"},{"id":"a","width_mm":1},{"id":"b","width_mm":9}]}`},
-		{"taken away elsewhere", `{"placements":[{"id":"c"},{"id":"b","width_mm":2}]}`, patch.Patch{{Op: "remove", Path: "/placements/1"}}, `{"placements":[{"id":"c"}]}`},
-		{"put back beyond the end", `{"placements":[]}`, patch.Patch{{Op: "add", Path: "/placements/2", Value: map[string]any{"id": "z"}}}, `{"placements":[{"id":"z"}]}`},
-		{"two in one", `{"placements":[{"id":"c","width_mm":3},{"id":"a","width_mm":1}]}`, patch.Patch{{Op: "replace", Path: "/placements/0/width_mm", Value: 8}, {Op: "replace", Path: "/placements/2/width_mm", Value: 7}}, `{"placements":[{"id":"c","width_mm":7},{"id":"a","width_mm":8}]}`},
+		{"where it was", before, wider,
+			`{"placements":[{"id":"a","width_mm":1},{"id":"b","width_mm":9},{"id":"c","width_mm":3}]}`},
+		{"after one before it went", `{"placements":[{"id":"b","width_mm":2},{"id":"c","width_mm":3}]}`, wider,
+			`{"placements":[{"id":"b","width_mm":9},{"id":"c","width_mm":3}]}`},
+		{"after one came before it", `{"placements":[{"id":"x"},{"id":"a","width_mm":1},{"id":"b","width_mm":2}]}`, wider,
+			`{"placements":[{"id":"x"},{"id":"a","width_mm":1},{"id":"b","width_mm":9}]}`},
+		{"taken away elsewhere", `{"placements":[{"id":"c"},{"id":"b","width_mm":2}]}`,
+			patch.Patch{{Op: "remove", Path: "/placements/1"}}, `{"placements":[{"id":"c"}]}`},
+		{"put back beyond the end", `{"placements":[]}`,
+			patch.Patch{{Op: "add", Path: "/placements/2", Value: map[string]any{"id": "z"}}}, `{"placements":[{"id":"z"}]}`},
+		{"two in one", `{"placements":[{"id":"c","width_mm":3},{"id":"a","width_mm":1}]}`,
+			patch.Patch{{Op: "replace", Path: "/placements/0/width_mm", Value: 8},
+				{Op: "replace", Path: "/placements/2/width_mm", Value: 7}},
+			`{"placements":[{"id":"c","width_mm":7},{"id":"a","width_mm":8}]}`},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			p, err := Rebased(decoded(t, c.now), "", Guarded(decoded(t, before), "", c.p))
@@ -76,7 +85,8 @@ func TestRebased(t *testing.T) {
 			}
 		})
 	}
-	if _, err := Rebased(decoded(t, `{"placements":[{"id":"a"}]}`), "", Guarded(decoded(t, before), "", wider)); !errors.Is(err, ErrGone) {
+	if _, err := Rebased(decoded(t, `{"placements":[{"id":"a"}]}`), "",
+		Guarded(decoded(t, before), "", wider)); !errors.Is(err, ErrGone) {
 		t.Errorf("a place that is gone: %v", err)
 	}
 }
@@ -84,7 +94,8 @@ func TestRebased(t *testing.T) {
 // TestKeys: what a change is about reads the same whatever the index.
 func TestKeys(t *testing.T) {
 	doc := decoded(t, `{"placements":[{"id":"a"},{"id":"b"}]}`)
-	p := patch.Patch{{Op: "test", Path: "/placements/0/id", Value: "a"}, {Op: "remove", Path: "/placements/0"}, {Op: "add", Path: "/placements/0/width_mm", Value: 1},
+	p := patch.Patch{{Op: "test", Path: "/placements/0/id", Value: "a"}, {Op: "remove", Path: "/placements/0"},
+		{Op: "add", Path: "/placements/0/width_mm", Value: 1},
 		{Op: "add", Path: "/placements/-", Value: map[string]any{"id": "n"}}, {Op: "add", Path: "/look/ink", Value: "x"}}
 	want := []string{"/placements/a", PlacementOrder, "/placements/b/width_mm", "/placements/n", PlacementOrder, "/look/ink"}
 	if got := Keys(doc, "", p); !slices.Equal(got, want) {
@@ -99,7 +110,8 @@ func TestKeys(t *testing.T) {
 	for _, c := range []struct {
 		a, b string
 		want bool
-	}{{"/look", "/look/ink", true}, {"/look/ink", "/look", true}, {"/look/ink", "/look/ink", true}, {"/look/ink", "/look/inks", false}, {"", "/look", true}} {
+	}{{"/look", "/look/ink", true}, {"/look/ink", "/look", true}, {"/look/ink", "/look/ink", true},
+		{"/look/ink", "/look/inks", false}, {"", "/look", true}} {
 		if Overlap([]string{c.a}, []string{c.b}) != c.want {
 			t.Errorf("%q and %q: %v", c.a, c.b, !c.want)
 		}
@@ -124,10 +136,12 @@ func TestGuardedInverse(t *testing.T) {
 				p = append(p, patch.Op{Op: "remove", Path: fmt.Sprintf("/placements/%d", r.IntN(size))})
 				size--
 			case k == 1:
-				p = append(p, patch.Op{Op: "add", Path: fmt.Sprintf("/placements/%d", r.IntN(size+1)), Value: map[string]any{"id": fmt.Sprintf("n%d", r.IntN(1e6))}})
+				p = append(p, patch.Op{Op: "add", Path: fmt.Sprintf("/placements/%d", r.IntN(size+1)),
+					Value: map[string]any{"id": fmt.Sprintf("n%d", r.IntN(1e6))}})
 				size++
 			default:
-				p = append(p, patch.Op{Op: "add", Path: fmt.Sprintf("/placements/%d/width_mm", r.IntN(size)), Value: float64(r.IntN(99))})
+				p = append(p, patch.Op{Op: "add", Path: fmt.Sprintf("/placements/%d/width_mm", r.IntN(size)),
+					Value: float64(r.IntN(99))})
 			}
 		}
 		next, inverse, err := p.Apply(doc)

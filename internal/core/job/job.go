@@ -57,12 +57,14 @@ type Output struct {
 
 // Options gives the encoder's options.
 func (s Symbol) Options() symbol.Options {
-	return symbol.Options{Level: s.Level, NoBoost: !s.Boost, MinVersion: s.MinVersion, MaxVersion: s.MaxVersion, Mask: s.Mask, Kanji: s.Kanji}
+	return symbol.Options{Level: s.Level, NoBoost: !s.Boost, MinVersion: s.MinVersion, MaxVersion: s.MaxVersion, Mask: s.Mask,
+		Kanji: s.Kanji}
 }
 
 // Default is a job with no content.
 func Default() Job {
-	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(), Output: Output{Colour: "rgb", DPI: 300, Quality: 92, PrinterDPI: 203}}
+	return Job{Symbol: Symbol{Boost: true, MinVersion: 1, MaxVersion: 40, QuietZone: 4}, Look: look.Default(),
+		Output: Output{Colour: "rgb", DPI: 300, Quality: 92, PrinterDPI: 203}}
 }
 
 // MaxBytes bounds a job file.
@@ -91,13 +93,15 @@ func ParseIn(text []byte, house *style.Style) (*Job, problem.List) {
 func Read(v any) (*Job, problem.List) {
 	var problems problem.List
 	j := Default()
-	if m, is := v.(map[string]any); is && m["style"] != nil { // inline: its colours stand in the look with their values from here on
+	// inline: its colours stand in the look with their values from here on
+	if m, is := v.(map[string]any); is && m["style"] != nil {
 		v = style.Read(fields.Open(m["style"], "/style", &problems)).Job(v)
 	}
 	o := fields.Open(v, "", &problems)
 	if _, is := v.(map[string]any); !is {
 		if v == nil {
-			problems.Add("", "type", `the job is null; it must be an object with keys, such as {"content": {"kind": "url", "url": "marrowby.example"}}`)
+			problems.Add("", "type",
+				`the job is null; it must be an object with keys, such as {"content": {"kind": "url", "url": "marrowby.example"}}`)
 		}
 		return &j, problems
 	}

@@ -29,11 +29,14 @@ func TestParse(t *testing.T) {
 	if len(problems) > 0 || again.Digest() != j.Digest() {
 		t.Errorf("the canonical form has another digest: %v", problems)
 	}
-	brief, problems := Parse([]byte(`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"card","medium":"business-card"},{"name":"x","width_mm":50}]}`))
+	brief,
+		problems := Parse([]byte(
+		`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"card","medium":"business-card"},{"name":"x","width_mm":50}]}`))
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	card, plain := place.Placement{Name: "card", Medium: "business-card", Substrate: "coated", Width: 22, Distance: 200, Light: "indoor"}, place.Placement{Name: "x", Substrate: "coated", Width: 50, Distance: 500, Light: "indoor"}
+	card, plain := place.Placement{Name: "card", Medium: "business-card", Substrate: "coated", Width: 22, Distance: 200,
+		Light: "indoor"}, place.Placement{Name: "x", Substrate: "coated", Width: 50, Distance: 500, Light: "indoor"}
 	if got := brief.Placements; !slices.Equal(got, []place.Placement{card, plain}) {
 		t.Errorf("habits and defaults: %+v", got)
 	}
@@ -104,13 +107,19 @@ func TestEdit(t *testing.T) {
 	const draft = `{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}]}`
 	for _, c := range []struct{ path, text, want string }{
 		{"/content/url", " x ", `{"content":{"kind":"url","url":" x "},"placements":[{"name":"a","width_mm":50}]}`},
-		{"/look/ink", "#123456 ", `{"content":{"kind":"url","url":"m.example"},"look":{"ink":"#123456"},"placements":[{"name":"a","width_mm":50}]}`},
+		{"/look/ink", "#123456 ",
+			`{"content":{"kind":"url","url":"m.example"},"look":{"ink":"#123456"},"placements":[{"name":"a","width_mm":50}]}`},
 		{"/look/ink", " ", draft},
-		{"/content/tags/source", "gate", `{"content":{"kind":"url","tags":{"source":"gate"},"url":"m.example"},"placements":[{"name":"a","width_mm":50}]}`},
-		{"/placements/0/width_mm", "2 in", `{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50.8}]}`},
-		{"/placements/0/medium", "business-card", `{"content":{"kind":"url","url":"m.example"},"placements":[{"distance_mm":200,"light":"indoor","medium":"business-card","name":"a","substrate":"coated","width_mm":22}]}`},
-		{"/symbol/mask", "3", `{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}],"symbol":{"mask":3}}`},
-		{"/symbol/mask", "auto", `{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}],"symbol":{"mask":"auto"}}`},
+		{"/content/tags/source", "gate",
+			`{"content":{"kind":"url","tags":{"source":"gate"},"url":"m.example"},"placements":[{"name":"a","width_mm":50}]}`},
+		{"/placements/0/width_mm", "2 in",
+			`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50.8}]}`},
+		{"/placements/0/medium", "business-card",
+			`{"content":{"kind":"url","url":"m.example"},"placements":[{"distance_mm":200,"light":"indoor","medium":"business-card","name":"a","substrate":"coated","width_mm":22}]}`},
+		{"/symbol/mask", "3",
+			`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}],"symbol":{"mask":3}}`},
+		{"/symbol/mask", "auto",
+			`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}],"symbol":{"mask":"auto"}}`},
 	} {
 		before, _ := fields.Decode([]byte(draft))
 		p, bad := Edit(before, c.path, c.text)
@@ -124,7 +133,8 @@ func TestEdit(t *testing.T) {
 			t.Errorf("%s %q: %s %v, want %s", c.path, c.text, b, err, c.want)
 		}
 	}
-	for path, text := range map[string]string{"/placements/0/width_mm": "abc", "/placements/0/distance_mm": "", "/symbol/quiet_zone": "four", "/output/dpi": "1e3", "/version": "2", "/content": "{}"} {
+	for path, text := range map[string]string{"/placements/0/width_mm": "abc", "/placements/0/distance_mm": "",
+		"/symbol/quiet_zone": "four", "/output/dpi": "1e3", "/version": "2", "/content": "{}"} {
 		if p, bad := Edit(map[string]any{}, path, text); bad == nil || p != nil || bad.Field != path {
 			t.Errorf("%s %q: %v %v", path, text, p, bad)
 		}
@@ -139,7 +149,9 @@ func TestEdit(t *testing.T) {
 
 // FuzzParse: a job without problems has a canonical form that reads back as itself.
 func FuzzParse(f *testing.F) {
-	f.Add([]byte(`{"content":{"kind":"url","url":"m.example","tags":{"term":"x"}},"symbol":{"level":"L","boost":false,"mask":2},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":12.3456,"background":"#123"}]}`))
+	f.Add(
+		[]byte(
+			`{"content":{"kind":"url","url":"m.example","tags":{"term":"x"}},"symbol":{"level":"L","boost":false,"mask":2},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":12.3456,"background":"#123"}]}`))
 	f.Add([]byte(`{"content":null,"look":{"ink":"#000"},"x":[]}`))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		j, problems := Parse(text)
@@ -160,7 +172,8 @@ func FuzzParse(f *testing.F) {
 // TestColourDifferences: a colour is one thing, however it is given.
 func TestColourDifferences(t *testing.T) {
 	with := func(ink string) *Job {
-		j, problems := Parse([]byte(`{"content":{"kind":"text","text":"a"},"look":{"ink":` + ink + `},"style":{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}]}}`))
+		j, problems := Parse([]byte(`{"content":{"kind":"text","text":"a"},"look":{"ink":` + ink +
+			`},"style":{"colours":[{"key":"pine","name":"Pine","value":"#12352b"}]}}`))
 		if len(problems) > 0 {
 			t.Fatal(ink, problems)
 		}
@@ -168,8 +181,10 @@ func TestColourDifferences(t *testing.T) {
 	}
 	for _, c := range [][3]string{
 		{`"#12352b"`, `{"cmyk":[80,30,70,40]}`, "ink #12352b → C 80 M 30 Y 70 K 40"},
-		{`{"cmyk":[80,30,70,40]}`, `{"spot":"Marrowby Pine","cmyk":[80,30,70,40]}`, "ink C 80 M 30 Y 70 K 40 → spot ink Marrowby Pine"},
-		{`"#5b1f33"`, `{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":{"cmyk":[0,80,70,10]}}]}`,
+		{`{"cmyk":[80,30,70,40]}`, `{"spot":"Marrowby Pine","cmyk":[80,30,70,40]}`,
+			"ink C 80 M 30 Y 70 K 40 → spot ink Marrowby Pine"},
+		{`"#5b1f33"`,
+			`{"kind":"linear","angle":30,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":{"cmyk":[0,80,70,10]}}]}`,
 			"ink #5b1f33 → linear gradient, #12352b at 0 %, C 0 M 80 Y 70 K 10 at 100 %, turned 30°"},
 		{`{"cmyk":[0,0,0,100]}`, `{"cmyk":[0,0,0,90]}`, "ink C 0 M 0 Y 0 K 100 → C 0 M 0 Y 0 K 90"},
 		{`{"cmyk":[80,30,70,40]}`, `{"style":"pine"}`, "ink C 80 M 30 Y 70 K 40 → the house's pine"},

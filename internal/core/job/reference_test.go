@@ -17,8 +17,11 @@ const reference = "../../../docs/fields.md"
 // TestReference holds the published list of fields against the declared ones.
 func TestReference(t *testing.T) {
 	var b bytes.Buffer
-	b.WriteString("# The fields of a job\n\nMade from what the program declares: `go test ./internal/core/job -run TestReference -update` writes it anew. " +
-		"Entries of a list are shown by their first, `0`. The rules between fields are in [job.schema.json](job.schema.json).\n")
+	b.WriteString(
+		"# The fields of a job\n\nMade from what the program declares: `go test ./internal/core/job -run TestReference " +
+			"-update` writes it anew. " +
+			"Entries of a list are shown by their first, `0`. The rules between fields are in " +
+			"[job.schema.json](job.schema.json).\n")
 	for _, k := range content.Register() {
 		fmt.Fprintf(&b, "\n## content, kind `%s`\n\n%s. Example: `%s`\n\n", k.Key, k.Outcome, k.Example)
 		lines(&b, k.Fields.Columns("/content"))
@@ -49,7 +52,8 @@ func lines(b *bytes.Buffer, columns []schema.Column) {
 		if c.Field.Typed {
 			continue
 		}
-		fmt.Fprintf(b, "| `%s` | %s | %s |\n", strings.ReplaceAll(c.Path[1:], "/", "."), c.Field.Name(), strings.ReplaceAll(c.Field.Holds(), "|", "\\|"))
+		fmt.Fprintf(b, "| `%s` | %s | %s |\n", strings.ReplaceAll(c.Path[1:], "/", "."), c.Field.Name(),
+			strings.ReplaceAll(c.Field.Holds(), "|", "\\|"))
 	}
 }
 

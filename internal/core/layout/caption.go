@@ -27,7 +27,8 @@ func Caption(f Framed, c look.Caption, fill ink.Colour, paper *ink.Colour) Frame
 		out.Words = min(em, f.Words)
 	}
 	if paper != nil {
-		out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, at, wide, band), At: scene.Unit, Fill: *paper})
+		out.Scene.Items = append(out.Scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, at, wide, band),
+			At: scene.Unit, Fill: *paper})
 	}
 	for _, it := range f.Scene.Items {
 		it.At.Y += down

@@ -12,9 +12,11 @@ import (
 
 // TestCaption: a line stands beside the drawing and not in it, within its width however long it is; what was there only moves.
 func TestCaption(t *testing.T) {
-	for _, text := range []string{"a", "marrowby.example/fair", "A caption that says a good deal more than anybody wants to read"} {
+	for _, text := range []string{"a", "marrowby.example/fair",
+		"A caption that says a good deal more than anybody wants to read"} {
 		for _, side := range look.CaptionSides {
-			before := Framed{Scene: &scene.Scene{Width: 30, Height: 40, Items: []scene.Item{{Name: "modules", Path: scene.Rectangle(0, 0, 30, 40), At: scene.Unit}}}, Left: 2, Top: 3}
+			before := Framed{Scene: &scene.Scene{Width: 30, Height: 40,
+				Items: []scene.Item{{Name: "modules", Path: scene.Rectangle(0, 0, 30, 40), At: scene.Unit}}}, Left: 2, Top: 3}
 			f := Caption(before, look.Caption{Text: text, Side: side, Font: typeface.Faces[0].Key}, ink.Black, &ink.White)
 			band := f.Scene.Height - 40
 			if band <= 0 || f.Scene.Width != 30 || f.Left != 2 {

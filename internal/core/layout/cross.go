@@ -21,5 +21,6 @@ func Cross(side float64, at scene.Transform) []scene.Item {
 	item := func(name string, p scene.Path, fill ink.Colour) scene.Item {
 		return scene.Item{Name: name, Path: p, At: at, Fill: fill}
 	}
-	return []scene.Item{item("border", square(7, 7), ink.White), item("square", square(6.2, 6.2), ink.Black), item("cross", cross, ink.White)}
+	return []scene.Item{item("border", square(7, 7), ink.White), item("square", square(6.2, 6.2), ink.Black),
+		item("cross", cross, ink.White)}
 }

@@ -84,14 +84,16 @@ func newFrame(f look.Frame, w, h float64) *frame {
 	case "label": // corners cut above, a hole between
 		p.top = math.Ceil(w * 0.2)
 		cut := p.top * 0.8
-		outer := [][2]float64{{-m + cut, -p.top}, {w + m - cut, -p.top}, {w + m, -p.top + cut}, {w + m, h + p.bottom}, {-m, h + p.bottom}, {-m, -p.top + cut}}
+		outer := [][2]float64{{-m + cut, -p.top}, {w + m - cut, -p.top}, {w + m, -p.top + cut}, {w + m, h + p.bottom},
+			{-m, h + p.bottom}, {-m, -p.top + cut}}
 		p.outline(outer, thick)
 		disc(&p.ink, w/2, -p.top*0.55, w*0.045, false)
 		disc(&p.ink, w/2, -p.top*0.55, w*0.045-thick, true)
 		below()
 	case "plant-tag": // a stake
 		p.bottom = band + m + math.Ceil(w*0.35)
-		outer := [][2]float64{{-m, -m}, {w + m, -m}, {w + m, h + m/2 + band}, {w/2 + w*0.05, h + p.bottom}, {w/2 - w*0.05, h + p.bottom}, {-m, h + m/2 + band}}
+		outer := [][2]float64{{-m, -m}, {w + m, -m}, {w + m, h + m/2 + band}, {w/2 + w*0.05, h + p.bottom},
+			{w/2 - w*0.05, h + p.bottom}, {-m, h + m/2 + band}}
 		p.outline(outer, thick)
 		below()
 	case "stamp": // bites all around
@@ -110,7 +112,8 @@ func newFrame(f look.Frame, w, h float64) *frame {
 		poly(&p.ink, [][2]float64{{0, y0}, {w, y0}, {w, y1}, {0, y1}})
 		for _, s := range [2]float64{-1, 1} {
 			x := w/2 + s*w/2
-			poly(&p.ink, [][2]float64{{x - s*0.01, y0 + 1}, {x + s*tail, y0 + 1}, {x + s*tail*0.5, (y0+y1)/2 + 0.75}, {x + s*tail, y1 + 1.4}, {x - s*0.01, y1 + 1.4}})
+			poly(&p.ink, [][2]float64{{x - s*0.01, y0 + 1}, {x + s*tail, y0 + 1}, {x + s*tail*0.5, (y0+y1)/2 + 0.75},
+				{x + s*tail, y1 + 1.4}, {x - s*0.01, y1 + 1.4}})
 		}
 		p.onInk = true
 		p.at, p.wide, p.tall = [2]float64{w / 2, (y0 + y1) / 2}, w*0.92, band
@@ -339,7 +342,8 @@ func Frame(s *scene.Scene, l look.Look, n int, paper *ink.Colour) Framed {
 		out.Items = append(out.Items, scene.Item{Name: "paper", Path: p.ground, At: at, Fill: *paper})
 	}
 	if len(p.ink.Ops) > 0 {
-		out.Items = append(out.Items, scene.Item{Name: "frame", Path: p.ink, At: at, Fill: colour, Shade: scene.Across(shade, float64(n))})
+		out.Items = append(out.Items, scene.Item{Name: "frame", Path: p.ink, At: at, Fill: colour,
+			Shade: scene.Across(shade, float64(n))})
 	}
 	out.Items = append(out.Items, scene.Transformed(s.Items, scene.At(1, left, top))...)
 	if len(p.words.Ops) > 0 {

@@ -23,8 +23,11 @@ func TestFrames(t *testing.T) {
 					}
 					n := Modules(s, 4)
 					inner := Draw(s, look.Default(), 4, 0, nil)
-					f := Frame(inner, look.Look{Frame: look.Frame{Shape: shape, Text: text, Size: size, Font: typeface.Faces[0].Key}}, n, &ink.White)
-					if margin := FrameMargins(look.Frame{Shape: shape, Text: text, Size: size}, n); math.Abs(f.Left-float64(margin)*inner.Width/float64(n)) > 1e-9 || f.Scene.Width < inner.Width || f.Scene.Height < inner.Height {
+					f := Frame(inner, look.Look{Frame: look.Frame{Shape: shape, Text: text, Size: size,
+						Font: typeface.Faces[0].Key}}, n, &ink.White)
+					if margin := FrameMargins(look.Frame{Shape: shape, Text: text, Size: size},
+						n); math.Abs(f.Left-float64(margin)*inner.Width/float64(n)) > 1e-9 || f.Scene.Width < inner.Width ||
+						f.Scene.Height < inner.Height {
 						t.Errorf("%s %q: %d modules to the side, %.2f mm", shape, text, margin, f.Left)
 					}
 					if (f.Words > 0) != (text != "") {
@@ -37,10 +40,13 @@ func TestFrames(t *testing.T) {
 						for _, q := range it.Path.Points {
 							x, y := q.X*it.At.A+it.At.X, q.Y*it.At.A+it.At.Y
 							if x < -0.01 || y < -0.01 || x > f.Scene.Width+0.01 || y > f.Scene.Height+0.01 {
-								t.Fatalf("%s %q size %g: %s at %.2f, %.2f is off the page of %.2f by %.2f", shape, text, size, it.Name, x, y, f.Scene.Width, f.Scene.Height)
+								t.Fatalf("%s %q size %g: %s at %.2f, %.2f is off the page of %.2f by %.2f", shape, text, size,
+									it.Name, x, y, f.Scene.Width, f.Scene.Height)
 							}
-							if in := 0.01; it.Name != "paper" && x > f.Left+in && x < f.Left+inner.Width-in && y > f.Top+in && y < f.Top+inner.Height-in {
-								t.Fatalf("%s %q size %g: %s at %.2f, %.2f lies in the code's box", shape, text, size, it.Name, x-f.Left, y-f.Top)
+							if in := 0.01; it.Name != "paper" && x > f.Left+in && x < f.Left+inner.Width-in && y > f.Top+in &&
+								y < f.Top+inner.Height-in {
+								t.Fatalf("%s %q size %g: %s at %.2f, %.2f lies in the code's box", shape, text, size, it.Name,
+									x-f.Left, y-f.Top)
 							}
 						}
 					}

@@ -51,7 +51,8 @@ func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Transform, mark *Mark
 	}
 	halftone := ground != nil && ground.Look.Mode == "halftone"
 	if l.Plain() && !halftone {
-		return []scene.Item{{Name: "modules", Path: Outline(n, drawn), At: at, Fill: l.Ink, Shade: scene.Across(l.Shade, float64(s.Size))}}
+		return []scene.Item{{Name: "modules", Path: Outline(n, drawn), At: at, Fill: l.Ink,
+			Shade: scene.Across(l.Shade, float64(s.Size))}}
 	}
 	d := &drawing{shaded: !l.Shade.None()}
 	var small [][2]int // alignment patterns that are drawn as eyes are
@@ -69,7 +70,9 @@ func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Transform, mark *Mark
 	}
 	dark := func(x, y int) bool { return drawn(x, y) && s.Role(x, y) != symbol.RoleFinder && !apart[y*s.Size+x] }
 	if halftone {
-		d.add("modules", l.Ink, false, ground.halftone(s, dark, func(x, y int) bool { return !mark.Cleared(x, y) && !apart[y*s.Size+x] }))
+		d.add("modules", l.Ink, false, ground.halftone(s, dark, func(x, y int) bool {
+			return !mark.Cleared(x, y) && !apart[y*s.Size+x]
+		}))
 	} else {
 		d.add("modules", l.Ink, false, modules(n, l.Modules, dark))
 	}

@@ -26,8 +26,8 @@ type Marked struct {
 type Damage struct {
 	Blocks  []Block
 	Reserve float64 // share of correctable codewords left, of the worst block
-	// Function patterns it touches: it may not lie on the protected ones, which are finder patterns with their light border, format
-	// and version information, and the dark module.
+	// Function patterns it touches: it may not lie on the protected ones, which are finder patterns with their light border,
+	// format and version information, and the dark module.
 	Protected  bool
 	Timing     int // modules
 	Alignments int // patterns touched
@@ -61,7 +61,8 @@ func Place(s *symbol.Symbol, m look.Mark, art *artwork.Art) *Marked {
 		for x := max(0, int(p.X-reach)); x < min(s.Size, int(p.X+p.W+reach)+1); x++ {
 			i := y*s.Size + x
 			p.cleared[i] = p.clears(float64(x)+0.5, float64(y)+0.5)
-			p.covered[i] = !p.cleared[i] && p.near(float64(x)+0.5-middle, float64(y)+0.5-middle, float64(x)+0.5+middle, float64(y)+0.5+middle, 0)
+			p.covered[i] = !p.cleared[i] && p.near(float64(x)+0.5-middle, float64(y)+0.5-middle, float64(x)+0.5+middle,
+				float64(y)+0.5+middle, 0)
 		}
 	}
 	p.Damage = damage(s, func(i int) bool { return p.cleared[i] || p.covered[i] })

@@ -20,7 +20,8 @@ func RingShare(l look.Look) float64 {
 			p.Points[i].X, p.Points[i].Y = p.Points[i].Y, p.Points[i].X
 		}
 		columns := p.Polygons(16)
-		return min(scene.Run(rows, 0.5, 3.5001), scene.Run(rows, 6.5, 3.5001), scene.Run(columns, 0.5, 3.5001), scene.Run(columns, 6.5, 3.5001))
+		return min(scene.Run(rows, 0.5, 3.5001), scene.Run(rows, 6.5, 3.5001), scene.Run(columns, 0.5, 3.5001),
+			scene.Run(columns, 6.5, 3.5001))
 	}
 	return 1
 }

@@ -9,7 +9,8 @@ import (
 )
 
 func TestCoreShare(t *testing.T) {
-	for key, want := range map[string]float64{"square": 1, "disc": 2 * math.Sqrt(0.25-0.0625), "diamond": 0.5, "plus": 0.4, "hexagon": 1 - 2*0.25*0.25/0.433} {
+	for key, want := range map[string]float64{"square": 1, "disc": 2 * math.Sqrt(0.25-0.0625), "diamond": 0.5, "plus": 0.4,
+		"hexagon": 1 - 2*0.25*0.25/0.433} {
 		l := look.Default()
 		l.Eyes.All.Core.Motif = key
 		if _, got := CoreShare(l); math.Abs(got-want) > 0.01 {
@@ -36,7 +37,9 @@ func TestRingShare(t *testing.T) {
 	for _, c := range []struct {
 		m    look.Modules
 		want float64
-	}{{look.Modules{Join: "all", Scale: 1, Motif: "square"}, 1}, {look.Modules{Join: "none", Scale: 0.7, Motif: "square"}, 0.7}, {look.Modules{Join: "none", Scale: 0.8, Motif: "plus"}, 0.8}, {look.Modules{Join: "rows", Corner: 1, Scale: 1, Motif: "square"}, 1}} {
+	}{{look.Modules{Join: "all", Scale: 1, Motif: "square"}, 1}, {look.Modules{Join: "none", Scale: 0.7, Motif: "square"}, 0.7},
+		{look.Modules{Join: "none", Scale: 0.8, Motif: "plus"}, 0.8},
+		{look.Modules{Join: "rows", Corner: 1, Scale: 1, Motif: "square"}, 1}} {
 		l := look.Default()
 		l.Modules = c.m
 		if got := RingShare(l); got != 1 {

@@ -34,7 +34,8 @@ func Readable(s *scene.Scene, lines []string, fill ink.Colour, paper *ink.Colour
 	band := lead*float64(len(lines)) + lead*0.6
 	top := s.Height
 	if paper != nil {
-		s.Items = append(s.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, top, s.Width, band), At: scene.Unit, Fill: *paper})
+		s.Items = append(s.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, top, s.Width, band), At: scene.Unit,
+			Fill: *paper})
 	}
 	for i, l := range lines {
 		w := glyph.Regular.Width(l, points)

@@ -24,7 +24,8 @@ func Round(s *scene.Scene, l look.Look, n int, seed uint64, paper *ink.Colour) F
 	out := &scene.Scene{Width: side * unit, Height: s.Height + 2*off}
 	if paper != nil {
 		r := side / 2
-		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.RoundRectangle(0, 0, side, side, r, r), At: scene.At(unit, 0, 0), Fill: *paper})
+		out.Items = append(out.Items, scene.Item{Name: "paper", Path: scene.RoundRectangle(0, 0, side, side, r, r),
+			At: scene.At(unit, 0, 0), Fill: *paper})
 	}
 	form := l.Modules
 	filling := modules(n+2*m, form, Filling(n, seed))

@@ -39,9 +39,12 @@ func TestFilling(t *testing.T) {
 				t.Errorf("%d, seed %d: %.2f of the room is dark", n, seed, share)
 			}
 			for a := range side {
-				for _, at := range []func(b int) bool{func(b int) bool { return dark(b, a) }, func(b int) bool { return dark(a, b) }} {
+				for _, at := range []func(b int) bool{func(b int) bool { return dark(b, a) }, func(b int) bool {
+					return dark(a, b)
+				}} {
 					for b := 0; b+7 <= side; b++ { // the exact pattern, one module a unit
-						if at(b) && !at(b+1) && at(b+2) && at(b+3) && at(b+4) && !at(b+5) && at(b+6) && (b == 0 || !at(b-1)) && (b+7 == side || !at(b+7)) {
+						if at(b) && !at(b+1) && at(b+2) && at(b+3) && at(b+4) && !at(b+5) && at(b+6) && (b == 0 || !at(b-1)) &&
+							(b+7 == side || !at(b+7)) {
 							t.Errorf("%d, seed %d: a line like a finder pattern at %d", n, seed, a)
 						}
 					}
@@ -78,7 +81,8 @@ func TestHalftone(t *testing.T) {
 		path := g.halftone(s, dark, func(int, int) bool { return true })
 		if strength == 0 {
 			if plain := Outline(s.Size, dark); math.Abs(scene.Area(path.Polygons(1))-scene.Area(plain.Polygons(1))) > 1e-6 {
-				t.Errorf("without strength it covers %.3f, the modules %.3f", scene.Area(path.Polygons(1)), scene.Area(plain.Polygons(1)))
+				t.Errorf("without strength it covers %.3f, the modules %.3f", scene.Area(path.Polygons(1)),
+					scene.Area(plain.Polygons(1)))
 			}
 		}
 		whole, shape := 0, path.Polygons(1)

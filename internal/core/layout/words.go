@@ -104,7 +104,8 @@ func SetBeside(t Wording, by Neighbour) Beside {
 		case "below", "above":
 			x += (out.Width - l.Width*l.em) / 2
 		}
-		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Letters: l.Letters, Fill: t.Fill, At: scene.At(l.em, x, out.Y+l.y)})
+		out.Items = append(out.Items, scene.Item{Name: "words", Path: l.Path, Letters: l.Letters, Fill: t.Fill,
+			At: scene.At(l.em, x, out.Y+l.y)})
 	}
 	return out
 }

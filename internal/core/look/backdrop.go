@@ -13,7 +13,8 @@ type Backdrop struct {
 	Mode     string  // one of BackdropModes
 	Strength float64 // 0 nothing of it to 1 all of it
 	Scale    float64 // 1: it just covers the symbol; up to MaxScale times as large
-	X, Y     float64 // the point of the picture that lies in the middle, as shares of its sides; as far as it still covers the symbol
+	// the point of the picture that lies in the middle, as shares of its sides; as far as it still covers the symbol
+	X, Y float64
 }
 
 // BackdropModes are the values of "mode": the picture lies under the modules; or each module keeps the middle ninth of its
@@ -39,14 +40,21 @@ func (b Backdrop) None() bool { return b.Source == "" }
 var backdropFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("backdrop", "Picture", func(b *Backdrop) any { return &b.Source }),
-		{Key: "mode", At: schema.In(func(b *Backdrop) any { return &b.Mode }), Choices: backdropModes, Called: "backdrop", Label: "Kind",
+		{Key: "mode", At: schema.In(func(b *Backdrop) any { return &b.Mode }), Choices: backdropModes, Called: "backdrop",
+			Label: "Kind",
 			About: "halftone: each module keeps its middle, and what is around it follows the picture, in the one ink."},
 		sliding("strength", 0, 1, 0.05, schema.Field{Called: "strength of the backdrop", Label: "Strength",
-			Hint: "The stronger it is, the nearer a phone has to come; the proof says how near."}, schema.In(func(b *Backdrop) any { return &b.Strength })),
-		sliding("scale", 1, MaxScale, 0.05, schema.Field{Called: "size of the backdrop", Label: "Size", Unit: " ×", About: "1: the picture just covers the symbol."}, schema.In(func(b *Backdrop) any { return &b.Scale })),
+			Hint: "The stronger it is, the nearer a phone has to come; the proof says how near."},
+			schema.In(func(b *Backdrop) any { return &b.Strength })),
+		sliding("scale", 1, MaxScale, 0.05, schema.Field{Called: "size of the backdrop", Label: "Size", Unit: " ×",
+			About: "1: the picture just covers the symbol."}, schema.In(func(b *Backdrop) any { return &b.Scale })),
 		placeField("backdrop", BackdropPlace, "What of the picture is in the middle, in percent. Or drag it on the sheet."),
-		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any { return &b.X }),
-		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any { return &b.Y }),
+		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any {
+			return &b.X
+		}),
+		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the backdrop"}, func(b *Backdrop) any {
+			return &b.Y
+		}),
 	},
 	New:   func() any { return &Backdrop{Mode: "under", Strength: DefaultStrength, Scale: 1, X: 0.5, Y: 0.5} },
 	About: "A picture behind the modules.",
@@ -56,8 +64,11 @@ var backdropFields = schema.Part{
 func checkSource(o *fields.Object, source string) {
 	switch scheme, rest, _ := strings.Cut(source, ":"); {
 	case source == "" && o.Sound("source"):
-		o.Problem("source", "mark.source", "is missing; it names a drawing, such as icon:sprout, asset:sha256-… of an upload, or data:image/png;base64,…")
+		o.Problem("source", "mark.source",
+			"is missing; it names a drawing, such as icon:sprout, asset:sha256-… of an upload, or data:image/png;base64,…")
 	case scheme != "icon" && scheme != "asset" && scheme != "data" || rest == "":
-		o.Problem("source", "mark.source", "%.40q names no drawing; write icon: and a name, such as icon:sprout, asset: and the digest of an upload, or a data: address", source)
+		o.Problem("source", "mark.source",
+			"%.40q names no drawing; write icon: and a name, such as icon:sprout, asset: and the digest of an upload, or a "+
+				"data: address", source)
 	}
 }

@@ -105,7 +105,8 @@ func Motifs() (out []string) {
 
 // sliding declares a number with its bounds.
 func sliding(key string, least, most, step float64, f schema.Field, at func(any) any) schema.Field {
-	f.Key, f.Type, f.At, f.Least, f.Most, f.Step, f.Code, f.Control = key, schema.Number, at, least, most, step, "look.share", "range"
+	f.Key, f.Type, f.At, f.Least, f.Most, f.Step, f.Code, f.Control = key, schema.Number, at, least, most, step,
+		"look.share", "range"
 	return f
 }
 
@@ -121,16 +122,23 @@ const ExampleForm = "M.5 0L1 1H0Z"
 
 var moduleFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "join", At: schema.In(func(m *Modules) any { return &m.Join }), Choices: joins, Called: "form of the modules", Label: "Joined", Control: "pick",
+		{Key: "join", At: schema.In(func(m *Modules) any { return &m.Join }), Choices: joins, Called: "form of the modules",
+			Label: "Joined", Control: "pick",
 			About: "Which neighbouring modules grow together."},
-		{Key: "motif", At: schema.In(func(m *Modules) any { return &m.Motif }), Choices: append(motifs(), schema.Words("custom", "a form of your own")...),
-			Called: "form of the modules", Label: "Form", Control: "pick", Along: customForm, Schema: `{"anyOf": [{"$ref": "#/$defs/motif"}, {"const": "custom"}]}`,
-			About: "Where modules are not joined."},
-		{Key: "path", Type: schema.Line, At: schema.In(func(m *Modules) any { return &m.Path }), Called: "custom form", Label: "Path", Control: "area",
+		{Key: "motif", At: schema.In(func(m *Modules) any { return &m.Motif }),
+			Choices: append(motifs(), schema.Words("custom", "a form of your own")...),
+			Called:  "form of the modules", Label: "Form", Control: "pick", Along: customForm,
+			Schema: `{"anyOf": [{"$ref": "#/$defs/motif"}, {"const": "custom"}]}`,
+			About:  "Where modules are not joined."},
+		{Key: "path", Type: schema.Line, At: schema.In(func(m *Modules) any { return &m.Path }), Called: "custom form",
+			Label: "Path", Control: "area",
 			Hint:   "As in an SVG, in a square from 0,0 to 1,1. It covers a fifth of it, and its middle.",
-			Schema: `{"type": "string", "minLength": 1}`, About: "Of a custom motif: an SVG path in a square from 0,0 to 1,1, covering a fifth of it and its middle."},
-		sliding("corner", 0, 1, 0.05, schema.Field{Called: "modules", Label: "Corners", About: "0 square, 1 round."}, schema.In(func(m *Modules) any { return &m.Corner })),
-		sliding("scale", 0.5, 1, 0.02, schema.Field{Called: "modules", Label: "Size", About: "Where modules are not joined."}, schema.In(func(m *Modules) any { return &m.Scale })),
+			Schema: `{"type": "string", "minLength": 1}`,
+			About:  "Of a custom motif: an SVG path in a square from 0,0 to 1,1, covering a fifth of it and its middle."},
+		sliding("corner", 0, 1, 0.05, schema.Field{Called: "modules", Label: "Corners", About: "0 square, 1 round."},
+			schema.In(func(m *Modules) any { return &m.Corner })),
+		sliding("scale", 0.5, 1, 0.02, schema.Field{Called: "modules", Label: "Size", About: "Where modules are not joined."},
+			schema.In(func(m *Modules) any { return &m.Scale })),
 	},
 	New: func() any { m := defaultModules; return &m },
 	Rules: `"if": {"required": ["motif"], "properties": {"motif": {"const": "custom"}}},
@@ -162,16 +170,20 @@ func (m Modules) check(o *fields.Object) {
 }
 
 func cornerFields[T any](label string, at func(*T) *[4]float64) []schema.Field {
-	one := schema.Field{Type: schema.Number, Keep: true, Most: 1, Step: 0.05, Control: "range", Code: "look.share", Called: "corner of the eyes", Put: putCorner}
+	one := schema.Field{Type: schema.Number, Keep: true, Most: 1, Step: 0.05, Control: "range", Code: "look.share",
+		Called: "corner of the eyes", Put: putCorner}
 	return []schema.Field{
-		{Key: "corner", Typed: true, Type: schema.Number, Most: 1, Step: 0.05, Control: "range", Called: "corners of the eyes", Label: label, Put: putCorners, Show: showCorners},
-		{Key: "corners", Type: schema.List, At: schema.In(func(t *T) any { return at(t) }), Item: &one, Least: 4, Most: 4, Def: "corners",
+		{Key: "corner", Typed: true, Type: schema.Number, Most: 1, Step: 0.05, Control: "range", Called: "corners of the eyes",
+			Label: label, Put: putCorners, Show: showCorners},
+		{Key: "corners", Type: schema.List, At: schema.In(func(t *T) any { return at(t) }), Item: &one, Least: 4, Most: 4,
+			Def:   "corners",
 			About: "Top left, top right, bottom right, bottom left; 0 square, 1 round."},
 	}
 }
 
 func eyeInk[T any](label string, at func(*T) schema.OwnInk) schema.Field {
-	return schema.Field{Key: "ink", Type: schema.Colour, At: schema.In(func(t *T) any { return at(t) }), Example: exampleInk, Called: "ink of the eyes", Label: label}
+	return schema.Field{Key: "ink", Type: schema.Colour, At: schema.In(func(t *T) any { return at(t) }), Example: exampleInk,
+		Called: "ink of the eyes", Label: label}
 }
 
 // exampleInk is the colour that problems show.
@@ -180,16 +192,20 @@ const exampleInk = "#12352b"
 var (
 	ringFields = schema.Part{
 		Fields: append(cornerFields("Ring corners", func(r *Ring) *[4]float64 { return &r.Corners }),
-			schema.Field{Key: "texture", At: schema.In(func(r *Ring) any { return &r.Texture }), Choices: schema.Words("solid", "solid", "modules", "built of modules"),
-				Called: "eyes", Label: "Texture", Schema: `{"enum": ["solid", "modules"]}`},
+			schema.Field{Key: "texture", At: schema.In(func(r *Ring) any { return &r.Texture }),
+				Choices: schema.Words("solid", "solid", "modules", "built of modules"),
+				Called:  "eyes", Label: "Texture", Schema: `{"enum": ["solid", "modules"]}`},
 			eyeInk("Ring ink", func(r *Ring) schema.OwnInk { return schema.OwnInk{Colour: &r.Ink, Has: &r.Inked} })),
 		New: func() any { r := defaultEye.Ring; return &r }, Name: "ring",
 	}
 	coreFields = schema.Part{
 		Fields: append(cornerFields("Core corners", func(c *Core) *[4]float64 { return &c.Corners }),
-			schema.Field{Key: "motif", At: schema.In(func(c *Core) any { return &c.Motif }), Choices: motifs(), Called: "eyes", Label: "Core form", Control: "pick",
+			schema.Field{Key: "motif", At: schema.In(func(c *Core) any { return &c.Motif }), Choices: motifs(), Called: "eyes",
+				Label: "Core form", Control: "pick",
 				Schema: `{"$ref": "#/$defs/motif"}`},
-			sliding("scale", 0.8, 1.2, 0.05, schema.Field{Called: "eye core", Label: "Core size"}, schema.In(func(c *Core) any { return &c.Scale })),
+			sliding("scale", 0.8, 1.2, 0.05, schema.Field{Called: "eye core", Label: "Core size"}, schema.In(func(c *Core) any {
+				return &c.Scale
+			})),
 			eyeInk("Core ink", func(c *Core) schema.OwnInk { return schema.OwnInk{Colour: &c.Ink, Has: &c.Inked} })),
 		New: func() any { c := defaultEye.Core; return &c }, Name: "core",
 	}
@@ -202,9 +218,11 @@ var (
 		Fields: []schema.Field{
 			{Key: "ring", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Ring }), Part: &ringFields},
 			{Key: "core", Type: schema.Object, At: schema.In(func(e *Eyes) any { return &e.All.Core }), Part: &coreFields},
-			{Key: "facing", At: schema.In(func(e *Eyes) any { return &e.Facing }), Choices: facings, Called: "eyes", Label: "Direction"},
-			{Key: "alignment", At: schema.In(func(e *Eyes) any { return &e.Alignment }), Choices: schema.Words("modules", "like the modules", "eyes", "like the eyes"),
-				Called: "eyes", Label: "Small eyes", About: "Which form the small alignment patterns follow."},
+			{Key: "facing", At: schema.In(func(e *Eyes) any { return &e.Facing }), Choices: facings, Called: "eyes",
+				Label: "Direction"},
+			{Key: "alignment", At: schema.In(func(e *Eyes) any { return &e.Alignment }),
+				Choices: schema.Words("modules", "like the modules", "eyes", "like the eyes"),
+				Called:  "eyes", Label: "Small eyes", About: "Which form the small alignment patterns follow."},
 			{Key: "each", Type: schema.List, Part: &eyeFields, Most: 3, Read: readEach, Write: eachEye,
 				About: "Top left, top right, bottom left; what is not given is that of all."},
 		},

@@ -25,7 +25,8 @@ type Frame struct {
 }
 
 // FrameShapes are the shapes, from print, packets and garden labels, with what they are called.
-var FrameShapes = schema.Words("rule", "rule with words", "brackets", "corner brackets", "packet", "seed packet", "flag", "band above", "label", "punched label",
+var FrameShapes = schema.Words("rule", "rule with words", "brackets", "corner brackets", "packet", "seed packet", "flag",
+	"band above", "label", "punched label",
 	"plant-tag", "plant tag", "stamp", "stamp edge", "arch", "arch", "ribbon", "ribbon", "circle", "words on a circle")
 
 // Frames are the values of "shape".
@@ -72,7 +73,9 @@ func faces() (out []schema.Choice) {
 
 // FontField declares a typeface: one at hand, or one that came in.
 func FontField[T any](at func(*T) *string) schema.Field {
-	return schema.Field{Key: "font", ChoicesOf: faces, Open: true, Read: func(o schema.Reader, part any) { *at(part.(*T)) = ReadFont(o) },
+	return schema.Field{Key: "font", ChoicesOf: faces, Open: true, Read: func(o schema.Reader, part any) {
+		*at(part.(*T)) = ReadFont(o)
+	},
 		Write: func(part any) any {
 			if key := *at(part.(*T)); key != typeface.Faces[0].Key {
 				return key
@@ -83,12 +86,15 @@ func FontField[T any](at func(*T) *string) schema.Field {
 
 var frameFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "shape", At: schema.In(func(f *Frame) any { return &f.Shape }), Required: true, Bears: true, Code: "frame.shape", Choices: FrameShapes, Called: "frame", Label: "Frame",
+		{Key: "shape", At: schema.In(func(f *Frame) any { return &f.Shape }), Required: true, Bears: true, Code: "frame.shape",
+			Choices: FrameShapes, Called: "frame", Label: "Frame",
 			About: "Outside the quiet zone; the width of a placement stays that of the code."},
-		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MaxWords, Called: "words on the frame", Label: "Words",
+		{Key: "text", Type: schema.Line, At: schema.In(func(f *Frame) any { return &f.Text }), Most: MaxWords,
+			Called: "words on the frame", Label: "Words",
 			About: "One line that says what the code does; every character has to be in the typeface."},
 		FontField(func(f *Frame) *string { return &f.Font }),
-		sliding("size", 0.5, 1.5, 0.05, schema.Field{Called: "size of the words", Label: "Size", About: "Of the words, against what the shape has."}, schema.In(func(f *Frame) any { return &f.Size })),
+		sliding("size", 0.5, 1.5, 0.05, schema.Field{Called: "size of the words", Label: "Size",
+			About: "Of the words, against what the shape has."}, schema.In(func(f *Frame) any { return &f.Size })),
 		{Key: "ink", Type: schema.Ink, Part: &gradientFields, Read: func(o schema.Reader, part any) {
 			f := part.(*Frame)
 			f.Ink, f.Shade, f.Inked = readShaded(o, "ink", f.Ink)
@@ -102,8 +108,11 @@ var frameFields = schema.Part{
 			}
 			return nil
 		}, Called: "ink of the frame", Label: "Frame ink", About: "That of the modules if not given, gradient and all."},
-		{Key: "text_ink", Type: schema.Colour, At: schema.In(func(f *Frame) any { return schema.OwnInk{Colour: &f.TextInk, Has: &f.TextInked} }), Example: exampleInk,
-			Called: "ink of the frame", Label: "Word ink", About: "That of the frame if not given, or of the paper where the words stand on ink."},
+		{Key: "text_ink", Type: schema.Colour, At: schema.In(func(f *Frame) any {
+			return schema.OwnInk{Colour: &f.TextInk, Has: &f.TextInked}
+		}), Example: exampleInk,
+			Called: "ink of the frame", Label: "Word ink",
+			About: "That of the frame if not given, or of the paper where the words stand on ink."},
 	},
 	New:   func() any { return &Frame{Size: 1, Font: typeface.Faces[0].Key, Ink: ink.Black} },
 	About: "Around the code, outside its quiet zone; the width of a placement stays that of the code.",

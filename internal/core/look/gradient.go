@@ -14,16 +14,20 @@ var inkKinds = schema.Words("plain", "one colour", "linear", "from side to side"
 var (
 	stopFields = schema.Part{
 		Fields: []schema.Field{
-			{Key: "at", Type: schema.Number, Keep: true, Most: 1, Step: 0.01, Code: "look.share", Control: "range", Called: "place of the ink", Label: "Place"},
+			{Key: "at", Type: schema.Number, Keep: true, Most: 1, Step: 0.01, Code: "look.share", Control: "range",
+				Called: "place of the ink", Label: "Place"},
 			{Key: "colour", Type: schema.Colour, Keep: true, Required: true, Called: "ink", Label: "Colour"},
 		},
 		New: func() any { return &ink.Stop{} },
 	}
 	gradientFields = schema.Part{
 		Fields: []schema.Field{
-			{Key: "kind", Choices: inkKinds, Put: putInkKind, Called: "ink", Label: "Ink", Schema: `{"enum": ["linear", "radial"], "default": "linear"}`},
-			{Key: "angle", Type: schema.Number, Least: -360, Most: 360, Step: 15, Code: "look.share", Control: "range", Called: "angle of the ink", Label: "Angle",
-				Hint: "Degrees: 0 from left to right, 90 downwards.", About: "Of a linear one, in degrees: 0 from left to right, 90 from top to bottom."},
+			{Key: "kind", Choices: inkKinds, Put: putInkKind, Called: "ink", Label: "Ink",
+				Schema: `{"enum": ["linear", "radial"], "default": "linear"}`},
+			{Key: "angle", Type: schema.Number, Least: -360, Most: 360, Step: 15, Code: "look.share", Control: "range",
+				Called: "angle of the ink", Label: "Angle",
+				Hint:  "Degrees: 0 from left to right, 90 downwards.",
+				About: "Of a linear one, in degrees: 0 from left to right, 90 from top to bottom."},
 			{Key: "stops", Type: schema.List, Part: &stopFields, Required: true, Least: 2, Most: ink.MaxStops},
 		},
 		New:  func() any { return &ink.Gradient{} },

@@ -32,7 +32,8 @@ type Paper struct {
 
 // Default is black on white.
 func Default() Look {
-	return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}, Modules: defaultModules, Eyes: Eyes{All: defaultEye, Facing: "same", Alignment: "modules"}, Outline: "square"}
+	return Look{Ink: ink.Black, Paper: Paper{Colour: ink.White}, Modules: defaultModules,
+		Eyes: Eyes{All: defaultEye, Facing: "same", Alignment: "modules"}, Outline: "square"}
 }
 
 // MarshalJSON writes a colour or "none".
@@ -61,7 +62,8 @@ var Fields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "from", Read: func(o schema.Reader, _ any) {
 			if from := o.String("from"); len(from) > maxFrom {
-				o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from", maxFrom)
+				o.Problem("from", "look.from", "is longer than %d bytes; it is the key of the look that this one came from",
+					maxFrom)
 			}
 		}, Most: maxFrom, Off: true, Fixed: true, About: "Key of the saved look that this one came from."},
 		{Key: "ink", Type: schema.Ink, Part: &gradientFields, Read: func(o schema.Reader, part any) {
@@ -89,12 +91,14 @@ var Fields = schema.Part{
 				return p
 			}
 			return nil
-		}, Called: "paper", Label: "Paper", Schema: `{"anyOf": [{"const": "none"}, {"$ref": "#/$defs/colour"}], "default": "#ffffff"}`},
+		}, Called: "paper", Label: "Paper",
+			Schema: `{"anyOf": [{"const": "none"}, {"$ref": "#/$defs/colour"}], "default": "#ffffff"}`},
 		object("modules", "", &moduleFields, func(l *Look) any { return &l.Modules }),
 		object("eyes", "", &eyesFields, func(l *Look) any { return &l.Eyes }),
 		object("mark", "", &markFields, func(l *Look) any { return &l.Mark }),
 		object("frame", "", &frameFields, func(l *Look) any { return &l.Frame }),
-		{Key: "outline", At: schema.In(func(l *Look) any { return &l.Outline }), Choices: outlines, Called: "outline", Label: "Outline",
+		{Key: "outline", At: schema.In(func(l *Look) any { return &l.Outline }), Choices: outlines, Called: "outline",
+			Label: "Outline",
 			Hint:  "What fills a disc out says nothing, and keeps out of the quiet zone.",
 			About: "round: a disc, filled out with modules that say nothing, outside the quiet zone. Not beside a frame."},
 		object("backdrop", "", &backdropFields, func(l *Look) any { return &l.Backdrop }),

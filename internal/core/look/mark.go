@@ -47,17 +47,28 @@ const MarkPlace = "/look/mark/place"
 var markFields = schema.Part{
 	Fields: []schema.Field{
 		sourceField("mark", "Mark", func(m *Mark) any { return &m.Source }),
-		shareField("width", MinMark, MaxMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"}, func(m *Mark) any { return &m.Width }),
+		shareField("width", MinMark, MaxMark, 0.005, schema.Field{Called: "width of the mark", Label: "Width"},
+			func(m *Mark) any { return &m.Width }),
 		placeField("mark", MarkPlace, "In percent. Or drag it on the sheet."),
-		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.X }),
-		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any { return &m.Y }),
-		{Key: "clear", At: schema.In(func(m *Mark) any { return &m.Clear }), Choices: clears, Called: "mark", Label: "Clear space", About: "Which modules make room."},
-		sliding("pad", 0, 4, 0.5, schema.Field{Called: "room around the mark", Label: "Margin", Unit: " mod"}, schema.In(func(m *Mark) any { return &m.Pad })),
+		shareField("x", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any {
+			return &m.X
+		}),
+		shareField("y", 0, 1, 0, schema.Field{Fixed: true, Off: true, Called: "place of the mark"}, func(m *Mark) any {
+			return &m.Y
+		}),
+		{Key: "clear", At: schema.In(func(m *Mark) any { return &m.Clear }), Choices: clears, Called: "mark",
+			Label: "Clear space", About: "Which modules make room."},
+		sliding("pad", 0, 4, 0.5, schema.Field{Called: "room around the mark", Label: "Margin", Unit: " mod"},
+			schema.In(func(m *Mark) any { return &m.Pad })),
 		{Key: "crop", At: schema.In(func(m *Mark) any { return &m.Crop }), Choices: crops, Called: "mark", Label: "Crop"},
-		shareField("reserve", 0, 0.9, 0.01, schema.Field{Called: "reserve", Label: "Reserve", Hint: "Error correction to keep."}, func(m *Mark) any { return &m.Reserve }),
-		{Key: "ink", Type: schema.Colour, At: schema.In(func(m *Mark) any { return schema.OwnInk{Colour: &m.Ink, Has: &m.Inked} }), Example: exampleInk,
+		shareField("reserve", 0, 0.9, 0.01, schema.Field{Called: "reserve", Label: "Reserve", Hint: "Error correction to keep."},
+			func(m *Mark) any { return &m.Reserve }),
+		{Key: "ink", Type: schema.Colour, At: schema.In(func(m *Mark) any {
+			return schema.OwnInk{Colour: &m.Ink, Has: &m.Inked}
+		}), Example: exampleInk,
 			Called: "ink of the mark", Label: "One ink"},
-		{Key: "ground", At: schema.In(func(m *Mark) any { return &m.Ground }), Choices: grounds, Called: "mark", Label: "Background", Hint: "It stands on one colour."},
+		{Key: "ground", At: schema.In(func(m *Mark) any { return &m.Ground }), Choices: grounds, Called: "mark",
+			Label: "Background", Hint: "It stands on one colour."},
 	},
 	New:   func() any { m := DefaultMark; return &m },
 	About: "A logo, a symbol or a picture laid into the code.",
@@ -65,7 +76,8 @@ var markFields = schema.Part{
 
 // sourceField declares where a drawing comes from; without it the object is nothing.
 func sourceField[T any](called, label string, at func(*T) any) schema.Field {
-	return schema.Field{Key: "source", Type: schema.Line, At: schema.In(at), Required: true, Bears: true, Control: "source", Called: called, Label: label, Say: MarkName,
+	return schema.Field{Key: "source", Type: schema.Line, At: schema.In(at), Required: true, Bears: true, Control: "source",
+		Called: called, Label: label, Say: MarkName,
 		Schema: `{"type": "string", "pattern": "^(icon|asset|data):."}`}
 }
 

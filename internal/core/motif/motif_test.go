@@ -25,9 +25,13 @@ func TestMotifs(t *testing.T) {
 
 func TestCustom(t *testing.T) {
 	for path, says := range map[string]string{
-		"M0 0H1V1H0Z": "", "m0 0 1 0 0 1 -1 0z": "", "M.5 0A.5 .5 0 1 1 .5 1A.5 .5 0 1 1 .5 0Z": "", "M0 0Q1 0 1 1T0 1Z": "leaves its square", "M0 0 1 0 1 1": "", "M1e-1 .1L.9.1.9.9.1.9": "",
-		"": "draws nothing", "M0 0": "draws nothing", "hello": "where a number", "xyz": "where a letter", "L0 0H1V1Z": "begins with L", "M0 0H": "where a number", "M0 0H2V1H0Z": "leaves its square", "M0 0H.3V.3H0Z": "covers 9 %", "M0 0H.4V1H0Z": "leaves the middle",
-		"M0 0" + strings.Repeat("L1 1", 500): "more than 400", "M0 0L1e9 0": "where a number", "M0 0H1V1H0Z<script>": "where a letter",
+		"M0 0H1V1H0Z": "", "m0 0 1 0 0 1 -1 0z": "", "M.5 0A.5 .5 0 1 1 .5 1A.5 .5 0 1 1 .5 0Z": "",
+		"M0 0Q1 0 1 1T0 1Z": "leaves its square", "M0 0 1 0 1 1": "", "M1e-1 .1L.9.1.9.9.1.9": "",
+		"": "draws nothing", "M0 0": "draws nothing", "hello": "where a number", "xyz": "where a letter",
+		"L0 0H1V1Z": "begins with L", "M0 0H": "where a number", "M0 0H2V1H0Z": "leaves its square",
+		"M0 0H.3V.3H0Z": "covers 9 %", "M0 0H.4V1H0Z": "leaves the middle",
+		"M0 0" + strings.Repeat("L1 1", 500): "more than 400", "M0 0L1e9 0": "where a number",
+		"M0 0H1V1H0Z<script>": "where a letter",
 	} {
 		if _, err := Custom(path); (err == nil) != (says == "") || err != nil && !strings.Contains(err.Error(), says) {
 			t.Errorf("%.40q: %v, want %q", path, err, says)

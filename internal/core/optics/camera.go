@@ -13,8 +13,9 @@ type Camera struct {
 	Lines int    // pixels along its shorter side
 	Focal float64
 
-	Lens    float64 // blur in focus, as a standard deviation in pixels
-	Halo    float64 // sharpening: how much of a picture's difference from itself blurred by a pixel (1 4 6 4 1) is added to it, 0 for none
+	Lens float64 // blur in focus, as a standard deviation in pixels
+	// sharpening: how much of a picture's difference from itself blurred by a pixel (1 4 6 4 1) is added to it, 0 for none
+	Halo    float64
 	Well    float64 // electrons that a pixel holds of a sheet of paper in an office
 	Noise   float64 // electrons, of reading one
 	Quality int     // of the JPEG that readers are handed, 1 to 100; 0 for the pixels themselves

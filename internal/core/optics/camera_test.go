@@ -134,7 +134,8 @@ func TestHalo(t *testing.T) {
 	row := img.Pix[4*40:][:40]
 	// Five of the sixteen parts of the kernel lie beyond the edge for the pixel beside it: 120·5/16 = 37.5 off, of which half
 	// is added; one part for the next.
-	if row[5] != 60 || row[35] != 180 || row[17] != 60 || math.Abs(float64(row[18])-(60-3.75)) > 0.6 || math.Abs(float64(row[19])-(60-18.75)) > 0.6 || math.Abs(float64(row[20])-(180+18.75)) > 0.6 {
+	if row[5] != 60 || row[35] != 180 || row[17] != 60 || math.Abs(float64(row[18])-(60-3.75)) > 0.6 ||
+		math.Abs(float64(row[19])-(60-18.75)) > 0.6 || math.Abs(float64(row[20])-(180+18.75)) > 0.6 {
 		t.Errorf("%v", row[15:25])
 	}
 }

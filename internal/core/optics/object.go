@@ -20,9 +20,11 @@ type object struct {
 
 // objectOf prints the drawing.
 func objectOf(s *scene.Scene, ground, fine, margin float64, c Setup, of func(ink.Colour) float64) (*object, error) {
-	o := &object{fine: fine, margin: margin, ground: ground, width: int(math.Ceil((s.Width + 2*margin) * fine)), height: int(math.Ceil((s.Height + 2*margin) * fine))}
+	o := &object{fine: fine, margin: margin, ground: ground, width: int(math.Ceil((s.Width + 2*margin) * fine)),
+		height: int(math.Ceil((s.Height + 2*margin) * fine))}
 	var err error
-	o.y, err = raster.Reflectance(s, raster.View{Width: o.width, Height: o.height, Scale: fine, X: margin * fine, Y: margin * fine}, ground, of)
+	o.y, err = raster.Reflectance(s, raster.View{Width: o.width, Height: o.height, Scale: fine, X: margin * fine,
+		Y: margin * fine}, ground, of)
 	if err != nil {
 		return nil, err
 	}

@@ -95,7 +95,8 @@ func (p *Print) At(x, y float64) float64 {
 
 // Expose takes a picture: the part of the frame with the code and a margin around it.
 func (p *Print) Expose(c Setup) (*image.Gray, error) {
-	if !(c.Distance > 0) || c.Camera.Focal <= 0 || c.Camera.Well <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 || c.Radius < 0 {
+	if !(c.Distance > 0) || c.Camera.Focal <= 0 || c.Camera.Well <= 0 || math.Abs(c.TiltX) >= 85 || math.Abs(c.TiltY) >= 85 ||
+		c.Radius < 0 {
 		return nil, fmt.Errorf("optics: nothing is seen from %g mm at tilts of %g and %g degrees", c.Distance, c.TiltX, c.TiltY)
 	}
 	v := newView(p.scene, c)

@@ -78,7 +78,8 @@ func from(distance float64) Setup { return Setup{Camera: Phone, Distance: distan
 func TestIdeal(t *testing.T) {
 	s, sc := drawn(t)
 	near := from(Phone.Focal / 10)
-	for _, c := range []Setup{near, {Camera: Phone, Distance: 150, TiltX: 40}, {Camera: Phone, Distance: 150, TiltY: -35}, {Camera: Phone, Distance: 180, TiltX: 25, TiltY: 30}} {
+	for _, c := range []Setup{near, {Camera: Phone, Distance: 150, TiltX: 40}, {Camera: Phone, Distance: 150, TiltY: -35},
+		{Camera: Phone, Distance: 180, TiltX: 25, TiltY: 30}} {
 		if wrong, read := matrix(t, s, sc, c); wrong != 0 || !read {
 			t.Errorf("tilts %g, %g: %d modules are wrong", c.TiltX, c.TiltY, wrong)
 		}
@@ -93,7 +94,8 @@ func TestIdeal(t *testing.T) {
 // TestThereAndBack: points of the sensor go back to where they came from, on planes and around cylinders.
 func TestThereAndBack(t *testing.T) {
 	_, sc := drawn(t)
-	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 300, TiltX: 50, TiltY: 20, Turn: 33, ShiftX: 0.4}, {Camera: Phone, Distance: 250, Radius: 30}, {Camera: Phone, Distance: 250, Radius: 25, TiltX: 20, Turn: 5}} {
+	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 300, TiltX: 50, TiltY: 20, Turn: 33, ShiftX: 0.4},
+		{Camera: Phone, Distance: 250, Radius: 30}, {Camera: Phone, Distance: 250, Radius: 25, TiltX: 20, Turn: 5}} {
 		v := newView(sc, c)
 		for _, p := range [][2]float64{{18.5, 18.5}, {3, 5}, {30, 34}, {12, 1}} {
 			u, w, ok := v.project(p[0], p[1])
@@ -187,7 +189,8 @@ func BenchmarkExpose(b *testing.B) {
 // derivative.
 func TestFlatAgreesWithRays(t *testing.T) {
 	_, sc := drawn(t)
-	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 150, TiltX: 40, TiltY: -25, Turn: 33, ShiftX: 0.3, ShiftY: 0.8}} {
+	for _, c := range []Setup{from(200), {Camera: Phone, Distance: 150, TiltX: 40, TiltY: -25, Turn: 33, ShiftX: 0.3,
+		ShiftY: 0.8}} {
 		v := newView(sc, c)
 		flat := v.flat()
 		for _, p := range [][2]float64{{0, 0}, {40, -30}, {-70, 55}, {12.5, 80.25}} {
@@ -196,7 +199,8 @@ func TestFlatAgreesWithRays(t *testing.T) {
 			if !ok || !ok2 {
 				t.Fatalf("%v is not seen", p)
 			}
-			for i, pair := range [][2]float64{{got.x, want.x}, {got.y, want.y}, {got.xu, want.xu}, {got.yu, want.yu}, {got.xw, want.xw}, {got.yw, want.yw}} {
+			for i, pair := range [][2]float64{{got.x, want.x}, {got.y, want.y}, {got.xu, want.xu}, {got.yu, want.yu},
+				{got.xw, want.xw}, {got.yw, want.yw}} {
 				if math.Abs(pair[0]-pair[1]) > 2e-3 {
 					t.Errorf("%v at %v, number %d: %g, by rays %g", c, p, i, pair[0], pair[1])
 				}
@@ -287,7 +291,8 @@ func TestExposure(t *testing.T) {
 		level, mean, least, most float64 // of the grain in an office
 	}{{0.35, mean, 0.8, 1.25}, {0.1, mean, 1.2, 3}, {0.04, mean, 2, 6}, {0.004, mean * 0.6, 4, 60}} {
 		m, g := at(c.level)
-		if m > mean*1.06 || m < c.mean*0.9 && c.level > 0.01 || c.level < 0.01 && m > c.mean || g < c.least*grain || g > c.most*grain {
+		if m > mean*1.06 || m < c.mean*0.9 && c.level > 0.01 || c.level < 0.01 && m > c.mean || g < c.least*grain ||
+			g > c.most*grain {
 			t.Errorf("in %g of the light: brightness %.0f, grain %.2f; in an office %.0f, %.2f", c.level, m, g, mean, grain)
 		}
 	}

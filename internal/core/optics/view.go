@@ -108,7 +108,8 @@ func (v view) frame(s *scene.Scene, margin float64, c Setup) image.Rectangle {
 		return image.Rectangle{}
 	}
 	half := float64(c.Camera.Lines) / 2
-	r := image.Rect(int(math.Floor(max(x0, -half))), int(math.Floor(max(y0, -half))), int(math.Ceil(min(x1, half))), int(math.Ceil(min(y1, half))))
+	r := image.Rect(int(math.Floor(max(x0, -half))), int(math.Floor(max(y0, -half))), int(math.Ceil(min(x1, half))),
+		int(math.Ceil(min(y1, half))))
 	return r
 }
 

@@ -19,14 +19,22 @@ func decode(t *testing.T, s string) any {
 func TestApplyAndUndo(t *testing.T) {
 	const doc = `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`
 	for _, c := range []struct{ name, patch, want string }{
-		{"replace", `[{"op":"replace","path":"/look/ink","value":"#123456"}]`, `{"look":{"ink":"#123456"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
-		{"add key", `[{"op":"add","path":"/look/paper","value":"none"}]`, `{"look":{"ink":"#000000","paper":"none"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
-		{"add over key", `[{"op":"add","path":"/look/ink","value":null}]`, `{"look":{"ink":null},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
-		{"insert", `[{"op":"add","path":"/placements/1","value":{"name":"door"}}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"door"},{"name":"till"}],"a/b":{"~":1}}`},
-		{"append", `[{"op":"add","path":"/placements/-","value":{"name":"door"}}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"},{"name":"door"}],"a/b":{"~":1}}`},
-		{"remove", `[{"op":"remove","path":"/placements/0"}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"till"}],"a/b":{"~":1}}`},
-		{"escapes", `[{"op":"test","path":"/a~1b/~0","value":1},{"op":"replace","path":"/a~1b/~0","value":2}]`, `{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":2}}`},
-		{"two", `[{"op":"replace","path":"/look/ink","value":"#1"},{"op":"replace","path":"/look/ink","value":"#2"}]`, `{"look":{"ink":"#2"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"replace", `[{"op":"replace","path":"/look/ink","value":"#123456"}]`,
+			`{"look":{"ink":"#123456"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"add key", `[{"op":"add","path":"/look/paper","value":"none"}]`,
+			`{"look":{"ink":"#000000","paper":"none"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"add over key", `[{"op":"add","path":"/look/ink","value":null}]`,
+			`{"look":{"ink":null},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"insert", `[{"op":"add","path":"/placements/1","value":{"name":"door"}}]`,
+			`{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"door"},{"name":"till"}],"a/b":{"~":1}}`},
+		{"append", `[{"op":"add","path":"/placements/-","value":{"name":"door"}}]`,
+			`{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"},{"name":"door"}],"a/b":{"~":1}}`},
+		{"remove", `[{"op":"remove","path":"/placements/0"}]`,
+			`{"look":{"ink":"#000000"},"placements":[{"name":"till"}],"a/b":{"~":1}}`},
+		{"escapes", `[{"op":"test","path":"/a~1b/~0","value":1},{"op":"replace","path":"/a~1b/~0","value":2}]`,
+			`{"look":{"ink":"#000000"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":2}}`},
+		{"two", `[{"op":"replace","path":"/look/ink","value":"#1"},{"op":"replace","path":"/look/ink","value":"#2"}]`,
+			`{"look":{"ink":"#2"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
 		{"whole", `[{"op":"replace","path":"","value":{}}]`, `{}`},
 	} {
 		before := decode(t, doc)
@@ -95,7 +103,8 @@ func TestSameNumber(t *testing.T) {
 	for _, c := range []struct {
 		is, want any
 		same     bool
-	}{{3.0, 3, true}, {3.0, int64(3), true}, {json.Number("3.50"), 3.5, true}, {3.0, 4, false}, {3.0, "3", false}, {map[string]any{"a": 1}, map[string]any{"a": 1.0}, true}} {
+	}{{3.0, 3, true}, {3.0, int64(3), true}, {json.Number("3.50"), 3.5, true}, {3.0, 4, false}, {3.0, "3", false},
+		{map[string]any{"a": 1}, map[string]any{"a": 1.0}, true}} {
 		_, _, err := Patch{{Op: "test", Path: "/n", Value: c.want}}.Apply(map[string]any{"n": c.is})
 		if (err == nil) != c.same {
 			t.Errorf("%T %v and %T %v: %v", c.is, c.is, c.want, c.want, err)
@@ -113,7 +122,8 @@ func TestSquash(t *testing.T) {
 	}{
 		{"a value twice", Patch{{"add", "/a", "y"}}, Patch{{"add", "/a", "z"}}, true},
 		{"one that was not there", Patch{{"add", "/b", "y"}}, Patch{{"add", "/b", "z"}}, true},
-		{"behind the same test", Patch{{"test", "/a", "x"}, {"add", "/b", "y"}}, Patch{{"test", "/a", "x"}, {"replace", "/b", "z"}}, true},
+		{"behind the same test", Patch{{"test", "/a", "x"}, {"add", "/b", "y"}},
+			Patch{{"test", "/a", "x"}, {"replace", "/b", "z"}}, true},
 		{"an entry set twice", Patch{{"replace", "/l/1", 3.0}}, Patch{{"replace", "/l/1", 4.0}}, true},
 		{"an entry put in, then set", Patch{{"add", "/l/1", 3.0}}, Patch{{"replace", "/l/1", 4.0}}, true},
 		{"two entries put in", Patch{{"add", "/l/1", 3.0}}, Patch{{"add", "/l/1", 4.0}}, false},

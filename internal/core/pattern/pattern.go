@@ -183,7 +183,9 @@ func text(typed string) (value, wrong string) {
 	switch {
 	case typed == "":
 		return "", "is missing; write what stands there"
-	case len(typed) > maxText || strings.ContainsFunc(typed, func(r rune) bool { return unicode.IsControl(r) && r != '\n' && r != '\r' }):
+	case len(typed) > maxText || strings.ContainsFunc(typed, func(r rune) bool {
+		return unicode.IsControl(r) && r != '\n' && r != '\r'
+	}):
 		return "", fmt.Sprintf("is longer than %d bytes; say it shorter", maxText)
 	}
 	return strings.ReplaceAll(typed, "\r\n", "\n"), ""

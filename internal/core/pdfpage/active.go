@@ -12,8 +12,10 @@ import (
 
 // acts are actions (ISO 32000-1, 12.6.4) that do something on the machine of whoever opens a file, with what they are to people.
 var acts = map[string]string{
-	"JavaScript": "a script", "Launch": "a command that starts a program", "SubmitForm": "a form that is sent off", "ImportData": "a command that reads in a file",
-	"GoToE": "a command that opens a file within it", "Rendition": "a film or a sound", "RichMediaExecute": "a film or a sound",
+	"JavaScript": "a script", "Launch": "a command that starts a program", "SubmitForm": "a form that is sent off",
+	"ImportData": "a command that reads in a file",
+	"GoToE":      "a command that opens a file within it", "Rendition": "a film or a sound",
+	"RichMediaExecute": "a film or a sound",
 }
 
 // maxDeep bounds how deep objects are looked into.

@@ -65,13 +65,15 @@ func (p *Page) Add(data []byte, at [6]float64, draw func(first int) Drawing) (ou
 		w.out.WriteByte('\n')
 	}
 	w.object(p.ref.ObjectNumber.Value(), p.ref.GenerationNumber.Value(), []byte(page.PDFString()))
-	w.object(form, 0, Stream(fmt.Sprintf("/Type /XObject /Subtype /Form /FormType 1 /BBox [0 0 %s %s] /Resources %s", number(d.Width), number(d.Height), d.Resources), d.Content))
+	w.object(form, 0, Stream(fmt.Sprintf("/Type /XObject /Subtype /Form /FormType 1 /BBox [0 0 %s %s] /Resources %s",
+		number(d.Width), number(d.Height), d.Resources), d.Content))
 	w.object(open, 0, Stream("", []byte(strings.Repeat("q ", before)+"\n")))
 	var m []string
 	for _, f := range at {
 		m = append(m, number(f))
 	}
-	w.object(shut, 0, Stream("", fmt.Appendf(nil, "\n%s\nq %s cm /%s Do Q\n", strings.Repeat("Q ", after), strings.Join(m, " "), name)))
+	w.object(shut, 0, Stream("", fmt.Appendf(nil, "\n%s\nq %s cm /%s Do Q\n", strings.Repeat("Q ", after),
+		strings.Join(m, " "), name)))
 	for i, o := range d.Objects {
 		w.object(first+i, 0, o)
 	}
@@ -268,9 +270,11 @@ func (w *update) close(stream bool, size int, root, info *types.IndirectRef, id 
 		var index, rows bytes.Buffer
 		for _, e := range w.entries {
 			fmt.Fprintf(&index, "%d 1 ", e.number)
-			rows.Write([]byte{1, byte(e.at >> 24), byte(e.at >> 16), byte(e.at >> 8), byte(e.at), byte(e.generation >> 8), byte(e.generation)})
+			rows.Write([]byte{1, byte(e.at >> 24), byte(e.at >> 16), byte(e.at >> 8), byte(e.at), byte(e.generation >> 8),
+				byte(e.generation)})
 		}
-		fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", size, Stream(fmt.Sprintf("/Type /XRef /Size %d /Index [%s] /W [1 4 2] %s", size+1, index.String(), trailer), rows.Bytes()))
+		fmt.Fprintf(&w.out, "%d 0 obj\n%s\nendobj\n", size,
+			Stream(fmt.Sprintf("/Type /XRef /Size %d /Index [%s] /W [1 4 2] %s", size+1, index.String(), trailer), rows.Bytes()))
 	} else {
 		w.out.WriteString("xref\n")
 		for _, e := range w.entries {

@@ -66,7 +66,8 @@ func Inspect(file []byte) (d *Document, err error) {
 	if err := ctx.EnsurePageCount(); err != nil {
 		return nil, ErrDamaged
 	}
-	d = &Document{Streams: ctx.Read.UsingXRefStreams || ctx.Read.UsingObjectStreams, Encrypted: ctx.Encrypt != nil, ID: len(ctx.ID) == 2, Info: map[string]string{}, Catalog: map[string]bool{}}
+	d = &Document{Streams: ctx.Read.UsingXRefStreams || ctx.Read.UsingObjectStreams, Encrypted: ctx.Encrypt != nil,
+		ID: len(ctx.ID) == 2, Info: map[string]string{}, Catalog: map[string]bool{}}
 	look := &looker{ctx: ctx, d: d}
 	root, err := ctx.Catalog()
 	if err != nil {

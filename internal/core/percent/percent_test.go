@@ -7,7 +7,8 @@ import (
 
 func TestPercent(t *testing.T) {
 	for _, c := range []struct{ text, encoded, complete string }{
-		{"a b", "a%20b", "a%20b"}, {"100%", "100%25", "100%25"}, {"%7Ea%2fb%zz", "%257Ea%252fb%25zz", "%7Ea%2fb%25zz"}, {"ü", "%C3%BC", "%C3%BC"}, {"%", "%25", "%25"}, {"%4", "%254", "%254"}, {"", "", ""},
+		{"a b", "a%20b", "a%20b"}, {"100%", "100%25", "100%25"}, {"%7Ea%2fb%zz", "%257Ea%252fb%25zz", "%7Ea%2fb%25zz"},
+		{"ü", "%C3%BC", "%C3%BC"}, {"%", "%25", "%25"}, {"%4", "%254", "%254"}, {"", "", ""},
 	} {
 		if got := Encode(c.text, Unreserved); got != c.encoded || Decode(got) != c.text {
 			t.Errorf("%q: %q, back %q; want %q", c.text, got, Decode(got), c.encoded)

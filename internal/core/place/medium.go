@@ -86,7 +86,8 @@ func ReadMedium(o *fields.Object) Medium {
 		o.Problem("key", "place.medium", "is %.60q; a key has small letters, digits and hyphens", m.Key)
 	}
 	if n := len(m.Name); (n == 0 || n > MaxMediumName) && o.Sound("name") {
-		o.Problem("name", "place.medium", "is missing or longer than %d bytes; call it what you call the thing, such as herb label", MaxMediumName)
+		o.Problem("name", "place.medium",
+			"is missing or longer than %d bytes; call it what you call the thing, such as herb label", MaxMediumName)
 	}
 	m.Substrate = o.OneOf("substrate", keysOf(Substrates)...)
 	m.Light = o.OneOf("light", Lights...)
@@ -125,14 +126,16 @@ func pair(o *fields.Object, key string, least, most float64, what string) (a, b 
 		}
 	}
 	if o.Sound(key) {
-		o.Problem(key, "place.size", "is not two numbers from %s to %s: %s", measure.Number(least, 1), measure.Count(int(most)), what)
+		o.Problem(key, "place.size", "is not two numbers from %s to %s: %s", measure.Number(least, 1),
+			measure.Count(int(most)), what)
 	}
 	return 0, 0
 }
 
 // MarshalJSON writes the form that ReadMedium reads.
 func (m Medium) MarshalJSON() ([]byte, error) {
-	out := map[string]any{"key": m.Key, "name": m.Name, "group": m.Group, "substrate": m.Substrate, "light": m.Light, "width_mm": schema.Millimetres(m.Width), "distance_mm": schema.Millimetres(m.Distance)}
+	out := map[string]any{"key": m.Key, "name": m.Name, "group": m.Group, "substrate": m.Substrate, "light": m.Light,
+		"width_mm": schema.Millimetres(m.Width), "distance_mm": schema.Millimetres(m.Distance)}
 	if m.Size[0] > 0 {
 		out["size_mm"] = []float64{schema.Millimetres(m.Size[0]), schema.Millimetres(m.Size[1])}
 	}
@@ -166,8 +169,9 @@ func Own(key string) bool { return strings.HasPrefix(key, OwnKey) && mediumKey.M
 
 // Habits are what a placement takes from its medium, by key of the job file; a nil takes the key away.
 func (m Medium) Habits() map[string]any {
-	out := map[string]any{"medium": m.Key, "substrate": m.Substrate, "light": m.Light, "width_mm": float64(m.Width), "distance_mm": float64(m.Distance),
-		"radius_mm": nil, "behind_glass": nil, "moving": nil, "pixels": nil}
+	out := map[string]any{"medium": m.Key, "substrate": m.Substrate, "light": m.Light, "width_mm": float64(m.Width),
+		"distance_mm": float64(m.Distance),
+		"radius_mm":   nil, "behind_glass": nil, "moving": nil, "pixels": nil}
 	if m.Radius > 0 {
 		out["radius_mm"] = float64(m.Radius)
 	}

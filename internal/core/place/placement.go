@@ -31,7 +31,8 @@ const (
 
 // Placement is one place a code hangs, lies or shows.
 type Placement struct {
-	ID            string // of its own in a draft, so that changes mean it whatever its index; says nothing of the code, and may be ""
+	// of its own in a draft, so that changes mean it whatever its index; says nothing of the code, and may be ""
+	ID            string
 	Name          string
 	Medium        string // key of a Medium, or ""
 	Substrate     string // key of a Substrate
@@ -134,30 +135,47 @@ var Fields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "id", At: schema.In(func(p *Placement) any { return &p.ID }), Pattern: idForm.String(), Off: true, Fixed: true,
 			About: "Which placement it is, whatever it is called and wherever it stands in the list; given to those that have none."},
-		{Key: "name", At: schema.In(func(p *Placement) any { return &p.Name }), Type: schema.Line, Required: true, Keep: true, Most: 60, Called: "name of the place", Label: "Name",
+		{Key: "name", At: schema.In(func(p *Placement) any { return &p.Name }), Type: schema.Line, Required: true, Keep: true,
+			Most: 60, Called: "name of the place", Label: "Name",
 			About: "Unlike any other placement's."},
-		{Key: "medium", Read: readMedium, Write: func(part any) any { return nonempty(part.(*Placement).Medium) }, ChoicesOf: mediaNames, Called: "medium", Label: "Medium", Along: mediumHabits,
+		{Key: "medium", Read: readMedium, Write: func(part any) any { return nonempty(part.(*Placement).Medium) },
+			ChoicesOf: mediaNames, Called: "medium", Label: "Medium", Along: mediumHabits,
 			Schema: `{"anyOf": [{"$ref": "#/$defs/medium-key"}, {"type": "string", "pattern": "^own:[a-z0-9][a-z0-9-]{0,39}$"}]}`,
-			About:  "Brings the habits of its kind for what is not given; own: is one that a workspace keeps, which brings none here."},
-		keyed("substrate", "place.substrate", "substrate", substrates, schema.Field{Keep: true, Called: "substrate", Label: "Printed on", Schema: `{"$ref": "#/$defs/substrate"}`},
+			About: "Brings the habits of its kind for what is not given; own: is one that a workspace keeps, which brings " +
+				"none here."},
+		keyed("substrate", "place.substrate", "substrate", substrates,
+			schema.Field{Keep: true, Called: "substrate", Label: "Printed on", Schema: `{"$ref": "#/$defs/substrate"}`},
 			func(p *Placement) *string { return &p.Substrate }),
-		side("width_mm", "the side of the symbol with its quiet zone", MinWidth, MaxWidth, schema.Field{Pixels: true, Called: "width", Label: "Width",
-			About: "Side of the symbol, quiet zone included."}, func(p *Placement) *measure.Length { return &p.Width }),
-		side("distance_mm", "from the phone to the code", MinDistant, MaxDistant, schema.Field{Called: "distance", Label: "Scanned from",
-			About: "From the phone to the code; ten times the width if not given."}, func(p *Placement) *measure.Length { return &p.Distance }),
-		keyed("light", "place.light", "light", func() []schema.Choice { return lit }, schema.Field{Keep: true, Called: "light", Label: "Light", Schema: `{"enum": ["indoor", "outdoor", "dim"], "default": "indoor"}`},
+		side("width_mm", "the side of the symbol with its quiet zone", MinWidth, MaxWidth,
+			schema.Field{Pixels: true, Called: "width", Label: "Width",
+				About: "Side of the symbol, quiet zone included."}, func(p *Placement) *measure.Length { return &p.Width }),
+		side("distance_mm", "from the phone to the code", MinDistant, MaxDistant,
+			schema.Field{Called: "distance", Label: "Scanned from",
+				About: "From the phone to the code; ten times the width if not given."}, func(p *Placement) *measure.Length {
+				return &p.Distance
+			}),
+		keyed("light", "place.light", "light", func() []schema.Choice {
+			return lit
+		}, schema.Field{Keep: true, Called: "light", Label: "Light",
+			Schema: `{"enum": ["indoor", "outdoor", "dim"], "default": "indoor"}`},
 			func(p *Placement) *string { return &p.Light }),
-		{Key: "background", Type: schema.Colour, At: schema.In(func(p *Placement) any { return &p.Background }), Example: "#f4efe6", Called: "ground", Label: "Ground",
+		{Key: "background", Type: schema.Colour, At: schema.In(func(p *Placement) any { return &p.Background }),
+			Example: "#f4efe6", Called: "ground", Label: "Ground",
 			About: "What lies under a code without paper."},
 		{Key: "clear_mm", Type: schema.Length, Read: readClear, Write: func(part any) any {
 			if c := part.(*Placement).Clear; c != nil {
 				return schema.Millimetres(*c)
 			}
 			return nil
-		}, Most: MaxWidth, Called: "free space", Label: "Clear space", Example: "not known", Hint: "From its border to what is printed beside it.", About: "Free of print around the code's own border; not known if not given."},
-		keyed("use", "place.use", "use", uses, schema.Field{Called: "use", Label: "Scanned at", Schema: `{"enum": ["", "till", "distribution"]}`,
-			About: "Where scanners of the trade read a code with GS1 identifiers; decides how wide a module has to be."}, func(p *Placement) *string { return &p.Use }),
-		{Key: "readable", Type: schema.Flag, At: schema.In(func(p *Placement) any { return &p.HumanReadable }), Called: "figures beneath", Label: "Figures beneath",
+		}, Most: MaxWidth, Called: "free space", Label: "Clear space", Example: "not known",
+			Hint:  "From its border to what is printed beside it.",
+			About: "Free of print around the code's own border; not known if not given."},
+		keyed("use", "place.use", "use", uses, schema.Field{Called: "use", Label: "Scanned at",
+			Schema: `{"enum": ["", "till", "distribution"]}`,
+			About:  "Where scanners of the trade read a code with GS1 identifiers; decides how wide a module has to be."},
+			func(p *Placement) *string { return &p.Use }),
+		{Key: "readable", Type: schema.Flag, At: schema.In(func(p *Placement) any { return &p.HumanReadable }),
+			Called: "figures beneath", Label: "Figures beneath",
 			About: "The identifiers stand in figures beneath the code."},
 		{Key: "radius_mm", Type: schema.Length, Flat: true, Read: func(o schema.Reader, part any) {
 			if o.Has("radius_mm") {
@@ -170,16 +188,25 @@ var Fields = schema.Part{
 				return r
 			}
 			return nil
-		}, Most: MaxWidth * 10, Called: "curve", Label: "Curve", Example: "flat", Hint: "Radius of the bottle or tube it goes around.", About: "Of the bottle or tube it is wrapped around, 5 or more; 0 is flat, whatever the habit of the medium."},
-		habitual("behind_glass", "glass", "Behind glass", "", func(p *Placement) *bool { return &p.Glass }, func(m Medium) bool { return m.Glass }),
-		habitual("moving", "movement", "Scanned while moving", "It, or the people who scan it, move.", func(p *Placement) *bool { return &p.Moving }, func(m Medium) bool { return m.Moving }),
+		}, Most: MaxWidth * 10, Called: "curve", Label: "Curve", Example: "flat",
+			Hint:  "Radius of the bottle or tube it goes around.",
+			About: "Of the bottle or tube it is wrapped around, 5 or more; 0 is flat, whatever the habit of the medium."},
+		habitual("behind_glass", "glass", "Behind glass", "", func(p *Placement) *bool { return &p.Glass }, func(m Medium) bool {
+			return m.Glass
+		}),
+		habitual("moving", "movement", "Scanned while moving", "It, or the people who scan it, move.", func(p *Placement) *bool {
+			return &p.Moving
+		}, func(m Medium) bool { return m.Moving }),
 		{Key: "pixels", Type: schema.Whole, Read: readPixels, Write: func(part any) any {
 			if n := part.(*Placement).Pixels; n != 0 {
 				return n
 			}
 			return nil
-		}, Least: MinPixels, Most: MaxScreenPixels, Called: "pixels of the screen", Label: "Screen pixels", Example: "as many as it takes", Hint: "That the code is wide where it is shown.", About: "Of the screen, that the code is wide."},
-		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MaxKeyword, Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message.",
+		}, Least: MinPixels, Most: MaxScreenPixels, Called: "pixels of the screen", Label: "Screen pixels",
+			Example: "as many as it takes", Hint: "That the code is wide where it is shown.",
+			About: "Of the screen, that the code is wide."},
+		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MaxKeyword,
+			Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message.",
 			About: "Goes into the message of an sms or email, so it tells where it was sent from."},
 		{Key: "artwork", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Artwork }), Part: &artworkFields},
 		{Key: "words", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Words }), Part: &wordsFields},
@@ -207,7 +234,8 @@ func readMedium(o schema.Reader, part any) {
 		p.Substrate, p.Light, p.Radius, p.Glass, p.Moving = m.Substrate, m.Light, m.Radius, m.Glass, m.Moving
 		p.Width, p.Distance = m.Width, m.Distance
 	case !Own(p.Medium):
-		o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium, strings.Join(schema.Values(mediaNames()), ", "))
+		o.Problem("medium", "place.medium", "%q is not a medium; known are %s", p.Medium,
+			strings.Join(schema.Values(mediaNames()), ", "))
 	}
 }
 
@@ -236,7 +264,9 @@ func readClear(o schema.Reader, part any) {
 	}
 	mm := o.Number("clear_mm", 0)
 	if o.Sound("clear_mm") && (mm < 0 || mm > MaxWidth) {
-		o.Problem("clear_mm", "place.size", "is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3), measure.Count(MaxWidth))
+		o.Problem("clear_mm", "place.size",
+			"is %s mm; it lies between 0 and %s (from the code's border to what is printed beside it)", measure.Number(mm, 3),
+			measure.Count(MaxWidth))
 	}
 	l := measure.Length(mm)
 	part.(*Placement).Clear = &l
@@ -248,7 +278,9 @@ func readPixels(o schema.Reader, part any) {
 	}
 	n := o.Number("pixels", 0)
 	if o.Sound("pixels") && (n < MinPixels || n > MaxScreenPixels || n != math.Trunc(n)) {
-		o.Problem("pixels", "place.pixels", "is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3), MinPixels, measure.Count(MaxScreenPixels))
+		o.Problem("pixels", "place.pixels",
+			"is %s; it is a whole number from %d to %s (pixels of the screen that the code is wide)", measure.Number(n, 3),
+			MinPixels, measure.Count(MaxScreenPixels))
 		n = 0
 	}
 	part.(*Placement).Pixels = int(n)
@@ -265,7 +297,8 @@ func Read(o *fields.Object) Placement {
 
 func (p *Placement) check(o *fields.Object) {
 	if p.ID != "" && !idForm.MatchString(p.ID) {
-		o.Problem("id", "place.id", "is %.20q; an id has up to 16 small letters and digits and begins with a letter. It may be left out", p.ID)
+		o.Problem("id", "place.id",
+			"is %.20q; an id has up to 16 small letters and digits and begins with a letter. It may be left out", p.ID)
 		p.ID = ""
 	}
 	if p.Name == "" {
@@ -291,7 +324,8 @@ func (p *Placement) check(o *fields.Object) {
 func radius(o *fields.Object) measure.Length {
 	mm := o.Number("radius_mm", 0)
 	if o.Has("radius_mm") && o.Sound("radius_mm") && mm != 0 && (mm < MinRadius || mm > MaxWidth*10) {
-		o.Problem("radius_mm", "place.radius", "is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), MinRadius, measure.Count(MaxWidth*10))
+		o.Problem("radius_mm", "place.radius",
+			"is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), MinRadius, measure.Count(MaxWidth*10))
 	}
 	return measure.Length(mm)
 }
@@ -324,5 +358,6 @@ func (p Placement) MarshalJSON() ([]byte, error) { return Fields.Write(&p, nil).
 // Where names the place for a sentence: "at gate: uncoated paper, outdoor, 1.5 m".
 func (p Placement) Where() string {
 	s, _ := SubstrateOf(p.Substrate)
-	return fmt.Sprintf("at %s: %s, %s, from %s", p.Name, s.Name, map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "in dim light"}[p.Light], p.Distance.Spoken())
+	return fmt.Sprintf("at %s: %s, %s, from %s", p.Name, s.Name,
+		map[string]string{"indoor": "indoors", "outdoor": "outdoors", "dim": "in dim light"}[p.Light], p.Distance.Spoken())
 }

@@ -41,7 +41,8 @@ func Around(p *Proof, in Input, c Context) *Proof {
 		}
 		out.Findings = append(out.Findings, f)
 	}
-	if asked, g := c.House.LeastGrade(), p.Grades; asked != "" && g != nil && g.Overall[0] > asked { // the letters are in the order of the grades
+	// the letters are in the order of the grades
+	if asked, g := c.House.LeastGrade(), p.Grades; asked != "" && g != nil && g.Overall[0] > asked {
 		out.Findings = append(out.Findings, Finding{Code: "style.grade", Severity: SeverityNote,
 			Message: fmt.Sprintf("The house asks for a forecast grade of %s; this is %s.", asked, g.Overall[0])})
 	}

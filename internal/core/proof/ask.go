@@ -82,8 +82,9 @@ type Outcome struct {
 	Words     string         `json:"words"`
 	Stage     Stage          `json:"set"`
 	Draws     int            `json:"draws"`
-	Hits      map[string]int `json:"hits"`              // by family, those that were asked
-	Reserve   *float64       `json:"reserve,omitempty"` // share of correctable codewords left in the worst block of a picture that was read
+	Hits      map[string]int `json:"hits"` // by family, those that were asked
+	// share of correctable codewords left in the worst block of a picture that was read
+	Reserve *float64 `json:"reserve,omitempty"`
 }
 
 // Everyone says whether every family read every draw.
@@ -140,7 +141,8 @@ func (o Outcome) Least() int {
 }
 
 // ask takes pictures under conditions and shows them to every reader, readers side by side. Leaving through ctx gives its error.
-func ask(ctx context.Context, in Input, panel Panel, list []Condition, from <-chan taken) (readings []Reading, outcomes []Outcome, err error) {
+func ask(ctx context.Context, in Input, panel Panel, list []Condition, from <-chan taken) (readings []Reading, outcomes []Outcome,
+	err error) {
 	reversed := in.Look.Ink.Luminance() > paperOf(in).Luminance()
 	answers, again := make([][]Answer, len(panel.Readers)), make([][]Answer, len(panel.Readers))
 	var shots []shot

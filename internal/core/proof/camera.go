@@ -39,7 +39,8 @@ func reach(in Input) [2]float64 {
 // expose takes the scene in pixels pixels, with a margin of ground around it.
 func expose(in Input, pixels int, ground float64) (*image.Gray, error) {
 	margin := max(8, pixels/20)
-	v := raster.View{Width: pixels + 2*margin, Height: pixels + 2*margin, Scale: float64(pixels) / in.Scene.Width, X: float64(margin), Y: float64(margin)}
+	v := raster.View{Width: pixels + 2*margin, Height: pixels + 2*margin, Scale: float64(pixels) / in.Scene.Width,
+		X: float64(margin), Y: float64(margin)}
 	y, err := raster.Luminance(in.Scene, v, ground)
 	if err != nil {
 		return nil, err

@@ -81,23 +81,30 @@ func Conditions(in Input) []Condition {
 // ofFiles are the files themselves as readers are given them, without a camera.
 func ofFiles(in Input) []Condition {
 	out := []Condition{
-		{Key: "picture", Words: "in the PNG", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) { return in.File, nil }},
-		{Key: "outlines", Words: "in the outlines of the vector files", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
-			modules := in.Symbol.Size + 2*in.QuietZone
-			return expose(in, modules*max(2, min(8, maxFrame/modules)), groundOf(in))
+		{Key: "picture", Words: "in the PNG", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
+			return in.File, nil
 		}},
+		{Key: "outlines", Words: "in the outlines of the vector files", Stage: Ordinary, Draws: 1,
+			file: func(in Input) (*image.Gray, error) {
+				modules := in.Symbol.Size + 2*in.QuietZone
+				return expose(in, modules*max(2, min(8, maxFrame/modules)), groundOf(in))
+			}},
 	}
 	if in.Framed != nil {
-		out = append(out, Condition{Key: "framed", Words: "in its frame", Stage: Ordinary, Draws: 1, file: func(in Input) (*image.Gray, error) {
-			per := max(2, min(6, maxFrame*modulesOf(in)/max(in.Framed.Width, in.Framed.Height)*in.Scene.Width/modulesOf(in)/modulesOf(in)))
-			scale := per * modulesOf(in) / in.Scene.Width // pixels a millimetre
-			v := raster.View{Width: int(math.Ceil(in.Framed.Width*scale)) + 16, Height: int(math.Ceil(in.Framed.Height*scale)) + 16, Scale: scale, X: 8, Y: 8}
-			y, err := raster.Luminance(in.Framed, v, groundOf(in))
-			if err != nil {
-				return nil, err
-			}
-			return raster.Gray(y, v.Width), nil
-		}})
+		out = append(out, Condition{Key: "framed", Words: "in its frame", Stage: Ordinary, Draws: 1,
+			file: func(in Input) (*image.Gray, error) {
+				per := max(2, min(6, maxFrame*modulesOf(in)/max(in.Framed.Width,
+					in.Framed.Height)*in.Scene.Width/modulesOf(in)/modulesOf(in)))
+				scale := per * modulesOf(in) / in.Scene.Width // pixels a millimetre
+				v := raster.View{Width: int(math.Ceil(in.Framed.Width*scale)) + 16,
+					Height: int(math.Ceil(in.Framed.Height*scale)) +
+						16, Scale: scale, X: 8, Y: 8}
+				y, err := raster.Luminance(in.Framed, v, groundOf(in))
+				if err != nil {
+					return nil, err
+				}
+				return raster.Gray(y, v.Width), nil
+			}})
 	}
 	return out
 }
@@ -115,12 +122,16 @@ func (to *conditions) add(set Stage, key, words string, setup circumstance) {
 // ordinary is what everybody meets with.
 func (to *conditions) ordinary() {
 	to.add(Ordinary, "distance", "from its distance", func(*Pixels, *optics.Setup, *rand.Rand) {})
-	to.add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance = max(p.Near, c.Distance/2) })
+	to.add(Ordinary, "nearer", "from half the distance", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Distance = max(p.Near, c.Distance/2)
+	})
 	to.list[len(to.list)-1].Draws = min(to.draws, 3) // large pictures, of which few are lost
 	to.add(Ordinary, farther, "half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 1.5 })
 	to.add(Ordinary, "smaller", "at 85 % of its width", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { smaller(c, 0.85) })
 	to.add(Ordinary, "slant", "held a little askew", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { lean(c, 18, rng) })
-	to.add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level, c.Uneven = 0.6*c.Level, 0.4 })
+	to.add(Ordinary, "uneven", "in weaker, uneven light", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Level, c.Uneven = 0.6*c.Level, 0.4
+	})
 	to.add(Ordinary, "hand", "in a hand that shakes a little", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
 		c.Motion, c.Blur = 0.2*p.Module, 0.1*p.Module
 	})
@@ -131,7 +142,8 @@ func (to *conditions) ordinary() {
 func (to *conditions) phones() {
 	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	to.list[len(to.list)-1].camera = &optics.Poor
-	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better, camera: &optics.Good}
+	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better,
+		camera: &optics.Good}
 	for _, c := range to.list {
 		if c.Stage == Ordinary && c.setup != nil && c.page == 0 && c.camera == nil {
 			good.each = append(good.each, c.setup)
@@ -157,10 +169,16 @@ func (to *conditions) hard(in Input) {
 	to.add(Hard, "leaning", "leaning back 45°", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.TiltX = 45 })
 	to.add(Hard, "side", "from the side, 45°", func(_ *Pixels, c *optics.Setup, rng *rand.Rand) { c.TiltY = 45 * sign(rng) })
 	to.add(Hard, "dusk", "at dusk", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Level = 0.02 })
-	to.add(usual(at.Glass), "glare", "with a lamp mirrored in it", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Glare = 0.4 })
-	to.add(usual(at.Light == "outdoor" && !s.Screen), "shadow", "half in shadow", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Shade = 0.65 })
+	to.add(usual(at.Glass), "glare", "with a lamp mirrored in it", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Glare = 0.4
+	})
+	to.add(usual(at.Light == "outdoor" && !s.Screen), "shadow", "half in shadow", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Shade = 0.65
+	})
 	to.add(Hard, "focus", "out of focus", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Blur = 0.3 * p.Module })
-	to.add(usual(at.Moving), "moving", "moving past", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Motion = 0.8 * p.Module })
+	to.add(usual(at.Moving), "moving", "moving past", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Motion = 0.8 * p.Module
+	})
 	to.add(Hard, "bottle", "around a bottle", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
 		if c.Radius == 0 { // where it is curved anyway, turned away instead
 			c.Radius = p.Width / 1.1
@@ -174,7 +192,9 @@ func (to *conditions) hard(in Input) {
 func (to *conditions) ofSurface(in Input) {
 	s, _ := place.SubstrateOf(in.Placement.Substrate)
 	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
-		to.add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Misplaced = 2 * misplaced })
+		to.add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+			c.Misplaced = 2 * misplaced
+		})
 	}
 	if _, _, _, ok := roundTile(in); ok {
 		for _, t := range []struct {
@@ -188,7 +208,8 @@ func (to *conditions) ofSurface(in Input) {
 		}
 	}
 	if s.Screen {
-		to.list = append(to.list, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Stage: Abuse, Draws: to.draws,
+		to.list = append(to.list, Condition{Key: "mirrored", Words: "mirrored, as a camera shows its own picture", Stage: Abuse,
+			Draws: to.draws,
 			setup: func(*Pixels, *optics.Setup, *rand.Rand) {}, after: mirrored})
 	}
 }
@@ -208,17 +229,23 @@ func (to *conditions) abuse(in Input) {
 	to.add(Abuse, "worn-most", "with 12 % of it scratched and soiled", worn(0.12))
 	to.add(Abuse, "far", "from twice the distance", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Distance *= 2 })
 	to.add(Abuse, "folded", "folded across", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Fold = 1 })
-	to.add(Abuse, "torn", "with the corner torn off that has no eye", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Torn = 0.16 })
+	to.add(Abuse, "torn", "with the corner torn off that has no eye", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Torn = 0.16
+	})
 	to.add(Abuse, "copied", "photocopied", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
 		c.Gain, c.Dot, c.Bilevel, c.Wear = c.Gain+0.12*p.Module, 25.4/400, true, 0.01
 	})
-	to.add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain += 0.18 * p.Module })
-	to.list = append(to.list, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Stage: Abuse, Draws: to.draws,
-		setup: func(p *Pixels, c *optics.Setup, _ *rand.Rand) {}, after: squeezed})
-	to.add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once", func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
-		lean(c, 24, rng)
-		c.Shade, c.Wear, c.Motion = 0.3, 0.02, 0.3*p.Module
+	to.add(Abuse, "heavy", "printed far too heavily", func(p *Pixels, c *optics.Setup, _ *rand.Rand) {
+		c.Gain += 0.18 * p.Module
 	})
+	to.list = append(to.list, Condition{Key: "sent", Words: "photographed and sent on as a small JPEG", Stage: Abuse,
+		Draws: to.draws,
+		setup: func(p *Pixels, c *optics.Setup, _ *rand.Rand) {}, after: squeezed})
+	to.add(Abuse, "all", "askew, half in shadow, scratched and in a restless hand, all at once",
+		func(p *Pixels, c *optics.Setup, rng *rand.Rand) {
+			lean(c, 24, rng)
+			c.Shade, c.Wear, c.Motion = 0.3, 0.02, 0.3*p.Module
+		})
 }
 
 // ConditionOf finds one of a place's conditions by its key.

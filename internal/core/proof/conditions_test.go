@@ -31,7 +31,8 @@ func TestConditions(t *testing.T) {
 	}
 	seen := map[string]bool{}
 	for _, c := range proof.Conditions(indoors) {
-		if want := cmp.Or(map[string]int{"picture": 1, "outlines": 1, "nearer": 3, "good": 14}[c.Key], 5); seen[c.Key] || c.Words == "" || c.Draws != want {
+		if want := cmp.Or(map[string]int{"picture": 1, "outlines": 1, "nearer": 3, "good": 14}[c.Key], 5); seen[c.Key] ||
+			c.Words == "" || c.Draws != want {
 			t.Errorf("%+v", c)
 		}
 		seen[c.Key] = true
@@ -46,21 +47,25 @@ func TestConditions(t *testing.T) {
 		return strings.Join(out, " ")
 	}
 	const base = "picture outlines distance nearer farther smaller slant uneven hand"
-	for place, want := range map[string]string{"": base, `,"light":"outdoor"`: base + " shadow", `,"behind_glass":true`: base + " glare", `,"moving":true`: base + " moving", `,"substrate":"screen","light":"outdoor"`: base} {
+	for place, want := range map[string]string{"": base, `,"light":"outdoor"`: base + " shadow", `,"behind_glass":true`: base +
+		" glare", `,"moving":true`: base + " moving", `,"substrate":"screen","light":"outdoor"`: base} {
 		want += " poor"
 		if got := ordinary(place); got != want {
 			t.Errorf("%q: %s, want %s", place, got, want)
 		}
 	}
 	has := func(text, key string) bool { _, ok := proof.ConditionOf(input(t, text), key); return ok }
-	if has(jobFor("", 60, 500, "coated"), "plates") || !has(jobFor(`,"look":{"ink":"#5b1f33"}`, 60, 500, "coated"), "plates") || has(jobFor(`,"look":{"ink":"#5b1f33"}`, 60, 500, "screen"), "plates") || !has(jobFor("", 60, 500, "screen"), "mirrored") {
+	if has(jobFor("", 60, 500, "coated"), "plates") || !has(jobFor(`,"look":{"ink":"#5b1f33"}`, 60, 500, "coated"), "plates") ||
+		has(jobFor(`,"look":{"ink":"#5b1f33"}`, 60, 500, "screen"), "plates") || !has(jobFor("", 60, 500, "screen"), "mirrored") {
 		t.Error("plates and mirrors are not where they belong")
 	}
-	other := input(t, `{"content":{"kind":"text","text":"`+strings.Repeat("sow ", 90)+`"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+	other := input(t, `{"content":{"kind":"text","text":"`+strings.Repeat("sow ",
+		90)+`"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
 	for _, c := range proof.Conditions(indoors) {
 		for d := range c.Draws {
 			a, b := proof.SetupOf(indoors, c, d), proof.SetupOf(other, c, d)
-			if a.ShiftX != b.ShiftX || a.ShiftY != b.ShiftY || a.Turn != b.Turn || a.Seed != b.Seed || a.TiltX != b.TiltX || a.TiltY != b.TiltY {
+			if a.ShiftX != b.ShiftX || a.ShiftY != b.ShiftY || a.Turn != b.Turn || a.Seed != b.Seed || a.TiltX != b.TiltX ||
+				a.TiltY != b.TiltY {
 				t.Errorf("%s, draw %d depends on the content", c.Key, d)
 			}
 			if next := proof.SetupOf(indoors, c, d+1); next.ShiftX == a.ShiftX || next.Seed == a.Seed {
@@ -81,7 +86,8 @@ func TestPhones(t *testing.T) {
 		}
 		return proof.SetupOf(in, c, draw)
 	}
-	for key, want := range map[string]optics.Camera{"distance": optics.Phone, "slant": optics.Phone, "dusk": optics.Phone, "poor": optics.Poor, "good": optics.Good} {
+	for key, want := range map[string]optics.Camera{"distance": optics.Phone, "slant": optics.Phone, "dusk": optics.Phone,
+		"poor": optics.Poor, "good": optics.Good} {
 		if got := of(key, 0).Camera; got != want {
 			t.Errorf("%s is seen through %q", key, got.Name)
 		}
@@ -89,7 +95,8 @@ func TestPhones(t *testing.T) {
 	if poor := of("poor", 0); poor.Distance != 500 || poor.TiltX != 0 || poor.Level != 1 {
 		t.Errorf("%+v", poor)
 	}
-	for draw, distance := range map[int]float64{0: 500, 1: 250, 2: 750, 3: 500 / 0.85, 4: 500, 7: 500, 8: 250} { // as it is, nearer, farther, smaller, askew
+	// as it is, nearer, farther, smaller, askew
+	for draw, distance := range map[int]float64{0: 500, 1: 250, 2: 750, 3: 500 / 0.85, 4: 500, 7: 500, 8: 250} {
 		if got := of("good", draw).Distance; math.Abs(got-distance) > 1e-9 {
 			t.Errorf("draw %d of a good phone is from %g mm, want %g", draw, got, distance)
 		}
@@ -113,7 +120,8 @@ func large(payload string, side int) func(*image.Gray) ([]string, error) {
 func TestStages(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	asked := 0
-	panel := panelOf(fake{"a", "one", func(img *image.Gray) ([]string, error) { asked++; return large(in.Payload, 100)(img) }}, fake{"b", "two", large(in.Payload, 100)})
+	panel := panelOf(fake{"a", "one", func(img *image.Gray) ([]string, error) { asked++; return large(in.Payload, 100)(img) }},
+		fake{"b", "two", large(in.Payload, 100)})
 	p, err := proof.Prove(t.Context(), in, panel, proof.Ordinary)
 	if err != nil || p.Verdict != proof.Safe {
 		t.Fatal(p, err)
@@ -130,13 +138,15 @@ func TestStages(t *testing.T) {
 		t.Errorf("range %v, estimated %v, %d rungs", p.Range, estimate, len(p.Ladder))
 	}
 	before := asked
-	if again, err := proof.Extend(t.Context(), in, panel, p, proof.Abuse); err != nil || asked != before || len(again.Outcomes) != len(p.Outcomes) {
+	if again, err := proof.Extend(t.Context(), in, panel, p, proof.Abuse); err != nil || asked != before ||
+		len(again.Outcomes) != len(p.Outcomes) {
 		t.Errorf("made again: %d more pictures, %v", asked-before, err)
 	}
 	// A reader that needs more pixels has a shorter range; one that reads nothing has none.
 	last := p.Range[1]
 	for _, side := range []int{140, 200, 260, 10000} {
-		q, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", large(in.Payload, side)}, fake{"b", "two", always(in.Payload)}), proof.Range)
+		q, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", large(in.Payload, side)},
+			fake{"b", "two", always(in.Payload)}), proof.Range)
 		if err != nil || q.Range[1] >= last && last > 0 {
 			t.Errorf("from %d pixels: %v, before %g, %v", side, q.Range, last, err)
 		}
@@ -158,9 +168,12 @@ func TestWhoReads(t *testing.T) {
 		readers []fake
 		says    string
 	}{
-		{"one of two", []fake{{proof.Own, "one", none}, {"b", "two", all}}, "In the PNG, one of two kinds of phone reader cannot read it."},
-		{"two of three", []fake{{proof.Own, "one", none}, {"b", "two", none}, {"c", "three", all}}, "In the PNG, two of three kinds of phone reader cannot read it."},
-		{"every one", []fake{{proof.Own, "one", none}, {"b", "two", none}}, "In the PNG, every kind of phone reader cannot read it."},
+		{"one of two", []fake{{proof.Own, "one", none}, {"b", "two", all}},
+			"In the PNG, one of two kinds of phone reader cannot read it."},
+		{"two of three", []fake{{proof.Own, "one", none}, {"b", "two", none}, {"c", "three", all}},
+			"In the PNG, two of three kinds of phone reader cannot read it."},
+		{"every one", []fake{{proof.Own, "one", none}, {"b", "two", none}},
+			"In the PNG, every kind of phone reader cannot read it."},
 	} {
 		var readers []proof.Reader
 		for _, r := range c.readers {
@@ -179,8 +192,10 @@ func TestWhoReads(t *testing.T) {
 	if err != nil || p.Verdict != proof.Care || p.Headline() != "Some phones cannot read it" {
 		t.Errorf("without a place: %s, %q, %v", p.Verdict, p.Headline(), err)
 	}
-	p, err = proof.Prove(t.Context(), in, panelOf(fake{"a", "one", all}, fake{"strict", "two", none}, fake{"b", "two", all}), proof.Ordinary)
-	if err != nil || p.Headline() != "Some phones cannot read it" || p.Findings[0].Message != "Some phones cannot read this file at all." {
+	p, err = proof.Prove(t.Context(), in, panelOf(fake{"a", "one", all}, fake{"strict", "two", none}, fake{"b", "two", all}),
+		proof.Ordinary)
+	if err != nil || p.Headline() != "Some phones cannot read it" ||
+		p.Findings[0].Message != "Some phones cannot read this file at all." {
 		t.Errorf("a strict relative, without a place: %q %+v %v", p.Headline(), p.Findings, err)
 	}
 }
@@ -226,7 +241,8 @@ func TestGrades(t *testing.T) {
 		}
 		return ""
 	}
-	black, red, pine, paper := of("", "coated"), of(`,"look":{"ink":"#ff3030"}`, "coated"), of(`,"look":{"ink":"#12352b"}`, "coated"), of("", "newsprint")
+	black, red, pine, paper := of("", "coated"), of(`,"look":{"ink":"#ff3030"}`, "coated"),
+		of(`,"look":{"ink":"#12352b"}`, "coated"), of("", "newsprint")
 	if black.Overall != [2]string{"A", "A"} || !black.Forecast || black.Wavelength != 660 || black.Aperture <= 0 {
 		t.Errorf("black: %+v", black)
 	}
@@ -242,13 +258,16 @@ func TestGrades(t *testing.T) {
 	if screen := of("", "screen"); screen.Wavelength != 0 {
 		t.Errorf("a screen under %d nm", screen.Wavelength)
 	}
-	trade := input(t, `{"content":{"kind":"gs1link","gtin":"9521234500018"},"look":{"ink":"#ff3030"},"placements":[{"name":"a","width_mm":24,"distance_mm":200,"use":"till"}]}`)
+	trade := input(t,
+		`{"content":{"kind":"gs1link","gtin":"9521234500018"},"look":{"ink":"#ff3030"},"placements":[{"name":"a","width_mm":24,"distance_mm":200,"use":"till"}]}`)
 	p, err := proof.Prove(t.Context(), trade, good(trade.Payload), proof.Ordinary)
 	if err != nil || !strings.Contains(codes(p), "grade") {
 		t.Errorf("red at the till: %s %v", codes(p), err)
 	}
-	plain := input(t, `{"content":{"kind":"gs1link","gtin":"9521234500018"},"placements":[{"name":"a","width_mm":24,"distance_mm":200,"use":"till"}]}`)
-	if p, err = proof.Prove(t.Context(), plain, good(plain.Payload), proof.Ordinary); err != nil || strings.Contains(codes(p), "grade") {
+	plain := input(t,
+		`{"content":{"kind":"gs1link","gtin":"9521234500018"},"placements":[{"name":"a","width_mm":24,"distance_mm":200,"use":"till"}]}`)
+	if p, err = proof.Prove(t.Context(), plain, good(plain.Payload), proof.Ordinary); err != nil ||
+		strings.Contains(codes(p), "grade") {
 		t.Errorf("black at the till: %s %v", codes(p), err)
 	}
 }

@@ -16,7 +16,8 @@ import (
 // Usual is how a phone sees a code at its place: from its distance, in its light, around its curve, printed as its substrate
 // lets ink spread. Without a place it is ten times the code's width away.
 func Usual(in Input) optics.Setup {
-	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61, Around: in.Around, Seed: 1}
+	c := optics.Setup{Camera: optics.Phone, Distance: in.Scene.Width * 10, Level: 1, ShiftX: 0.37, ShiftY: 0.61,
+		Around: in.Around, Seed: 1}
 	if p := in.Placement; p != nil {
 		c.Distance = max(float64(p.Distance), reach(in)[0])
 		c.Level = map[string]float64{"indoor": 1, "outdoor": 3, "dim": 0.04}[p.Light]

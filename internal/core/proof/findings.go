@@ -18,7 +18,9 @@ import (
 // each one stops a print.
 func findings(in Input, p *Proof, panel Panel) []Finding {
 	out := []Finding{}
-	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readersRule, readings, contrastRule, eyesRule, markRule, quietZone, moduleSize, distance, surroundings, plates, scanners, graded, needs, unplaced, odd, frameRule, surfaceRule, pressRule, contentRules} {
+	for _, rule := range []func(Input, *Proof, Panel) []Finding{prescribed, readersRule, readings, contrastRule, eyesRule,
+		markRule, quietZone, moduleSize, distance, surroundings, plates, scanners, graded, needs, unplaced, odd, frameRule,
+		surfaceRule, pressRule, contentRules} {
 		out = append(out, rule(in, p, panel)...)
 	}
 	out = append(out, dense(in, out)...)
@@ -91,21 +93,25 @@ func contrastRule(in Input, p *Proof, _ Panel) []Finding {
 		case in.Look.Paper.None && in.Placement != nil:
 			f.Fix = palePanel(in)
 		case !in.Look.Paper.None:
-			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour), set("/look/paper", in.Look.Ink)}}
+			f.Fix = &Fix{"Swap ink and paper", patch.Patch{set("/look/ink", in.Look.Paper.Colour),
+				set("/look/paper", in.Look.Ink)}}
 		}
 		return []Finding{f}
 	case c >= ContrastFair:
 		return nil
 	}
 	f := Finding{Code: "contrast", Severity: SeverityNote,
-		Message: fmt.Sprintf("%s and paper differ by %s. That will do; %s leaves room for ink that fades.", palest.Words, percent(c), percent(ContrastFair))}
+		Message: fmt.Sprintf("%s and paper differ by %s. That will do; %s leaves room for ink that fades.", palest.Words,
+			percent(c), percent(ContrastFair))}
 	switch {
 	case c < contrastLost:
 		f.Severity = SeverityStop
-		f.Message = fmt.Sprintf("Too pale: %s and paper differ by only %s. Phones need at least %s.", lowered(palest.Words), percent(c), percent(contrastLeast))
+		f.Message = fmt.Sprintf("Too pale: %s and paper differ by only %s. Phones need at least %s.", lowered(palest.Words),
+			percent(c), percent(contrastLeast))
 	case c < contrastLeast:
 		f.Severity = SeverityCare
-		f.Message = fmt.Sprintf("Pale: %s and paper differ by only %s. Shade, glare and fading ink ask for %s.", lowered(palest.Words), percent(c), percent(contrastLeast))
+		f.Message = fmt.Sprintf("Pale: %s and paper differ by only %s. Shade, glare and fading ink ask for %s.",
+			lowered(palest.Words), percent(c), percent(contrastLeast))
 	}
 	var darker patch.Patch
 	pale := 0
@@ -136,7 +142,8 @@ func lowered(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 // blackOnWhite takes everything off that a code wears.
 func blackOnWhite() *Fix {
-	return &Fix{"Print black on white", patch.Set("/look", map[string]any{"ink": ink.Black.String(), "paper": ink.White.String()})}
+	return &Fix{"Print black on white",
+		patch.Set("/look", map[string]any{"ink": ink.Black.String(), "paper": ink.White.String()})}
 }
 
 // darken scales a colour towards black until its luminance is at most y; ok is false where even black is too light.
@@ -165,16 +172,18 @@ func quietZone(in Input, _ *Proof, _ Panel) []Finding {
 			return nil
 		}
 		f := Finding{Code: "quiet-zone.neighbour", Severity: SeverityCare,
-			Message: fmt.Sprintf("Print comes within %s modules of the code. Phones need 4 clear modules around it: %s mm here.", measure.Number(free, 1), measure.Number(4*module, 1)),
-			Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
+			Message: fmt.Sprintf("Print comes within %s modules of the code. Phones need 4 clear modules around it: %s mm here.",
+				measure.Number(free, 1), measure.Number(4*module, 1)),
+			Fix: &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
 		if free < 2 {
 			f.Severity = SeverityStop
 		}
 		return []Finding{f}
 	}
 	f := Finding{Code: "quiet-zone", Severity: SeverityCare,
-		Message: fmt.Sprintf("The clear border is %d modules wide. Phones need 4 to tell the code from what lies around it.", in.QuietZone),
-		Fix:     &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
+		Message: fmt.Sprintf("The clear border is %d modules wide. Phones need 4 to tell the code from what lies around it.",
+			in.QuietZone),
+		Fix: &Fix{"Widen border to 4 modules", patch.Patch{{Op: "add", Path: "/symbol/quiet_zone", Value: 4}}}}
 	if in.QuietZone < 2 {
 		f.Severity = SeverityStop
 	}
@@ -184,7 +193,8 @@ func quietZone(in Input, _ *Proof, _ Panel) []Finding {
 func modulesOf(in Input) float64 { return float64(in.Symbol.Size + 2*in.QuietZone) }
 
 func setWidth(in Input, mm float64) *Fix {
-	return &Fix{"Print " + measure.Number(mm, 1) + " mm wide", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/width_mm", in.Index), Value: mm}}}
+	return &Fix{"Print " + measure.Number(mm, 1) + " mm wide",
+		patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/width_mm", in.Index), Value: mm}}}
 }
 
 func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
@@ -197,7 +207,8 @@ func moduleSize(in Input, _ *Proof, _ Panel) []Finding {
 		return nil
 	}
 	f := Finding{Code: "module-size", Severity: SeverityNote,
-		Message: fmt.Sprintf("Small for %[2]s: a module is %[1]s mm wide and should have %[3]s mm, because %[4]s.", measure.Number(module, 2), s.Name, measure.Number(s.MinXDimension, 2), s.Spread)}
+		Message: fmt.Sprintf("Small for %[2]s: a module is %[1]s mm wide and should have %[3]s mm, because %[4]s.",
+			measure.Number(module, 2), s.Name, measure.Number(s.MinXDimension, 2), s.Spread)}
 	if module < s.MinXDimension*0.85 {
 		f.Severity = SeverityCare
 	}
@@ -237,12 +248,16 @@ func prescribed(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	p := c.Prescribes()
 	if p.Plain && !plain(in) {
-		out = append(out, Finding{Code: "look.plain", Severity: SeverityCare, Message: strings.ToUpper(p.Name[:1]) + p.Name[1:] + " is meant dark on white, in plain modules; scanners at tills and in banks may refuse another dress.", Fix: blackOnWhite()})
+		out = append(out, Finding{Code: "look.plain", Severity: SeverityCare, Message: strings.ToUpper(p.Name[:1]) + p.Name[1:] +
+			" is meant dark on white, in plain modules; scanners at tills and in banks may refuse another dress.",
+			Fix: blackOnWhite()})
 	}
 	if p.Side > 0 && in.Placement != nil {
 		side := in.Scene.Width * float64(in.Symbol.Size) / modulesOf(in)
 		if math.Abs(side-p.Side) > 0.5 {
-			f := Finding{Code: "size.prescribed", Severity: SeverityStop, Message: fmt.Sprintf("%s is %s mm wide without its border; this one is %s mm.", strings.ToUpper(p.Name[:1])+p.Name[1:], measure.Number(p.Side, 1), measure.Number(side, 1))}
+			f := Finding{Code: "size.prescribed", Severity: SeverityStop,
+				Message: fmt.Sprintf("%s is %s mm wide without its border; this one is %s mm.",
+					strings.ToUpper(p.Name[:1])+p.Name[1:], measure.Number(p.Side, 1), measure.Number(side, 1))}
 			f.Fix = setWidth(in, math.Round(p.Side*modulesOf(in)/float64(in.Symbol.Size)*1000)/1000)
 			out = append(out, f)
 		}
@@ -276,8 +291,11 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if differs < ContrastFair {
 		out = append(out, Finding{Code: "scanner.red", Severity: SeverityCare,
-			Message: fmt.Sprintf("Scanners light with red, in which this ink and its ground differ by about %s. Safe is %s; the printed ink has the last word.", measure.Number(math.Max(0, differs)*100, 0)+" %", measure.Number(contrastGood*100, 0)+" %"),
-			Fix:     blackOnWhite()})
+			Message: fmt.Sprintf(
+				"Scanners light with red, in which this ink and its ground differ by about %s. Safe is %s; the printed ink "+
+					"has the last word.", measure.Number(math.Max(0, differs)*100, 0)+" %",
+				measure.Number(contrastGood*100, 0)+" %"),
+			Fix: blackOnWhite()})
 	}
 	if in.Placement == nil || in.Placement.Use == "" {
 		return out
@@ -287,11 +305,15 @@ func scanners(in Input, _ *Proof, _ Panel) (out []Finding) {
 		return out
 	}
 	if in.Content.Kind() == "gs1data" && use.Key == "till" {
-		out = append(out, Finding{Code: "scanner.till", Severity: SeverityCare, Message: "Tills read a product from a GS1 Digital Link; an element string in a QR code is not among the symbols for the point of sale."})
+		out = append(out, Finding{Code: "scanner.till", Severity: SeverityCare,
+			Message: "Tills read a product from a GS1 Digital Link; an element string in a QR code is not among the symbols " +
+				"for the point of sale."})
 	}
 	module := in.Scene.Width / modulesOf(in)
 	if module < use.Least*0.999 || module > use.Most*1.001 {
-		f := Finding{Code: "scanner.size", Severity: SeverityStop, Message: fmt.Sprintf("A module is %s mm wide. For %s it has to be %s to %s mm.", measure.Number(module, 3), use.Name, measure.Number(use.Least, 3), measure.Number(use.Most, 3))}
+		f := Finding{Code: "scanner.size", Severity: SeverityStop,
+			Message: fmt.Sprintf("A module is %s mm wide. For %s it has to be %s to %s mm.", measure.Number(module, 3), use.Name,
+				measure.Number(use.Least, 3), measure.Number(use.Most, 3))}
 		want := use.Least
 		if module > use.Most {
 			want = use.Most
@@ -322,7 +344,8 @@ func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	middle, off := layout.CoreShare(in.Look)
 	if ring := layout.RingShare(in.Look); ring < minRing-1e-9 {
 		f := Finding{Code: "eye.ring", Severity: SeverityCare,
-			Message: fmt.Sprintf("Phones find a code by its eyes. Built of these modules their ring is only %s as thick as it should be; %s is needed.", measure.Number(ring*100, 0)+" %", measure.Number(minRing*100, 0)+" %")}
+			Message: fmt.Sprintf(
+				"Phones find a code by its eyes. Built of these modules their ring is only %s as thick as it should be; %s is needed.", measure.Number(ring*100, 0)+" %", measure.Number(minRing*100, 0)+" %")}
 		if in.Look.Eyes.Own == [3]bool{} {
 			f.Fix = &Fix{"Make the rings solid", patch.Patch{{Op: "remove", Path: "/look/eyes/ring/texture"}}}
 		}
@@ -333,9 +356,12 @@ func eyesRule(in Input, _ *Proof, _ Panel) []Finding {
 	}
 	percent := func(f float64) string { return measure.Number(f*100, 0) + " %" }
 	f := Finding{Code: "eye.core", Severity: SeverityCare,
-		Message: fmt.Sprintf("Phones find a code by its eyes. Off its middle this core is only %s as wide as a square one; many phones need %s.", percent(off), percent(minCore))}
+		Message: fmt.Sprintf(
+			"Phones find a code by its eyes. Off its middle this core is only %s as wide as a square one; many phones need %s.",
+			percent(off), percent(minCore))}
 	if off >= minCore && middle < minMiddle {
-		f.Message = fmt.Sprintf("Phones find a code by its eyes. Across its middle this core is only %s as wide as a square one; some phones need %s.", percent(middle), percent(minMiddle))
+		f.Message = fmt.Sprintf(
+			"Phones find a code by its eyes. Across its middle this core is only %s as wide as a square one; some phones need %s.", percent(middle), percent(minMiddle))
 	}
 	if in.Look.Eyes.All.Core.Motif != "square" && in.Look.Eyes.Own == [3]bool{} {
 		f.Fix = &Fix{"Use a square core", patch.Patch{{Op: "remove", Path: "/look/eyes/core/motif"}}}

@@ -28,8 +28,8 @@ func told(list []Finding) string {
 
 func grey(v uint8) ink.Colour { return ink.Colour{R: v, G: v, B: v} }
 
-// TestContrastRule: the steps B, C and D of symbol contrast in ISO/IEC 15415:2011, table 2, 55, 40 and 20 %; the fix darkens to 70 %, step A: a grey of #949494,
-// whose luminance is 0.296, on white.
+// TestContrastRule: the steps B, C and D of symbol contrast in ISO/IEC 15415:2011, table 2, 55, 40 and 20 %; the fix darkens
+// to 70 %, step A: a grey of #949494, whose luminance is 0.296, on white.
 func TestContrastRule(t *testing.T) {
 	pale := sits(40, 300)
 	pale.Look.Ink = grey(0xc0)
@@ -38,10 +38,18 @@ func TestContrastRule(t *testing.T) {
 		want     string
 	}{
 		{0.55, ""},
-		{0.549, "note contrast: Ink and paper differ by 55 %. That will do; 55 % leaves room for ink that fades. [Darken ink to #949494]"},
-		{0.40, "note contrast: Ink and paper differ by 40 %. That will do; 55 % leaves room for ink that fades. [Darken ink to #949494]"},
-		{0.399, "care contrast: Pale: ink and paper differ by only 40 %. Shade, glare and fading ink ask for 40 %. [Darken ink to #949494]"},
-		{0.20, "care contrast: Pale: ink and paper differ by only 20 %. Shade, glare and fading ink ask for 40 %. [Darken ink to #949494]"},
+		{0.549,
+			"note contrast: Ink and paper differ by 55 %. That will do; 55 % leaves room for ink that fades. [Darken ink to " +
+				"#949494]"},
+		{0.40,
+			"note contrast: Ink and paper differ by 40 %. That will do; 55 % leaves room for ink that fades. [Darken ink to " +
+				"#949494]"},
+		{0.399,
+			"care contrast: Pale: ink and paper differ by only 40 %. Shade, glare and fading ink ask for 40 %. [Darken ink to " +
+				"#949494]"},
+		{0.20,
+			"care contrast: Pale: ink and paper differ by only 20 %. Shade, glare and fading ink ask for 40 %. [Darken ink to " +
+				"#949494]"},
 		{0.199, "stop contrast: Too pale: ink and paper differ by only 20 %. Phones need at least 40 %. [Darken ink to #949494]"},
 	} {
 		if got := told(contrastRule(pale, &Proof{Contrast: c.contrast}, Panel{})); got != c.want {
@@ -62,12 +70,16 @@ func TestContrastRule(t *testing.T) {
 	graded := pale
 	graded.Look.Shade = ink.Gradient{Kind: "linear", N: 2}
 	graded.Look.Shade.Stops[0].Colour, graded.Look.Shade.Stops[1].Colour = grey(0xc0), grey(0xd0)
-	if got := contrastRule(graded, &Proof{Contrast: 0.3}, Panel{}); told(got) != "care contrast: Pale: the palest part of the ink and paper differ by only 30 %. Shade, glare and fading ink ask for 40 %. [Darken the inks that are pale]" || len(got[0].Fix.Patch) != 2 {
+	if got := contrastRule(graded, &Proof{Contrast: 0.3},
+		Panel{}); told(
+		got) != "care contrast: Pale: the palest part of the ink and paper differ by only 30 %. Shade, glare and fading ink "+
+		"ask for 40 %. [Darken the inks that are pale]" || len(got[0].Fix.Patch) != 2 {
 		t.Errorf("%s %+v", told(got), got[0].Fix)
 	}
 }
 
-// TestReversedRule: light on dark stops a print, and says how many kinds of reader refuse it and how many exchange dark and light.
+// TestReversedRule: light on dark stops a print, and says how many kinds of reader refuse it and how many exchange dark and
+// light.
 func TestReversedRule(t *testing.T) {
 	in := sits(40, 300)
 	in.Look.Ink, in.Look.Paper.Colour = ink.White, ink.Black
@@ -84,13 +96,21 @@ func TestReversedRule(t *testing.T) {
 		want     string
 	}{
 		{"nobody was asked", nil, " [Swap ink and paper]"},
-		{"one of three refuses", []Reading{picture("a", false), read("b"), read("c")}, " Here one of three kinds of phone reader cannot read it. [Swap ink and paper]"},
-		{"one exchanges", []Reading{picture("a", true), read("b"), read("c")}, " One of three kinds of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
-		{"two exchange", []Reading{picture("a", true), picture("b", true), read("c")}, " Two of three kinds of phone reader read it only with dark and light exchanged. [Swap ink and paper]"},
-		{"all exchange", []Reading{picture("a", true), picture("b", true)}, " Every kind of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
-		{"both", []Reading{picture("a", false), picture("b", true), read("c")}, " Here one of three kinds of phone reader cannot read it. One of three kinds of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
-		{"one engine of a family exchanges", []Reading{picture("a", false), picture("a", true), read("b")}, " One of two kinds of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
-		{"it could not work", []Reading{{Reader: "a", Family: "a", Condition: "picture", Error: "slow"}, read("b")}, " [Swap ink and paper]"},
+		{"one of three refuses", []Reading{picture("a", false), read("b"), read("c")},
+			" Here one of three kinds of phone reader cannot read it. [Swap ink and paper]"},
+		{"one exchanges", []Reading{picture("a", true), read("b"), read("c")},
+			" One of three kinds of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
+		{"two exchange", []Reading{picture("a", true), picture("b", true), read("c")},
+			" Two of three kinds of phone reader read it only with dark and light exchanged. [Swap ink and paper]"},
+		{"all exchange", []Reading{picture("a", true), picture("b", true)},
+			" Every kind of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
+		{"both", []Reading{picture("a", false), picture("b", true), read("c")},
+			" Here one of three kinds of phone reader cannot read it. One of three kinds of phone reader reads it only with " +
+				"dark and light exchanged. [Swap ink and paper]"},
+		{"one engine of a family exchanges", []Reading{picture("a", false), picture("a", true), read("b")},
+			" One of two kinds of phone reader reads it only with dark and light exchanged. [Swap ink and paper]"},
+		{"it could not work", []Reading{{Reader: "a", Family: "a", Condition: "picture", Error: "slow"}, read("b")},
+			" [Swap ink and paper]"},
 		{"another circumstance", []Reading{{Reader: "a", Family: "a", Condition: "slant"}, read("b")}, " [Swap ink and paper]"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -109,7 +129,8 @@ func TestDarken(t *testing.T) {
 		want string
 		ok   bool
 	}{
-		{grey(0xff), 1, "#ffffff", true}, {grey(0xff), 0.3, "#949494", true}, {ink.Colour{R: 0xff}, 0.1, "#b60000", true}, {grey(0xff), 0, "#000000", true}, {grey(0x30), -0.1, "#303030", false},
+		{grey(0xff), 1, "#ffffff", true}, {grey(0xff), 0.3, "#949494", true}, {ink.Colour{R: 0xff}, 0.1, "#b60000", true},
+		{grey(0xff), 0, "#000000", true}, {grey(0x30), -0.1, "#303030", false},
 	} {
 		if got, ok := darken(c.from, c.y); got.String() != c.want || ok != c.ok || ok && got.Luminance() > c.y {
 			t.Errorf("%v to %g: %v %v, want %s", c.from, c.y, got, ok, c.want)
@@ -121,8 +142,8 @@ func TestDarken(t *testing.T) {
 	}
 }
 
-// TestQuietZoneRule: four modules are asked for (ISO/IEC 18004:2015, 5.3.8), fewer are care, fewer than two stop; where it is known how near others come, what is
-// free beyond counts.
+// TestQuietZoneRule: four modules are asked for (ISO/IEC 18004:2015, 5.3.8), fewer are care, fewer than two stop; where it is
+// known how near others come, what is free beyond counts.
 func TestQuietZoneRule(t *testing.T) {
 	mm := func(f float64) *measure.Length { l := measure.Length(f); return &l }
 	for _, c := range []struct {
@@ -132,13 +153,25 @@ func TestQuietZoneRule(t *testing.T) {
 		want  string
 	}{
 		{"four", 4, nil, ""},
-		{"three", 3, nil, "care quiet-zone: The clear border is 3 modules wide. Phones need 4 to tell the code from what lies around it. [Widen border to 4 modules]"},
-		{"two", 2, nil, "care quiet-zone: The clear border is 2 modules wide. Phones need 4 to tell the code from what lies around it. [Widen border to 4 modules]"},
-		{"one", 1, nil, "stop quiet-zone: The clear border is 1 modules wide. Phones need 4 to tell the code from what lies around it. [Widen border to 4 modules]"},
+		{"three", 3, nil,
+			"care quiet-zone: The clear border is 3 modules wide. Phones need 4 to tell the code from what lies around it. " +
+				"[Widen border to 4 modules]"},
+		{"two", 2, nil,
+			"care quiet-zone: The clear border is 2 modules wide. Phones need 4 to tell the code from what lies around it. " +
+				"[Widen border to 4 modules]"},
+		{"one", 1, nil,
+			"stop quiet-zone: The clear border is 1 modules wide. Phones need 4 to tell the code from what lies around it. " +
+				"[Widen border to 4 modules]"},
 		{"two and two free", 2, mm(2), ""},
-		{"one and two free", 1, mm(2), "care quiet-zone.neighbour: Print comes within 3 modules of the code. Phones need 4 clear modules around it: 4 mm here. [Widen border to 4 modules]"},
-		{"one and one free", 1, mm(1), "care quiet-zone.neighbour: Print comes within 2 modules of the code. Phones need 4 clear modules around it: 4 mm here. [Widen border to 4 modules]"},
-		{"one and half of one free", 1, mm(0.5), "stop quiet-zone.neighbour: Print comes within 1.5 modules of the code. Phones need 4 clear modules around it: 4 mm here. [Widen border to 4 modules]"},
+		{"one and two free", 1, mm(2),
+			"care quiet-zone.neighbour: Print comes within 3 modules of the code. Phones need 4 clear modules around it: 4 mm " +
+				"here. [Widen border to 4 modules]"},
+		{"one and one free", 1, mm(1),
+			"care quiet-zone.neighbour: Print comes within 2 modules of the code. Phones need 4 clear modules around it: 4 mm " +
+				"here. [Widen border to 4 modules]"},
+		{"one and half of one free", 1, mm(0.5),
+			"stop quiet-zone.neighbour: Print comes within 1.5 modules of the code. Phones need 4 clear modules around it: 4 " +
+				"mm here. [Widen border to 4 modules]"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			in := sits(float64(29+2*c.quiet), 400)
@@ -150,11 +183,13 @@ func TestQuietZoneRule(t *testing.T) {
 	}
 }
 
-// TestModuleFix: the width that is offered is the least whole number of millimetres at which a module is as large as coated paper asks for, 0.30 mm: 37 of
-// them are 11.1 mm.
+// TestModuleFix: the width that is offered is the least whole number of millimetres at which a module is as large as coated
+// paper asks for, 0.30 mm: 37 of them are 11.1 mm.
 func TestModuleFix(t *testing.T) {
 	in := sits(9, 100)
-	if got := told(moduleSize(in, nil, Panel{})); got != "care module-size: Small for coated paper: a module is 0.24 mm wide and should have 0.3 mm, because ink spreads about 0.03 mm at each edge. [Print 12 mm wide]" {
+	if got := told(moduleSize(in, nil,
+		Panel{})); got != "care module-size: Small for coated paper: a module is 0.24 mm wide and should have 0.3 mm, because "+
+		"ink spreads about 0.03 mm at each edge. [Print 12 mm wide]" {
 		t.Error(got)
 	}
 	if got := moduleSize(sits(37*0.3*0.9985, 100), nil, Panel{}); len(got) != 1 {
@@ -173,19 +208,22 @@ type asks struct {
 
 func (a asks) Prescribes() content.Prescription { return a.p }
 
-// TestPrescribedRule: the side of a symbol may differ by half a millimetre from what its standard prescribes (the Swiss QR-bill: 46 mm without its border);
-// a code that is meant plain is told where it is not.
+// TestPrescribedRule: the side of a symbol may differ by half a millimetre from what its standard prescribes (the Swiss
+// QR-bill: 46 mm without its border); a code that is meant plain is told where it is not.
 func TestPrescribedRule(t *testing.T) {
 	in := sits(46*37.0/29, 400)
 	in.Content = asks{&content.Text{}, content.Prescription{Name: "a Swiss bill", Side: 46}}
-	for side, want := range map[float64]string{46: "", 46.49: "", 45.51: "", 46.6: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 46.6 mm. [Print 58.7 mm wide]", 45.4: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 45.4 mm. [Print 58.7 mm wide]"} {
+	for side, want := range map[float64]string{46: "", 46.49: "", 45.51: "",
+		46.6: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 46.6 mm. [Print 58.7 mm wide]",
+		45.4: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 45.4 mm. [Print 58.7 mm wide]"} {
 		in.Scene.Width = side * 37 / 29
 		if got := told(prescribed(in, nil, Panel{})); got != want {
 			t.Errorf("%g mm: %s, want %s", side, got, want)
 		}
 	}
 	in.Scene.Width = 46.6 * 37 / 29
-	if f := prescribed(in, nil, Panel{})[0].Fix.Patch[0]; f.Path != "/placements/0/width_mm" || f.Value != 58.69 { // 46 × 37/29 to a thousandth
+	// 46 × 37/29 to a thousandth
+	if f := prescribed(in, nil, Panel{})[0].Fix.Patch[0]; f.Path != "/placements/0/width_mm" || f.Value != 58.69 {
 		t.Errorf("%+v", f)
 	}
 	in.Placement = nil
@@ -205,14 +243,19 @@ func TestPrescribedRule(t *testing.T) {
 		"lighter":                {func(in *Input) { in.Look.Ink = grey(0x40) }, false}, // 0.0513
 		"tinted paper":           {func(in *Input) { in.Look.Paper = paper(grey(0xf0)) }, false},
 		"no paper, ground white": {func(in *Input) { in.Look.Paper = look.Paper{None: true} }, true},
-		"no paper, ground grey":  {func(in *Input) { in.Look.Paper = look.Paper{None: true}; g := grey(0xd0); in.Placement.Background = &g }, false},
-		"no paper, no place":     {func(in *Input) { in.Look.Paper = look.Paper{None: true}; in.Placement = nil }, false},
-		"in a disc":              {func(in *Input) { in.Look.Outline = "round" }, false},
+		"no paper, ground grey": {func(in *Input) {
+			in.Look.Paper = look.Paper{None: true}
+			g := grey(0xd0)
+			in.Placement.Background = &g
+		}, false},
+		"no paper, no place": {func(in *Input) { in.Look.Paper = look.Paper{None: true}; in.Placement = nil }, false},
+		"in a disc":          {func(in *Input) { in.Look.Outline = "round" }, false},
 	} {
 		in.Look, in.Placement = plainLook, sits(46, 400).Placement
 		c.change(&in)
 		got := told(prescribed(in, nil, Panel{}))
-		if want := "care look.plain: A product code is meant dark on white, in plain modules; scanners at tills and in banks may refuse another dress. [Print black on white]"; (got == "") != c.plain || !c.plain && got != want {
+		if want := "care look.plain: A product code is meant dark on white, in plain modules; scanners at tills and in banks " +
+			"may refuse another dress. [Print black on white]"; (got == "") != c.plain || !c.plain && got != want {
 			t.Errorf("%s: %q", name, got)
 		}
 	}
@@ -227,8 +270,8 @@ type identifies struct {
 func (identifies) Interpretation() []string { return nil }
 func (i identifies) Kind() string           { return i.kind }
 
-// TestScannersRule: the module for scanners is 0.396 to 0.990 mm at the till and 0.743 to 1.500 mm in distribution (GS1 General Specifications, 5.12); red light
-// is asked of every ink.
+// TestScannersRule: the module for scanners is 0.396 to 0.990 mm at the till and 0.743 to 1.500 mm in distribution (GS1
+// General Specifications, 5.12); red light is asked of every ink.
 func TestScannersRule(t *testing.T) {
 	in := sits(37*0.5, 200)
 	in.Content, in.Placement.Use = identifies{&content.Text{}, "gs1link"}, "till"
@@ -245,7 +288,9 @@ func TestScannersRule(t *testing.T) {
 	}
 	in.Scene.Width = 37 * 0.5
 	in.Content = identifies{&content.Text{}, "gs1data"}
-	if got := told(scanners(in, nil, Panel{})); got != "care scanner.till: Tills read a product from a GS1 Digital Link; an element string in a QR code is not among the symbols for the point of sale." {
+	if got := told(scanners(in, nil,
+		Panel{})); got != "care scanner.till: Tills read a product from a GS1 Digital Link; an element string in a QR code is "+
+		"not among the symbols for the point of sale." {
 		t.Error(got)
 	}
 	in.Content, in.Placement.Use = identifies{&content.Text{}, "gs1link"}, ""
@@ -259,7 +304,9 @@ func TestScannersRule(t *testing.T) {
 	}
 	in.Placement.Use = ""
 	in.Look.Ink = ink.Colour{R: 0xb4} // its red part as light is 0.456, which leaves 0.544
-	if got := told(scanners(in, nil, Panel{})); got != "care scanner.red: Scanners light with red, in which this ink and its ground differ by about 54 %. Safe is 70 %; the printed ink has the last word. [Print black on white]" {
+	if got := told(scanners(in, nil,
+		Panel{})); got != "care scanner.red: Scanners light with red, in which this ink and its ground differ by about 54 %. "+
+		"Safe is 70 %; the printed ink has the last word. [Print black on white]" {
 		t.Error(got)
 	}
 	in.Look.Ink = ink.Colour{R: 0xb2} // 0.445
@@ -277,7 +324,8 @@ func TestScannersRule(t *testing.T) {
 	}
 }
 
-// TestEyesRule: cores that are too narrow on or off their middle or too wide, and rings too thin; widths are shares of three modules.
+// TestEyesRule: cores that are too narrow on or off their middle or too wide, and rings too thin; widths are shares of three
+// modules.
 func TestEyesRule(t *testing.T) {
 	core := func(motif string, scale float64) Input {
 		in := sits(40, 300)
@@ -291,11 +339,19 @@ func TestEyesRule(t *testing.T) {
 		{"square", "", core("square", 1)},
 		{"disc", "", core("disc", 1)},
 		{"a square of eight tenths", "", core("square", 0.8)},
-		{"of a little less", "care eye.core: Phones find a code by its eyes. Across its middle this core is only 79 % as wide as a square one; some phones need 80 %.", core("square", 0.79)},
+		{"of a little less",
+			"care eye.core: Phones find a code by its eyes. Across its middle this core is only 79 % as wide as a square one; " +
+				"some phones need 80 %.", core("square", 0.79)},
 		{"of 1.15", "", core("square", 1.15)},
-		{"of 1.16", "care eye.core: Phones find a code by its eyes. Off its middle this core is only 116 % as wide as a square one; many phones need 70 %.", core("square", 1.16)},
-		{"of 0.69", "care eye.core: Phones find a code by its eyes. Off its middle this core is only 69 % as wide as a square one; many phones need 70 %.", core("square", 0.69)},
-		{"diamond", "care eye.core: Phones find a code by its eyes. Off its middle this core is only 50 % as wide as a square one; many phones need 70 %. [Use a square core]", core("diamond", 1)},
+		{"of 1.16",
+			"care eye.core: Phones find a code by its eyes. Off its middle this core is only 116 % as wide as a square one; " +
+				"many phones need 70 %.", core("square", 1.16)},
+		{"of 0.69",
+			"care eye.core: Phones find a code by its eyes. Off its middle this core is only 69 % as wide as a square one; " +
+				"many phones need 70 %.", core("square", 0.69)},
+		{"diamond",
+			"care eye.core: Phones find a code by its eyes. Off its middle this core is only 50 % as wide as a square one; " +
+				"many phones need 70 %. [Use a square core]", core("diamond", 1)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			if got := told(eyesRule(c.in, nil, Panel{})); got != c.want {
@@ -305,13 +361,16 @@ func TestEyesRule(t *testing.T) {
 	}
 	ring := func(scale float64) Input {
 		in := sits(40, 300)
-		in.Look.Eyes.All.Ring.Texture, in.Look.Modules.Join, in.Look.Modules.Motif, in.Look.Modules.Scale = "modules", "none", "square", scale
+		in.Look.Eyes.All.Ring.Texture, in.Look.Modules.Join, in.Look.Modules.Motif, in.Look.Modules.Scale = "modules", "none",
+			"square", scale
 		return in
 	}
 	if got := eyesRule(ring(0.75), nil, Panel{}); got != nil {
 		t.Errorf("a ring of three quarters: %s", told(got))
 	}
-	if got := told(eyesRule(ring(0.7), nil, Panel{})); got != "care eye.ring: Phones find a code by its eyes. Built of these modules their ring is only 70 % as thick as it should be; 75 % is needed. [Make the rings solid]" {
+	if got := told(eyesRule(ring(0.7), nil,
+		Panel{})); got != "care eye.ring: Phones find a code by its eyes. Built of these modules their ring is only 70 % as "+
+		"thick as it should be; 75 % is needed. [Make the rings solid]" {
 		t.Error(got)
 	}
 	own := ring(0.7)
@@ -321,7 +380,8 @@ func TestEyesRule(t *testing.T) {
 	}
 }
 
-// TestFindingsOrder: stop before care before notes, and the rules' own order within; no other rule offers a width where a standard prescribes one.
+// TestFindingsOrder: stop before care before notes, and the rules' own order within; no other rule offers a width where a
+// standard prescribes one.
 func TestFindingsOrder(t *testing.T) {
 	in := sits(46*37.0/29, 400)
 	in.QuietZone = 4
@@ -349,13 +409,14 @@ func TestFindingsOrder(t *testing.T) {
 	if w, ok := wider(sits(20, 300)); !ok || w != 29 {
 		t.Errorf("%g %v", w, ok)
 	}
-	if place.MaxWidth != 3000 || math.Abs(perFar(sits(37, 390))-2) > 1e-9 { // 1,170 pixels of focal length, a module of 1 mm from 585 mm
+	// 1,170 pixels of focal length, a module of 1 mm from 585 mm
+	if place.MaxWidth != 3000 || math.Abs(perFar(sits(37, 390))-2) > 1e-9 {
 		t.Error(perFar(sits(37, 390)))
 	}
 }
 
-// TestExactWidths: a width that comes out to the tenth or the whole millimetre is taken as it is: 40 modules of 0.45 mm are 18 mm, 40 of 0.990 are 39.6, 25 of
-// 0.396 are 9.9.
+// TestExactWidths: a width that comes out to the tenth or the whole millimetre is taken as it is: 40 modules of 0.45 mm are
+// 18 mm, 40 of 0.990 are 39.6, 25 of 0.396 are 9.9.
 func TestExactWidths(t *testing.T) {
 	in := sits(10, 100)
 	in.Symbol.Size, in.QuietZone, in.Placement.Substrate = 32, 4, "uncoated"
@@ -378,7 +439,9 @@ func TestWideModules(t *testing.T) {
 	in := sits(2*31, 400)
 	free := measure.Length(4)
 	in.QuietZone, in.Placement.Clear = 1, &free
-	if got := told(quietZone(in, nil, Panel{})); got != "care quiet-zone.neighbour: Print comes within 3 modules of the code. Phones need 4 clear modules around it: 8 mm here. [Widen border to 4 modules]" {
+	if got := told(quietZone(in, nil,
+		Panel{})); got != "care quiet-zone.neighbour: Print comes within 3 modules of the code. Phones need 4 clear modules "+
+		"around it: 8 mm here. [Widen border to 4 modules]" {
 		t.Error(got)
 	}
 }
@@ -388,7 +451,8 @@ func TestReversedPanel(t *testing.T) {
 	in := sits(40, 300)
 	dark := ink.Black
 	in.Look.Ink, in.Look.Paper, in.Placement.Background = ink.White, look.Paper{None: true}, &dark
-	if got := contrastRule(in, &Proof{}, Panel{}); len(got) != 1 || got[0].Fix == nil || !strings.Contains(got[0].Fix.Label, "panel") {
+	if got := contrastRule(in, &Proof{}, Panel{}); len(got) != 1 || got[0].Fix == nil ||
+		!strings.Contains(got[0].Fix.Label, "panel") {
 		t.Errorf("%s", told(got))
 	}
 }
@@ -430,8 +494,10 @@ func TestStopComesFirst(t *testing.T) {
 
 // TestFamilies: families and their engines, each once, our own last.
 func TestFamilies(t *testing.T) {
-	p := &Proof{Readings: []Reading{{Reader: "gozxing", Family: "zxing"}, {Reader: Own, Family: Own}, {Reader: "zxing-cpp", Family: "zxing"}, {Reader: "gozxing", Family: "zxing"}, {Reader: "zbar", Family: "zbar"}}}
-	if got := fmt.Sprint(p.Families(), p.Engines("zxing"), p.Engines("none")); got != "[zxing zbar sodrik] [gozxing zxing-cpp] []" {
+	p := &Proof{Readings: []Reading{{Reader: "gozxing", Family: "zxing"}, {Reader: Own, Family: Own},
+		{Reader: "zxing-cpp", Family: "zxing"}, {Reader: "gozxing", Family: "zxing"}, {Reader: "zbar", Family: "zbar"}}}
+	if got := fmt.Sprint(p.Families(), p.Engines("zxing"),
+		p.Engines("none")); got != "[zxing zbar sodrik] [gozxing zxing-cpp] []" {
 		t.Error(got)
 	}
 	if ReaderName(Own) != "our own reader" || ReaderName("zbar") != "zbar" {

@@ -32,7 +32,8 @@ func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if in.Words < minPoints-1e-9 {
 		f := Finding{Code: "frame.small", Severity: SeverityCare,
-			Message: fmt.Sprintf("The words on the frame have %s points. Below %s they are lost in print.", measure.Number(in.Words, 1), measure.Number(minPoints, 0))}
+			Message: fmt.Sprintf("The words on the frame have %s points. Below %s they are lost in print.",
+				measure.Number(in.Words, 1), measure.Number(minPoints, 0))}
 		if w := math.Ceil(in.Scene.Width * minPoints / in.Words); w <= place.MaxWidth {
 			f.Fix = setWidth(in, w)
 		}
@@ -45,7 +46,8 @@ func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if c := math.Abs(ink.Contrast(words, ground)); c < contrastLeast && !f.TextInked {
 		out = append(out, Finding{Code: "frame.pale", Severity: SeverityNote,
-			Message: fmt.Sprintf("The frame and its ground differ by only %s, so its words are hard to read.", measure.Number(c*100, 0)+" %")})
+			Message: fmt.Sprintf("The frame and its ground differ by only %s, so its words are hard to read.",
+				measure.Number(c*100, 0)+" %")})
 	}
 	return out
 }

@@ -51,7 +51,8 @@ func gradesOf(in Input) (*Grades, error) {
 			aperture = farAperture
 		}
 	}
-	out := &Grades{Edition: grade.Edition, Forecast: true, Wavelength: 660, Aperture: math.Round(aperture*1000) / 1000, Growth: math.Round(2*gain/module*1000) / 1000}
+	out := &Grades{Edition: grade.Edition, Forecast: true, Wavelength: 660, Aperture: math.Round(aperture*1000) / 1000,
+		Growth: math.Round(2*gain/module*1000) / 1000}
 	middle := (in.Look.Ink.Luminance() + paperOf(in).Luminance()) / 2
 	for end, worse := range [2]bool{true, false} {
 		// At the worse end ink throws back as much as it may and paper as little.
@@ -70,13 +71,15 @@ func gradesOf(in Input) (*Grades, error) {
 		if in.Placement != nil && in.Placement.Background != nil {
 			ground = *in.Placement.Background
 		}
-		printed, err := optics.NewPrintIn(in.Scene, of(ground), 10/module, optics.Setup{Gain: gain, Dot: s.Dot, Bilevel: s.Bilevel}, of)
+		printed, err := optics.NewPrintIn(in.Scene, of(ground), 10/module,
+			optics.Setup{Gain: gain, Dot: s.Dot, Bilevel: s.Bilevel}, of)
 		if err != nil {
 			return nil, err
 		}
 		quiet := float64(in.QuietZone)
-		r := grade.Evaluate(grade.Input{Symbol: in.Symbol, QuietZone: in.QuietZone, Aperture: aperture / module, Width: 1, Growth: out.Growth,
-			At: func(x, y float64) float64 { return printed.At((x+quiet)*module, (y+quiet)*module) }})
+		r := grade.Evaluate(grade.Input{Symbol: in.Symbol, QuietZone: in.QuietZone, Aperture: aperture / module, Width: 1,
+			Growth: out.Growth,
+			At:     func(x, y float64) float64 { return printed.At((x+quiet)*module, (y+quiet)*module) }})
 		out.Overall[end] = r.Overall.Letter()
 		if end == 0 {
 			out.Parameters = make([]GradedValue, len(r.Parameters))
@@ -114,7 +117,8 @@ func graded(in Input, p *Proof, _ Panel) []Finding {
 func GradeWords(key string) string { return gradeWords[key] }
 
 var gradeWords = map[string]string{
-	grade.Decode: "decode", grade.SymbolContrast: "symbol contrast", grade.Modulation: "modulation", grade.Margin: "reflectance margin",
+	grade.Decode: "decode", grade.SymbolContrast: "symbol contrast", grade.Modulation: "modulation",
+	grade.Margin:       "reflectance margin",
 	grade.FixedPattern: "fixed pattern damage", grade.Format: "format information", grade.Version: "version information",
 	grade.Axial: "axial non-uniformity", grade.Grid: "grid non-uniformity", grade.UnusedEC: "unused error correction",
 }
@@ -131,5 +135,6 @@ func (g *Grades) Reason() string {
 			who = append(who, GradeWords(p.Key))
 		}
 	}
-	return fmt.Sprintf("A verifier may grade it %s, for its %s. Phones forgive that; scanners at tills may not.", g.Overall[0], list(who))
+	return fmt.Sprintf("A verifier may grade it %s, for its %s. Phones forgive that; scanners at tills may not.",
+		g.Overall[0], list(who))
 }

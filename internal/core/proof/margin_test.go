@@ -15,14 +15,16 @@ func TestMargin(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	of := func(answer func(*image.Gray) ([]string, error)) *proof.Proof {
 		t.Helper()
-		p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", answer}, fake{"b", "two", always(in.Payload)}), proof.Range, proof.Margins)
+		p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", answer}, fake{"b", "two", always(in.Payload)}),
+			proof.Range, proof.Margins)
 		if err != nil || p.Margin == nil {
 			t.Fatal(err)
 		}
 		return p
 	}
 	p := of(large(in.Payload, 100))
-	if want := math.Floor(p.Range[1]/4+1e-9) / 100; p.Margin.Farther != want || want < 1 || p.Poor != p.Range[1] || p.Margin.FartherPoor != want {
+	if want := math.Floor(p.Range[1]/4+1e-9) / 100; p.Margin.Farther != want || want < 1 || p.Poor != p.Range[1] ||
+		p.Margin.FartherPoor != want {
 		t.Errorf("%+v, range %v, with a poor phone %g", p.Margin, p.Range, p.Poor)
 	}
 	if m := p.Margin; m.Softer != 3 || m.Darker != 1./128 || m.Worn != 0.2 {
@@ -57,7 +59,8 @@ func TestMargin(t *testing.T) {
 func TestRungs(t *testing.T) {
 	in := input(t, placed(`"width_mm":60,"distance_mm":400`))
 	ladder := func(side int) []proof.Rung {
-		p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", large(in.Payload, side)}, fake{"b", "two", always(in.Payload)}), proof.Range)
+		p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", large(in.Payload, side)},
+			fake{"b", "two", always(in.Payload)}), proof.Range)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -75,10 +78,16 @@ func TestMarginWords(t *testing.T) {
 		words  string
 		figure string
 	}{
-		{proof.Margin{Farther: 1.49, FartherPoor: 1.19, Softer: 1.5, Darker: 1. / 8, Worn: 0.02}, "Reads up to 1.4 times the distance; with a poor phone 1.1. From its distance it survives 1.5 times the blur, an eighth of the light or scratches on 2 % of it.", "1.4 ×"},
-		{proof.Margin{Farther: 2, FartherPoor: 0.89, Softer: 1, Darker: 1. / 128}, "Reads up to 2 times the distance; with a poor phone up to 0.8 of it. From its distance it survives 1/128 of the light.", "2 ×"},
-		{proof.Margin{Farther: 0.9, FartherPoor: 0, Darker: 0.5}, "No margin: some phones miss too many pictures from its distance; a poor phone does not read it. From its distance it survives half the light.", "0.9 ×"},
-		{proof.Margin{}, "No margin: some phones miss too many pictures from its distance; a poor phone does not read it.", "none"},
+		{proof.Margin{Farther: 1.49, FartherPoor: 1.19, Softer: 1.5, Darker: 1. / 8, Worn: 0.02},
+			"Reads up to 1.4 times the distance; with a poor phone 1.1. From its distance it survives 1.5 times the blur, an " +
+				"eighth of the light or scratches on 2 % of it.", "1.4 ×"},
+		{proof.Margin{Farther: 2, FartherPoor: 0.89, Softer: 1, Darker: 1. / 128},
+			"Reads up to 2 times the distance; with a poor phone up to 0.8 of it. From its distance it survives 1/128 of the light.", "2 ×"},
+		{proof.Margin{Farther: 0.9, FartherPoor: 0, Darker: 0.5},
+			"No margin: some phones miss too many pictures from its distance; a poor phone does not read it. From its " +
+				"distance it survives half the light.", "0.9 ×"},
+		{proof.Margin{}, "No margin: some phones miss too many pictures from its distance; a poor phone does not read it.",
+			"none"},
 	} {
 		if got := c.m.Words(); got != c.words {
 			t.Errorf("%+v:\n%s\nwant\n%s", c.m, got, c.words)

@@ -19,16 +19,19 @@ func markRule(in Input, p *Proof, _ Panel) (out []Finding) {
 	d := in.Mark.Damage
 	if d.Reserve < minReserve {
 		f := Finding{Code: "mark.reserve", Severity: SeverityCare,
-			Message: fmt.Sprintf("The mark leaves only %s of the error correction. Dirt, scratches and bad light need %s.", measure.Number(d.Reserve*100, 0)+" %", measure.Number(minReserve*100, 0)+" %")}
+			Message: fmt.Sprintf("The mark leaves only %s of the error correction. Dirt, scratches and bad light need %s.",
+				measure.Number(d.Reserve*100, 0)+" %", measure.Number(minReserve*100, 0)+" %")}
 		if d.Reserve <= 0 {
 			f.Severity = SeverityStop
 		}
-		f.Fix = &Fix{fmt.Sprintf("Keep %s of the error correction", measure.Number(minReserve*100, 0)+" %"), patch.Patch{{Op: "add", Path: "/look/mark/reserve", Value: minReserve}}}
+		f.Fix = &Fix{fmt.Sprintf("Keep %s of the error correction", measure.Number(minReserve*100, 0)+" %"),
+			patch.Patch{{Op: "add", Path: "/look/mark/reserve", Value: minReserve}}}
 		out = append(out, f)
 	}
 	if d.Timing > 0 {
 		f := Finding{Code: "mark.timing", Severity: SeverityCare,
-			Message: fmt.Sprintf("The mark covers %s of the line by which phones count rows and columns.", measure.Plural(d.Timing, "module"))}
+			Message: fmt.Sprintf("The mark covers %s of the line by which phones count rows and columns.",
+				measure.Plural(d.Timing, "module"))}
 		f.Fix = middleFix(in.Mark)
 		out = append(out, f)
 	}
@@ -40,5 +43,6 @@ func middleFix(m *layout.Marked) *Fix {
 	if m.Look.X == 0.5 && m.Look.Y == 0.5 {
 		return nil
 	}
-	return &Fix{"Move the mark to the middle", patch.Patch{{Op: "add", Path: "/look/mark/x", Value: 0.5}, {Op: "add", Path: "/look/mark/y", Value: 0.5}}}
+	return &Fix{"Move the mark to the middle", patch.Patch{{Op: "add", Path: "/look/mark/x", Value: 0.5},
+		{Op: "add", Path: "/look/mark/y", Value: 0.5}}}
 }

@@ -28,10 +28,11 @@ type Input struct {
 	Look      look.Look
 	Mark      *layout.Marked // nil for none
 	QuietZone int
-	Scene     *scene.Scene        // at the size of the placement, or 1 mm a module
-	Framed    *scene.Scene        // with its frame; nil for none
-	Words     float64             // size of the type on it in points, 0 for none
-	Around    float64             // how much of what lies around the code readers are shown, as a share of its side; 0: as package optics has it
+	Scene     *scene.Scene // at the size of the placement, or 1 mm a module
+	Framed    *scene.Scene // with its frame; nil for none
+	Words     float64      // size of the type on it in points, 0 for none
+	// how much of what lies around the code readers are shown, as a share of its side; 0: as package optics has it
+	Around    float64
 	File      *image.Gray         // the pixels of the PNG, of which posters are drawn no finer than readers need
 	Placement *place.Placement    // nil: no place given
 	Press     *Printing           // what it is printed by; nil where it is not made for a press
@@ -59,7 +60,8 @@ const (
 
 // Words is what a person reads.
 func (v Verdict) Words() string {
-	return map[Verdict]string{Safe: "Safe to print", Care: "Print with care", Stop: "Do not print", Flat: "Reads flat", Unknown: "Not proved yet"}[v]
+	return map[Verdict]string{Safe: "Safe to print", Care: "Print with care", Stop: "Do not print", Flat: "Reads flat",
+		Unknown: "Not proved yet"}[v]
 }
 
 // Severity of a finding.
@@ -194,7 +196,8 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 			out.Measured = o.Reserve
 		}
 	}
-	if out.Grades == nil && (set != Ordinary || in.Placement == nil || in.Placement.Use != "") { // no verdict but that of the trade waits for them
+	// no verdict but that of the trade waits for them
+	if out.Grades == nil && (set != Ordinary || in.Placement == nil || in.Placement.Use != "") {
 		var err error
 		if out.Grades, err = gradesOf(in); err != nil {
 			return nil, err

@@ -73,7 +73,8 @@ func prove(t *testing.T, m *compose.Rendition, panel func(payload string) proof.
 	return proveWith(t, m, panel, nil)
 }
 
-func proveWith(t *testing.T, m *compose.Rendition, panel func(payload string) proof.Panel, tune func(*optics.Setup)) *proof.Proof {
+func proveWith(t *testing.T, m *compose.Rendition, panel func(payload string) proof.Panel,
+	tune func(*optics.Setup)) *proof.Proof {
 	t.Helper()
 	in, err := m.Proof(min(0, len(m.Job.Placements)-1))
 	if err != nil {
@@ -112,8 +113,10 @@ func TestFindings(t *testing.T) {
 		{"mid ink", jobFor(`,"look":{"ink":"#b8b8b8"}`, 160, 1500, "coated"), "contrast", proof.Safe},
 		{"dark enough", jobFor(`,"look":{"ink":"#a0a0a0"}`, 160, 1500, "coated"), "", proof.Safe},
 		{"dark paper", jobFor(`,"look":{"ink":"#000000","paper":"#606060"}`, 160, 1500, "coated"), "contrast", proof.Stop},
-		{"light on dark", jobFor(`,"look":{"ink":"#ffffff","paper":"#12352b"}`, 160, 1500, "coated"), "contrast.reversed", proof.Stop},
-		{"no paper on a dark ground", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"background":"#222222"}]}`, "contrast", proof.Stop},
+		{"light on dark", jobFor(`,"look":{"ink":"#ffffff","paper":"#12352b"}`, 160, 1500, "coated"), "contrast.reversed",
+			proof.Stop},
+		{"no paper on a dark ground",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"background":"#222222"}]}`, "contrast", proof.Stop},
 		{"quiet zone of two", jobFor(`,"symbol":{"quiet_zone":2}`, 160, 1500, "coated"), "quiet-zone", proof.Care},
 		{"no quiet zone", jobFor(`,"symbol":{"quiet_zone":0}`, 160, 1500, "coated"), "quiet-zone", proof.Stop},
 		{"module too small for uncoated", jobFor("", 14, 130, "uncoated"), "module-size symbol.dense", proof.Care},
@@ -124,37 +127,59 @@ func TestFindings(t *testing.T) {
 		{"too near", jobFor("", 160, 150, "coated"), "distance.near size.large", proof.Care},
 		{"nearer than a lens focuses", jobFor("", 20, 60, "coated"), "distance.focus", proof.Care},
 		{"a mark that leaves enough", jobFor(`,"look":{"mark":{"source":"icon:sprout"}}`, 160, 1500, "coated"), "", proof.Safe},
-		{"a mark that leaves little", jobFor(`,"symbol":{"max_version":3},"look":{"mark":{"source":"icon:sprout","width":0.25,"reserve":0.1}}`, 160, 1500, "coated"), "mark.reserve", proof.Care},
-		{"a mark on the timing", jobFor(`,"symbol":{"min_version":7,"level":"H"},"look":{"mark":{"source":"icon:sprout","width":0.1,"y":0.15}}`, 240, 1500, "coated"), "mark.timing", proof.Care},
-		{"rings of thin modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "eye.ring", proof.Care},
-		{"rings of full modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.8},"eyes":{"ring":{"texture":"modules"}}}`, 160, 1500, "coated"), "", proof.Safe},
-		{"a core with notches", jobFor(`,"look":{"eyes":{"core":{"motif":"ticket"}}}`, 160, 1500, "coated"), "eye.core", proof.Care},
+		{"a mark that leaves little",
+			jobFor(`,"symbol":{"max_version":3},"look":{"mark":{"source":"icon:sprout","width":0.25,"reserve":0.1}}`, 160, 1500,
+				"coated"), "mark.reserve", proof.Care},
+		{"a mark on the timing",
+			jobFor(`,"symbol":{"min_version":7,"level":"H"},"look":{"mark":{"source":"icon:sprout","width":0.1,"y":0.15}}`, 240,
+				1500, "coated"), "mark.timing", proof.Care},
+		{"rings of thin modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.7},"eyes":{"ring":{"texture":"modules"}}}`,
+			160, 1500, "coated"), "eye.ring", proof.Care},
+		{"rings of full modules", jobFor(`,"look":{"modules":{"join":"none","scale":0.8},"eyes":{"ring":{"texture":"modules"}}}`,
+			160, 1500, "coated"), "", proof.Safe},
+		{"a core with notches", jobFor(`,"look":{"eyes":{"core":{"motif":"ticket"}}}`, 160, 1500, "coated"), "eye.core",
+			proof.Care},
 		{"around a thin bottle", placed(`"width_mm":60,"distance_mm":400,"radius_mm":40`), "curve", proof.Care},
 		{"around a bottle wide enough", placed(`"width_mm":40,"distance_mm":400,"radius_mm":40`), "", proof.Safe},
 		{"around a pencil", placed(`"width_mm":40,"distance_mm":400,"radius_mm":8`), "curve", proof.Stop},
 		{"behind glass", placed(`"width_mm":60,"distance_mm":500,"behind_glass":true`), "glass", proof.Safe},
-		{"no paper on a ground nobody named", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "ground.unknown", proof.Care},
-		{"no paper on a light ground", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"background":"#f4efe6"}]}`, "", proof.Safe},
-		{"few pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":60`), "pixels.few symbol.dense", proof.Care},
-		{"fewer pixels than modules", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":30`), "pixels.few symbol.dense", proof.Stop},
-		{"odd pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":100`), "pixels.uneven", proof.Safe},
-		{"whole pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":111`), "", proof.Safe},
+		{"no paper on a ground nobody named",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "ground.unknown", proof.Care},
+		{"no paper on a light ground",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"paper":"none"},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"background":"#f4efe6"}]}`, "", proof.Safe},
+		{"few pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":60`),
+			"pixels.few symbol.dense", proof.Care},
+		{"fewer pixels than modules", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":30`),
+			"pixels.few symbol.dense", proof.Stop},
+		{"odd pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":100`), "pixels.uneven",
+			proof.Safe},
+		{"whole pixels of a screen", placed(`"substrate":"screen","width_mm":100,"distance_mm":700,"pixels":111`), "",
+			proof.Safe},
 		{"dots of a print head", placed(`"substrate":"thermal","width_mm":25,"distance_mm":200`), "dots", proof.Safe},
 		{"whole dots", placed(`"substrate":"thermal","width_mm":27.75,"distance_mm":240`), "", proof.Safe},
-		{"little correction out of doors", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"light":"outdoor"}]}`, "level.wear", proof.Safe},
-		{"little correction indoors", `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "", proof.Safe},
+		{"little correction out of doors",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500,"light":"outdoor"}]}`, "level.wear", proof.Safe},
+		{"little correction indoors",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"symbol":{"level":"L","boost":false},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "", proof.Safe},
 		{"several plates for small modules", jobFor(`,"look":{"ink":"#5b1f33"}`, 14, 130, "coated"), "plates", proof.Safe},
 		{"one plate for small modules", jobFor(`,"look":{"ink":{"cmyk":[0,0,0,100]}}`, 14, 130, "coated"), "", proof.Safe},
 		{"several plates for larger ones", jobFor(`,"look":{"ink":"#5b1f33"}`, 30, 250, "coated"), "", proof.Safe},
 		{"larger than it needs to be", jobFor("", 160, 500, "coated"), "size.large", proof.Safe},
-		{"too dense", `{"content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate","campaign":"spring-fair-programme"}},"placements":[{"name":"a","width_mm":11,"distance_mm":100}]}`, "module-size symbol.dense", proof.Care},
-		{"eyes that nobody knows", jobFor(`,"look":{"eyes":{"ring":{"texture":"modules"},"core":{"motif":"tab"}}}`, 160, 1500, "coated"), "look.odd", proof.Safe},
-		{"a password for everyone", `{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow-thin-water"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "wifi.password", proof.Safe},
-		{"an address that will not last", `{"content":{"kind":"url","url":"https://marrowby.example/sale"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "address.perishable", proof.Safe},
-		{"words too small to read", jobFor(`,"look":{"frame":{"shape":"rule","text":"Scan for the whole programme of the fair"}}`, 22, 200, "coated"), "frame.small", proof.Care},
+		{"too dense",
+			`{"content":{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate","campaign":"spring-fair-programme"}},"placements":[{"name":"a","width_mm":11,"distance_mm":100}]}`, "module-size symbol.dense", proof.Care},
+		{"eyes that nobody knows", jobFor(`,"look":{"eyes":{"ring":{"texture":"modules"},"core":{"motif":"tab"}}}`, 160, 1500,
+			"coated"), "look.odd", proof.Safe},
+		{"a password for everyone",
+			`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow-thin-water"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "wifi.password", proof.Safe},
+		{"an address that will not last",
+			`{"content":{"kind":"url","url":"https://marrowby.example/sale"},"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`, "address.perishable", proof.Safe},
+		{"words too small to read", jobFor(`,"look":{"frame":{"shape":"rule","text":"Scan for the whole programme of the fair"}}`,
+			22, 200, "coated"), "frame.small", proof.Care},
 		{"words large enough", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more"}}`, 30, 250, "coated"), "", proof.Safe},
-		{"a pale frame", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more","ink":"#cfe0c8"}}`, 30, 250, "coated"), "frame.pale", proof.Safe},
-		{"left over and insecure", `{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
+		{"a pale frame", jobFor(`,"look":{"frame":{"shape":"rule","text":"See more","ink":"#cfe0c8"}}`, 30, 250, "coated"),
+			"frame.pale", proof.Safe},
+		{"left over and insecure",
+			`{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
 	} {
 		m := rendered(t, c.job)
 		p := judge(t, m)
@@ -210,32 +235,41 @@ func TestReaders(t *testing.T) {
 		want    string
 		verdict proof.Verdict
 	}{
-		{"a family is missing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}) }, "reader.missing", proof.Unknown},
+		{"a family is missing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}) }, "reader.missing",
+			proof.Unknown},
 		{"no reader at all", func(string) proof.Panel { return panelOf() }, "reader.missing", proof.Unknown},
 		{"an engine is broken", func(p string) proof.Panel {
-			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) { return nil, errors.New("no") }})
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) {
+				return nil, errors.New("no")
+			}})
 		}, "reader.broken", proof.Unknown},
 		{"an engine panics", func(p string) proof.Panel {
-			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) { panic("out of range") }})
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(*image.Gray) ([]string, error) {
+				panic("out of range")
+			}})
 		}, "reader.broken", proof.Unknown},
 		{"another payload", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always("https://elsewhere.example")})
 		}, "misread", proof.Stop},
-		{"one reads nothing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", none}) }, "unread.picture", proof.Care},
-		{"nobody reads anything", func(p string) proof.Panel { return panelOf(fake{"a", "one", none}, fake{"b", "two", none}) }, "unread.picture", proof.Stop},
+		{"one reads nothing", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", none}) },
+			"unread.picture", proof.Care},
+		{"nobody reads anything", func(p string) proof.Panel { return panelOf(fake{"a", "one", none}, fake{"b", "two", none}) },
+			"unread.picture", proof.Stop},
 		{"a relative reads nothing", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)}, fake{"c", "two", none})
 		}, "reader.strict", proof.Care},
 		{"a relative is stricter with the file", func(p string) proof.Panel {
 			shown := 0
-			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)}, fake{"c", "two", func(*image.Gray) ([]string, error) {
-				if shown++; shown == 1 {
-					return nil, nil
-				}
-				return []string{p}, nil
-			}})
+			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", always(p)},
+				fake{"c", "two", func(*image.Gray) ([]string, error) {
+					if shown++; shown == 1 {
+						return nil, nil
+					}
+					return []string{p}, nil
+				}})
 		}, "reader.strict", proof.Safe},
-		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) }, "reader.broken unread.picture", proof.Unknown},
+		{"fewer answers than pictures", func(p string) proof.Panel { return panelOf(fake{"a", "one", always(p)}, short{}) },
+			"reader.broken unread.picture", proof.Unknown},
 		{"small pictures are not read", func(p string) proof.Panel {
 			return panelOf(fake{"a", "one", always(p)}, fake{"b", "two", func(img *image.Gray) ([]string, error) {
 				if img.Bounds().Dx() < 160 {
@@ -262,7 +296,8 @@ func TestFramesAndFigures(t *testing.T) {
 			return []string{payload}, nil
 		}})
 	})
-	if want := 2 + 5*6 + 3 + 5; len(sizes) != want { // the files, five draws of what is usual indoors, three from half the distance, and a poor phone's
+	// the files, five draws of what is usual indoors, three from half the distance, and a poor phone's
+	if want := 2 + 5*6 + 3 + 5; len(sizes) != want {
 		t.Fatalf("%d pictures, want %d", len(sizes), want)
 	}
 	for _, n := range sizes {
@@ -316,8 +351,10 @@ func TestAround(t *testing.T) {
 		want    string
 	}{
 		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{}, ""},
-		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Printed: "https://marrowby.example/fair", Version: 1}, ""},
-		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Printed: "https://marrowby.example/old", Version: 1}, "payload.other"},
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`,
+			proof.Context{Printed: "https://marrowby.example/fair", Version: 1}, ""},
+		{`{"kind":"url","url":"https://marrowby.example/fair"}`,
+			proof.Context{Printed: "https://marrowby.example/old", Version: 1}, "payload.other"},
 		{`{"kind":"url","url":"https://marrowby.example/fair"}`, proof.Context{Campaign: "Spring"}, "tags.missing"},
 		{`{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}}`, proof.Context{Campaign: "Spring"}, ""},
 		{`{"kind":"text","text":"a"}`, proof.Context{Campaign: "Spring"}, ""},
@@ -341,9 +378,11 @@ func TestHouseGrade(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, c := range []struct{ asked, is, want string }{{"", "F", ""}, {"C", "F", "style.grade"}, {"C", "D", "style.grade"}, {"C", "C", ""}, {"C", "B", ""}, {"A", "B", "style.grade"}, {"D", "F", "style.grade"}} {
+	for _, c := range []struct{ asked, is, want string }{{"", "F", ""}, {"C", "F", "style.grade"}, {"C", "D", "style.grade"},
+		{"C", "C", ""}, {"C", "B", ""}, {"A", "B", "style.grade"}, {"D", "F", "style.grade"}} {
 		p := proof.Proof{Grades: &proof.Grades{Overall: [2]string{c.is, "A"}}}
-		if got := codes(proof.Around(&p, in, proof.Context{House: &style.Style{Rules: style.Rules{Grade: c.asked}}})); got != c.want {
+		if got := codes(proof.Around(&p, in,
+			proof.Context{House: &style.Style{Rules: style.Rules{Grade: c.asked}}})); got != c.want {
 			t.Errorf("asked for %q, is %s: %q", c.asked, c.is, got)
 		}
 	}
@@ -351,7 +390,9 @@ func TestHouseGrade(t *testing.T) {
 
 // TestGradeReason: a forecast that print buyers refuse has its reason in a sentence, which names what it is graded so for.
 func TestGradeReason(t *testing.T) {
-	g := &proof.Grades{Overall: [2]string{"F", "C"}, Parameters: []proof.GradedValue{{Key: "modulation", Grade: [2]string{"F", "C"}}, {Key: "symbol_contrast", Grade: [2]string{"B", "A"}}}}
+	g := &proof.Grades{Overall: [2]string{"F", "C"},
+		Parameters: []proof.GradedValue{{Key: "modulation", Grade: [2]string{"F", "C"}},
+			{Key: "symbol_contrast", Grade: [2]string{"B", "A"}}}}
 	if got := g.Reason(); got != "A verifier may grade it F, for its modulation. Phones forgive that; scanners at tills may not." {
 		t.Errorf("%q", got)
 	}
@@ -385,7 +426,9 @@ func TestBackdrop(t *testing.T) {
 		return jobFor(`,"look":{"backdrop":{"source":"icon:flower","strength":`+strength+`}}`, 160, 1500, "coated")
 	}
 	half := func(payload string) proof.Panel {
-		return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", func(*image.Gray) ([]string, error) { return nil, nil }})
+		return panelOf(fake{"a", "one", always(payload)}, fake{"b", "two", func(*image.Gray) ([]string, error) {
+			return nil, nil
+		}})
 	}
 	if got := codes(judge(t, rendered(t, job("0.6")))); got != "" {
 		t.Errorf("read by all: %q", got)

@@ -76,7 +76,8 @@ func ladderOf(ctx context.Context, in Input, panel Panel, distances []float64) (
 	for at := 0; at < len(distances); {
 		var list []Condition
 		for at < len(distances) && len(list) < rungsAtOnce {
-			list = append(list, Condition{Key: fmt.Sprint("range ", at), Stage: Range, Draws: draws, setup: setDistance(distances[at])})
+			list = append(list, Condition{Key: fmt.Sprint("range ", at), Stage: Range, Draws: draws,
+				setup: setDistance(distances[at])})
 			at++
 		}
 		_, some, err := ask(ctx, in, panel, list, film.takeAll(ctx, list))

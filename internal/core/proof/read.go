@@ -33,14 +33,20 @@ func absent(p *Proof, panel Panel) (broken, missing []string) {
 func readersRule(in Input, p *Proof, panel Panel) (out []Finding) {
 	if len(p.Broken) > 0 {
 		out = append(out, Finding{Code: "reader.broken", Severity: SeverityCare,
-			Message: "One kind of phone reader did not answer, so there is no verdict yet. This says nothing about the code; it is asked again."})
+			Message: "One kind of phone reader did not answer, so there is no verdict yet. This says nothing about the code; " +
+				"it is asked again."})
 	}
 	switch kinds := len(panel.Families); {
 	case len(p.Readings) == 0:
-		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare, Message: "No phone reader is installed on this server, so nothing has read the code. Whoever runs the server can install them."})
+		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
+			Message: "No phone reader is installed on this server, so nothing has read the code. Whoever runs the server can " +
+				"install them."})
 	case len(p.Missing) > 0:
 		out = append(out, Finding{Code: "reader.missing", Severity: SeverityCare,
-			Message: fmt.Sprintf("%s of %d kinds of phone reader %s missing on this server, so there is no verdict. Whoever runs the server can install what is missing.", upperCount(len(p.Missing)), kinds, map[bool]string{true: "is", false: "are"}[len(p.Missing) == 1])})
+			Message: fmt.Sprintf(
+				"%s of %d kinds of phone reader %s missing on this server, so there is no verdict. Whoever runs the server "+
+					"can install what is missing.", upperCount(len(p.Missing)), kinds,
+				map[bool]string{true: "is", false: "are"}[len(p.Missing) == 1])})
 	}
 	return out
 }
@@ -105,7 +111,8 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	for _, r := range p.Readings {
 		if o, ok := p.Outcome(r.Condition); ok && r.Payload != "" {
 			out = append(out, Finding{Code: "misread", Severity: SeverityStop,
-				Message: fmt.Sprintf("Some phones read something else %s: %q. A wrong address is worse than none.", o.Words, r.Payload)})
+				Message: fmt.Sprintf("Some phones read something else %s: %q. A wrong address is worse than none.", o.Words,
+					r.Payload)})
 			return out
 		}
 	}
@@ -159,7 +166,8 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	if len(others) > 0 && worst.Draws > 1 {
 		f.Message += " The same happens " + list(others[:min(len(others), 3)]) + "."
 	}
-	if severity != SeverityNote && in.Placement != nil && p.Contrast > contrastLeast && in.Look.Ink.Luminance() < paperOf(in).Luminance() && !narrow(in) {
+	if severity != SeverityNote && in.Placement != nil && p.Contrast > contrastLeast &&
+		in.Look.Ink.Luminance() < paperOf(in).Luminance() && !narrow(in) {
 		if w, ok := wider(in); ok && worst.Draws > 1 && perFar(in) < 3.2 {
 			f.Fix = setWidth(in, w)
 		}
@@ -184,7 +192,8 @@ func unread(o Outcome) string {
 		who = append(who, kindsOf(never, len(o.Hits))+" cannot read it")
 	}
 	if some > 0 {
-		who = append(who, fmt.Sprintf("%s missed %s in %d", kindsOf(some, len(o.Hits)), measure.Plural(missed, "picture"), o.Draws))
+		who = append(who, fmt.Sprintf("%s missed %s in %d", kindsOf(some, len(o.Hits)),
+			measure.Plural(missed, "picture"), o.Draws))
 	}
 	return sentence(o.Words) + ", " + list(who) + "."
 }
@@ -223,10 +232,12 @@ func strict(in Input, p *Proof) (out []Finding) {
 		}
 		o, _ := p.Outcome("picture")
 		switch {
-		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < maxLost*float64(draws[r.Reader]) && shares[r.Family] >= maxOften:
+		case draws[r.Reader] > o.Draws && float64(hits[r.Reader]) < maxLost*float64(draws[r.Reader]) &&
+			shares[r.Family] >= maxOften:
 			f := Finding{Code: "reader.strict", Severity: SeverityCare, Message: "Some phones cannot read this file at all."}
 			if n := hits[r.Reader]; n > 0 {
-				f.Message = fmt.Sprintf("Some phones will not read it: the strictest kind of reader managed %d of %s.", n, measure.Plural(draws[r.Reader], "picture"))
+				f.Message = fmt.Sprintf("Some phones will not read it: the strictest kind of reader managed %d of %s.", n,
+					measure.Plural(draws[r.Reader], "picture"))
 			}
 			return append(out, f)
 		case !r.Read && o.Hits[r.Family] == o.Draws:

@@ -24,8 +24,8 @@ func sits(width, distance float64) Input {
 	}
 }
 
-// were are outcomes of what is ordinary, by two families: "slant 3 5" is three pictures read by a and five by b. The draws are five, of a file one, of a good
-// phone ten.
+// were are outcomes of what is ordinary, by two families: "slant 3 5" is three pictures read by a and five by b. The draws
+// are five, of a file one, of a good phone ten.
 func were(t *testing.T, list string) *Proof {
 	t.Helper()
 	p := &Proof{Contrast: 1}
@@ -53,25 +53,48 @@ func were(t *testing.T, list string) *Proof {
 	return p
 }
 
-// TestReadingsRule: the rule of docs/proof.md, at its limits: three pictures of five in each circumstance, nine of ten over all but those from afar and with
-// a poor phone, more than half lost by every family with a good phone too.
+// TestReadingsRule: the rule of docs/proof.md, at its limits: three pictures of five in each circumstance, nine of ten over
+// all but those from afar and with a poor phone, more than half lost by every family with a good phone too.
 func TestReadingsRule(t *testing.T) {
 	for _, c := range []struct{ name, were, want string }{
 		{"all is read", "picture 1 1,distance 5 5,slant 5 5", ""},
-		{"one of ten lost over all", "distance 5 5,slant 4 5", "note unread.slant: In the case of slant, one of two kinds of phone reader missed 1 picture in 5. Nobody will notice: phones take many a second."},
-		{"two of fifteen lost over all", "distance 4 5,slant 4 5,hand 5 5", "care unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. The same happens in the case of slant."},
-		{"two of twenty lost over all", "distance 4 5,slant 4 5,hand 5 5,uneven 5 5", "note unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. Nobody will notice: phones take many a second. The same happens in the case of slant."},
-		{"what is lost from afar does not count over all", "distance 5 5,farther 0 5,hand 5 5", "note unread.farther: In the case of farther, one of two kinds of phone reader cannot read it. Nobody will notice: phones take many a second."},
-		{"nor what a poor phone loses", "distance 5 5,poor 3 5,hand 5 5", "note unread.poor: In the case of poor, one of two kinds of phone reader missed 2 pictures in 5. Nobody will notice: phones take many a second."},
-		{"a circumstance is lost", "distance 5 5,slant 2 5,hand 5 5,uneven 5 5,smaller 5 5,nearer 5 5", "care unread.slant: In the case of slant, one of two kinds of phone reader missed 3 pictures in 5."},
-		{"the worst of those that are lost is named", "distance 2 5,slant 1 5,hand 5 5", "care unread.slant: In the case of slant, one of two kinds of phone reader missed 4 pictures in 5. The same happens in the case of distance."},
-		{"the first of those that are as bad", "distance 1 5,slant 1 5", "care unread.distance: In the case of distance, one of two kinds of phone reader missed 4 pictures in 5. The same happens in the case of slant."},
-		{"three others are named", "distance 0 5,slant 1 5,hand 1 5,uneven 1 5,smaller 1 5", "care unread.distance: In the case of distance, one of two kinds of phone reader cannot read it. The same happens in the case of slant, in the case of hand and in the case of uneven."},
-		{"a file that is lost is named first", "picture 0 1,distance 0 5", "care unread.picture: In the case of picture, one of two kinds of phone reader cannot read it."},
-		{"half by every family, with a good phone more", "distance 2 2,good 4 5", "care unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5."},
-		{"more than half by every family, with a good phone too", "distance 2 2,good 4 4", "stop unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5. Every kind of phone reader loses most pictures, even with a good phone."},
-		{"half is not more than half", "distance 0 0,slant 5 5,good 0 0", "care unread.distance: In the case of distance, every kind of phone reader cannot read it."},
-		{"a good phone was not asked", "distance 2 2", "care unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5."},
+		{"one of ten lost over all", "distance 5 5,slant 4 5",
+			"note unread.slant: In the case of slant, one of two kinds of phone reader missed 1 picture in 5. Nobody will " +
+				"notice: phones take many a second."},
+		{"two of fifteen lost over all", "distance 4 5,slant 4 5,hand 5 5",
+			"care unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. The same " +
+				"happens in the case of slant."},
+		{"two of twenty lost over all", "distance 4 5,slant 4 5,hand 5 5,uneven 5 5",
+			"note unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. Nobody " +
+				"will notice: phones take many a second. The same happens in the case of slant."},
+		{"what is lost from afar does not count over all", "distance 5 5,farther 0 5,hand 5 5",
+			"note unread.farther: In the case of farther, one of two kinds of phone reader cannot read it. Nobody will " +
+				"notice: phones take many a second."},
+		{"nor what a poor phone loses", "distance 5 5,poor 3 5,hand 5 5",
+			"note unread.poor: In the case of poor, one of two kinds of phone reader missed 2 pictures in 5. Nobody will " +
+				"notice: phones take many a second."},
+		{"a circumstance is lost", "distance 5 5,slant 2 5,hand 5 5,uneven 5 5,smaller 5 5,nearer 5 5",
+			"care unread.slant: In the case of slant, one of two kinds of phone reader missed 3 pictures in 5."},
+		{"the worst of those that are lost is named", "distance 2 5,slant 1 5,hand 5 5",
+			"care unread.slant: In the case of slant, one of two kinds of phone reader missed 4 pictures in 5. The same " +
+				"happens in the case of distance."},
+		{"the first of those that are as bad", "distance 1 5,slant 1 5",
+			"care unread.distance: In the case of distance, one of two kinds of phone reader missed 4 pictures in 5. The same " +
+				"happens in the case of slant."},
+		{"three others are named", "distance 0 5,slant 1 5,hand 1 5,uneven 1 5,smaller 1 5",
+			"care unread.distance: In the case of distance, one of two kinds of phone reader cannot read it. The same happens " +
+				"in the case of slant, in the case of hand and in the case of uneven."},
+		{"a file that is lost is named first", "picture 0 1,distance 0 5",
+			"care unread.picture: In the case of picture, one of two kinds of phone reader cannot read it."},
+		{"half by every family, with a good phone more", "distance 2 2,good 4 5",
+			"care unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5."},
+		{"more than half by every family, with a good phone too", "distance 2 2,good 4 4",
+			"stop unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5. Every kind of " +
+				"phone reader loses most pictures, even with a good phone."},
+		{"half is not more than half", "distance 0 0,slant 5 5,good 0 0",
+			"care unread.distance: In the case of distance, every kind of phone reader cannot read it."},
+		{"a good phone was not asked", "distance 2 2",
+			"care unread.distance: In the case of distance, every kind of phone reader missed 3 pictures in 5."},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			got := ""
@@ -91,8 +114,9 @@ func TestReadingsRule(t *testing.T) {
 	}
 }
 
-// TestWiderFix: where a circumstance is lost and modules are small, the width is offered at which they take two pixels from half as far again, or a fifth more;
-// not where they are large, nor where it is a file that fails, the ink is pale or light on dark, or the eyes are what stands in the way.
+// TestWiderFix: where a circumstance is lost and modules are small, the width is offered at which they take two pixels from
+// half as far again, or a fifth more; not where they are large, nor where it is a file that fails, the ink is pale or light
+// on dark, or the eyes are what stands in the way.
 func TestWiderFix(t *testing.T) {
 	const lost = "distance 2 5"
 	fix := func(in Input, were_ string, contrast float64) string {
@@ -159,8 +183,8 @@ func TestMisreadFirst(t *testing.T) {
 	}
 }
 
-// TestStrictRule: an engine that reads less than half of what is ordinary is care where its relatives read nine of ten; one that does not read the file itself
-// although a relative does is worth knowing, and care where the file is all that is asked.
+// TestStrictRule: an engine that reads less than half of what is ordinary is care where its relatives read nine of ten; one
+// that does not read the file itself although a relative does is worth knowing, and care where the file is all that is asked.
 func TestStrictRule(t *testing.T) {
 	reader := func(name, family, condition string, hits, draws int) Reading {
 		return Reading{Reader: name, Family: family, Condition: condition, Hits: hits, Draws: draws, Read: hits == draws}
@@ -171,19 +195,31 @@ func TestStrictRule(t *testing.T) {
 		readings []Reading
 		want     string
 	}{
-		{"all agree", "picture 1 1,distance 5 5", []Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 5, 5)}, ""},
-		{"less than half", "picture 1 1,distance 5 5,slant 4 5", []Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 2, 5), reader("x", "a", "slant", 2, 5)},
+		{"all agree", "picture 1 1,distance 5 5", []Reading{reader("x", "a", "picture", 1, 1),
+			reader("x", "a", "distance", 5, 5)}, ""},
+		{"less than half", "picture 1 1,distance 5 5,slant 4 5",
+			[]Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 2, 5), reader("x", "a", "slant", 2, 5)},
 			"care: Some phones will not read it: the strictest kind of reader managed 5 of 11 pictures."},
-		{"half and a half", "picture 1 1,distance 5 5", []Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 2, 5)}, ""},
-		{"its relatives read too few", "picture 1 1,distance 4 5", []Reading{reader("x", "a", "picture", 0, 1), reader("x", "a", "distance", 0, 5)},
+		{"half and a half", "picture 1 1,distance 5 5",
+			[]Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 2, 5)}, ""},
+		{"its relatives read too few", "picture 1 1,distance 4 5",
+			[]Reading{reader("x", "a", "picture", 0, 1), reader("x", "a", "distance", 0, 5)},
 			"note: Some phones cannot read this file at all."},
-		{"nothing at all", "picture 1 1,distance 5 5", []Reading{reader("x", "a", "picture", 0, 1), reader("x", "a", "distance", 0, 5)}, "care: Some phones cannot read this file at all."},
-		{"from afar does not count", "picture 1 1,distance 5 5,farther 5 5", []Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 3, 5), reader("x", "a", "farther", 0, 5)}, ""},
-		{"the file alone", "picture 1 1", []Reading{reader("x", "a", "picture", 0, 1)}, "note: Some phones cannot read this file at all."},
+		{"nothing at all", "picture 1 1,distance 5 5",
+			[]Reading{reader("x", "a", "picture", 0, 1), reader("x", "a", "distance", 0, 5)},
+			"care: Some phones cannot read this file at all."},
+		{"from afar does not count", "picture 1 1,distance 5 5,farther 5 5",
+			[]Reading{reader("x", "a", "picture", 1, 1), reader("x", "a", "distance", 3, 5), reader("x", "a", "farther", 0, 5)},
+			""},
+		{"the file alone", "picture 1 1", []Reading{reader("x", "a", "picture", 0, 1)},
+			"note: Some phones cannot read this file at all."},
 		{"nobody of its family reads the file", "picture 0 1", []Reading{reader("x", "a", "picture", 0, 1)}, ""},
-		{"it could not work", "picture 1 1", []Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Error: "no answer"}}, ""},
-		{"it reads it the other way round", "picture 1 1", []Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Inverted: true}}, ""},
-		{"it reads something else", "picture 1 1", []Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Payload: "other"}}, ""},
+		{"it could not work", "picture 1 1",
+			[]Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Error: "no answer"}}, ""},
+		{"it reads it the other way round", "picture 1 1",
+			[]Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Inverted: true}}, ""},
+		{"it reads something else", "picture 1 1",
+			[]Reading{{Reader: "x", Family: "a", Condition: "picture", Draws: 1, Payload: "other"}}, ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			p := were(t, c.were)
@@ -206,7 +242,9 @@ func TestStrictRule(t *testing.T) {
 
 // TestKinds: how many kinds of reader are meant, in words up to five.
 func TestKinds(t *testing.T) {
-	for want, c := range map[string][2]int{"the phone reader": {1, 1}, "every kind of phone reader": {3, 3}, "one of two kinds of phone reader": {1, 2}, "two of five kinds of phone reader": {2, 5}, "2 of 6 kinds of phone reader": {2, 6}, "no of three kinds of phone reader": {0, 3}} {
+	for want, c := range map[string][2]int{"the phone reader": {1, 1}, "every kind of phone reader": {3, 3},
+		"one of two kinds of phone reader": {1, 2}, "two of five kinds of phone reader": {2, 5},
+		"2 of 6 kinds of phone reader": {2, 6}, "no of three kinds of phone reader": {0, 3}} {
 		if got := kindsOf(c[0], c[1]); got != want {
 			t.Errorf("%v: %q, want %q", c, got, want)
 		}
@@ -241,10 +279,14 @@ func TestReadersRule(t *testing.T) {
 	some := []Reading{{Reader: "x"}}
 	for want, p := range map[string]*Proof{
 		"": {Readings: some},
-		"care reader.broken One kind of phone reader did not answer, so there is no verdict yet. This says nothing about the code; it is asked again.":               {Readings: some, Broken: []string{"x"}},
-		"care reader.missing One of 3 kinds of phone reader is missing on this server, so there is no verdict. Whoever runs the server can install what is missing.": {Readings: some, Missing: []string{"a"}},
-		"care reader.missing 2 of 3 kinds of phone reader are missing on this server, so there is no verdict. Whoever runs the server can install what is missing.":  {Readings: some, Missing: []string{"a", "b"}},
-		"care reader.missing No phone reader is installed on this server, so nothing has read the code. Whoever runs the server can install them.":                   {Missing: []string{"a", "b", "c"}},
+		"care reader.broken One kind of phone reader did not answer, so there is no verdict yet. This says nothing about the " +
+			"code; it is asked again.": {Readings: some, Broken: []string{"x"}},
+		"care reader.missing One of 3 kinds of phone reader is missing on this server, so there is no verdict. Whoever runs " +
+			"the server can install what is missing.": {Readings: some, Missing: []string{"a"}},
+		"care reader.missing 2 of 3 kinds of phone reader are missing on this server, so there is no verdict. Whoever runs " +
+			"the server can install what is missing.": {Readings: some, Missing: []string{"a", "b"}},
+		"care reader.missing No phone reader is installed on this server, so nothing has read the code. Whoever runs the " +
+			"server can install them.": {Missing: []string{"a", "b", "c"}},
 	} {
 		if got := says(p); got != want {
 			t.Errorf("%q, want %q", got, want)

@@ -56,9 +56,12 @@ func severities(list []Finding) (out []string) {
 // no code to print; the sizes are those of the table in docs/proof.md.
 func TestModuleLimits(t *testing.T) {
 	const modules = 29 + 8
-	for substrate, least := range map[string]float64{"coated": 0.30, "film": 0.40, "thermal": 0.375, "uncoated": 0.45, "screen": 0.50, "newsprint": 0.70, "kraft": 0.70, "textile": 1.00} {
-		for share, want := range map[float64]string{1: "[]", 0.99: "[note module-size]", 0.86: "[note module-size]", 0.84: "[care module-size]", 0.71: "[care module-size]", 0.69: "[stop module-size]", 0.3: "[stop module-size]"} {
-			in := Input{Symbol: &symbol.Symbol{Size: 29}, QuietZone: 4, Scene: &scene.Scene{Width: modules * least * share}, Placement: &place.Placement{Substrate: substrate}}
+	for substrate, least := range map[string]float64{"coated": 0.30, "film": 0.40, "thermal": 0.375, "uncoated": 0.45,
+		"screen": 0.50, "newsprint": 0.70, "kraft": 0.70, "textile": 1.00} {
+		for share, want := range map[float64]string{1: "[]", 0.99: "[note module-size]", 0.86: "[note module-size]",
+			0.84: "[care module-size]", 0.71: "[care module-size]", 0.69: "[stop module-size]", 0.3: "[stop module-size]"} {
+			in := Input{Symbol: &symbol.Symbol{Size: 29}, QuietZone: 4, Scene: &scene.Scene{Width: modules * least * share},
+				Placement: &place.Placement{Substrate: substrate}}
 			got := moduleSize(in, nil, Panel{})
 			if fmt.Sprint(severities(got)) != want {
 				t.Errorf("%s, %g of %g mm: %v, want %s", substrate, share, least, severities(got), want)
@@ -99,7 +102,8 @@ func TestInkLimits(t *testing.T) {
 		}
 	}
 	c, _ := press.Of("coated")
-	for inks, rich := range map[ink.CMYK]bool{{10, 10, 10, 100}: true, {10, 10, 9, 100}: false, {30, 0, 0, 95}: true, {30, 0, 0, 94}: false} {
+	for inks, rich := range map[ink.CMYK]bool{{10, 10, 10, 100}: true, {10, 10, 9, 100}: false, {30, 0, 0, 95}: true,
+		{30, 0, 0, 94}: false} {
 		in := Input{Press: &Printing{Condition: c}, Look: look.Look{Ink: ink.OfCMYK(inks), Paper: look.Paper{None: true}}}
 		got := false
 		for _, f := range pressRule(in, nil, Panel{}) {
@@ -118,7 +122,8 @@ func TestUnplaced(t *testing.T) {
 	for _, c := range []struct {
 		modules int // of the symbol, its border of 8 apart
 		says    string
-	}{{25, ""}, {33, ""}, {37, "Dense: on a business card it would need 24 mm."}, {49, "Dense: on a business card it would need 30 mm."}} {
+	}{{25, ""}, {33, ""}, {37, "Dense: on a business card it would need 24 mm."},
+		{49, "Dense: on a business card it would need 30 mm."}} {
 		found := unplaced(Input{Symbol: &symbol.Symbol{Size: c.modules}, QuietZone: 4}, nil, Panel{})
 		got := ""
 		for _, f := range found {

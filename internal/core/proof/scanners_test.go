@@ -27,7 +27,8 @@ func found(t *testing.T, values map[string]any, width float64, use string, l loo
 		t.Fatal(err)
 	}
 	p := &place.Placement{Name: "a", Substrate: "coated", Width: measure.Length(width), Distance: 300, Light: "indoor", Use: use}
-	in := Input{Payload: c.Payload(), Content: c, Symbol: s, Look: l, QuietZone: 4, Placement: p, Scene: layout.Draw(s, l, 4, p.Width, nil)}
+	in := Input{Payload: c.Payload(), Content: c, Symbol: s, Look: l, QuietZone: 4, Placement: p,
+		Scene: layout.Draw(s, l, 4, p.Width, nil)}
 	fixes = map[string]string{}
 	for _, f := range append(prescribed(in, nil, Panel{}), scanners(in, nil, Panel{})...) {
 		codes += f.Code + " "
@@ -40,7 +41,8 @@ func found(t *testing.T, values map[string]any, width float64, use string, l loo
 
 func TestTrade(t *testing.T) {
 	product := map[string]any{"kind": "gs1link", "gtin": "9521234500018"} // 29 × 29 and the border: 37 modules
-	bill := map[string]any{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": map[string]any{"name": "a", "postcode": "1", "city": "b", "country": "CH"}}
+	bill := map[string]any{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF",
+		"creditor": map[string]any{"name": "a", "postcode": "1", "city": "b", "country": "CH"}}
 	data := map[string]any{"kind": "gs1data", "elements": "(01)09521234500018"}
 	colour := func(s string) look.Look {
 		l := look.Default()
@@ -59,12 +61,22 @@ func TestTrade(t *testing.T) {
 		want   string
 		fix    string
 	}{
-		{product, 20, "till", look.Default(), "", ""}, {product, 12, "till", look.Default(), "scanner.size", "Print 14.7 mm wide"}, {product, 45, "till", look.Default(), "scanner.size", "Print 36.6 mm wide"},
-		{product, 20, "distribution", look.Default(), "scanner.size", "Print 27.5 mm wide"}, {product, 30, "distribution", look.Default(), "", ""}, {product, 12, "", look.Default(), "", ""},
-		{product, 20, "till", colour("#d02020"), "look.plain scanner.red", "Print black on white"}, {product, 20, "till", colour("#12352b"), "", ""}, {product, 20, "till", reddish, "look.plain scanner.red", "Print black on white"},
-		{product, 20, "till", formed, "look.plain", "Print black on white"}, {product, 20, "till", shaded, "look.plain", "Print black on white"}, {data, 20, "till", look.Default(), "scanner.till", ""},
-		{bill, 52, "", look.Default(), "size.prescribed", ""}, {map[string]any{"kind": "url", "url": "m.example"}, 20, "", colour("#b02020"), "", ""},
-		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#5b1f33"), "", ""}, {map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#b04060"), "look.plain", "Print black on white"},
+		{product, 20, "till", look.Default(), "", ""},
+		{product, 12, "till", look.Default(), "scanner.size", "Print 14.7 mm wide"},
+		{product, 45, "till", look.Default(), "scanner.size", "Print 36.6 mm wide"},
+		{product, 20, "distribution", look.Default(), "scanner.size", "Print 27.5 mm wide"},
+		{product, 30, "distribution", look.Default(), "", ""}, {product, 12, "", look.Default(), "", ""},
+		{product, 20, "till", colour("#d02020"), "look.plain scanner.red", "Print black on white"},
+		{product, 20, "till", colour("#12352b"), "", ""},
+		{product, 20, "till", reddish, "look.plain scanner.red", "Print black on white"},
+		{product, 20, "till", formed, "look.plain", "Print black on white"},
+		{product, 20, "till", shaded, "look.plain", "Print black on white"},
+		{data, 20, "till", look.Default(), "scanner.till", ""},
+		{bill, 52, "", look.Default(), "size.prescribed", ""},
+		{map[string]any{"kind": "url", "url": "m.example"}, 20, "", colour("#b02020"), "", ""},
+		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#5b1f33"), "", ""},
+		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#b04060"), "look.plain",
+			"Print black on white"},
 	} {
 		got, fixes := found(t, c.values, c.width, c.use, c.look)
 		if got != c.want {
@@ -91,7 +103,8 @@ func TestNeighbours(t *testing.T) {
 		if free := measure.Length(c.free); c.free >= 0 {
 			p.Clear = &free
 		}
-		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p, Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
+		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p,
+			Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
 		got := ""
 		for _, f := range quietZone(in, nil, Panel{}) {
 			got = string(f.Severity)

@@ -39,7 +39,8 @@ func unplaced(in Input, _ *Proof, _ Panel) []Finding {
 	if need <= float64(card.Width) {
 		return nil
 	}
-	return []Finding{{Code: "size.dense", Severity: SeverityNote, Message: fmt.Sprintf("Dense: on a business card it would need %s mm.", measure.Number(need, 0))}}
+	return []Finding{{Code: "size.dense", Severity: SeverityNote,
+		Message: fmt.Sprintf("Dense: on a business card it would need %s mm.", measure.Number(need, 0))}}
 }
 
 // distance holds the code against the nearest distance at which it fits a phone's frame and its lens is sharp, and against
@@ -53,11 +54,13 @@ func distance(in Input, p *Proof, _ Panel) []Finding {
 	switch {
 	case d < closeFocus:
 		return []Finding{{Code: "distance.focus", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s a phone does not get sharp. It needs about %s.", in.Placement.Distance.Spoken(), measure.Length(closeFocus).Spoken())}}
+			Message: fmt.Sprintf("From %s a phone does not get sharp. It needs about %s.", in.Placement.Distance.Spoken(),
+				measure.Length(closeFocus).Spoken())}}
 	case d < near*0.999:
 		w := math.Floor(d * fills * frameLines / focalLength)
 		f := Finding{Code: "distance.near", Severity: SeverityCare,
-			Message: fmt.Sprintf("From %s the code does not fit into a phone's picture. People have to step back to %s.", in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
+			Message: fmt.Sprintf("From %s the code does not fit into a phone's picture. People have to step back to %s.",
+				in.Placement.Distance.Spoken(), measure.Length(math.Ceil(near)).Spoken())}
 		if w >= place.MinWidth {
 			f.Fix = setWidth(in, w)
 		}

@@ -10,7 +10,8 @@ import (
 // TestSmallest: the search ends within a step of where safe begins, from above and from below, and says where nothing is safe
 // or something failed.
 func TestSmallest(t *testing.T) {
-	for _, c := range []struct{ from, limit, most float64 }{{40, 21.3, 23}, {100, 33, 36}, {20, 24, 27}, {20, 44, 45}, {600, 250, 265}, {12, 12, 12}} {
+	for _, c := range []struct{ from, limit, most float64 }{{40, 21.3, 23}, {100, 33, 36}, {20, 24, 27}, {20, 44, 45},
+		{600, 250, 265}, {12, 12, 12}} {
 		tried := 0
 		got, ok, err := proof.Smallest(c.from, func(mm float64) (bool, error) { tried++; return mm >= c.limit, nil })
 		if err != nil || !ok || got < c.limit || got > c.most || tried > 7 {

@@ -50,7 +50,8 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	w, h := in.Scene.Width, in.Scene.Height
 	if s.Round > 0 && math.Hypot(w, h) > s.Round+1e-6 {
 		f := setWidth(in, math.Floor(s.Round/math.Sqrt2*10)/10)
-		add("round", SeverityStop, f, "The disc of %s mm cuts the corners of the code off. Corner to corner it has %s mm.", measure.Number(s.Round, 1), measure.Number(math.Hypot(w, h), 1))
+		add("round", SeverityStop, f, "The disc of %s mm cuts the corners of the code off. Corner to corner it has %s mm.",
+			measure.Number(s.Round, 1), measure.Number(math.Hypot(w, h), 1))
 	}
 	printed := true
 	if sub, _ := place.SubstrateOf(in.Placement.Substrate); sub.Screen {
@@ -66,25 +67,30 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 		}
 		var back *Fix
 		if w <= s.Width && h <= s.Height {
-			back = &Fix{"Move it back onto the sheet", patch.Patch{at("artwork/x_mm", inside(s.X, s.Width, w)), at("artwork/y_mm", inside(s.Y, s.Height, h))}}
+			back = &Fix{"Move it back onto the sheet", patch.Patch{at("artwork/x_mm", inside(s.X, s.Width, w)),
+				at("artwork/y_mm", inside(s.Y, s.Height, h))}}
 		} else if side := math.Floor(min(s.Width, s.Height)*0.9*10) / 10; side >= place.MinWidth {
 			back = setWidth(in, side)
 		}
 		edge := min(s.X, s.Y, s.Width-s.X-w, s.Height-s.Y-h)
 		switch {
 		case s.Outside:
-			add("artwork.off", SeverityStop, back, "Some of the code lies beyond the edge of the artwork, %s × %s mm.", measure.Number(s.Width, 1), measure.Number(s.Height, 1))
+			add("artwork.off", SeverityStop, back, "Some of the code lies beyond the edge of the artwork, %s × %s mm.",
+				measure.Number(s.Width, 1), measure.Number(s.Height, 1))
 		case printed && edge < trimOff-1e-6 && w+2*trimOff <= s.Width && h+2*trimOff <= s.Height:
 			if back != nil {
 				back.Label = "Move it away from the edge"
 			}
-			add("artwork.trim", SeverityNote, back, "It ends %s mm from the edge. Cutters are off by up to %s mm and may cut its quiet zone.", measure.Number(max(0, edge), 2), measure.Number(trimOff, 0))
+			add("artwork.trim", SeverityNote, back,
+				"It ends %s mm from the edge. Cutters are off by up to %s mm and may cut its quiet zone.",
+				measure.Number(max(0, edge), 2), measure.Number(trimOff, 0))
 		}
 	}
 	panel := palePanel(in)
 	switch percent := measure.Number(s.Varies*100, 0) + " %"; {
 	case s.Varies > variesMost:
-		add("artwork.busy", SeverityCare, panel, "The artwork under the code varies by %s in brightness, as much as dark and light modules do.", percent)
+		add("artwork.busy", SeverityCare, panel,
+			"The artwork under the code varies by %s in brightness, as much as dark and light modules do.", percent)
 	case s.Varies > variesNote:
 		add("artwork.busy", SeverityNote, panel, "The artwork under the code varies by %s in brightness.", percent)
 	}
@@ -92,19 +98,25 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 		var fix *Fix
 		if s.Empty {
 			round := func(f float64) float64 { return math.Round(f*100) / 100 }
-			fix = &Fix{"Move it to the empty part", patch.Patch{at("artwork/x_mm", round(s.EmptyX)), at("artwork/y_mm", round(s.EmptyY))}}
+			fix = &Fix{"Move it to the empty part", patch.Patch{at("artwork/x_mm", round(s.EmptyX)),
+				at("artwork/y_mm", round(s.EmptyY))}}
 		}
 		add("artwork.covers", SeverityNote, fix, "It covers something in the artwork.")
 	}
 	switch d := float64(in.Placement.Distance); {
 	case s.Least == 0:
 	case printed && s.Least/pointMM < minPoints-1e-9:
-		add("words.small", SeverityNote, larger(in, minPoints*pointMM/s.Least, at), "The smallest words beside the code have %s points. Below %s they are lost in print.", measure.Number(s.Least/pointMM, 1), measure.Number(minPoints, 0))
+		add("words.small", SeverityNote, larger(in, minPoints*pointMM/s.Least, at),
+			"The smallest words beside the code have %s points. Below %s they are lost in print.",
+			measure.Number(s.Least/pointMM, 1), measure.Number(minPoints, 0))
 	case s.Least < d*typeFor-1e-9:
-		add("words.small", SeverityNote, larger(in, d*typeFor/s.Least, at), "The smallest words beside the code are %s mm high. From %s people need %s mm.", measure.Number(s.Least, 1), in.Placement.Distance.Spoken(), measure.Number(d*typeFor, 1))
+		add("words.small", SeverityNote, larger(in, d*typeFor/s.Least, at),
+			"The smallest words beside the code are %s mm high. From %s people need %s mm.", measure.Number(s.Least, 1),
+			in.Placement.Distance.Spoken(), measure.Number(d*typeFor, 1))
 	}
 	if s.WordsOutside {
-		add("words.off", SeverityNote, nil, "Some words beside the code lie beyond the edge. Put them on another side, or make them smaller.")
+		add("words.off", SeverityNote, nil,
+			"Some words beside the code lie beyond the edge. Put them on another side, or make them smaller.")
 	}
 	if l := in.Look; s.Wordless && l.Frame.Text == "" && l.Caption.None() {
 		add("words.none", SeverityNote, nil, "Nothing beside it says what a scan brings. People pass by a code without a reason.")
@@ -135,5 +147,6 @@ func larger(in Input, by float64, at func(string, any) patch.Op) *Fix {
 	if size > 3 {
 		return nil
 	}
-	return &Fix{fmt.Sprintf("Set the words %s of their usual size", measure.Number(size*100, 0)+" %"), patch.Patch{at("words/size", size)}}
+	return &Fix{fmt.Sprintf("Set the words %s of their usual size", measure.Number(size*100, 0)+" %"),
+		patch.Patch{at("words/size", size)}}
 }

@@ -37,14 +37,16 @@ func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
 			if span > 2*maxSpan {
 				severity = SeverityStop
 			}
-			add("curve", severity, fix, "It goes %s° around the bottle. Beyond %s° its sides turn away from the camera.", measure.Number(span, 0), measure.Number(maxSpan, 0))
+			add("curve", severity, fix, "It goes %s° around the bottle. Beyond %s° its sides turn away from the camera.",
+				measure.Number(span, 0), measure.Number(maxSpan, 0))
 		}
 	}
 	if at.Glass {
 		add("glass", SeverityNote, nil, "Glass mirrors lamps and sky. Keep the code out of their line, or stick it to the front.")
 	}
 	if in.Look.Paper.None && at.Background == nil {
-		add("ground.unknown", SeverityCare, &Fix{"Print on white", patch.Patch{{Op: "add", Path: "/look/paper", Value: "#ffffff"}}},
+		add("ground.unknown", SeverityCare,
+			&Fix{"Print on white", patch.Patch{{Op: "add", Path: "/look/paper", Value: "#ffffff"}}},
 			"It has no paper of its own, and nobody said what it lies on. Name the ground, or give it a paper.")
 	}
 	s, _ := place.SubstrateOf(at.Substrate)
@@ -69,7 +71,8 @@ func surroundings(in Input, p *Proof, _ Panel) (out []Finding) {
 		dots := in.Scene.Width / modulesOf(in) / s.Dot
 		if off := math.Abs(dots - math.Round(dots)); dots < 6 && off > 0.02 {
 			w := math.Ceil(dots) * s.Dot * modulesOf(in)
-			add("dots", SeverityNote, setWidth(in, math.Round(w*1000)/1000), "A module is %s printer dots wide, so some are a dot wider than others.", measure.Number(dots, 1))
+			add("dots", SeverityNote, setWidth(in, math.Round(w*1000)/1000),
+				"A module is %s printer dots wide, so some are a dot wider than others.", measure.Number(dots, 1))
 		}
 	}
 	if (at.Light == "outdoor" || at.Substrate == "textile" || at.Substrate == "kraft") && in.Symbol.Level == symbol.L {
@@ -111,8 +114,10 @@ func plates(in Input, _ *Proof, _ Panel) []Finding {
 		return nil
 	}
 	return []Finding{{Code: "plates", Severity: SeverityNote,
-		Message: fmt.Sprintf("The ink comes from %d plates, which may lie %s mm apart: a quarter or more of a module of %s mm.", most, measure.Number(misplaced, 1), measure.Number(module, 2)),
-		Fix:     &Fix{"Print in black alone", patch.Patch{{Op: "add", Path: "/look/ink", Value: map[string]any{"cmyk": []any{0.0, 0.0, 0.0, 100.0}}}}}}}
+		Message: fmt.Sprintf("The ink comes from %d plates, which may lie %s mm apart: a quarter or more of a module of %s mm.",
+			most, measure.Number(misplaced, 1), measure.Number(module, 2)),
+		Fix: &Fix{"Print in black alone",
+			patch.Patch{{Op: "add", Path: "/look/ink", Value: map[string]any{"cmyk": []any{0.0, 0.0, 0.0, 100.0}}}}}}}
 }
 
 // needs says how much more than it needs a code takes, or that fewer modules would do more than a larger print.
@@ -125,7 +130,8 @@ func needs(in Input, p *Proof, _ Panel) (out []Finding) {
 	least := math.Ceil(max(in.Scene.Width*farPixels/perFar(in), modulesOf(in)*s.MinXDimension, place.MinWidth))
 	if in.Scene.Width > 1.7*least && p.Has(Ordinary) && in.Scene.Width > least+8 {
 		out = append(out, Finding{Code: "size.large", Severity: SeverityNote, Fix: setWidth(in, least),
-			Message: fmt.Sprintf("Larger than it needs to be: from %s, %s mm are enough.", at.Distance.Spoken(), measure.Number(least, 0))})
+			Message: fmt.Sprintf("Larger than it needs to be: from %s, %s mm are enough.", at.Distance.Spoken(),
+				measure.Number(least, 0))})
 	}
 	return out
 }
@@ -146,7 +152,8 @@ func dense(in Input, found []Finding) []Finding {
 				return nil
 			}
 			return []Finding{{Code: "symbol.dense", Severity: SeverityNote, Fix: t,
-				Message: fmt.Sprintf("%d × %d modules are many for this place. A shorter text makes each of them larger.", in.Symbol.Size, in.Symbol.Size)}}
+				Message: fmt.Sprintf("%d × %d modules are many for this place. A shorter text makes each of them larger.",
+					in.Symbol.Size, in.Symbol.Size)}}
 		}
 	}
 	return nil
@@ -172,8 +179,10 @@ func weaker(in Input, found []Finding) []Finding {
 	}
 	for _, f := range found {
 		if strings.HasPrefix(f.Code, "unread") && f.Severity != SeverityNote {
-			return []Finding{{Code: "backdrop", Severity: SeverityNote, Message: "The picture behind the modules hides them from phones.",
-				Fix: &Fix{fmt.Sprintf("Weaken it to %g", to), patch.Patch{{Op: "add", Path: "/look/backdrop/strength", Value: to}}}}}
+			return []Finding{{Code: "backdrop", Severity: SeverityNote,
+				Message: "The picture behind the modules hides them from phones.",
+				Fix: &Fix{fmt.Sprintf("Weaken it to %g", to),
+					patch.Patch{{Op: "add", Path: "/look/backdrop/strength", Value: to}}}}}
 		}
 	}
 	return nil

@@ -59,6 +59,7 @@ func (p page) onPage(in Input) *scene.Scene {
 	}
 	cover.Append(hole)
 	out := *in.Scene
-	out.Items = append(append([]scene.Item{}, in.Scene.Items...), scene.Item{Name: "page", Path: cover, At: scene.Unit, Fill: p.colour()})
+	out.Items = append(append([]scene.Item{}, in.Scene.Items...),
+		scene.Item{Name: "page", Path: cover, At: scene.Unit, Fill: p.colour()})
 	return &out
 }

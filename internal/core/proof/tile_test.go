@@ -29,7 +29,8 @@ func TestRoundTile(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			for _, p := range []image.Point{{3, 3}, {img.Rect.Dx() - 4, 3}, {3, img.Rect.Dy() - 4}, {img.Rect.Dx() - 4, img.Rect.Dy() - 4}} {
+			for _, p := range []image.Point{{3, 3}, {img.Rect.Dx() - 4, 3}, {3, img.Rect.Dy() - 4},
+				{img.Rect.Dx() - 4, img.Rect.Dy() - 4}} {
 				if y := img.GrayAt(p.X, p.Y).Y; y < shade[0] || y > shade[1] {
 					t.Errorf("%s: shade %d at the corner %v, want %v", key, y, p, shade)
 				}

@@ -111,7 +111,8 @@ func Draw(s Sheet) (out *scene.Scene, left int) {
 
 func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 	p := &page{Scene: &scene.Scene{Width: Width, Height: Height}}
-	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit, Fill: ink.White})
+	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit,
+		Fill: ink.White})
 	wide := Width - 2*margin
 	y := p.line(glyph.Regular, "Proof sheet", 9, margin, margin, graphite)
 	right := s.State + ", " + s.Date
@@ -126,7 +127,8 @@ func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 			p.Items = p.Items[:len(p.Items)-1]
 			left = len(s.Places) - i
 			word := map[bool]string{true: "place", false: "places"}[left == 1]
-			p.line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin, y, graphite)
+			p.line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin,
+				y, graphite)
 			break
 		}
 		y = end + 4
@@ -149,7 +151,8 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 	}
 	size := fmt.Sprintf("True size, %s mm wide.", measure.Number(place.Code.Width, 1))
 	if scale < 1 {
-		size = fmt.Sprintf("Drawn at %s %%; printed %s mm wide.", measure.Number(scale*100, 0), measure.Number(place.Code.Width, 1))
+		size = fmt.Sprintf("Drawn at %s %%; printed %s mm wide.", measure.Number(scale*100, 0),
+			measure.Number(place.Code.Width, 1))
 	}
 	below := p.line(glyph.Regular, size, 8, margin, y+side+1, graphite)
 
@@ -203,7 +206,9 @@ func facts(p *proof.Proof) (out []string) {
 	}
 	out = []string{"Conditions met: " + strings.Join(out, ", ") + "."}
 	if p.Has(proof.Range) && p.Range[1] > 0 {
-		out = append(out, fmt.Sprintf("Range %s to %s m, measured. Contrast %s %%, reserve %s %%.", measure.Number(p.Range[0]/1000, 2), measure.Number(p.Range[1]/1000, 2), measure.Number(p.Contrast*100, 0), measure.Number(p.Reserve*100, 0)))
+		out = append(out, fmt.Sprintf("Range %s to %s m, measured. Contrast %s %%, reserve %s %%.",
+			measure.Number(p.Range[0]/1000, 2), measure.Number(p.Range[1]/1000, 2), measure.Number(p.Contrast*100, 0),
+			measure.Number(p.Reserve*100, 0)))
 	}
 	if p.Margin != nil {
 		out = append(out, p.Margin.Words())
@@ -216,7 +221,8 @@ func facts(p *proof.Proof) (out []string) {
 		if reason := g.Reason(); reason != "" {
 			out = append(out, reason)
 		}
-		out = append(out, fmt.Sprintf("Forecast of the grade after %s: %s, aperture %s mm.", g.Edition, overall, measure.Number(g.Aperture, 2)))
+		out = append(out, fmt.Sprintf("Forecast of the grade after %s: %s, aperture %s mm.", g.Edition, overall,
+			measure.Number(g.Aperture, 2)))
 	}
 	return out
 }
@@ -270,7 +276,9 @@ func sign(v proof.Verdict, x, y float64) (p scene.Path) {
 func (p *page) sign(s Sheet) {
 	y := bottom - 12
 	p.rule(y)
-	p.words(lettering{glyph.Regular, 8, graphite}, "Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast, margin, y+2, Width-2*margin, 3)
+	p.words(lettering{glyph.Regular, 8, graphite},
+		"Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast,
+		margin, y+2, Width-2*margin, 3)
 	y = bottom + 10
 	for _, f := range []struct {
 		word    string

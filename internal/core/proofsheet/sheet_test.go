@@ -21,14 +21,23 @@ import (
 
 func sheet(t *testing.T, widths ...float64) proofsheet.Sheet {
 	t.Helper()
-	s := proofsheet.Sheet{Name: "Gate poster", State: "Version 2", Date: "25 November 2026", Says: "Opens", Payload: "https://marrowby.example/fair", Symbol: "29 × 29 modules", Files: []string{"gate_v2"}, Readers: []string{"a", "b"}}
+	s := proofsheet.Sheet{Name: "Gate poster", State: "Version 2", Date: "25 November 2026", Says: "Opens",
+		Payload: "https://marrowby.example/fair", Symbol: "29 × 29 modules", Files: []string{"gate_v2"},
+		Readers: []string{"a", "b"}}
 	for i, w := range widths {
-		m, problems := compose.Parse([]byte(fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair/%d"},"placements":[{"name":"gate","width_mm":%g}]}`, i, w)), nil)
+		m,
+			problems := compose.Parse(
+			[]byte(
+				fmt.Sprintf(
+					`{"content":{"kind":"url","url":"https://marrowby.example/fair/%d"},"placements":[{"name":"gate","width_mm":%g}]}`, i, w)), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		s.Places = append(s.Places, proofsheet.Place{Code: m.Scene(m.Place(0)), Proof: &proof.Proof{Verdict: proof.Care, Where: "at gate", Range: [2]float64{80, 900}, Stages: []proof.Stage{proof.Ordinary, proof.Range},
-			Findings: []proof.Finding{{Severity: proof.SeverityStop, Message: "One."}, {Severity: proof.SeverityNote, Message: strings.Repeat("A long remark. ", 40)}}}})
+		s.Places = append(s.Places, proofsheet.Place{Code: m.Scene(m.Place(0)),
+			Proof: &proof.Proof{Verdict: proof.Care, Where: "at gate", Range: [2]float64{80, 900},
+				Stages: []proof.Stage{proof.Ordinary, proof.Range},
+				Findings: []proof.Finding{{Severity: proof.SeverityStop, Message: "One."},
+					{Severity: proof.SeverityNote, Message: strings.Repeat("A long remark. ", 40)}}}})
 	}
 	return s
 }

@@ -121,7 +121,8 @@ func coverage(it scene.Item, v View) (mask *image.Alpha, r image.Rectangle) {
 func covered(path scene.Path, it scene.Item, v View, bounds image.Rectangle) (mask *image.Alpha, r image.Rectangle) {
 	for i, p := range path.Points {
 		x, y := pixel(it, p, v)
-		at := image.Rect(int(math.Floor(float64(x))), int(math.Floor(float64(y))), int(math.Ceil(float64(x)))+1, int(math.Ceil(float64(y)))+1)
+		at := image.Rect(int(math.Floor(float64(x))), int(math.Floor(float64(y))), int(math.Ceil(float64(x)))+1,
+			int(math.Ceil(float64(y)))+1)
 		if i == 0 {
 			r = at
 		}
@@ -175,7 +176,8 @@ type point struct{ x, y float32 }
 // cubic draws a curve as chords. The error of n chords is at most three quarters of the greatest second difference of the
 // control points, by n².
 func cubic(z *vector.Rasterizer, p [4]point) {
-	bend := max(math.Hypot(float64(p[0].x-2*p[1].x+p[2].x), float64(p[0].y-2*p[1].y+p[2].y)), math.Hypot(float64(p[1].x-2*p[2].x+p[3].x), float64(p[1].y-2*p[2].y+p[3].y)))
+	bend := max(math.Hypot(float64(p[0].x-2*p[1].x+p[2].x), float64(p[0].y-2*p[1].y+p[2].y)),
+		math.Hypot(float64(p[1].x-2*p[2].x+p[3].x), float64(p[1].y-2*p[2].y+p[3].y)))
 	n := int(math.Ceil(math.Min(64, math.Sqrt(0.75*bend/flatness))))
 	for i := 1; i < n; i++ {
 		t := float32(i) / float32(n)

@@ -20,7 +20,8 @@ func TestModuleEdges(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		l := look.Look{Ink: ink.Colour{R: 0x12, G: 0x35, B: 0x2b}, Paper: look.Paper{Colour: ink.Colour{R: 0xf6, G: 0xf0, B: 0xe2}}}
+		l := look.Look{Ink: ink.Colour{R: 0x12, G: 0x35, B: 0x2b},
+			Paper: look.Paper{Colour: ink.Colour{R: 0xf6, G: 0xf0, B: 0xe2}}}
 		for _, per := range []int{1, 3, 7} {
 			modules := layout.Modules(s, 4)
 			sc := layout.Draw(s, l, 4, 160, nil)
@@ -45,7 +46,8 @@ func TestModuleEdges(t *testing.T) {
 
 func TestCoverageInLinearLight(t *testing.T) {
 	// A black half over a white pixel reflects half of the light, which is 188 of 255 in sRGB.
-	s := &scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 0.5, 1), At: scene.Unit, Fill: ink.Black}}}
+	s := &scene.Scene{Width: 1, Height: 1,
+		Items: []scene.Item{{Path: scene.Rectangle(0, 0, 0.5, 1), At: scene.Unit, Fill: ink.Black}}}
 	y, err := raster.Luminance(s, raster.Fit(s, 1), 1)
 	if err != nil || math.Abs(y[0]-0.5) > 0.005 {
 		t.Fatalf("%v %v", y, err)
@@ -87,7 +89,8 @@ func TestTransparentAndCurves(t *testing.T) {
 
 func TestBounds(t *testing.T) {
 	s := &scene.Scene{Width: 1, Height: 1}
-	for _, v := range []raster.View{{}, {Width: 1}, {Width: 12001, Height: 12001}, {Width: -1, Height: 5}, {Width: math.MaxInt, Height: math.MaxInt}} {
+	for _, v := range []raster.View{{}, {Width: 1}, {Width: 12001, Height: 12001}, {Width: -1, Height: 5},
+		{Width: math.MaxInt, Height: math.MaxInt}} {
 		if _, err := raster.Draw(s, v); err == nil {
 			t.Errorf("%+v was drawn", v)
 		}

@@ -37,6 +37,7 @@ func sampler(it scene.Item, v View, r image.Rectangle) func(x, y int) rgba {
 		if alpha == 0 {
 			return rgba{}
 		}
-		return rgba{uint8((sum[0] + alpha/2) / alpha), uint8((sum[1] + alpha/2) / alpha), uint8((sum[2] + alpha/2) / alpha), uint8((alpha + 128) >> 8)}
+		return rgba{uint8((sum[0] + alpha/2) / alpha), uint8((sum[1] + alpha/2) / alpha), uint8((sum[2] + alpha/2) / alpha),
+			uint8((alpha + 128) >> 8)}
 	}
 }

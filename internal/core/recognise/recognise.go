@@ -108,12 +108,14 @@ func single(s, region string, add func(string, map[string]any)) {
 		signature(s, region, add)
 	case mailLike.MatchString(s):
 		add("An e-mail address", map[string]any{"kind": "email", "to": []any{s}})
-		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": s}}, "given": nameOf(s)})
+		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": s}},
+			"given": nameOf(s)})
 	case mailNamed.MatchString(s):
 		m := mailNamed.FindStringSubmatch(s)
 		given, family := split(strings.Trim(m[1], `"' `))
 		add("An e-mail address", map[string]any{"kind": "email", "to": []any{m[2]}})
-		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": m[2]}}, "given": given, "family": family})
+		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": m[2]}},
+			"given": given, "family": family})
 	case ibanLike.MatchString(strings.ToUpper(s)):
 		account(s, add)
 	default:
@@ -166,7 +168,8 @@ func product(s string, add func(string, map[string]any)) {
 }
 
 // tookWords say what a text of a kind was taken for, where one reading is enough.
-var tookWords = map[string]string{"wifi": "Wi-Fi access", "contact": "A contact", "email": "An e-mail", "place": "A place", "sepa": "A transfer in euros", "swiss": "A Swiss QR-bill", "emv": "A merchant's payment code",
+var tookWords = map[string]string{"wifi": "Wi-Fi access", "contact": "A contact", "email": "An e-mail", "place": "A place",
+	"sepa": "A transfer in euros", "swiss": "A Swiss QR-bill", "emv": "A merchant's payment code",
 	"upi": "A payment in rupees", "payto": "A payment", "bitcoin": "A payment in bitcoin"}
 
 var ibanLike = regexp.MustCompile(`^[A-Z]{2}\d{2}(?:[ -]?[A-Z0-9]){11,30}$`)

@@ -11,14 +11,17 @@ var (
 	inLineMail   = regexp.MustCompile(`[^\s@<>:]+@[^\s@<>]+\.[\p{L}]{2,}`)
 	inLineLink   = regexp.MustCompile(`(?i)(?:https?://\S+|\bwww\.\S+\.[a-z]{2,}\S*)`)
 	inLineNumber = regexp.MustCompile(`\+?[0-9(][0-9().\-/ \x{00a0}]{5,22}[0-9]`)
-	label        = regexp.MustCompile(`(?i)^\s*(mob(ile)?|cell|m|tel(ephone)?|phone|t|p|office|work|direct|d|fax|f|e-?mail|e|web(site)?|w|url)\s*[.:]?\s*$`)
+	label        = regexp.MustCompile(
+		`(?i)^\s*(mob(ile)?|cell|m|tel(ephone)?|phone|t|p|office|work|direct|d|fax|f|e-?mail|e|web(site)?|w|url)\s*[.:]?\s*$`)
 )
 
 // parting is how a letter ends above a signature.
-var parting = regexp.MustCompile(`(?i)^(with )?(kind(est)?|best|warm(est)?|many|all the|yours|thanks|thank you|cheers|regards|mit freundlichen|viele|freundliche|beste|liebe|cordialement|bien à|meilleures|saludos|un saludo)\b[^0-9@]{0,30}$`)
+var parting = regexp.MustCompile(
+	`(?i)^(with )?(kind(est)?|best|warm(est)?|many|all the|yours|thanks|thank you|cheers|regards|mit freundlichen|viele|freundliche|beste|liebe|cordialement|bien à|meilleures|saludos|un saludo)\b[^0-9@]{0,30}$`)
 
 // job is in the name of what somebody does, rather than of whom they do it for.
-var job = regexp.MustCompile(`(?i)\b(manager|director|head|chief|officer|lead|owner|founder|partner|sales|buyer|grower|gardener|assistant|editor|designer|engineer|consultant|secretary|rep|representative|ceo|cto|cfo)\b`)
+var job = regexp.MustCompile(
+	`(?i)\b(manager|director|head|chief|officer|lead|owner|founder|partner|sales|buyer|grower|gardener|assistant|editor|designer|engineer|consultant|secretary|rep|representative|ceo|cto|cfo)\b`)
 
 // signature takes lines such as stand under a letter for a contact: a name first, and a number or an address of any sort
 // below. What has no field goes into the note, so that nothing is lost.
@@ -54,7 +57,8 @@ func signature(s, region string, add func(string, map[string]any)) {
 				switch before := strings.ToLower(rest[:strings.Index(rest, m)]); {
 				case strings.Contains(before, "fax"), strings.HasPrefix(strings.TrimSpace(before), "f"):
 					item["type"] = "fax"
-				case strings.Contains(before, "mob"), strings.Contains(before, "cell"), strings.HasPrefix(strings.TrimSpace(before), "m"):
+				case strings.Contains(before, "mob"), strings.Contains(before, "cell"),
+					strings.HasPrefix(strings.TrimSpace(before), "m"):
 					item["type"] = "mobile"
 				case strings.Contains(before, "office"), strings.Contains(before, "work"):
 					item["type"] = "work"

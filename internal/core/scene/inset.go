@@ -84,7 +84,8 @@ func (r *ring) take(points []Point) {
 			for k := 1; k <= steps; k++ {
 				t := float64(k) / steps
 				u := 1 - t
-				r.flat = append(r.flat, Point{u*u*u*a.X + 3*u*u*t*b.X + 3*u*t*t*c.X + t*t*t*e.X, u*u*u*a.Y + 3*u*u*t*b.Y + 3*u*t*t*c.Y + t*t*t*e.Y})
+				r.flat = append(r.flat, Point{u*u*u*a.X + 3*u*u*t*b.X + 3*u*t*t*c.X + t*t*t*e.X, u*u*u*a.Y + 3*u*u*t*b.Y +
+					3*u*t*t*c.Y + t*t*t*e.Y})
 			}
 			at += 3
 		}

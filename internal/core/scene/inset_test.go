@@ -58,10 +58,11 @@ func TestInset(t *testing.T) {
 		d    float64
 		want float64
 	}{
-		"nothing":                          {Rectangle(0, 0, 3, 2), 0, 6},
-		"a rectangle":                      {Rectangle(0, 0, 3, 2), 0.1, 2.8 * 1.8},
-		"the other way":                    {backwards(Rectangle(0, 0, 3, 2)), 0.1, 2.8 * 1.8},
-		"two, each its way":                {joined(Rectangle(0, 0, 1, 1), backwards(Rectangle(5, 5, 1, 1))), 0.1, 0}, // checked below
+		"nothing":       {Rectangle(0, 0, 3, 2), 0, 6},
+		"a rectangle":   {Rectangle(0, 0, 3, 2), 0.1, 2.8 * 1.8},
+		"the other way": {backwards(Rectangle(0, 0, 3, 2)), 0.1, 2.8 * 1.8},
+		// checked below
+		"two, each its way":                {joined(Rectangle(0, 0, 1, 1), backwards(Rectangle(5, 5, 1, 1))), 0.1, 0},
 		"a ring":                           {ring, 0.1, 6.8*6.8 - 5.2*5.2},
 		"a ring the other way":             {backwards(ring), 0.1, 6.8*6.8 - 5.2*5.2},
 		"a core within a ring":             {joined(ring, Rectangle(2, 2, 3, 3)), 0.1, 6.8*6.8 - 5.2*5.2 + 2.8*2.8},
@@ -73,7 +74,8 @@ func TestInset(t *testing.T) {
 	} {
 		got := c.path.Inset(c.d)
 		if name == "two, each its way" {
-			if r := got.rings(); len(r) != 2 || math.Abs(area(Path{r[0].ops, r[0].points})-0.64) > 1e-9 || math.Abs(area(Path{r[1].ops, r[1].points})-0.64) > 1e-9 {
+			if r := got.rings(); len(r) != 2 || math.Abs(area(Path{r[0].ops, r[0].points})-0.64) > 1e-9 ||
+				math.Abs(area(Path{r[1].ops, r[1].points})-0.64) > 1e-9 {
 				t.Errorf("%s: %v", name, got)
 			}
 			continue
@@ -130,10 +132,11 @@ func TestThinnest(t *testing.T) {
 		path Path
 		want float64
 	}{
-		"a bar":                    {Rectangle(0, 0, 20, 0.4), 0.4},
-		"a bar standing":           {Rectangle(0, 0, 0.3, 20), 0.3},
-		"a frame":                  {joined(Rectangle(0, 0, 40, 40), backwards(Rectangle(0.5, 0.5, 39, 39))), 0.5},
-		"a ring":                   {joined(RoundRectangle(0, 0, 40, 40, 20, 20), backwards(RoundRectangle(0.6, 0.6, 38.8, 38.8, 19.4, 19.4))), 0.6},
+		"a bar":          {Rectangle(0, 0, 20, 0.4), 0.4},
+		"a bar standing": {Rectangle(0, 0, 0.3, 20), 0.3},
+		"a frame":        {joined(Rectangle(0, 0, 40, 40), backwards(Rectangle(0.5, 0.5, 39, 39))), 0.5},
+		"a ring": {joined(RoundRectangle(0, 0, 40, 40, 20, 20),
+			backwards(RoundRectangle(0.6, 0.6, 38.8, 38.8, 19.4, 19.4))), 0.6},
 		"bars side by side":        {joined(Rectangle(0, 0, 20, 2), Rectangle(0, 2.1, 20, 3)), 2},
 		"a block with a thin hole": {joined(Rectangle(0, 0, 20, 20), backwards(Rectangle(5, 5, 10, 0.2))), 5},
 		"overlapping bars":         {joined(Rectangle(0, 0, 20, 2), Rectangle(9, -10, 3, 30), Rectangle(0, 1.9, 20, 1)), 2.9},

@@ -53,7 +53,8 @@ func (p *Picture) Opaque() bool { return p.Pixels.Opaque() }
 func (p *Picture) Level(ratio float64) *image.NRGBA {
 	p.shared.onceLevels.Do(func() {
 		img := p.Pixels
-		for p.shared.levels = append(p.shared.levels, img); min(img.Rect.Dx(), img.Rect.Dy()) > 8; p.shared.levels = append(p.shared.levels, img) {
+		for p.shared.levels = append(p.shared.levels, img); min(img.Rect.Dx(),
+			img.Rect.Dy()) > 8; p.shared.levels = append(p.shared.levels, img) {
 			img = halve(img)
 		}
 	})

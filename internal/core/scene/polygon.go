@@ -20,7 +20,8 @@ func (p Path) Polygons(chords int) (out []Polygon) {
 			for k := 1; k <= chords; k++ {
 				t := float64(k) / float64(chords)
 				s := 1 - t
-				l = append(l, Point{s*s*s*a.X + 3*s*s*t*b.X + 3*s*t*t*c.X + t*t*t*d.X, s*s*s*a.Y + 3*s*s*t*b.Y + 3*s*t*t*c.Y + t*t*t*d.Y})
+				l = append(l, Point{s*s*s*a.X + 3*s*s*t*b.X + 3*s*t*t*c.X + t*t*t*d.X, s*s*s*a.Y + 3*s*s*t*b.Y +
+					3*s*t*t*c.Y + t*t*t*d.Y})
 			}
 			out[len(out)-1] = l
 			i += 3

@@ -33,7 +33,8 @@ func (p *Part) Columns(at string) (out []Column) {
 
 // Holds says in words what a field holds: its type, its bounds, its values.
 func (f *Field) Holds() string {
-	out := []string{"text", "one line", "text", "true or false", "a whole number", "a number", "a share", "millimetres", "a colour", "a colour, or a gradient", "a decimal amount",
+	out := []string{"text", "one line", "text", "true or false", "a whole number", "a number", "a share", "millimetres",
+		"a colour", "a colour, or a gradient", "a decimal amount",
 		"a date, or date and time", "a date of six digits"}[f.Type]
 	number := f.Type == Whole || f.Type == Number || f.Type == Share || f.Type == Length
 	switch values := f.Values(); {

@@ -12,7 +12,8 @@ var (
 	hourForms = []string{"15:04", "15.04", "3:04pm", "3.04pm", "3pm", "15h"}
 	weekday   = regexp.MustCompile(`(?i)^\s*(mon|tues?|wed(nes)?|thu(rs)?|fri|sat(ur)?|sun)(day)?\s*,?\s+`)
 	ordinal   = regexp.MustCompile(`(\d)(st|nd|rd|th)\b`)
-	hourPart  = regexp.MustCompile(`(?i)(?:^|[\sT,])(?:at\s+)?(\d{1,2}(?:[:.]\d{2}(?::\d{2})?)?\s?(?:am|pm|h)|\d{1,2}:\d{2}(?::\d{2})?)\s*$`)
+	hourPart  = regexp.MustCompile(
+		`(?i)(?:^|[\sT,])(?:at\s+)?(\d{1,2}(?:[:.]\d{2}(?::\d{2})?)?\s?(?:am|pm|h)|\d{1,2}:\d{2}(?::\d{2})?)\s*$`)
 )
 
 // ParseMoment reads a day, and an hour where there is one, into ISO 8601; what it does not know stays as it was typed, for

@@ -162,7 +162,8 @@ func (p *Publisher) value(f *Field) map[string]any {
 		}
 		return out
 	case Map:
-		return map[string]any{"type": "object", "propertyNames": map[string]any{"pattern": f.Keys.String()}, "additionalProperties": p.Field(f.Entry(""), nil)}
+		return map[string]any{"type": "object", "propertyNames": map[string]any{"pattern": f.Keys.String()},
+			"additionalProperties": p.Field(f.Entry(""), nil)}
 	}
 	if len(values) > 0 && !f.Open {
 		return map[string]any{"enum": enum()}

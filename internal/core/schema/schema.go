@@ -51,9 +51,10 @@ type Part struct {
 
 // Field is one value of a part, or one of its parts.
 type Field struct {
-	Key   string
-	Type  Type
-	At    func(part any) any                                                  // a pointer to the value in a part; nil where Read and Write do it
+	Key  string
+	Type Type
+	// a pointer to the value in a part; nil where Read and Write do it
+	At    func(part any) any
 	Read  func(o Reader, part any)                                            // in place of At
 	Write func(part any) any                                                  // in place of At; nil leaves the key out
 	Part  *Part                                                               // of an Object, an Ink, or of each entry of a List
@@ -63,7 +64,8 @@ type Field struct {
 	Typed bool                                                                // only a way of typing: no key of the file
 	Put   func(draft any, path, typed string) (patch.Patch, *problem.Problem) // what typing does, in place of the type's way
 	Show  func(draft any, path string) string                                 // what is shown, in place of the type's way
-	Along func(draft any, path, typed string) patch.Patch                     // what changes along, so that a draft does not contradict itself
+	// what changes along, so that a draft does not contradict itself
+	Along func(draft any, path, typed string) patch.Patch
 
 	Fixed    bool   // nobody types it: another field or the program sets it
 	Required bool   // has to be there; it is always written
@@ -95,17 +97,20 @@ type Field struct {
 	Sample  func(get func(key string) string) string               // an example that follows what is there
 	Example string                                                 // shown while it is empty
 	About   string                                                 // for the published schema
-	Control string                                                 // on a form, where the type has several: "pick", "choice", "range", "source"
-	Mode    string                                                 // of a keyboard on glass: "url", "tel", "email", "decimal"
-	Hours   func(get func(key string) string) bool                 // of a Moment: it has an hour then
-	Lookup  string                                                 // a list to complete from
-	Off     bool                                                   // on no form; it is changed elsewhere
-	Again   string                                                 // on a form, before a further entry of a list
-	Offer   []string                                               // of a Map: keys that a form shows though they are not there yet
-	Folded  string                                                 // on a form behind these words until it holds something
-	Beside  int                                                    // on a form in the row of the field before it, of which it takes so many percent: 30 or 45
-	When    func(get func(key string) string) bool                 // on a form only then
-	Say     func(value string) string                              // a value in a sentence, where it is not as typed
+	// on a form, where the type has several: "pick", "choice", "range", "source"
+	Control string
+	Mode    string                                 // of a keyboard on glass: "url", "tel", "email", "decimal"
+	Hours   func(get func(key string) string) bool // of a Moment: it has an hour then
+	Lookup  string                                 // a list to complete from
+	Off     bool                                   // on no form; it is changed elsewhere
+	Again   string                                 // on a form, before a further entry of a list
+	// of a Map: keys that a form shows though they are not there yet
+	Offer  []string
+	Folded string // on a form behind these words until it holds something
+	// on a form in the row of the field before it, of which it takes so many percent: 30 or 45
+	Beside int
+	When   func(get func(key string) string) bool // on a form only then
+	Say    func(value string) string              // a value in a sentence, where it is not as typed
 }
 
 // In binds an accessor to the type of its part.

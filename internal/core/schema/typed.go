@@ -75,7 +75,8 @@ func parseShare(path, typed string) (any, *problem.Problem) {
 	s := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(typed), "%"))
 	f, ok := measure.ParseDecimal(s)
 	if !ok {
-		return nil, &problem.Problem{Field: path, Code: "number", Message: fmt.Sprintf("%q is not a share; write percent, such as 22 %%", s)}
+		return nil, &problem.Problem{Field: path, Code: "number",
+			Message: fmt.Sprintf("%q is not a share; write percent, such as 22 %%", s)}
 	}
 	return math.Round(f*1e4) / 1e6, nil
 }
@@ -95,13 +96,15 @@ func (f *Field) parseLength(path, typed string) (any, *problem.Problem) {
 			dpi, sound = measure.ParseDecimal(m[2])
 		}
 		if !ok || !sound || dpi <= 0 {
-			return nil, &problem.Problem{Field: path, Code: "length", Message: fmt.Sprintf("%q is not a width; write such as 1890 px, or 600 px at 96 dpi", typed)}
+			return nil, &problem.Problem{Field: path, Code: "length",
+				Message: fmt.Sprintf("%q is not a width; write such as 1890 px, or 600 px at 96 dpi", typed)}
 		}
 		return math.Round(n/dpi*float64(measure.Inch)*1000) / 1000, nil
 	}
 	l, ok := measure.ParseLength(typed, measure.Millimetre)
 	if !ok {
-		return nil, &problem.Problem{Field: path, Code: "length", Message: fmt.Sprintf("%q is not a length; write a number with a unit, such as 160 mm or 6.3 in", typed)}
+		return nil, &problem.Problem{Field: path, Code: "length",
+			Message: fmt.Sprintf("%q is not a length; write a number with a unit, such as 160 mm or 6.3 in", typed)}
 	}
 	return float64(l), nil
 }
@@ -124,7 +127,9 @@ func parseColour(typed string) any {
 
 // parseAmount takes a comma for the point that it is in most of Europe, and blanks between thousands.
 func parseAmount(typed string) any {
-	s := strings.Join(strings.FieldsFunc(typed, func(r rune) bool { return r == ' ' || r == '\u00a0' || r == '\u2009' || r == '’' }), "")
+	s := strings.Join(strings.FieldsFunc(typed, func(r rune) bool {
+		return r == ' ' || r == '\u00a0' || r == '\u2009' || r == '’'
+	}), "")
 	if whole, rest, ok := strings.Cut(s, ","); ok && len(rest) <= 2 && !strings.Contains(whole, ".") {
 		s = whole + "." + rest
 	}

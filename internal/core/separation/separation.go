@@ -67,7 +67,9 @@ type image1 struct{ solid []bool }
 func (m *Image) Solid(i int) bool { return m.masked == nil || m.masked.solid[i] }
 
 // ErrAlpha is a scene whose pictures let through what lies beneath where there is no paper to mix them with.
-var ErrAlpha = fmt.Errorf("has a picture that lets through what lies beneath it, and no paper; give the code a paper, or take a picture without transparency")
+var ErrAlpha = fmt.Errorf(
+	"has a picture that lets through what lies beneath it, and no paper; give the code a paper, or take a picture without " +
+		"transparency")
 
 // Separate takes a scene apart. paper is what lies under it, nil where that is not known.
 func Separate(s *scene.Scene, c *press.Condition, paper *ink.Colour) (*Sheet, error) {
@@ -305,6 +307,8 @@ func (s *Sheet) Figures() (f Figures, err error) {
 // Used says whether any of a plate's ink lies on the sheet.
 func (s *Sheet) Used(plate int) bool {
 	return slices.ContainsFunc(s.Items, func(it Item) bool {
-		return it.Shares != nil && it.Shares[plate] > 0 || slices.ContainsFunc(it.Stops, func(st Stop) bool { return st.Shares[plate] > 0 }) || it.Image != nil && plate < 4
+		return it.Shares != nil && it.Shares[plate] > 0 || slices.ContainsFunc(it.Stops, func(st Stop) bool {
+			return st.Shares[plate] > 0
+		}) || it.Image != nil && plate < 4
 	})
 }

@@ -26,7 +26,8 @@ func TestSeparate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(sheet.Plates) != 5 || sheet.Plates[4].Name != "Marrowby Pine" || !sheet.Plates[4].Spot || sheet.Plates[4].Alternate != [4]float64{84, 40, 70, 62} {
+	if len(sheet.Plates) != 5 || sheet.Plates[4].Name != "Marrowby Pine" || !sheet.Plates[4].Spot ||
+		sheet.Plates[4].Alternate != [4]float64{84, 40, 70, 62} {
 		t.Fatalf("%+v", sheet.Plates)
 	}
 	planes, w, h, err := sheet.Raster(100)
@@ -61,7 +62,9 @@ func TestShades(t *testing.T) {
 	a, _ := ink.Parse("#12352b")
 	b, _ := ink.Parse("#e9a820")
 	c := press.Conditions[0]
-	s := &scene.Scene{Width: 10, Height: 10, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit, Shade: &scene.Shade{X1: 10, Stops: []ink.Stop{{At: 0, Colour: a}, {At: 1, Colour: b}}}}}}
+	s := &scene.Scene{Width: 10, Height: 10,
+		Items: []scene.Item{{Path: scene.Rectangle(0, 0, 10, 10), At: scene.Unit,
+			Shade: &scene.Shade{X1: 10, Stops: []ink.Stop{{At: 0, Colour: a}, {At: 1, Colour: b}}}}}}
 	sheet, err := Separate(s, c, nil)
 	if err != nil {
 		t.Fatal(err)
@@ -113,7 +116,9 @@ func TestAlpha(t *testing.T) {
 	if m.CMYK[3] != 255 || m.CMYK[0] != 0 || m.CMYK[7] == 0 || m.CMYK[7] > 200 {
 		t.Errorf("inks %v", m.CMYK)
 	}
-	if _, err := Separate(&scene.Scene{Width: 1, Height: 1, Items: []scene.Item{{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Unit, Fade: 0.5}}}, press.Conditions[0], nil); !errors.Is(err, ErrAlpha) {
+	if _, err := Separate(&scene.Scene{Width: 1, Height: 1,
+		Items: []scene.Item{{Path: scene.Rectangle(0, 0, 1, 1), At: scene.Unit, Fade: 0.5}}}, press.Conditions[0],
+		nil); !errors.Is(err, ErrAlpha) {
 		t.Errorf("faded without paper: %v", err)
 	}
 }

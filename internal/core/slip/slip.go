@@ -30,10 +30,14 @@ var Names = map[string]string{"de": "German", "fr": "French", "it": "Italian", "
 type words struct{ part, account, reference, more, by, byBlank, currency, amount, receipt, acceptance, procedures string }
 
 var headings = map[string]words{
-	"de": {"Zahlteil", "Konto / Zahlbar an", "Referenz", "Zusätzliche Informationen", "Zahlbar durch", "Zahlbar durch (Name/Adresse)", "Währung", "Betrag", "Empfangsschein", "Annahmestelle", "Alternative Verfahren"},
-	"fr": {"Section paiement", "Compte / Payable à", "Référence", "Informations supplémentaires", "Payable par", "Payable par (nom/adresse)", "Monnaie", "Montant", "Récépissé", "Point de dépôt", "Procédures alternatives"},
-	"it": {"Sezione pagamento", "Conto / Pagabile a", "Riferimento", "Informazioni supplementari", "Pagabile da", "Pagabile da (nome/indirizzo)", "Valuta", "Importo", "Ricevuta", "Punto di accettazione", "Procedure alternative"},
-	"en": {"Payment part", "Account / Payable to", "Reference", "Additional information", "Payable by", "Payable by (name/address)", "Currency", "Amount", "Receipt", "Acceptance point", "Alternative procedures"},
+	"de": {"Zahlteil", "Konto / Zahlbar an", "Referenz", "Zusätzliche Informationen", "Zahlbar durch",
+		"Zahlbar durch (Name/Adresse)", "Währung", "Betrag", "Empfangsschein", "Annahmestelle", "Alternative Verfahren"},
+	"fr": {"Section paiement", "Compte / Payable à", "Référence", "Informations supplémentaires", "Payable par",
+		"Payable par (nom/adresse)", "Monnaie", "Montant", "Récépissé", "Point de dépôt", "Procédures alternatives"},
+	"it": {"Sezione pagamento", "Conto / Pagabile a", "Riferimento", "Informazioni supplementari", "Pagabile da",
+		"Pagabile da (nome/indirizzo)", "Valuta", "Importo", "Ricevuta", "Punto di accettazione", "Procedure alternative"},
+	"en": {"Payment part", "Account / Payable to", "Reference", "Additional information", "Payable by",
+		"Payable by (name/address)", "Currency", "Amount", "Receipt", "Acceptance point", "Alternative procedures"},
 }
 
 type sheet struct {
@@ -55,7 +59,8 @@ func (s *sheet) text(f *glyph.Face, text string, points, x, y float64) {
 // Draw draws the slip of a bill in a language, with the symbol, drawn without quiet zone in millimetres of its own width.
 func Draw(b *content.Swiss, language string, symbol *scene.Scene) *scene.Scene {
 	s := &sheet{&scene.Scene{Width: Width, Height: Height}, headings[language]}
-	s.scene.Items = append(s.scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit, Fill: ink.White})
+	s.scene.Items = append(s.scene.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit,
+		Fill: ink.White})
 	s.cuts()
 	s.text(glyph.Bold, s.w.receipt, 11, margin, margin+11*glyph.Point)
 	s.information(b, column{x: margin, y: 12, width: 52, set: small, blank: [2]float64{52, 20}})
@@ -102,7 +107,8 @@ func (s *sheet) cuts() {
 
 // scissors open downwards on the line at x: two rings and two crossing blades, on a ground that interrupts the line.
 func (s *sheet) scissors(x, y float64) {
-	s.scene.Items = append(s.scene.Items, scene.Item{Name: "ground", Path: scene.Rectangle(x-1.4, y-2.6, 2.8, 5.2), At: scene.Unit, Fill: ink.White})
+	s.scene.Items = append(s.scene.Items, scene.Item{Name: "ground", Path: scene.Rectangle(x-1.4, y-2.6, 2.8, 5.2),
+		At: scene.Unit, Fill: ink.White})
 	var p scene.Path
 	ring := func(cx, cy, r, way float64) { // way −1 runs backwards, for a hole
 		k := r * 0.5523

@@ -36,10 +36,14 @@ func Changed(was, now *Style) string {
 			}
 		}
 	}
-	part("colour", keyedOf(was.Colours, func(c Colour) keyed { return keyed{c.Key, c.Name, c.Value} }), keyedOf(now.Colours, func(c Colour) keyed { return keyed{c.Key, c.Name, c.Value} }))
-	part("mark", keyedOf(was.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }), keyedOf(now.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }))
-	part("typeface", keyedOf(was.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }), keyedOf(now.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }))
-	part("look", keyedOf(was.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }), keyedOf(now.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }))
+	part("colour", keyedOf(was.Colours, func(c Colour) keyed { return keyed{c.Key, c.Name, c.Value} }),
+		keyedOf(now.Colours, func(c Colour) keyed { return keyed{c.Key, c.Name, c.Value} }))
+	part("mark", keyedOf(was.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }),
+		keyedOf(now.Marks, func(m Mark) keyed { return keyed{m.Key, m.Name, m} }))
+	part("typeface", keyedOf(was.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }),
+		keyedOf(now.Faces, func(f Face) keyed { return keyed{f.Key, cmp.Or(f.Name, f.Key), nil} }))
+	part("look", keyedOf(was.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }),
+		keyedOf(now.Looks, func(l Look) keyed { return keyed{l.Key, l.Name, plainly(l.Wear)} }))
 	link := func(l pattern.Pattern) keyed { return keyed{l.Key, l.Name, l} }
 	part("link pattern", keyedOf(was.Links, link), keyedOf(now.Links, link))
 	for _, m := range now.Media {

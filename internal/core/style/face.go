@@ -21,7 +21,8 @@ func readFace(o *fields.Object, i int, v any) (Face, bool) {
 		at := fields.Open(m, fmt.Sprintf("%s/%d", o.At("typefaces"), i), o.Problems())
 		f := Face{at.String("source"), strings.TrimSpace(at.String("name"))}
 		if !typeface.Uploaded(f.Key) {
-			at.Problem("source", "style.typeface", "%.40q is no typeface that came in; write asset:sha256- and the digest of its file", f.Key)
+			at.Problem("source", "style.typeface",
+				"%.40q is no typeface that came in; write asset:sha256- and the digest of its file", f.Key)
 		}
 		if n := len(f.Name); n == 0 || n > 120 {
 			at.Problem("name", "style.name", "is missing or longer than 120 bytes; name the typeface as its maker does")
@@ -32,7 +33,8 @@ func readFace(o *fields.Object, i int, v any) (Face, bool) {
 	key, _ := v.(string)
 	face, ok := typeface.Of(key)
 	if !ok {
-		o.ProblemBelow("typefaces", fmt.Sprint(i), "style.typeface", fmt.Sprintf("is %q, which is none of the typefaces at hand", key))
+		o.ProblemBelow("typefaces", fmt.Sprint(i), "style.typeface",
+			fmt.Sprintf("is %q, which is none of the typefaces at hand", key))
 		return Face{}, false
 	}
 	return Face{key, face.Name}, true

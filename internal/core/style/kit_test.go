@@ -17,7 +17,8 @@ import (
 // TestKitTypefaces: a typeface that came in leaves in the kit, once, and every look that names it finds it again.
 func TestKitTypefaces(t *testing.T) {
 	source := "asset:sha256-" + strings.Repeat("cd", 32)
-	s := read(t, `{"typefaces":["bitter",{"source":"`+source+`","name":"Marrowby Hand"}],"looks":[{"key":"sign","name":"Sign","look":{"frame":{"shape":"rule","text":"Sow","font":"`+source+`"}}}]}`)
+	s := read(t,
+		`{"typefaces":["bitter",{"source":"`+source+`","name":"Marrowby Hand"}],"looks":[{"key":"sign","name":"Sign","look":{"frame":{"shape":"rule","text":"Sow","font":"`+source+`"}}}]}`)
 	font := []byte("OTTO and the rest")
 	data, err := style.Pack(s, func(asked string) ([]byte, bool) { return font, asked == source })
 	if err != nil {
@@ -56,7 +57,8 @@ func TestKit(t *testing.T) {
 	}
 	if python, err := exec.LookPath("python3"); err == nil { // a reader that we did not write
 		out, err := exec.Command(python, "-m", "zipfile", "-l", file).CombinedOutput()
-		if err != nil || !bytes.Contains(out, []byte("house-style.json")) || !bytes.Contains(out, []byte("marks/abababababababab.svg")) {
+		if err != nil || !bytes.Contains(out, []byte("house-style.json")) ||
+			!bytes.Contains(out, []byte("marks/abababababababab.svg")) {
 			t.Errorf("another reader finds %s, %v", out, err)
 		}
 	}
@@ -115,8 +117,9 @@ func TestBadKits(t *testing.T) {
 		"many files that swell":    {packed(t, "a", bomb[:9<<20], "b", bomb[:9<<20], "c", bomb[:9<<20]), "unpacks to more"},
 		"too many files":           {packed(t, many...), "holds 130 files"},
 		"a drawing not there":      {packed(t, "house-style.json", style1), "does not hold"},
-		"a drawing that is none":   {packed(t, "house-style.json", style1, "marks/m.svg", "broken"), "cannot be taken: it is no drawing"},
-		"a style that is none":     {packed(t, "house-style.json", `{"colours":[{"name":"a"}]}`), "six hexadecimal digits"},
+		"a drawing that is none": {packed(t, "house-style.json", style1, "marks/m.svg", "broken"),
+			"cannot be taken: it is no drawing"},
+		"a style that is none": {packed(t, "house-style.json", `{"colours":[{"name":"a"}]}`), "six hexadecimal digits"},
 	} {
 		_, problems := style.Unpack(c.data, func(string, []byte) (string, error) { return "", errors.New("is no drawing") })
 		if len(problems) == 0 || !strings.Contains(problems.Error(), c.word) || !strings.HasPrefix(problems[0].Field, "/file") {

@@ -36,9 +36,12 @@ func TestLinks(t *testing.T) {
 		return `{"links":[` + strings.Join(list, ",") + `]}`
 	}
 	for _, c := range []struct{ name, text, field string }{
-		{"no name", `{"links":[{"address":"https://feed.marrowby.example/{item}"}]}`, "/links/0/name"}, {"no address", `{"links":[{"name":"a"}]}`, "/links/0/address"},
-		{"no blank", `{"links":[{"name":"a","address":"https://feed.marrowby.example/"}]}`, "/links/0/address"}, {"another key", `{"links":[{"name":"a","address":"https://feed.marrowby.example/{item}","host":"b"}]}`, "/links/0/host"},
-		{"the same name", strings.Replace(two, "Our profile", "chat", 1), "/links/1/name"}, {"24", many(24), ""}, {"25", many(25), "/links"},
+		{"no name", `{"links":[{"address":"https://feed.marrowby.example/{item}"}]}`, "/links/0/name"},
+		{"no address", `{"links":[{"name":"a"}]}`, "/links/0/address"},
+		{"no blank", `{"links":[{"name":"a","address":"https://feed.marrowby.example/"}]}`, "/links/0/address"},
+		{"another key", `{"links":[{"name":"a","address":"https://feed.marrowby.example/{item}","host":"b"}]}`, "/links/0/host"},
+		{"the same name", strings.Replace(two, "Our profile", "chat", 1), "/links/1/name"}, {"24", many(24), ""},
+		{"25", many(25), "/links"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, problems := Parse([]byte(c.text))

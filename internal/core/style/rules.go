@@ -26,14 +26,17 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 	}
 	if least := s.Rules.Contrast; least > 0 && !l.Paper.None {
 		if c := math.Abs(ink.Contrast(l.Palest().Colour, l.Paper.Colour)); c < least {
-			out = append(out, Breach{Code: "style.contrast", Message: fmt.Sprintf("The house asks for a contrast of %.0f %%; this is %.0f %%.", least*100, c*100)})
+			out = append(out, Breach{Code: "style.contrast",
+				Message: fmt.Sprintf("The house asks for a contrast of %.0f %%; this is %.0f %%.", least*100, c*100)})
 		}
 	}
 	if !l.Mark.None() {
 		for _, m := range s.Marks {
 			if m.Source == l.Mark.Source && l.Mark.Pad < m.Clear && l.Mark.Clear != "none" {
-				out = append(out, Breach{"style.clear", fmt.Sprintf("%s needs %s around it; here it has %s.", m.Name, clearOf(m.Clear), had(l.Mark.Pad)),
-					fmt.Sprintf("Keep %s free", freeOf(m.Clear)), patch.Patch{{Op: "add", Path: "/look/mark/pad", Value: m.Clear}}})
+				out = append(out, Breach{"style.clear", fmt.Sprintf("%s needs %s around it; here it has %s.", m.Name,
+					clearOf(m.Clear), had(l.Mark.Pad)),
+					fmt.Sprintf("Keep %s free", freeOf(m.Clear)),
+					patch.Patch{{Op: "add", Path: "/look/mark/pad", Value: m.Clear}}})
 			}
 		}
 	}
@@ -55,18 +58,22 @@ func (s *Style) Check(l look.Look) (out []Breach) {
 			if len(all) == 1 {
 				label = "Print it in " + s.Nearest(colourAt(l, all[0].Path)).Name
 			}
-			out = append(out, Breach{"style.colour", "Not in a colour of the house: " + strings.Join(strange, ", ") + ".", label, all})
+			out = append(out, Breach{"style.colour", "Not in a colour of the house: " + strings.Join(strange, ", ") + ".",
+				label, all})
 		}
 	}
 	if !l.Mark.None() && len(s.Marks) > 0 && !s.hasMark(l.Mark.Source) {
-		out = append(out, Breach{"style.mark", "The mark is none of the house.", "Lay in " + s.Marks[0].Name, patch.Patch{{Op: "add", Path: "/look/mark/source", Value: s.Marks[0].Source}}})
+		out = append(out, Breach{"style.mark", "The mark is none of the house.", "Lay in " + s.Marks[0].Name,
+			patch.Patch{{Op: "add", Path: "/look/mark/source", Value: s.Marks[0].Source}}})
 	}
 	if f := l.Frame; !f.None() && f.Text != "" && len(s.Faces) > 0 && !s.hasFace(f.Face().Key) {
-		out = append(out, Breach{"style.typeface", fmt.Sprintf("%s is no typeface of the house.", f.Face().Name), "Take the typeface of the house",
+		out = append(out, Breach{"style.typeface", fmt.Sprintf("%s is no typeface of the house.", f.Face().Name),
+			"Take the typeface of the house",
 			patch.Patch{{Op: "add", Path: "/look/frame/font", Value: s.Faces[0].Key}}})
 	}
 	if c := l.Caption; !c.None() && len(s.Faces) > 0 && !s.hasFace(c.Face().Key) {
-		out = append(out, Breach{"style.caption", fmt.Sprintf("%s is no typeface of the house.", c.Face().Name), "Set the caption in the typeface of the house",
+		out = append(out, Breach{"style.caption", fmt.Sprintf("%s is no typeface of the house.", c.Face().Name),
+			"Set the caption in the typeface of the house",
 			patch.Patch{{Op: "add", Path: "/look/caption/font", Value: s.Faces[0].Key}}})
 	}
 	return out

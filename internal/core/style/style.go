@@ -187,7 +187,8 @@ func (s *Style) readColours(o *fields.Object) {
 		one.Key, one.Name = named(c, "colour", t.keys, t.names)
 		v, ok := ink.Read(c, "value", "#12352b")
 		if !ok && c.Sound("value") {
-			c.Problem("value", "look.colour", "is missing; write six hexadecimal digits such as #12352b, or the four inks of a press")
+			c.Problem("value", "look.colour",
+				"is missing; write six hexadecimal digits such as #12352b, or the four inks of a press")
 		}
 		one.Value = v
 		one.Value.Style = one.Key
@@ -202,8 +203,10 @@ func (s *Style) readMarks(o *fields.Object) {
 		var one Mark
 		one.Key, one.Name = named(m, "mark", t.keys, t.names)
 		one.Source = m.String("source")
-		if scheme, rest, _ := strings.Cut(one.Source, ":"); rest == "" || scheme != "icon" && scheme != "asset" && scheme != "data" {
-			m.Problem("source", "mark.source", "%.40q names no drawing; write icon: and a name, such as icon:sprout, or asset: and the digest of an upload",
+		if scheme, rest, _ := strings.Cut(one.Source, ":"); rest == "" || scheme != "icon" && scheme != "asset" &&
+			scheme != "data" {
+			m.Problem("source", "mark.source",
+				"%.40q names no drawing; write icon: and a name, such as icon:sprout, or asset: and the digest of an upload",
 				one.Source)
 		}
 		if one.Clear = m.Number("clear", 1); !(one.Clear >= 0 && one.Clear <= 4) {

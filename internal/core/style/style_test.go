@@ -39,7 +39,8 @@ func decode(t *testing.T, text string) any {
 
 func TestThereAndBack(t *testing.T) {
 	s := read(t, house)
-	if c, ok := s.Colour("pine"); !ok || c.Value.Spot != "Marrowby Pine" || c.Value.Style != "pine" || c.Value.String() != "#12352b" || c.Value.Inks != (ink.CMYK{84, 40, 70, 62}) {
+	if c, ok := s.Colour("pine"); !ok || c.Value.Spot != "Marrowby Pine" || c.Value.Style != "pine" ||
+		c.Value.String() != "#12352b" || c.Value.Inks != (ink.CMYK{84, 40, 70, 62}) {
 		t.Errorf("pine is %+v", c)
 	}
 	if c, ok := s.Colour("seed-paper"); !ok || c.Name != "Seed paper" { // keys follow from names
@@ -56,26 +57,37 @@ func TestThereAndBack(t *testing.T) {
 
 func TestRefused(t *testing.T) {
 	for name, c := range map[string]struct{ text, field, word string }{
-		"no object":               {`[]`, "", "object"},
-		"no JSON":                 {`{`, "", "JSON"},
-		"another version":         {`{"version":2}`, "/version", "whole number"},
-		"two colours, one name":   {`{"colours":[{"name":"Pine","value":"#000"},{"name":"pine","value":"#111"}]}`, "/colours/1/name", "already a colour"},
-		"two colours, one key":    {`{"colours":[{"key":"a","name":"Pine","value":"#000"},{"key":"a","name":"Moss","value":"#111"}]}`, "/colours/1/key", "already a colour"},
-		"a key that is none":      {`{"colours":[{"key":"A b","name":"Pine","value":"#000"}]}`, "/colours/0/key", "small letters"},
-		"a colour without value":  {`{"colours":[{"name":"Pine"}]}`, "/colours/0/value", "six hexadecimal digits"},
-		"a colour that is none":   {`{"colours":[{"name":"Pine","value":"greenish"}]}`, "/colours/0/value", "not a colour"},
-		"a spot without plates":   {`{"colours":[{"name":"Pine","value":{"screen":"#12352b","spot":"Pine"}}]}`, "/colours/0/value/cmyk", "stand in"},
-		"no name":                 {`{"colours":[{"value":"#000"}]}`, "/colours/0/name", "missing"},
-		"a name of two lines":     {`{"colours":[{"name":"a\nb","value":"#000"}]}`, "/colours/0/name", "line"},
-		"two looks with one name": {`{"looks":[{"name":"Sign"},{"name":"Sign","key":"other"}]}`, "/looks/1/name", "already a look"},
-		"a look that is wrong":    {`{"looks":[{"name":"Sign","look":{"modules":{"join":"often"}}}]}`, "/looks/0/look/modules/join", "one of"},
-		"a colour not there":      {`{"looks":[{"name":"Sign","look":{"ink":{"style":"moss"}}}]}`, "/looks/0/look/ink", "no house style"},
-		"a mark from nowhere":     {`{"marks":[{"name":"M","source":"http://marrowby.example/m.svg"}]}`, "/marks/0/source", "names no drawing"},
-		"room beyond reason":      {`{"marks":[{"name":"M","source":"icon:leaf","clear":9}]}`, "/marks/0/clear", "between 0 and 4"},
-		"a typeface not at hand":  {`{"typefaces":["papyrus"]}`, "/typefaces/0", "at hand"},
-		"a contrast beyond all":   {`{"rules":{"contrast":55}}`, "/rules/contrast", "between 0 and 1"},
-		"a key nobody knows":      {`{"colors":[]}`, "/colors", "not a key"},
-		"too many colours":        {`{"colours":[` + strings.TrimSuffix(strings.Repeat(`{"name":"x","value":"#000"},`, 25), ",") + `]}`, "/colours", "at most 24"},
+		"no object":       {`[]`, "", "object"},
+		"no JSON":         {`{`, "", "JSON"},
+		"another version": {`{"version":2}`, "/version", "whole number"},
+		"two colours, one name": {`{"colours":[{"name":"Pine","value":"#000"},{"name":"pine","value":"#111"}]}`,
+			"/colours/1/name", "already a colour"},
+		"two colours, one key": {
+			`{"colours":[{"key":"a","name":"Pine","value":"#000"},{"key":"a","name":"Moss","value":"#111"}]}`, "/colours/1/key",
+			"already a colour"},
+		"a key that is none": {`{"colours":[{"key":"A b","name":"Pine","value":"#000"}]}`, "/colours/0/key",
+			"small letters"},
+		"a colour without value": {`{"colours":[{"name":"Pine"}]}`, "/colours/0/value", "six hexadecimal digits"},
+		"a colour that is none":  {`{"colours":[{"name":"Pine","value":"greenish"}]}`, "/colours/0/value", "not a colour"},
+		"a spot without plates": {`{"colours":[{"name":"Pine","value":{"screen":"#12352b","spot":"Pine"}}]}`,
+			"/colours/0/value/cmyk", "stand in"},
+		"no name":             {`{"colours":[{"value":"#000"}]}`, "/colours/0/name", "missing"},
+		"a name of two lines": {`{"colours":[{"name":"a\nb","value":"#000"}]}`, "/colours/0/name", "line"},
+		"two looks with one name": {`{"looks":[{"name":"Sign"},{"name":"Sign","key":"other"}]}`, "/looks/1/name",
+			"already a look"},
+		"a look that is wrong": {`{"looks":[{"name":"Sign","look":{"modules":{"join":"often"}}}]}`,
+			"/looks/0/look/modules/join", "one of"},
+		"a colour not there": {`{"looks":[{"name":"Sign","look":{"ink":{"style":"moss"}}}]}`, "/looks/0/look/ink",
+			"no house style"},
+		"a mark from nowhere": {`{"marks":[{"name":"M","source":"http://marrowby.example/m.svg"}]}`, "/marks/0/source",
+			"names no drawing"},
+		"room beyond reason": {`{"marks":[{"name":"M","source":"icon:leaf","clear":9}]}`, "/marks/0/clear",
+			"between 0 and 4"},
+		"a typeface not at hand": {`{"typefaces":["papyrus"]}`, "/typefaces/0", "at hand"},
+		"a contrast beyond all":  {`{"rules":{"contrast":55}}`, "/rules/contrast", "between 0 and 1"},
+		"a key nobody knows":     {`{"colors":[]}`, "/colors", "not a key"},
+		"too many colours": {`{"colours":[` + strings.TrimSuffix(strings.Repeat(`{"name":"x","value":"#000"},`, 25), ",") +
+			`]}`, "/colours", "at most 24"},
 	} {
 		_, problems := style.Parse([]byte(c.text))
 		found := false
@@ -131,19 +143,22 @@ func TestColoursOfTheHouse(t *testing.T) {
 func TestWear(t *testing.T) {
 	s := read(t, house)
 	sign, _ := s.Look("garden-sign")
-	draft := decode(t, `{"look":{"ink":"#5b1f33","eyes":{"facing":"inward"},"mark":{"source":"icon:leaf"},"frame":{"shape":"rule","text":"See it grow"}}}`)
+	draft := decode(t,
+		`{"look":{"ink":"#5b1f33","eyes":{"facing":"inward"},"mark":{"source":"icon:leaf"},"frame":{"shape":"rule","text":"See it grow"}}}`)
 	got, _ := json.Marshal(style.Wear(draft, sign))
 	if want := `{"frame":{"shape":"rule","text":"See it grow"},"ink":{"style":"pine"},"mark":{"source":"icon:leaf"},"modules":{"corner":1,"join":"rows"}}`; string(got) != want {
 		t.Errorf("wears %s, want %s", got, want)
 	}
 	framed := style.Look{Wear: decode(t, `{"frame":{"shape":"label","text":"Grown here"}}`)}
-	if got, _ := json.Marshal(style.Wear(draft, framed)); !strings.Contains(string(got), `{"shape":"label","text":"See it grow"}`) {
+	if got, _ := json.Marshal(style.Wear(draft, framed)); !strings.Contains(string(got),
+		`{"shape":"label","text":"See it grow"}`) {
 		t.Errorf("the words of the code are lost: %s", got)
 	}
 	if got, _ := json.Marshal(style.Wear(decode(t, `{}`), framed)); !strings.Contains(string(got), "Grown here") {
 		t.Errorf("a code without words gets none: %s", got)
 	}
-	if got, _ := json.Marshal(style.Take(draft)); strings.Contains(string(got), "See it grow") || !strings.Contains(string(got), `"shape":"rule"`) {
+	if got, _ := json.Marshal(style.Take(draft)); strings.Contains(string(got), "See it grow") ||
+		!strings.Contains(string(got), `"shape":"rule"`) {
 		t.Errorf("kept is %s", got)
 	}
 }
@@ -160,10 +175,15 @@ func TestRules(t *testing.T) {
 		{"locked, another ink", locked, `{"ink":"#5b1f33"}`, "style.colour"},
 		{"locked, the same value without its name", locked, `{"ink":"#12352b"}`, "style.colour"},
 		{"locked, another mark", locked, `{"ink":{"style":"pine"},"mark":{"source":"icon:leaf"}}`, "style.mark"},
-		{"locked, another typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow"}}`, "style.typeface"},
-		{"locked, its typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow","font":"bitter"}}`, ""},
-		{"locked, another typeface of the caption", locked, `{"ink":{"style":"pine"},"caption":{"text":"See it grow"}}`, "style.caption"},
-		{"locked, many things", locked, `{"ink":"#9a9a9a","eyes":{"ring":{"ink":"#bbbbbb"}},"frame":{"shape":"rule","ink":"#123456"}}`, "style.contrast style.colour"},
+		{"locked, another typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow"}}`,
+			"style.typeface"},
+		{"locked, its typeface", locked, `{"ink":{"style":"pine"},"frame":{"shape":"rule","text":"See it grow","font":"bitter"}}`,
+			""},
+		{"locked, another typeface of the caption", locked, `{"ink":{"style":"pine"},"caption":{"text":"See it grow"}}`,
+			"style.caption"},
+		{"locked, many things", locked,
+			`{"ink":"#9a9a9a","eyes":{"ring":{"ink":"#bbbbbb"}},"frame":{"shape":"rule","ink":"#123456"}}`,
+			"style.contrast style.colour"},
 	} {
 		s := read(t, c.house)
 		wears := func(v any) look.Look {
@@ -212,14 +232,16 @@ func TestAround(t *testing.T) {
 	}
 	p := &proof.Proof{Verdict: proof.Safe}
 	got := proof.Around(p, proof.Input{Content: m.Job.Content, Look: m.Job.Look}, proof.Context{House: s})
-	if got.Verdict != proof.Safe || len(got.Findings) != 1 || got.Findings[0].Code != "style.colour" || got.Findings[0].Fix == nil || got.Findings[0].Fix.Label != "Print it in Pine" {
+	if got.Verdict != proof.Safe || len(got.Findings) != 1 || got.Findings[0].Code != "style.colour" ||
+		got.Findings[0].Fix == nil || got.Findings[0].Fix.Label != "Print it in Pine" {
 		t.Errorf("%+v", got.Findings)
 	}
 }
 
 func TestVariations(t *testing.T) {
 	s := read(t, house)
-	draft := decode(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#5b1f33","mark":{"source":"icon:leaf","width":0.2},"frame":{"shape":"rule","text":"See it grow"}}}`)
+	draft := decode(t,
+		`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":"#5b1f33","mark":{"source":"icon:leaf","width":0.2},"frame":{"shape":"rule","text":"See it grow"}}}`)
 	for _, h := range []*style.Style{nil, {}, s} {
 		seen := map[string]bool{}
 		for seed := range uint64(20) {

@@ -99,7 +99,9 @@ func varyInks(out, core map[string]any, s *Style, rng *rand.Rand) {
 		switch {
 		case second.colour.Same(first.colour):
 		case rng.IntN(4) == 0:
-			out["ink"] = map[string]any{"kind": pick("linear", "radial"), "angle": 45.0, "stops": []any{map[string]any{"at": 0.0, "colour": first.value}, map[string]any{"at": 1.0, "colour": second.value}}}
+			out["ink"] = map[string]any{"kind": pick("linear", "radial"), "angle": 45.0,
+				"stops": []any{map[string]any{"at": 0.0, "colour": first.value},
+					map[string]any{"at": 1.0, "colour": second.value}}}
 		case rng.IntN(3) == 0:
 			core["ink"] = second.value
 		}

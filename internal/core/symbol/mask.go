@@ -96,7 +96,8 @@ func (t *tally) score() int { return t.runs + t.blocks*weightBlocks + t.finders*
 
 // finderStarts marks where the seven modules dark, light, three dark, light, dark begin. next is the word after r.
 func finderStarts(r, next uint64) uint64 {
-	return r & (r>>2 | next<<62) & (r>>3 | next<<61) & (r>>4 | next<<60) & (r>>6 | next<<58) &^ (r>>1 | next<<63) &^ (r>>5 | next<<59)
+	return r & (r>>2 | next<<62) & (r>>3 | next<<61) & (r>>4 | next<<60) & (r>>6 | next<<58) &^ (r>>1 |
+		next<<63) &^ (r>>5 | next<<59)
 }
 
 // runPoints scores the runs of one word of equal pairs. A run of k ≥ 4 pairs leaves k − 3 bits in long; its penalty k − 1

@@ -19,8 +19,10 @@ var (
 
 // centresOf are rows and columns of the centres of alignment patterns, from table E.1.
 var centresOf = map[int][]int{
-	1: nil, 2: {6, 18}, 6: {6, 34}, 7: {6, 22, 38}, 13: {6, 34, 62}, 14: {6, 26, 46, 66}, 15: {6, 26, 48, 70}, 21: {6, 28, 50, 72, 94}, 27: {6, 34, 62, 90, 118},
-	28: {6, 26, 50, 74, 98, 122}, 32: {6, 34, 60, 86, 112, 138}, 36: {6, 24, 50, 76, 102, 128, 154}, 39: {6, 26, 54, 82, 110, 138, 166}, 40: {6, 30, 58, 86, 114, 142, 170},
+	1: nil, 2: {6, 18}, 6: {6, 34}, 7: {6, 22, 38}, 13: {6, 34, 62}, 14: {6, 26, 46, 66}, 15: {6, 26, 48, 70},
+	21: {6, 28, 50, 72, 94}, 27: {6, 34, 62, 90, 118},
+	28: {6, 26, 50, 74, 98, 122}, 32: {6, 34, 60, 86, 112, 138}, 36: {6, 24, 50, 76, 102, 128, 154},
+	39: {6, 26, 54, 82, 110, 138, 166}, 40: {6, 30, 58, 86, 114, 142, 170},
 }
 
 // TestFunctionPatterns lays the figures of the standard over symbols: every module of a function pattern is as drawn there
@@ -58,7 +60,8 @@ func TestFunctionPatterns(t *testing.T) {
 		var list [][2]int
 		for i, cy := range centres {
 			for j, cx := range centres {
-				if i == 0 && j == 0 || i == 0 && j == len(centres)-1 || j == 0 && i == len(centres)-1 { // a finder pattern is there
+				// a finder pattern is there
+				if i == 0 && j == 0 || i == 0 && j == len(centres)-1 || j == 0 && i == len(centres)-1 {
 					continue
 				}
 				list = append(list, [2]int{cx, cy})
@@ -79,8 +82,10 @@ func TestFunctionPatterns(t *testing.T) {
 				role := s.Role(x, y)
 				switch {
 				case fixed && (role != m.role || s.Dark(x, y) != m.dark):
-					t.Fatalf("version %d: module %d, %d is %v, dark %v; the standard has %v, dark %v", v, x, y, role, s.Dark(x, y), m.role, m.dark)
-				case !fixed && slices.Contains([]symbol.Role{symbol.RoleTiming, symbol.RoleFinder, symbol.RoleSeparator, symbol.RoleAlignment, symbol.RoleDark}, role):
+					t.Fatalf("version %d: module %d, %d is %v, dark %v; the standard has %v, dark %v", v, x, y, role,
+						s.Dark(x, y), m.role, m.dark)
+				case !fixed && slices.Contains([]symbol.Role{symbol.RoleTiming, symbol.RoleFinder, symbol.RoleSeparator,
+					symbol.RoleAlignment, symbol.RoleDark}, role):
 					t.Fatalf("version %d: module %d, %d is %v", v, x, y, role)
 				}
 			}
@@ -124,13 +129,19 @@ func TestSegmentsAsGiven(t *testing.T) {
 		bits int // in versions 1 to 9
 	}{
 		{"no digit", []symbol.Segment{seg(symbol.ModeNumeric, "")}, 14},
-		{"one digit takes 4 bits", []symbol.Segment{seg(symbol.ModeNumeric, "0")}, 18}, {"two take 7", []symbol.Segment{seg(symbol.ModeNumeric, "09")}, 21},
-		{"three take 10", []symbol.Segment{seg(symbol.ModeNumeric, "909")}, 24}, {"eight take 27", []symbol.Segment{seg(symbol.ModeNumeric, "01234567")}, 41},
-		{"one letter takes 6 bits", []symbol.Segment{seg(symbol.ModeAlphanumeric, "A")}, 19}, {"two take 11", []symbol.Segment{seg(symbol.ModeAlphanumeric, "AC")}, 24},
+		{"one digit takes 4 bits", []symbol.Segment{seg(symbol.ModeNumeric, "0")}, 18},
+		{"two take 7", []symbol.Segment{seg(symbol.ModeNumeric, "09")}, 21},
+		{"three take 10", []symbol.Segment{seg(symbol.ModeNumeric, "909")}, 24},
+		{"eight take 27", []symbol.Segment{seg(symbol.ModeNumeric, "01234567")}, 41},
+		{"one letter takes 6 bits", []symbol.Segment{seg(symbol.ModeAlphanumeric, "A")}, 19},
+		{"two take 11", []symbol.Segment{seg(symbol.ModeAlphanumeric, "AC")}, 24},
 		{"five take 28", []symbol.Segment{seg(symbol.ModeAlphanumeric, "AC-42")}, 41},
-		{"bytes take 8", []symbol.Segment{seg(symbol.ModeByte, "seed")}, 44}, {"kanji take 13", []symbol.Segment{seg(symbol.ModeKanji, "点茗")}, 38},
-		{"an assignment below 128", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 127}, seg(symbol.ModeByte, "a")}, 12 + 20}, {"of 128", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 128}, seg(symbol.ModeByte, "a")}, 20 + 20},
-		{"of 16383", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 16383}, seg(symbol.ModeByte, "a")}, 20 + 20}, {"of 16384", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 16384}, seg(symbol.ModeByte, "a")}, 28 + 20},
+		{"bytes take 8", []symbol.Segment{seg(symbol.ModeByte, "seed")}, 44},
+		{"kanji take 13", []symbol.Segment{seg(symbol.ModeKanji, "点茗")}, 38},
+		{"an assignment below 128", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 127}, seg(symbol.ModeByte, "a")}, 12 + 20},
+		{"of 128", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 128}, seg(symbol.ModeByte, "a")}, 20 + 20},
+		{"of 16383", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 16383}, seg(symbol.ModeByte, "a")}, 20 + 20},
+		{"of 16384", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 16384}, seg(symbol.ModeByte, "a")}, 28 + 20},
 		{"the last assignment", []symbol.Segment{{Mode: symbol.ModeECI, ECI: 999999}, seg(symbol.ModeByte, "a")}, 28 + 20},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -167,20 +178,23 @@ func TestCountFields(t *testing.T) {
 		count int
 		least int // version
 	}{{symbol.ModeNumeric, "7", 552, 9}, {symbol.ModeByte, "a", 230, 9}, {symbol.ModeByte, "a", 231, 10}} {
-		s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: c.mode, Text: strings.Repeat(c.sign, c.count)}}, symbol.Options{Level: symbol.L, NoBoost: true})
+		s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: c.mode, Text: strings.Repeat(c.sign, c.count)}},
+			symbol.Options{Level: symbol.L, NoBoost: true})
 		if err != nil || s.Version != c.least {
 			t.Errorf("%d of %q: version %v, want %d (%v)", c.count, c.sign, s, c.least, err)
 		}
 	}
 	// 256 bytes do not fit a count of eight bits.
-	if s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: symbol.ModeByte, Text: strings.Repeat("a", 256)}}, symbol.Options{Level: symbol.L, NoBoost: true, MaxVersion: 9}); err == nil {
+	if s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: symbol.ModeByte, Text: strings.Repeat("a", 256)}},
+		symbol.Options{Level: symbol.L, NoBoost: true, MaxVersion: 9}); err == nil {
 		t.Errorf("256 bytes fit version %d", s.Version)
 	}
 }
 
 // TestLevels: letters of the levels, both ways.
 func TestLevels(t *testing.T) {
-	for text, want := range map[string]symbol.Level{"auto": symbol.LevelAuto, "L": symbol.L, "M": symbol.M, "Q": symbol.Q, "H": symbol.H} {
+	for text, want := range map[string]symbol.Level{"auto": symbol.LevelAuto, "L": symbol.L, "M": symbol.M, "Q": symbol.Q,
+		"H": symbol.H} {
 		if got, ok := symbol.ParseLevel(text); !ok || got != want || got.String() != text {
 			t.Errorf("%s is %v, %v", text, got, ok)
 		}

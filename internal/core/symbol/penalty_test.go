@@ -80,7 +80,8 @@ func TestPenalty(t *testing.T) {
 				cells[i] = r.IntN(8) < 2+round%5
 			}
 			for range n * n / 40 { // stretches that nearly are finder patterns, at any place, in rows and columns
-				stretch := []string{"10111010000", "00001011101", "1011101", "100010111010001", "00001011101000", "10111010001", "11111", "000000", "11011101"}[r.IntN(9)]
+				stretch := []string{"10111010000", "00001011101", "1011101", "100010111010001", "00001011101000", "10111010001",
+					"11111", "000000", "11011101"}[r.IntN(9)]
 				x, y := r.IntN(n), r.IntN(n)
 				for k, c := range stretch {
 					if at := x + k; at < n && round%2 == 0 {
@@ -141,16 +142,23 @@ func TestCorrectable(t *testing.T) {
 		count, c, k   int // of the short blocks
 		long, correct int
 	}{
-		{1, symbol.L, 1, 26, 19, 0, 2}, {1, symbol.M, 1, 26, 16, 0, 4}, {1, symbol.Q, 1, 26, 13, 0, 6}, {1, symbol.H, 1, 26, 9, 0, 8},
-		{2, symbol.L, 1, 44, 34, 0, 4}, {2, symbol.M, 1, 44, 28, 0, 8}, {2, symbol.Q, 1, 44, 22, 0, 11}, {2, symbol.H, 1, 44, 16, 0, 14},
-		{3, symbol.L, 1, 70, 55, 0, 7}, {3, symbol.M, 1, 70, 44, 0, 13}, {3, symbol.Q, 2, 35, 17, 0, 9}, {3, symbol.H, 2, 35, 13, 0, 11},
-		{4, symbol.L, 1, 100, 80, 0, 10}, {4, symbol.M, 2, 50, 32, 0, 9}, {4, symbol.Q, 2, 50, 24, 0, 13}, {4, symbol.H, 4, 25, 9, 0, 8},
-		{5, symbol.L, 1, 134, 108, 0, 13}, {5, symbol.M, 2, 67, 43, 0, 12}, {5, symbol.Q, 4, 33, 15, 2, 9}, {5, symbol.H, 4, 33, 11, 2, 11},
-		{40, symbol.L, 25, 148, 118, 6, 15}, {40, symbol.M, 49, 75, 47, 31, 14}, {40, symbol.Q, 68, 54, 24, 34, 15}, {40, symbol.H, 81, 45, 15, 61, 15},
+		{1, symbol.L, 1, 26, 19, 0, 2}, {1, symbol.M, 1, 26, 16, 0, 4}, {1, symbol.Q, 1, 26, 13, 0, 6},
+		{1, symbol.H, 1, 26, 9, 0, 8},
+		{2, symbol.L, 1, 44, 34, 0, 4}, {2, symbol.M, 1, 44, 28, 0, 8}, {2, symbol.Q, 1, 44, 22, 0, 11},
+		{2, symbol.H, 1, 44, 16, 0, 14},
+		{3, symbol.L, 1, 70, 55, 0, 7}, {3, symbol.M, 1, 70, 44, 0, 13}, {3, symbol.Q, 2, 35, 17, 0, 9},
+		{3, symbol.H, 2, 35, 13, 0, 11},
+		{4, symbol.L, 1, 100, 80, 0, 10}, {4, symbol.M, 2, 50, 32, 0, 9}, {4, symbol.Q, 2, 50, 24, 0, 13},
+		{4, symbol.H, 4, 25, 9, 0, 8},
+		{5, symbol.L, 1, 134, 108, 0, 13}, {5, symbol.M, 2, 67, 43, 0, 12}, {5, symbol.Q, 4, 33, 15, 2, 9},
+		{5, symbol.H, 4, 33, 11, 2, 11},
+		{40, symbol.L, 25, 148, 118, 6, 15}, {40, symbol.M, 49, 75, 47, 31, 14}, {40, symbol.Q, 68, 54, 24, 34, 15},
+		{40, symbol.H, 81, 45, 15, 61, 15},
 	} {
 		b := symbol.BlocksOf(c.v, c.l)
 		if b.Count != c.count || b.Short != c.k || b.Short+b.EC != c.c || b.Long != c.long || b.Correct != c.correct {
-			t.Errorf("%d-%v: %+v, want %d blocks (%d, %d, %d), of which %d have one codeword more", c.v, c.l, b, c.count, c.c, c.k, c.correct, c.long)
+			t.Errorf("%d-%v: %+v, want %d blocks (%d, %d, %d), of which %d have one codeword more", c.v, c.l, b, c.count, c.c,
+				c.k, c.correct, c.long)
 		}
 	}
 }

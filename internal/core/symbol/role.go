@@ -17,7 +17,8 @@ const (
 )
 
 func (r Role) String() string {
-	return [...]string{"data", "error correction", "remainder", "finder", "separator", "timing", "alignment", "format", "version", "dark module"}[r]
+	return [...]string{"data", "error correction", "remainder", "finder", "separator", "timing", "alignment", "format", "version",
+		"dark module"}[r]
 }
 
 // Function says whether the module belongs to a function pattern or to format or version information, that is, carries no

@@ -60,11 +60,13 @@ func TestCapacity(t *testing.T) {
 		fits    int
 	}{
 		{1, symbol.L, "7", 41}, {1, symbol.M, "7", 34}, {1, symbol.H, "7", 17}, {1, symbol.L, "A", 25}, {1, symbol.L, "a", 17},
-		{1, symbol.L, "点", 10}, {9, symbol.Q, "a", 130}, {10, symbol.Q, "a", 151}, {26, symbol.M, "A", 1542}, {27, symbol.M, "A", 1637},
+		{1, symbol.L, "点", 10}, {9, symbol.Q, "a", 130}, {10, symbol.Q, "a", 151}, {26, symbol.M, "A", 1542},
+		{27, symbol.M, "A", 1637},
 		{32, symbol.H, "7", 2022}, {40, symbol.L, "7", 7089}, {40, symbol.L, "A", 4296}, {40, symbol.L, "a", 2953},
 		{40, symbol.M, "a", 2331}, {40, symbol.Q, "a", 1663}, {40, symbol.H, "a", 1273}, {40, symbol.H, "点", 784},
 	} {
-		o := symbol.Options{Level: c.level, NoBoost: true, MinVersion: c.version, MaxVersion: c.version, Kanji: true, Mask: symbol.Pattern(0)}
+		o := symbol.Options{Level: c.level, NoBoost: true, MinVersion: c.version, MaxVersion: c.version, Kanji: true,
+			Mask: symbol.Pattern(0)}
 		if _, err := symbol.Encode(strings.Repeat(c.char, c.fits), o); err != nil {
 			t.Errorf("%d-%v: %d of %q should fit: %v", c.version, c.level, c.fits, c.char, err)
 		}
@@ -95,7 +97,8 @@ func TestEveryVersionAndLevel(t *testing.T) {
 				t.Fatalf("%d-%v: %v", v, l, err)
 			}
 			if r.Payload != string(text) || r.Version != v || r.Level != l || r.Mask != s.Mask || r.Corrected != 0 {
-				t.Errorf("%d-%v: read version %d level %v mask %d, %d corrected, payload same: %v", v, l, r.Version, r.Level, r.Mask, r.Corrected, r.Payload == string(text))
+				t.Errorf("%d-%v: read version %d level %v mask %d, %d corrected, payload same: %v", v, l, r.Version, r.Level,
+					r.Mask, r.Corrected, r.Payload == string(text))
 			}
 			checkRoles(t, s)
 		}
@@ -134,7 +137,8 @@ func checkRoles(t *testing.T, s *symbol.Symbol) {
 	for i := range s.Size * s.Size {
 		count[s.Role(i%s.Size, i/s.Size)]++
 	}
-	if count[symbol.RoleFinder] != 147 || count[symbol.RoleSeparator] != 45 || count[symbol.RoleFormat] != 30 || count[symbol.RoleDark] != 1 {
+	if count[symbol.RoleFinder] != 147 || count[symbol.RoleSeparator] != 45 || count[symbol.RoleFormat] != 30 ||
+		count[symbol.RoleDark] != 1 {
 		t.Fatalf("version %d: roles %v", s.Version, count)
 	}
 	if want := 36 * min(1, s.Version/7); count[symbol.RoleVersion] != want || count[symbol.RoleRemainder] > 7 {
@@ -148,7 +152,8 @@ func TestDamage(t *testing.T) {
 		v   int
 		l   symbol.Level
 		may int
-	}{{1, symbol.L, 2}, {1, symbol.M, 4}, {1, symbol.Q, 6}, {1, symbol.H, 8}, {2, symbol.L, 4}, {3, symbol.L, 7}, {5, symbol.Q, 9}, {14, symbol.H, 12}} {
+	}{{1, symbol.L, 2}, {1, symbol.M, 4}, {1, symbol.Q, 6}, {1, symbol.H, 8}, {2, symbol.L, 4}, {3, symbol.L, 7},
+		{5, symbol.Q, 9}, {14, symbol.H, 12}} {
 		text := strings.Repeat("x", symbol.DataCodewords(c.v, c.l)-3)
 		s, err := symbol.Encode(text, symbol.Options{Level: c.l, NoBoost: true, MinVersion: c.v, MaxVersion: c.v})
 		if err != nil {
@@ -191,7 +196,8 @@ func TestSegmentation(t *testing.T) {
 		{"952123450001", symbol.Options{}, "numeric:952123450001"},
 		{"HTTPS://MARROWBY.EXAMPLE", symbol.Options{}, "alphanumeric:HTTPS://MARROWBY.EXAMPLE"},
 		{"https://marrowby.example/1", symbol.Options{}, "byte:https://marrowby.example/1"},
-		{"https://id.marrowby.example/01/09521234500018", symbol.Options{}, "byte:https://id.marrowby.example/01/ numeric:09521234500018"},
+		{"https://id.marrowby.example/01/09521234500018", symbol.Options{},
+			"byte:https://id.marrowby.example/01/ numeric:09521234500018"},
 		{"ab12345cd", symbol.Options{}, "byte:ab12345cd"},
 		{"ab123456cd", symbol.Options{}, "byte:ab numeric:123456 byte:cd"},
 		{"ab1234567cd", symbol.Options{MinVersion: 10}, "byte:ab1234567cd"},
@@ -270,7 +276,8 @@ func TestBoost(t *testing.T) {
 		o    symbol.Options
 		want symbol.Level
 	}{
-		{symbol.Options{}, symbol.Q}, {symbol.Options{NoBoost: true}, symbol.M}, {symbol.Options{Level: symbol.L}, symbol.L}, {symbol.Options{Level: symbol.L, MinVersion: 2}, symbol.Q},
+		{symbol.Options{}, symbol.Q}, {symbol.Options{NoBoost: true}, symbol.M}, {symbol.Options{Level: symbol.L}, symbol.L},
+		{symbol.Options{Level: symbol.L, MinVersion: 2}, symbol.Q},
 		{symbol.Options{Level: symbol.L, NoBoost: true}, symbol.L}, {symbol.Options{Level: symbol.H}, symbol.H},
 	} {
 		s, err := symbol.Encode("https://m.example", c.o)
@@ -281,7 +288,8 @@ func TestBoost(t *testing.T) {
 }
 
 func TestOptionsRefused(t *testing.T) {
-	for _, o := range []symbol.Options{{MinVersion: 41}, {MaxVersion: 41}, {MinVersion: 5, MaxVersion: 4}, {Level: 5}, {Mask: 9}, {MinVersion: -1}} {
+	for _, o := range []symbol.Options{{MinVersion: 41}, {MaxVersion: 41}, {MinVersion: 5, MaxVersion: 4}, {Level: 5}, {Mask: 9},
+		{MinVersion: -1}} {
 		if _, err := symbol.Encode("x", o); err == nil {
 			t.Errorf("%+v was accepted", o)
 		}

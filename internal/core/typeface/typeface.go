@@ -233,11 +233,13 @@ func (f *Face) Set(text string) Line {
 	var segments shaping.Segmenter
 	var shaper shaping.HarfbuzzShaper
 	var runs []shaping.Output
-	for _, in := range segments.Split(shaping.Input{Text: runes, RunEnd: len(runes), Direction: direction, Size: fixed.I(int(em)), Language: language.NewLanguage("en")}, one{f.font}) {
+	for _, in := range segments.Split(shaping.Input{Text: runes, RunEnd: len(runes), Direction: direction, Size: fixed.I(int(em)),
+		Language: language.NewLanguage("en")}, one{f.font}) {
 		runs = append(runs, shaper.Shape(in))
 	}
 	var wrapper shaping.LineWrapper
-	lines, _ := wrapper.WrapParagraphF(shaping.WrapConfig{Direction: direction, DisableTrailingWhitespaceTrim: true}, fixed.Int26_6(1<<30), runes, shaping.NewSliceIterator(runs))
+	lines, _ := wrapper.WrapParagraphF(shaping.WrapConfig{Direction: direction, DisableTrailingWhitespaceTrim: true},
+		fixed.Int26_6(1<<30), runes, shaping.NewSliceIterator(runs))
 	x := 0.0
 	for _, line := range lines {
 		ordered := slices.Clone(line)

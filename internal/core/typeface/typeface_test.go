@@ -24,7 +24,8 @@ import (
 func TestSet(t *testing.T) {
 	for _, f := range Faces {
 		l := f.Set("See us grow")
-		if len(l.Missing) > 0 || l.Width < 2 || l.Width > 9 || l.Top > -0.5 || l.Bottom < -0.01 || l.Bottom > 0.4 || len(l.Path.Ops) < 40 {
+		if len(l.Missing) > 0 || l.Width < 2 || l.Width > 9 || l.Top > -0.5 || l.Bottom < -0.01 || l.Bottom > 0.4 ||
+			len(l.Path.Ops) < 40 {
 			t.Errorf("%s: %.2f ems wide, %.2f to %.2f, missing %q", f.Key, l.Width, l.Top, l.Bottom, string(l.Missing))
 		}
 	}
@@ -86,7 +87,9 @@ func TestParse(t *testing.T) {
 	for name, c := range map[string]struct {
 		data []byte
 		want error
-	}{"nothing": {nil, ErrFont}, "words": {[]byte("not a font"), ErrFont}, "cut off": {good[:5000], ErrFont}, "40 MB": {make([]byte, 40<<20), ErrLarge}, "for the web": {append([]byte("wOF2"), good...), ErrWeb}, "several": {append([]byte("ttcf"), good...), ErrCollection}} {
+	}{"nothing": {nil, ErrFont}, "words": {[]byte("not a font"), ErrFont}, "cut off": {good[:5000], ErrFont},
+		"40 MB": {make([]byte, 40<<20), ErrLarge}, "for the web": {append([]byte("wOF2"), good...), ErrWeb},
+		"several": {append([]byte("ttcf"), good...), ErrCollection}} {
 		if _, err := Parse(c.data); err != c.want && !strings.Contains(fmt.Sprint(err), c.want.Error()) {
 			t.Errorf("%s: %v, want %v", name, err, c.want)
 		}
@@ -140,7 +143,8 @@ func TestOutlines(t *testing.T) {
 			t.Fatal(err)
 		}
 		prefix := filepath.Join(t.TempDir(), "p")
-		if out, err := exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-gray", "-png", file, prefix).CombinedOutput(); err != nil {
+		if out, err := exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-gray", "-png", file, prefix).
+			CombinedOutput(); err != nil {
 			t.Fatalf("%v %s", err, out)
 		}
 		for i, r := range letters {
@@ -153,7 +157,8 @@ func TestOutlines(t *testing.T) {
 				t.Fatal(err)
 			}
 			l := f.Set(string(r))
-			s := &scene.Scene{Width: side, Height: side, Items: []scene.Item{{Path: l.Path, At: scene.At(points, 10, side-25), Fill: ink.Black}}}
+			s := &scene.Scene{Width: side, Height: side,
+				Items: []scene.Item{{Path: l.Path, At: scene.At(points, 10, side-25), Fill: ink.Black}}}
 			width := theirs.Bounds().Dx()
 			y, err := raster.Luminance(s, raster.Fit(s, width), 1)
 			if err != nil {
@@ -193,12 +198,19 @@ func textPDF(fontFile []byte, letters string, points, side int) []byte {
 	}
 	object("<< /Type /Catalog /Pages 2 0 R >>")
 	object(fmt.Sprintf("<< /Type /Pages /Count %d /Kids [%s] >>", n, kids))
-	object("<< /Type /Font /Subtype /TrueType /BaseFont /Test /Encoding /WinAnsiEncoding /FirstChar 32 /LastChar 32 /Widths [500] /FontDescriptor 4 0 R >>")
-	object("<< /Type /FontDescriptor /FontName /Test /Flags 32 /FontBBox [0 -300 1000 1000] /ItalicAngle 0 /Ascent 900 /Descent -300 /CapHeight 700 /StemV 80 /FontFile2 5 0 R >>")
+	object(
+		"<< /Type /Font /Subtype /TrueType /BaseFont /Test /Encoding /WinAnsiEncoding /FirstChar 32 /LastChar 32 /Widths " +
+			"[500] /FontDescriptor 4 0 R >>")
+	object(
+		"<< /Type /FontDescriptor /FontName /Test /Flags 32 /FontBBox [0 -300 1000 1000] /ItalicAngle 0 /Ascent 900 /Descent " +
+			"-300 /CapHeight 700 /StemV 80 /FontFile2 5 0 R >>")
 	object(fmt.Sprintf("<< /Length %d /Length1 %d >>\nstream\n%s\nendstream", len(fontFile), len(fontFile), fontFile))
 	for i, r := range letters {
 		content := fmt.Sprintf("BT /F %d Tf 10 25 Td (%c) Tj ET", points, r)
-		object(fmt.Sprintf("<< /Type /Page /Parent 2 0 R /MediaBox [0 0 %d %d] /Resources << /Font << /F 3 0 R >> >> /Contents %d 0 R >>", side, side, 7+2*i))
+		object(
+			fmt.Sprintf(
+				"<< /Type /Page /Parent 2 0 R /MediaBox [0 0 %d %d] /Resources << /Font << /F 3 0 R >> >> /Contents %d 0 R >>",
+				side, side, 7+2*i))
 		object(fmt.Sprintf("<< /Length %d >>\nstream\n%s\nendstream", len(content), content))
 	}
 	start := b.Len()
@@ -226,7 +238,8 @@ func TestTablesBeyondTheFile(t *testing.T) {
 		return b
 	}
 	bad := map[string][]byte{
-		"a directory beyond the end": changed(func(b []byte) { b[4], b[5] = 0xff, 0xff }), "the head alone": sound[:12], "less": sound[:11],
+		"a directory beyond the end": changed(func(b []byte) { b[4], b[5] = 0xff, 0xff }), "the head alone": sound[:12],
+		"less": sound[:11],
 		"every table the whole file": changed(func(b []byte) {
 			for i := range tables {
 				copy(b[12+16*i+8:], []byte{0, 0, 0, 0, byte(len(b) >> 24), byte(len(b) >> 16), byte(len(b) >> 8), byte(len(b))})

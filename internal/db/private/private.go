@@ -294,7 +294,8 @@ func (s *Server) CreateDatabase(ctx context.Context, name string, fresh bool) er
 		}
 	}
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT count(*) > 0 FROM pg_database WHERE datname = $1", name).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "SELECT count(*) > 0 FROM pg_database WHERE datname = $1", name).Scan(&there); err != nil ||
+		there {
 		return err
 	}
 	_, err = conn.Exec(ctx, "CREATE DATABASE "+quoted)

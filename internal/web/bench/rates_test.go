@@ -15,9 +15,12 @@ import (
 // TestNetworks: what is counted together.
 func TestNetworks(t *testing.T) {
 	for _, c := range []struct{ name, address, want string }{
-		{"the beginning of a /24", "192.0.2.0", "192.0.2.0/24"}, {"its end", "192.0.2.255", "192.0.2.0/24"}, {"the next", "192.0.3.0", "192.0.3.0/24"},
+		{"the beginning of a /24", "192.0.2.0", "192.0.2.0/24"}, {"its end", "192.0.2.255", "192.0.2.0/24"},
+		{"the next", "192.0.3.0", "192.0.3.0/24"},
 		{"IPv4 written as IPv6", "::ffff:192.0.2.7", "192.0.2.0/24"},
-		{"the beginning of a /64", "2001:db8:0:1::", "2001:db8:0:1::/64"}, {"its end", "2001:db8:0:1:ffff:ffff:ffff:ffff", "2001:db8:0:1::/64"}, {"the next one", "2001:db8:0:2::1", "2001:db8:0:2::/64"},
+		{"the beginning of a /64", "2001:db8:0:1::", "2001:db8:0:1::/64"},
+		{"its end", "2001:db8:0:1:ffff:ffff:ffff:ffff", "2001:db8:0:1::/64"},
+		{"the next one", "2001:db8:0:2::1", "2001:db8:0:2::/64"},
 		{"no address", "", ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -35,7 +38,8 @@ func TestUsualRates(t *testing.T) {
 		t.Fatal(err)
 	}
 	r := UsualRates
-	if want := fmt.Sprintf("%d edits, %d proofs and %d files a minute", r.Edits, r.Proofs, r.Files); !strings.Contains(string(text), want) {
+	if want := fmt.Sprintf("%d edits, %d proofs and %d files a minute", r.Edits, r.Proofs,
+		r.Files); !strings.Contains(string(text), want) {
 		t.Errorf("docs/serving.md does not say %q", want)
 	}
 }
@@ -56,7 +60,8 @@ func TestRates(t *testing.T) {
 		want    int
 	}{
 		{"192.0.2.1", 200}, {"192.0.2.2", 200}, {"192.0.2.3", 200}, {"192.0.2.4", 429}, {"192.0.2.1", 429}, {"192.0.3.1", 200},
-		{"2001:db8:0:1::1", 200}, {"2001:db8:0:1::2", 200}, {"2001:db8:0:1::3", 200}, {"2001:db8:0:1::4", 429}, {"2001:db8:0:2::1", 200},
+		{"2001:db8:0:1::1", 200}, {"2001:db8:0:1::2", 200}, {"2001:db8:0:1::3", 200}, {"2001:db8:0:1::4", 429},
+		{"2001:db8:0:2::1", 200},
 	} {
 		if got := ask(c.address); got != c.want {
 			t.Errorf("%d, from %s: %d, want %d", i, c.address, got, c.want)

@@ -64,7 +64,8 @@ func (h *Handler) camera(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	v := reads.Seen{Picture: template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())),
-		Words: fmt.Sprintf("From %s, %s pixels a module, in %s.", measure.Length(setup.Distance).Spoken(), measure.Number(seen.PerModule, 1), setup.Camera.Name)}
+		Words: fmt.Sprintf("From %s, %s pixels a module, in %s.", measure.Length(setup.Distance).Spoken(),
+			measure.Number(seen.PerModule, 1), setup.Camera.Name)}
 	for i, x := range seen.Readings {
 		a := reads.AnswerOf(x)
 		a.Reader = fmt.Sprintf("Phone reader %d", i+1) // engines are named in the evidence

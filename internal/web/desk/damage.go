@@ -12,5 +12,6 @@ func (h *Handler) damage(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "damaged", drawn.DamageOf(c.Rendition.For(c.Rendition.Place(placeOf(c, r.URL.Query().Get("place"))))))
+	ui.Render(w, http.StatusOK, pages, "damaged",
+		drawn.DamageOf(c.Rendition.For(c.Rendition.Place(placeOf(c, r.URL.Query().Get("place"))))))
 }

@@ -223,7 +223,8 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 		if err != nil || printed == nil {
 			return err
 		}
-		v.Another = fmt.Sprintf("Version %d, handed over, says something else: %s", c.Issued.N, content.Shown(printed.Job.Content))
+		v.Another = fmt.Sprintf("Version %d, handed over, says something else: %s", c.Issued.N,
+			content.Shown(printed.Job.Content))
 	}
 	return nil
 }
@@ -250,7 +251,8 @@ func tabOf(r *http.Request) string {
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
 	by := changeOf(r)
 	c, err := h.Store.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"),
-		code.Edit{Path: r.FormValue("path"), Place: r.FormValue("at"), Text: r.FormValue("text"), Tab: by.Tab, Seq: by.Seq, Base: by.Base})
+		code.Edit{Path: r.FormValue("path"), Place: r.FormValue("at"), Text: r.FormValue("text"), Tab: by.Tab, Seq: by.Seq,
+			Base: by.Base})
 	h.answer(w, r, c, err)
 }
 
@@ -323,7 +325,9 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 		m = place.Media[0]
 	}
 	if len(c.Rendition.Job.Placements) >= job.MaxPlacements {
-		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.Placements", Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Rendition.Job.Placements), job.MaxPlacements)}})
+		ui.Fail(w, r, problem.List{{Field: "/placements", Code: "job.Placements",
+			Message: fmt.Sprintf("hold %d places already; a code has %d at most", len(c.Rendition.Job.Placements),
+				job.MaxPlacements)}})
 		return
 	}
 	value := map[string]any{"name": freeName(c, m.Name)}
@@ -371,7 +375,8 @@ func (h *Handler) removePlace(w http.ResponseWriter, r *http.Request) {
 	switch {
 	case err == nil && known:
 		p := patch.Patch{{Op: "remove", Path: fmt.Sprintf("/placements/%d", i)}}
-		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p), changeOf(r).As(c.Rendition.Job.Placements[i].Name+" taken away"))
+		_, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", p),
+			changeOf(r).As(c.Rendition.Job.Placements[i].Name+" taken away"))
 	case c != nil:
 		err = problem.List{{Field: "/placements", Code: "place.gone", Message: "does not fit any more: " + job.ErrGone.Error()}}
 	}
@@ -419,7 +424,8 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	v.Proof.Reask(p, r.URL.Query().Get("again"))
 	v.Proof.Trials, v.Proof.Asked = reads.TrialLines(trials), h.Asked && part == "proved"
 	v.Proof.Turned = part == "further" && slices.ContainsFunc(p.Findings, func(f proof.Finding) bool {
-		return f.Code == "misread" || f.Code == "style.grade" && upto == proof.Hard // grades come with the first of what goes beyond the verdict
+		// grades come with the first of what goes beyond the verdict
+		return f.Code == "misread" || f.Code == "style.grade" && upto == proof.Hard
 	})
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	ui.Render(w, http.StatusOK, pages, part, v)
@@ -437,7 +443,8 @@ func (h *Handler) around(r *http.Request, c *code.Code, i int, p *proof.Proof) (
 			context.Printed, context.Version = printed.Payload, c.Issued.N
 		}
 	}
-	return proof.Around(p, proof.Input{Payload: c.Rendition.For(c.Rendition.Place(i)).Payload, Content: c.Rendition.Job.Content, Look: c.Rendition.Job.Look}, context), nil
+	return proof.Around(p, proof.Input{Payload: c.Rendition.For(c.Rendition.Place(i)).Payload, Content: c.Rendition.Job.Content,
+		Look: c.Rendition.Job.Look}, context), nil
 }
 
 func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
@@ -456,7 +463,8 @@ func (h *Handler) picture(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.URL.Query().Get("place"))
-	file, err := h.Store.File(r.Context(), c.Rendition, compose.Format{Kind: "png"}, nil, export.Meta{Title: c.Rendition.Title(i)})
+	file, err := h.Store.File(r.Context(), c.Rendition, compose.Format{Kind: "png"}, nil,
+		export.Meta{Title: c.Rendition.Title(i)})
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

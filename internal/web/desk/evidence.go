@@ -64,7 +64,8 @@ func (h *Handler) witness(w http.ResponseWriter, r *http.Request) {
 	}
 	v.Words = fmt.Sprintf("Picture %d of %d.", draw+1, condition.Draws)
 	if condition.Draws > 1 {
-		v.Words = fmt.Sprintf("Picture %d of %d, %s pixels a module in the camera.", draw+1, condition.Draws, measure.Number(seen.PerModule, 1))
+		v.Words = fmt.Sprintf("Picture %d of %d, %s pixels a module in the camera.", draw+1, condition.Draws,
+			measure.Number(seen.PerModule, 1))
 		for n := range condition.Draws {
 			v.Draws = append(v.Draws, reads.WitnessDraw{Index: n, Name: strconv.Itoa(n + 1), Current: n == draw})
 		}

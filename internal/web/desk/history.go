@@ -28,7 +28,8 @@ type clashView struct {
 // answerClash gives both values for the person to choose; nothing has been changed.
 func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
 	take := func(text string) string {
-		b, err := json.Marshal(map[string]string{"path": c.Path, "at": c.Place, "text": text, "base": strconv.FormatInt(c.Code.Rev, 10), "chosen": "1"})
+		b, err := json.Marshal(map[string]string{"path": c.Path, "at": c.Place, "text": text,
+			"base": strconv.FormatInt(c.Code.Rev, 10), "chosen": "1"})
 		if err != nil {
 			panic(err) // made of strings
 		}
@@ -39,7 +40,8 @@ func (h *Handler) answerClash(w http.ResponseWriter, c *code.Conflict) {
 	if job.Secret(c.Path) {
 		theirs, mine = "the one typed there", "the one typed here"
 	}
-	ui.Render(w, http.StatusOK, pages, "clash", clashView{forms.ID(c.Path), c.Code.ID, theirs, mine, take(c.Theirs), take(c.Mine), c.Code.Rev, c.Path})
+	ui.Render(w, http.StatusOK, pages, "clash", clashView{forms.ID(c.Path), c.Code.ID, theirs, mine, take(c.Theirs), take(c.Mine),
+		c.Code.Rev, c.Path})
 }
 
 // changes answers what other tabs have changed since a revision; nothing where nothing has.

@@ -54,7 +54,8 @@ func (h *Handler) inPlace(w http.ResponseWriter, r *http.Request) {
 		v.Why = "Nothing is known of what it lies on. Choose a medium under Sits, or give its artwork or size."
 	default:
 		v.Picture = drawn.InPlace(c, i, p, composed)
-		v.Words = fmt.Sprintf("%s × %s mm. The code %s from the left, %s from the top.", measure.Number(composed.Width, 1), measure.Number(composed.Height, 1),
+		v.Words = fmt.Sprintf("%s × %s mm. The code %s from the left, %s from the top.", measure.Number(composed.Width, 1),
+			measure.Number(composed.Height, 1),
 			measure.Length(composed.Code.X), measure.Length(composed.Code.Y))
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
@@ -104,14 +105,16 @@ func (h *Handler) move(w http.ResponseWriter, r *http.Request) {
 	x, okX := measure.ParseDecimal(r.FormValue("x"))
 	y, okY := measure.ParseDecimal(r.FormValue("y"))
 	if !ok || !okX || !okY || math.Abs(x) > place.MaxSurface || math.Abs(y) > place.MaxSurface {
-		ui.Fail(w, r, problem.List{{Field: "/x", Code: "artwork.place", Message: "is no place on what the code lies on; drag it there, or type millimetres"}})
+		ui.Fail(w, r, problem.List{{Field: "/x", Code: "artwork.place",
+			Message: "is no place on what the code lies on; drag it there, or type millimetres"}})
 		return
 	}
 	x, y = math.Round(x*100)/100, math.Round(y*100)/100
 	at := fmt.Sprintf("/placements/%d/artwork", i)
 	var ops patch.Patch
 	if p.Artwork.None() {
-		ops = patch.Patch{{Op: "add", Path: at, Value: map[string]any{"width_mm": width, "height_mm": height, "x_mm": x, "y_mm": y}}}
+		ops = patch.Patch{{Op: "add", Path: at, Value: map[string]any{"width_mm": width, "height_mm": height, "x_mm": x,
+			"y_mm": y}}}
 	} else {
 		ops = patch.Patch{{Op: "add", Path: at + "/x_mm", Value: x}, {Op: "add", Path: at + "/y_mm", Value: y}}
 	}
@@ -135,7 +138,9 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	} else {
 		name, data, err := forms.File(r, artwork.MaxBytes)
 		if err != nil {
-			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("was cut off on its way; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
+			h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "file",
+				Message: fmt.Sprintf("was cut off on its way; choose a PDF, SVG, PNG, JPEG or WebP of at most %d MB",
+					artwork.MaxBytes>>20)}})
 			return
 		}
 		if a, err = h.Store.UploadArtwork(r.Context(), actor, name, data); err != nil {
@@ -148,14 +153,17 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if i < 0 {
-		h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "artwork.place", Message: "has no place to lie at yet; put the code somewhere first"}})
+		h.refuseArtwork(w, r, problem.List{{Field: "/file", Code: "artwork.place",
+			Message: "has no place to lie at yet; put the code somewhere first"}})
 		return
 	}
 	value := map[string]any{"source": a.Source}
 	if was := c.Rendition.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
-	c, err = h.Store.Patch(r.Context(), actor, id, job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}), changeOf(r).As("artwork "+a.Name))
+	c, err = h.Store.Patch(r.Context(), actor, id,
+		job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}),
+		changeOf(r).As("artwork "+a.Name))
 	h.answerWith(w, r, c, err, func(v *View) { v.Uploaded, v.Left = "artwork", strings.Join(a.Left, " ") })
 }
 
@@ -193,7 +201,9 @@ func (h *Handler) turnPage(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id, job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)), changeOf(r).As(fmt.Sprintf("page %d", number)))
+	c, err = h.Store.Patch(r.Context(), ui.Actor(r), id,
+		job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/artwork/source", i), next)),
+		changeOf(r).As(fmt.Sprintf("page %d", number)))
 	h.answer(w, r, c, err)
 }
 
@@ -221,7 +231,8 @@ func (h *Handler) minWidth(w http.ResponseWriter, r *http.Request) {
 		now := c.Rendition.Job.Placements[i].Width
 		v.Words = fmt.Sprintf("Safe down to %s.", width)
 		if width != now {
-			v.Act = bound.Code{C: c, Place: i}.Act(fmt.Sprintf("Print it %s wide", width), job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))
+			v.Act = bound.Code{C: c, Place: i}.Act(fmt.Sprintf("Print it %s wide", width),
+				job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/width_mm", i), float64(width))))
 		}
 	}
 	ui.Render(w, http.StatusOK, pages, "least", v)
@@ -245,11 +256,15 @@ func (h *Handler) keepMedium(w http.ResponseWriter, r *http.Request) {
 	}
 	medium := sits.OwnMedium(c.Rendition, c.Rendition.Job.Placements[i], r.FormValue("medium_name"))
 	if medium.Name == "" {
-		h.refuseMedium(w, r, problem.List{{Field: "/medium_name", Code: "place.medium", Message: "has no name; call it what you call the thing, such as herb label"}})
+		h.refuseMedium(w, r, problem.List{{Field: "/medium_name", Code: "place.medium",
+			Message: "has no name; call it what you call the thing, such as herb label"}})
 		return
 	}
 	ops := job.Guarded(c.Draft, "", patch.Set(fmt.Sprintf("/placements/%d/medium", i), medium.Key))
-	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error { s.Media = append(s.Media, medium); return nil },
+	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error {
+		s.Media = append(s.Media, medium)
+		return nil
+	},
 		func(tx pgx.Tx, _, _ *style.Style) (err error) {
 			c, err = h.Store.PatchIn(r.Context(), tx, ui.Actor(r), id, ops, changeOf(r).As("kept as "+medium.Name))
 			return err

@@ -78,7 +78,8 @@ func (h *Handler) looks(w http.ResponseWriter, r *http.Request) {
 	i := placeOf(c, r.URL.Query().Get("place"))
 	from := code.From(c.Draft)
 	for k, l := range all {
-		t := Tile{CodeID: c.ID, Place: i, Key: l.Key, Name: l.Name, Picture: pictureOf(made[k], i), On: l.Key == from && !code.Altered(c.Draft, l)}
+		t := Tile{CodeID: c.ID, Place: i, Key: l.Key, Name: l.Name, Picture: pictureOf(made[k], i), On: l.Key == from &&
+			!code.Altered(c.Draft, l)}
 		if strings.HasPrefix(l.Key, style.ShippedKey) {
 			v.Come = append(v.Come, t)
 		} else {
@@ -105,7 +106,8 @@ func (h *Handler) lookVerdict(w http.ResponseWriter, r *http.Request) {
 		w.WriteHeader(http.StatusNoContent)
 		return
 	}
-	p, err := h.Store.Prove(proving.Patiently(r.Context()), ui.Actor(r), made[0], placeOf(c, r.URL.Query().Get("place")), proof.Ordinary)
+	p, err := h.Store.Prove(proving.Patiently(r.Context()), ui.Actor(r), made[0], placeOf(c, r.URL.Query().Get("place")),
+		proof.Ordinary)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -119,7 +121,8 @@ func (h *Handler) wear(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		l, ok := c.House.Find(key)
 		if !ok {
-			err = problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; choose another"}}
+			err = problem.List{{Field: "/look/from", Code: "look.from",
+				Message: "is no look of the house any more; choose another"}}
 		} else {
 			c, err = h.Store.Wear(r.Context(), ui.Actor(r), id, l, changeOf(r))
 		}
@@ -152,7 +155,8 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 				return nil
 			}
 		}
-		return problem.List{{Field: "/look/from", Code: "look.from", Message: "is no look of the house any more; keep this one under a name"}}
+		return problem.List{{Field: "/look/from", Code: "look.from",
+			Message: "is no look of the house any more; keep this one under a name"}}
 	}, func(tx pgx.Tx, was, _ *style.Style) (err error) {
 		var others []string
 		if old, ok := was.Look(over); ok && drafts {
@@ -185,7 +189,8 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 	case !drafts:
 		s.Done = worn.Name + " is changed for codes that put it on from now."
 	default:
-		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions handed over stay as they are.", worn.Name, plural(changed, "further draft", "further drafts"))
+		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions handed over stay as they are.", worn.Name,
+			plural(changed, "further draft", "further drafts"))
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
 	ui.Render(w, http.StatusOK, pages, "look-slot", s)

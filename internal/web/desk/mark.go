@@ -32,7 +32,9 @@ func (h *Handler) upload(w http.ResponseWriter, r *http.Request) {
 	forms.Bound(w, r, artwork.MaxBytes)
 	name, data, err := forms.File(r, artwork.MaxBytes)
 	if err != nil {
-		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("was cut off on its way; choose an SVG, PNG, JPEG or WebP of at most %d MB", artwork.MaxBytes>>20)}})
+		h.refuseUpload(w, r, problem.List{{Field: "/file", Code: "file",
+			Message: fmt.Sprintf("was cut off on its way; choose an SVG, PNG, JPEG or WebP of at most %d MB",
+				artwork.MaxBytes>>20)}})
 		return
 	}
 	a, err := h.Store.Upload(r.Context(), actor, name, data)

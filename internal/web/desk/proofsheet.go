@@ -18,7 +18,8 @@ func (h *Handler) proofSheet(w http.ResponseWriter, r *http.Request) {
 	if c.AsIssued() {
 		version = c.Issued.N
 	}
-	file, _, err := h.Door.Sheet(r.Context(), ui.Actor(r), handover.SheetOf{Code: c.ID, Rendition: c.Rendition, Name: c.Name(), Version: version, Names: c.House.FileNames()})
+	file, _, err := h.Door.Sheet(r.Context(), ui.Actor(r), handover.SheetOf{Code: c.ID, Rendition: c.Rendition, Name: c.Name(),
+		Version: version, Names: c.House.FileNames()})
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -44,8 +44,9 @@ func askOf(r *http.Request) (handover.Ask, error) {
 	if err := r.ParseForm(); err != nil {
 		return handover.Ask{}, problem.List{{Code: "form", Message: "the form was cut off on its way; try again"}}
 	}
-	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: records.ByFiles, Insist: r.Form.Get("insist") != "",
-		All: r.Form.Get("everything") != "", Copied: r.Form.Get("copy") != ""}, nil
+	return handover.Ask{Code: chi.URLParam(r, "id"), Formats: r.Form["format"], Places: r.Form["place"], Way: records.ByFiles,
+		Insist: r.Form.Get("insist") != "",
+		All:    r.Form.Get("everything") != "", Copied: r.Form.Get("copy") != ""}, nil
 }
 
 // failShip answers what stopped a handing over: what does not read back is handed over to whoever insists.

@@ -26,7 +26,8 @@ import (
 
 // giveAddress gives the picture of a place an address, and the text that puts it into a page.
 func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
-	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), cmp.Or(r.FormValue("place"), "0"), r.FormValue("follows") != "")
+	p, i, token, err := h.Door.GiveAddress(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), cmp.Or(r.FormValue("place"), "0"),
+		r.FormValue("follows") != "")
 	var u *handover.Unread
 	if errors.As(err, &u) {
 		err = u.Problem()
@@ -43,12 +44,14 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 		Follows              bool
 		N                    int
 		Symbol               template.HTML
-	}{ID: p.Code, Page: at, Image: at + "/" + export.FileName(p.Name, 0, p.N, "png"), Follows: r.FormValue("follows") != "", N: p.N}
+	}{ID: p.Code, Page: at, Image: at + "/" + export.FileName(p.Name, 0, p.N, "png"),
+		Follows: r.FormValue("follows") != "", N: p.N}
 	if v.Follows { // the name of the file tells no version
 		v.Image = at + "/" + export.FileName(p.Name, 0, 0, "png")
 	}
 	wide := min(m.Across(m.Place(i)), 400)
-	v.Tag = fmt.Sprintf(`<img src="%s" width="%d" height="%d" alt="%s">`, template.HTMLEscapeString(v.Image), wide, int(float64(wide)*s.Height/s.Width+0.5), template.HTMLEscapeString("QR code: "+content.Shown(m.Job.Content)))
+	v.Tag = fmt.Sprintf(`<img src="%s" width="%d" height="%d" alt="%s">`, template.HTMLEscapeString(v.Image), wide,
+		int(float64(wide)*s.Height/s.Width+0.5), template.HTMLEscapeString("QR code: "+content.Shown(m.Job.Content)))
 	if own, err := symbol.Encode(v.Page, symbol.Options{}); err == nil {
 		v.Symbol = ui.Plain(own)
 	}
@@ -89,8 +92,10 @@ func (h *Handler) shown(w http.ResponseWriter, r *http.Request) {
 		Name, Says, Image string
 		N                 int
 		Picture           template.HTML
-	}{Frame: ui.Frame{Title: name}, Name: name, Says: content.Shown(m.Job.Content), N: n, Image: "/shown/" + token + "/" + export.FileName(name, 0, n, "png"),
-		Picture: template.HTML(svg.Inline(s.Reduced(drawn.ScreenPixels), "QR code: "+content.Shown(m.Job.Content), `class="shown-code"`))}
+	}{Frame: ui.Frame{Title: name}, Name: name, Says: content.Shown(m.Job.Content), N: n, Image: "/shown/" + token + "/" +
+		export.FileName(name, 0, n, "png"),
+		Picture: template.HTML(svg.Inline(s.Reduced(drawn.ScreenPixels), "QR code: "+content.Shown(m.Job.Content),
+			`class="shown-code"`))}
 	ui.Render(w, http.StatusOK, pages, "shown", v)
 }
 
@@ -136,7 +141,8 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request) {
 	if r.FormValue("whole") != "" {
 		whole = "?whole=1"
 	}
-	http.Redirect(w, r, fmt.Sprintf("/codes/%s/versions/%d/%d/%s%s", c.ID, c.Issued.N, placeOf(c, r.FormValue("place")), how, whole), http.StatusSeeOther)
+	http.Redirect(w, r, fmt.Sprintf("/codes/%s/versions/%d/%d/%s%s", c.ID, c.Issued.N, placeOf(c, r.FormValue("place")), how,
+		whole), http.StatusSeeOther)
 }
 
 // OnePage is a version on a page of its own.
@@ -149,7 +155,8 @@ type OnePage struct {
 	Dark                 bool
 }
 
-func (h *Handler) onePage(w http.ResponseWriter, r *http.Request, attributes func(width, height float64) string) (v OnePage, ok bool) {
+func (h *Handler) onePage(w http.ResponseWriter, r *http.Request,
+	attributes func(width, height float64) string) (v OnePage, ok bool) {
 	st, n, err := h.versionOf(r)
 	if err != nil {
 		ui.Fail(w, r, err)
@@ -172,7 +179,8 @@ func (h *Handler) onePage(w http.ResponseWriter, r *http.Request, attributes fun
 		}
 	}
 	name := code.NameOf(m.Job)
-	v = OnePage{Frame: ui.Frame{Title: name}, ID: chi.URLParam(r, "id"), Name: name, Says: content.Shown(m.Job.Content), N: n, Place: i, Size: size}
+	v = OnePage{Frame: ui.Frame{Title: name}, ID: chi.URLParam(r, "id"), Name: name, Says: content.Shown(m.Job.Content), N: n,
+		Place: i, Size: size}
 	v.Picture = template.HTML(svg.Inline(s.Reduced(2000), "QR code: "+v.Says, attributes(s.Width, s.Height)))
 	return v, true
 }

@@ -46,8 +46,10 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i, Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
-		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"), ReadOnly: !ui.May(r, people.Change)}
+	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
+		Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
+		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"),
+		ReadOnly: !ui.May(r, people.Change)}
 	width := float64(c.Rendition.Modules())
 	v.Where, v.Size = "no place", measure.Number(width, 1)+" mm wide, a millimetre a module"
 	if p := c.Rendition.Place(i); p != nil {
@@ -80,7 +82,8 @@ func (h *Handler) tried(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	err := h.Door.Records.NoteTrial(r.Context(), ui.Actor(r), c, i, records.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
+	err := h.Door.Records.NoteTrial(r.Context(), ui.Actor(r), c, i,
+		records.Trial{Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note")})
 	var problems problem.List
 	if errors.As(err, &problems) {
 		h.trialPage(w, r, http.StatusUnprocessableEntity, problems)

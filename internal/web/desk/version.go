@@ -63,10 +63,12 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 	}
 	names := house.FileNames()
 	file := func(i int, f compose.Format, query string) VersionFile {
-		return VersionFile{f.Title(), fmt.Sprintf("/codes/%s/versions/%d/%d/%s%s", chi.URLParam(r, "id"), n, i, handover.FileName(names, m.Job, i, n, f), query)}
+		return VersionFile{f.Title(), fmt.Sprintf("/codes/%s/versions/%d/%d/%s%s", chi.URLParam(r, "id"), n, i,
+			handover.FileName(names, m.Job, i, n, f), query)}
 	}
 	frame := ui.FrameOf(r, code.NameOf(m.Job), "codes")
-	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n, When: st.At.Format("2 January 2006"),
+	v := VersionView{Frame: frame, MayOpen: frame.MayLook, ID: chi.URLParam(r, "id"), Name: code.NameOf(m.Job), N: n,
+		When:   st.At.Format("2 January 2006"),
 		Symbol: ui.Picture(m), Says: ui.SaysOf(m.Job.Content), Payload: content.Shown(m.Job.Content)}
 	for i := min(0, len(m.Job.Placements)-1); i < max(1, len(m.Job.Placements)); i++ {
 		if i < 0 && len(m.Job.Placements) > 0 {
@@ -75,7 +77,8 @@ func (h *Handler) version(w http.ResponseWriter, r *http.Request) {
 		p := VersionPlace{Name: "No place", Words: "1 mm a module"}
 		if i >= 0 {
 			at := m.Job.Placements[i]
-			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " + strings.TrimPrefix(at.Where(), "at "+at.Name+": ")}
+			p = VersionPlace{Name: at.Name, Words: at.Width.String() + " wide, " +
+				strings.TrimPrefix(at.Where(), "at "+at.Name+": ")}
 		}
 		for _, kind := range compose.Formats {
 			p.Files = append(p.Files, file(i, compose.Format{Kind: kind}, ""))
@@ -104,7 +107,8 @@ func (h *Handler) versionFile(w http.ResponseWriter, r *http.Request) {
 	if f, ok := compose.FormatOf(r.URL.Query().Get("format")); ok {
 		format = f.Key()
 	}
-	a := handover.Ask{Code: chi.URLParam(r, "id"), Version: n, Formats: []string{format}, Places: []string{chi.URLParam(r, "place")}, Way: records.ByVersion, Insist: r.FormValue("insist") != ""}
+	a := handover.Ask{Code: chi.URLParam(r, "id"), Version: n, Formats: []string{format},
+		Places: []string{chi.URLParam(r, "place")}, Way: records.ByVersion, Insist: r.FormValue("insist") != ""}
 	p, err := h.Door.Give(r.Context(), ui.Actor(r), a)
 	if problems, ok := code.IsProblem(err); ok && problems[0].Code == "place.unknown" {
 		err = code.ErrNotFound

@@ -62,7 +62,8 @@ type View struct {
 type ViewTab struct{ Key, Name string }
 
 // viewTabs are all views; which of them serve a stub stands in the script of the desk.
-var viewTabs = []ViewTab{{"place", "in place"}, {"camera", "through a camera"}, {"evidence", "evidence"}, {"files", "files"}, {"plates", "plates"}, {"flat", "flat"},
+var viewTabs = []ViewTab{{"place", "in place"}, {"camera", "through a camera"}, {"evidence", "evidence"}, {"files", "files"},
+	{"plates", "plates"}, {"flat", "flat"},
 	{"looks", "looks"}, {"variations", "variations"}, {"damage", "damage"}}
 
 // NewView formats a code for the desk, with placement i current, −1 for none.
@@ -70,8 +71,9 @@ func NewView(c *code.Code, i int) View {
 	b := bound.Code{C: c, Place: i}
 	m := c.Rendition
 	v := View{
-		ID: c.ID, Name: c.Name(), NameField: b.At("/name"), Campaign: c.Campaign, Note: c.Remark.Note, Labels: strings.Join(c.Remark.Labels, ", "),
-		Chip: chip(c), Retired: c.State == code.Retired, New: c.Rev == 0,
+		ID: c.ID, Name: c.Name(), NameField: b.At("/name"), Campaign: c.Campaign, Note: c.Remark.Note,
+		Labels: strings.Join(c.Remark.Labels, ", "),
+		Chip:   chip(c), Retired: c.State == code.Retired, New: c.Rev == 0,
 		Rev: c.Rev, UndoRev: c.UndoRev, RedoRev: c.RedoRev, Undo: c.Undo, Redo: c.Redo, UndoBy: c.UndoBy,
 		Place: i, PlaceID: job.PlacementID(c.Draft, i), Views: viewTabs, Bare: export.FileName(c.Name(), 0, 0, "png"),
 		Says: says.Of(b), Wears: wears.Of(b), Sits: sits.Of(b), Ships: ships.Of(b),

@@ -33,7 +33,8 @@ func TestStubsStandApart(t *testing.T) {
 
 // TestFieldsOnce: an answer finds every field of the desk by its id.
 func TestFieldsOnce(t *testing.T) {
-	b := boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500,"words":{"headline":"Sow"}}]}`, nil)
+	b := boundtest.Of(t,
+		`{"content":{"kind":"url","url":"marrowby.example"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500,"words":{"headline":"Sow"}}]}`, nil)
 	v := NewView(b.C, b.Place)
 	seen := map[string]bool{}
 	for _, f := range v.fields() {

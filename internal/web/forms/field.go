@@ -79,7 +79,8 @@ func ID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
 // Sentence makes a problem, which starts after its field's name, a sentence of its own.
 func Sentence(p problem.Problem) string {
 	m := p.Message
-	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ", "covers ", "begins ", "draws ", "lies ", "the "} {
+	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ",
+		"covers ", "begins ", "draws ", "lies ", "the "} {
 		if strings.HasPrefix(m, start) {
 			m = strings.ToUpper(m[:1]) + m[1:]
 			break
@@ -121,7 +122,8 @@ func Slide(src Source, codeID, path string, f *schema.Field, value float64) Fiel
 	if out.Error == "" { // what could not be taken is shown as typed
 		out.Value = measure.Number(value*scale, 2)
 	}
-	out.Least, out.Most, out.Step = measure.Number(f.Least*scale, 2), measure.Number(f.Most*scale, 2), measure.Number(f.Step*scale, 2)
+	out.Least, out.Most, out.Step = measure.Number(f.Least*scale, 2), measure.Number(f.Most*scale, 2),
+		measure.Number(f.Step*scale, 2)
 	return out
 }
 

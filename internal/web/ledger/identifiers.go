@@ -22,7 +22,8 @@ type IdentifiersPage struct {
 }
 
 func (h *Handler) identifiers(w http.ResponseWriter, r *http.Request) {
-	v := IdentifiersPage{Frame: ui.FrameOf(r, "Product identifiers", "codes"), Text: r.PostFormValue("text"), MayChange: ui.May(r, people.Change)}
+	v := IdentifiersPage{Frame: ui.FrameOf(r, "Product identifiers", "codes"), Text: r.PostFormValue("text"),
+		MayChange: ui.May(r, people.Change)}
 	wrong := 0
 	for _, line := range strings.Split(strings.ReplaceAll(v.Text, "\r\n", "\n"), "\n") {
 		if strings.TrimSpace(line) == "" {

@@ -85,7 +85,8 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 		return View{}, err
 	}
 	// Words that find nothing may be meant as text.
-	if read && (query == "" || page.Codes == 0 && (strings.ContainsAny(strings.TrimSpace(query), " \n") || voucherLike.MatchString(strings.TrimSpace(query)))) {
+	if read && (query == "" || page.Codes == 0 &&
+		(strings.ContainsAny(strings.TrimSpace(query), " \n") || voucherLike.MatchString(strings.TrimSpace(query)))) {
 		if taken, err = h.taken(r, p, reading); err != nil {
 			return View{}, err
 		}

@@ -58,7 +58,8 @@ func (h *Handler) many(w http.ResponseWriter, r *http.Request) {
 			words = plural(len(acted.Was), "code wears", "codes wear") + " " + l.Name
 		}
 	default:
-		err = problem.List{{Field: "/act", Code: "many.act", Message: "is not something that can be done with several codes; move, wear, retire and restore are"}}
+		err = problem.List{{Field: "/act", Code: "many.act",
+			Message: "is not something that can be done with several codes; move, wear, retire and restore are"}}
 	}
 	h.answerMany(w, r, words, acted, err)
 }
@@ -86,7 +87,8 @@ func (h *Handler) takeBack(w http.ResponseWriter, r *http.Request) {
 	n, err := h.Store.TakeBack(r.Context(), ui.Actor(r), a)
 	words := "Undone on " + plural(n, "code", "codes")
 	if left := len(a.Was) - n; left > 0 && err == nil {
-		words += fmt.Sprintf("; %s changed since and stayed as %s", plural(left, "code was", "codes were"), map[bool]string{true: "it is", false: "they are"}[left == 1])
+		words += fmt.Sprintf("; %s changed since and stayed as %s", plural(left, "code was", "codes were"),
+			map[bool]string{true: "it is", false: "they are"}[left == 1])
 	}
 	h.answerMany(w, r, words, code.Acted{}, err)
 }
@@ -143,11 +145,13 @@ func (h *Handler) manyFiles(w http.ResponseWriter, r *http.Request) {
 	names := map[string]int{}
 	ids := r.PostForm["id"]
 	if len(ids) == 0 || len(ids) > maxFiles {
-		ui.Fail(w, r, problem.List{{Field: "/id", Code: "many.most", Message: fmt.Sprintf("are %s; choose from 1 to %d codes", plural(len(ids), "code", "codes"), maxFiles)}})
+		ui.Fail(w, r, problem.List{{Field: "/id", Code: "many.most",
+			Message: fmt.Sprintf("are %s; choose from 1 to %d codes", plural(len(ids), "code", "codes"), maxFiles)}})
 		return
 	}
 	for _, id := range ids {
-		p, err := h.Door.Give(r.Context(), ui.Actor(r), handover.Ask{Code: id, Formats: []string{"png"}, Places: []string{"-1"}, Way: records.ByFiles})
+		p, err := h.Door.Give(r.Context(), ui.Actor(r), handover.Ask{Code: id, Formats: []string{"png"}, Places: []string{"-1"},
+			Way: records.ByFiles})
 		var unread *handover.Unread
 		if errors.As(err, &unread) {
 			err = unread.Problem()

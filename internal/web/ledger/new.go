@@ -71,7 +71,8 @@ func newPage(r *http.Request, kind string, f *forms.Plain, tried bool) NewPage {
 		v.Symbol, v.Says, v.Price = ui.Picture(f.Made), ui.SaysOf(f.Made.Job.Content), forms.PriceWords(price)
 		for _, s := range price.Steps {
 			if s.Then != nil { // the rest is for the desk
-				v.Steps = append(v.Steps, Rung{s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves), fmt.Sprintf("%d × %d", s.Size, s.Size)})
+				v.Steps = append(v.Steps, Rung{s.Label, forms.PatchText(s.Patch), fmt.Sprintf("−%d", s.Saves),
+					fmt.Sprintf("%d × %d", s.Size, s.Size)})
 			}
 		}
 	}
@@ -81,7 +82,9 @@ func newPage(r *http.Request, kind string, f *forms.Plain, tried bool) NewPage {
 	}
 	fields := v.Form.Fields()
 	for _, p := range f.Shown { // those that no field shows
-		if !slices.ContainsFunc(fields, func(x forms.Field) bool { return x.Path == p.Field && (x.Error != "" || x.Path == content.Position) }) {
+		if !slices.ContainsFunc(fields, func(x forms.Field) bool {
+			return x.Path == p.Field && (x.Error != "" || x.Path == content.Position)
+		}) {
 			v.Missing = append(v.Missing, paste.FieldWords(kind, p.Field)+" "+p.Message+".")
 		}
 	}

@@ -72,7 +72,8 @@ func NewView(p *code.LedgerPage, state, query string, now time.Time) View {
 			v.Groups = append(v.Groups, Group{Name: name, Count: plural(p.In[l.Campaign], "code", "codes")})
 		}
 		g := &v.Groups[len(v.Groups)-1]
-		g.Rows = append(g.Rows, Line{ID: l.ID, Name: l.Name, Crop: template.HTML(l.Corner), Says: ui.Says{Verb: l.Verb, Object: l.Object}, Full: l.Full,
+		g.Rows = append(g.Rows, Line{ID: l.ID, Name: l.Name, Crop: template.HTML(l.Corner),
+			Says: ui.Says{Verb: l.Verb, Object: l.Object}, Full: l.Full,
 			Sits: sits(l.Places), Verdict: l.Verdict, Verdicted: ui.VerdictWords(l.Verdict), State: stateOf(l),
 			Labels: strings.Join(l.Labels, ", "), Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired})
 	}
@@ -143,7 +144,8 @@ type Peek struct {
 func NewPeek(c *code.Code, mayChange bool) Peek {
 	s := c.Rendition.Symbol
 	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Rendition),
-		Says: ui.SaysOf(c.Rendition.Job.Content), Payload: content.Shown(c.Rendition.Job.Content), Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
+		Says: ui.SaysOf(c.Rendition.Job.Content), Payload: content.Shown(c.Rendition.Job.Content),
+		Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
 		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
 }
 
@@ -166,7 +168,8 @@ type IssuedLine struct {
 func NewIssuedView(f ui.Frame, rows []code.IssuedLine, now time.Time) IssuedView {
 	v := IssuedView{Frame: f}
 	for _, r := range rows {
-		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Places), When: ui.Ago(now, r.At), N: r.N, Crop: template.HTML(r.Corner), Says: ui.Says{Verb: r.Verb, Object: r.Object}})
+		v.Rows = append(v.Rows, IssuedLine{ID: r.ID, Name: r.Name, Sits: sits(r.Places), When: ui.Ago(now, r.At), N: r.N,
+			Crop: template.HTML(r.Corner), Says: ui.Says{Verb: r.Verb, Object: r.Object}})
 	}
 	return v
 }

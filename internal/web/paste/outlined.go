@@ -33,7 +33,8 @@ func outlined(f readers.Found) template.HTML {
 		return ""
 	}
 	var out strings.Builder
-	fmt.Fprintf(&out, `<svg viewBox="0 0 %d %d" role="img" aria-label="The picture, with what was found in it outlined"><image width="%d" height="%d" href="data:image/jpeg;base64,%s"/>`, w, h, w, h, base64.StdEncoding.EncodeToString(file.Bytes()))
+	fmt.Fprintf(&out,
+		`<svg viewBox="0 0 %d %d" role="img" aria-label="The picture, with what was found in it outlined"><image width="%d" height="%d" href="data:image/jpeg;base64,%s"/>`, w, h, w, h, base64.StdEncoding.EncodeToString(file.Bytes()))
 	for i, s := range f.Symbols {
 		var points []string
 		var x, y float64
@@ -42,9 +43,11 @@ func outlined(f readers.Found) template.HTML {
 			x, y = x+c[0]*k/4, y+c[1]*k/4
 		}
 		shape := strings.Join(points, " ")
-		fmt.Fprintf(&out, `<polygon points="%s" fill="none" stroke="#16241F" stroke-width="5" stroke-linejoin="round"/><polygon points="%s" fill="none" stroke="#E9A820" stroke-width="2.5" stroke-linejoin="round"/>`, shape, shape)
+		fmt.Fprintf(&out,
+			`<polygon points="%s" fill="none" stroke="#16241F" stroke-width="5" stroke-linejoin="round"/><polygon points="%s" fill="none" stroke="#E9A820" stroke-width="2.5" stroke-linejoin="round"/>`, shape, shape)
 		if len(f.Symbols) > 1 {
-			fmt.Fprintf(&out, `<circle cx="%.1f" cy="%.1f" r="11" fill="#E9A820" stroke="#16241F" stroke-width="2"/><text x="%.1f" y="%.1f" text-anchor="middle" font-size="13" font-weight="600" fill="#16241F">%d</text>`, x, y, x, y+4.5, i+1)
+			fmt.Fprintf(&out,
+				`<circle cx="%.1f" cy="%.1f" r="11" fill="#E9A820" stroke="#16241F" stroke-width="2"/><text x="%.1f" y="%.1f" text-anchor="middle" font-size="13" font-weight="600" fill="#16241F">%d</text>`, x, y, x, y+4.5, i+1)
 		}
 	}
 	out.WriteString("</svg>")

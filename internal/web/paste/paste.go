@@ -111,7 +111,8 @@ func Of(r *http.Request) Pasted {
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
 		p.Asked = n
 	}
-	if c := new(Clean); json.Unmarshal([]byte(r.FormValue("clean")), c) == nil && c.Version >= symbol.MinVersion && c.Version <= symbol.MaxVersion && c.Mask >= 0 && c.Mask < 8 {
+	if c := new(Clean); json.Unmarshal([]byte(r.FormValue("clean")), c) == nil && c.Version >= symbol.MinVersion &&
+		c.Version <= symbol.MaxVersion && c.Mask >= 0 && c.Mask < 8 {
 		p.Clean, p.Same = c, r.FormValue("same") != ""
 	}
 	if large := new(http.MaxBytesError); errors.As(err, &large) {
@@ -148,7 +149,8 @@ func Text(text string, asked int, region string) Pasted {
 // isText tells cards, calendars and plain text from pictures and drawings.
 func isText(b []byte) bool {
 	head := strings.TrimSpace(string(b[:min(len(b), 1024)]))
-	return utf8.Valid(b) && len(b) <= 1<<20 && !strings.HasPrefix(head, "<") && !strings.HasPrefix(head, "%PDF-") && !strings.ContainsRune(head, 0)
+	return utf8.Valid(b) && len(b) <= 1<<20 && !strings.HasPrefix(head, "<") && !strings.HasPrefix(head, "%PDF-") &&
+		!strings.ContainsRune(head, 0)
 }
 
 // open reads the codes of a picture. Of several, each is a reading of its own.
@@ -173,7 +175,8 @@ func (p *Pasted) open(r *http.Request, file []byte, region string) {
 		if n == 1 {
 			p.Readings = list
 		} else if len(list) > 0 {
-			list[0].Took, list[0].Entry, list[0].Weak, list[0].Text = fmt.Sprintf("Code %d of %d in the picture", i+1, n), true, false, s.Payload
+			list[0].Took, list[0].Entry, list[0].Weak, list[0].Text = fmt.Sprintf("Code %d of %d in the picture", i+1, n), true,
+				false, s.Payload
 			p.Cleans = append(p.Cleans, cleanOf(s))
 			p.Readings = append(p.Readings, list[0])
 		}
@@ -195,7 +198,8 @@ func (p Pasted) Make() (*compose.Rendition, problem.List) {
 	case len(p.Bad) > 0:
 		return nil, p.Bad
 	case !ok:
-		return nil, problem.List{{Field: "/text", Code: "text.empty", Message: "is empty; paste a link, or what else the code should say"}}
+		return nil, problem.List{{Field: "/text", Code: "text.empty",
+			Message: "is empty; paste a link, or what else the code should say"}}
 	case reading.Content == nil:
 		return nil, reading.Problems
 	}

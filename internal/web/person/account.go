@@ -83,7 +83,8 @@ func (h *Handler) showAccount(w http.ResponseWriter, r *http.Request, status int
 	}
 	v.NewToken = f.Token
 	for _, s := range list {
-		v.SignIns = append(v.SignIns, signInLine{s.ID, browser(s.Agent), s.Address, ui.Ago(now, s.Created), ui.Ago(now, s.Seen), s.ID == p.SignIn})
+		v.SignIns = append(v.SignIns, signInLine{s.ID, browser(s.Agent), s.Address, ui.Ago(now, s.Created), ui.Ago(now, s.Seen),
+			s.ID == p.SignIn})
 	}
 	v.Frame = ui.FrameOf(r, "Your account", "person")
 	ui.Render(w, status, pages, "account", v)
@@ -92,13 +93,15 @@ func (h *Handler) showAccount(w http.ResponseWriter, r *http.Request, status int
 // browser makes a few words of a user agent.
 func browser(agent string) string {
 	name, system := "A browser", ""
-	for _, b := range [][2]string{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrom", "Chromium or Chrome"}, {"Safari/", "Safari"}} {
+	for _, b := range [][2]string{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrom", "Chromium or Chrome"},
+		{"Safari/", "Safari"}} {
 		if strings.Contains(agent, b[0]) {
 			name = b[1]
 			break
 		}
 	}
-	for _, s := range [][2]string{{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"}, {"Mac OS", "macOS"}, {"Linux", "Linux"}} {
+	for _, s := range [][2]string{{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"},
+		{"Mac OS", "macOS"}, {"Linux", "Linux"}} {
 		if strings.Contains(agent, s[0]) {
 			system = " on " + s[1]
 			break

@@ -49,6 +49,7 @@ func (h *Handler) remember(w http.ResponseWriter, r *http.Request, p *people.Per
 			marks = append(marks, m)
 		}
 	}
-	http.SetCookie(w, &http.Cookie{Name: deviceCookie, Value: strings.Join(marks, "~"), Path: "/sign-in", MaxAge: int(marksFor.Seconds()), HttpOnly: true,
+	http.SetCookie(w, &http.Cookie{Name: deviceCookie, Value: strings.Join(marks, "~"), Path: "/sign-in",
+		MaxAge: int(marksFor.Seconds()), HttpOnly: true,
 		Secure: h.Sessions.Cookie.Secure, SameSite: http.SameSiteLaxMode})
 }

@@ -55,7 +55,8 @@ type Handler struct {
 type Guest struct{ Email, Words string }
 
 // Routes mounts the screens. signedIn lets through who is signed in; may, who has a right.
-func (h *Handler) Routes(r chi.Router, signedIn func(http.Handler) http.Handler, may func(people.Right) func(http.Handler) http.Handler) {
+func (h *Handler) Routes(r chi.Router, signedIn func(http.Handler) http.Handler,
+	may func(people.Right) func(http.Handler) http.Handler) {
 	r.Get("/sign-in", h.signInPage)
 	r.Post("/sign-in", h.signIn)
 	r.Post("/enter", h.enter)
@@ -141,7 +142,8 @@ var plainPath = regexp.MustCompile(`^/([a-zA-Z0-9][^\\\x00-\x20\x7f]*)?$`)
 func next(r *http.Request) string {
 	n := r.FormValue("next")
 	u, err := url.Parse(n)
-	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !plainPath.MatchString(n) || strings.ContainsAny(u.Path, "\\\t\r\n") || path.Clean(u.Path) != strings.TrimSuffix(u.Path, "/") && u.Path != "/" {
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !plainPath.MatchString(n) ||
+		strings.ContainsAny(u.Path, "\\\t\r\n") || path.Clean(u.Path) != strings.TrimSuffix(u.Path, "/") && u.Path != "/" {
 		return "/codes"
 	}
 	return n
@@ -280,7 +282,8 @@ func (h *Handler) accept(purpose string) http.HandlerFunc {
 		if who != nil {
 			by = &who.Person
 		}
-		p, workspace, err := h.Store.Accept(r.Context(), purpose, f.Secret, by, people.Registration{Email: f.Email, Name: f.Name, Password: r.PostFormValue("password")})
+		p, workspace, err := h.Store.Accept(r.Context(), purpose, f.Secret, by,
+			people.Registration{Email: f.Email, Name: f.Name, Password: r.PostFormValue("password")})
 		switch {
 		case err == nil && who != nil:
 			err = h.Store.Switch(r.Context(), who.SignIn, workspace)

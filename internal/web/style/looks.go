@@ -56,7 +56,8 @@ func (h *Handler) showLook(w http.ResponseWriter, r *http.Request, status int, k
 		ui.Fail(w, r, err)
 		return
 	}
-	p := LookPage{Frame: ui.FrameOf(r, l.Name, "style"), MayChange: ui.May(r, people.Change), Look: v.Looks[0], Error: bad, Typed: typed}
+	p := LookPage{Frame: ui.FrameOf(r, l.Name, "style"), MayChange: ui.May(r, people.Change), Look: v.Looks[0], Error: bad,
+		Typed: typed}
 	for _, x := range wearers {
 		one := Wearer{ID: x.ID, Name: x.Name, On: x.Look == key && !x.Altered}
 		if worn, ok := house.Find(x.Look); ok {

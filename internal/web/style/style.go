@@ -75,7 +75,10 @@ type said struct {
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
-	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.", "link": "Kept. It is offered where a code begins, and on the desk of every web address.", "typefaces": "Kept.", "rules": "Kept.", "kit": "The house style is replaced.", "gone": "Taken away.", "back": "The house style is what it was before that change. This can be taken back too."}[r.URL.Query().Get("done")]
+	done := map[string]string{"colour": "Kept. Codes printed in it have it from now.", "mark": "Kept.",
+		"link": "Kept. It is offered where a code begins, and on the desk of every web address.", "typefaces": "Kept.",
+		"rules": "Kept.", "kit": "The house style is replaced.", "gone": "Taken away.",
+		"back": "The house style is what it was before that change. This can be taken back too."}[r.URL.Query().Get("done")]
 	h.show(w, r, http.StatusOK, said{done: done})
 }
 
@@ -120,7 +123,8 @@ func (h *Handler) history(r *http.Request) (lines []HistoryLine, older int64, er
 		if words == "" {
 			words = "As it was when changes began to be kept"
 		}
-		lines = append(lines, HistoryLine{Rev: e.Rev, Words: strings.ToUpper(words[:1]) + words[1:], Who: e.Who, When: ui.Ago(h.House.Now(), e.At), First: e.Words == ""})
+		lines = append(lines, HistoryLine{Rev: e.Rev, Words: strings.ToUpper(words[:1]) + words[1:], Who: e.Who,
+			When: ui.Ago(h.House.Now(), e.At), First: e.Words == ""})
 	}
 	if more {
 		older = list[len(list)-1].Rev
@@ -158,7 +162,8 @@ func (h *Handler) done(w http.ResponseWriter, r *http.Request, what, part string
 }
 
 // change changes the house style and answers: a problem shows the page again with what was typed.
-func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error, after ...after) bool {
+func (h *Handler) change(w http.ResponseWriter, r *http.Request, form, part string, change func(*style.Style) error,
+	after ...after) bool {
 	_, err := h.House.Change(r.Context(), ui.Actor(r), revOf(r), change, after...)
 	return h.answered(w, r, form, err)
 }
@@ -217,7 +222,8 @@ func inUse(c style.Colour, names []string) (problems problem.List) {
 		more = fmt.Sprintf(" and %d more", n)
 	}
 	if len(names) > 0 {
-		problems.Add("/key", "style.used", "%s is in use: %s%s. Give them another colour first", c.Name, strings.Join(names[:min(3, len(names))], ", "), more)
+		problems.Add("/key", "style.used", "%s is in use: %s%s. Give them another colour first", c.Name,
+			strings.Join(names[:min(3, len(names))], ", "), more)
 	}
 	return problems
 }
@@ -253,7 +259,8 @@ func revOf(r *http.Request) int64 {
 // colourOf reads the form of a colour: what screens show, and the inks and the spot name that print it.
 func colourOf(r *http.Request) (c style.Colour, problems problem.List) {
 	c.Name = strings.TrimSpace(r.FormValue("name"))
-	screen, inks, spot := strings.TrimSpace(r.FormValue("screen")), strings.TrimSpace(r.FormValue("cmyk")), strings.TrimSpace(r.FormValue("spot"))
+	screen, inks, spot := strings.TrimSpace(r.FormValue("screen")), strings.TrimSpace(r.FormValue("cmyk")),
+		strings.TrimSpace(r.FormValue("spot"))
 	shown, ok := ink.Typed(screen)
 	if screen != "" && !ok {
 		problems.Add("/screen", "look.colour", "is %q, which is no colour; write six hexadecimal digits such as #12352b", screen)
@@ -261,7 +268,8 @@ func colourOf(r *http.Request) (c style.Colour, problems problem.List) {
 	if inks != "" {
 		v, ok := ink.Typed("cmyk(" + strings.TrimSuffix(strings.TrimPrefix(strings.ToLower(inks), "cmyk("), ")") + ")")
 		if !ok {
-			problems.Add("/cmyk", "look.cmyk", "is %q; write four shares in percent, cyan, magenta, yellow and black, such as 84, 30, 70, 45", inks)
+			problems.Add("/cmyk", "look.cmyk",
+				"is %q; write four shares in percent, cyan, magenta, yellow and black, such as 84, 30, 70, 45", inks)
 		}
 		if screen == "" {
 			shown = v
@@ -350,7 +358,8 @@ func (h *Handler) addMark(w http.ResponseWriter, r *http.Request) {
 		m.Source = a.Source
 	case icon != "":
 		if _, ok := artwork.Icon(strings.ReplaceAll(icon, " ", "-")); !ok {
-			problems.Add("/icon", "mark.source", "is %q, which is no drawing at hand; try sprout, leaf or store, or choose a file", icon)
+			problems.Add("/icon", "mark.source",
+				"is %q, which is no drawing at hand; try sprout, leaf or store, or choose a file", icon)
 		}
 		m.Source = "icon:" + strings.ReplaceAll(icon, " ", "-")
 	default:
@@ -428,9 +437,12 @@ func (h *Handler) addFace(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) setRules(w http.ResponseWriter, r *http.Request) {
-	f, ok := measure.ParseDecimal(strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(cmp.Or(r.FormValue("contrast"), "0")), "%")))
+	f, ok := measure.ParseDecimal(strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(cmp.Or(r.FormValue("contrast"), "0")),
+		"%")))
 	if !ok || f < 0 || f > 100 {
-		h.answered(w, r, "rules", problem.List{{Field: "/contrast", Code: "look.share", Message: fmt.Sprintf("is %q; write percent, from 0 for no rule to 100", r.FormValue("contrast"))}})
+		h.answered(w, r, "rules",
+			problem.List{{Field: "/contrast", Code: "look.share",
+				Message: fmt.Sprintf("is %q; write percent, from 0 for no rule to 100", r.FormValue("contrast"))}})
 		return
 	}
 	if h.change(w, r, "rules", "rules", func(s *style.Style) error {
@@ -490,7 +502,9 @@ func (h *Handler) takeKit(w http.ResponseWriter, r *http.Request) {
 	forms.Bound(w, r, style.MaxKit)
 	_, data, err := forms.File(r, style.MaxKit)
 	if err != nil {
-		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file", Message: fmt.Sprintf("was cut off on its way; choose a zip of at most %d MB that was downloaded from a house style", style.MaxKit>>20)}})
+		h.answered(w, r, "kit", problem.List{{Field: "/file", Code: "file",
+			Message: fmt.Sprintf("was cut off on its way; choose a zip of at most %d MB that was downloaded from a house style",
+				style.MaxKit>>20)}})
 		return
 	}
 	budget := artwork.NewBudget() // of all drawings in it together
@@ -528,7 +542,8 @@ func (h *Handler) takeBack(w http.ResponseWriter, r *http.Request) {
 	}
 	before, err := h.House.Before(r.Context(), ui.Actor(r), to)
 	if errors.Is(err, housestyle.ErrNoEntry) {
-		err = problem.List{{Field: "/before", Code: "style.gone", Message: "is no change of the house style; look at the list again"}}
+		err = problem.List{{Field: "/before", Code: "style.gone",
+			Message: "is no change of the house style; look at the list again"}}
 	}
 	if err != nil {
 		h.answered(w, r, "history", err)
@@ -536,7 +551,8 @@ func (h *Handler) takeBack(w http.ResponseWriter, r *http.Request) {
 	}
 	if h.change(w, r, "history", "history", func(s *style.Style) error {
 		if (s.Rules != before.Rules || s.Locked != before.Locked) && !ui.May(r, people.Manage) {
-			return problem.List{{Field: "/before", Code: "style.rules", Message: "touches the rules of the house, which an owner sets. Ask one to take it back"}}
+			return problem.List{{Field: "/before", Code: "style.rules",
+				Message: "touches the rules of the house, which an owner sets. Ask one to take it back"}}
 		}
 		*s = *before
 		return nil

@@ -78,7 +78,8 @@ func (v View) At(form, field string) string {
 }
 
 // formFields are the fields of each form that show their own problems; others stand at its end.
-var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"}, "rules": {"contrast"}, "kit": {"file"}, "typeface": {"file"}, "names": {"names"}, "link": {"name", "address"}}
+var formFields = map[string][]string{"colour": {"name", "screen", "cmyk", "spot"}, "mark": {"name", "icon", "file", "clear"},
+	"rules": {"contrast"}, "kit": {"file"}, "typeface": {"file"}, "names": {"names"}, "link": {"name", "address"}}
 
 // Typed is what was typed into a field of a form that came back.
 func (v View) Typed(form, field string) string {
@@ -167,7 +168,8 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		sub, _ := place.SubstrateOf(m.Substrate)
 		words := fmt.Sprintf("%s, code %s, from %s", sub.Name, m.Width, m.Distance.Spoken())
 		if m.Size[0] > 0 {
-			words = fmt.Sprintf("%s × %s mm, ", measure.Number(float64(m.Size[0]), 1), measure.Number(float64(m.Size[1]), 1)) + words
+			words = fmt.Sprintf("%s × %s mm, ", measure.Number(float64(m.Size[0]), 1), measure.Number(float64(m.Size[1]), 1)) +
+				words
 		}
 		v.Media = append(v.Media, MediumLine{m.Key, m.Name, words})
 	}
@@ -184,7 +186,9 @@ func NewView(s *style.Style, rev int64, wearers []code.Wearer, find compose.Asse
 		}
 	}
 	for _, f := range typeface.Faces {
-		v.Faces = append(v.Faces, FaceLine{f.Key, f.Name, f.Tone, slices.ContainsFunc(s.Faces, func(g style.Face) bool { return g.Key == f.Key }), sampleOf(f)})
+		v.Faces = append(v.Faces, FaceLine{f.Key, f.Name, f.Tone, slices.ContainsFunc(s.Faces, func(g style.Face) bool {
+			return g.Key == f.Key
+		}), sampleOf(f)})
 	}
 	for _, l := range append(slices.Clone(s.Looks), style.Shipped...) {
 		v.Looks = append(v.Looks, tileOf(l, wearers))
@@ -221,9 +225,13 @@ func stripOf(c style.Colour) Strip {
 	if c.Value.Separated {
 		s.Inks = fmt.Sprintf("%.4g, %.4g, %.4g, %.4g", p[0], p[1], p[2], p[3])
 	}
-	s.Picture = template.HTML(fmt.Sprintf(`<svg viewBox="0 0 96 120" aria-hidden="true"><rect width="96" height="120" fill="#FDFCF8"/><path d="M0 20h96v12H0z" fill="#16241F"/><path d="M10 6h76v82l-6 4-5-3-7 5-6-4-8 6-5-5-7 4-6-5-7 4-6-4-8 3-5-4z" fill="%[1]s"/><path d="M10 96h76v3H10zM10 103h76v1.500H10zM10 109h76v.7H10z" fill="%[1]s"/></svg>`, c.Value))
+	s.Picture = template.HTML(
+		fmt.Sprintf(
+			`<svg viewBox="0 0 96 120" aria-hidden="true"><rect width="96" height="120" fill="#FDFCF8"/><path d="M0 20h96v12H0z" fill="#16241F"/><path d="M10 6h76v82l-6 4-5-3-7 5-6-4-8 6-5-5-7 4-6-5-7 4-6-4-8 3-5-4z" fill="%[1]s"/><path d="M10 96h76v3H10zM10 103h76v1.500H10zM10 109h76v.7H10z" fill="%[1]s"/></svg>`, c.Value))
 	for i, name := range []string{"C", "M", "Y", "K"} {
-		s.Plates = append(s.Plates, Plate{name, fmt.Sprintf("%.0f", p[i]), template.HTML(fmt.Sprintf(`<svg viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="#E6E9E4"/><rect width="%.1f" height="6" fill="%s"/></svg>`, p[i], []string{"#0090C8", "#C8207A", "#E0B800", "#16241F"}[i]))})
+		s.Plates = append(s.Plates, Plate{name, fmt.Sprintf("%.0f", p[i]),
+			template.HTML(fmt.Sprintf(
+				`<svg viewBox="0 0 100 6" preserveAspectRatio="none" aria-hidden="true"><rect width="100" height="6" fill="#E6E9E4"/><rect width="%.1f" height="6" fill="%s"/></svg>`, p[i], []string{"#0090C8", "#C8207A", "#E0B800", "#16241F"}[i]))})
 	}
 	return s
 }

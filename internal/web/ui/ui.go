@@ -127,7 +127,8 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 		status, words = http.StatusNotFound, "There is no such person here."
 	case errors.Is(err, ErrForbidden):
 		status, words = http.StatusForbidden, ErrForbidden.Error()
-	case errors.Is(err, people.ErrLastOwner), errors.Is(err, people.ErrLink), errors.Is(err, people.ErrThrottled), errors.Is(err, people.ErrSignIn):
+	case errors.Is(err, people.ErrLastOwner), errors.Is(err, people.ErrLink), errors.Is(err, people.ErrThrottled),
+		errors.Is(err, people.ErrSignIn):
 		status, words = http.StatusConflict, sentence(err.Error())
 	case errors.As(err, &overtaken):
 		status, words = http.StatusConflict, overtaken.Error()+"."
@@ -183,7 +184,8 @@ func Glyph(v any, class string) template.HTML {
 	if verdict == proof.Stop {
 		class += " stopped"
 	}
-	return template.HTML(`<svg class="glyph ` + template.HTMLEscapeString(class) + `" viewBox="0 0 14 14" aria-hidden="true">` + body + `</svg>`)
+	return template.HTML(`<svg class="glyph ` + template.HTMLEscapeString(class) + `" viewBox="0 0 14 14" aria-hidden="true">` +
+		body + `</svg>`)
 }
 
 // Picture is the whole symbol, for a page; its label says what it holds, without secrets.
@@ -193,7 +195,8 @@ func Picture(m *compose.Rendition) template.HTML {
 
 // Plain draws a symbol black on white, for pointing a phone at this screen.
 func Plain(s *symbol.Symbol) template.HTML {
-	return template.HTML(svg.Inline(layout.DrawOn(s, look.Default(), 4, 0, nil, nil), "QR code of this address", `class="symbol"`))
+	return template.HTML(svg.Inline(layout.DrawOn(s, look.Default(), 4, 0, nil, nil), "QR code of this address",
+		`class="symbol"`))
 }
 
 // Worn draws a code as it is printed at a place, for choosing between looks: without what only print needs.
@@ -240,5 +243,6 @@ func Ago(now, t time.Time) string {
 
 // VerdictWords are the short words of the ledger.
 func VerdictWords(v proof.Verdict) string {
-	return map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "with care", proof.Stop: "do not print", proof.Flat: "reads flat", proof.Unknown: "not proved", "": "not proved"}[v]
+	return map[proof.Verdict]string{proof.Safe: "safe", proof.Care: "with care", proof.Stop: "do not print",
+		proof.Flat: "reads flat", proof.Unknown: "not proved", "": "not proved"}[v]
 }

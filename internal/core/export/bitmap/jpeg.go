@@ -64,7 +64,8 @@ func exif(dpi float64, title string) []byte {
 	be := binary.BigEndian
 	const over = 1000
 	rational := be.AppendUint32(be.AppendUint32(nil, uint32(math.Round(dpi*over))), over)
-	fields := []field{{0x010E, 2, ascii, uint32(len(ascii))}, {0x011A, 5, rational, 1}, {0x011B, 5, rational, 1}, {0x0128, 3, []byte{0, 2, 0, 0}, 1}, {0x0131, 2, append([]byte(export.Producer), 0), uint32(len(export.Producer) + 1)}}
+	fields := []field{{0x010E, 2, ascii, uint32(len(ascii))}, {0x011A, 5, rational, 1}, {0x011B, 5, rational, 1},
+		{0x0128, 3, []byte{0, 2, 0, 0}, 1}, {0x0131, 2, append([]byte(export.Producer), 0), uint32(len(export.Producer) + 1)}}
 	out := []byte("Exif\x00\x00MM\x00\x2A\x00\x00\x00\x08")
 	out = be.AppendUint16(out, uint16(len(fields)))
 	at := 8 + 2 + 12*len(fields) + 4

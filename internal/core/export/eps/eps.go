@@ -23,7 +23,8 @@ const point = 72 / 25.4
 func Encode(s *separation.Sheet, m export.Meta) []byte {
 	var b bytes.Buffer
 	w, h := s.Width*point, s.Height*point
-	fmt.Fprintf(&b, "%%!PS-Adobe-3.0 EPSF-3.0\n%%%%BoundingBox: 0 0 %d %d\n%%%%HiResBoundingBox: 0 0 %s %s\n", int(math.Ceil(w-1e-6)), int(math.Ceil(h-1e-6)), number(w), number(h))
+	fmt.Fprintf(&b, "%%!PS-Adobe-3.0 EPSF-3.0\n%%%%BoundingBox: 0 0 %d %d\n%%%%HiResBoundingBox: 0 0 %s %s\n",
+		int(math.Ceil(w-1e-6)), int(math.Ceil(h-1e-6)), number(w), number(h))
 	fmt.Fprintf(&b, "%%%%Creator: (%s)\n%%%%Title: (%s)\n", export.Producer, ascii(m.Title))
 	if !m.Created.IsZero() {
 		fmt.Fprintf(&b, "%%%%CreationDate: (%s)\n", m.Created.UTC().Format("2006-01-02 15:04:05"))
@@ -83,10 +84,12 @@ func ink(s *separation.Sheet, shares []float64) string {
 				}
 				scale = append(scale, last)
 			}
-			return fmt.Sprintf("[/Separation (%s) /DeviceCMYK {%s}] setcolorspace %s setcolor\n", ascii(p.Name), strings.Join(scale, " "), number(shares[i]/100))
+			return fmt.Sprintf("[/Separation (%s) /DeviceCMYK {%s}] setcolorspace %s setcolor\n", ascii(p.Name),
+				strings.Join(scale, " "), number(shares[i]/100))
 		}
 	}
-	return fmt.Sprintf("%s %s %s %s setcmykcolor\n", number(shares[0]/100), number(shares[1]/100), number(shares[2]/100), number(shares[3]/100))
+	return fmt.Sprintf("%s %s %s %s setcmykcolor\n", number(shares[0]/100), number(shares[1]/100), number(shares[2]/100),
+		number(shares[3]/100))
 }
 
 // picture writes an image in four inks; pixels that are not there are masked by a stencil (image dictionary type 3).
@@ -103,7 +106,10 @@ func picture(b *bytes.Buffer, m *separation.Image) {
 		data = append(data, m.CMYK[4*i:4*i+4]...)
 	}
 	matrix := fmt.Sprintf("/ImageMatrix [%d 0 0 %d 0 0]", m.W, m.H)
-	fmt.Fprintf(b, "/DeviceCMYK setcolorspace\n<< /ImageType 3 /InterleaveType 1 /DataDict << /ImageType 1 /Width %d /Height %d %s /BitsPerComponent 8 /Decode [0 1 0 1 0 1 0 1]\n/DataSource currentfile /ASCII85Decode filter /FlateDecode filter >> /MaskDict << /ImageType 1 /Width %d /Height %d %s /BitsPerComponent 8 /Decode [0 1] >> >> image\n",
+	fmt.Fprintf(b,
+		"/DeviceCMYK setcolorspace\n<< /ImageType 3 /InterleaveType 1 /DataDict << /ImageType 1 /Width %d /Height %d %s "+
+			"/BitsPerComponent 8 /Decode [0 1 0 1 0 1 0 1]\n/DataSource currentfile /ASCII85Decode filter /FlateDecode filter "+
+			">> /MaskDict << /ImageType 1 /Width %d /Height %d %s /BitsPerComponent 8 /Decode [0 1] >> >> image\n",
 		m.W, m.H, matrix, m.W, m.H, matrix)
 	var z, text bytes.Buffer
 	c := zlib.NewWriter(&z)

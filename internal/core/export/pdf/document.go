@@ -45,7 +45,8 @@ type Document struct {
 
 // NewDocument begins a document.
 func NewDocument(w io.Writer, m export.Meta) *Document {
-	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{}, images: map[weak.Pointer[scene.Picture]]int{}, meta: m}
+	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{},
+		images: map[weak.Pointer[scene.Picture]]int{}, meta: m}
 	d.write("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
 	return d
 }
@@ -91,14 +92,17 @@ func (d *Document) AddX(s *separation.Sheet, p Press) error {
 	drawn := x.content(around)
 	width, height := s.Width+2*around, s.Height+2*around
 	box := func(inset float64) string {
-		return fmt.Sprintf("[%s %s %s %s]", number(inset*point), number(inset*point), number((width-inset)*point), number((height-inset)*point))
+		return fmt.Sprintf("[%s %s %s %s]", number(inset*point), number(inset*point), number((width-inset)*point),
+			number((height-inset)*point))
 	}
 	return d.page("/MediaBox "+box(0)+" /BleedBox "+box(around-p.Bleed)+" /TrimBox "+box(around), x.all(), drawn)
 }
 
 func (d *Document) page(boxes, resources string, drawn []byte) error {
 	at := d.object(pdfpage.Stream("", drawn))
-	d.pages = append(d.pages, d.object(fmt.Appendf(nil, "<< /Type /Page /Parent %d 0 R %s /Resources %s /Contents %d 0 R >>", pagesObject, boxes, resources, at)))
+	d.pages = append(d.pages,
+		d.object(fmt.Appendf(nil, "<< /Type /Page /Parent %d 0 R %s /Resources %s /Contents %d 0 R >>", pagesObject, boxes,
+			resources, at)))
 	return d.err
 }
 
@@ -118,10 +122,13 @@ func (d *Document) Close() error {
 			return ErrPages
 		}
 		c := d.x
-		catalog += fmt.Sprintf(" /OutputIntents [<< /Type /OutputIntent /S /GTS_PDFX /OutputCondition %s /OutputConditionIdentifier %s /RegistryName %s /Info %s >>]",
+		catalog += fmt.Sprintf(
+			" /OutputIntents [<< /Type /OutputIntent /S /GTS_PDFX /OutputCondition %s /OutputConditionIdentifier %s "+
+				"/RegistryName %s /Info %s >>]",
 			text(c.Name), text(c.Identifier), text(press.Registry), text(c.Says))
 		date := text(d.meta.Created.UTC().Format("D:20060102150405Z"))
-		about = "<< /Title " + text(d.meta.Title) + " /Creator " + text(export.Producer) + " /Producer " + text(export.Producer) + " /CreationDate " + date + " /ModDate " + date +
+		about = "<< /Title " + text(d.meta.Title) + " /Creator " + text(export.Producer) + " /Producer " + text(export.Producer) +
+			" /CreationDate " + date + " /ModDate " + date +
 			" /GTS_PDFXVersion (PDF/X-1a:2003) /Trapped /False >>"
 	}
 	d.put(catalogObject, []byte(catalog+" >>"))
@@ -131,7 +138,8 @@ func (d *Document) Close() error {
 	for _, at := range d.offsets[1:] {
 		d.write(fmt.Sprintf("%010d 00000 n \n", at))
 	}
-	d.write(fmt.Sprintf("trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R /ID [<%X> <%X>] >>\nstartxref\n%d\n%%%%EOF\n", len(d.offsets), catalogObject, named, id[:16], id[:16], start))
+	d.write(fmt.Sprintf("trailer\n<< /Size %d /Root %d 0 R /Info %d 0 R /ID [<%X> <%X>] >>\nstartxref\n%d\n%%%%EOF\n",
+		len(d.offsets), catalogObject, named, id[:16], id[:16], start))
 	return d.err
 }
 
@@ -188,11 +196,13 @@ func (d *Document) form(p *scene.Path) (n int, ok bool) {
 		binary.LittleEndian.PutUint64(b[:], math.Float64bits(q.X))
 		binary.LittleEndian.PutUint64(b[8:], math.Float64bits(q.Y))
 		h.Write(b[:])
-		least, most = scene.Point{X: min(least.X, q.X), Y: min(least.Y, q.Y)}, scene.Point{X: max(most.X, q.X), Y: max(most.Y, q.Y)}
+		least, most = scene.Point{X: min(least.X, q.X), Y: min(least.Y, q.Y)},
+			scene.Point{X: max(most.X, q.X), Y: max(most.Y, q.Y)}
 	}
 	key := [sha256.Size]byte(h.Sum(nil))
 	if n, ok = d.shared[key]; !ok {
-		n = d.object(pdfpage.Stream(fmt.Sprintf("/Type /XObject /Subtype /Form /BBox [%s %s %s %s]", number(least.X), number(least.Y), number(most.X), number(most.Y)), outlined(*p)))
+		n = d.object(pdfpage.Stream(fmt.Sprintf("/Type /XObject /Subtype /Form /BBox [%s %s %s %s]", number(least.X),
+			number(least.Y), number(most.X), number(most.Y)), outlined(*p)))
 		d.shared[key] = n
 	}
 	return n, true

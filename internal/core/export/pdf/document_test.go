@@ -26,7 +26,8 @@ func TestPicturesGo(t *testing.T) {
 		pixels := image.NewNRGBA(image.Rect(0, 0, 512, 512))
 		pixels.Pix[i], pixels.Pix[3] = byte(i+1), 255
 		pic := scene.NewPicture(pixels)
-		if err := d.Add(&scene.Scene{Width: 20, Height: 20, Items: []scene.Item{{Picture: pic, At: scene.At(20.0/512, 0, 0)}}}); err != nil {
+		if err := d.Add(&scene.Scene{Width: 20, Height: 20,
+			Items: []scene.Item{{Picture: pic, At: scene.At(20.0/512, 0, 0)}}}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -22,7 +22,8 @@ func ExampleDocument() {
 	var file bytes.Buffer
 	d := pdf.NewDocument(&file, export.Meta{Title: "Labels"})
 	for i := range 100 {
-		label := &scene.Scene{Width: 30, Height: 30, Items: []scene.Item{{Path: star, At: scene.At(1, 15, 15).Then(scene.Turn(float64(i), 15, 15)), Fill: ink.Black}}}
+		label := &scene.Scene{Width: 30, Height: 30,
+			Items: []scene.Item{{Path: star, At: scene.At(1, 15, 15).Then(scene.Turn(float64(i), 15, 15)), Fill: ink.Black}}}
 		if err := d.Add(label); err != nil {
 			fmt.Println(err)
 			return

@@ -22,7 +22,8 @@ func Onto(file []byte, page int, s *scene.Scene, on Spot) ([]byte, error) {
 	return p.Add(file, p.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
 		parts := &parts{first: first}
 		drawn := content(s, parts)
-		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: parts.resources(), Objects: parts.objects}
+		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: parts.resources(),
+			Objects: parts.objects}
 	})
 }
 
@@ -36,7 +37,8 @@ func OntoX(file []byte, page int, s *separation.Sheet, on Spot, p Press) ([]byte
 	out, err := at.Add(file, at.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
 		w := &plates{parts: parts{first: first}, sheet: s, press: p}
 		drawn := w.content(0)
-		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(), Objects: w.objects}
+		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(),
+			Objects: w.objects}
 	})
 	if err != nil {
 		return nil, err

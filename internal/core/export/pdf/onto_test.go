@@ -47,23 +47,29 @@ func (s sample) file() []byte {
 	for _, o := range at {
 		fmt.Fprintf(&b, "%010d 00000 n \n", o)
 	}
-	fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R /Info 5 0 R /ID [<0123456789ABCDEF0123456789ABCDEF> <0123456789ABCDEF0123456789ABCDEF>] >>\nstartxref\n%d\n%%%%EOF", len(at)+1, start)
+	fmt.Fprintf(&b,
+		"trailer\n<< /Size %d /Root 1 0 R /Info 5 0 R /ID [<0123456789ABCDEF0123456789ABCDEF> "+
+			"<0123456789ABCDEF0123456789ABCDEF>] >>\nstartxref\n%d\n%%%%EOF", len(at)+1, start)
 	return b.Bytes()
 }
 
 const blue = "0 0 1 rg 0 0 40 40 re f"
 
 var samples = map[string]sample{
-	"plain":               {"/MediaBox [0 0 200 300] /Resources << >>", "", blue, false},
-	"turned right":        {"/MediaBox [0 0 200 300] /Rotate 90 /Resources << >>", "", blue, false},
-	"upside down":         {"/MediaBox [0 0 200 300] /Rotate 180", "", blue, false},
-	"turned left":         {"/MediaBox [0 0 200 300] /Rotate -90", "", blue, true},
-	"moved box":           {"/MediaBox [-50 20 150 320] /Resources << /ProcSet [/PDF] >>", "", blue, false},
-	"cropped and trimmed": {"/MediaBox [0 0 260 360] /CropBox [10 10 250 350] /TrimBox [30 30 230 330] /BleedBox [20 20 240 340] /Rotate 270", "", blue, false},
-	"all inherited":       {"", "/MediaBox [0 0 200 300] /Rotate 90 /Resources << /ExtGState << /G << /Type /ExtGState /ca 1 >> >> >>", "/G gs " + blue, true},
-	"left moved":          {"/MediaBox [0 0 200 300]", "", blue + " 3 0 0 3 70 90 cm q q /P << /T (a \\) Q) >> BDC EMC", false},
-	"one Q too many":      {"/MediaBox [0 0 200 300]", "", "q " + blue + " Q Q 1 0 0 1 20 20 cm Q", false},
-	"large units":         {"/MediaBox [0 0 100 150] /UserUnit 2", "", blue, false},
+	"plain":        {"/MediaBox [0 0 200 300] /Resources << >>", "", blue, false},
+	"turned right": {"/MediaBox [0 0 200 300] /Rotate 90 /Resources << >>", "", blue, false},
+	"upside down":  {"/MediaBox [0 0 200 300] /Rotate 180", "", blue, false},
+	"turned left":  {"/MediaBox [0 0 200 300] /Rotate -90", "", blue, true},
+	"moved box":    {"/MediaBox [-50 20 150 320] /Resources << /ProcSet [/PDF] >>", "", blue, false},
+	"cropped and trimmed": {
+		"/MediaBox [0 0 260 360] /CropBox [10 10 250 350] /TrimBox [30 30 230 330] /BleedBox [20 20 240 340] /Rotate 270", "",
+		blue, false},
+	"all inherited": {"",
+		"/MediaBox [0 0 200 300] /Rotate 90 /Resources << /ExtGState << /G << /Type /ExtGState /ca 1 >> >> >>",
+		"/G gs " + blue, true},
+	"left moved":     {"/MediaBox [0 0 200 300]", "", blue + " 3 0 0 3 70 90 cm q q /P << /T (a \\) Q) >> BDC EMC", false},
+	"one Q too many": {"/MediaBox [0 0 200 300]", "", "q " + blue + " Q Q 1 0 0 1 20 20 cm Q", false},
+	"large units":    {"/MediaBox [0 0 100 150] /UserUnit 2", "", blue, false},
 }
 
 // marker is 20 by 10 mm: red, with a black square of 5 mm at its left top.
@@ -110,7 +116,8 @@ func TestOnto(t *testing.T) {
 	for name, s := range samples {
 		original := s.file()
 		forms := map[string][]byte{"": original}
-		for how, args := range map[string][]string{", with streams of objects": {"--object-streams=generate", "--newline-before-endstream"}, ", linearized": {"--linearize"}} {
+		for how, args := range map[string][]string{", with streams of objects": {"--object-streams=generate",
+			"--newline-before-endstream"}, ", linearized": {"--linearize"}} {
 			if name == "plain" || name == "turned right" {
 				forms[how] = qpdf(t, original, args...)
 			}
@@ -124,7 +131,8 @@ func TestOnto(t *testing.T) {
 			if !bytes.HasPrefix(out, file) {
 				t.Errorf("%s%s: the file itself is changed", name, how)
 			}
-			if text, err := exec.Command("qpdf", "--check", written(t, out)).CombinedOutput(); err != nil || bytes.Contains(text, []byte("WARNING")) {
+			if text, err := exec.Command("qpdf", "--check", written(t, out)).CombinedOutput(); err != nil ||
+				bytes.Contains(text, []byte("WARNING")) {
 				t.Errorf("%s%s: qpdf says %s", name, how, text)
 			}
 			p, err := pdfpage.Open(out, 1)
@@ -132,7 +140,9 @@ func TestOnto(t *testing.T) {
 				t.Fatal(err)
 			}
 			for _, by := range []string{"poppler", "mupdf", "ghostscript"} {
-				if how != "" && by != "poppler" || by == "ghostscript" && name == "large units" || by == "mupdf" && name == "cropped and trimmed" { // units that one does not know; a box that the other draws only
+				// units that one does not know; a box that the other draws only
+				if how != "" && by != "poppler" || by == "ghostscript" && name == "large units" || by == "mupdf" &&
+					name == "cropped and trimmed" {
 					continue
 				}
 				img := drawn(t, out, by)
@@ -146,7 +156,8 @@ func TestOnto(t *testing.T) {
 					return [3]uint32{r >> 8, g >> 8, b >> 8}
 				}
 				red, black, white := [3]uint32{255, 0, 0}, [3]uint32{}, [3]uint32{255, 255, 255}
-				for where, c := range map[[2]float64][3]uint32{{32, 42}: black, {36, 42}: red, {32, 46}: red, {49.3, 49.3}: red, {30.6, 49.3}: red, {50.7, 45}: white, {29.3, 45}: white, {40, 39.3}: white, {40, 50.7}: white} {
+				for where, c := range map[[2]float64][3]uint32{{32, 42}: black, {36, 42}: red, {32, 46}: red, {49.3, 49.3}: red,
+					{30.6, 49.3}: red, {50.7, 45}: white, {29.3, 45}: white, {40, 39.3}: white, {40, 50.7}: white} {
 					if got := at(where[0], where[1]); got != c && where[0] < w && where[1] < h {
 						t.Errorf("%s%s, %s: at %v mm is %v, want %v", name, how, by, where, got, c)
 					}
@@ -182,7 +193,8 @@ func qpdf(t *testing.T, file []byte, args ...string) []byte {
 func TestOntoRefuses(t *testing.T) {
 	plain := samples["plain"].file()
 	many := sample{"/MediaBox [0 0 200 300]", "", blue, false}.file()
-	many = bytes.Replace(many, []byte("/Kids [3 0 R] /Count 1"), []byte("/Kids ["+strings.Repeat("3 0 R ", 400)+"] /Count 400"), 1)
+	many = bytes.Replace(many, []byte("/Kids [3 0 R] /Count 1"),
+		[]byte("/Kids ["+strings.Repeat("3 0 R ", 400)+"] /Count 400"), 1)
 	for name, c := range map[string]struct {
 		file []byte
 		page int
@@ -205,7 +217,8 @@ func TestOntoRefuses(t *testing.T) {
 
 // TestStates counts saved states past strings, comments and inline images.
 func TestStates(t *testing.T) {
-	for text, want := range map[string][2]int{"": {0, 0}, "q Q": {0, 0}, "q q Q": {0, 1}, "Q q": {-1, 0}, "Q Q q": {-2, -1}, "(q ( Q) \\) Q) Tj q": {0, 1}, "% Q q\nq": {0, 1}, "/Q gs /q gs": {0, 0},
+	for text, want := range map[string][2]int{"": {0, 0}, "q Q": {0, 0}, "q q Q": {0, 1}, "Q q": {-1, 0}, "Q Q q": {-2, -1},
+		"(q ( Q) \\) Q) Tj q": {0, 1}, "% Q q\nq": {0, 1}, "/Q gs /q gs": {0, 0},
 		"q BI /W 1 /H 1 ID \x00Q Q\x01 EI Q": {0, 0}, "[(Q)] TJ <51> Tj q": {0, 1}, "0 0 m\tq\nQ": {0, 0}} {
 		if least, end := pdfpage.States([]byte(text)); [2]int{least, end} != want {
 			t.Errorf("%q: %d, %d, want %v", text, least, end, want)

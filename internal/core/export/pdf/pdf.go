@@ -146,13 +146,15 @@ func shading(it scene.Item) string {
 	}
 	colour := func(c ink.Colour) string { return "[" + channel(c.R) + " " + channel(c.G) + " " + channel(c.B) + "]" }
 	for i := 1; i < len(stops); i++ {
-		functions = append(functions, "<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Colour)+" /C1 "+colour(stops[i].Colour)+" /N 1 >>")
+		functions = append(functions,
+			"<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Colour)+" /C1 "+colour(stops[i].Colour)+" /N 1 >>")
 		encode = append(encode, "0 1")
 		if i < len(stops)-1 {
 			bounds = append(bounds, precise(stops[i].At))
 		}
 	}
-	function := "<< /FunctionType 3 /Domain [0 1] /Functions [" + strings.Join(functions, " ") + "] /Bounds [" + strings.Join(bounds, " ") + "] /Encode [" + strings.Join(encode, " ") + "] >>"
+	function := "<< /FunctionType 3 /Domain [0 1] /Functions [" + strings.Join(functions, " ") + "] /Bounds [" +
+		strings.Join(bounds, " ") + "] /Encode [" + strings.Join(encode, " ") + "] >>"
 	kind, coords := 2, ""
 	if g.Radial {
 		middle := precise(g.X0) + " " + precise(g.Y0)
@@ -160,7 +162,8 @@ func shading(it scene.Item) string {
 	} else {
 		coords = precise(g.X0) + " " + precise(g.Y0) + " " + precise(g.X1) + " " + precise(g.Y1)
 	}
-	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceRGB /Coords [%s] /Extend [true true] /Function %s >>", kind, coords, function)
+	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceRGB /Coords [%s] /Extend [true true] /Function %s >>", kind,
+		coords, function)
 }
 
 func info(m export.Meta) string {
@@ -206,7 +209,8 @@ func content(s *scene.Scene, p *parts) []byte {
 			b.WriteString("W n\n")
 		}
 		if pic := it.Picture; pic != nil { // a unit square whose first row lies on top
-			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), p.picture(pic))
+			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X),
+				precise(pic.Y+pic.Height), p.picture(pic))
 			continue
 		}
 		fmt.Fprintf(&b, "%s %s %s rg\n", channel(it.Fill.R), channel(it.Fill.G), channel(it.Fill.B))

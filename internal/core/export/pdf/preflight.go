@@ -54,7 +54,8 @@ func Preflight(file []byte) (wrong []string) {
 	for i, p := range d.Pages {
 		checkPage(p, fmt.Sprintf("page %d", i+1), add)
 	}
-	if strings.Contains(d.Version, "1.5") || strings.Contains(d.Version, "1.6") || strings.Contains(d.Version, "1.7") || strings.Contains(d.Version, "2.") {
+	if strings.Contains(d.Version, "1.5") || strings.Contains(d.Version, "1.6") || strings.Contains(d.Version, "1.7") ||
+		strings.Contains(d.Version, "2.") {
 		add("the catalog names version %s", d.Version)
 	}
 	return wrong
@@ -97,7 +98,8 @@ func checkPage(p pdfpage.Seen, at string, add func(format string, args ...any)) 
 		default:
 			add("%s has the colour space %s", at, s.Family)
 		}
-		if (s.Family == "Separation" || s.Family == "DeviceN" || s.Family == "Indexed") && s.Base != "DeviceCMYK" && s.Base != "DeviceGray" && s.Base != "Separation" && s.Base != "DeviceN" {
+		if (s.Family == "Separation" || s.Family == "DeviceN" || s.Family == "Indexed") && s.Base != "DeviceCMYK" &&
+			s.Base != "DeviceGray" && s.Base != "Separation" && s.Base != "DeviceN" {
 			add("%s: the alternate of %s is %s", at, s.Family, s.Base)
 		}
 	}

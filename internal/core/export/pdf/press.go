@@ -96,7 +96,8 @@ func name(s string) string {
 
 // space is a Separation colour space whose full tint is alternate, in shares of 1 (8.6.6.4).
 func (x *plates) space(ink string, alternate [4]float64) string {
-	n := x.add(fmt.Appendf(nil, "[/Separation %s /DeviceCMYK << /FunctionType 2 /Domain [0 1] /C0 [0 0 0 0] /C1 [%s] /N 1 >>]", name(ink), four(alternate)))
+	n := x.add(fmt.Appendf(nil, "[/Separation %s /DeviceCMYK << /FunctionType 2 /Domain [0 1] /C0 [0 0 0 0] /C1 [%s] /N 1 >>]",
+		name(ink), four(alternate)))
 	return x.name(&x.spaces, "C", n)
 }
 
@@ -165,7 +166,8 @@ func (x *plates) content(around float64) []byte {
 		switch {
 		case it.Image != nil:
 			pic := it.Image.Frame
-			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X), precise(pic.Y+pic.Height), x.image(it.Image))
+			fmt.Fprintf(&b, "%s 0 0 %s %s %s cm %s Do Q\n", precise(pic.Width), precise(-pic.Height), precise(pic.X),
+				precise(pic.Y+pic.Height), x.image(it.Image))
 		case it.Shade != nil:
 			outline(&b, path)
 			fmt.Fprintf(&b, "W n %s sh Q\n", x.name(&x.shadings, "S", x.add([]byte(ps.Shading(it)))))
@@ -234,7 +236,9 @@ func (x *plates) marks(b *bytes.Buffer, around float64) {
 		line(right+gap, v, right+gap+markLength, v)
 	}
 	const r = 1.6
-	for _, at := range [4][2]float64{{(left + right) / 2, foot - gap - markLength/2}, {(left + right) / 2, top + gap + markLength/2}, {left - gap - markLength/2, (foot + top) / 2}, {right + gap + markLength/2, (foot + top) / 2}} {
+	for _, at := range [4][2]float64{{(left + right) / 2, foot - gap - markLength/2},
+		{(left + right) / 2, top + gap + markLength/2}, {left - gap - markLength/2, (foot + top) / 2},
+		{right + gap + markLength/2, (foot + top) / 2}} {
 		line(at[0]-markLength/2, at[1], at[0]+markLength/2, at[1])
 		line(at[0], at[1]-markLength/2, at[0], at[1]+markLength/2)
 		ring := scene.RoundRectangle((at[0]-r)*point, (at[1]-r)*point, 2*r*point, 2*r*point, r*point, r*point)
@@ -246,7 +250,8 @@ func (x *plates) marks(b *bytes.Buffer, around float64) {
 	for i := range s.Plates {
 		shares := make([]float64, len(s.Plates))
 		shares[i] = 100
-		fmt.Fprintf(b, "q %s%s %s %s %s re f Q\n", x.fill(shares), number(px*point), number((foot-gap-markLength-markRoom+0.5)*point), number(barSide*point), number(barSide*point))
+		fmt.Fprintf(b, "q %s%s %s %s %s re f Q\n", x.fill(shares), number(px*point),
+			number((foot-gap-markLength-markRoom+0.5)*point), number(barSide*point), number(barSide*point))
 		px += barSide
 	}
 	if x.press.Slug == "" {
@@ -258,7 +263,8 @@ func (x *plates) marks(b *bytes.Buffer, around float64) {
 	if room := right - px - 2; set.Width*size > room {
 		size = max(0.5, room/set.Width)
 	}
-	fmt.Fprintf(b, "q %s 0 0 %s %s %s cm 0 0 0 1 k\n", precise(size*point), precise(-size*point), precise((px+2)*point), precise((foot-gap-markLength-markRoom+1.6)*point))
+	fmt.Fprintf(b, "q %s 0 0 %s %s %s cm 0 0 0 1 k\n", precise(size*point), precise(-size*point), precise((px+2)*point),
+		precise((foot-gap-markLength-markRoom+1.6)*point))
 	outline(b, set.Path)
 	b.WriteString("f Q\n")
 }

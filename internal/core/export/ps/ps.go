@@ -31,7 +31,8 @@ const point = 72 / 25.4
 // millimetres from the edges, as the six numbers of cm and concat.
 func Matrix(t scene.Transform, height, around float64, digits int) string {
 	out := ""
-	for i, f := range [6]float64{t.A * point, -t.B * point, t.C * point, -t.D * point, (around + t.X) * point, (around + height - t.Y) * point} {
+	for i, f := range [6]float64{t.A * point, -t.B * point, t.C * point, -t.D * point, (around + t.X) * point,
+		(around + height - t.Y) * point} {
 		if i > 0 {
 			out += " "
 		}
@@ -79,7 +80,8 @@ func Shading(it separation.Item) string {
 	}
 	var functions, bounds, encode []string
 	for i := 1; i < len(stops); i++ {
-		functions = append(functions, "<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Shares)+" /C1 "+colour(stops[i].Shares)+" /N 1 >>")
+		functions = append(functions,
+			"<< /FunctionType 2 /Domain [0 1] /C0 "+colour(stops[i-1].Shares)+" /C1 "+colour(stops[i].Shares)+" /N 1 >>")
 		encode = append(encode, "0 1")
 		if i < len(stops)-1 {
 			bounds = append(bounds, n(stops[i].At))
@@ -91,6 +93,8 @@ func Shading(it separation.Item) string {
 		middle := n(g.X0) + " " + n(g.Y0)
 		kind, coords = 3, middle+" 0 "+middle+" "+n(g.Radius)
 	}
-	return fmt.Sprintf("<< /ShadingType %d /ColorSpace /DeviceCMYK /Coords [%s] /Extend [true true] /Function << /FunctionType 3 /Domain [0 1] /Functions [%s] /Bounds [%s] /Encode [%s] >> >>",
+	return fmt.Sprintf(
+		"<< /ShadingType %d /ColorSpace /DeviceCMYK /Coords [%s] /Extend [true true] /Function << /FunctionType 3 /Domain [0 "+
+			"1] /Functions [%s] /Bounds [%s] /Encode [%s] >> >>",
 		kind, coords, strings.Join(functions, "\n"), strings.Join(bounds, " "), strings.Join(encode, " "))
 }

@@ -20,7 +20,8 @@ import (
 // Encode writes a whole file.
 func Encode(s *scene.Scene, m export.Meta) []byte {
 	var b bytes.Buffer
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" width="` + number(s.Width) + `mm" height="` + number(s.Height) + `mm" ` + viewBox(s) + ">\n")
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" width="` + number(s.Width) + `mm" height="` + number(s.Height) +
+		`mm" ` + viewBox(s) + ">\n")
 	if m.Title != "" {
 		fmt.Fprintf(&b, "<title>%s</title>\n", escape(m.Title))
 	}
@@ -35,7 +36,8 @@ func Encode(s *scene.Scene, m export.Meta) []byte {
 // Inline writes the scene for a page: no size, no words but the given label, and attributes as given, which must be safe.
 func Inline(s *scene.Scene, label, attributes string) string {
 	var b bytes.Buffer
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" ` + viewBox(s) + ` role="img" aria-label="` + escape(label) + `" ` + attributes + ">")
+	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg" ` + viewBox(s) + ` role="img" aria-label="` + escape(label) + `" ` +
+		attributes + ">")
 	items(&b, s)
 	b.WriteString("</svg>")
 	return b.String()
@@ -78,7 +80,8 @@ func items(b *bytes.Buffer, s *scene.Scene) {
 		if k == 0 {
 			continue // it falls onto a line
 		}
-		fmt.Fprintf(b, `<g transform="matrix(%s)">`+"\n", numbers(it.At.A/k, it.At.B/k, it.At.C/k, it.At.D/k, it.At.X/u, it.At.Y/u))
+		fmt.Fprintf(b, `<g transform="matrix(%s)">`+"\n",
+			numbers(it.At.A/k, it.At.B/k, it.At.C/k, it.At.D/k, it.At.X/u, it.At.Y/u))
 		item(b, it, k/u, 0, 0)
 		b.WriteString("</g>\n")
 	}

@@ -38,10 +38,17 @@ const Registry = "http://www.color.org"
 
 // Conditions there are, the first being the usual one. Limits of total ink are those that ISO 12647-2 houses commonly ask for.
 var Conditions = []*Condition{
-	{Key: "coated", Name: "coated paper, sheet-fed offset", Identifier: "FOGRA39", Says: "Offset printing, according to ISO 12647-2:2004/Amd 1, OFCOM, paper type 1 or 2 = coated art, 115 g/m2, tone value increase curves A (CMY) and B (K)", Limit: 300, file: "FOGRA39L"},
-	{Key: "uncoated", Name: "uncoated paper, sheet-fed offset", Identifier: "FOGRA29", Says: "Offset printing, according to ISO 12647-2, OFCOM, paper type 4 = uncoated white offset, 115 g/m2", Limit: 260, file: "FOGRA29L"},
-	{Key: "web-coated", Name: "light coated paper, web offset", Identifier: "FOGRA28", Says: "Offset printing, according to ISO 12647-2, OFCOM, paper type 3 = gloss coated, web, 65 g/m2", Limit: 300, file: "FOGRA28L"},
-	{Key: "us-coated", Name: "coated paper, US sheet-fed offset", Identifier: "CGATS TR 006", Says: "GRACoL printing on Grade 1 coated paper, ISO 12647-2 Paper type 1", Limit: 300, file: "TR006"},
+	{Key: "coated", Name: "coated paper, sheet-fed offset", Identifier: "FOGRA39",
+		Says: "Offset printing, according to ISO 12647-2:2004/Amd 1, OFCOM, paper type 1 or 2 = coated art, 115 g/m2, tone " +
+			"value increase curves A (CMY) and B (K)", Limit: 300, file: "FOGRA39L"},
+	{Key: "uncoated", Name: "uncoated paper, sheet-fed offset", Identifier: "FOGRA29",
+		Says: "Offset printing, according to ISO 12647-2, OFCOM, paper type 4 = uncoated white offset, 115 g/m2", Limit: 260,
+		file: "FOGRA29L"},
+	{Key: "web-coated", Name: "light coated paper, web offset", Identifier: "FOGRA28",
+		Says: "Offset printing, according to ISO 12647-2, OFCOM, paper type 3 = gloss coated, web, 65 g/m2", Limit: 300,
+		file: "FOGRA28L"},
+	{Key: "us-coated", Name: "coated paper, US sheet-fed offset", Identifier: "CGATS TR 006",
+		Says: "GRACoL printing on Grade 1 coated paper, ISO 12647-2 Paper type 1", Limit: 300, file: "TR006"},
 }
 
 // Of finds a condition by its key.
@@ -92,7 +99,8 @@ func (c *Condition) read() (out []patch) {
 				}
 				return v
 			}
-			out = append(out, patch{[4]float64{at("CMYK_C"), at("CMYK_M"), at("CMYK_Y"), at("CMYK_K")}, Lab{at("LAB_L"), at("LAB_A"), at("LAB_B")}})
+			out = append(out, patch{[4]float64{at("CMYK_C"), at("CMYK_M"), at("CMYK_Y"), at("CMYK_K")},
+				Lab{at("LAB_L"), at("LAB_A"), at("LAB_B")}})
 		}
 	}
 	return out
@@ -361,8 +369,10 @@ func labOf(xyz [3]float64) Lab {
 
 // The linear values of sRGB as tristimulus values of D50, adapted by Bradford (ICC.1:2010, annex E; IEC 61966-2-1), and back.
 var (
-	fromRGB = [3][3]float64{{0.4360747, 0.3850649, 0.1430804}, {0.2225045, 0.7168786, 0.0606169}, {0.0139322, 0.0971045, 0.7141733}}
-	toRGB   = [3][3]float64{{3.1338561, -1.6168667, -0.4906146}, {-0.9787684, 1.9161415, 0.0334540}, {0.0719453, -0.2289914, 1.4052427}}
+	fromRGB = [3][3]float64{{0.4360747, 0.3850649, 0.1430804}, {0.2225045, 0.7168786, 0.0606169},
+		{0.0139322, 0.0971045, 0.7141733}}
+	toRGB = [3][3]float64{{3.1338561, -1.6168667, -0.4906146}, {-0.9787684, 1.9161415, 0.0334540},
+		{0.0719453, -0.2289914, 1.4052427}}
 )
 
 func times(m [3][3]float64, v [3]float64) (out [3]float64) {

@@ -14,7 +14,8 @@ func TestForward(t *testing.T) {
 		g := c.measured()
 		used := func(p patch) bool {
 			for _, l := range g.levels {
-				if l.black == p.inks[3] && slices.Contains(l.steps, p.inks[0]) && slices.Contains(l.steps, p.inks[1]) && slices.Contains(l.steps, p.inks[2]) {
+				if l.black == p.inks[3] && slices.Contains(l.steps, p.inks[0]) && slices.Contains(l.steps, p.inks[1]) &&
+					slices.Contains(l.steps, p.inks[2]) {
 					return true
 				}
 			}
@@ -50,10 +51,14 @@ func TestDifference(t *testing.T) {
 		p, q Lab
 		want float64
 	}{
-		{Lab{50, 2.6772, -79.7751}, Lab{50, 0, -82.7485}, 2.0425}, {Lab{50, 3.1571, -77.2803}, Lab{50, 0, -82.7485}, 2.8615}, {Lab{50, 2.8361, -74.0200}, Lab{50, 0, -82.7485}, 3.4412},
-		{Lab{50, -1.3802, -84.2814}, Lab{50, 0, -82.7485}, 1}, {Lab{50, 0, 0}, Lab{50, -1, 2}, 2.3669}, {Lab{50, 2.5, 0}, Lab{50, 0, -2.5}, 4.3065},
-		{Lab{50, 2.5, 0}, Lab{73, 25, -18}, 27.1492}, {Lab{50, 2.5, 0}, Lab{61, -5, 29}, 22.8977}, {Lab{50, 2.5, 0}, Lab{56, -27, -3}, 31.9030}, {Lab{50, 2.5, 0}, Lab{58, 24, 15}, 19.4535},
-		{Lab{60.2574, -34.0099, 36.2677}, Lab{60.4626, -34.1751, 39.4387}, 1.2644}, {Lab{90.8027, -2.0831, 1.4410}, Lab{91.1528, -1.6435, 0.0447}, 1.4441},
+		{Lab{50, 2.6772, -79.7751}, Lab{50, 0, -82.7485}, 2.0425}, {Lab{50, 3.1571, -77.2803}, Lab{50, 0, -82.7485}, 2.8615},
+		{Lab{50, 2.8361, -74.0200}, Lab{50, 0, -82.7485}, 3.4412},
+		{Lab{50, -1.3802, -84.2814}, Lab{50, 0, -82.7485}, 1}, {Lab{50, 0, 0}, Lab{50, -1, 2}, 2.3669},
+		{Lab{50, 2.5, 0}, Lab{50, 0, -2.5}, 4.3065},
+		{Lab{50, 2.5, 0}, Lab{73, 25, -18}, 27.1492}, {Lab{50, 2.5, 0}, Lab{61, -5, 29}, 22.8977},
+		{Lab{50, 2.5, 0}, Lab{56, -27, -3}, 31.9030}, {Lab{50, 2.5, 0}, Lab{58, 24, 15}, 19.4535},
+		{Lab{60.2574, -34.0099, 36.2677}, Lab{60.4626, -34.1751, 39.4387}, 1.2644},
+		{Lab{90.8027, -2.0831, 1.4410}, Lab{91.1528, -1.6435, 0.0447}, 1.4441},
 	} {
 		if got := DeltaE(c.p, c.q); math.Abs(got-c.want) > 1e-4 {
 			t.Errorf("%v to %v is %.4f, want %.4f", c.p, c.q, got, c.want)
@@ -66,7 +71,8 @@ func TestDifference(t *testing.T) {
 
 // TestScreen: white and grey of screens are neutral under D50, and the way back gives the same colour.
 func TestScreen(t *testing.T) {
-	for _, c := range []ink.Colour{ink.White, ink.Black, {R: 128, G: 128, B: 128}, {R: 18, G: 53, B: 43}, {R: 200, G: 30, B: 90}} {
+	for _, c := range []ink.Colour{ink.White, ink.Black, {R: 128, G: 128, B: 128}, {R: 18, G: 53, B: 43},
+		{R: 200, G: 30, B: 90}} {
 		l := OnScreen(c)
 		if c.R == c.G && math.Hypot(l.A, l.B) > 0.05 {
 			t.Errorf("%v is no grey: %+v", c, l)
@@ -86,7 +92,9 @@ func TestSeparate(t *testing.T) {
 				for b := 0; b <= 255; b += 51 {
 					col := ink.Colour{R: uint8(r), G: uint8(g), B: uint8(b)}
 					got := c.Separate(col)
-					if got.Total() > c.Limit || slices.ContainsFunc(got.CMYK[:], func(f float64) bool { return f < 0 || f > 100 || f != math.Round(f) }) {
+					if got.Total() > c.Limit || slices.ContainsFunc(got.CMYK[:], func(f float64) bool {
+						return f < 0 || f > 100 || f != math.Round(f)
+					}) {
 						t.Errorf("%s: %v is %v, %g %% in all", c.Key, col, got.CMYK, got.Total())
 					}
 					if r == g && g == b && (got.CMYK[0] != 0 || got.CMYK[1] != 0 || got.CMYK[2] != 0) {

@@ -16,11 +16,16 @@ func TestDifferencePairs(t *testing.T) {
 		{50, -1.1848, -84.8006, 50, 0, -82.7485, 1}, {50, -0.9009, -85.5211, 50, 0, -82.7485, 1},
 		{50, 2.49, -0.001, 50, -2.49, 0.0009, 7.1792}, {50, 2.49, -0.001, 50, -2.49, 0.001, 7.1792},
 		{50, 2.49, -0.001, 50, -2.49, 0.0011, 7.2195}, {50, 2.49, -0.001, 50, -2.49, 0.0012, 7.2195},
-		{50, -0.001, 2.49, 50, 0.0009, -2.49, 4.8045}, {50, -0.001, 2.49, 50, 0.001, -2.49, 4.8045}, {50, -0.001, 2.49, 50, 0.0011, -2.49, 4.7461},
-		{50, 2.5, 0, 50, 3.1736, 0.5854, 1}, {50, 2.5, 0, 50, 3.2972, 0, 1}, {50, 2.5, 0, 50, 1.8634, 0.5757, 1}, {50, 2.5, 0, 50, 3.2592, 0.3350, 1},
-		{63.0109, -31.0961, -5.8663, 62.8187, -29.7946, -4.0864, 1.2630}, {61.2901, 3.7196, -5.3901, 61.4292, 2.2480, -4.9620, 1.8731},
-		{35.0831, -44.1164, 3.7933, 35.0232, -40.0716, 1.5901, 1.8645}, {22.7233, 20.0904, -46.6940, 23.0331, 14.9730, -42.5619, 2.0373},
-		{36.4612, 47.8580, 18.3852, 36.2715, 50.5065, 21.2231, 1.4146}, {90.9257, -0.5406, -0.9208, 88.6381, -0.8985, -0.7239, 1.5381},
+		{50, -0.001, 2.49, 50, 0.0009, -2.49, 4.8045}, {50, -0.001, 2.49, 50, 0.001, -2.49, 4.8045},
+		{50, -0.001, 2.49, 50, 0.0011, -2.49, 4.7461},
+		{50, 2.5, 0, 50, 3.1736, 0.5854, 1}, {50, 2.5, 0, 50, 3.2972, 0, 1}, {50, 2.5, 0, 50, 1.8634, 0.5757, 1},
+		{50, 2.5, 0, 50, 3.2592, 0.3350, 1},
+		{63.0109, -31.0961, -5.8663, 62.8187, -29.7946, -4.0864, 1.2630},
+		{61.2901, 3.7196, -5.3901, 61.4292, 2.2480, -4.9620, 1.8731},
+		{35.0831, -44.1164, 3.7933, 35.0232, -40.0716, 1.5901, 1.8645},
+		{22.7233, 20.0904, -46.6940, 23.0331, 14.9730, -42.5619, 2.0373},
+		{36.4612, 47.8580, 18.3852, 36.2715, 50.5065, 21.2231, 1.4146},
+		{90.9257, -0.5406, -0.9208, 88.6381, -0.8985, -0.7239, 1.5381},
 		{6.7747, -0.2908, -2.4247, 5.8714, -0.0985, -2.2286, 0.6377}, {2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082},
 		{50, 40, -8, 60, 30, 12, 15.8413}, {50, 30, 12, 60, 40, -8, 15.8413}, {30, 60, -1, 40, 20, 20, 24.0715},
 	} {
@@ -36,8 +41,10 @@ func TestPrimaries(t *testing.T) {
 	for _, c := range []struct {
 		of   ink.Colour
 		want Lab
-	}{{ink.Colour{R: 255}, Lab{54.29, 80.81, 69.89}}, {ink.Colour{G: 255}, Lab{87.82, -79.28, 80.99}}, {ink.Colour{B: 255}, Lab{29.57, 68.30, -112.03}}} {
-		if got := OnScreen(c.of); math.Abs(got.L-c.want.L) > 0.05 || math.Abs(got.A-c.want.A) > 0.05 || math.Abs(got.B-c.want.B) > 0.05 {
+	}{{ink.Colour{R: 255}, Lab{54.29, 80.81, 69.89}}, {ink.Colour{G: 255}, Lab{87.82, -79.28, 80.99}},
+		{ink.Colour{B: 255}, Lab{29.57, 68.30, -112.03}}} {
+		if got := OnScreen(c.of); math.Abs(got.L-c.want.L) > 0.05 || math.Abs(got.A-c.want.A) > 0.05 ||
+			math.Abs(got.B-c.want.B) > 0.05 {
 			t.Errorf("%v is %.2f, want %.2f", c.of, got, c.want)
 		}
 	}
@@ -46,7 +53,8 @@ func TestPrimaries(t *testing.T) {
 // TestWeights: the cubic goes through its steps, gives back any straight line everywhere and any parabola between inner
 // steps, and ends flat beyond.
 func TestWeights(t *testing.T) {
-	for name, steps := range map[string][]float64{"uneven": {0, 10, 30, 40, 70, 100}, "even": {0, 25, 50, 75, 100}, "three": {0, 40, 100}, "two": {0, 100}} {
+	for name, steps := range map[string][]float64{"uneven": {0, 10, 30, 40, 70, 100}, "even": {0, 25, 50, 75, 100},
+		"three": {0, 40, 100}, "two": {0, 100}} {
 		t.Run(name, func(t *testing.T) {
 			n := len(steps)
 			value := func(v float64, f func(float64) float64) (sum float64) {
@@ -99,7 +107,8 @@ func TestGrids(t *testing.T) {
 				return true
 			}
 			for i, l := range c.measured().levels {
-				if l.steps[0] != 0 || l.steps[len(l.steps)-1] != 100 || !full(l.steps, l.black) || i > 0 && l.black <= c.grid.levels[i-1].black {
+				if l.steps[0] != 0 || l.steps[len(l.steps)-1] != 100 || !full(l.steps, l.black) || i > 0 &&
+					l.black <= c.grid.levels[i-1].black {
 					t.Errorf("black %g has the steps %v", l.black, l.steps)
 				}
 				for v := range shares {
@@ -122,7 +131,8 @@ func TestPaperAndDeepest(t *testing.T) {
 			if d := DeltaE(c.onPaper(ink.White), c.Paper()); d > 0.05 { // what the rounded matrices leave
 				t.Errorf("white is off the paper by %.3f", d)
 			}
-			other := map[string]float64{"coated": 200. / 3, "uncoated": 160. / 3, "web-coated": 200. / 3, "us-coated": 200. / 3}[c.Key]
+			other := map[string]float64{"coated": 200. / 3, "uncoated": 160. / 3, "web-coated": 200. / 3,
+				"us-coated": 200. / 3}[c.Key]
 			deepest := c.Lab([4]float64{other, other, other, 100})
 			if got := c.Deepest(); got != deepest {
 				t.Errorf("the deepest is %v, want %v", got, deepest)
@@ -137,7 +147,8 @@ func TestPaperAndDeepest(t *testing.T) {
 // TestGreys: channels that differ by up to three are a grey, of black ink alone; black as good as black is all of it.
 func TestGreys(t *testing.T) {
 	c := Conditions[0]
-	for of, alone := range map[ink.Colour]bool{{R: 120, G: 120, B: 120}: true, {R: 120, G: 123, B: 121}: true, {R: 120, G: 124, B: 121}: false} {
+	for of, alone := range map[ink.Colour]bool{{R: 120, G: 120, B: 120}: true, {R: 120, G: 123, B: 121}: true,
+		{R: 120, G: 124, B: 121}: false} {
 		if got := c.separate(of).CMYK; (got[0]+got[1]+got[2] == 0) != alone {
 			t.Errorf("%v is printed from %v", of, got)
 		}
@@ -157,7 +168,8 @@ func TestGreys(t *testing.T) {
 // TestBlackShare: among inks that come as near, the darker the colour the more of it is black.
 func TestBlackShare(t *testing.T) {
 	c := Conditions[0]
-	light, middle, dark := c.separate(ink.Colour{R: 205, G: 180, B: 160}).CMYK[3], c.separate(ink.Colour{R: 120, G: 95, B: 80}).CMYK[3], c.separate(ink.Colour{R: 50, G: 36, B: 30}).CMYK[3]
+	light, middle, dark := c.separate(ink.Colour{R: 205, G: 180, B: 160}).CMYK[3],
+		c.separate(ink.Colour{R: 120, G: 95, B: 80}).CMYK[3], c.separate(ink.Colour{R: 50, G: 36, B: 30}).CMYK[3]
 	t.Logf("black of a light, a middle and a dark brown: %g, %g, %g", light, middle, dark)
 	if light > 10 || middle <= light || dark <= middle || dark < 50 {
 		t.Errorf("black is %g of a light, %g of a middle and %g of a dark brown", light, middle, dark)
@@ -176,7 +188,8 @@ func TestTidy(t *testing.T) {
 		{"three percent stay", [4]float64{50, 3, 60, 0}, [4]float64{50, 3, 60, 0}, [4]float64{50, 3, 60, 0}},
 		{"a veil of black on paper is seen", [4]float64{0, 0, 0, 2.6}, [4]float64{0, 0, 0, 2.6}, [4]float64{0, 0, 0, 3}},
 		{"rounded up to 301", [4]float64{99.6, 60.5, 39.6, 100}, [4]float64{99.6, 60.5, 39.6, 100}, [4]float64{99, 61, 40, 100}},
-		{"rounded up to 301, magenta the most", [4]float64{60.5, 99.6, 39.6, 100}, [4]float64{60.5, 99.6, 39.6, 100}, [4]float64{61, 99, 40, 100}},
+		{"rounded up to 301, magenta the most", [4]float64{60.5, 99.6, 39.6, 100}, [4]float64{60.5, 99.6, 39.6, 100},
+			[4]float64{61, 99, 40, 100}},
 		{"300 are no more than 300", [4]float64{100, 60, 40, 100}, [4]float64{100, 60, 40, 100}, [4]float64{100, 60, 40, 100}},
 	} {
 		t.Run(row.name, func(t *testing.T) {

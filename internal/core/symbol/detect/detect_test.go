@@ -80,7 +80,8 @@ func TestCorners(t *testing.T) {
 		t.Fatal("nothing found")
 	}
 	side := 25 * 8.0
-	for i, want := range [4][2]float64{{-side / 2, -side / 2}, {side / 2, -side / 2}, {side / 2, side / 2}, {-side / 2, side / 2}} {
+	for i, want := range [4][2]float64{{-side / 2, -side / 2}, {side / 2, -side / 2}, {side / 2, side / 2},
+		{-side / 2, side / 2}} {
 		middle := [2]float64{float64(img.Rect.Dx()) / 2, float64(img.Rect.Dy()) / 2}
 		got := f[0].Corners[i]
 		if math.Hypot(got[0]-middle[0]-want[0], got[1]-middle[1]-want[1]) > 1.5 {
@@ -180,7 +181,8 @@ func TestTexture(t *testing.T) {
 		symbol        *image.Gray
 		found         int
 		crowded       bool
-	}{{"none, large", 2000, 1500, nil, 0, true}, {"none, small", 1000, 750, nil, 0, false}, {"dark", 2000, 1500, symbol, 1, true}, {"light", 2000, 1500, Inverse(symbol), 1, true}} {
+	}{{"none, large", 2000, 1500, nil, 0, true}, {"none, small", 1000, 750, nil, 0, false}, {"dark", 2000, 1500, symbol, 1, true},
+		{"light", 2000, 1500, Inverse(symbol), 1, true}} {
 		img := texture(c.width, c.height)
 		if c.symbol != nil {
 			for y := range c.symbol.Rect.Dy() {

@@ -103,7 +103,8 @@ func weigh(v []float32, w, h, n int) *light {
 	}
 	l := &light{w: w, h: h, v: make([]float32, len(v))}
 	// Between the middles of parts the threshold runs straight: down first, a column of parts at a time, then along the row.
-	limits, halves := make([]float32, pw+2), make([]float32, pw+2) // one more at each end, as far as the picture goes beyond the outer middles
+	// one more at each end, as far as the picture goes beyond the outer middles
+	limits, halves := make([]float32, pw+2), make([]float32, pw+2)
 	for y := range h {
 		fy := (float32(y)+0.5)/float32(part) - 0.5
 		y0 := int(math.Floor(float64(fy)))

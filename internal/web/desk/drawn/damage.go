@@ -44,7 +44,8 @@ func DamageOf(m *compose.Rendition) Damage {
 	drawPatterns(&picture, s)
 	drawCodewords(&picture, s, b.Count)
 	d := Damage{
-		Words: "Each colour is a block of error correction; the paler codewords are its checks. Grey are the patterns that readers find and measure the code by.",
+		Words: "Each colour is a block of error correction; the paler codewords are its checks. Grey are the patterns that " +
+			"readers find and measure the code by.",
 	}
 	if m.Mark != nil {
 		drawLost(&picture, m)

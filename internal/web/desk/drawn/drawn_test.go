@@ -22,7 +22,8 @@ func parsed(t *testing.T, job string) *compose.Rendition {
 
 // TestSheet: what is drawn is well-formed, lies within the table, and its rulers have zero at the edge of the code.
 func TestSheet(t *testing.T) {
-	for _, look := range []string{"{}", `{"outline":"round"}`, `{"frame":{"shape":"rule","text":"Sow"}}`, `{"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}`} {
+	for _, look := range []string{"{}", `{"outline":"round"}`, `{"frame":{"shape":"rule","text":"Sow"}}`,
+		`{"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}`} {
 		m := parsed(
 			t,
 			`{"content":{"kind":"url","url":"marrowby.example"},"look":`+look+`,"placements":[{"name":"a","width_mm":66}]}`,

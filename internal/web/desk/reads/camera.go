@@ -36,7 +36,8 @@ type Phone struct {
 }
 
 // Phones that a verdict knows.
-var Phones = []Phone{{"good", "a good one", false, optics.Good}, {"ordinary", "an ordinary one", true, optics.Phone}, {"poor", "a poor one", false, optics.Poor}}
+var Phones = []Phone{{"good", "a good one", false, optics.Good}, {"ordinary", "an ordinary one", true, optics.Phone},
+	{"poor", "a poor one", false, optics.Poor}}
 
 // CameraOf is that of a phone by its key; an ordinary one's where there is no such phone.
 func CameraOf(key string) optics.Camera {

@@ -31,15 +31,25 @@ func shownBy(t *testing.T, job string, change func(in *proof.Input)) Handset {
 // TestHandset: what a phone would offer, from the pixels.
 func TestHandset(t *testing.T) {
 	for job, want := range map[string][]string{
-		`{"kind":"url","url":"marrowby.example/fair?a=b"}`:                                                             {"Opens in the browser", "marrowby.example", "/fair", "a=b"},
-		`{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`:                                   {"Joins this network", "Barn", "", "WPA"},
-		`{"kind":"contact","given":"Tamsin","family":"Ashdown","phones":[{"type":"mobile","number":"+441134960124"}]}`: {"Saves this contact", "Tamsin Ashdown", "", "mobile +44 113 496 0124"},
-		`{"kind":"phone","number":"+441134960100"}`:                                                                    {"Calls this number", "+44 113 496 0100", "", ""},
-		`{"kind":"sms","number":"+441134960123","body":"When?"}`:                                                       {"Writes a message, not sent yet, to", "+44 113 496 0123", "", "When?"},
-		`{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs"}`:                                          {"Writes an e-mail, not sent yet, to", "orders@marrowby.example", "", "Subject: Bulbs"},
-		`{"kind":"event","title":"Fair","start":"2027-07-20T10:00","timezone":"Europe/London"}`:                        {"Adds to the calendar", "Fair", "", "Tue 20 July 2027, 10:00, London"},
-		`{"kind":"place","lat":52.0871,"lon":-1.9432}`:                                                                 {"Opens a map at", "52.0871, -1.9432", "", "N"},
-		`{"kind":"sepa","name":"Marrowby Seed House","iban":"DE37999999990123456789","amount":"1249.50"}`:              {"Fills in a transfer, not signed yet, to", "Marrowby Seed House", "", "EUR 1\u2009249.50\nDE37 9999 9999 0123 4567 89"},
+		`{"kind":"url","url":"marrowby.example/fair?a=b"}`: {
+			"Opens in the browser", "marrowby.example", "/fair", "a=b"},
+		`{"kind":"wifi","ssid":"Barn","security":"wpa","password":"sow;thin;water"}`: {
+			"Joins this network", "Barn", "", "WPA"},
+		`{"kind":"contact","given":"Tamsin","family":"Ashdown","phones":[{"type":"mobile","number":"+441134960124"}]}`: {
+			"Saves this contact", "Tamsin Ashdown", "", "mobile +44 113 496 0124"},
+		`{"kind":"phone","number":"+441134960100"}`: {
+			"Calls this number", "+44 113 496 0100", "", ""},
+		`{"kind":"sms","number":"+441134960123","body":"When?"}`: {
+			"Writes a message, not sent yet, to", "+44 113 496 0123", "", "When?"},
+		`{"kind":"email","to":["orders@marrowby.example"],"subject":"Bulbs"}`: {
+			"Writes an e-mail, not sent yet, to", "orders@marrowby.example", "", "Subject: Bulbs"},
+		`{"kind":"event","title":"Fair","start":"2027-07-20T10:00","timezone":"Europe/London"}`: {
+			"Adds to the calendar", "Fair", "", "Tue 20 July 2027, 10:00, London"},
+		`{"kind":"place","lat":52.0871,"lon":-1.9432}`: {
+			"Opens a map at", "52.0871, -1.9432", "", "N"},
+		`{"kind":"sepa","name":"Marrowby Seed House","iban":"DE37999999990123456789","amount":"1249.50"}`: {
+			"Fills in a transfer, not signed yet, to", "Marrowby Seed House", "",
+			"EUR 1\u2009249.50\nDE37 9999 9999 0123 4567 89"},
 		`{"kind":"swiss","iban":"CH8599999000012345678","creditor":{"name":"Marrowby Samen AG","postcode":"8000","city":"Zürich","country":"CH"},"amount":"19.75","currency":"CHF"}`: {"Fills in a payment, not signed yet, to", "Marrowby Samen AG", "", "CHF 19.75\nCH85 9999 9000 0123 4567 8"},
 		`{"kind":"emv","accounts":[{"id":"26","guid":"com.examplebank.pay"}],"mcc":"5261","currency":"SGD","country":"SG","merchant":"Marrowby","city":"Singapore","amount":"5"}`:    {"Pays in a payment app, once confirmed, to", "Marrowby", "", "SGD 5.00"},
 		`{"kind":"bitcoin","address":"1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2","amount":"0.5"}`:                                                                                           {"Fills in a payment, not signed yet, to", "1BvBMSEYstWetqTFn…", "", "0.5 BTC\n1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2"},

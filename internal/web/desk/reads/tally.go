@@ -70,7 +70,9 @@ func (r *Remarks) tally(p *proof.Proof) {
 	for _, set := range proof.Stages {
 		if !p.Has(set) {
 			r.Next = set
-			r.Looking = map[proof.Stage]string{proof.Hard: "Checking harder conditions…", proof.Abuse: "Checking wear and damage…", proof.Range: "Measuring the range…", proof.Margins: "Measuring the margin…"}[set]
+			r.Looking = map[proof.Stage]string{proof.Hard: "Checking harder conditions…",
+				proof.Abuse: "Checking wear and damage…", proof.Range: "Measuring the range…",
+				proof.Margins: "Measuring the margin…"}[set]
 			break
 		}
 	}
@@ -105,7 +107,8 @@ func (r *Remarks) measured(c *code.Code, p *proof.Proof, i int) {
 	} else {
 		r.Range = rangeWords(p.Range)
 		spoken := func(mm float64) string { return measure.Length(mm).Rounded().Spoken() }
-		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.", spoken(p.Range[0]), spoken(p.Range[1]), len(p.Ladder))
+		r.RangeHow = fmt.Sprintf("Every kind of phone reader reads it from %s to %s: 4 pictures in 5 or more, at %d distances.",
+			spoken(p.Range[0]), spoken(p.Range[1]), len(p.Ladder))
 		if p.Poor > 0 {
 			r.RangeHow += fmt.Sprintf(" With a poor phone to %s.", spoken(p.Poor))
 		} else {

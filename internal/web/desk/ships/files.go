@@ -44,8 +44,10 @@ func (s Ships) List(r Recipient, id string, place int, stale bool) (out FileList
 
 // whatIs says of each kind of file what it is good for.
 var whatIs = map[string]string{
-	"svg": "Outlines, one a colour.", "pdf": "Outlines; the page is the trim size.", "png": "Whole pixels a module.", "jpg": "No transparency.",
-	"webp": "Without loss, smaller than PNG.", "svg-current": "Takes the colour of the text around it.", "eps": "The same inks as outlines.", "tif": "CMYK pixels.",
+	"svg": "Outlines, one a colour.", "pdf": "Outlines; the page is the trim size.", "png": "Whole pixels a module.",
+	"jpg":  "No transparency.",
+	"webp": "Without loss, smaller than PNG.", "svg-current": "Takes the colour of the text around it.",
+	"eps": "The same inks as outlines.", "tif": "CMYK pixels.",
 }
 
 // filesOf are the files that there are of a placement, with their true size.

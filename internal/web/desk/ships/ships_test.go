@@ -17,7 +17,8 @@ func of(t *testing.T, place string) Ships {
 
 // TestUsual: a screen gets pixels, a press inks, everything else documents.
 func TestUsual(t *testing.T) {
-	for place, want := range map[string]string{`"substrate":"screen","width_mm":60`: "screen", `"substrate":"coated","width_mm":60`: "office"} {
+	for place, want := range map[string]string{`"substrate":"screen","width_mm":60`: "screen",
+		`"substrate":"coated","width_mm":60`: "office"} {
 		for _, r := range of(t, place).Whom {
 			if r.Usual != (r.Key == want) {
 				t.Errorf("%s: %s is usual: %v, want %s", place, r.Key, r.Usual, want)
@@ -35,7 +36,8 @@ func TestBefore(t *testing.T) {
 	now := time.Date(2026, 5, 2, 12, 0, 0, 0, time.UTC)
 	s.Before(
 		[]string{"eps", "png"},
-		[]records.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example", At: now.Add(-2 * time.Hour)}},
+		[]records.HandOver{{N: 3, Files: []string{"eps", "gone"}, Recipient: "wren@printer.example",
+			At: now.Add(-2 * time.Hour)}},
 		false,
 		now,
 	)
@@ -50,7 +52,8 @@ func TestBefore(t *testing.T) {
 // TestList: a recipient is offered what they can use, the best first, and nothing of the whole where there is none.
 func TestList(t *testing.T) {
 	s := of(t, `"width_mm":60`)
-	for key, want := range map[string]string{"press": "pdfx eps tif pdf", "office": "pdf png svg", "screen": "png jpg webp", "page": "svg svg-current webp", "person": ""} {
+	for key, want := range map[string]string{"press": "pdfx eps tif pdf", "office": "pdf png svg", "screen": "png jpg webp",
+		"page": "svg svg-current webp", "person": ""} {
 		i := slices.IndexFunc(s.Whom, func(r Recipient) bool { return r.Key == key })
 		var got []string
 		for _, f := range s.List(s.Whom[i], "c0de", 0, false).Files {

@@ -100,7 +100,8 @@ func (v *Wears) moduleFields(b bound.Code) {
 		shape.WriteString(f.ID + " ")
 	}
 	v.ModulesShape = shape.String()
-	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " + l.Modules.Motif}[l.Modules.Join]
+	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " +
+		l.Modules.Motif}[l.Modules.Join]
 	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
 		v.ModulesLine += ", corners " + number(l.Modules.Corner)
 	}

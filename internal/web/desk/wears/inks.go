@@ -41,7 +41,8 @@ func (v *Wears) inkFields(b bound.Code) {
 		f := b.Slide("/look/ink/angle", l.Shade.Angle)
 		v.Inks = append(v.Inks, f)
 	}
-	if v.Line = strings.ToLower(l.Shade.Kind) + " " + l.Shade.Stops[0].Colour.String() + " to " + l.Shade.Stops[max(0, l.Shade.N-1)].Colour.String(); l.Shade.None() {
+	if v.Line = strings.ToLower(l.Shade.Kind) + " " + l.Shade.Stops[0].Colour.String() + " to " +
+		l.Shade.Stops[max(0, l.Shade.N-1)].Colour.String(); l.Shade.None() {
 		v.Line = "a gradient"
 	}
 }

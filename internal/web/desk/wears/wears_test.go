@@ -19,7 +19,8 @@ func TestLine(t *testing.T) {
 		`"backdrop":{"source":"icon:leaf","mode":"halftone"}`:                                       "black on white · a halftone",
 	} {
 		t.Run(want, func(t *testing.T) {
-			if v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":{`+look+`}}`, nil)); v.Line != want {
+			if v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":{`+look+`}}`,
+				nil)); v.Line != want {
 				t.Errorf("%s", v.Line)
 			}
 		})
