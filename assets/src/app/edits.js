@@ -28,7 +28,9 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   const rev = e.detail.xhr.getResponseHeader("Sodrik-Revision");
   if (rev !== null) {
     if (Number(rev) < seen.newest) { e.detail.shouldSwap = false; return; }
-    seen.newest = Number(rev);
+    // A picture or a proof of a newer revision shows that there is one; what it says stands on the page only once the page has caught up.
+    if (e.detail.xhr.getResponseHeader("Sodrik-Slots")) seen.newest = Number(rev);
+    else if (Number(rev) > seen.newest) catchUp();
   }
   if (e.detail.xhr.getResponseHeader("Sodrik-Slots")) {
     e.detail.shouldSwap = false;
