@@ -23,6 +23,7 @@ need() {
 }
 
 need_go() {
+  export GOFLAGS="${GOFLAGS:-} -trimpath" # what was compiled for one clone serves another
   command -v go >/dev/null && return 0
   [ -x /usr/local/go/bin/go ] && { export PATH="$PATH:/usr/local/go/bin"; return 0; }
   echo "Go 1.26 or newer is needed and was not found on the path." >&2

@@ -55,9 +55,10 @@ type Print struct {
 
 // Graded is a parameter of the grade as far as a picture tells it.
 type Graded struct {
-	Key   string  `json:"key"`
-	Value float64 `json:"value"`
-	Grade string  `json:"grade"`
+	Key      string    `json:"key"`
+	Value    float64   `json:"value"`
+	Grade    string    `json:"grade"`
+	Reckoned [2]string `json:"reckoned" doc:"The grade that the proof forecasts, at its worse and at its better end."`
 }
 
 // Figure is one that was measured, how far it may be off, and what was reckoned.
@@ -124,11 +125,15 @@ func Measure(ctx context.Context, in proof.Input, whole image.Image, dpi float64
 	}
 	g := grade.Evaluate(grade.Input{Symbol: in.Symbol, QuietZone: in.QuietZone, Aperture: 0.8, Width: shape,
 		At: func(x, y float64) float64 { return min(max(v.reflected(x, y)*paper, 0), 1) }})
+	forecast, err := proof.Forecast(in)
+	if err != nil {
+		return nil, err
+	}
 	for _, p := range g.Parameters {
 		if p.Key == grade.SymbolContrast || p.Key == grade.Axial && dpi == 0 || p.Key == grade.Grid {
 			continue // what is not known of a picture
 		}
-		out.Grades = append(out.Grades, Graded{p.Key, math.Round(p.Value*1000) / 1000, p.Grade.Letter()})
+		out.Grades = append(out.Grades, Graded{p.Key, math.Round(p.Value*1000) / 1000, p.Grade.Letter(), forecast.Of(p.Key)})
 	}
 	return out, nil
 }

@@ -7,6 +7,7 @@ import (
 	"image"
 	"image/png"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 
@@ -119,11 +120,42 @@ func TestScan(t *testing.T) {
 		t.Errorf("%+v", got.Width)
 	}
 	keys := map[string]bool{}
+	forecast, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Hard)
+	if err != nil {
+		t.Fatal(err)
+	}
 	for _, g := range got.Grades {
 		keys[g.Key] = true
+		i := slices.IndexFunc(forecast.Grades.Parameters, func(p proof.GradedValue) bool { return p.Key == g.Key })
+		if i < 0 || g.Reckoned != forecast.Grades.Parameters[i].Grade {
+			t.Errorf("%s is said to be reckoned %v", g.Key, g.Reckoned)
+		}
+		if g.Key == "modulation" && g.Reckoned != [2]string{"A", "A"} { // black on white: nothing takes away from it
+			t.Errorf("modulation is reckoned %v", g.Reckoned)
+		}
 	}
 	if keys["symbol_contrast"] || !keys["axial_nonuniformity"] || !keys["modulation"] || !keys["unused_error_correction"] {
 		t.Errorf("%v", got.Grades)
+	}
+}
+
+// TestReversed: a code light on dark is found and measured; what its dark parts gained is not known of it.
+func TestReversed(t *testing.T) {
+	in := input(t, `"ink":"#ffffff","paper":"#12352b"`)
+	got, err := inspect.Measure(t.Context(), in, taken(t, in, 12, 0.05, nil), 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	// #12352b has a luminance of 0.0285 (IEC 61966-2-1)
+	if c := got.Contrast; got.Growth != nil || math.Abs(c.Value-0.972) > 0.04 || math.Abs(c.Reckoned-0.972) > 0.001 {
+		t.Errorf("growth %v, contrast %+v", got.Growth, c)
+	}
+	if got.Damaged > 0.01 || got.Reserve < 0.9 {
+		t.Errorf("%.3f damaged, reserve %.2f", got.Damaged, got.Reserve)
+	}
+	told := strings.Join(got.Words(), " ")
+	if strings.Contains(told, "gained") || !strings.Contains(told, "ontrast") {
+		t.Errorf("told: %s", told)
 	}
 }
 

@@ -36,8 +36,9 @@ const (
 	farAperture   = 0.50
 )
 
-// gradesOf forecasts the grades.
-func gradesOf(in Input) (*Grades, error) {
+// Forecast grades a print that is still to be made, at the worse and the better end of what its inks and its substrate throw
+// back. An error is of the drawing.
+func Forecast(in Input) (*Grades, error) {
 	module := in.Scene.Width / modulesOf(in)
 	aperture, gain := usualAperture*module, 0.0
 	s, _ := place.SubstrateOf("coated")
@@ -121,6 +122,16 @@ var gradeWords = map[string]string{
 	grade.Margin:       "reflectance margin",
 	grade.FixedPattern: "fixed pattern damage", grade.Format: "format information", grade.Version: "version information",
 	grade.Axial: "axial non-uniformity", grade.Grid: "grid non-uniformity", grade.UnusedEC: "unused error correction",
+}
+
+// Of is the grade of a parameter at the worse and at the better end; empty where it is not among them.
+func (g *Grades) Of(key string) [2]string {
+	for _, p := range g.Parameters {
+		if p.Key == key {
+			return p.Grade
+		}
+	}
+	return [2]string{}
 }
 
 // Reason says in a sentence why the forecast is poor while phones read the code, "" where it is not: a grade of D or F, which

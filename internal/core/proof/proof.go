@@ -199,7 +199,7 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 	// no verdict but that of the trade waits for them
 	if out.Grades == nil && (set != Ordinary || in.Placement == nil || in.Placement.Use != "") {
 		var err error
-		if out.Grades, err = gradesOf(in); err != nil {
+		if out.Grades, err = Forecast(in); err != nil {
 			return nil, err
 		}
 	}

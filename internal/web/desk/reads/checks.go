@@ -14,8 +14,11 @@ type CheckLine struct {
 	Verdict    proof.Verdict
 	Line, When string
 	Words      []string
-	Grades     []GradeRow
+	Grades     []CheckedRow
 }
+
+// CheckedRow is one parameter of a check, with what was reckoned beside it.
+type CheckedRow struct{ Name, Value, Grade, Reckoned string }
 
 // CheckLines lay checks out, newest first.
 func CheckLines(list []records.Check) (out []CheckLine) {
@@ -38,7 +41,8 @@ func CheckLines(list []records.Check) (out []CheckLine) {
 			case grade.Axial:
 				value = measure.Number(g.Value, 2)
 			}
-			l.Grades = append(l.Grades, GradeRow{UpperFirst(proof.GradeWords(g.Key)), value, g.Grade})
+			l.Grades = append(l.Grades, CheckedRow{UpperFirst(proof.GradeWords(g.Key)), value, g.Grade,
+				between(g.Reckoned[0], g.Reckoned[1])})
 		}
 		out = append(out, l)
 	}

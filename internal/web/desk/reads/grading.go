@@ -18,16 +18,18 @@ type Grading struct {
 // GradeRow is one parameter.
 type GradeRow struct{ Name, Value, Grade string }
 
+// between is a span from the worse end to the better.
+func between(a, b string) string {
+	if a == b {
+		return a
+	}
+	return a + " to " + b
+}
+
 // gradingOf formats a forecast; values that are shares in percent.
 func gradingOf(g *proof.Grades) *Grading {
 	if g == nil {
 		return nil
-	}
-	between := func(a, b string) string {
-		if a == b {
-			return a
-		}
-		return a + " to " + b
 	}
 	out := &Grading{Overall: between(g.Overall[0], g.Overall[1])}
 	for _, p := range g.Parameters {
