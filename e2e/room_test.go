@@ -28,7 +28,7 @@ func TestRoom(t *testing.T) {
 			"mark":{"source":"icon:sprout","ink":"#12352b"},"frame":{"shape":"arch","text":"See what to sow"}},
 		"placements":[{"name":"gate","medium":"poster-a2","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":40,"distance_mm":400}]}`)}
 	for after, more := (code.Cursor{}), true; more; { // one of the demonstration's codes of each kind, filled in as people do
-		list, next, err := a.store.Page(t.Context(), standin.Loader(), code.Active, "", after, 50)
+		list, next, err := a.store.Listed(t.Context(), standin.Loader(), code.Active, "", after, 50)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -340,7 +340,7 @@ func TestCodes(t *testing.T) {
 	}
 	seen, cursor, pages := map[string]bool{}, "", 0
 	for {
-		p, _ := expect[Page](s, 200, "GET", "/codes?limit=2&cursor="+cursor, "")
+		p, _ := expect[Listing](s, 200, "GET", "/codes?limit=2&cursor="+cursor, "")
 		pages++
 		for _, c := range p.Codes {
 			if seen[c.ID] {
@@ -355,14 +355,14 @@ func TestCodes(t *testing.T) {
 	if len(seen) != 6 || pages != 3 {
 		t.Errorf("%d codes in %d pages", len(seen), pages)
 	}
-	if p, _ := expect[Page](s, 200, "GET", "/codes?q=fair-3", ""); len(p.Codes) != 1 {
+	if p, _ := expect[Listing](s, 200, "GET", "/codes?q=fair-3", ""); len(p.Codes) != 1 {
 		t.Errorf("%d codes found", len(p.Codes))
 	}
 	s.token = s.tokenFor("other", people.Owner, people.Scopes...)
 	expect[Details](s, 404, "GET", path, "")
 	expect[Details](s, 404, "PATCH", path, `[{"op":"add","path":"/name","value":"x"}]`)
 	expect[Details](s, 404, "GET", path+"/versions/1", "")
-	if p, _ := expect[Page](s, 200, "GET", "/codes", ""); len(p.Codes) != 0 {
+	if p, _ := expect[Listing](s, 200, "GET", "/codes", ""); len(p.Codes) != 0 {
 		t.Errorf("another workspace sees %d codes", len(p.Codes))
 	}
 }

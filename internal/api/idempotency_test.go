@@ -30,7 +30,7 @@ func TestDiedInBetween(t *testing.T) {
 		w.Header().Get("Location") != "/api/v1/codes/"+first.ID {
 		t.Errorf("%s, it was %s; %v", again.ID, first.ID, w.Header())
 	}
-	if page, _ := expect[Page](s, 200, "GET", "/codes", ""); len(page.Codes) != 1 {
+	if page, _ := expect[Listing](s, 200, "GET", "/codes", ""); len(page.Codes) != 1 {
 		t.Errorf("%d codes", len(page.Codes))
 	}
 	change := `[{"op":"add","path":"/name","value":"Gate, north"}]`

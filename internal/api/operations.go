@@ -46,8 +46,8 @@ type Code struct {
 	Changed  time.Time    `json:"changed"`
 }
 
-// Page is one page of codes.
-type Page struct {
+// Listing is as many codes as one answer holds.
+type Listing struct {
 	Codes []Code `json:"codes"`
 	Next  string `json:"next,omitempty" doc:"Cursor of the next page; absent on the last."`
 }
@@ -137,7 +137,7 @@ var operations = []operation{
 			{in: "query", name: "state", about: "Active if not given.", example: "active", as: oneOf(code.Active, code.Retired)},
 			{in: "query", name: "limit", about: "Codes a page; 20 if not given.", example: "20", as: whole(1, 100)},
 			{in: "query", name: "cursor", about: "Of the page before."}},
-		answers: []answer{{200, "A page.", Page{}, nil}}, do: (*Handler).list},
+		answers: []answer{{200, "A page.", Listing{}, nil}}, do: (*Handler).list},
 	{method: "POST", path: "/codes", id: "makeCode", summary: "Make a code", scope: people.ScopeWrite, keyed: true,
 		again: (*Handler).madeBefore,
 		body:  NewCode{Job: exampleJob}, answers: []answer{{201, "Made; Location says where.", Code{}, nil}},
@@ -308,11 +308,11 @@ func (h *Handler) list(c *call) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	codes, next, err := h.Codes.Page(c.r.Context(), c.actor(), state, q.Get("q"), after, limit)
+	codes, next, err := h.Codes.Listed(c.r.Context(), c.actor(), state, q.Get("q"), after, limit)
 	if err != nil {
 		return err
 	}
-	out := Page{Codes: []Code{}}
+	out := Listing{Codes: []Code{}}
 	for _, x := range codes {
 		out.Codes = append(out.Codes, codeOf(x))
 	}

@@ -40,14 +40,14 @@ type Mark struct {
 	ID      string    `json:"i"`
 }
 
-// LedgerPage is a page of the ledger.
-type LedgerPage struct {
+// Stretch is a part of the ledger that is read in one go.
+type Stretch struct {
 	Lines     []Line
 	Codes     int            // how many there are in all
 	Campaigns int            // in how many campaigns they are
 	In        map[string]int // how many there are in a campaign, by its name
-	Next      *Mark          // nil on the last page
-	Continues bool           // its first line is of the campaign that the page before ended in
+	Next      *Mark          // nil on the last
+	Continues bool           // its first line is of the campaign that the stretch before ended in
 	Since     int            // how many have changed since the ledger was opened
 }
 
@@ -62,7 +62,7 @@ func found(query string) string {
 // Ledger gives a page of the codes of a state, by campaigns, that with the newest change first, and within them the newest
 // change first. Every word of query must occur in what may be searched for of a code. after is nil for the beginning.
 func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query string, after *Mark,
-	limit int) (*LedgerPage, error) {
+	limit int) (*Stretch, error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
@@ -71,7 +71,7 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 		from, group = *after, &after.Group
 		from.Done = append([]string{}, after.Done...) // never nil, which would match nothing
 	}
-	c := collected{workspace: actor.Workspace, page: &LedgerPage{In: map[string]int{}}, jobs: map[int][]byte{}}
+	c := collected{workspace: actor.Workspace, page: &Stretch{In: map[string]int{}}, jobs: map[int][]byte{}}
 	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`WITH f AS MATERIALIZED (`+found(query)+`),
 			g AS MATERIALIZED (SELECT in_campaign, count(*) AS n, max(changed_at) AS newest
@@ -124,7 +124,7 @@ func (s *Store) Ledger(ctx context.Context, actor access.Actor, state, query str
 // collected is what is read of a page of the ledger.
 type collected struct {
 	workspace string
-	page      *LedgerPage
+	page      *Stretch
 	groups    []string       // by the index of a line, the id of its campaign
 	jobs      map[int][]byte // by the index of a line, the job of a code without a summary
 }

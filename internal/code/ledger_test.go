@@ -25,7 +25,7 @@ func listed(t testing.TB, s *Store, state, query string) []Line {
 }
 
 // paged goes through the ledger in pages.
-func paged(t *testing.T, s *Store, query string, limit int, between func(page int)) (out []Line, last *LedgerPage) {
+func paged(t *testing.T, s *Store, query string, limit int, between func(page int)) (out []Line, last *Stretch) {
 	t.Helper()
 	var after *Mark
 	for page := 0; ; page++ {

@@ -180,7 +180,7 @@ func (pr *Prover) See(
 }
 
 // Album gives the first picture of every condition of a made job for placement i.
-func (pr *Prover) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof.Page, error) {
+func (pr *Prover) Album(ctx context.Context, m *compose.Rendition, i int) ([]proof.Shot, error) {
 	in, err := pr.input(m, i)
 	if err != nil {
 		return nil, err

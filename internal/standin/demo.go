@@ -246,7 +246,7 @@ func Load(ctx context.Context, s *code.Store) error {
 // the first error or when ctx ends.
 func Prove(ctx context.Context, s *code.Store) error {
 	for after := (code.Cursor{}); ; {
-		codes, next, err := s.Page(ctx, Loader(), code.Active, "", after, 20)
+		codes, next, err := s.Listed(ctx, Loader(), code.Active, "", after, 20)
 		if err != nil {
 			return err
 		}

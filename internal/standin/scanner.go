@@ -45,7 +45,7 @@ func Scan(m *compose.Rendition, i int, growth float64) ([]byte, error) {
 
 // CheckPrints has a print of the demonstration's label scanned and checked, once.
 func CheckPrints(ctx context.Context, s *code.Store) error {
-	codes, _, err := s.Page(ctx, Loader(), code.Active, "Sweet pea Matucana", code.Cursor{}, 1)
+	codes, _, err := s.Listed(ctx, Loader(), code.Active, "Sweet pea Matucana", code.Cursor{}, 1)
 	if err != nil || len(codes) == 0 || codes[0].InPrint == nil {
 		return err
 	}

@@ -37,27 +37,27 @@ func Witness(ctx context.Context, in Input, c Condition, draw int, panel Panel) 
 // Picture is the first picture of a condition.
 func Picture(in Input, c Condition) (*image.Gray, error) { return newFilm(in).take(c, 0) }
 
-// Page is a condition and the first picture of it.
-type Page struct {
+// Shot is a condition and the first picture of it.
+type Shot struct {
 	Condition
 	Image *image.Gray
 }
 
 // Album takes the first picture of every condition.
-func Album(ctx context.Context, in Input) ([]Page, error) {
+func Album(ctx context.Context, in Input) ([]Shot, error) {
 	list := Conditions(in)
 	first := make([]Condition, len(list))
 	for i, c := range list {
 		first[i] = c
 		first[i].Draws = 1
 	}
-	var out []Page
+	var out []Shot
 	for t := range newFilm(in).takeAll(ctx, first) {
 		if t.err != nil {
 			return nil, t.err
 		}
 		for _, s := range t.shots {
-			out = append(out, Page{list[s.condition], s.image})
+			out = append(out, Shot{list[s.condition], s.image})
 		}
 	}
 	return out, nil

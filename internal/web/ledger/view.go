@@ -61,7 +61,7 @@ type Line struct {
 }
 
 // NewView formats a page of the ledger, whose lines come ordered by campaign.
-func NewView(p *code.LedgerPage, state, query string, now time.Time) View {
+func NewView(p *code.Stretch, state, query string, now time.Time) View {
 	v := View{Query: strings.TrimSpace(query), Retired: state == code.Retired, Next: markText(p.Next)}
 	for _, l := range p.Lines {
 		name := l.Campaign

@@ -70,7 +70,7 @@ func familyName(key string) string {
 }
 
 // EvidenceOf lays a proof beside its pictures.
-func EvidenceOf(c *code.Code, p *proof.Proof, album []proof.Page, place int) (*Evidence, error) {
+func EvidenceOf(c *code.Code, p *proof.Proof, album []proof.Shot, place int) (*Evidence, error) {
 	out := &Evidence{CodeID: c.ID, Place: place}
 	for _, set := range []proof.Stage{proof.Ordinary, proof.Better, proof.Hard, proof.Abuse} {
 		if set == proof.Better && len(p.Of(set)) == 0 { // nobody had to ask

@@ -17,8 +17,8 @@ type Cursor struct {
 	ID      string    `json:"i"`
 }
 
-// Page lists codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
-func (s *Store) Page(ctx context.Context, actor access.Actor, state, query string, after Cursor, limit int) (out []*Code,
+// Listed gives codes newest change first, from after on; the zero Cursor is the beginning. next is nil on the last page.
+func (s *Store) Listed(ctx context.Context, actor access.Actor, state, query string, after Cursor, limit int) (out []*Code,
 	next *Cursor, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return out, next, err
