@@ -28,6 +28,7 @@ var layers = []struct {
 	{"internal/readers", []string{"internal/core/"}},
 	{"internal/db", []string{"internal/db"}},
 	{"internal/seal", []string{"internal/seal"}},
+	{"internal/eventlog", nil},
 	{"internal/heavy", []string{"internal/core/caught"}},
 	{"internal/hostile", []string{"internal/"}},
 	{"internal/worker", []string{"internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/people",

@@ -1,0 +1,63 @@
+package eventlog
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"github.com/nats-io/nats.go/jetstream"
+)
+
+// Change is one link that is put into the bucket or taken out of it.
+type Change struct {
+	Key      string // letters, digits, and any of -/_=. (NATS, subject-based keys)
+	Value    []byte // nil where the link is taken out
+	Revision uint64 // grows with each change in the bucket
+}
+
+// Put puts a link in, and gives the revision of the bucket from then on.
+func (l *Log) Put(ctx context.Context, key string, value []byte) (revision uint64, err error) {
+	return l.links.Put(ctx, key, value)
+}
+
+// Take takes a link out. One that is not there is no error.
+func (l *Log) Take(ctx context.Context, key string) error {
+	err := l.links.Delete(ctx, key)
+	if errors.Is(err, jetstream.ErrKeyNotFound) {
+		return nil
+	}
+	return err
+}
+
+// Watch tells every link there is, then calls ready, and then tells every change, until ctx ends or tell or ready gives an
+// error. After a lost connection it tells all that was missed, each link once in its newest state.
+func (l *Log) Watch(ctx context.Context, tell func(Change) error, ready func() error) error {
+	w, err := l.links.WatchAll(ctx)
+	if err != nil {
+		return fmt.Errorf("eventlog: watching links: %w", err)
+	}
+	defer w.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case e, open := <-w.Updates():
+			switch {
+			case !open:
+				return errors.New("eventlog: watching links has ended")
+			case e == nil: // what is there has been told
+				if err := ready(); err != nil {
+					return err
+				}
+				continue
+			}
+			c := Change{Key: e.Key(), Revision: e.Revision()}
+			if e.Operation() == jetstream.KeyValuePut {
+				c.Value = append([]byte{}, e.Value()...)
+			}
+			if err := tell(c); err != nil {
+				return err
+			}
+		}
+	}
+}
