@@ -130,7 +130,7 @@ type phone struct {
 	Quality int     `json:"quality"`
 	Lines   int     `json:"lines"` // of its video
 	Gain    float64 `json:"gain"`  // of the press, in that of the substrate
-	Per     float64 `json:"-"`     // pixels a module that its pictures have at most; 0 for 6
+	Per     float64 `json:"-"`     // pixels a module that its pictures have at most; 0 for 3.6
 }
 
 func phoneOf(rng *rand.Rand) phone {
@@ -181,7 +181,7 @@ func lookOf(p *place.Placement, module float64, with phone, rng *rand.Rand) look
 // samples a pixel, which the lens blurs before the pixel adds them up.
 func (s *sheet) shoot(width float64, modules int, k look, with phone, rng *rand.Rand) *image.Gray {
 	focal := with.focal()
-	if most := max(6, with.Per) * float64(modules); width*focal/k.distance > most {
+	if most := max(3.6, with.Per) * float64(modules); width*focal/k.distance > most {
 		focal = most * k.distance / width
 	}
 	m := s.shown(width / float64(modules))

@@ -11,7 +11,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "10"
+const Model = "11"
 
 // Stage is a part of a proof that is made at a time.
 type Stage string

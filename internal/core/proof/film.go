@@ -32,11 +32,15 @@ func Usual(in Input) optics.Setup {
 	return c
 }
 
-// Bounds of the pictures that readers are handed: more pixels tell nothing.
+// Bounds of the pictures that readers are handed.
 const (
 	maxPer    = 4   // pixels a module
 	maxLooked = 560 // pixels a side, but two and a half a module at least
 )
+
+// scales are the shares of maxPer that the pictures of a near code have in turn: programs look at a scaled picture, each at
+// another scale, and where modules are slim a reader may read at one scale and not at the next.
+var scales = [5]float64{1, 0.9, 0.82, 0.95, 0.86}
 
 // film takes the pictures of one code. Prints that differ in nothing are shared.
 type film struct {
@@ -108,9 +112,10 @@ func (f *film) take(c Condition, draw int) (*image.Gray, error) {
 	return img, err
 }
 
-// through takes the picture of a setup, with fewer pixels where the code is so near that more of them tell nothing.
+// through takes the picture of a setup, scaled down where the code is so near that more pixels would tell nothing.
 func (f *film) through(s optics.Setup, on page) (*image.Gray, error) {
-	most := max(2.5*modulesOf(f.in), min(maxPer*modulesOf(f.in), maxLooked/(1+2*max(s.Around, 0.1))))
+	scale := scales[s.Seed%uint64(len(scales))]
+	most := max(2.5*modulesOf(f.in), min(scale*maxPer*modulesOf(f.in), maxLooked/(1+2*max(s.Around, 0.1))))
 	if per := f.in.Scene.Width * s.Camera.Focal / s.Distance; per > most {
 		s.Camera.Focal *= most / per
 	}
