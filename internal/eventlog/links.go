@@ -30,7 +30,7 @@ func (l *Log) Take(ctx context.Context, key string) error {
 }
 
 // Watch tells every link there is, then calls ready, and then tells every change, until ctx ends or tell or ready gives an
-// error. After a lost connection it tells all that was missed, each link once in its newest state.
+// error. Of changes that follow one another at once, as after a lost connection, the newest alone may be told.
 func (l *Log) Watch(ctx context.Context, tell func(Change) error, ready func() error) error {
 	w, err := l.links.WatchAll(ctx)
 	if err != nil {

@@ -22,12 +22,19 @@ type Event struct {
 	Data     []byte
 }
 
-// Ingest gives batches of at most size events to take, in the order in which they were kept, until ctx ends. A batch for which
-// take gives no error is done with; others come again, and so does what a process held that died: whatever take does must do no
-// harm when it is done twice.
+// ingestConfig is how events are given out: each is acknowledged by itself, since who takes a later batch says nothing of an
+// earlier one that another holds.
+func ingestConfig(size int) jetstream.ConsumerConfig {
+	return jetstream.ConsumerConfig{Durable: consumer, AckPolicy: jetstream.AckExplicitPolicy, AckWait: patience,
+		MaxAckPending: 2 * size, DeliverPolicy: jetstream.DeliverAllPolicy}
+}
+
+// Ingest gives batches of at most size events to take until ctx ends, in the order in which they were kept where nothing goes
+// wrong. A batch for which take gives no error is done with. One for which it does is given again at once, and Ingest ends with
+// the error; what a process held that died is given again after half a minute. Whatever take does must do no harm when it is
+// done twice. Several may take at once.
 func (l *Log) Ingest(ctx context.Context, size int, take func([]Event) error) error {
-	c, err := l.js.CreateOrUpdateConsumer(ctx, streamName, jetstream.ConsumerConfig{Durable: consumer,
-		AckPolicy: jetstream.AckAllPolicy, AckWait: patience, MaxAckPending: 2 * size, DeliverPolicy: jetstream.DeliverAllPolicy})
+	c, err := l.js.CreateOrUpdateConsumer(ctx, streamName, ingestConfig(size))
 	if err != nil {
 		return fmt.Errorf("eventlog: taking scans: %w", err)
 	}
@@ -37,26 +44,34 @@ func (l *Log) Ingest(ctx context.Context, size int, take func([]Event) error) er
 			return fmt.Errorf("eventlog: taking scans: %w", err)
 		}
 		var events []Event
-		var last jetstream.Msg
+		var held []jetstream.Msg
 		for m := range batch.Messages() {
 			meta, err := m.Metadata()
 			if err != nil {
 				return fmt.Errorf("eventlog: taking scans: %w", err)
 			}
-			events = append(events, Event{meta.Sequence.Stream, meta.Timestamp, m.Data()})
-			last = m
+			events, held = append(events, Event{meta.Sequence.Stream, meta.Timestamp, m.Data()}), append(held, m)
 		}
-		if err := batch.Error(); err != nil && !errors.Is(err, context.DeadlineExceeded) && ctx.Err() == nil && last == nil {
-			return fmt.Errorf("eventlog: taking scans: %w", err)
-		}
-		if last == nil {
+		if len(held) == 0 {
+			if err := batch.Error(); err != nil && ctx.Err() == nil {
+				return fmt.Errorf("eventlog: taking scans: %w", err)
+			}
 			continue
 		}
-		if err := take(events); err != nil {
-			return err
+		failed := take(events)
+		for _, m := range held {
+			if failed != nil {
+				err = errors.Join(err, m.Nak())
+			} else {
+				err = errors.Join(err, m.Ack())
+			}
 		}
-		end, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience) // what is taken is taken, whoever leaves now
-		err = last.DoubleAck(end)
+		if failed != nil {
+			return failed
+		}
+		// What is taken is taken, whoever leaves now. An acknowledgement that is lost all the same brings its event again.
+		end, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
+		err = errors.Join(err, l.conn.FlushWithContext(end))
 		cancel()
 		if err != nil {
 			return fmt.Errorf("eventlog: scans are taken, and the log was not told: %w", err)
