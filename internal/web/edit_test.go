@@ -91,7 +91,7 @@ func unpacked(t testing.TB, w *httptest.ResponseRecorder) string {
 
 // digests are those of the parts of an answer; of a form, behind its shape.
 var digests = regexp.MustCompile(
-	`<div (?:data-digest="([^"]{8})" )?data-slot="([^"]+)"(?: data-shape="[^"]*" data-digest="([^"]{8})")?`)
+	`<div\s+(?:data-digest="([^"]{8})"\s+)?data-slot="([^"]+)"(?:\s+data-shape="[^"]*"\s+data-digest="([^"]{8})")?`)
 
 // shown is what a browser that has filled in an answer says that it shows, beside what it showed before.
 func shown(have map[string]string, answer string) string {
@@ -119,7 +119,11 @@ func TestAnswer(t *testing.T) {
 			t.Errorf("the whole answer lacks %s", slot)
 		}
 	}
-	second := s.edited(2, shown(have, text))
+	told := shown(have, text)
+	if n := strings.Count(text, "data-digest="); n < 10 || len(have) != n || len(told) != 8*n {
+		t.Errorf("of %d digests in an answer %d are told", n, len(have)) // else the browser is taken to show less than it does
+	}
+	second := s.edited(2, told)
 	if n := second.Body.Len(); n > maxAnswer || n >= whole {
 		t.Errorf("an answer is %d bytes, of %d for all of it; %d at most", n, whole, maxAnswer)
 	}

@@ -106,6 +106,10 @@ func (p *Proof) lost(in Input) bool {
 	return ok
 }
 
+// untold is how many pictures of a circumstance a family may lose without a word, where all in all it loses few: a phone has
+// taken the next before anybody notices.
+const untold = 1
+
 // readings turns what readers did into findings: another payload, no payload, a relative that is stricter.
 func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 	for _, r := range p.Readings {
@@ -135,6 +139,7 @@ func readings(in Input, p *Proof, _ Panel) (out []Finding) {
 		severity = SeverityStop
 	case len(failing) == 0 && !seldom:
 		severity = SeverityNote
+		lossy = slices.DeleteFunc(lossy, func(o Outcome) bool { return o.Draws-o.Least() <= untold })
 	}
 	if len(failing) == 0 {
 		failing = lossy

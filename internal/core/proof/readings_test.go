@@ -58,15 +58,17 @@ func were(t *testing.T, list string) *Proof {
 func TestReadingsRule(t *testing.T) {
 	for _, c := range []struct{ name, were, want string }{
 		{"all is read", "picture 1 1,distance 5 5,slant 5 5", ""},
-		{"one of ten lost over all", "distance 5 5,slant 4 5",
-			"note unread.slant: In the case of slant, one of two kinds of phone reader missed 1 picture in 5. Nobody will " +
-				"notice: phones take many a second."},
+		{"one of ten lost over all, of which nobody is told", "distance 5 5,slant 4 5", ""},
 		{"two of fifteen lost over all", "distance 4 5,slant 4 5,hand 5 5",
 			"care unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. The same " +
 				"happens in the case of slant."},
-		{"two of twenty lost over all", "distance 4 5,slant 4 5,hand 5 5,uneven 5 5",
-			"note unread.distance: In the case of distance, one of two kinds of phone reader missed 1 picture in 5. Nobody " +
-				"will notice: phones take many a second. The same happens in the case of slant."},
+		{"two of twenty lost over all, each in a case of its own", "distance 4 5,slant 4 5,hand 5 5,uneven 5 5", ""},
+		{"two of twenty lost over all, in one case", "distance 5 5,slant 3 5,hand 5 5,uneven 5 5",
+			"note unread.slant: In the case of slant, one of two kinds of phone reader missed 2 pictures in 5. Nobody will " +
+				"notice: phones take many a second."},
+		{"of several cases those with more than one are told", "distance 4 5,farther 3 5,hand 5 5,uneven 5 5,poor 3 5",
+			"note unread.farther: In the case of farther, one of two kinds of phone reader missed 2 pictures in 5. Nobody " +
+				"will notice: phones take many a second. The same happens in the case of poor."},
 		{"what is lost from afar does not count over all", "distance 5 5,farther 0 5,hand 5 5",
 			"note unread.farther: In the case of farther, one of two kinds of phone reader cannot read it. Nobody will " +
 				"notice: phones take many a second."},

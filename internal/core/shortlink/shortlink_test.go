@@ -10,6 +10,9 @@ import (
 	"testing"
 )
 
+// long is the name of a host that is one letter too long; without its last it is not.
+var long = strings.Repeat("a.", 126) + "ab"
+
 func TestParse(t *testing.T) {
 	for text, want := range map[string]string{
 		"go.marrowby.example/FA1R":                       "HTTPS://GO.MARROWBY.EXAMPLE/FA1R",
@@ -18,6 +21,9 @@ func TestParse(t *testing.T) {
 		"http://go.marrowby.localhost:8091/spring":       "HTTP://GO.MARROWBY.LOCALHOST:8091/SPRING",
 		"gö.marrowby.example/spring-fair":                "HTTPS://XN--G-1GA.MARROWBY.EXAMPLE/SPRING-FAIR",
 		"go.marrowby.example/" + strings.Repeat("a", 40): "HTTPS://GO.MARROWBY.EXAMPLE/" + strings.Repeat("A", 40),
+		"go.marrowby.example:1/FA1R":                     "HTTPS://GO.MARROWBY.EXAMPLE:1/FA1R",
+		"go.marrowby.example:65535/FA1R":                 "HTTPS://GO.MARROWBY.EXAMPLE:65535/FA1R",
+		long[:253] + "/FA1R":                             "HTTPS://" + strings.ToUpper(long[:253]) + "/FA1R",
 		"go.marrowby.example/ab":                         "HTTPS://GO.MARROWBY.EXAMPLE/AB",
 	} {
 		a, err := Parse(text)
@@ -43,8 +49,8 @@ func TestParseRefuses(t *testing.T) {
 		"go marrowby.example/FA1R": "has the host", "a@go.marrowby.example/FA1R": "has the host",
 		"go.marrowby.example:0/FA1R": "has the port", "go.marrowby.example:65536/FA1R": "has the port",
 		"go.marrowby.example:x/FA1R": "has the port", "go.marrowby.example:080/FA1R": "has the port",
-		strings.Repeat("a.", 127) + "example/FA1R": "has the host",
-		"go.marrowby.example/F":                    "has 1 characters", "go.marrowby.example/" +
+		long + "/FA1R":          "has the host",
+		"go.marrowby.example/F": "has 1 characters", "go.marrowby.example/" +
 			strings.Repeat("A", 41): "has 41 characters",
 		"go.marrowby.example/../etc": "after the host", "go.marrowby.example/a/b": "after the host",
 		"go.marrowby.example/a?b=c": "after the host", "go.marrowby.example/-ab": "after the host",
