@@ -28,10 +28,8 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   const rev = e.detail.xhr.getResponseHeader("Sodrik-Revision");
   if (rev !== null) {
     if (Number(rev) < seen.newest) { e.detail.shouldSwap = false; return; }
-    // A picture or a proof of a newer revision shows that there is one; what it says stands on the page only once the page has caught up. A change of
-    // one's own is one revision.
-    const own = e.detail.requestConfig.verb !== "get" && Number(rev) === seen.newest + 1;
-    if (own || e.detail.xhr.getResponseHeader("Sodrik-Slots")) seen.newest = Number(rev);
+    // A picture or a proof of a newer revision shows that there is one; what it says stands on the page only once the page has caught up.
+    if (e.detail.xhr.getResponseHeader("Sodrik-Slots")) seen.newest = Number(rev);
     else if (Number(rev) > seen.newest) catchUp();
   }
   if (e.detail.xhr.getResponseHeader("Sodrik-Slots")) {

@@ -182,18 +182,17 @@ func (h *Handler) keepLook(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	s := wears.LookSlotOf(c)
+	var done string
 	switch {
 	case over == "":
-		s.Done = worn.Name + " is kept. Any code can wear it."
+		done = worn.Name + " is kept. Any code can wear it."
 	case !drafts:
-		s.Done = worn.Name + " is changed for codes that put it on from now."
+		done = worn.Name + " is changed for codes that put it on from now."
 	default:
-		s.Done = fmt.Sprintf("%s is changed, and on %s. Versions handed over stay as they are.", worn.Name,
+		done = fmt.Sprintf("%s is changed, and on %s. Versions handed over stay as they are.", worn.Name,
 			plural(changed, "further draft", "further drafts"))
 	}
-	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
-	ui.Render(w, http.StatusOK, pages, "look-slot", s)
+	h.answerWith(w, r, c, nil, func(v *View) { v.LookSlot.Done = done })
 }
 
 func plural(n int, one, many string) string {
