@@ -14,6 +14,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -28,9 +29,12 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
+	"sodrik/internal/eventlog"
 	"sodrik/internal/ground"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
+	"sodrik/internal/redirect"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
@@ -96,6 +100,11 @@ func run(m *testing.M) int {
 	}
 	defer browser.Close()
 	status := m.Run()
+	defer func() {
+		for _, do := range slices.Backward(atEnd) {
+			do()
+		}
+	}()
 	for _, a := range started {
 		for _, f := range a.faults.take() { // whatever the test was about
 			fmt.Fprintln(os.Stderr, "The server answered", f)
@@ -108,14 +117,15 @@ func run(m *testing.M) int {
 // app is one running application with a database of its own, filled with the demonstration. Under its url, proofs are brief,
 // and what goes beyond a verdict waits until somebody asks for it; under eager all is as people have it.
 type app struct {
-	url    string
-	eager  string
-	store  *code.Store
-	people *people.Store
-	faults *faults
-	serves http.Handler // what answers under url
-	lossy  bool         // answers get lost, or the database stands still, on purpose
-	tell   func(string) // hears of errors of script and browser, where that is not the test
+	url     string
+	eager   string
+	store   *code.Store
+	people  *people.Store
+	faults  *faults
+	serves  http.Handler // what answers under url
+	linksAt string       // where short links are answered on this machine
+	lossy   bool         // answers get lost, or the database stands still, on purpose
+	tell    func(string) // hears of errors of script and browser, where that is not the test
 }
 
 var (
@@ -144,7 +154,8 @@ func start(name string) (*app, error) {
 	panel := readers.Panel()
 	stands := ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key}
 	s := code.New(stands, panel, readers.Version(panel))
-	if err := standin.Load(ctx, s); err != nil {
+	links := link.New(s, standin.LinkHost)
+	if err := standin.Load(ctx, links); err != nil {
 		return nil, err
 	}
 	box := &standin.Mailbox{DB: d, Now: time.Now}
@@ -171,6 +182,10 @@ func start(name string) (*app, error) {
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
+	if o.Follow, o.LinksAt, err = answerLinks(d, key, name); err != nil {
+		return nil, err
+	}
+	o.Links, a.linksAt = links, o.LinksAt
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
 	for _, asked := range []bool{false, true} {
@@ -183,13 +198,44 @@ func start(name string) (*app, error) {
 			a.eager = a.url
 		}
 		if o.BeyondAsked = asked; asked {
-			o.Codes = brief
+			o.Codes, o.Links = brief, link.New(brief, standin.LinkHost)
 		}
 		a.serves = a.faults.watch(web.New(o))
 		go http.Serve(l, a.serves)
 	}
 	return a, nil
 }
+
+// answerLinks answers short links as the demonstration does, on a port of its own, until the tests end.
+func answerLinks(d *db.DB, key *seal.Box, name string) (*redirect.Service, string, error) {
+	ctx := context.Background()
+	dir, err := os.MkdirTemp("", "sodrik-log-")
+	if err != nil {
+		return nil, "", err
+	}
+	atEnd = append(atEnd, func() { os.RemoveAll(dir) })
+	log, err := eventlog.Open(ctx, eventlog.Options{Dir: dir})
+	if err != nil {
+		return nil, "", err
+	}
+	atEnd = append(atEnd, log.Close)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, "", err
+	}
+	_, port, _ := net.SplitHostPort(l.Addr().String())
+	at := standin.LinkAlias + ":" + port
+	s := redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now,
+		Hosts: []string{strings.TrimPrefix(standin.LinkHost, "https://")},
+		Alias: map[string]string{at: strings.TrimPrefix(standin.LinkHost, "https://")}})
+	go s.Run(ctx)
+	go link.NewRelay(d, log).Run(ctx)
+	go http.Serve(l, s)
+	return s, "http://" + at, nil
+}
+
+// atEnd is done once all tests are, the last first.
+var atEnd []func()
 
 // eagerly is the application as people have it.
 func (a *app) eagerly() *app {

@@ -29,6 +29,11 @@ var layers = []struct {
 	{"internal/db", []string{"internal/db"}},
 	{"internal/seal", []string{"internal/seal"}},
 	{"internal/eventlog", nil},
+	{"internal/livelink", nil},
+	{"internal/redirect", []string{"internal/core/", "internal/eventlog", "internal/livelink", "internal/seal"}},
+	// no database, no page
+	{"internal/link", []string{"internal/access", "internal/code", "internal/core/", "internal/db", "internal/eventlog",
+		"internal/livelink"}},
 	{"internal/heavy", []string{"internal/core/caught"}},
 	{"internal/hostile", []string{"internal/"}},
 	{"internal/worker", []string{"internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/people",
@@ -44,7 +49,7 @@ var layers = []struct {
 	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code",
 		"internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
-	{"internal/standin", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/core/",
+	{"internal/standin", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/core/",
 		"internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db",
 		"internal/seal"}},
@@ -52,7 +57,8 @@ var layers = []struct {
 	{"internal/api", []string{"internal/records", "internal/proving", "internal/shelf", "internal/handover", "internal/access",
 		"internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers",
 		"internal/db"}},
-	{"internal/web", []string{"internal/records", "internal/proving", "internal/shelf", "internal/handover", "internal/access",
+	{"internal/web", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf",
+		"internal/handover", "internal/access",
 		"internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle",
 		"internal/people", "internal/core/", "internal/db", "assets"}},
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/",
@@ -63,16 +69,18 @@ var layers = []struct {
 	// opens pictures of codes
 	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},
 	// acts on several
-	{"internal/web/ledger", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access",
+	{"internal/web/ledger", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf", "internal/access",
 		"internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/",
 		"internal/handover", "internal/housestyle"}},
 	{"internal/web/desk/drawn", []string{"internal/code", "internal/core/"}},
 	{"internal/web/desk/bound", []string{"internal/code", "internal/core/", "internal/web/forms"}},
 	{"internal/web/desk/bound/boundtest", []string{"internal/web/desk/bound", "internal/code", "internal/core/"}},
 	// a stub: values in, values out
-	{"internal/web/desk/", []string{"internal/records", "internal/web/desk/bound", "internal/web/desk/drawn", "internal/web/ui",
+	{"internal/web/desk/", []string{"internal/link", "internal/records", "internal/web/desk/bound",
+		"internal/web/desk/drawn", "internal/web/ui",
 		"internal/web/forms", "internal/code", "internal/shelf", "internal/core/"}},
-	{"internal/web/desk", []string{"internal/records", "internal/proving", "internal/shelf", "internal/web/desk/",
+	{"internal/web/desk", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf",
+		"internal/web/desk/",
 		"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle",
 		"internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
@@ -83,11 +91,12 @@ var layers = []struct {
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.
 var outside = map[string][]string{
 	"github.com/riverqueue": {"internal/worker"},
-	"github.com/jackc/pgx": {"internal/records", "internal/proving", "internal/shelf", "internal/worker", "internal/db",
+	"github.com/jackc/pgx": {"internal/link", "internal/records", "internal/proving", "internal/shelf",
+		"internal/worker", "internal/db",
 		"internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
-	"net/http":               {"internal/web", "internal/api", "cmd/", "e2e"},
+	"net/http":               {"internal/redirect", "internal/web", "internal/api", "cmd/", "e2e"},
 	"github.com/go-chi/chi":  {"internal/web", "internal/api"},
-	"html/template":          {"internal/web"},
+	"html/template":          {"internal/redirect", "internal/web"},
 	"github.com/makiuchi-d/": {"internal/readers"},
 	"os/exec":                {"internal/readers", "internal/db", "e2e", "internal"},
 }

@@ -300,7 +300,7 @@ func TestRefusals(t *testing.T) {
 		{`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":"abc"}]}`, []string{"prove", "-"}, 2,
 			"placements.0.width_mm: must be a number"},
 		{`{"content":{"kind":"fax"}}`, []string{"encode", "-"}, 2, `content.kind: "fax" is not a kind`},
-		{`{"content":{"kind":"dynamic"}}`, []string{"encode", "-"}, 2, "cannot be made yet"},
+		{`{"content":{"kind":"dynamic"}}`, []string{"encode", "-"}, 2, "is no short link"},
 		{`{"content":{"kind":"wifi","ssid":"Barn","security":"wpa","password":"short"}}`, []string{"encode", "-"}, 2,
 			"content.password: has 5 characters: phones will not join. WPA passwords have 8 to 63 characters"},
 		{`{"content":{"kind":"wifi","ssid":"Barn","security":"open","password":"12345678"}}`, []string{"encode", "-"}, 2,

@@ -23,6 +23,7 @@ import (
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
 	"sodrik/internal/ground"
+	"sodrik/internal/link"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
@@ -189,18 +190,32 @@ func demo(args []string) error {
 		return err
 	}
 	s := store(d, key)
+	shortLinks := link.New(s, standin.LinkHost)
 	box := &standin.Mailbox{DB: d, Now: time.Now}
 	out, err := worker.NewOutbox(d, key)
 	if err != nil {
 		return err
 	}
 	who := &people.Store{DB: d, Now: time.Now, Mail: out, Seal: key, Base: "http://" + l.Addr().String()}
-	if err := standin.Load(ctx, s); err != nil {
+	if err := standin.Load(ctx, shortLinks); err != nil {
 		return err
 	}
 	if err := standin.LoadPeople(ctx, s, who); err != nil {
 		return err
 	}
+	short := linksFrom()
+	short.base, short.dir, short.nats = standin.LinkHost, filepath.Join(home, "log"), ""
+	short.addr = cmp.Or(os.Getenv("SODRIK_LINKS_ADDR"), next(l.Addr().String()))
+	_, port, _ := net.SplitHostPort(short.addr)
+	short.alias = map[string]string{}
+	for _, name := range []string{standin.LinkAlias, "127.0.0.1", "localhost"} {
+		short.alias[name+":"+port] = strings.TrimPrefix(standin.LinkHost, "https://")
+	}
+	links, err := short.answer(ctx, key, relayOf(d, shortLinks))
+	if err != nil {
+		return err
+	}
+	defer links.stop()
 	works := (&worker.Worker{Codes: s, People: who, Post: box}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
@@ -208,7 +223,9 @@ func demo(args []string) error {
 		}
 	}()
 	fmt.Printf("\nSodrik is at http://%s/\nCtrl-C stops it; what you make is kept.\n\n", l.Addr())
-	err = runServer(ctx, l, web.New(demoOptions(s, who, box)))
+	o := demoOptions(s, who, box)
+	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, "http://"+standin.LinkAlias+":"+port
+	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
 	fmt.Println("Stopped.")
@@ -399,13 +416,17 @@ type settings struct {
 	addr, base, from, metrics string
 	asked, elsewhere, bench   bool
 	proxies                   []netip.Prefix
+	links                     linkSettings
 }
 
 func settingsOf(args []string) (o settings, err error) {
 	o = settings{addr: env("SODRIK_ADDR", defaultAddr), base: os.Getenv("SODRIK_BASE"),
 		from: env("SODRIK_MAIL_FROM", "sodrik@localhost"), metrics: os.Getenv("SODRIK_METRICS"),
 		asked: os.Getenv("SODRIK_BEYOND") == "asked", elsewhere: os.Getenv("SODRIK_WORK") == "elsewhere",
-		bench: os.Getenv("SODRIK_BENCH") == "open"}
+		bench: os.Getenv("SODRIK_BENCH") == "open", links: linksFrom()}
+	if err := o.links.checked(); err != nil {
+		return o, err
+	}
 	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
 		return o, err
 	}
@@ -495,12 +516,20 @@ func serve(args []string) error {
 	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
 		return err
 	}
-	link, err := who.FirstOwnerLink(ctx, workspace)
+	first, err := who.FirstOwnerLink(ctx, workspace)
 	if err != nil {
 		return err
 	}
-	if link != "" {
-		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, link)
+	if first != "" {
+		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
+	}
+	if o.Links = link.New(s, set.links.base); set.links.base != "" {
+		links, err := set.links.answer(ctx, key, relayOf(d, o.Links))
+		if err != nil {
+			return err
+		}
+		defer links.stop()
+		o.Follow = links.service
 	}
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
@@ -611,6 +640,9 @@ Environment
   SODRIK_PROXIES   networks of proxies in front, such as 10.0.0.0/8, 192.0.2.7: their X-Forwarded-For says who asks. Without it,
                    everybody behind a proxy counts as one.
   SODRIK_MEMORY    megabytes that the program is meant to stay below, 2048 if not set; GOMEMLIMIT is heeded too.
+  SODRIK_LINKS     scheme and host of short links, such as https://go.marrowby.example. Without it codes are static. They are
+                   answered at SODRIK_LINKS_ADDR, 127.0.0.1:8095 if not set; sodrik redirect -h says more.
+  SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.
   SODRIK_WORK      elsewhere: this process does no jobs, such as sweeps, mails and proofs of the ledger; sodrik work does.
   Secrets can be kept in a file: SODRIK_DATABASE_FILE, SODRIK_KEY_FILE and SODRIK_SMTP_FILE name one.
 

@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/records"
 )
 
@@ -38,6 +39,11 @@ var kept = map[string]access.Right{
 	"CheckPrint": access.Change, "Checks": access.Look,
 }
 
+// linked are those of dynamic codes.
+var linked = map[string]access.Right{"Of": access.Look, "ByAddress": access.Look, "Turn": access.Change,
+	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
+	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change}
+
 // house are those of the house style.
 var house = map[string]access.Right{"Get": access.Files, "Change": access.Change, "History": access.Look, "Before": access.Look}
 
@@ -63,7 +69,8 @@ func TestUseCasesCheck(t *testing.T) {
 	for what, c := range map[string]struct {
 		store  any
 		rights map[string]access.Right
-	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house}} {
+	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
+		"links": {&link.Store{}, linked}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0
 		for i := range v.NumMethod() {

@@ -38,6 +38,9 @@ type Store struct {
 	*proving.Prover
 	*shelf.Shelf
 
+	// Issuing, where it is set, has its say before a version is issued, in the same transaction. A problem keeps it from being.
+	Issuing func(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Code) error
+
 	frozen frozen
 }
 
@@ -284,6 +287,11 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 			return false, err
 		}
 		c.Issued = v
+	}
+	if s.Issuing != nil {
+		if err := s.Issuing(ctx, tx, actor, c); err != nil {
+			return false, err
+		}
 	}
 	return true, s.effected(ctx, tx, Effect{Code: c.ID, Rev: c.Rev, Version: c.Issued.N})
 }

@@ -107,6 +107,8 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"codes", "id", "summary", "summary"},
 	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
 	{"issued_versions", "code", "job", "version"},
+	{"leads", "code", "draft", "lead"}, {"lead_versions", "code", "lead", "live"}, {"live_links", "link", "value", "answer"},
+	{"links", "host || '/' || path", "place", "place"},
 }
 
 // sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that

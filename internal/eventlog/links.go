@@ -20,6 +20,41 @@ func (l *Log) Put(ctx context.Context, key string, value []byte) (revision uint6
 	return l.links.Put(ctx, key, value)
 }
 
+// Get gives what is kept under a key, nil where there is nothing.
+func (l *Log) Get(ctx context.Context, key string) (value []byte, err error) {
+	e, err := l.links.Get(ctx, key)
+	if errors.Is(err, jetstream.ErrKeyNotFound) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	return e.Value(), nil
+}
+
+// putTries is how often PutNewer looks again because another put something in between.
+const putTries = 10
+
+// PutNewer puts a link in unless what is there is as new: newer compares with it. Several may put at once.
+func (l *Log) PutNewer(ctx context.Context, key string, value []byte, newer func(than []byte) bool) error {
+	for range putTries {
+		e, err := l.links.Get(ctx, key)
+		switch {
+		case errors.Is(err, jetstream.ErrKeyNotFound):
+			_, err = l.links.Create(ctx, key, value)
+		case err != nil:
+			return err
+		case !newer(e.Value()):
+			return nil
+		default:
+			_, err = l.links.Update(ctx, key, value, e.Revision())
+		}
+		if !errors.Is(err, jetstream.ErrKeyExists) {
+			return err
+		}
+	}
+	return fmt.Errorf("eventlog: too many put %s at once", key)
+}
+
 // Take takes a link out. One that is not there is no error.
 func (l *Log) Take(ctx context.Context, key string) error {
 	err := l.links.Delete(ctx, key)

@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
 )
@@ -205,7 +206,8 @@ const seedMark = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">
 func Loader() access.Actor { return access.OfProgram(Workspace, People[0].Name) }
 
 // Load fills the demonstration's workspace once; a workspace that is there already is left as it is.
-func Load(ctx context.Context, s *code.Store) error {
+func Load(ctx context.Context, links *link.Store) error {
+	s := links.Codes
 	made, err := s.EnsureWorkspace(ctx, Workspace, WorkspaceName)
 	if err != nil || !made {
 		return err
@@ -238,6 +240,9 @@ func Load(ctx context.Context, s *code.Store) error {
 		if err != nil {
 			return err
 		}
+	}
+	if err := loadLinks(ctx, links); err != nil {
+		return err
 	}
 	return loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now}, mark.Source)
 }

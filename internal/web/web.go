@@ -19,6 +19,7 @@ import (
 	stylecore "sodrik/internal/core/style"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
@@ -59,6 +60,11 @@ type Options struct {
 	Proxies []netip.Prefix
 	// Bench lets anybody make static codes on the front page, without an account.
 	Bench bool
+	// Links are the use cases of dynamic codes, and Follow answers their links within this process: what a phone would get.
+	Links  *link.Store
+	Follow desk.Follower
+	// LinksAt is where links can be tried on this machine, in place of their host; "" for nowhere else.
+	LinksAt string
 	// Metrics counts requests; nil keeps counts that nobody reads.
 	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -68,6 +74,9 @@ type Options struct {
 // New gives the handler of the whole application.
 func New(o Options) chi.Router {
 	store := o.Codes
+	if o.Links == nil {
+		o.Links = link.New(store, "")
+	}
 	sessions := newSessions(store.DB.Pool, o.Secure)
 	all := chi.NewRouter()
 	m := o.Metrics
@@ -91,8 +100,9 @@ func New(o Options) chi.Router {
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
-	(&ledger.Handler{Store: store, House: house, Door: files}).Routes(r, may)
-	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base}).Routes(r, may)
+	(&ledger.Handler{Store: store, Links: o.Links, House: house, Door: files}).Routes(r, may)
+	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
+		Links: o.Links, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,

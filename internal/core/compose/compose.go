@@ -37,7 +37,7 @@ type Rendition struct {
 	brought brought
 
 	plain *symbol.Symbol        // before it made room for a mark
-	keyed map[string]*Rendition // by the keyword of a placement
+	keyed map[string]*Rendition // of placements that say something of their own, by keyOf
 }
 
 // Parse reads a job file and makes it.
@@ -88,22 +88,21 @@ func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 	if m.brought, problems = bring(j, find); len(problems) > 0 {
 		return nil, problems
 	}
-	for i, p := range j.Placements {
-		if p.Keyword == "" || m.keyed[p.Keyword] != nil {
+	for i := range j.Placements {
+		p := &j.Placements[i]
+		if key := keyOf(p); key == "" || m.keyed[key] != nil {
 			continue
 		}
-		at := fmt.Sprintf("/placements/%d/keyword", i)
-		keyed, ok := j.Content.(content.Keyed)
-		if !ok {
-			problems.Add(at, "place.keyword", "is only for codes that write a text or an e-mail; this one is of kind %s",
-				j.Content.Kind())
+		said, bad := saidAt(j.Content, p, fmt.Sprintf("/placements/%d/", i))
+		if bad != nil {
+			problems = append(problems, *bad)
 			continue
 		}
 		with := *j
-		with.Content = keyed.With(p.Keyword)
+		with.Content = said
 		one, more := encode(&with, find)
-		for _, p := range more {
-			problems.Add(at, p.Code, "makes the content one that %s", p.Message)
+		for _, bad := range more {
+			problems.Add(fmt.Sprintf("/placements/%d/%s", i, ownField(p)), bad.Code, "makes the content one that %s", bad.Message)
 		}
 		if m.keyed == nil {
 			m.keyed = map[string]*Rendition{}
@@ -111,7 +110,7 @@ func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 		if one != nil {
 			one.brought = m.brought
 		}
-		m.keyed[p.Keyword] = one
+		m.keyed[keyOf(p)] = one
 	}
 	if len(problems) > 0 {
 		return nil, problems
@@ -119,12 +118,54 @@ func Make(asked *job.Job, find Assets) (*Rendition, problem.List) {
 	return m, nil
 }
 
-// For is what is made for a placement: with its keyword where it has one. nil is the job without placement.
+// For is what is made for a placement: with its keyword or its short link where it has one of its own. nil is the job without
+// placement.
 func (m *Rendition) For(p *place.Placement) *Rendition {
-	if p != nil && m.keyed[p.Keyword] != nil {
-		return m.keyed[p.Keyword]
+	if p != nil && m.keyed[keyOf(p)] != nil {
+		return m.keyed[keyOf(p)]
 	}
 	return m
+}
+
+// keyOf tells placements apart that say something of their own; "" where one says what the code says.
+func keyOf(p *place.Placement) string {
+	switch {
+	case p.Link != "":
+		return "link " + p.Link
+	case p.Keyword != "":
+		return "keyword " + p.Keyword
+	}
+	return ""
+}
+
+// ownField is the field by which a placement says something of its own.
+func ownField(p *place.Placement) string {
+	if p.Link != "" {
+		return "link"
+	}
+	return "keyword"
+}
+
+// saidAt is what a placement says that has a keyword or a short link; at is its pointer with a slash behind it.
+func saidAt(c content.Content, p *place.Placement, at string) (content.Content, *problem.Problem) {
+	if p.Link != "" {
+		d, ok := c.(*content.Dynamic)
+		if !ok {
+			return nil, &problem.Problem{Field: at + "link", Code: "place.link", Message: fmt.Sprintf(
+				"is only for codes that lead through a short link; this one is of kind %s", c.Kind())}
+		}
+		own, err := d.Through(p.Link)
+		if err != nil {
+			return nil, &problem.Problem{Field: at + "link", Code: "link.form", Message: err.Error()}
+		}
+		return own, nil
+	}
+	keyed, ok := c.(content.Keyed)
+	if !ok {
+		return nil, &problem.Problem{Field: at + "keyword", Code: "place.keyword", Message: fmt.Sprintf(
+			"is only for codes that write a text or an e-mail; this one is of kind %s", c.Kind())}
+	}
+	return keyed.With(p.Keyword), nil
 }
 
 // options are the encoder's, with what the content's standard prescribes. A job that asks for something else has a problem.

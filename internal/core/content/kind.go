@@ -11,11 +11,12 @@ import (
 // Group is where a kind is offered.
 type Group int
 
-// Groups: for everybody, among the ways to be paid, and for those who know a kind by its name.
+// Groups: for everybody, among the ways to be paid, for those who know a kind by its name, and what a code becomes later.
 const (
 	Everyday Group = iota
 	Payment
 	Trade
+	Turned
 )
 
 // Kind is one kind of content, declared in its own file: everything that the rest of Sodrik knows of it.
@@ -28,6 +29,7 @@ type Kind struct {
 	Fields  *schema.Part
 	Takes   []Taker // payloads that are of the kind
 	Long    string  // key of the field that a person would shorten where the whole is too long
+	Stays   string  // why no short link can lead to it, as a sentence; "" where one can
 	Example string  // a content of the kind, as JSON of the job file, without a problem
 }
 
@@ -46,12 +48,9 @@ func init() {
 		&urlKind, &wifiKind, &contactKind, &eventKind, &webcalKind, &placeKind, &phoneKind, &smsKind, &emailKind, &textKind,
 		&gs1LinkKind,
 		&sepaKind, &swissKind, &emvKind, &upiKind, &bitcoinKind, &payToKind,
-		&gs1DataKind,
+		&gs1DataKind, &dynamicKind,
 	}
 }
-
-// later are kinds that the job format names and this version does not make.
-const later = " dynamic "
 
 // Register is every kind, in the order in which they are offered.
 func Register() []*Kind { return register }
@@ -102,8 +101,6 @@ func Read(o *fields.Object) Content {
 	switch {
 	case key == "":
 		o.Problem("kind", "content.kind", "is missing; it says what the code holds, such as url")
-	case k == nil && strings.Contains(later, " "+key+" "):
-		o.Problem("kind", "content.kind", "%q cannot be made yet; %s can", key, strings.Join(Kinds(), ", "))
 	case k == nil:
 		o.Problem("kind", "content.kind", "%q is not a kind of content; the kinds are %s", key, strings.Join(Kinds(), ", "))
 	default:

@@ -167,7 +167,7 @@ func TestRefused(t *testing.T) {
 		`{"kind":"place","lat":"52","lon":0}`:                                              "lat",
 		`{"kind":"place","lat":1,"lon":1,"form":"link","pattern":"https://maps.example/"}`: "pattern",
 		`{"kind":"place","lat":1,"lon":1,"pattern":"https://maps.example/"}`:               "pattern",
-		`{"kind":"dynamic","link":"x"}`:                                                    "kind", `{"kind":"fax"}`: "kind",
+		`{"kind":"dynamic","link":"x"}`:                                                    "link", `{"kind":"fax"}`: "kind",
 		`{}`: "kind",
 		`{"kind":"text","text":"a","colour":"b"}`:              "colour",
 		`{"kind":"url","url":"m.example","purpose":"selling"}`: "purpose",

@@ -90,7 +90,7 @@ func TestTags(t *testing.T) {
 		`{"kind":"url","url":"m.example","tags":"b"}`:                          "/content/tags",
 		`{"kind":"url","url":7}`:                                               "/content/url",
 		`{"kind":"url","url":"m.example","path":"x"}`:                          "/content/path",
-		`{"kind":"dynamic"}`:                                                   "/content/kind",
+		`{"kind":"dynamic"}`:                                                   "/content/link",
 		`{"kind":"wish"}`:                                                      "/content/kind",
 		`{}`:                                                                   "/content/kind",
 	} {

@@ -204,3 +204,25 @@ func nthWeekday(year int, month time.Month, day time.Weekday, nth int) int {
 	last := time.Date(year, month+1, 0, 0, 0, 0, 0, time.UTC)
 	return last.Day() - (int(last.Weekday())-int(day)+7)%7
 }
+
+// MomentIn reads a date and time as a job writes it, 2006-01-02T15:04, on the clocks of a zone of the time zone database, or
+// of a town that it knows. message, which goes on after what the field is called, is set where there is no such time.
+func MomentIn(text, zone string) (t time.Time, message string) {
+	in, ok := zoneOf(zoneNamed(zone))
+	if !ok {
+		return t, "has no time zone; write a large town of it, such as London"
+	}
+	clock, err := time.Parse(minuteForm, text)
+	if err != nil {
+		return t, "is " + quoted(text) + "; write a date and time, such as 20 March 2027, 10:00"
+	}
+	t, _, message = local(clock, in)
+	return t, message
+}
+
+// ZoneNamed is the name in the time zone database of a zone, or of a town that it knows; ok is false where it knows neither.
+func ZoneNamed(text string) (name string, ok bool) {
+	name = zoneNamed(text)
+	_, ok = zoneOf(name)
+	return name, ok
+}

@@ -48,6 +48,7 @@ type Placement struct {
 	Moving        bool            // it or the people move while it is scanned
 	Pixels        int             // of the screen, that the code is wide; 0 is as many as it takes
 	Keyword       string          // put into messages sent from here, so that they tell where they came from
+	Link          string          // of its own, of a dynamic code; "" is the code's
 	Artwork       Artwork         // what it lies on
 	Words         Words           // what stands beside it there
 }
@@ -208,6 +209,9 @@ var Fields = schema.Part{
 		{Key: "keyword", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Keyword }), Most: MaxKeyword,
 			Called: "keyword", Label: "Keyword", Example: "GATE", Hint: "Goes into the message.",
 			About: "Goes into the message of an sms or email, so it tells where it was sent from."},
+		{Key: "link", Type: schema.Line, At: schema.In(func(p *Placement) any { return &p.Link }), Fixed: true, Off: true,
+			Called: "short link", Example: "go.marrowby.example/G8TE",
+			About: "Of a dynamic code: the short link that stands here, in place of the content's, so that scans tell where they were."},
 		{Key: "artwork", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Artwork }), Part: &artworkFields},
 		{Key: "words", Type: schema.Object, At: schema.In(func(p *Placement) any { return &p.Words }), Part: &wordsFields},
 	},

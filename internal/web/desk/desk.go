@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/core/proof"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/desk/sits"
@@ -41,7 +42,12 @@ var pages = ui.Parse(files, forms.Templates)
 type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
+	Links *link.Store    // of dynamic codes
 	Door  *handover.Door // through which files leave
+	// LinksAt is where short links can be tried on this machine, in place of their host; "" for nowhere else.
+	LinksAt string
+	// Follow answers short links as a phone would have them answered; nil where nothing does.
+	Follow Follower
 	// Base is the address of this server, for pictures that other pages show.
 	Base string
 	// Asked keeps what goes beyond the verdict (hard conditions, abuse, the range) until somebody asks for it.
@@ -59,6 +65,11 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/undo", h.turn(false))
 	change.Get("/codes/{id}/undo", h.askTurn)
 	change.Post("/codes/{id}/redo", h.turn(true))
+	change.Post("/codes/{id}/turn", h.turnWay)
+	change.Patch("/codes/{id}/lead", h.leadTo)
+	change.Post("/codes/{id}/lead", h.lead)
+	change.Post("/codes/{id}/lead/{act}", h.leadAct)
+	change.Post("/codes/{id}/word", h.word)
 	change.Post("/codes/{id}/places", h.addPlace)
 	change.Post("/codes/{id}/places/remove", h.removePlace)
 	look.Get("/codes/{id}/proof", h.proof)
@@ -211,6 +222,9 @@ func (h *Handler) since(r *http.Request, c *code.Code, v *View) error {
 	if err := h.afterwards(r, c, v); err != nil {
 		return err
 	}
+	if err := h.led(r, c, v); err != nil {
+		return err
+	}
 	list, err := h.Store.SinceIssue(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		return err
@@ -336,6 +350,14 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 			value[key] = v
 		}
 	}
+	own, err := h.Links.Own(r.Context(), ui.Actor(r), c)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	if own != "" {
+		value["link"] = own
+	}
 	ops := patch.Patch{{Op: "add", Path: "/placements/-", Value: value}}
 	n := 0
 	if list, ok := patch.Get(c.Draft, "/placements"); !ok {
@@ -408,6 +430,7 @@ func (h *Handler) proof(w http.ResponseWriter, r *http.Request) {
 	}
 	v := NewView(c, i)
 	v.Proof = reads.RemarksOf(c, p, i)
+	h.follow(r, c, i, &v.Proof.Handset)
 	trials, err := h.Door.Records.Trials(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)
@@ -452,7 +475,12 @@ func (h *Handler) issued(w http.ResponseWriter, r *http.Request) {
 	if !known {
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "issued-since", NewView(c, placeOf(c, r.URL.Query().Get("place"))))
+	v := NewView(c, placeOf(c, r.URL.Query().Get("place")))
+	if err := h.led(r, c, &v); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "issued-since", v)
 }
 
 // picture is the PNG that lies over the sheet, to be dragged out or saved by a right click. It is the draft, so that

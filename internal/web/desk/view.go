@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/job"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/desk/drawn"
+	"sodrik/internal/web/desk/led"
 	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/desk/says"
 	"sodrik/internal/web/desk/ships"
@@ -21,7 +22,7 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// View is the desk: its head and five stubs.
+// View is the desk: its head and its stubs, five or, of a code that leads through a short link, six.
 type View struct {
 	ui.Frame
 	says.Says
@@ -29,6 +30,7 @@ type View struct {
 	sits.Sits
 	reads.Reads
 	ships.Ships
+	Leads led.Leads
 
 	ID, Name  string
 	NameField forms.Field

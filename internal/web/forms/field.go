@@ -29,6 +29,7 @@ type Field struct {
 	Locked          bool   // of a colour: no other than the swatches
 	Hint            string
 	CodeID          string // of the code that the field edits at once, "" in a plain form
+	Below           string // "/lead" where it is not the code that it edits but what belongs to it
 	At              string // id of the placement that it belongs to, "" for none
 	Mode            string // inputmode, for keyboards on glass
 	Complete        string // id of a datalist

@@ -18,6 +18,7 @@ import (
 	"sodrik/internal/core/recognise"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/paste"
@@ -33,6 +34,7 @@ var pages = ui.Parse(files, forms.Templates)
 type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
+	Links *link.Store
 	Door  *handover.Door
 }
 
@@ -259,7 +261,7 @@ func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {
-	id, err := h.Store.Duplicate(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	id, err := h.Links.Duplicate(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

@@ -1,10 +1,12 @@
 package reads
 
 import (
+	"net/http"
 	"strings"
 
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/proof"
 )
@@ -17,6 +19,24 @@ type Handset struct {
 	Offer   content.Offer
 	Wrong   bool   // something else was read than the code says
 	Silent  string // why it shows nothing
+	Leads   string // what comes of the short link that was read, "" where none was
+	Then    *content.Offer
+}
+
+// Follow shows what comes of a short link.
+func (h *Handset) Follow(hop leads.Hop) {
+	switch {
+	case hop.To != "":
+		h.Leads = "The link leads on at once:"
+		if c := content.Of(hop.To); c != nil {
+			o := c.Phone()
+			h.Then = &o
+		}
+	case hop.Status == http.StatusOK:
+		h.Leads = "The link shows a page: " + hop.Page
+	default:
+		h.Leads = "The link leads nowhere yet. It goes live when the code is handed over."
+	}
 }
 
 // handsetOf shows the first reading of the pixels of the picture.

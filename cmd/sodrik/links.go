@@ -1,0 +1,238 @@
+package main
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/signal"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"sodrik/internal/db"
+	"sodrik/internal/eventlog"
+	"sodrik/internal/link"
+	"sodrik/internal/redirect"
+	"sodrik/internal/seal"
+)
+
+func init() {
+	commands = append(commands,
+		command{"redirect", "", "answer those who scan short links, with the log that SODRIK_NATS names", redirectOnly},
+		command{"log", "", "keep the log of scans and live links, for several processes", logOnly})
+}
+
+// linkSettings say where short links stand, and the log behind them.
+type linkSettings struct {
+	base  string // of links that are drawn, such as https://go.marrowby.example; "" for none
+	hosts string // further hosts, with commas between
+	addr  string // to listen on
+	nats  string // of a log elsewhere
+	dir   string // of one here
+	alias map[string]string
+}
+
+// linksFrom reads what the environment says.
+func linksFrom() linkSettings {
+	return linkSettings{base: os.Getenv("SODRIK_LINKS"), hosts: os.Getenv("SODRIK_LINK_HOSTS"),
+		addr: env("SODRIK_LINKS_ADDR", "127.0.0.1:8095"), nats: os.Getenv("SODRIK_NATS"), dir: env("SODRIK_LOG", "sodrik-log")}
+}
+
+// checked is an error where the base is none.
+func (o linkSettings) checked() error {
+	if o.base == "" {
+		return nil
+	}
+	scheme, host, ok := strings.Cut(o.base, "://")
+	if !ok || scheme != "https" && scheme != "http" || host == "" || strings.Contains(strings.TrimSuffix(host, "/"), "/") {
+		return status{exitProblems, fmt.Sprintf("SODRIK_LINKS is %q; write scheme and host of short links, such as "+
+			"https://go.marrowby.example", o.base)}
+	}
+	return nil
+}
+
+// all are the hosts that are answered for.
+func (o linkSettings) all() (out []string) {
+	if _, host, ok := strings.Cut(o.base, "://"); ok {
+		out = append(out, strings.TrimSuffix(host, "/"))
+	}
+	return append(out, strings.FieldsFunc(o.hosts, func(r rune) bool { return r == ',' || r == ' ' })...)
+}
+
+// opened opens the log.
+func (o linkSettings) opened(ctx context.Context) (*eventlog.Log, error) {
+	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, URL: o.nats})
+	if errors.Is(err, eventlog.ErrOwned) {
+		return nil, status{exitFailed, strings.TrimPrefix(err.Error(), "eventlog: ")}
+	}
+	return l, err
+}
+
+func (o linkSettings) service(log *eventlog.Log, key *seal.Box) *redirect.Service {
+	return redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Hosts: o.all(), Alias: o.alias})
+}
+
+// relayOf gives the relay of a database, which hears at once of what these use cases make live.
+func relayOf(d *db.DB, links *link.Store) func(*eventlog.Log) *link.Relay {
+	return func(log *eventlog.Log) *link.Relay {
+		r := link.NewRelay(d, log)
+		links.Soon = r.Soon
+		return r
+	}
+}
+
+// answering is a part of a process that answers scans: stop ends it, once what it has taken is kept.
+type answering struct {
+	service *redirect.Service
+	stop    func()
+}
+
+// answer relays live links and answers scans within this process, with a listener of its own.
+func (o linkSettings) answer(ctx context.Context, key *seal.Box, relay func(*eventlog.Log) *link.Relay) (*answering, error) {
+	l, err := listen(o.addr)
+	if err != nil {
+		return nil, err
+	}
+	log, err := o.opened(ctx)
+	if err != nil {
+		l.Close()
+		return nil, err
+	}
+	ctx, cancel := context.WithCancel(ctx)
+	s := o.service(log, key)
+	parts := []func(){func() { s.Run(ctx) }, func() {
+		if err := runServer(ctx, l, s); err != nil {
+			slog.Error("short links are not answered", "error", err)
+		}
+	}, func() { relay(log).Run(ctx) }}
+	ended := make(chan struct{}, len(parts))
+	for _, part := range parts {
+		go func() { part(); ended <- struct{}{} }()
+	}
+	return &answering{s, func() {
+		cancel()
+		for range parts {
+			<-ended
+		}
+		log.Close()
+	}}, nil
+}
+
+// next is an address with the port after that of another.
+func next(addr string) string {
+	host, port, err := net.SplitHostPort(addr)
+	n, bad := strconv.Atoi(port)
+	if err != nil || bad != nil || n == 0 {
+		return "127.0.0.1:0"
+	}
+	return net.JoinHostPort(host, strconv.Itoa(n+1))
+}
+
+// redirectOnly answers scans, and does nothing else: neither the database nor the pages are needed.
+func redirectOnly(args []string) error {
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+	o := linksFrom()
+	if err := flags("redirect", args, func(f *flag.FlagSet) {
+		f.StringVar(&o.addr, "addr", o.addr, "`address` to listen on; SODRIK_LINKS_ADDR sets it too")
+		f.Usage = redirectUsage(f)
+	}); err != nil {
+		return err
+	}
+	if err := cmp.Or(boundMemory(), o.checked()); err != nil {
+		return err
+	}
+	if o.base == "" {
+		return status{exitProblems, "SODRIK_LINKS is not set; it names scheme and host of short links, such as " +
+			"https://go.marrowby.example"}
+	}
+	key, err := keyNamed()
+	if err != nil {
+		return err
+	}
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	l, err := listen(o.addr)
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	log, err := o.opened(ctx)
+	if err != nil {
+		return err
+	}
+	defer log.Close()
+	s := o.service(log, key)
+	ended := make(chan struct{})
+	go func() { defer close(ended); s.Run(ctx) }()
+	select {
+	case <-s.Ready(): // who scans before that would find nothing
+	case <-ctx.Done():
+	}
+	fmt.Printf("Answering for %s at %s, %d links.\n", strings.Join(o.all(), ", "), l.Addr(), s.Links())
+	err = runServer(ctx, l, s)
+	stop()
+	<-ended
+	return err
+}
+
+// logOnly keeps the log for other processes.
+func logOnly(args []string) error {
+	o := linksFrom()
+	addr := env("SODRIK_LOG_ADDR", "127.0.0.1:4222")
+	if err := flags("log", args, func(f *flag.FlagSet) {
+		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_LOG_ADDR sets it too")
+		f.StringVar(&o.dir, "dir", o.dir, "`folder` of the log; SODRIK_LOG sets it too")
+		f.Usage = logUsage(f)
+	}); err != nil {
+		return err
+	}
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, Listen: addr})
+	if errors.Is(err, eventlog.ErrOwned) {
+		return status{exitFailed, fmt.Sprintf("Another process has the log in %s.", o.dir)}
+	}
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	fmt.Printf("The log is at %s. Name it in SODRIK_NATS for serve and redirect.\n", l.URL())
+	<-ctx.Done()
+	return nil
+}
+
+// redirectUsage is the reference of sodrik redirect.
+func redirectUsage(f *flag.FlagSet) func() {
+	return func() {
+		fmt.Fprint(f.Output(), `sodrik redirect answers those who scan short links, and nothing else. sodrik serve does that itself; on more
+machines, as many of these as you like share it. It needs the log, and neither the database nor the pages.
+
+Environment
+  SODRIK_LINKS       scheme and host of short links, such as https://go.marrowby.example. Needed.
+  SODRIK_LINK_HOSTS  further hosts that are answered for, with commas between.
+  SODRIK_NATS        the log, such as nats://127.0.0.1:4222, from sodrik log. Without it, one in the folder of SODRIK_LOG.
+  SODRIK_KEY         the key that sodrik serve has. Needed.
+
+Flags
+`)
+		f.PrintDefaults()
+	}
+}
+
+// logUsage is the reference of sodrik log.
+func logUsage(f *flag.FlagSet) func() {
+	return func() {
+		fmt.Fprint(f.Output(), `sodrik log keeps scans and live links for several processes, which name it in SODRIK_NATS. A single sodrik serve
+needs none: it has one within. What is acknowledged outlives the process; a power cut may cost a tenth of a second.
+
+Flags
+`)
+		f.PrintDefaults()
+	}
+}

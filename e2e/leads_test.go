@@ -1,0 +1,107 @@
+package e2e
+
+import (
+	"io"
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+
+	"sodrik/internal/standin"
+)
+
+// scan reads a picture with an outside reader and asks for what it says as a phone does; it gives where it is sent, or the
+// title of the page.
+func (a *app) scan(t *testing.T, payload string) string {
+	t.Helper()
+	address := strings.Replace(strings.ToLower(payload), standin.LinkHost, a.linksAt, 1)
+	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+		Transport: alias{}}
+	r, err := client.Get(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	if to := r.Header.Get("Location"); to != "" {
+		return to
+	}
+	body, err := io.ReadAll(r.Body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return regexp.MustCompile(`(?s)<title>(.*?)</title>`).FindStringSubmatch(string(body))[1]
+}
+
+// alias asks this machine for what browsers resolve to it.
+type alias struct{}
+
+func (alias) RoundTrip(r *http.Request) (*http.Response, error) {
+	r = r.Clone(r.Context())
+	r.Host, r.URL.Host = r.URL.Host, "127.0.0.1:"+r.URL.Port()
+	return http.DefaultTransport.RoundTrip(r)
+}
+
+// leadsTo waits until a scan comes out somewhere.
+func (a *app) leadsTo(t *testing.T, payload, want string) {
+	t.Helper()
+	got := ""
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+		if got = a.scan(t, payload); got == want {
+			return
+		}
+	}
+	t.Fatalf("%s leads to %q, not to %q", payload, got, want)
+}
+
+// TestLeads goes the way of a dynamic code, from an empty desk to two printed places, a change of its destination and back.
+func TestLeads(t *testing.T) {
+	a := open(t)
+	acts := 0
+	click := func(e *rod.Element) { acts++; e.MustWaitVisible().MustClick() }
+	p := a.page(t, a.create(t, `{"name":"Bulb week","content":{"kind":"url","url":"https://marrowby.example/bulbs/week/of/spring"},
+		"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	p.MustElement("[data-stub=says]").MustClick()
+	hasText(t, p, "#fixed", "Works for ever without us")
+	click(p.MustElement(`.way[value=link]`))
+	hasText(t, p, "#fixed", "Leads through go.marrowby.example/")
+	hasText(t, p, ".handset", "leads nowhere yet")
+	p.MustElement("#add-place summary").MustClick()
+	click(p.MustElement("#add-place button"))
+	until(t, p, "two short links", `() => document.querySelectorAll(".lead-link").length === 2`)
+	click(p.MustElement("[data-stub=leads]"))
+	hasText(t, p, "#lead-status", "first handed over")
+
+	name, png := download(t, p, func() { click(p.MustElement("#hand-over")) })
+	hasText(t, p, "#lead-status", "Live since")
+	_ = name
+	_ = png
+	links := p.MustEval(`() => [...document.querySelectorAll(".lead-link summary .mono")].map((e) => e.innerText)`).Arr()
+	gate, till := "https://"+links[0].Str(), "https://"+links[1].Str()
+	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
+	a.leadsTo(t, till, "https://marrowby.example/bulbs/week/of/spring")
+
+	fill(p, "#f-lead-to", "javascript:alert(1)")
+	hasText(t, p, "#e-f-lead-to", "phones refuse")
+	fill(p, "#f-lead-to", "marrowby.example/shop")
+	hasText(t, p, "#lead-change", "/shop")
+	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
+	click(p.MustElement("#make-live"))
+	until(t, p, "nothing left to make live", `() => !document.getElementById("make-live")`)
+	a.leadsTo(t, gate, "https://marrowby.example/shop")
+	a.leadsTo(t, till, "https://marrowby.example/shop")
+	hasText(t, p, ".handset", "marrowby.example/shop")
+
+	p.MustElement("#fold-lead-past summary").MustClick()
+	click(p.MustElementR("#lead-past button", "Lead there again"))
+	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
+	click(p.MustElementR("#lead-status button", "Pause"))
+	a.leadsTo(t, gate, "This code is resting just now.")
+	click(p.MustElementR("#lead-status button", "Go on"))
+	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
+	if acts > 12 {
+		t.Errorf("%d acts", acts)
+	}
+}

@@ -1,0 +1,182 @@
+package leads
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"sodrik/internal/core/content"
+)
+
+// Doing is what happens when somebody scans.
+type Doing string
+
+// Doings: a redirect, a page with one button, and a quiet page.
+const (
+	Goes  Doing = "go"
+	Asks  Doing = "ask"
+	Quiet Doing = "quiet"
+)
+
+// Act is an answer to a phone.
+type Act struct {
+	Does  Doing    `json:"d"`
+	To    string   `json:"t,omitempty"` // of a redirect, or of the button; absolute, in ASCII
+	Title string   `json:"h,omitempty"` // of a page
+	Lines []string `json:"l,omitempty"`
+	Label string   `json:"b,omitempty"` // of the button
+	File  *File    `json:"f,omitempty"` // that the button gives, in place of To
+}
+
+// File is handed over by a page.
+type File struct {
+	Name string `json:"n"`
+	Type string `json:"m"` // media type, with its charset
+	Text string `json:"x"`
+}
+
+// Hop is one step of a phone that follows a link, as the service answered it.
+type Hop struct {
+	Asked  string // the address
+	Status int    // of HTTP
+	To     string // where it was sent on; "" for a page
+	Page   string // the title of the page
+}
+
+// Live is a lead compiled for one of its short links: all that an answer needs.
+type Live struct {
+	Steps     []Step `json:"s"` // in the order of their times; the first is from ever
+	Status    int    `json:"c"`
+	KeepQuery bool   `json:"q,omitempty"`
+	Place     string `json:"p,omitempty"` // name of the placement
+	Code      string `json:"i,omitempty"` // whose link it is
+	Workspace string `json:"w,omitempty"`
+}
+
+// Step is what happens from a time on, in Unix seconds.
+type Step struct {
+	From int64 `json:"a,omitempty"`
+	Act  Act   `json:"x"`
+}
+
+// At is what happens at a time.
+func (v *Live) At(now time.Time) Act {
+	at := v.Steps[0].Act
+	for _, s := range v.Steps[1:] {
+		if now.Unix() < s.From {
+			break
+		}
+		at = s.Act
+	}
+	return at
+}
+
+// Compile is a lead without problems as it is answered at a placement; "" is none.
+func (l *Lead) Compile(place string) *Live {
+	v := &Live{Status: 302, KeepQuery: l.KeepQuery, Place: place}
+	if l.Status == "307" {
+		v.Status = 307
+	}
+	if l.Paused {
+		v.Steps = []Step{{Act: l.quiet("This code is resting just now.")}}
+		return v
+	}
+	v.Steps = []Step{{Act: l.act(l.To, place)}}
+	if from := l.moment(nil, "", l.From); from != 0 && l.Then != nil {
+		v.Steps = append(v.Steps, Step{from, l.act(l.Then, place)})
+		if until := l.moment(nil, "", l.Until); until != 0 {
+			v.Steps = append(v.Steps, Step{until, l.act(l.To, place)})
+		}
+	}
+	if ends := l.moment(nil, "", l.Ends); ends != 0 {
+		v.Steps = append(v.Steps, Step{ends, l.quiet("This has come to its end.")})
+	}
+	return v
+}
+
+func (l *Lead) quiet(usual string) Act {
+	a := Act{Does: Quiet, Title: usual}
+	if l.Words != "" {
+		a.Title = l.Words
+	}
+	if l.Instead != "" {
+		c, bad := content.New(map[string]any{"kind": "url", "url": l.Instead})
+		if u, ok := c.(*content.URL); ok && len(bad) == 0 {
+			a.To, a.Label = u.Payload(), "Go to "+u.Host()
+		}
+	}
+	return a
+}
+
+// asks are the titles and buttons of what browsers do not open by themselves.
+var asks = map[string]struct{ title, label, file, media string }{
+	"contact": {"Save this contact?", "Save the contact", "contact.vcf", "text/vcard; charset=utf-8"},
+	"event":   {"Save this date?", "Save the date", "date.ics", "text/calendar; charset=utf-8"},
+	"phone":   {"Call this number?", "Call", "", ""},
+	"sms":     {"Write this message?", "Write the message", "", ""},
+	"email":   {"Write this e-mail?", "Write the e-mail", "", ""},
+	"place":   {"Open this place on a map?", "Open the map", "", ""},
+	"webcal":  {"Follow this calendar?", "Follow the calendar", "", ""},
+}
+
+// act is what a destination comes to. Only http and https are led to without a page, since browsers differ in the rest.
+func (l *Lead) act(c content.Content, place string) Act {
+	switch k := c.(type) {
+	case *content.URL:
+		u := *k
+		if tag := slug(place); l.PlaceTag && tag != "" && u.Tags[4] == "" && !strings.Contains(u.Payload(), "utm_content=") {
+			u.Tags[4] = tag
+		}
+		return Act{Does: Goes, To: u.Payload()}
+	case *content.SMS:
+		sms := *k
+		sms.Form = "sms" // the form that is a URI (RFC 5724)
+		c = &sms
+	case *content.Contact:
+		card := *k
+		card.Format = "vcard3" // which every phone's address book takes
+		c = &card
+	}
+	to := c.Payload()
+	if strings.HasPrefix(to, "https://") || strings.HasPrefix(to, "http://") {
+		return Act{Does: Goes, To: to}
+	}
+	o, ask := c.Phone(), asks[c.Kind()]
+	a := Act{Does: Asks, Title: ask.title, Label: ask.label, Lines: slices.Concat([]string{o.Strong + o.Rest}, o.Lines)}
+	if ask.file != "" {
+		a.File = &File{Name: ask.file, Type: ask.media, Text: to}
+	} else {
+		a.To = to
+	}
+	return a
+}
+
+// slug is a name as a campaign tag writes it: small letters and digits, with hyphens between words.
+func slug(name string) string {
+	words := strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	return strings.Join(words, "-")
+}
+
+// Encode writes what is live for a bucket.
+func (v *Live) Encode() []byte {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic("leads: " + err.Error()) // plain values alone
+	}
+	return b
+}
+
+// Decode reads what Encode wrote.
+func Decode(text []byte) (*Live, error) {
+	v := &Live{}
+	if err := json.Unmarshal(text, v); err != nil {
+		return nil, fmt.Errorf("leads: what is live cannot be read: %w", err)
+	}
+	if len(v.Steps) == 0 || v.Status != 302 && v.Status != 307 {
+		return nil, fmt.Errorf("leads: what is live holds no answer")
+	}
+	return v, nil
+}

@@ -1,0 +1,103 @@
+package leads
+
+import (
+	"fmt"
+	"time"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/schema"
+)
+
+// Says is where a lead leads, in words: "marrowby.example/fair", or what happens there where it is no address.
+func (l *Lead) Says() string { return says(l.To) }
+
+func says(c content.Content) string {
+	if c == nil {
+		return "nowhere yet"
+	}
+	if s := c.Summary(); c.Kind() != "url" {
+		return s.String()
+	}
+	return c.Summary().Object
+}
+
+// Differences says in words how a lead differs from another that is live.
+func (l *Lead) Differences(was *Lead) (out []string) {
+	if a, b := was.To.Payload(), l.To.Payload(); a != b || was.To.Kind() != l.To.Kind() {
+		out = append(out, fmt.Sprintf("It leads to %s, no longer to %s.", l.Says(), was.Says()))
+	}
+	switch {
+	case was.Then == nil && l.Then != nil, was.Then != nil && l.Then != nil && (was.Then.Payload() != l.Then.Payload() ||
+		was.From != l.From || was.Until != l.Until || was.Zone != l.Zone):
+		out = append(out, l.change())
+	case was.Then != nil && l.Then == nil:
+		out = append(out, "The change that was planned is off.")
+	}
+	switch {
+	case l.Ends != was.Ends && l.Ends == "":
+		out = append(out, "It does not end any more.")
+	case l.Ends != was.Ends || l.Ends != "" && l.Zone != was.Zone:
+		out = append(out, fmt.Sprintf("It ends on %s.", clock(l.Ends)))
+	}
+	switch {
+	case l.Paused && !was.Paused:
+		out = append(out, "It rests: people see a quiet page.")
+	case !l.Paused && was.Paused:
+		out = append(out, "It goes on.")
+	}
+	for _, f := range []struct {
+		key      string
+		was, now any
+	}{{"message", was.Words, l.Words}, {"instead", was.Instead, l.Instead}, {"keep_query", was.KeepQuery, l.KeepQuery},
+		{"status", was.Status, l.Status}, {"place_tag", was.PlaceTag, l.PlaceTag}} {
+		if f.was != f.now {
+			out = append(out, fmt.Sprintf("The %s is another.", Fields.Field(f.key).Name()))
+		}
+	}
+	return out
+}
+
+// change says the change that is planned.
+func (l *Lead) change() string {
+	words := fmt.Sprintf("From %s it leads to %s", clock(l.From), says(l.Then))
+	if l.Until != "" {
+		words += fmt.Sprintf(", until %s", clock(l.Until))
+	}
+	return words + "."
+}
+
+// Plan says what is still to come, "" for nothing.
+func (l *Lead) Plan(now time.Time) string {
+	switch from, until, ends := l.moment(nil, "", l.From), l.moment(nil, "", l.Until), l.moment(nil, "", l.Ends); {
+	case l.Then != nil && now.Unix() < from:
+		return l.change()
+	case l.Then != nil && now.Unix() < until:
+		return fmt.Sprintf("Until %s it leads to %s.", clock(l.Until), says(l.Then))
+	case now.Unix() < ends:
+		return fmt.Sprintf("It ends on %s.", clock(l.Ends))
+	}
+	return ""
+}
+
+// clock is a time as people read it.
+func clock(text string) string { return content.SpelledOut(text) }
+
+// NewHost is the host that a lead leads to and another did not, "" where there is none: who changes it may mean to trap
+// whoever scans what hangs already.
+func (l *Lead) NewHost(was *Lead) string {
+	had := map[string]bool{}
+	for _, c := range []content.Content{was.To, was.Then} {
+		if u, ok := c.(*content.URL); ok {
+			had[u.Host()] = true
+		}
+	}
+	for _, c := range []content.Content{l.To, l.Then} {
+		if u, ok := c.(*content.URL); ok && !had[u.Host()] {
+			return u.Host()
+		}
+	}
+	return ""
+}
+
+// Declared finds the declaration of a field of a lead, nil where there is none.
+func Declared(key string) *schema.Field { return Fields.Field(key) }

@@ -1,0 +1,318 @@
+package link
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/access"
+	"sodrik/internal/code"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/leads"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/recognise"
+	"sodrik/internal/core/shortlink"
+)
+
+// errOvertaken is that somebody else has changed where a code leads since the page was shown.
+var errOvertaken = problem.List{{Code: "lead.overtaken",
+	Message: "Where this code leads was changed elsewhere since. Nothing was changed here: look at it again, and repeat it"}}
+
+// Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
+// whatever can be recognised. rev is the draft that the page shows; 0 is whichever there is. Problems name the field.
+func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		next, problems := typed(l.Draft, edits)
+		if len(problems) > 0 {
+			return problems
+		}
+		if err := s.notOurs(ctx, tx, actor.Workspace, next); err != nil {
+			return err
+		}
+		l.Draft = next
+		return nil
+	})
+}
+
+// typed is a lead with fields as they are typed.
+func typed(was *leads.Lead, edits map[string]string) (*leads.Lead, problem.List) {
+	var problems problem.List
+	doc := was.JSON()
+	for key, text := range edits {
+		text = strings.TrimSpace(text)
+		at := "/" + key
+		if key == "to" || key == "then" {
+			if text == "" && key == "then" {
+				delete(doc, key)
+				continue
+			}
+			values, bad := Destination(text)
+			if bad != nil {
+				bad.Field = at
+				problems = append(problems, *bad)
+				continue
+			}
+			doc[key] = values
+			continue
+		}
+		f := leads.Declared(key)
+		if f == nil {
+			problems.Add(at, "field", "is not a field of where a code leads")
+			continue
+		}
+		if f.Unsets(text) {
+			delete(doc, key)
+			continue
+		}
+		v, bad := f.Parse(at, text)
+		if bad != nil {
+			problems = append(problems, *bad)
+			continue
+		}
+		doc[key] = v
+	}
+	if len(problems) > 0 {
+		return nil, problems
+	}
+	next, problems := leads.Read(plain(doc))
+	return next, problems
+}
+
+// plain is a value as it comes back from JSON.
+func plain(doc map[string]any) any {
+	text, err := json.Marshal(doc)
+	if err != nil {
+		return nil
+	}
+	v, _ := fields.Decode(text)
+	return v
+}
+
+// Destination takes what somebody types or pastes for a content that a link can lead to.
+func Destination(text string) (values map[string]any, bad *problem.Problem) {
+	readings := recognise.Text(text, "GB")
+	for _, r := range readings {
+		if r.Weak {
+			break
+		}
+		if r.Content == nil {
+			p := r.Problems[0]
+			return nil, &problem.Problem{Code: p.Code, Message: p.Message}
+		}
+		return content.JSON(r.Content), nil
+	}
+	values = map[string]any{"kind": "url", "url": text}
+	if _, problems := content.New(values); len(problems) > 0 {
+		return nil, &problem.Problem{Code: problems[0].Code, Message: problems[0].Message}
+	}
+	return values, nil
+}
+
+// notOurs refuses a destination that is a short link of this server: people would go round in a circle, or through two.
+func (s *Store) notOurs(ctx context.Context, tx pgx.Tx, workspace string, l *leads.Lead) error {
+	for key, c := range map[string]content.Content{"to": l.To, "then": l.Then} {
+		if c == nil {
+			continue
+		}
+		u, err := url.Parse(c.Payload())
+		if err != nil || u.Scheme != "http" && u.Scheme != "https" {
+			continue
+		}
+		a, err := shortlink.Parse(u.Scheme + "://" + u.Host + strings.TrimSuffix(u.Path, "/"))
+		own, _ := shortlink.Host(strings.TrimPrefix(strings.TrimPrefix(s.Host, "https://"), "http://"))
+		if err != nil || a.Host != own {
+			continue
+		}
+		return problem.List{{Field: "/" + key, Code: "lead.circle",
+			Message: fmt.Sprintf("is %s, a short link of ours; write the address that it leads to", a)}}
+	}
+	return nil
+}
+
+// change changes the draft of where a code leads.
+func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev int64, do func(pgx.Tx, *Led) error) (l *Led,
+	err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		if l, err = s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE"); err != nil {
+			return err
+		}
+		if l == nil {
+			return code.ErrNotFound
+		}
+		if rev != 0 && rev != l.Rev {
+			return errOvertaken
+		}
+		if err := do(tx, l); err != nil {
+			return err
+		}
+		text, err := s.sealed(actor.Workspace, id, "lead", l.Draft)
+		if err != nil {
+			return err
+		}
+		l.Rev++
+		_, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id, text,
+			l.Rev)
+		return err
+	})
+	if err == nil && s.Soon != nil {
+		s.Soon()
+	}
+	return l, err
+}
+
+// Discard makes the draft again what is live.
+func (s *Store) Discard(ctx context.Context, actor access.Actor, id string, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
+		if l.Live != nil {
+			l.Draft = l.Live.Lead
+		}
+		return nil
+	})
+}
+
+// errNotYet is about a code that nobody can scan yet.
+var errNotYet = problem.List{{Code: "lead.early",
+	Message: "It goes live when the code is first handed over, so that no print leads nowhere"}}
+
+// MakeLive has every short link of a code lead where the draft says, from now on.
+func (s *Store) MakeLive(ctx context.Context, actor access.Actor, id string, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		if l.Live == nil {
+			return errNotYet
+		}
+		if !l.Changed() {
+			return nil
+		}
+		return s.publish(ctx, tx, actor, id, l, 0)
+	})
+}
+
+// GoBack makes an earlier version live again, and the draft with it.
+func (s *Store) GoBack(ctx context.Context, actor access.Actor, id string, n int, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		for _, v := range l.Past {
+			if v.N == n {
+				l.Draft = v.Lead
+				return s.publish(ctx, tx, actor, id, l, n)
+			}
+		}
+		return code.ErrNotFound
+	})
+}
+
+// Rest pauses a code at once, or lets it go on; a draft that waits stays as it is but for that.
+func (s *Store) Rest(ctx context.Context, actor access.Actor, id string, rest bool, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		if l.Live == nil {
+			return errNotYet
+		}
+		draft := *l.Draft
+		live := *l.Live.Lead
+		draft.Paused, live.Paused = rest, rest
+		live.Words, live.Instead = draft.Words, draft.Instead
+		l.Draft = &live
+		if err := s.publish(ctx, tx, actor, id, l, 0); err != nil {
+			return err
+		}
+		l.Draft = &draft
+		return nil
+	})
+}
+
+// publish keeps the draft as the next version, and has every link of the code lead there.
+func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, l *Led, back int) error {
+	n := 1
+	if l.Live != nil {
+		n = l.Live.N + 1
+	}
+	text, err := s.sealed(actor.Workspace, id, "live", l.Draft)
+	if err != nil {
+		return err
+	}
+	v := Version{N: n, Lead: l.Draft, Back: back, At: s.Codes.Now(), Who: actor.Name}
+	if _, err := tx.Exec(ctx, `INSERT INTO lead_versions (workspace, code, n, lead, back, at, who, who_id)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, actor.Workspace, id, n, text, back, v.At, actor.Name, actor.ID); err != nil {
+		return err
+	}
+	if _, err := tx.Exec(ctx, `UPDATE leads SET live = $3 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
+		n); err != nil {
+		return err
+	}
+	if l.Live != nil {
+		l.Past = append([]Version{*l.Live}, l.Past...)
+	}
+	l.Live = &v
+	return s.answer(ctx, tx, actor.Workspace, id, l.Live.Lead)
+}
+
+// answer writes what every link of a code answers.
+func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *leads.Lead) error {
+	rows, err := tx.Query(ctx, `SELECT host || '/' || path, place FROM links WHERE workspace = $1 AND code = $2 ORDER BY 1`,
+		workspace, id)
+	if err != nil {
+		return err
+	}
+	type row struct {
+		Link  string
+		Place []byte
+	}
+	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+	if err != nil {
+		return err
+	}
+	for _, r := range all {
+		link, name := r.Link, []byte{}
+		if r.Place != nil {
+			if name, err = s.Codes.Seal.Open(r.Place, place(workspace, link, "place")); err != nil {
+				return err
+			}
+		}
+		v := l.Compile(string(name))
+		v.Code, v.Workspace = id, workspace
+		if _, err := tx.Exec(ctx, `INSERT INTO live_links (workspace, link, seq, value) VALUES ($1, $2, 0, $3)
+			ON CONFLICT (workspace, link) DO UPDATE SET value = excluded.value`, workspace, link,
+			s.Codes.Seal.Seal(v.Encode(), place(workspace, link, "answer"))); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// issuing has its say before a version leaves: its links are the code's own, and the first handing over makes them live.
+func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *code.Code) error {
+	printed := Links(c.Rendition.Job)
+	if len(printed) == 0 {
+		return nil
+	}
+	for _, p := range printed {
+		name := s.Codes.Seal.Seal([]byte(p.Where()), place(actor.Workspace, p.Address.Host+"/"+p.Address.Path, "place"))
+		mine, err := tx.Exec(ctx, `UPDATE links SET place = $5 WHERE host = $1 AND path = $2 AND workspace = $3 AND code = $4`,
+			p.Address.Host, p.Address.Path, actor.Workspace, c.ID, name)
+		if err != nil {
+			return err
+		}
+		if mine.RowsAffected() == 0 {
+			return problem.List{{Field: "/content/link", Code: "link.foreign", Message: fmt.Sprintf(
+				"is %s, which is no short link of this code; have it say its address, and lead through a link of its own", p.Address)}}
+		}
+	}
+	l, err := s.read(ctx, tx, actor.Workspace, c.ID, "FOR UPDATE")
+	if err != nil {
+		return err
+	}
+	switch {
+	case l == nil:
+		return problem.List{{Field: "/content/link", Code: "lead.none", Message: "leads nowhere yet; say where it is to lead"}}
+	case l.Live == nil:
+		return s.publish(ctx, tx, actor, c.ID, l, 0)
+	}
+	return s.answer(ctx, tx, actor.Workspace, c.ID, l.Live.Lead) // places may have come, or have other names
+}

@@ -1,0 +1,303 @@
+package redirect
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"testing"
+	"time"
+
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/leads"
+	"sodrik/internal/eventlog"
+	"sodrik/internal/livelink"
+	"sodrik/internal/seal"
+	"sodrik/internal/seal/sealtest"
+)
+
+var now = time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
+
+type world struct {
+	t    testing.TB
+	log  *eventlog.Log
+	box  *seal.Box
+	s    *Service
+	seq  uint64
+	stop func()
+}
+
+// start gives a service on a log of its own, which answers for go.marrowby.example.
+func start(t testing.TB) *world {
+	t.Helper()
+	log, err := eventlog.Open(t.Context(), eventlog.Options{Dir: t.TempDir()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := &world{t: t, log: log, box: sealtest.Box(t)}
+	w.s = New(Options{Log: log, Seal: w.box, Now: func() time.Time { return now }, Hosts: []string{"go.marrowby.example"},
+		Alias: map[string]string{"go.marrowby.localhost:8091": "go.marrowby.example"}})
+	ctx, cancel := context.WithCancel(t.Context())
+	done := make(chan struct{})
+	go func() { defer close(done); w.s.Run(ctx) }()
+	w.stop = func() { cancel(); <-done }
+	t.Cleanup(func() { w.stop(); log.Close() })
+	<-w.s.Ready()
+	return w
+}
+
+// live has a link lead somewhere, and waits until the service knows.
+func (w *world) live(link, lead, place string) {
+	w.t.Helper()
+	v, err := fields.Decode([]byte(lead))
+	if err != nil {
+		w.t.Fatal(err)
+	}
+	l, problems := leads.Read(v)
+	if len(problems) > 0 {
+		w.t.Fatal(problems)
+	}
+	c := l.Compile(place)
+	c.Workspace, c.Code = "marrowby", "fair"
+	w.seq++
+	value := livelink.Value{Seq: w.seq, Workspace: "marrowby",
+		Sealed: w.box.Seal(c.Encode(), livelink.Place("marrowby", link))}
+	if _, err := w.log.Put(w.t.Context(), livelink.Key(link), value.Pack()); err != nil {
+		w.t.Fatal(err)
+	}
+	w.until(func() bool { h, ok := w.s.links.Load(link); return ok && h.(*held).seq == w.seq })
+}
+
+func (w *world) until(ok func() bool) {
+	w.t.Helper()
+	for end := time.Now().Add(20 * time.Second); !ok(); time.Sleep(2 * time.Millisecond) {
+		if time.Now().After(end) {
+			w.t.Fatal("it did not come about")
+		}
+	}
+}
+
+const phone = "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 (KHTML, like Gecko) Version/17.5 " +
+	"Mobile/15E148 Safari/604.1"
+
+func (w *world) ask(method, url string, headers ...string) *http.Response {
+	w.t.Helper()
+	r := httptest.NewRequest(method, url, nil)
+	r.Header.Set("User-Agent", phone)
+	for i := 0; i < len(headers); i += 2 {
+		r.Header.Set(headers[i], headers[i+1])
+	}
+	out := httptest.NewRecorder()
+	w.s.ServeHTTP(out, r)
+	return out.Result()
+}
+
+// events takes what the log has kept.
+func (w *world) events(want int) (out []Event) {
+	w.t.Helper()
+	ctx, cancel := context.WithTimeout(w.t.Context(), 20*time.Second)
+	defer cancel()
+	w.log.Ingest(ctx, 100, func(batch []eventlog.Event) error {
+		for _, m := range batch {
+			for line := range strings.SplitSeq(string(m.Data), "\n") {
+				var e Event
+				if err := json.Unmarshal([]byte(line), &e); err != nil {
+					w.t.Error(err)
+				}
+				out = append(out, e)
+			}
+		}
+		if len(out) >= want {
+			cancel()
+		}
+		return nil
+	})
+	return out
+}
+
+const fair = `{"to":{"kind":"url","url":"https://marrowby.example/fair?a=b#map"}}`
+
+func TestAnswers(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.live("go.marrowby.example/KEEP", `{"to":{"kind":"url","url":"https://marrowby.example/fair#map"},"keep_query":true,"status":"307"}`, "")
+	w.live("go.marrowby.example/CALL", `{"to":{"kind":"phone","number":"+44 113 496 0123"}}`, "")
+	w.live("go.marrowby.example/CARD", `{"to":{"kind":"contact","given":"Åsa","family":"Thorne"}}`, "")
+	w.live("go.marrowby.example/REST", `{"to":{"kind":"url","url":"a.example"},"paused":true,"message":"<b>Back soon</b>",`+
+		`"instead":"marrowby.example"}`, "")
+	for _, c := range []struct {
+		method, url string
+		status      int
+		location    string
+		body        string
+	}{
+		{"GET", "http://go.marrowby.example/FA1R", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"HEAD", "http://go.marrowby.example/FA1R", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"GET", "http://GO.Marrowby.Example/fa1r/", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"GET", "http://go.marrowby.example:443/FA1R", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"GET", "http://go.marrowby.localhost:8091/FA1R", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"GET", "http://go.marrowby.example/FA1R?x=1", 302, "https://marrowby.example/fair?a=b#map", ""},
+		{"GET", "http://go.marrowby.example/KEEP?x=1&y=%20", 307, "https://marrowby.example/fair?x=1&y=%20#map", ""},
+		{"GET", "http://go.marrowby.example/KEEP?x=é{", 307, "https://marrowby.example/fair?x=%C3%A9%7B#map", ""},
+		{"GET", "http://go.marrowby.example/KEEP", 307, "https://marrowby.example/fair#map", ""},
+		{"GET", "http://go.marrowby.example/CALL", 200, "", `href="tel:&#43;441134960123"`},
+		{"GET", "http://go.marrowby.example/CARD", 200, "", `href="/CARD/contact.vcf"`},
+		{"GET", "http://go.marrowby.example/card/contact.vcf", 200, "", "VERSION:3.0"},
+		{"GET", "http://go.marrowby.example/CALL/contact.vcf", 404, "", "Nothing is here."},
+		{"GET", "http://go.marrowby.example/REST", 200, "", "&lt;b&gt;Back soon&lt;/b&gt;"},
+		{"GET", "http://go.marrowby.example/REST", 200, "", `href="https://marrowby.example"`},
+		{"GET", "http://go.marrowby.example/FA1R/where", 200, "", "https://marrowby.example/fair?a=b#map"},
+		{"GET", "http://go.marrowby.example/CALL/where", 200, "", "Call this number?"},
+		{"GET", "http://go.marrowby.example/N0NE", 404, "", "Nothing is here."},
+		{"GET", "http://go.marrowby.example/", 404, "", "Nothing is here."},
+		{"GET", "http://go.marrowby.example/../FA1R", 404, "", "Nothing is here."},
+		{"GET", "http://go.marrowby.example/FA1R/x", 404, "", "Nothing is here."},
+		{"GET", "http://go.marrowby.example/robots.txt", 200, "", "Disallow: /"},
+		{"GET", "http://elsewhere.example/FA1R", 421, "", ""},
+		{"GET", "http://go.marrowby.example:8091/FA1R", 421, "", ""},
+		{"POST", "http://go.marrowby.example/FA1R", 405, "", ""},
+	} {
+		r := w.ask(c.method, c.url)
+		body, _ := io.ReadAll(r.Body)
+		if r.StatusCode != c.status || r.Header.Get("Location") != c.location || !strings.Contains(string(body), c.body) {
+			t.Errorf("%s %s: %d %q, want %d %q\n%s", c.method, c.url, r.StatusCode, r.Header.Get("Location"), c.status, c.location, body)
+		}
+		if r.Header.Get("Cache-Control") != "no-store" || r.Header.Get("Set-Cookie") != "" {
+			t.Errorf("%s %s: kept by caches, or with a cookie: %v", c.method, c.url, r.Header)
+		}
+	}
+	if h := w.ask("GET", "http://go.marrowby.example/card/contact.vcf").Header; h.Get("Content-Type") !=
+		"text/vcard; charset=utf-8" || !strings.Contains(h.Get("Content-Disposition"), "contact.vcf") {
+		t.Errorf("the contact leaves as %v", h)
+	}
+}
+
+// TestKept: a scan is in the log before its answer is out, with what may be kept and nothing else; our own looks are not.
+func TestKept(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.s.o.Wait = time.Minute
+	w.ask("GET", "http://go.marrowby.example/fa1r", "Accept-Language", "cy, en-GB;q=0.8, *;q=0.1")
+	w.ask("GET", "http://go.marrowby.example/FA1R", "DNT", "1", "Accept-Language", "cy")
+	w.ask("GET", "http://go.marrowby.example/FA1R", "Sec-GPC", "1", "Accept-Language", "cy")
+	w.ask("HEAD", "http://go.marrowby.example/FA1R")
+	w.ask("GET", "http://go.marrowby.example/FA1R/where")
+	w.ask("GET", "http://go.marrowby.example/secret-that-was-typed")
+	for _, robot := range []string{"Googlebot/2.1 (+http://www.google.com/bot.html)", "WhatsApp/2.23.20.0", "curl/8.0", "",
+		"facebookexternalhit/1.1", "Mozilla/5.0 (compatible; bingbot/2.0; +http://www.bing.com/bingbot.htm)"} {
+		w.ask("GET", "http://go.marrowby.example/FA1R", "User-Agent", robot)
+	}
+	r := httptest.NewRequest("GET", "http://go.marrowby.example/FA1R", nil)
+	w.s.ServeHTTP(httptest.NewRecorder(), r.WithContext(Uncounted(r.Context())))
+	got := w.events(12)
+	if len(got) != 12 {
+		t.Fatalf("%d events are kept", len(got))
+	}
+	e := got[0]
+	if e.Kind != Scan || e.Link != "go.marrowby.example/FA1R" || e.Workspace != "marrowby" || e.Code != "fair" || e.Place != "gate" ||
+		e.Does != "go" || e.Device != "phone" || e.System != "iOS" || strings.Join(e.Languages, " ") != "cy en-GB" ||
+		e.At != now.UnixMilli() || len(e.ID) != 36 || e.ID[14] != '7' {
+		t.Errorf("%+v", e)
+	}
+	for _, e := range got[1:3] {
+		if e.Kind != Scan || !e.Bare || e.Device != "" || e.System != "" || e.Languages != nil {
+			t.Errorf("who wants to be counted only is kept as %+v", e)
+		}
+	}
+	for i, want := range []Kind{Head, Where, Unknown, Robot, Robot, Robot, Robot, Robot, Robot} {
+		if e := got[i+3]; e.Kind != want || strings.Contains(string(e.encode()), "secret") {
+			t.Errorf("%+v, want %s", e, want)
+		}
+	}
+}
+
+// TestLogAway: where the log does not answer, the person is sent on all the same, and what cannot be kept is counted.
+func TestLogAway(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.log.Close()
+	begun := time.Now()
+	r := w.ask("GET", "http://go.marrowby.example/FA1R")
+	if took := time.Since(begun); r.StatusCode != 302 || took < usualWait || took > usualWait+2*time.Second {
+		t.Errorf("without a log the answer is %d after %v", r.StatusCode, took)
+	}
+	w.s.o.Wait = 0
+	for len(w.s.recorder.in) < waiting {
+		w.s.recorder.in <- &scanned{kept: make(chan struct{})}
+	}
+	w.ask("GET", "http://go.marrowby.example/FA1R")
+	if w.s.Dropped() == 0 {
+		t.Error("what is dropped is not counted")
+	}
+	for len(w.s.recorder.in) > 0 {
+		<-w.s.recorder.in
+	}
+}
+
+// TestFollows: what changes in the bucket is live; an older value is not, and what is taken out is gone.
+func TestFollows(t *testing.T) {
+	w := start(t)
+	const link = "go.marrowby.example/FA1R"
+	at := func() string { return w.ask("GET", "http://"+link).Header.Get("Location") }
+	w.live(link, fair, "")
+	w.live(link, `{"to":{"kind":"url","url":"b.example"}}`, "")
+	if at() != "https://b.example" {
+		t.Errorf("it leads to %s", at())
+	}
+	value, err := w.log.Get(t.Context(), livelink.Key(link))
+	if err != nil {
+		t.Fatal(err)
+	}
+	older, _ := livelink.Unpack(value)
+	older.Seq--
+	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: older.Pack()})
+	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: []byte("cut off")})
+	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: livelink.Value{Seq: 9, Workspace: "other", Sealed: older.Sealed}.Pack()})
+	if h, _ := w.s.links.Load(link); at() != "https://b.example" || h.(*held).seq != 2 || w.s.Links() != 1 {
+		t.Errorf("it leads to %s", at())
+	}
+	if err := w.log.Take(t.Context(), livelink.Key(link)); err != nil {
+		t.Fatal(err)
+	}
+	w.until(func() bool { return w.s.Links() == 0 })
+	if at() != "" {
+		t.Errorf("what was taken out leads to %s", at())
+	}
+}
+
+// TestLook: our own phone sees what others would, and leaves no trace.
+func TestLook(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.live("go.marrowby.example/CALL", `{"to":{"kind":"phone","number":"+44 113 496 0123"}}`, "")
+	for address, want := range map[string]leads.Hop{
+		"HTTPS://GO.MARROWBY.EXAMPLE/FA1R": {Status: 302, To: "https://marrowby.example/fair?a=b#map"},
+		"https://go.marrowby.example/CALL": {Status: 200, Page: "Call this number?"},
+		"https://go.marrowby.example/N0NE": {Status: 404, Page: "Nothing is here."},
+		"https://elsewhere.example/FA1R":   {Status: 421},
+	} {
+		want.Asked = address
+		if hop, err := w.s.Look(t.Context(), address); err != nil || hop != want {
+			t.Errorf("%s: %+v, %v", address, hop, err)
+		}
+	}
+	w.ask("GET", "http://go.marrowby.example/FA1R")
+	if e := w.events(1); len(e) != 1 || e[0].Device != "phone" || e[0].System != "iOS" {
+		t.Errorf("%+v are kept", e)
+	}
+}
+
+func BenchmarkAnswer(b *testing.B) {
+	w := start(b)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	b.SetParallelism(16)
+	b.RunParallel(func(p *testing.PB) {
+		for p.Next() {
+			if r := w.ask("GET", "http://go.marrowby.example/FA1R"); r.StatusCode != 302 {
+				b.Error(r.StatusCode)
+			}
+		}
+	})
+}

@@ -1,0 +1,154 @@
+package desk
+
+import (
+	"context"
+	"net/http"
+	"strconv"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
+	"sodrik/internal/link"
+	"sodrik/internal/web/desk/bound"
+	"sodrik/internal/web/desk/led"
+	"sodrik/internal/web/desk/reads"
+	"sodrik/internal/web/forms"
+	"sodrik/internal/web/ui"
+)
+
+// led adds where a code leads, and the two ways in which it can say so.
+func (h *Handler) led(r *http.Request, c *code.Code, v *View) error {
+	l, err := h.Links.Of(r.Context(), ui.Actor(r), c)
+	if err != nil {
+		return err
+	}
+	b := bound.Code{C: c, Place: v.Place}
+	v.Leads = led.Of(b, l, h.Store.Now(), h.LinksAt)
+	var to content.Content
+	if l != nil {
+		to = l.Draft.To
+	}
+	v.Says.AddWays(b, h.Links.Host, to)
+	return nil
+}
+
+// Follower follows a short link as a phone would that scanned it.
+type Follower interface {
+	Look(ctx context.Context, address string) (leads.Hop, error)
+}
+
+// follow shows on the handset where a short link leads that it read.
+func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Handset) {
+	d, dynamic := c.Rendition.For(c.Rendition.Place(i)).Job.Content.(*content.Dynamic)
+	if !dynamic || !phone.Decoded || phone.Wrong || h.Follow == nil {
+		return
+	}
+	hop, err := h.Follow.Look(r.Context(), d.Address().URL())
+	if err != nil {
+		return
+	}
+	phone.Follow(hop)
+}
+
+// turnWay makes a code lead through a short link, or say again what it leads to.
+func (h *Handler) turnWay(w http.ResponseWriter, r *http.Request) {
+	do := h.Links.Turn
+	if r.FormValue("way") == "fixed" {
+		do = h.Links.TurnBack
+	}
+	c, err := do(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), changeOf(r))
+	h.answer(w, r, c, err)
+}
+
+// ofLead answers with the desk after a change of where a code leads; what is wrong with a field of it stands there.
+func (h *Handler) ofLead(w http.ResponseWriter, r *http.Request, l *link.Led, err error) {
+	id := chi.URLParam(r, "id")
+	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" && problems[0].Field != "" {
+		var out []refusal
+		for _, key := range append([]string{"to", "then"}, leadKeys()...) {
+			one := refusal{ID: forms.ID("/lead/" + key)}
+			for _, p := range problems {
+				if p.Field == "/"+key {
+					one.Words = forms.Sentence(p)
+				}
+			}
+			out = append(out, one)
+		}
+		refuse(w, out)
+		return
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
+	h.answer(w, r, c, err)
+}
+
+func leadKeys() (out []string) {
+	for _, f := range leads.Fields.Fields {
+		out = append(out, f.Key)
+	}
+	return out
+}
+
+// leadTo keeps the destination as it is typed.
+func (h *Handler) leadTo(w http.ResponseWriter, r *http.Request) {
+	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), map[string]string{"to": r.FormValue("text")}, 0)
+	h.ofLead(w, r, l, err)
+}
+
+// lead keeps several fields of where a code leads; a box that is not ticked is not sent, and stands beside others that are.
+func (h *Handler) lead(w http.ResponseWriter, r *http.Request) {
+	edits := map[string]string{}
+	for _, key := range append([]string{"then"}, leadKeys()...) {
+		if r.PostFormValue(key) != "" || r.PostForm.Has(key) {
+			edits[key] = r.PostFormValue(key)
+		}
+	}
+	if r.PostForm.Has("status") { // of its form, the only one with boxes
+		for _, key := range []string{"place_tag", "keep_query"} {
+			edits[key] = r.PostFormValue(key)
+		}
+	}
+	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), edits, 0)
+	h.ofLead(w, r, l, err)
+}
+
+// leadAct makes a draft live, drops it, pauses, or leads where it led before.
+func (h *Handler) leadAct(w http.ResponseWriter, r *http.Request) {
+	id, actor := chi.URLParam(r, "id"), ui.Actor(r)
+	rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
+	n, _ := strconv.Atoi(r.FormValue("n"))
+	var l *link.Led
+	var err error
+	switch chi.URLParam(r, "act") {
+	case "live":
+		l, err = h.Links.MakeLive(r.Context(), actor, id, rev)
+	case "discard":
+		l, err = h.Links.Discard(r.Context(), actor, id, rev)
+	case "rest":
+		l, err = h.Links.Rest(r.Context(), actor, id, r.FormValue("rest") == "yes", rev)
+	case "back":
+		l, err = h.Links.GoBack(r.Context(), actor, id, n, rev)
+	default:
+		err = code.ErrNotFound
+	}
+	h.ofLead(w, r, l, err)
+}
+
+// word takes a word of one's own for a short link.
+func (h *Handler) word(w http.ResponseWriter, r *http.Request) {
+	at, err := strconv.Atoi(r.FormValue("at"))
+	if err != nil {
+		at = -1
+	}
+	c, err := h.Links.Word(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), at, r.FormValue("word"), changeOf(r))
+	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" && problems[0].Field == "/word" {
+		refuse(w, []refusal{{ID: r.FormValue("field"), Words: forms.Sentence(problems[0])}})
+		return
+	}
+	h.answer(w, r, c, err)
+}

@@ -1,0 +1,209 @@
+// Package led is the stub of where a dynamic code leads: the draft of its destination beside what is live, its short links,
+// and what changes at a time.
+package led
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/link"
+	"sodrik/internal/web/desk/bound"
+	"sodrik/internal/web/forms"
+)
+
+// Leads is the stub; the zero value is that of a code that leads through no link.
+type Leads struct {
+	Here    bool
+	Rev     int64
+	Line    string // of the ticket
+	Status  string
+	Waiting bool   // it was not handed over yet
+	Resting bool
+	Changed bool // the draft is another than what is live
+	Now     Leg  // what a phone gets
+	Then    Leg  // what it would get of the draft
+	Differs []string
+	NewHost string // that the draft leads to, and what is live did not
+
+	To    forms.Field
+	Timed []forms.Field
+	Quiet []forms.Field
+	More  []forms.Field
+
+	Planned string // of the draft, for the folds' own lines
+	Links   []Link
+	Past    []Past
+	Zones   []string
+	Remarks []string // what is allowed and likely to be regretted
+}
+
+// Leg is a destination as a phone shows it.
+type Leg struct {
+	Offer content.Offer
+	Quiet string // the words of the quiet page, "" where there is none
+}
+
+// Link is a short link of the code.
+type Link struct {
+	ID, Address, Path string
+	Where             string // "gate, till"
+	Place             int    // −1 for the code's own
+	Own               bool   // of a placement
+	Try               string // where it can be tried on this machine, "" for its own address
+}
+
+// Past is a destination that was live.
+type Past struct {
+	N    int
+	Says string
+	When string
+}
+
+// source shows a lead's fields as a form's.
+type source struct {
+	l       *leads.Lead
+	doc     map[string]any
+	refused map[string]string
+}
+
+func (s source) Text(path string) string {
+	if text, ok := s.refused[path]; ok {
+		return text
+	}
+	key := path[len("/lead/"):]
+	if key == "to" || key == "then" {
+		c := s.l.To
+		if key == "then" {
+			c = s.l.Then
+		}
+		return Typed(c)
+	}
+	v, ok := s.doc[key]
+	if !ok {
+		return ""
+	}
+	return leads.Declared(key).Format(v)
+}
+
+func (s source) Faults() problem.List { return nil }
+
+// Typed is a destination as somebody would type it: an address as it stands, else its payload.
+func Typed(c content.Content) string {
+	switch k := c.(type) {
+	case nil:
+		return ""
+	case *content.URL:
+		return k.Payload()
+	case *content.Phone:
+		return k.Number.International()
+	}
+	return c.Payload()
+}
+
+// Of is the stub of a code that leads somewhere.
+func Of(b bound.Code, l *link.Led, now time.Time, try string) (v Leads) {
+	if l == nil {
+		return v
+	}
+	v.Here, v.Rev = true, l.Rev
+	src := source{l: l.Draft, doc: l.Draft.JSON()}
+	field := func(key string) forms.Field {
+		f := forms.Of(src, "", "/lead/"+key, leads.Declared(key))
+		f.Path = key
+		return f
+	}
+	v.To = forms.New(src, b.C.ID, "/lead/to", "area", "Leads to")
+	v.To.Below, v.To.Mode, v.To.Sample = "/lead", "url", "marrowby.example/fair"
+	v.To.Hint = "An address, or a number, contact, date or place as you would paste it."
+	then := forms.New(src, "", "/lead/then", "text", "Then to")
+	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"
+	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
+	v.Quiet = []forms.Field{field("message"), field("instead")}
+	v.More = []forms.Field{field("place_tag"), field("keep_query"), field("status")}
+	v.Zones = content.Zones()
+	v.Planned = l.Draft.Plan(now)
+	v.links(b, try)
+	if c, ok := l.Draft.To.(content.Careful); ok {
+		for _, one := range c.Cautions() {
+			if one.Code == "address.private" || one.Code == "address.alike" {
+				v.Remarks = append(v.Remarks, one.Message)
+			}
+		}
+	}
+	if l.Live == nil {
+		v.Waiting = true
+		v.Line = l.Draft.Says() + " · not live yet"
+		v.Status = "Goes live when the code is first handed over, so that no print leads nowhere."
+		return v
+	}
+	live := l.Live.Lead
+	v.Resting = live.Paused
+	v.Now, v.Then = leg(live, now), leg(l.Draft, now)
+	v.Line = live.Says()
+	switch v.Changed = l.Changed(); {
+	case v.Changed:
+		v.Line += " · draft"
+		v.Differs, v.NewHost = l.Draft.Differences(live), l.Draft.NewHost(live)
+		if v.Now.Offer.Strong+v.Now.Offer.Rest != v.Then.Offer.Strong+v.Then.Offer.Rest && len(v.Differs) == 1 {
+			v.Differs = nil // what stands side by side says it
+		}
+	case v.Resting:
+		v.Line += " · paused"
+	}
+	v.Status = fmt.Sprintf("Live since %s", l.Live.At.Format("2 January 2006, 15:04"))
+	if l.Live.Who != "" {
+		v.Status += ", by " + l.Live.Who
+	}
+	v.Status += "."
+	for _, p := range l.Past {
+		when := p.At.Format("2 Jan 2006, 15:04")
+		if p.Who != "" {
+			when += ", " + p.Who
+		}
+		v.Past = append(v.Past, Past{N: p.N, Says: p.Lead.Says(), When: when})
+	}
+	return v
+}
+
+// leg is what a phone gets of a lead now.
+func leg(l *leads.Lead, now time.Time) Leg {
+	c := l.Compile("")
+	a := c.At(now)
+	if a.Does == leads.Quiet {
+		return Leg{Quiet: a.Title}
+	}
+	to := l.To
+	if len(c.Steps) > 1 && l.Then != nil && now.Unix() >= c.Steps[1].From && (len(c.Steps) < 3 || now.Unix() < c.Steps[2].From) {
+		to = l.Then
+	}
+	return Leg{Offer: to.Phone()}
+}
+
+// links lists the short links of the code.
+func (v *Leads) links(b bound.Code, try string) {
+	for i, p := range link.Links(b.C.Rendition.Job) {
+		where := ""
+		for k, name := range p.Names {
+			if k > 0 {
+				where += ", "
+			}
+			where += name
+		}
+		one := Link{ID: fmt.Sprintf("word-%d", i), Address: p.Address.String(), Path: p.Address.Path, Where: where, Place: p.Place,
+			Own: i > 0, Try: p.Address.URL()}
+		if i == 0 {
+			one.Place = -1
+		}
+		if try != "" {
+			one.Try = try + "/" + p.Address.Path
+		}
+		v.Links = append(v.Links, one)
+	}
+}
+
+// Fields are those of the forms, for what is wrong with each.
+func (v Leads) Fields() []forms.Field { return slices.Concat(v.Timed, v.Quiet, v.More) }
