@@ -24,7 +24,9 @@ type Relay struct {
 }
 
 // NewRelay gives a relay that does not run yet.
-func NewRelay(d *db.DB, log *eventlog.Log) *Relay { return &Relay{DB: d, Log: log, soon: make(chan struct{}, 1)} }
+func NewRelay(d *db.DB, log *eventlog.Log) *Relay {
+	return &Relay{DB: d, Log: log, soon: make(chan struct{}, 1)}
+}
 
 // Soon has it look at once, in place of when it would.
 func (r *Relay) Soon() {

@@ -21,7 +21,7 @@ type Leads struct {
 	Rev     int64
 	Line    string // of the ticket
 	Status  string
-	Waiting bool   // it was not handed over yet
+	Waiting bool // it was not handed over yet
 	Resting bool
 	Changed bool // the draft is another than what is live
 	Now     Leg  // what a phone gets
