@@ -29,6 +29,7 @@ import (
 	"sodrik/internal/handover"
 	"sodrik/internal/heavy"
 	"sodrik/internal/housestyle"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 )
 
@@ -36,6 +37,7 @@ import (
 type Handler struct {
 	Codes  *code.Store
 	People *people.Store
+	Links  *link.Store
 	Door   *handover.Door // through which files of versions leave
 	tokens atOnce
 }

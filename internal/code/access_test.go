@@ -41,7 +41,7 @@ var kept = map[string]access.Right{
 
 // linked are those of dynamic codes.
 var linked = map[string]access.Right{"Of": access.Look, "ByAddress": access.Look, "Turn": access.Change,
-	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
+	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change, "Set": access.Change,
 	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change}
 
 // house are those of the house style.

@@ -19,15 +19,26 @@ import (
 	"sodrik/internal/core/shortlink"
 )
 
-// errOvertaken is that somebody else has changed where a code leads since the page was shown.
-var errOvertaken = problem.List{{Code: "lead.overtaken",
-	Message: "Where this code leads was changed elsewhere since. Nothing was changed here: look at it again, and repeat it"}}
-
 // Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
 // whatever can be recognised. rev is the draft that the page shows; 0 is whichever there is. Problems name the field.
 func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, rev int64) (*Led, error) {
 	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		next, problems := typed(l.Draft, edits)
+		if len(problems) > 0 {
+			return problems
+		}
+		if err := s.notOurs(ctx, tx, actor.Workspace, next); err != nil {
+			return err
+		}
+		l.Draft = next
+		return nil
+	})
+}
+
+// Set makes the draft of where a code leads another, as JSON. Problems have pointers below it.
+func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any, rev int64) (*Led, error) {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		next, problems := leads.Read(lead)
 		if len(problems) > 0 {
 			return problems
 		}
@@ -95,14 +106,10 @@ func plain(doc map[string]any) any {
 
 // Destination takes what somebody types or pastes for a content that a link can lead to.
 func Destination(text string) (values map[string]any, bad *problem.Problem) {
-	readings := recognise.Text(text, "GB")
-	for _, r := range readings {
-		if r.Weak {
-			break
-		}
+	if readings := recognise.Text(text, "GB"); len(readings) > 0 && !readings[0].Weak {
+		r := readings[0]
 		if r.Content == nil {
-			p := r.Problems[0]
-			return nil, &problem.Problem{Code: p.Code, Message: p.Message}
+			return nil, &problem.Problem{Code: r.Problems[0].Code, Message: r.Problems[0].Message}
 		}
 		return content.JSON(r.Content), nil
 	}
@@ -148,7 +155,7 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev i
 			return code.ErrNotFound
 		}
 		if rev != 0 && rev != l.Rev {
-			return errOvertaken
+			return &code.Overtaken{}
 		}
 		if err := do(tx, l); err != nil {
 			return err

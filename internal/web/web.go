@@ -104,7 +104,7 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
 		Links: o.Links, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	reference.Routes(r, may)
-	(&api.Handler{Codes: store, People: o.People, Door: files}).Routes(all)
+	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,
 		MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })

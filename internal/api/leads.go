@@ -1,0 +1,186 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/fields"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/link"
+	"sodrik/internal/people"
+)
+
+// Lead is where a dynamic code leads, as the API gives it.
+type Lead struct {
+	Rev   int64       `json:"rev" doc:"Counts changes of the draft; it is the ETag too."`
+	Links []ShortLink `json:"links" doc:"Of the draft of the code."`
+	Draft any         `json:"draft" doc:"Where it is to lead."`
+	Live  *LiveLead   `json:"live,omitempty" doc:"Where it leads now; absent until the code is handed over."`
+	Past  []LiveLead  `json:"past" doc:"Where it led before, newest first, 20 at most."`
+}
+
+// ShortLink is one of the links of a code.
+type ShortLink struct {
+	Link   string   `json:"link"`
+	Places []string `json:"places"`
+}
+
+// LiveLead is a destination that is, or was, live.
+type LiveLead struct {
+	N    int       `json:"n"`
+	Lead any       `json:"lead"`
+	At   time.Time `json:"at"`
+	Who  string    `json:"who,omitempty"`
+	Back int       `json:"back,omitempty" doc:"The one that it went back to."`
+}
+
+var exampleLead = map[string]any{"to": map[string]any{"kind": "url", "url": "https://marrowby.example/fair"},
+	"then": map[string]any{"kind": "url", "url": "https://marrowby.example/bulbs"}, "from": "2027-03-20T16:00",
+	"timezone": "Europe/London"}
+
+func leadAnswer(about string) []answer { return []answer{{200, about, Lead{}, nil}} }
+
+var leadOperations = []operation{
+	{method: "POST", path: "/codes/{id}/link", id: "turnDynamic", summary: "Lead through a short link",
+		about: "What the code says becomes its destination, and the code a short link; each further placement gets one of its " +
+			"own. It is live once the code is handed over.", scope: people.ScopeWrite, params: []param{idParam},
+		answers: leadAnswer("Where it leads."), do: (*Handler).turn},
+	{method: "DELETE", path: "/codes/{id}/link", id: "turnStatic", summary: "Say the destination itself",
+		about: "Links that were handed over go on leading.", scope: people.ScopeWrite, params: []param{idParam},
+		answers: []answer{{200, "The code as it is now.", Code{}, nil}}, do: (*Handler).turnBack},
+	{method: "GET", path: "/codes/{id}/lead", id: "getLead", summary: "Get where a code leads", scope: people.ScopeRead,
+		params: []param{idParam}, answers: leadAnswer("Where it leads."), do: (*Handler).lead},
+	{method: "PUT", path: "/codes/{id}/lead", id: "changeLead", summary: "Change where a code is to lead",
+		about: "The whole draft. Nobody who scans sees it before it is made live. With If-Match it is refused where the draft " +
+			"has changed since.", scope: people.ScopeWrite, params: []param{idParam}, body: exampleLead,
+		answers: append(leadAnswer("Where it is to lead."), answer{412, "Changed since If-Match.", Details{}, nil}),
+		do:      (*Handler).changeLead},
+	{method: "POST", path: "/codes/{id}/lead/live", id: "makeLive", summary: "Make the draft live",
+		about: "Every short link of the code leads there from now on. A code that was not handed over yet is refused.",
+		scope: people.ScopeWrite, params: []param{idParam}, answers: leadAnswer("Where it leads."), do: (*Handler).makeLive},
+	{method: "POST", path: "/codes/{id}/lead/back", id: "leadBack", summary: "Lead where it led before", scope: people.ScopeWrite,
+		params:  []param{idParam, {in: "query", name: "n", about: "Number of the destination.", example: "1", as: whole(1, 0)}},
+		answers: leadAnswer("Where it leads."), do: (*Handler).leadBack},
+}
+
+func init() { operations = append(operations, leadOperations...) }
+
+// sendLead answers where a code leads.
+func (h *Handler) sendLead(c *call, x *code.Code, l *link.Led) error {
+	out := Lead{Rev: l.Rev, Links: []ShortLink{}, Draft: l.Draft.JSON(), Past: []LiveLead{}}
+	for _, p := range link.Links(x.Rendition.Job) {
+		out.Links = append(out.Links, ShortLink{p.Address.String(), append([]string{}, p.Names...)})
+	}
+	live := func(v link.Version) LiveLead {
+		return LiveLead{N: v.N, Lead: v.Lead.JSON(), At: v.At.UTC(), Who: v.Who, Back: v.Back}
+	}
+	if l.Live != nil {
+		now := live(*l.Live)
+		out.Live = &now
+	}
+	for _, v := range l.Past {
+		out.Past = append(out.Past, live(v))
+	}
+	c.w.Header().Set("ETag", etag(l.Rev))
+	return c.send(http.StatusOK, out)
+}
+
+// lead answers where a code leads; one that leads through no link has none.
+func (h *Handler) lead(c *call) error {
+	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
+	if err != nil {
+		return err
+	}
+	l, err := h.Links.Of(c.r.Context(), c.actor(), x)
+	if err != nil {
+		return err
+	}
+	if l == nil {
+		return code.ErrNotFound
+	}
+	return h.sendLead(c, x, l)
+}
+
+func (h *Handler) turn(c *call) error {
+	if _, err := h.Links.Turn(c.r.Context(), c.actor(), c.param("id"), code.Anyhow); err != nil {
+		return err
+	}
+	return h.lead(c)
+}
+
+func (h *Handler) turnBack(c *call) error {
+	x, err := h.Links.TurnBack(c.r.Context(), c.actor(), c.param("id"), code.Anyhow)
+	if err != nil {
+		return err
+	}
+	c.w.Header().Set("ETag", etag(x.Rev))
+	return c.send(http.StatusOK, codeOf(x))
+}
+
+// rev is the draft that a request was made for; 0 is whichever there is.
+func (c *call) rev() (int64, error) {
+	s := c.r.Header.Get("If-Match")
+	if s == "" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(strings.Trim(s, `"`), 10, 64)
+	if err != nil || n < 1 {
+		return 0, problem.List{{Code: "if-match", Message: "If-Match is not an ETag that was given out here"}}
+	}
+	return n, nil
+}
+
+func (h *Handler) changeLead(c *call) error {
+	v, err := fields.Decode(c.body)
+	if err != nil {
+		return problem.List{{Code: "json", Message: fmt.Sprintf("the request is not JSON: %v", err)}}
+	}
+	if at, ok := fields.Storable(v); !ok {
+		return problem.List{{Field: at, Code: "text", Message: "holds the character U+0000, which no text may hold"}}
+	}
+	return h.led(c, func(rev int64) (*link.Led, error) {
+		return h.Links.Set(c.r.Context(), c.actor(), c.param("id"), v, rev)
+	})
+}
+
+func (h *Handler) makeLive(c *call) error {
+	return h.led(c, func(rev int64) (*link.Led, error) {
+		return h.Links.MakeLive(c.r.Context(), c.actor(), c.param("id"), rev)
+	})
+}
+
+func (h *Handler) leadBack(c *call) error {
+	n, err := strconv.Atoi(c.r.URL.Query().Get("n"))
+	if err != nil || n < 1 {
+		return problem.List{{Field: "/n", Code: "n", Message: "must be the number of a destination that was live"}}
+	}
+	return h.led(c, func(rev int64) (*link.Led, error) {
+		return h.Links.GoBack(c.r.Context(), c.actor(), c.param("id"), n, rev)
+	})
+}
+
+// led answers a change of where a code leads.
+func (h *Handler) led(c *call, do func(rev int64) (*link.Led, error)) error {
+	rev, err := c.rev()
+	if err != nil {
+		return err
+	}
+	l, err := do(rev)
+	if overtaken := new(code.Overtaken); errors.As(err, &overtaken) {
+		return &fault{status: http.StatusPreconditionFailed, title: "Changed since",
+			detail: "the draft has changed since the revision of If-Match; get it again"}
+	}
+	if err != nil {
+		return err
+	}
+	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
+	if err != nil {
+		return err
+	}
+	return h.sendLead(c, x, l)
+}
