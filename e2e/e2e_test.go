@@ -35,6 +35,7 @@ import (
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/redirect"
+	"sodrik/internal/scans"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
@@ -230,6 +231,7 @@ func answerLinks(d *db.DB, key *seal.Box, name string) (*redirect.Service, strin
 		Alias: map[string]string{at: strings.TrimPrefix(standin.LinkHost, "https://")}})
 	go s.Run(ctx)
 	go link.NewRelay(d, log).Run(ctx)
+	go (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx)
 	go http.Serve(l, s)
 	return s, "http://" + at, nil
 }

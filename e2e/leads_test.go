@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"archive/zip"
+	"bytes"
 	"io"
 	"net/http"
 	"regexp"
@@ -20,7 +22,12 @@ func (a *app) scan(t *testing.T, payload string) string {
 	address := strings.Replace(strings.ToLower(payload), standin.LinkHost, a.linksAt, 1)
 	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
 		Transport: alias{}}
-	r, err := client.Get(address)
+	ask, err := http.NewRequest(http.MethodGet, address, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ask.Header.Set("User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 Version/17.5 Mobile/15E148")
+	r, err := client.Do(ask)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -103,5 +110,26 @@ func TestLeads(t *testing.T) {
 	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
 	if acts > 12 {
 		t.Errorf("%d acts", acts)
+	}
+	until(t, p, "the scans of both links", `async () => {
+		const page = new DOMParser().parseFromString(await (await fetch(location.href)).text(), "text/html");
+		const said = [...page.querySelectorAll(".lead-scans")].map((e) => e.innerText);
+		return said.length === 2 && said.every((s) => /^[0-9]+ scans?/.test(s)); }`)
+
+	p = a.page(t, "/leaving")
+	p.MustElementR("button", "Rehearse").MustClick()
+	until(t, p, "all links to end where they do today", `() => {
+		const said = document.getElementById("rehearsal")?.innerText.match(/([0-9]+) of ([0-9]+) end where they do today/);
+		return Boolean(said) && said[1] === said[2] && Number(said[1]) >= 4; }`)
+	_, file := download(t, p, func() { p.MustElementR("button", "Download the").MustClick() })
+	pack, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"README.txt", "links.csv", "links.json", "nginx.conf", "Caddyfile", "apache.conf",
+		"site/go.marrowby.example/FAIR-LANE/index.html"} {
+		if _, err := pack.Open(name); err != nil {
+			t.Error(err)
+		}
 	}
 }

@@ -19,6 +19,7 @@ import (
 	"sodrik/internal/eventlog"
 	"sodrik/internal/link"
 	"sodrik/internal/redirect"
+	"sodrik/internal/scans"
 	"sodrik/internal/seal"
 )
 
@@ -78,23 +79,15 @@ func (o linkSettings) service(log *eventlog.Log, key *seal.Box) *redirect.Servic
 	return redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Hosts: o.all(), Alias: o.alias})
 }
 
-// relayOf gives the relay of a database, which hears at once of what these use cases make live.
-func relayOf(d *db.DB, links *link.Store) func(*eventlog.Log) *link.Relay {
-	return func(log *eventlog.Log) *link.Relay {
-		r := link.NewRelay(d, log)
-		links.Soon = r.Soon
-		return r
-	}
-}
-
 // answering is a part of a process that answers scans: stop ends it, once what it has taken is kept.
 type answering struct {
 	service *redirect.Service
 	stop    func()
 }
 
-// answer relays live links and answers scans within this process, with a listener of its own.
-func (o linkSettings) answer(ctx context.Context, key *seal.Box, relay func(*eventlog.Log) *link.Relay) (*answering, error) {
+// answer does within this process all that is behind short links: it answers scans, with a listener of its own, brings live
+// links to where they are answered from, and scans into the database.
+func (o linkSettings) answer(ctx context.Context, d *db.DB, key *seal.Box, links *link.Store) (*answering, error) {
 	l, err := listen(o.addr)
 	if err != nil {
 		return nil, err
@@ -105,12 +98,13 @@ func (o linkSettings) answer(ctx context.Context, key *seal.Box, relay func(*eve
 		return nil, err
 	}
 	ctx, cancel := context.WithCancel(ctx)
-	s := o.service(log, key)
+	s, relay := o.service(log, key), link.NewRelay(d, log)
+	links.Soon = relay.Soon
 	parts := []func(){func() { s.Run(ctx) }, func() {
 		if err := runServer(ctx, l, s); err != nil {
 			slog.Error("short links are not answered", "error", err)
 		}
-	}, func() { relay(log).Run(ctx) }}
+	}, func() { relay.Run(ctx) }, func() { (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx) }}
 	ended := make(chan struct{}, len(parts))
 	for _, part := range parts {
 		go func() { part(); ended <- struct{}{} }()

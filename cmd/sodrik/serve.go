@@ -211,7 +211,7 @@ func demo(args []string) error {
 	for _, name := range []string{standin.LinkAlias, "127.0.0.1", "localhost"} {
 		short.alias[name+":"+port] = strings.TrimPrefix(standin.LinkHost, "https://")
 	}
-	links, err := short.answer(ctx, key, relayOf(d, shortLinks))
+	links, err := short.answer(ctx, d, key, shortLinks)
 	if err != nil {
 		return err
 	}
@@ -524,7 +524,7 @@ func serve(args []string) error {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
 	if o.Links = link.New(s, set.links.base); set.links.base != "" {
-		links, err := set.links.answer(ctx, key, relayOf(d, o.Links))
+		links, err := set.links.answer(ctx, d, key, o.Links)
 		if err != nil {
 			return err
 		}

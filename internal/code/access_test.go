@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
 	"sodrik/internal/records"
+	"sodrik/internal/scans"
 )
 
 // rights says what each use case that is handed an actor needs. Every one must stand here.
@@ -40,8 +41,10 @@ var kept = map[string]access.Right{
 }
 
 // linked are those of dynamic codes.
-var linked = map[string]access.Right{"Of": access.Look, "ByAddress": access.Look, "Turn": access.Change,
-	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change, "Set": access.Change,
+var linked = map[string]access.Right{"Of": access.Look, "Live": access.Look, "Pack": access.Manage, "ByAddress": access.Look,
+	"Turn":     access.Change,
+	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
+	"Set":     access.Change,
 	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change}
 
 // house are those of the house style.
@@ -70,7 +73,8 @@ func TestUseCasesCheck(t *testing.T) {
 		store  any
 		rights map[string]access.Right
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
-		"links": {&link.Store{}, linked}} {
+		"links": {&link.Store{}, linked},
+		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0
 		for i := range v.NumMethod() {

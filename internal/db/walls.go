@@ -24,7 +24,8 @@ var walled = []struct {
 	{"house_styles", "workspace", true},
 	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true},
 	{"print_checks", "workspace", true}, {"links", "workspace", true}, {"leads", "workspace", true},
-	{"lead_versions", "workspace", true}, {"live_links", "workspace", true},
+	{"lead_versions", "workspace", true}, {"live_links", "workspace", true}, {"scans", "workspace", false},
+	{"scan_quarters", "workspace", false},
 }
 
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may

@@ -103,7 +103,7 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 	}
 	says := was.Rendition.Job.Content
 	if why := content.KindOf(says.Kind()).Stays; why != "" {
-		return nil, problem.List{{Field: "/content/kind", Code: "link.kind", Message: "cannot lead through a short link. " + why}}
+		return nil, problem.List{{Field: "/content/kind", Code: "link.kind", Message: "cannot lead through a short link: " + why}}
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		if err := s.begin(ctx, tx, actor.Workspace, id, leads.Of(says)); err != nil {

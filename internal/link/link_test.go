@@ -145,6 +145,15 @@ func TestLife(t *testing.T) {
 	if len(links) != 2 || links[0].Where() != "gate" || links[1].Where() != "till" || links[0].Address == links[1].Address {
 		t.Fatalf("two places have the links %+v", links)
 	}
+	if _, err := s.Word(t.Context(), ws, id, -1, "fair-lane",
+		code.Anyhow); err != nil { // and the link drawn before is never printed
+		t.Fatal(err)
+	}
+	c, err := s.Codes.Get(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	links = Links(c.Rendition.Job)
 	if p := c.Rendition.For(c.Rendition.Place(1)).Payload; p != links[1].Address.Payload() {
 		t.Errorf("the till says %s, not %s", p, links[1].Address.Payload())
 	}
@@ -170,7 +179,8 @@ func TestLife(t *testing.T) {
 	want("handed over", "go https://marrowby.example/fair")
 
 	l := led(t, s, id)
-	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/after"}, l.Rev); err != nil || !l.Changed() {
+	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/after"}, l.Rev); err != nil ||
+		!l.Changed() {
 		t.Fatalf("%+v, %v", l, err)
 	}
 	want("edited, not live", "go https://marrowby.example/fair")
@@ -191,10 +201,12 @@ func TestLife(t *testing.T) {
 	}
 	want("gone back", "go https://marrowby.example/fair")
 
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/draft", "message": "Back soon."}, 0); err != nil {
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/draft", "message": "Back soon."},
+		0); err != nil {
 		t.Fatal(err)
 	}
-	if l, err := s.Rest(t.Context(), ws, id, true, 0); err != nil || !l.Live.Lead.Paused || l.Draft.Says() != "marrowby.example/draft" {
+	if l, err := s.Rest(t.Context(), ws, id, true, 0); err != nil || !l.Live.Lead.Paused ||
+		l.Draft.Says() != "marrowby.example/draft" {
 		t.Fatalf("%+v, %v", l, err)
 	}
 	want("paused", "quiet ")
@@ -228,8 +240,11 @@ func TestRefused(t *testing.T) {
 	if _, err := s.Turn(t.Context(), ws, id, code.Anyhow); !refused(err, "/content/kind") {
 		t.Errorf("turned twice: %v", err)
 	}
-	for text, want := range map[string]string{"javascript:alert(1)": "/to", "data:text/html,x": "/to", "file:///etc/passwd": "/to",
-		"": "/to", a.String(): "/to", strings.ToLower(a.URL()): "/to", "https://marrowby.example/?" + strings.Repeat("q", 8<<10): "/to",
+	for text, want := range map[string]string{"javascript:alert(1)": "/to", "data:text/html,x": "/to",
+		"file:///etc/passwd": "/to",
+		"":                   "/to", a.String(): "/to", strings.ToLower(a.URL()): "/to",
+		"https://marrowby.example/?" + strings.Repeat("q",
+			8<<10): "/to",
 		"https://marrowby.example/\r\nX: y": "/to", "a\xffb.example": "/to", "WIFI:S:Shed;;": "/to"} {
 		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, 0); !refused(err, want) {
 			t.Errorf("%.40q: %v", text, err)
@@ -295,7 +310,8 @@ func TestWord(t *testing.T) {
 		"go.marrowby.example/TILL" {
 		t.Errorf("%v, %v", c, err)
 	}
-	if id, ok, err := s.ByAddress(t.Context(), ws, shortlink.Address{Host: "go.marrowby.example", Path: "BULBS"}); id != first || !ok {
+	if id, ok, err := s.ByAddress(t.Context(), ws, shortlink.Address{Host: "go.marrowby.example",
+		Path: "BULBS"}); id != first || !ok {
 		t.Errorf("%s, %v", id, err)
 	}
 	if _, ok, _ := s.ByAddress(t.Context(), elsewhere, shortlink.Address{Host: "go.marrowby.example", Path: "BULBS"}); ok {
@@ -344,7 +360,8 @@ func TestSchedule(t *testing.T) {
 	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"until": "28 March 2027, 01:30"}, 0); !refused(err, "/until") {
 		t.Errorf("an hour that the clocks skip: %v", err)
 	}
-	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"then": "", "from": "", "until": ""}, 0); err != nil || l.Draft.Then != nil {
+	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"then": "", "from": "", "until": ""}, 0); err != nil ||
+		l.Draft.Then != nil {
 		t.Errorf("%+v, %v", l, err)
 	}
 }

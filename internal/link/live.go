@@ -260,10 +260,10 @@ func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 	return s.answer(ctx, tx, actor.Workspace, id, l.Live.Lead)
 }
 
-// answer writes what every link of a code answers.
+// answer writes what every link of a code answers that was handed over.
 func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *leads.Lead) error {
-	rows, err := tx.Query(ctx, `SELECT host || '/' || path, place FROM links WHERE workspace = $1 AND code = $2 ORDER BY 1`,
-		workspace, id)
+	rows, err := tx.Query(ctx, `SELECT host || '/' || path, place FROM links WHERE workspace = $1 AND code = $2
+		AND place IS NOT NULL ORDER BY 1`, workspace, id)
 	if err != nil {
 		return err
 	}
@@ -276,11 +276,10 @@ func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *
 		return err
 	}
 	for _, r := range all {
-		link, name := r.Link, []byte{}
-		if r.Place != nil {
-			if name, err = s.Codes.Seal.Open(r.Place, place(workspace, link, "place")); err != nil {
-				return err
-			}
+		link := r.Link
+		name, err := s.Codes.Seal.Open(r.Place, place(workspace, link, "place"))
+		if err != nil {
+			return err
 		}
 		v := l.Compile(string(name))
 		v.Code, v.Workspace = id, workspace

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/scan"
 )
 
 //go:embed pages.html
@@ -67,10 +68,10 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	act := live.At(s.o.Now())
 	switch {
 	case below == "":
-		s.keep(r, Scan, link, live, act)
+		s.keep(r, scan.Scan, link, live, act)
 		s.do(w, r, live, act, link)
 	case strings.EqualFold(below, "where"):
-		s.keep(r, Where, link, live, act)
+		s.keep(r, scan.Where, link, live, act)
 		s.where(w, r, act)
 	case act.File != nil && below == act.File.Name:
 		h.Set("Content-Type", act.File.Type)
@@ -102,12 +103,12 @@ type uncounted struct{}
 func Uncounted(ctx context.Context) context.Context { return context.WithValue(ctx, uncounted{}, true) }
 
 // keep puts what was asked into the log before the answer leaves.
-func (s *Service) keep(r *http.Request, kind Kind, link string, live *leads.Live, act leads.Act) {
+func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads.Live, act leads.Act) {
 	if r.Context().Value(uncounted{}) != nil {
 		return
 	}
 	if r.Method == http.MethodHead {
-		kind = Head
+		kind = scan.Head
 	}
 	e := eventOf(r, s.o.Now(), kind, link)
 	if live != nil {
@@ -152,7 +153,7 @@ func (s *Service) where(w http.ResponseWriter, _ *http.Request, act leads.Act) {
 // missing is the quiet page of a host for a path that is no link. Such paths are kept without what was asked for, which
 // anybody can make up.
 func (s *Service) missing(w http.ResponseWriter, r *http.Request, host string) {
-	s.keep(r, Unknown, host, nil, leads.Act{})
+	s.keep(r, scan.Unknown, host, nil, leads.Act{})
 	show(w, http.StatusNotFound, page{Title: "Nothing is here.", Missing: true,
 		Lines: []string{"The code may have been read wrong. Scan it again, or ask whoever put it up."}})
 }

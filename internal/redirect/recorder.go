@@ -8,6 +8,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"sodrik/internal/core/scan"
 	"sodrik/internal/eventlog"
 )
 
@@ -44,8 +45,8 @@ func newRecorder(log *eventlog.Log) *recorder {
 }
 
 // record has a scan kept, and waits until it is, but no longer than wait.
-func (r *recorder) record(e Event, wait time.Duration) {
-	s := &scanned{id: e.ID, text: e.encode(), kept: make(chan struct{})}
+func (r *recorder) record(e scan.Event, wait time.Duration) {
+	s := &scanned{id: e.ID, text: e.Encode(), kept: make(chan struct{})}
 	select {
 	case r.in <- s:
 	default:

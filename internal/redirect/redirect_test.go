@@ -2,7 +2,6 @@ package redirect
 
 import (
 	"context"
-	"encoding/json"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -12,6 +11,7 @@ import (
 
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/scan"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/livelink"
 	"sodrik/internal/seal"
@@ -95,19 +95,17 @@ func (w *world) ask(method, url string, headers ...string) *http.Response {
 }
 
 // events takes what the log has kept.
-func (w *world) events(want int) (out []Event) {
+func (w *world) events(want int) (out []scan.Event) {
 	w.t.Helper()
 	ctx, cancel := context.WithTimeout(w.t.Context(), 20*time.Second)
 	defer cancel()
 	w.log.Ingest(ctx, 100, func(batch []eventlog.Event) error {
 		for _, m := range batch {
-			for line := range strings.SplitSeq(string(m.Data), "\n") {
-				var e Event
-				if err := json.Unmarshal([]byte(line), &e); err != nil {
-					w.t.Error(err)
-				}
-				out = append(out, e)
+			events, err := scan.Decode(m.Data)
+			if err != nil {
+				w.t.Error(err)
 			}
+			out = append(out, events...)
 		}
 		if len(out) >= want {
 			cancel()
@@ -162,7 +160,8 @@ func TestAnswers(t *testing.T) {
 		r := w.ask(c.method, c.url)
 		body, _ := io.ReadAll(r.Body)
 		if r.StatusCode != c.status || r.Header.Get("Location") != c.location || !strings.Contains(string(body), c.body) {
-			t.Errorf("%s %s: %d %q, want %d %q\n%s", c.method, c.url, r.StatusCode, r.Header.Get("Location"), c.status, c.location, body)
+			t.Errorf("%s %s: %d %q, want %d %q\n%s", c.method, c.url, r.StatusCode, r.Header.Get("Location"), c.status,
+				c.location, body)
 		}
 		if r.Header.Get("Cache-Control") != "no-store" || r.Header.Get("Set-Cookie") != "" {
 			t.Errorf("%s %s: kept by caches, or with a cookie: %v", c.method, c.url, r.Header)
@@ -196,18 +195,20 @@ func TestKept(t *testing.T) {
 		t.Fatalf("%d events are kept", len(got))
 	}
 	e := got[0]
-	if e.Kind != Scan || e.Link != "go.marrowby.example/FA1R" || e.Workspace != "marrowby" || e.Code != "fair" || e.Place != "gate" ||
+	if e.Kind != scan.Scan || e.Link != "go.marrowby.example/FA1R" || e.Workspace != "marrowby" || e.Code != "fair" ||
+		e.Place != "gate" ||
 		e.Does != "go" || e.Device != "phone" || e.System != "iOS" || strings.Join(e.Languages, " ") != "cy en-GB" ||
 		e.At != now.UnixMilli() || len(e.ID) != 36 || e.ID[14] != '7' {
 		t.Errorf("%+v", e)
 	}
 	for _, e := range got[1:3] {
-		if e.Kind != Scan || !e.Bare || e.Device != "" || e.System != "" || e.Languages != nil {
+		if e.Kind != scan.Scan || !e.Bare || e.Device != "" || e.System != "" || e.Languages != nil {
 			t.Errorf("who wants to be counted only is kept as %+v", e)
 		}
 	}
-	for i, want := range []Kind{Head, Where, Unknown, Robot, Robot, Robot, Robot, Robot, Robot} {
-		if e := got[i+3]; e.Kind != want || strings.Contains(string(e.encode()), "secret") {
+	for i, want := range []scan.Kind{scan.Head, scan.Where, scan.Unknown,
+		scan.Robot, scan.Robot, scan.Robot, scan.Robot, scan.Robot, scan.Robot} {
+		if e := got[i+3]; e.Kind != want || strings.Contains(string(e.Encode()), "secret") {
 			t.Errorf("%+v, want %s", e, want)
 		}
 	}
@@ -254,7 +255,8 @@ func TestFollows(t *testing.T) {
 	older.Seq--
 	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: older.Pack()})
 	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: []byte("cut off")})
-	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: livelink.Value{Seq: 9, Workspace: "other", Sealed: older.Sealed}.Pack()})
+	w.s.take(eventlog.Change{Key: livelink.Key(link), Value: livelink.Value{Seq: 9, Workspace: "other",
+		Sealed: older.Sealed}.Pack()})
 	if h, _ := w.s.links.Load(link); at() != "https://b.example" || h.(*held).seq != 2 || w.s.Links() != 1 {
 		t.Errorf("it leads to %s", at())
 	}

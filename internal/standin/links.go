@@ -40,7 +40,8 @@ func loadLinks(ctx context.Context, links *link.Store) error {
 			return err
 		}
 	}
-	if _, err := links.Edit(ctx, actor, id, map[string]string{"then": "https://marrowby.example/bulbs", "from": "2027-03-20T16:00",
+	if _, err := links.Edit(ctx, actor, id, map[string]string{"then": "https://marrowby.example/bulbs",
+		"from":     "2027-03-20T16:00",
 		"timezone": "Europe/London", "message": "The fair is over. See you next spring.", "instead": "marrowby.example"},
 		0); err != nil {
 		return err

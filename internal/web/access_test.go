@@ -70,6 +70,7 @@ var routes = map[string]struct {
 	"POST /codes/{id}/campaign": {forChange, false},
 	"POST /codes/{id}/undo":     {forChange, false}, "GET /codes/{id}/undo": {forChange, false},
 	"POST /style/back": {forChange, true}, "POST /codes/{id}/redo": {forChange, false},
+	"GET /leaving": {forLook, true}, "POST /leaving/pack": {forOwner, true}, "POST /leaving/rehearse": {forOwner, true},
 	"POST /codes/{id}/turn": {forChange, false}, "PATCH /codes/{id}/lead": {forChange, false},
 	"POST /codes/{id}/lead": {forChange, false}, "POST /codes/{id}/lead/{act}": {forChange, false},
 	"POST /codes/{id}/word":   {forChange, false},

@@ -23,8 +23,10 @@ import (
 	"sodrik/internal/mailer"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
+	"sodrik/internal/web/leaving"
 	"sodrik/internal/web/ledger"
 	"sodrik/internal/web/paste"
 	"sodrik/internal/web/person"
@@ -102,7 +104,8 @@ func New(o Options) chi.Router {
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store, Links: o.Links, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
-		Links: o.Links, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
+		Links: o.Links, Scans: &scans.Store{DB: store.DB, Now: store.Now}, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
+	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,

@@ -32,7 +32,7 @@ var bitcoinFields = schema.Part{
 var bitcoinKind = Kind{Key: "bitcoin", Long: "message", Name: "Bitcoin", Outcome: "Someone pays us in bitcoin", Group: Payment,
 	Calls: []string{"Scan to pay"}, Fields: &bitcoinFields,
 	Takes:   []Taker{{"bitcoin:", takeBitcoin}},
-	Stays:   "A wallet reads the payment from the code itself.",
+	Stays:   "a wallet reads the code itself",
 	Example: `{"kind": "bitcoin", "address": "1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2", "amount": "0.001"}`}
 
 func (b *Bitcoin) check(o *fields.Object) {

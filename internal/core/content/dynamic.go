@@ -23,7 +23,7 @@ var dynamicFields = schema.Part{
 
 var dynamicKind = Kind{Key: "dynamic", Long: "link", Name: "Short link", Outcome: "Someone follows our link", Group: Turned,
 	Calls: []string{"Have a look", "See what is on"}, Fields: &dynamicFields, Takes: nil,
-	Stays:   "It leads through a short link already.",
+	Stays:   "it leads through a short link already",
 	Example: `{"kind": "dynamic", "link": "go.marrowby.example/FA1R"}`}
 
 func (d *Dynamic) check(o *fields.Object) {

@@ -152,7 +152,7 @@ var emvKind = Kind{Key: "emv", Long: "accounts", Name: "Merchant payment code, E
 	Outcome: "Someone pays us in a payment app, at the counter", Group: Payment, Calls: []string{"Scan to pay"},
 	Fields:  &emvFields,
 	Takes:   []Taker{{"000201", takeEMV}},
-	Stays:   "A payment app reads the payment from the code itself.",
+	Stays:   "a payment app reads the code itself",
 	Example: `{"kind": "emv", "accounts": [{"id": "26", "guid": "org.example.pay", "values": {"01": "marrowby"}}], "mcc": "5261", "currency": "702", "country": "SG", "merchant": "Marrowby", "city": "Singapore"}`}
 
 func readAccountValues(o schema.Reader, part any) {

@@ -133,7 +133,7 @@ var gs1LinkFields = schema.Part{
 
 var gs1LinkKind = Kind{Key: "gs1link", Long: "attributes", Name: "Product link, GS1 Digital Link",
 	Outcome: "A product tells its story", Calls: []string{"Where it was grown", "Its story"}, Fields: &gs1LinkFields,
-	Stays:   "A product link leads through the resolver of its host.",
+	Stays:   "its host's resolver leads on",
 	Example: `{"kind": "gs1link", "gtin": "09521234500018", "lot": "A1209", "attributes": {"17": "270331"}}`}
 
 // partKeys are the elements that have a key of their own.
@@ -416,7 +416,7 @@ var gs1DataFields = schema.Part{
 
 var gs1DataKind = Kind{Key: "gs1data", Long: "elements", Name: "Element string, GS1",
 	Outcome: "A scanner of the trade reads a product's data", Group: Trade, Fields: &gs1DataFields,
-	Stays:   "A till reads the data from the code itself.",
+	Stays:   "a till reads the code itself",
 	Example: `{"kind": "gs1data", "elements": "(01)09521234500018(10)A1209(17)270331"}`}
 
 func (g *GS1Data) check(o *fields.Object) {

@@ -29,7 +29,7 @@ type Kind struct {
 	Fields  *schema.Part
 	Takes   []Taker // payloads that are of the kind
 	Long    string  // key of the field that a person would shorten where the whole is too long
-	Stays   string  // why no short link can lead to it, as a sentence; "" where one can
+	Stays   string  // why no short link can lead to it, as a clause; "" where one can
 	Example string  // a content of the kind, as JSON of the job file, without a problem
 }
 

@@ -34,7 +34,7 @@ var upiFields = schema.Part{
 var upiKind = Kind{Key: "upi", Long: "note", Name: "UPI", Outcome: "Someone pays us in rupees", Group: Payment,
 	Calls: []string{"Scan to pay"}, Fields: &upiFields,
 	Takes:   []Taker{{"upi:", takeUPI}},
-	Stays:   "A payment app reads the payment from the code itself.",
+	Stays:   "a payment app reads the code itself",
 	Example: `{"kind": "upi", "payee": "marrowby@examplebank", "name": "Marrowby Seed House"}`}
 
 func (u *UPI) check(o *fields.Object) {
@@ -145,7 +145,7 @@ var payToFields = schema.Part{
 var payToKind = Kind{Key: "payto", Long: "message", Name: "payto, RFC 8905", Outcome: "Someone pays us by a payto: address",
 	Group: Payment, Calls: []string{"Scan to pay"}, Fields: &payToFields,
 	Takes:   []Taker{{"payto:", takePayTo}},
-	Stays:   "A payment app reads the payment from the code itself.",
+	Stays:   "a payment app reads the code itself",
 	Example: `{"kind": "payto", "target": "iban", "account": "DE37999999990123456789", "receiver": "Marrowby Seed House"}`}
 
 func (p *PayTo) check(o *fields.Object) {

@@ -51,7 +51,7 @@ var sepaFields = schema.Part{
 var sepaKind = Kind{Key: "sepa", Long: "text", Name: "SEPA transfer", Outcome: "Someone pays us in euros, by a transfer",
 	Group: Payment, Calls: []string{"Scan to pay", "Pay this invoice"},
 	Fields: &sepaFields, Takes: []Taker{{"bcd\n", takeSepa}, {"bcd\r\n", takeSepa}},
-	Stays:   "A bank's app reads the payment from the code itself.",
+	Stays:   "a bank's app reads the code itself",
 	Example: `{"kind": "sepa", "name": "Marrowby Seed House", "iban": "DE37999999990123456789", "amount": "12.50"}`}
 
 func (s *Sepa) check(o *fields.Object) {

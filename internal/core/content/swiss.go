@@ -87,7 +87,7 @@ var swissFields = schema.Part{
 var swissKind = Kind{Key: "swiss", Long: "message", Name: "Swiss QR-bill", Outcome: "Someone pays a Swiss QR-bill",
 	Group: Payment, Calls: []string{"Scan to pay"}, Fields: &swissFields,
 	Takes:   []Taker{{"spc\n", takeSwiss}, {"spc\r\n", takeSwiss}},
-	Stays:   "A bank's app reads the payment from the code itself.",
+	Stays:   "a bank's app reads the code itself",
 	Example: `{"kind": "swiss", "iban": "CH8599999000012345678", "currency": "CHF", "creditor": {"name": "Marrowby Seed House", "postcode": "8000", "city": "Zürich", "country": "CH"}}`}
 
 func readProcedures(o schema.Reader, part any) {

@@ -76,7 +76,7 @@ var wifiFields = schema.Part{
 var wifiKind = Kind{Key: "wifi", Long: "ssid", Name: "Wi-Fi", Outcome: "Someone joins our Wi-Fi",
 	Calls: []string{"Join our Wi-Fi", "Scan to get online"}, Fields: &wifiFields,
 	Takes:   []Taker{{"wifi:", takeWifi}},
-	Stays:   "A phone joins a network before it is online, so no link can lead there.",
+	Stays:   "a phone joins the network before it is online",
 	Example: `{"kind": "wifi", "ssid": "Marrowby Guests", "security": "wpa", "password": "sow thin water"}`}
 
 // secured is what changes along with the security: an open network has no password, and only an enterprise network a sign-in.

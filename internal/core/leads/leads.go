@@ -3,7 +3,6 @@
 package leads
 
 import (
-	"strings"
 	"unicode/utf8"
 
 	"sodrik/internal/core/content"
@@ -45,8 +44,9 @@ var Fields = schema.Part{
 			Hint: "From then on people see a quiet page.", About: "From when a quiet page stands in place of the destination."},
 		{Key: "timezone", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Zone }), Called: "time zone",
 			Label: "Time zone", Example: "London", Lookup: "zones", About: "A zone of the time zone database, or a large town of it."},
-		{Key: "paused", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.Paused }), Called: "pause", Label: "Paused",
-			Hint: "People see a quiet page until it goes on.", About: "A quiet page stands in place of the destination."},
+		{Key: "paused", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.Paused }), Called: "pause",
+			Label: "Paused",
+			Hint:  "People see a quiet page until it goes on.", About: "A quiet page stands in place of the destination."},
 		{Key: "message", Type: schema.Lines, At: schema.In(func(l *Lead) any { return &l.Words }), Most: MaxWords,
 			Called: "words of the quiet page", Label: "Quiet page", Example: "The fair is over. See you next spring.",
 			About: "What people read while it is paused, or after it has ended."},
@@ -104,14 +104,11 @@ func destination(o *fields.Object, key string, required bool) content.Content {
 		return nil
 	}
 	if why := content.KindOf(c.Kind()).Stays; why != "" {
-		o.Problem(key, "lead.kind", "%s", "is something that no link can lead to: "+lower(why))
+		o.Problem(key, "lead.kind", "is something that no link can lead to: %s", why)
 		return nil
 	}
 	return c
 }
-
-// lower begins a sentence as a part of another one.
-func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 // check are the rules between fields.
 func (l *Lead) check(o *fields.Object) {

@@ -29,7 +29,8 @@ type File struct {
 func Pack(links []Link, now time.Time) []File {
 	links = slices.Clone(links)
 	slices.SortFunc(links, func(a, b Link) int { return strings.Compare(a.Host+"/"+a.Path, b.Host+"/"+b.Path) })
-	files := []File{{"README.txt", []byte(readme(links, now))}, {"links.csv", table(links, now)}, {"links.json", list(links, now)},
+	files := []File{{"README.txt", []byte(readme(links, now))}, {"links.csv", table(links, now)}, {"links.json", list(links,
+		now)},
 		{"nginx.conf", []byte(nginx(links, now))}, {"Caddyfile", []byte(caddy(links, now))},
 		{"apache.conf", []byte(apache(links, now))}}
 	return append(files, site(links, now)...)

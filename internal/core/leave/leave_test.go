@@ -51,7 +51,8 @@ func pack() []Link {
 		To: "tel:+441134960123"}
 	rest := leads.Act{Does: leads.Quiet, Title: "Back & soon.", To: "https://marrowby.example", Label: "Go to marrowby.example"}
 	for path, a := range map[string]leads.Act{"CARD": card, "CALL": call, "REST": rest} {
-		out = append(out, Link{Host: host, Path: path, Code: "=1+1", Live: &leads.Live{Status: 302, Steps: []leads.Step{{Act: a}}}})
+		out = append(out, Link{Host: host, Path: path, Code: "=1+1", Live: &leads.Live{Status: 302,
+			Steps: []leads.Step{{Act: a}}}})
 	}
 	return append(out, Link{Host: "other.marrowby.example:8443", Path: "FA1R", Live: goes("https://other.example/")})
 }
@@ -112,13 +113,15 @@ func TestLost(t *testing.T) {
 		t.Errorf("a plain link loses %v", l.Lost(now))
 	}
 	l.Live.KeepQuery = true
-	l.Live.Steps = append(l.Live.Steps, leads.Step{From: now.Unix() + 1, Act: leads.Act{Does: leads.Goes, To: "https://b.example"}},
+	l.Live.Steps = append(l.Live.Steps, leads.Step{From: now.Unix() + 1, Act: leads.Act{Does: leads.Goes,
+		To: "https://b.example"}},
 		leads.Step{From: now.Unix() + 60})
 	if got := l.Lost(now.Add(time.Second)); len(got) != 2 {
 		t.Errorf("%q", got)
 	}
 	files := Pack([]Link{l}, now)
-	if text := string(files[0].Data); strings.Count(text, "go.marrowby.example/FA1R:") != 3 || !strings.Contains(text, "1 March 2027") {
+	if text := string(files[0].Data); strings.Count(text, "go.marrowby.example/FA1R:") != 3 || !strings.Contains(text,
+		"1 March 2027") {
 		t.Errorf("%s", text)
 	}
 }
@@ -244,11 +247,13 @@ func TestServers(t *testing.T) {
 		t.Parallel()
 		dir, files := unpacked(t)
 		at := free(t)
-		text := strings.ReplaceAll(strings.ReplaceAll(files["nginx.conf"], "listen 80;", "listen "+at+";"), "/var/www/", dir+"/site/")
+		text := strings.ReplaceAll(strings.ReplaceAll(files["nginx.conf"], "listen 80;", "listen "+at+";"), "/var/www/",
+			dir+"/site/")
 		put(t, dir, "links.conf", text)
-		conf := put(t, dir, "main.conf", "daemon off; master_process off; pid "+dir+"/pid; error_log "+dir+"/errors;\nevents {}\n"+
-			"http { access_log off; client_body_temp_path "+dir+"/t1; proxy_temp_path "+dir+"/t2; fastcgi_temp_path "+dir+"/t3; "+
-			"uwsgi_temp_path "+dir+"/t4; scgi_temp_path "+dir+"/t5; map_hash_bucket_size 256; include "+dir+"/links.conf; }\n")
+		conf := put(t, dir, "main.conf",
+			"daemon off; master_process off; pid "+dir+"/pid; error_log "+dir+"/errors;\nevents {}\n"+
+				"http { access_log off; client_body_temp_path "+dir+"/t1; proxy_temp_path "+dir+"/t2; fastcgi_temp_path "+dir+"/t3; "+
+				"uwsgi_temp_path "+dir+"/t4; scgi_temp_path "+dir+"/t5; map_hash_bucket_size 256; include "+dir+"/links.conf; }\n")
 		run(t, dir, "nginx", "-c", conf, "-e", dir+"/errors")
 		served(t, "nginx", at, true)
 	})
@@ -257,7 +262,8 @@ func TestServers(t *testing.T) {
 		dir, files := unpacked(t)
 		at := free(t)
 		_, port, _ := net.SplitHostPort(at)
-		text := regexp.MustCompile(`(?m)^([a-z.]+) \{$`).ReplaceAllString(files["Caddyfile"], "http://$1:"+port+" {\n\tbind 127.0.0.1")
+		text := regexp.MustCompile(`(?m)^([a-z.]+) \{$`).ReplaceAllString(files["Caddyfile"],
+			"http://$1:"+port+" {\n\tbind 127.0.0.1")
 		text = "{\n\tadmin off\n}\n" + strings.ReplaceAll(text, "/var/www/", dir+"/site/")
 		run(t, dir, "caddy", "run", "--adapter", "caddyfile", "--config", put(t, dir, "Caddyfile.test", text))
 		served(t, "caddy", at, true)

@@ -100,7 +100,8 @@ func apache(links []Link, now time.Time) string {
 			fmt.Fprintf(&b, "RewriteRule \"^/%s(/|/index\\.html)?$\" \"/%s/index.html\" [NC,L]\n", l.Path, l.Path)
 			if a.File != nil {
 				fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\nRewriteRule \"^/%s/%s$\" \"/%s/%s\" [NC,L]\n",
-					strings.ReplaceAll(name(host), ".", `\.`), l.Path, strings.ReplaceAll(a.File.Name, ".", `\.`), l.Path, a.File.Name)
+					strings.ReplaceAll(name(host), ".", `\.`), l.Path, strings.ReplaceAll(a.File.Name, ".", `\.`), l.Path,
+					a.File.Name)
 			}
 		}
 	}

@@ -7,7 +7,7 @@ CREATE TABLE links (
     workspace text NOT NULL,
     code      text NOT NULL,
     made_at   timestamptz NOT NULL,
-    place     bytea, -- name of the placement that it was last handed over for, sealed
+    place     bytea, -- name of the placement that it was last handed over for, sealed; NULL until it is
     PRIMARY KEY (host, path)
 );
 CREATE INDEX links_of ON links (workspace, code);

@@ -26,6 +26,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/reads"
 	"sodrik/internal/web/desk/sits"
 	"sodrik/internal/web/desk/wears"
@@ -43,6 +44,7 @@ type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
 	Links *link.Store    // of dynamic codes
+	Scans *scans.Store   // of their links
 	Door  *handover.Door // through which files leave
 	// LinksAt is where short links can be tried on this machine, in place of their host; "" for nowhere else.
 	LinksAt string

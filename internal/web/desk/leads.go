@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/http"
 	"strconv"
+	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 
@@ -11,6 +13,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/link"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/desk/led"
 	"sodrik/internal/web/desk/reads"
@@ -25,7 +28,13 @@ func (h *Handler) led(r *http.Request, c *code.Code, v *View) error {
 		return err
 	}
 	b := bound.Code{C: c, Place: v.Place}
-	v.Leads = led.Of(b, l, h.Store.Now(), h.LinksAt)
+	var counted map[string]scans.Count
+	if l != nil && l.Live != nil {
+		if counted, err = h.Scans.OfCode(r.Context(), ui.Actor(r), c.ID); err != nil {
+			return err
+		}
+	}
+	v.Leads = led.Of(b, l, counted, h.Store.Now(), h.LinksAt)
 	var to content.Content
 	if l != nil {
 		to = l.Draft.To
@@ -45,12 +54,32 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 	if !dynamic || !phone.Decoded || phone.Wrong || h.Follow == nil {
 		return
 	}
-	hop, err := h.Follow.Look(r.Context(), d.Address().URL())
-	if err != nil {
+	l, err := h.Links.Of(r.Context(), ui.Actor(r), c)
+	if err != nil || l == nil {
 		return
 	}
-	phone.Follow(hop)
+	want := ""
+	if l.Live != nil {
+		a := l.Live.Lead.Compile("").At(h.Store.Now())
+		if want = a.To; a.Does != leads.Goes {
+			want = a.Title
+		}
+	}
+	// What was made live a moment ago may be on its way; what is shown is what the service answers.
+	for end := time.Now().Add(patience); ; time.Sleep(20 * time.Millisecond) {
+		hop, err := h.Follow.Look(r.Context(), d.Address().URL())
+		if err != nil {
+			return
+		}
+		if want == "" || strings.HasPrefix(hop.To+hop.Page, want) || time.Now().After(end) {
+			phone.Follow(hop)
+			return
+		}
+	}
 }
+
+// patience is how long a change may take until the service answers by it.
+const patience = time.Second
 
 // turnWay makes a code lead through a short link, or say again what it leads to.
 func (h *Handler) turnWay(w http.ResponseWriter, r *http.Request) {

@@ -9,8 +9,10 @@ import (
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/link"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/forms"
 )
@@ -53,6 +55,7 @@ type Link struct {
 	Where             string // "gate, till"
 	Place             int    // −1 for the code's own
 	Own               bool   // of a placement
+	Scans             string // "12 scans, 3 of them today's"
 	Try               string // where it can be tried on this machine, "" for its own address
 }
 
@@ -105,7 +108,7 @@ func Typed(c content.Content) string {
 }
 
 // Of is the stub of a code that leads somewhere.
-func Of(b bound.Code, l *link.Led, now time.Time, try string) (v Leads) {
+func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time, try string) (v Leads) {
 	if l == nil {
 		return v
 	}
@@ -126,7 +129,7 @@ func Of(b bound.Code, l *link.Led, now time.Time, try string) (v Leads) {
 	v.More = []forms.Field{field("place_tag"), field("keep_query"), field("status")}
 	v.Zones = content.Zones()
 	v.Planned = l.Draft.Plan(now)
-	v.links(b, try)
+	v.links(b, counted, try)
 	if c, ok := l.Draft.To.(content.Careful); ok {
 		for _, one := range c.Cautions() {
 			if one.Code == "address.private" || one.Code == "address.alike" {
@@ -184,7 +187,7 @@ func leg(l *leads.Lead, now time.Time) Leg {
 }
 
 // links lists the short links of the code.
-func (v *Leads) links(b bound.Code, try string) {
+func (v *Leads) links(b bound.Code, counted map[string]scans.Count, try string) {
 	for i, p := range link.Links(b.C.Rendition.Job) {
 		where := ""
 		for k, name := range p.Names {
@@ -193,16 +196,33 @@ func (v *Leads) links(b bound.Code, try string) {
 			}
 			where += name
 		}
-		one := Link{ID: fmt.Sprintf("word-%d", i), Address: p.Address.String(), Path: p.Address.Path, Where: where, Place: p.Place,
-			Own: i > 0, Try: p.Address.URL()}
+		one := Link{ID: fmt.Sprintf("word-%d", i), Address: p.Address.String(), Path: p.Address.Path, Where: where,
+			Place: p.Place,
+			Own:   i > 0, Try: p.Address.URL()}
 		if i == 0 {
 			one.Place = -1
 		}
+		one.Scans = scanned(counted[p.Address.Host+"/"+p.Address.Path])
 		if try != "" {
 			one.Try = try + "/" + p.Address.Path
 		}
 		v.Links = append(v.Links, one)
 	}
+}
+
+// scanned says a count.
+func scanned(c scans.Count) string {
+	words := measure.Count(int(c.All)) + " scans"
+	switch {
+	case c.All == 0:
+		return "no scan yet"
+	case c.All == 1:
+		words = "1 scan"
+	}
+	if c.Day > 0 && c.Day < c.All {
+		words += ", " + measure.Count(int(c.Day)) + " since yesterday"
+	}
+	return words
 }
 
 // Fields are those of the forms, for what is wrong with each.

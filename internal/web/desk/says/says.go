@@ -15,9 +15,8 @@ import (
 type Says struct {
 	Line       ui.Says // of the ticket
 	Fixed      string  // whether it works without us
-	Dynamic    bool    // it leads through a short link
 	Ways       []Way   // to say it, where there are two
-	Stays      string  // why there is one alone, "" where nothing stands against the other
+	Folded     bool    // they stand behind a word
 	Form       forms.Form
 	Zones      []string      // of a date
 	Tags       []forms.Field // of a web address

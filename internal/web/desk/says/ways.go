@@ -26,15 +26,17 @@ const sampleLink = "F4C3K"
 func (v *Says) AddWays(b bound.Code, host string, to content.Content) {
 	m := b.C.Rendition
 	says := m.Job.Content
-	v.Stays = content.KindOf(says.Kind()).Stays
+	stays := content.KindOf(says.Kind()).Stays
 	d, dynamic := says.(*content.Dynamic)
 	var fixed, link content.Content
 	switch {
 	case dynamic:
-		v.Stays, v.Dynamic = "", true
-		v.Fixed = fmt.Sprintf("Leads through %s. Its destination can change after printing. It needs this server.", d.Address())
+		v.Fixed = fmt.Sprintf("Leads through %s. Its destination can change after printing, and scans are counted. It needs this server, or the leaving pack.", d.Address())
 		fixed, link = to, says
-	case v.Stays != "" || host == "":
+	case host == "":
+		return
+	case stays != "":
+		v.Fixed = "Fixed: " + stays + "."
 		return
 	default:
 		sample, err := (&content.Dynamic{}).Through(host + "/" + sampleLink)
@@ -46,6 +48,7 @@ func (v *Says) AddWays(b bound.Code, host string, to content.Content) {
 	if fixed == nil {
 		return
 	}
+	v.Folded = !dynamic && says.Kind() != "url" // an address leaves the room, and is what most lead to
 	for _, w := range []struct {
 		way  Way
 		says content.Content
