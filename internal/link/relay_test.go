@@ -1,0 +1,127 @@
+package link
+
+import (
+	"context"
+	"slices"
+	"strconv"
+	"testing"
+	"time"
+
+	"sodrik/internal/eventlog"
+	"sodrik/internal/livelink"
+	"sodrik/internal/redirect"
+)
+
+func openLog(t *testing.T, o eventlog.Options) *eventlog.Log {
+	t.Helper()
+	l, err := eventlog.Open(t.Context(), o)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(l.Close)
+	return l
+}
+
+// start runs a part of a service until the test ends, or is told to stop.
+func start(t *testing.T, run func(context.Context)) (stop func()) {
+	ctx, cancel := context.WithCancel(t.Context())
+	done := make(chan struct{})
+	go func() { defer close(done); run(ctx) }()
+	stop = func() { cancel(); <-done }
+	t.Cleanup(stop)
+	return stop
+}
+
+// service answers short links by a log.
+func service(t *testing.T, s *Store, l *eventlog.Log) *redirect.Service {
+	t.Helper()
+	r := redirect.New(redirect.Options{Log: l, Seal: s.Codes.Seal, Now: s.Codes.Now, Hosts: []string{"go.marrowby.example"}})
+	start(t, r.Run)
+	<-r.Ready()
+	return r
+}
+
+func until(t *testing.T, what string, within time.Duration, ok func() bool) time.Duration {
+	t.Helper()
+	begun := time.Now()
+	for !ok() {
+		if time.Since(begun) > within {
+			t.Fatalf("%s: not within %v", what, within)
+		}
+		time.Sleep(time.Millisecond)
+	}
+	return time.Since(begun)
+}
+
+// TestInstances: what is made live by one instance is live on another within a second, whichever relay brings it, also after
+// one of them has gone, and after the log was emptied.
+func TestInstances(t *testing.T) {
+	s := open(t)
+	one := openLog(t, eventlog.Options{Dir: t.TempDir(), Listen: "127.0.0.1:0"})
+	other := openLog(t, eventlog.Options{URL: one.URL()})
+	here, there := service(t, s, one), service(t, s, other)
+	first, second := NewRelay(s.Codes.DB, one), NewRelay(s.Codes.DB, other)
+	stop := start(t, first.Run)
+	start(t, second.Run)
+	id := fair(t, s)
+	a := Links(turn(t, s, id).Rendition.Job)[0].Address
+	at := func(r *redirect.Service) string {
+		hop, err := r.Look(t.Context(), a.URL())
+		if err != nil {
+			t.Fatal(err)
+		}
+		return hop.To
+	}
+	if to := at(here) + at(there); to != "" {
+		t.Errorf("before it is handed over it leads to %s", to)
+	}
+	issue(t, s, id)
+	both := func(to string) func() bool { return func() bool { return at(here) == to && at(there) == to } }
+	until(t, "handed over", 5*time.Second, both("https://marrowby.example/fair"))
+
+	var took []time.Duration
+	for i := range 20 {
+		if i == 10 {
+			stop() // the other relay goes on
+		}
+		to := "https://marrowby.example/" + strconv.Itoa(i)
+		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": to}, 0); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := s.MakeLive(t.Context(), ws, id, 0); err != nil {
+			t.Fatal(err)
+		}
+		took = append(took, until(t, to, 10*time.Second, both(to)))
+	}
+	slices.Sort(took)
+	t.Logf("made live on both: %v at the median, %v at most", took[10], took[19])
+	if took[18] > time.Second {
+		t.Errorf("made live on another instance after %v", took)
+	}
+
+	key := livelink.Key(a.Host + "/" + a.Path)
+	for _, k := range []string{key, livelink.Position} {
+		if err := one.Take(t.Context(), k); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var value []byte
+	until(t, "an emptied log is filled again", 10*time.Second, func() bool {
+		var err error
+		if value, err = one.Get(t.Context(), key); err != nil {
+			t.Fatal(err)
+		}
+		return len(value) > 0 && both("https://marrowby.example/19")()
+	})
+	late, err := livelink.Unpack(value)
+	if err != nil {
+		t.Fatal(err)
+	}
+	late.Seq--
+	if err := one.PutNewer(t.Context(), key, late.Pack(), late.Newer); err != nil {
+		t.Fatal(err)
+	}
+	if now, err := one.Get(t.Context(), key); err != nil || string(now) != string(value) {
+		t.Errorf("a late relay has put an older value over a newer one, %v", err)
+	}
+}
