@@ -183,7 +183,7 @@ func start(name string) (*app, error) {
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
-	if o.Follow, o.LinksAt, err = answerLinks(d, key, name); err != nil {
+	if o.Follow, o.LinksAt, err = answerLinks(d, key, links); err != nil {
 		return nil, err
 	}
 	o.Links, a.linksAt = links, o.LinksAt
@@ -208,7 +208,7 @@ func start(name string) (*app, error) {
 }
 
 // answerLinks answers short links as the demonstration does, on a port of its own, until the tests end.
-func answerLinks(d *db.DB, key *seal.Box, name string) (*redirect.Service, string, error) {
+func answerLinks(d *db.DB, key *seal.Box, links *link.Store) (*redirect.Service, string, error) {
 	ctx := context.Background()
 	dir, err := os.MkdirTemp("", "sodrik-log-")
 	if err != nil {
@@ -233,7 +233,7 @@ func answerLinks(d *db.DB, key *seal.Box, name string) (*redirect.Service, strin
 	go link.NewRelay(d, log).Run(ctx)
 	go (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx)
 	go http.Serve(l, s)
-	return s, "http://" + at, nil
+	return s, "http://" + at, standin.Scans(ctx, links, log)
 }
 
 // atEnd is done once all tests are, the last first.

@@ -111,6 +111,18 @@ func TestLeads(t *testing.T) {
 	if acts > 12 {
 		t.Errorf("%d acts", acts)
 	}
+	p.MustElement("[data-stub=says]").MustClick()
+	p.MustElement(".way[value=fixed]").MustWaitVisible().MustClick()
+	hasText(t, p, "#fixed", "Works for ever without us")
+	p.MustElement("#undo").MustClick()
+	until(t, p, "the link again", `() => Boolean(document.querySelector("[data-stub=leads]"))`)
+	p.MustElement("#redo").MustClick()
+	until(t, p, "the address again", `() => !document.querySelector("[data-stub=leads]")`)
+	p.MustElement("#undo").MustClick()
+	until(t, p, "the link once more", `() => Boolean(document.querySelector("[data-stub=leads]"))`)
+	paste(p, till)
+	hasText(t, p, "main", "Bulb week")
+	p.MustNavigateBack()
 	until(t, p, "the scans of both links", `async () => {
 		const page = new DOMParser().parseFromString(await (await fetch(location.href)).text(), "text/html");
 		const said = [...page.querySelectorAll(".lead-scans")].map((e) => e.innerText);

@@ -33,7 +33,7 @@ func TestSepaJourney(t *testing.T) {
 	wait := p.MustWaitNavigation()
 	p.MustElementR("button", "Open on the desk").MustClick()
 	wait()
-	hasText(t, p, ".stub-body", "Nobody stands between payer and account")
+	hasText(t, p, ".stub-body", "a bank's app reads the code itself")
 	hasText(t, p, ".handset", "Fills in a transfer, not signed yet, to")
 	hasText(t, p, ".handset", "EUR 1\u2009249.50")
 	payload := "BCD\n002\n1\nSCT\n\nMarrowby Seed House\nDE37999999990123456789\nEUR1249.5\n\nRF18539007547034"

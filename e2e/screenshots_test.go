@@ -91,9 +91,12 @@ func TestScreenshots(t *testing.T) {
 			x, y := at(p, "mark")
 			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 		}},
-		{"desk-damage", a.demoCode(t, "sowing guide"), func(p *rod.Page) {
-			p.MustElement("[data-stub=wears]").MustClick()
-			openView(p, "damage")
+		{"desk-leads", a.demoCode(t, "at the fair today"), func(p *rod.Page) {
+			p.MustElement("[data-stub=leads]").MustClick()
+			fill(p, "#f-lead-to", "marrowby.example/fair/tea-tent")
+			until(t, p, "the draft", `() => Boolean(document.getElementById("make-live"))`)
+			hasText(t, p, ".handset", "/fair/today")
+			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"desk-sits", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {
 			p.MustElement("[data-stub=sits]").MustClick()

@@ -50,7 +50,7 @@ var layers = []struct {
 	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code",
 		"internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},
-	{"internal/standin", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf",
+	{"internal/standin", []string{"internal/eventlog", "internal/link", "internal/records", "internal/proving", "internal/shelf",
 		"internal/access", "internal/core/",
 		"internal/code", "internal/housestyle", "internal/people", "internal/db", "internal/mailer"}},
 	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db",
@@ -72,7 +72,8 @@ var layers = []struct {
 	// opens pictures of codes
 	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},
 	// acts on several
-	{"internal/web/ledger", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf", "internal/access",
+	{"internal/web/ledger", []string{"internal/scans", "internal/link", "internal/records", "internal/proving",
+		"internal/shelf", "internal/access",
 		"internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/",
 		"internal/handover", "internal/housestyle"}},
 	{"internal/web/desk/drawn", []string{"internal/code", "internal/core/"}},

@@ -82,6 +82,7 @@ func (o linkSettings) service(log *eventlog.Log, key *seal.Box) *redirect.Servic
 // answering is a part of a process that answers scans: stop ends it, once what it has taken is kept.
 type answering struct {
 	service *redirect.Service
+	log     *eventlog.Log
 	stop    func()
 }
 
@@ -109,7 +110,7 @@ func (o linkSettings) answer(ctx context.Context, d *db.DB, key *seal.Box, links
 	for _, part := range parts {
 		go func() { part(); ended <- struct{}{} }()
 	}
-	return &answering{s, func() {
+	return &answering{s, log, func() {
 		cancel()
 		for range parts {
 			<-ended

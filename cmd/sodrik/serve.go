@@ -216,6 +216,9 @@ func demo(args []string) error {
 		return err
 	}
 	defer links.stop()
+	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
+		return err
+	}
 	works := (&worker.Worker{Codes: s, People: who, Post: box}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {

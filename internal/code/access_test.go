@@ -42,6 +42,7 @@ var kept = map[string]access.Right{
 
 // linked are those of dynamic codes.
 var linked = map[string]access.Right{"Of": access.Look, "Live": access.Look, "Pack": access.Manage, "ByAddress": access.Look,
+	"Heading":  access.Look,
 	"Turn":     access.Change,
 	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
 	"Set":     access.Change,
@@ -74,7 +75,7 @@ func TestUseCasesCheck(t *testing.T) {
 		rights map[string]access.Right
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
 		"links": {&link.Store{}, linked},
-		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look}}} {
+		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0
 		for i := range v.NumMethod() {

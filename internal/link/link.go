@@ -377,6 +377,50 @@ func (s *Store) opened(workspace, id, what string, text []byte) (*leads.Lead, er
 	return l, nil
 }
 
+// Heading is where a code leads, for a list.
+type Heading struct {
+	To      string // in words: of what is live, or of the draft before anything is
+	Resting bool
+	Changed bool // the draft is another than what is live
+}
+
+// Heading says where codes lead, of those that lead through short links.
+func (s *Store) Heading(ctx context.Context, actor access.Actor, ids []string) (map[string]Heading, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	type row struct {
+		Code        string
+		Draft, Live []byte
+	}
+	var list []row
+	err := s.Codes.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT l.code, l.draft, v.lead FROM leads l LEFT JOIN lead_versions v ON v.workspace = l.workspace
+			AND v.code = l.code AND v.n = l.live WHERE l.workspace = $1 AND l.code = ANY ($2)`, actor.Workspace, ids).
+			Query(func(rows pgx.Rows) (err error) {
+				list, err = pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+				return err
+			})
+	})
+	out := make(map[string]Heading, len(list))
+	for _, r := range list {
+		draft, bad := s.opened(actor.Workspace, r.Code, "lead", r.Draft)
+		if bad != nil {
+			return nil, bad
+		}
+		head := Heading{To: draft.Says()}
+		if r.Live != nil {
+			live, bad := s.opened(actor.Workspace, r.Code, "live", r.Live)
+			if bad != nil {
+				return nil, bad
+			}
+			head = Heading{To: live.Says(), Resting: live.Paused, Changed: len(draft.Differences(live)) > 0}
+		}
+		out[r.Code] = head
+	}
+	return out, err
+}
+
 // ByAddress finds the code that a short link is, or was, one of; ok is false where it is none of this workspace's.
 func (s *Store) ByAddress(ctx context.Context, actor access.Actor, a shortlink.Address) (id string, ok bool, err error) {
 	if err := actor.Need(access.Look); err != nil {

@@ -210,6 +210,10 @@ func TestLife(t *testing.T) {
 		t.Fatalf("%+v, %v", l, err)
 	}
 	want("paused", "quiet ")
+	heads, err := s.Heading(t.Context(), ws, []string{id, "none"})
+	if err != nil || len(heads) != 1 || heads[id] != (Heading{To: "marrowby.example/fair", Resting: true, Changed: true}) {
+		t.Errorf("%+v, %v", heads, err)
+	}
 	if _, err := s.Rest(t.Context(), ws, id, false, 0); err != nil {
 		t.Fatal(err)
 	}

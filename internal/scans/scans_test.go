@@ -120,6 +120,11 @@ func TestIngest(t *testing.T) {
 	if err != nil || len(got) != 2 || got[gate] != (Count{3, 2}) || got[till] != (Count{1, 1}) {
 		t.Errorf("%v, %v", got, err)
 	}
+	if got, err := s.OfCodes(t.Context(), access.OfProgram("marrowby", ""), []string{"fair", "none"}); err != nil ||
+		len(got) != 1 ||
+		got["fair"] != (Count{4, 3}) {
+		t.Errorf("%v, %v", got, err)
+	}
 	if got, err := s.OfCode(t.Context(), access.OfProgram("nobody", ""), "fair"); err != nil || len(got) != 0 {
 		t.Errorf("another workspace sees %v, %v", got, err)
 	}

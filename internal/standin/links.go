@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"github.com/jackc/pgx/v5"
+
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/link"
@@ -46,6 +48,12 @@ func loadLinks(ctx context.Context, links *link.Store) error {
 		0); err != nil {
 		return err
 	}
-	_, err = links.Codes.Issue(ctx, actor, id)
-	return err
+	if _, err = links.Codes.Issue(ctx, actor, id); err != nil {
+		return err
+	}
+	return links.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error { // it has hung for a while
+		_, err := tx.Exec(ctx, `UPDATE lead_versions SET at = $3 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
+			links.Codes.Now().AddDate(0, 0, -days))
+		return err
+	})
 }

@@ -99,12 +99,13 @@ func New(o Options) chi.Router {
 		}
 		w.Write([]byte("ready\n"))
 	})
+	counts := &scans.Store{DB: store.DB, Now: store.Now}
 	house := &housestyle.Store{DB: store.DB, Now: store.Now}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
-	(&ledger.Handler{Store: store, Links: o.Links, House: house, Door: files}).Routes(r, may)
+	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
-		Links: o.Links, Scans: &scans.Store{DB: store.DB, Now: store.Now}, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
+		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)

@@ -50,8 +50,11 @@ func (d *Dynamic) Kind() string { return "dynamic" }
 // Payload is the address in capitals.
 func (d *Dynamic) Payload() string { return d.address.Payload() }
 
+// Leads is the verb of a code that leads through a short link.
+const Leads = "Leads through"
+
 // Summary is the short link; where it leads may be another place tomorrow.
-func (d *Dynamic) Summary() Summary { return Summary{"Leads through", d.address.String()} }
+func (d *Dynamic) Summary() Summary { return Summary{Leads, d.address.String()} }
 
 // Search is the short link.
 func (d *Dynamic) Search() string { return strings.ToLower(d.address.String()) }

@@ -169,7 +169,8 @@ func product(s string, add func(string, map[string]any)) {
 
 // tookWords say what a text of a kind was taken for, where one reading is enough.
 var tookWords = map[string]string{"wifi": "Wi-Fi access", "contact": "A contact", "email": "An e-mail", "place": "A place",
-	"sepa": "A transfer in euros", "swiss": "A Swiss QR-bill", "emv": "A merchant's payment code",
+	"webcal": "A calendar to follow", "sepa": "A transfer in euros", "swiss": "A Swiss QR-bill",
+	"emv": "A merchant's payment code",
 	"upi": "A payment in rupees", "payto": "A payment", "bitcoin": "A payment in bitcoin"}
 
 var ibanLike = regexp.MustCompile(`^[A-Z]{2}\d{2}(?:[ -]?[A-Z0-9]){11,30}$`)

@@ -296,10 +296,18 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 			do = h.Store.Redo
 		}
 		by := changeOf(r)
+		was, known := h.code(w, r)
+		if !known {
+			return
+		}
 		rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
 		c, err := do(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), code.Turn{Rev: rev, Tab: by.Tab, Seq: by.Seq})
 		if errors.Is(err, code.ErrNothing) {
 			c, err = h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+		}
+		if err == nil && dynamic(was) != dynamic(c) && r.Header.Get("HX-Request") != "" { // the ticket has other stubs then
+			w.Header().Set("HX-Redirect", fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, r.FormValue("place"))))
+			return
 		}
 		h.answer(w, r, c, err)
 	}

@@ -81,6 +81,12 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 // patience is how long a change may take until the service answers by it.
 const patience = time.Second
 
+// dynamic says whether a code leads through a short link.
+func dynamic(c *code.Code) bool {
+	_, is := c.Rendition.Job.Content.(*content.Dynamic)
+	return is
+}
+
 // turnWay makes a code lead through a short link, or say again what it leads to.
 func (h *Handler) turnWay(w http.ResponseWriter, r *http.Request) {
 	do := h.Links.Turn

@@ -14,12 +14,15 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/core/shortlink"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/paste"
 	"sodrik/internal/web/ui"
@@ -35,6 +38,7 @@ type Handler struct {
 	Store *code.Store
 	House *housestyle.Store
 	Links *link.Store
+	Scans *scans.Store
 	Door  *handover.Door
 }
 
@@ -99,6 +103,9 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 		}
 	}
 	v := NewView(page, state, query, h.Store.Now())
+	if err := h.heading(r, &v); err != nil {
+		return View{}, err
+	}
 	v.Further = after != nil
 	v.Continued = page.Continues && r.Header.Get("HX-Request") != ""
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
@@ -113,12 +120,75 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	return v, nil
 }
 
+// heading says of rows that lead through short links where they lead.
+func (h *Handler) heading(r *http.Request, v *View) error {
+	var ids []string
+	for _, g := range v.Groups {
+		for _, row := range g.Rows {
+			if row.Dynamic {
+				ids = append(ids, row.ID)
+			}
+		}
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	heads, err := h.Links.Heading(r.Context(), ui.Actor(r), ids)
+	if err != nil {
+		return err
+	}
+	counts, err := h.Scans.OfCodes(r.Context(), ui.Actor(r), ids)
+	if err != nil {
+		return err
+	}
+	for _, g := range v.Groups {
+		for i := range g.Rows {
+			row := &g.Rows[i]
+			if row.Dynamic {
+				row.Scans = measure.Count(int(counts[row.ID].All))
+			}
+			head, ok := heads[row.ID]
+			if !ok {
+				continue
+			}
+			row.Says = ui.Says{Verb: "Leads to", Object: head.To}
+			switch {
+			case head.Resting:
+				row.State += " · paused"
+			case head.Changed:
+				row.State += " · destination changed"
+			}
+		}
+	}
+	return nil
+}
+
 // taken formats what a paste was taken for, and looks for a code that says the same.
 func (h *Handler) taken(r *http.Request, p paste.Pasted, reading recognise.Reading) (t *paste.Taken, err error) {
 	if t = paste.Take(p, reading); t.Rendition != nil {
-		t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Rendition.Payload)
+		if t.ID, t.Name, _, err = h.Store.ByPayload(r.Context(), ui.Actor(r), t.Rendition.Payload); err != nil || t.ID != "" {
+			return t, err
+		}
+		t.ID, t.Name, err = h.ofLink(r, t.Rendition.Payload)
 	}
 	return t, err
+}
+
+// ofLink finds the code whose short link an address is, or was; "" for none.
+func (h *Handler) ofLink(r *http.Request, address string) (id, name string, err error) {
+	a, bad := shortlink.Parse(address)
+	if bad != nil {
+		return "", "", nil
+	}
+	id, ok, err := h.Links.ByAddress(r.Context(), ui.Actor(r), a)
+	if err != nil || !ok {
+		return "", "", err
+	}
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
+	if err != nil {
+		return "", "", err
+	}
+	return id, c.Name(), nil
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {

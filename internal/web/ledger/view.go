@@ -58,6 +58,8 @@ type Line struct {
 	Changed   string
 	Labels    string
 	Retired   bool
+	Scans     string
+	Dynamic   bool // it leads through a short link, which Full says
 }
 
 // NewView formats a page of the ledger, whose lines come ordered by campaign.
@@ -75,7 +77,8 @@ func NewView(p *code.Stretch, state, query string, now time.Time) View {
 		g.Rows = append(g.Rows, Line{ID: l.ID, Name: l.Name, Crop: template.HTML(l.Corner),
 			Says: ui.Says{Verb: l.Verb, Object: l.Object}, Full: l.Full,
 			Sits: sits(l.Places), Verdict: l.Verdict, Verdicted: ui.VerdictWords(l.Verdict), State: stateOf(l),
-			Labels: strings.Join(l.Labels, ", "), Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired})
+			Labels: strings.Join(l.Labels, ", "), Changed: ui.Ago(now, l.Changed), Retired: l.State == code.Retired,
+			Scans: "not counted", Dynamic: l.Verb == content.Leads})
 	}
 	v.Summary = plural(p.Codes, "code", "codes")
 	if p.Codes > 0 {
@@ -128,6 +131,14 @@ func stateOf(r code.Line) string {
 	return "Draft · " + words
 }
 
+// standing says whether a code works without us.
+func standing(c *code.Code) string {
+	if _, dynamic := c.Rendition.Job.Content.(*content.Dynamic); dynamic {
+		return "Its destination can change; it needs this server, or the leaving pack."
+	}
+	return "Fixed address: works for ever without us."
+}
+
 // Peek is one code, large, without opening it.
 type Peek struct {
 	ID, Name, NameText string
@@ -146,7 +157,7 @@ func NewPeek(c *code.Code, mayChange bool) Peek {
 	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Rendition),
 		Says: ui.SaysOf(c.Rendition.Job.Content), Payload: content.Shown(c.Rendition.Job.Content),
 		Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
-		Detail: fmt.Sprintf("%d × %d modules, level %v. Fixed address: works for ever without us.", s.Size, s.Size, s.Level)}
+		Detail: fmt.Sprintf("%d × %d modules, level %v. %s", s.Size, s.Size, s.Level, standing(c))}
 }
 
 // IssuedView is the list that printers see.
