@@ -88,11 +88,7 @@ type answering struct {
 
 // answer does within this process all that is behind short links: it answers scans, with a listener of its own, brings live
 // links to where they are answered from, and scans into the database.
-func (o linkSettings) answer(ctx context.Context, d *db.DB, key *seal.Box, links *link.Store) (*answering, error) {
-	l, err := listen(o.addr)
-	if err != nil {
-		return nil, err
-	}
+func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key *seal.Box, links *link.Store) (*answering, error) {
 	log, err := o.opened(ctx)
 	if err != nil {
 		l.Close()
@@ -102,6 +98,10 @@ func (o linkSettings) answer(ctx context.Context, d *db.DB, key *seal.Box, links
 	s, relay := o.service(log, key), link.NewRelay(d, log)
 	links.Soon = relay.Soon
 	parts := []func(){func() { s.Run(ctx) }, func() {
+		select {
+		case <-s.Ready(): // who scans before that waits, and does not find nothing
+		case <-ctx.Done():
+		}
 		if err := runServer(ctx, l, s); err != nil {
 			slog.Error("short links are not answered", "error", err)
 		}

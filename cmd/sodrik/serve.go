@@ -205,13 +205,19 @@ func demo(args []string) error {
 	}
 	short := linksFrom()
 	short.base, short.dir, short.nats = standin.LinkHost, filepath.Join(home, "log"), ""
-	short.addr = cmp.Or(os.Getenv("SODRIK_LINKS_ADDR"), next(l.Addr().String()))
-	_, port, _ := net.SplitHostPort(short.addr)
+	scanned, err := listen(cmp.Or(os.Getenv("SODRIK_LINKS_ADDR"), next(l.Addr().String())))
+	if err != nil && os.Getenv("SODRIK_LINKS_ADDR") == "" { // taken; any will do
+		scanned, err = listen("127.0.0.1:0")
+	}
+	if err != nil {
+		return err
+	}
+	_, port, _ := net.SplitHostPort(scanned.Addr().String())
 	short.alias = map[string]string{}
 	for _, name := range []string{standin.LinkAlias, "127.0.0.1", "localhost"} {
 		short.alias[name+":"+port] = strings.TrimPrefix(standin.LinkHost, "https://")
 	}
-	links, err := short.answer(ctx, d, key, shortLinks)
+	links, err := short.answer(ctx, scanned, d, key, shortLinks)
 	if err != nil {
 		return err
 	}
@@ -225,7 +231,8 @@ func demo(args []string) error {
 			slog.Error("the demonstration's print was not checked", "error", err)
 		}
 	}()
-	fmt.Printf("\nSodrik is at http://%s/\nCtrl-C stops it; what you make is kept.\n\n", l.Addr())
+	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
+		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
 	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, "http://"+standin.LinkAlias+":"+port
 	err = runServer(ctx, l, web.New(o))
@@ -527,7 +534,11 @@ func serve(args []string) error {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
 	if o.Links = link.New(s, set.links.base); set.links.base != "" {
-		links, err := set.links.answer(ctx, d, key, o.Links)
+		scanned, err := listen(set.links.addr)
+		if err != nil {
+			return err
+		}
+		links, err := set.links.answer(ctx, scanned, d, key, o.Links)
 		if err != nil {
 			return err
 		}

@@ -1,9 +1,14 @@
 package calibration
 
 import (
+	"errors"
 	"flag"
 	"fmt"
 	"math/rand"
+	"os"
+	"strconv"
+	"strings"
+	"sync"
 	"testing"
 
 	"sodrik/internal/core/compose"
@@ -36,13 +41,78 @@ var variants = []struct {
 	{"a tenth fewer pixels", func(c *optics.Setup) { c.Camera.Focal *= 0.9 }},
 }
 
+// verdictsFile keeps the verdicts of each code as soon as they are out, so that hours of work can be done in parts.
+var verdictsFile = flag.String("verdicts", "", "file of verdicts that TestSensitivity goes on with")
+
+// verdictsKept are the verdicts of that file: a line a code, its number, and its verdicts as they are and with each variant. The first
+// line names the model that they are of.
+type verdictsKept struct {
+	lock     sync.Mutex
+	verdicts map[int][]proof.Verdict
+}
+
+func keptOf(t *testing.T) *verdictsKept {
+	t.Helper()
+	k := &verdictsKept{verdicts: map[int][]proof.Verdict{}}
+	if *verdictsFile == "" {
+		return k
+	}
+	text, err := os.ReadFile(*verdictsFile)
+	if errors.Is(err, os.ErrNotExist) {
+		text = []byte("model " + proof.Model + "\n")
+		err = os.WriteFile(*verdictsFile, text, 0o644)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	lines := strings.Split(strings.TrimSpace(string(text)), "\n")
+	if lines[0] != "model "+proof.Model {
+		t.Fatalf("%s is of %s; the model is %s now", *verdictsFile, lines[0], proof.Model)
+	}
+	for _, line := range lines[1:] {
+		words := strings.Fields(line)
+		i, err := strconv.Atoi(words[0])
+		if err != nil || len(words) != len(variants)+2 {
+			t.Fatalf("%s holds %q", *verdictsFile, line)
+		}
+		for _, w := range words[1:] {
+			k.verdicts[i] = append(k.verdicts[i], proof.Verdict(w))
+		}
+	}
+	return k
+}
+
+// of are the verdicts of a code, nil where they are not known yet.
+func (k *verdictsKept) of(i int) []proof.Verdict {
+	k.lock.Lock()
+	defer k.lock.Unlock()
+	return k.verdicts[i]
+}
+
+func (k *verdictsKept) add(t *testing.T, i int, verdicts []proof.Verdict) {
+	if *verdictsFile == "" {
+		return
+	}
+	k.lock.Lock()
+	defer k.lock.Unlock()
+	f, err := os.OpenFile(*verdictsFile, os.O_APPEND|os.O_WRONLY, 0o644)
+	if err == nil {
+		_, err = fmt.Fprintln(f, i, strings.Trim(fmt.Sprint(verdicts), "[]"))
+		err = errors.Join(err, f.Close())
+	}
+	if err != nil {
+		t.Error(err)
+	}
+}
+
 // mostChanged is the share of verdicts that one constant may change.
 const mostChanged = 0.05
 
 // TestSensitivity counts how many verdicts change with a constant of the model, of codes at places drawn at random:
 //
-//	go test ./internal/calibration -run Sensitivity -v -timeout 3h -tuned 300
+//	go test ./internal/calibration -run Sensitivity -v -timeout 3h -tuned 300 -verdicts testdata/sensitivity.txt
 //
+// With the file it goes on where it was stopped.
 // A model on whose constants much hangs would be worth little.
 func TestSensitivity(t *testing.T) {
 	if *manyTuned == 0 {
@@ -51,7 +121,11 @@ func TestSensitivity(t *testing.T) {
 	rank := map[proof.Verdict]int{proof.Safe: 0, proof.Care: 1, proof.Stop: 2}
 	better, worse := make([]int, len(variants)), make([]int, len(variants))
 	list := make([][]proof.Verdict, *manyTuned)
+	kept := keptOf(t)
 	each(*manyTuned, func(i int) (result, bool) {
+		if list[i] = kept.of(i); list[i] != nil {
+			return result{}, true
+		}
 		rng := rand.New(rand.NewSource(*seed*7919 + int64(i)))
 		text := ""
 		for text == "" {
@@ -77,6 +151,9 @@ func TestSensitivity(t *testing.T) {
 		list[i] = append(list[i], verdict(nil))
 		for _, v := range variants {
 			list[i] = append(list[i], verdict(v.tune))
+		}
+		if !t.Failed() {
+			kept.add(t, i, list[i])
 		}
 		return result{}, true
 	})
