@@ -124,6 +124,7 @@ type app struct {
 	people  *people.Store
 	faults  *faults
 	serves  http.Handler // what answers under url
+	links   *link.Store
 	linksAt string       // where short links are answered on this machine
 	lossy   bool         // answers get lost, or the database stands still, on purpose
 	tell    func(string) // hears of errors of script and browser, where that is not the test
@@ -186,7 +187,7 @@ func start(name string) (*app, error) {
 	if o.Follow, o.LinksAt, err = answerLinks(d, key, links); err != nil {
 		return nil, err
 	}
-	o.Links, a.linksAt = links, o.LinksAt
+	o.Links, a.links, a.linksAt = links, links, o.LinksAt
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
 	for _, asked := range []bool{false, true} {

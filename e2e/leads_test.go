@@ -12,6 +12,7 @@ import (
 
 	"github.com/go-rod/rod"
 
+	"sodrik/internal/code"
 	"sodrik/internal/standin"
 )
 
@@ -144,4 +145,41 @@ func TestLeads(t *testing.T) {
 			t.Error(err)
 		}
 	}
+}
+
+// TestDestinations leads several codes elsewhere in one act, from the ledger, and back in one.
+func TestDestinations(t *testing.T) {
+	a := open(t)
+	var ids []string
+	for _, name := range []string{"Swap one", "Swap two"} {
+		id := strings.TrimPrefix(a.create(t, `{"name":"`+name+`","content":{"kind":"url","url":"https://old.example/`+name[5:]+`"}}`), "/codes/")
+		if _, err := a.links.Turn(t.Context(), standin.Loader(), id, code.Anyhow); err != nil {
+			t.Fatal(err)
+		}
+		c, err := a.links.Codes.Issue(t.Context(), standin.Loader(), id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		ids = append(ids, c.Rendition.Payload)
+	}
+	p := a.page(t, "/codes")
+	fill(p, "#find-text", "swap")
+	until(t, p, "the two codes", `() => document.querySelectorAll("tr.code").length === 2`)
+	p.MustEval(`() => { for (const box of document.querySelectorAll(".choose-cell input")) if (!box.checked) box.click(); }`)
+	p.MustElementR("#many-leads button", "Destinations").MustWaitVisible().MustClick()
+	fill(p, "#swap-find", "old.example")
+	fill(p, "#swap-with", "javascript:")
+	p.MustElementR("button", "Show what changes").MustClick()
+	until(t, p, "what is wrong", `() => document.querySelectorAll(".listing td .error").length === 2`)
+	fill(p, "#swap-with", "new.example")
+	p.MustElementR("button", "Show what changes").MustClick()
+	hasText(t, p, ".listing", "new.example/two")
+	a.leadsTo(t, ids[0], "https://old.example/one")
+	p.MustElement("#swap-live").MustClick()
+	hasText(t, p, "#swapped", "2 destinations changed.")
+	a.leadsTo(t, ids[0], "https://new.example/one")
+	a.leadsTo(t, ids[1], "https://new.example/two")
+	p.MustElementR("#swapped button", "Take it back").MustClick()
+	hasText(t, p, "#swapped", "2 destinations led back.")
+	a.leadsTo(t, ids[0], "https://old.example/one")
 }

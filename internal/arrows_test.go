@@ -87,6 +87,8 @@ var layers = []struct {
 		"internal/web/desk/",
 		"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle",
 		"internal/people", "internal/core/"}},
+	{"internal/web/destinations", []string{"internal/code", "internal/link", "internal/web/forms", "internal/web/ui",
+		"internal/people", "internal/core/"}},
 	{"internal/web/leaving", []string{"internal/link", "internal/web/ui", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
 	{"internal/web/", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web/ui",

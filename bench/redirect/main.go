@@ -118,7 +118,8 @@ end
 			address, what = ours, "the service"
 		}
 		fmt.Printf("%s, ", what)
-		c := exec.Command(os.Args[0], "-generate", address, "-rate", strconv.Itoa(rate), "-seconds", strconv.Itoa(seconds), "-links",
+		c := exec.Command(os.Args[0], "-generate", address, "-rate", strconv.Itoa(rate), "-seconds", strconv.Itoa(seconds),
+			"-links",
 			strconv.Itoa(links))
 		c.Stdout, c.Stderr = os.Stdout, os.Stderr
 		if err := c.Run(); err != nil {
@@ -134,7 +135,8 @@ func fill(ctx context.Context, l *eventlog.Log, box *seal.Box, n int) error {
 		link := host + "/" + path(i)
 		live := &leads.Live{Status: 302, Workspace: "marrowby", Code: "c" + strconv.Itoa(i), Place: "gate", Steps: []leads.Step{{
 			Act: leads.Act{Does: leads.Goes, To: "https://marrowby.example/seed/" + strconv.Itoa(i) + "?utm_source=packet"}}}}
-		v := livelink.Value{Seq: uint64(i + 1), Workspace: "marrowby", Sealed: box.Seal(live.Encode(), livelink.Place("marrowby", link))}
+		v := livelink.Value{Seq: uint64(i + 1), Workspace: "marrowby", Sealed: box.Seal(live.Encode(),
+			livelink.Place("marrowby", link))}
 		if _, err := l.Put(ctx, livelink.Key(link), v.Pack()); err != nil {
 			return err
 		}
@@ -163,7 +165,8 @@ const agent = "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKi
 var perSecond = regexp.MustCompile(`Requests/sec:\s+([0-9.]+)`)
 
 func wrk(address, script string, seconds int) (float64, error) {
-	out, err := exec.Command("wrk", "-t2", "-c64", "-d"+strconv.Itoa(seconds)+"s", "-H", "Host: "+host, "-H", "User-Agent: "+agent,
+	out, err := exec.Command("wrk", "-t2", "-c64", "-d"+strconv.Itoa(seconds)+"s", "-H", "Host: "+host, "-H",
+		"User-Agent: "+agent,
 		"-H", "Accept-Language: cy, en-GB;q=0.8", "-s", script, address).CombinedOutput()
 	m := perSecond.FindSubmatch(out)
 	if err != nil || m == nil || strings.Contains(string(out), "Non-2xx") && !strings.Contains(string(out), "Non-2xx or 3xx") {

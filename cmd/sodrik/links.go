@@ -88,7 +88,8 @@ type answering struct {
 
 // answer does within this process all that is behind short links: it answers scans, with a listener of its own, brings live
 // links to where they are answered from, and scans into the database.
-func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key *seal.Box, links *link.Store) (*answering, error) {
+func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key *seal.Box, links *link.Store) (*answering,
+	error) {
 	log, err := o.opened(ctx)
 	if err != nil {
 		l.Close()

@@ -124,7 +124,8 @@ func TestRedirect(t *testing.T) {
 		t.Fatal(err)
 	}
 	put(2, "https://marrowby.example/after")
-	for end := time.Now().Add(10 * time.Second); leadsTo(at[1]) != "https://marrowby.example/after"; time.Sleep(5 * time.Millisecond) {
+	end := time.Now().Add(10 * time.Second)
+	for ; leadsTo(at[1]) != "https://marrowby.example/after"; time.Sleep(5 * time.Millisecond) {
 		if time.Now().After(end) {
 			t.Fatal("a change does not reach the process that is left")
 		}
@@ -154,8 +155,9 @@ func TestRedirectRefuses(t *testing.T) {
 		`SODRIK_LINKS is "go.marrowby.example"`: {"SODRIK_LINKS=go.marrowby.example"},
 		`SODRIK_LINKS is "https://a.example/b"`: {"SODRIK_LINKS=https://a.example/b"},
 		"SODRIK_KEY is not set":                 {"SODRIK_LINKS=https://go.marrowby.example"},
-		"no servers available for connection":   {"SODRIK_LINKS=https://a.example", "SODRIK_KEY=" + seal.NewKey(), "SODRIK_NATS=nats://127.0.0.1:1"},
-		"takes no arguments, only flags":        nil,
+		"no servers available for connection": {"SODRIK_LINKS=https://a.example", "SODRIK_KEY=" + seal.NewKey(),
+			"SODRIK_NATS=nats://127.0.0.1:1"},
+		"takes no arguments, only flags": nil,
 	} {
 		args := []string{"redirect", "-addr", "127.0.0.1:0"}
 		if env == nil {

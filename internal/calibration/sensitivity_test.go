@@ -44,7 +44,8 @@ var variants = []struct {
 // verdictsFile keeps the verdicts of each code as soon as they are out, so that hours of work can be done in parts.
 var verdictsFile = flag.String("verdicts", "", "file of verdicts that TestSensitivity goes on with")
 
-// verdictsKept are the verdicts of that file: a line a code, its number, and its verdicts as they are and with each variant. The first
+// verdictsKept are the verdicts of that file: a line a code, its number, and its verdicts as they are and with each variant.
+// The first
 // line names the model that they are of.
 type verdictsKept struct {
 	lock     sync.Mutex

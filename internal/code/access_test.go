@@ -46,7 +46,8 @@ var linked = map[string]access.Right{"Of": access.Look, "Live": access.Look, "Pa
 	"Turn":     access.Change,
 	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
 	"Set":     access.Change,
-	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change}
+	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change, "SwapOf": access.Change,
+	"SwapAll": access.Change, "SwapBack": access.Change}
 
 // house are those of the house style.
 var house = map[string]access.Right{"Get": access.Files, "Change": access.Change, "History": access.Look, "Before": access.Look}

@@ -22,13 +22,10 @@ import (
 // Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
 // whatever can be recognised. rev is the draft that the page shows; 0 is whichever there is. Problems name the field.
 func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, rev int64) (*Led, error) {
-	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
-		next, problems := typed(l.Draft, edits)
+	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
+		next, problems := s.with(l.Draft, edits)
 		if len(problems) > 0 {
 			return problems
-		}
-		if err := s.notOurs(ctx, tx, actor.Workspace, next); err != nil {
-			return err
 		}
 		l.Draft = next
 		return nil
@@ -37,13 +34,13 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits m
 
 // Set makes the draft of where a code leads another, as JSON. Problems have pointers below it.
 func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any, rev int64) (*Led, error) {
-	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
 		next, problems := leads.Read(lead)
 		if len(problems) > 0 {
 			return problems
 		}
-		if err := s.notOurs(ctx, tx, actor.Workspace, next); err != nil {
-			return err
+		if problems := s.notOurs(next); len(problems) > 0 {
+			return problems
 		}
 		l.Draft = next
 		return nil
@@ -121,7 +118,7 @@ func Destination(text string) (values map[string]any, bad *problem.Problem) {
 }
 
 // notOurs refuses a destination that is a short link of this server: people would go round in a circle, or through two.
-func (s *Store) notOurs(ctx context.Context, tx pgx.Tx, workspace string, l *leads.Lead) error {
+func (s *Store) notOurs(l *leads.Lead) problem.List {
 	for key, c := range map[string]content.Content{"to": l.To, "then": l.Then} {
 		if c == nil {
 			continue

@@ -68,7 +68,8 @@ func dayOf(ctx context.Context, log *eventlog.Log, l leave.Link, day, now time.T
 			kind = scan.Robot
 		}
 		p := phones[min(random.IntN(len(phones)), random.IntN(len(phones)))]
-		message = append(message, scan.Event{Version: 1, ID: idAt(at), At: at.UnixMilli(), Kind: kind, Link: l.Host + "/" + l.Path,
+		message = append(message, scan.Event{Version: 1, ID: idAt(at), At: at.UnixMilli(), Kind: kind,
+			Link:      l.Host + "/" + l.Path,
 			Workspace: Workspace, Code: l.Live.Code, Place: l.Live.Place, Does: string(l.Live.At(at).Does), Device: p.device,
 			System: p.system, Languages: p.languages}.Encode())
 	}

@@ -26,6 +26,7 @@ import (
 	"sodrik/internal/scans"
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
+	"sodrik/internal/web/destinations"
 	"sodrik/internal/web/leaving"
 	"sodrik/internal/web/ledger"
 	"sodrik/internal/web/paste"
@@ -106,6 +107,7 @@ func New(o Options) chi.Router {
 	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
+	(&destinations.Handler{Links: o.Links}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)

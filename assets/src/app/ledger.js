@@ -61,7 +61,7 @@ document.addEventListener("click", (e) => {
   if (row && !e.target.closest("a, button, .choose-cell") && !String(window.getSelection())) location.href = row.dataset.href;
 });
 document.addEventListener("submit", (e) => {
-  if (e.target.id !== "many-files") return;
+  if (e.target.id !== "many-files" && e.target.id !== "many-leads") return;
   e.target.querySelectorAll("input").forEach((i) => i.remove());
   for (const b of document.querySelectorAll("tr.code input[name=id]:checked")) e.target.append(Object.assign(document.createElement("input"), { type: "hidden", name: "id", value: b.value }));
 }, true);

@@ -46,7 +46,8 @@ func TestOf(t *testing.T) {
 
 	live := &link.Version{N: 2, Lead: fair, At: now.Add(-time.Hour), Who: "Ada Thorne"}
 	past := []link.Version{{N: 1, Lead: shop, At: now.Add(-48 * time.Hour), Who: "Ada Thorne"}}
-	counted := map[string]scans.Count{"go.marrowby.example/GATE": {All: 1234, Day: 56}, "go.marrowby.example/TILL": {All: 1, Day: 1}}
+	counted := map[string]scans.Count{"go.marrowby.example/GATE": {All: 1234, Day: 56}, "go.marrowby.example/TILL": {All: 1,
+		Day: 1}}
 	v = Of(b, &link.Led{Draft: fair, Live: live, Past: past}, counted, now, "")
 	if v.Waiting || v.Changed || v.Line != "marrowby.example/fair" || v.Status != "Live since 1 March 2027, 08:00, by Ada Thorne." ||
 		v.Links[0].Scans != "1,234 scans, 56 since yesterday" || v.Links[1].Scans != "1 scan" ||
@@ -54,7 +55,8 @@ func TestOf(t *testing.T) {
 		t.Errorf("live: %+v", v)
 	}
 	v = Of(b, &link.Led{Draft: shop, Live: live}, nil, now, "")
-	if !v.Changed || v.NewHost != "shop.example" || v.Now.Offer.Strong != "marrowby.example" || v.Then.Offer.Strong != "shop.example" ||
+	if !v.Changed || v.NewHost != "shop.example" || v.Now.Offer.Strong != "marrowby.example" ||
+		v.Then.Offer.Strong != "shop.example" ||
 		v.Line != "marrowby.example/fair · draft" || v.Links[0].Scans != "no scan yet" || len(v.Differs) != 0 {
 		t.Errorf("a draft beside what is live: %+v", v)
 	}
