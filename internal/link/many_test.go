@@ -78,7 +78,8 @@ func TestSwap(t *testing.T) {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}
-	if _, err := s.SwapAll(t.Context(), ws, strings.Split(strings.Repeat("x ", 10)+strings.Join(many(), " "), " "), swap); !refused(err, "/id") {
+	if _, err := s.SwapAll(t.Context(), ws, strings.Split(strings.Repeat("x ", 10)+strings.Join(many(), " "), " "),
+		swap); !refused(err, "/id") {
 		t.Errorf("too many: %v", err)
 	}
 	for link, to := range answers(t, s) {

@@ -122,8 +122,9 @@ func (h *Handler) back(r *http.Request, v *View) error {
 	}
 	v.Done = plural(n) + " led back."
 	if left := len(was) - n; left > 0 {
-		v.Done += fmt.Sprintf(" %s since, and stayed.", map[bool]string{true: "1 was changed", false: fmt.Sprintf("%d were changed",
-			left)}[left == 1])
+		v.Done += fmt.Sprintf(" %s since, and stayed.", map[bool]string{true: "1 was changed",
+			false: fmt.Sprintf("%d were changed",
+				left)}[left == 1])
 	}
 	return nil
 }
