@@ -109,6 +109,7 @@ func TestLeads(t *testing.T) {
 
 	p.MustElement("#fold-lead-past summary").MustClick()
 	press("#lead-past", "Lead there again")
+	until(t, p, "what was live before among the earlier ones", `() => document.querySelectorAll("#lead-past li").length === 2`)
 	a.leadsTo(t, gate, "https://marrowby.example/bulbs/week/of/spring")
 	press("#lead-status", "Pause")
 	a.leadsTo(t, gate, "This code is resting just now.")
