@@ -163,6 +163,18 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("button", "Check the print").MustClick()
 		hasText(t, p, ".error", "is missing")
 	})
+	look(a.demoCode(t, "at the fair today"), "where a code leads", func(t *testing.T, p *rod.Page) {
+		p.MustElement("[data-stub=says]").MustClick()
+		checkAxe(t, p, axe, "both ways", ".stub.open")
+		p.MustElement("[data-stub=leads]").MustClick()
+		for _, fold := range []string{"timed", "quiet", "more"} {
+			p.MustElement("#fold-lead-" + fold + " summary").MustClick()
+		}
+	})
+	look("/leaving", "leaving", func(t *testing.T, p *rod.Page) {
+		p.MustElementR("button", "Rehearse").MustClick()
+		hasText(t, p, "#rehearsal", "end where they do today")
+	})
 	look("/account", "account", nil)
 	look("/people", "people", nil)
 	look("/api", "API", nil)

@@ -12,6 +12,7 @@ import (
 	"os/signal"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -95,29 +96,37 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 		l.Close()
 		return nil, err
 	}
-	ctx, cancel := context.WithCancel(ctx)
 	s, relay := o.service(log, key), link.NewRelay(d, log)
 	links.Soon = relay.Soon
-	parts := []func(){func() { s.Run(ctx) }, func() {
-		select {
-		case <-s.Ready(): // who scans before that waits, and does not find nothing
-		case <-ctx.Done():
-		}
-		if err := runServer(ctx, l, s); err != nil {
+	behind, end := context.WithCancel(context.WithoutCancel(ctx)) // which go on until the last phone has its answer
+	var parts sync.WaitGroup
+	parts.Go(func() { s.Run(behind) })
+	parts.Go(func() { relay.Run(behind) })
+	parts.Go(func() { (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(behind) })
+	asked, stop := context.WithCancel(ctx)
+	answered := make(chan struct{})
+	go func() {
+		defer func() { answered <- struct{}{} }()
+		if err := answerAt(asked, l, s); err != nil {
 			slog.Error("short links are not answered", "error", err)
 		}
-	}, func() { relay.Run(ctx) }, func() { (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx) }}
-	ended := make(chan struct{}, len(parts))
-	for _, part := range parts {
-		go func() { part(); ended <- struct{}{} }()
-	}
+	}()
 	return &answering{s, log, func() {
-		cancel()
-		for range parts {
-			<-ended
-		}
+		stop()
+		<-answered
+		end()
+		parts.Wait()
 		log.Close()
 	}}, nil
+}
+
+// answerAt answers at a listener until ctx ends and all who asked have their answer.
+func answerAt(ctx context.Context, l net.Listener, s *redirect.Service) error {
+	select {
+	case <-s.Ready(): // who scans before that waits, and does not find nothing
+	case <-ctx.Done():
+	}
+	return runServer(ctx, l, s)
 }
 
 // next is an address with the port after that of another.
@@ -164,15 +173,15 @@ func redirectOnly(args []string) error {
 	}
 	defer log.Close()
 	s := o.service(log, key)
+	behind, end := context.WithCancel(context.WithoutCancel(ctx))
 	ended := make(chan struct{})
-	go func() { defer close(ended); s.Run(ctx) }()
-	select {
-	case <-s.Ready(): // who scans before that would find nothing
-	case <-ctx.Done():
-	}
-	fmt.Printf("Answering for %s at %s, %d links.\n", strings.Join(o.all(), ", "), l.Addr(), s.Links())
-	err = runServer(ctx, l, s)
-	stop()
+	go func() { defer close(ended); s.Run(behind) }()
+	go func() {
+		<-s.Ready()
+		fmt.Printf("Answering for %s at %s, %d links.\n", strings.Join(o.all(), ", "), l.Addr(), s.Links())
+	}()
+	err = answerAt(ctx, l, s)
+	end() // once the last phone has its answer
 	<-ended
 	return err
 }

@@ -2,16 +2,20 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"net/http"
 	"os"
 	"os/exec"
 	"regexp"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
 
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/scan"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/livelink"
 	"sodrik/internal/seal"
@@ -66,7 +70,7 @@ func (p *process) says(form string) string {
 	return ""
 }
 
-// TestRedirect runs the log and two answering processes, each by itself: one is killed, and the other goes on.
+// TestRedirect runs the log and two answering processes, each by itself: one is stopped under load, and the other goes on.
 func TestRedirect(t *testing.T) {
 	key, dir := seal.NewKey(), t.TempDir()
 	log := begin(t, nil, "log", "-addr", "127.0.0.1:0", "-dir", dir)
@@ -120,8 +124,36 @@ func TestRedirect(t *testing.T) {
 			t.Errorf("%s leads to %q", a, to)
 		}
 	}
-	if err := one.cmd.Process.Signal(syscall.SIGKILL); err != nil {
-		t.Fatal(err)
+	// One is stopped under load: whoever was answered is in the log.
+	var answered atomic.Int64
+	answered.Add(2)
+	var phones sync.WaitGroup
+	for range 16 {
+		phones.Go(func() {
+			for {
+				r, err := http.NewRequest(http.MethodGet, "http://"+at[0]+"/FA1R", nil)
+				if err != nil {
+					t.Error(err)
+					return
+				}
+				r.Host = "go.marrowby.example"
+				w, err := client.Do(r)
+				if err != nil {
+					return
+				}
+				w.Body.Close()
+				answered.Add(1)
+			}
+		})
+	}
+	time.Sleep(500 * time.Millisecond)
+	one.cmd.Process.Signal(syscall.SIGTERM)
+	phones.Wait()
+	if err := one.cmd.Wait(); err != nil {
+		t.Errorf("it did not stop in order: %v, %s", err, one.said)
+	}
+	if kept := eventsOf(t, l); int64(kept) < answered.Load() || kept < 100 {
+		t.Errorf("of %d that were answered %d are kept", answered.Load(), kept)
 	}
 	put(2, "https://marrowby.example/after")
 	end := time.Now().Add(10 * time.Second)
@@ -146,6 +178,27 @@ func TestRedirect(t *testing.T) {
 	case <-time.After(30 * time.Second):
 		t.Error("it does not stop")
 	}
+}
+
+// eventsOf counts the scans in a log.
+func eventsOf(t *testing.T, l *eventlog.Log) (n int) {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)
+	defer cancel()
+	for quiet := time.AfterFunc(2*time.Second, cancel); ctx.Err() == nil; {
+		l.Ingest(ctx, 1000, func(batch []eventlog.Event) error {
+			for _, m := range batch {
+				events, err := scan.Decode(m.Data)
+				if err != nil {
+					t.Error(err)
+				}
+				n += len(events)
+			}
+			quiet.Reset(2 * time.Second)
+			return nil
+		})
+	}
+	return n
 }
 
 // TestRedirectRefuses: what is missing is said, with what would be right.

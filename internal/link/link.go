@@ -89,7 +89,7 @@ func (s *Store) reserve(ctx context.Context, tx pgx.Tx, workspace, id string, a 
 }
 
 // Turn makes a code one that leads through a short link to what it says now. Each placement but the first gets a link of its
-// own, so that scans tell where they were.
+// own, so that scans tell where they were. A place that was handed over with a link before has the same again.
 func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code.Change) (c *code.Code, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
@@ -109,7 +109,22 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 		if err := s.begin(ctx, tx, actor.Workspace, id, leads.Of(says)); err != nil {
 			return err
 		}
-		a, err := s.draw(ctx, tx, actor.Workspace, id)
+		hung, err := s.hung(ctx, tx, actor.Workspace, id)
+		if err != nil {
+			return err
+		}
+		link := func(place string) (shortlink.Address, error) {
+			if a, ok := hung[place]; ok {
+				delete(hung, place)
+				return a, nil
+			}
+			return s.draw(ctx, tx, actor.Workspace, id)
+		}
+		first := ""
+		if at := was.Rendition.Job.Placements; len(at) > 0 {
+			first = at[0].Name
+		}
+		a, err := link(first)
 		if err != nil {
 			return err
 		}
@@ -121,7 +136,7 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 			if i == 0 {
 				continue
 			}
-			own, err := s.draw(ctx, tx, actor.Workspace, id)
+			own, err := link(at.Name)
 			if err != nil {
 				return err
 			}
@@ -131,6 +146,24 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 		return err
 	})
 	return c, err
+}
+
+// hung are the links of a code that were handed over, by the name of the place that each was last handed over for.
+func (s *Store) hung(ctx context.Context, tx pgx.Tx, workspace, id string) (map[string]shortlink.Address, error) {
+	rows, err := tx.Query(ctx, `SELECT host, path, place FROM links WHERE workspace = $1 AND code = $2 AND place IS NOT NULL
+		ORDER BY made_at, path`, workspace, id)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]shortlink.Address{}
+	scheme, _, _ := strings.Cut(s.Host, "://")
+	a, sealed := shortlink.Address{Scheme: scheme}, []byte{}
+	_, err = pgx.ForEachRow(rows, []any{&a.Host, &a.Path, &sealed}, func() error {
+		name, err := s.Codes.Seal.Open(sealed, place(workspace, a.Host+"/"+a.Path, "place"))
+		out[string(name)] = a // the newest of several
+		return err
+	})
+	return out, err
 }
 
 // begin keeps a destination as the draft of a code that has none, or none that is live.

@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/ground"
+	"sodrik/internal/seal"
 	"sodrik/internal/seal/sealtest"
 )
 
@@ -179,12 +180,12 @@ func TestLife(t *testing.T) {
 	want("handed over", "go https://marrowby.example/fair")
 
 	l := led(t, s, id)
-	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/after"}, l.Rev); err != nil ||
+	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/after"}, "GB", l.Rev); err != nil ||
 		!l.Changed() {
 		t.Fatalf("%+v, %v", l, err)
 	}
 	want("edited, not live", "go https://marrowby.example/fair")
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/other"}, l.Rev); err == nil {
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/other"}, "GB", l.Rev); err == nil {
 		t.Error("an edit of an older draft goes over a newer one")
 	}
 	issue(t, s, id)
@@ -201,7 +202,7 @@ func TestLife(t *testing.T) {
 	}
 	want("gone back", "go https://marrowby.example/fair")
 
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/draft", "message": "Back soon."},
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/draft", "message": "Back soon."}, "GB",
 		0); err != nil {
 		t.Fatal(err)
 	}
@@ -214,7 +215,18 @@ func TestLife(t *testing.T) {
 	if err != nil || len(heads) != 1 || heads[id] != (Heading{To: "marrowby.example/fair", Resting: true, Changed: true}) {
 		t.Errorf("%+v, %v", heads, err)
 	}
+	if l, err := s.Rest(t.Context(), ws, id, true, 0); err != nil || l.Live.N != 4 {
+		t.Errorf("paused twice: %+v, %v", l.Live, err)
+	}
 	if _, err := s.Rest(t.Context(), ws, id, false, 0); err != nil {
+		t.Fatal(err)
+	}
+	if l, err := s.GoBack(t.Context(), ws, id, 2, 0); err != nil || l.Live.Lead.Says() != "marrowby.example/after" ||
+		l.Draft.Says() != "marrowby.example/draft" {
+		t.Errorf("a draft that waits is lost by going back: %+v, %v", l.Draft, err)
+	}
+	want("gone back beside a draft", "go https://marrowby.example/after")
+	if _, err := s.GoBack(t.Context(), ws, id, 1, 0); err != nil {
 		t.Fatal(err)
 	}
 	want("goes on", "go https://marrowby.example/fair")
@@ -227,6 +239,10 @@ func TestLife(t *testing.T) {
 		t.Fatalf("turned back: %v, %v", back, err)
 	}
 	want("turned back, printed links", "go https://marrowby.example/fair")
+	again := Links(turn(t, s, id).Rendition.Job)
+	if again[0].Address != links[0].Address || again[1].Address != links[1].Address {
+		t.Errorf("turned again, what hangs has other links: %+v", again)
+	}
 }
 
 // TestRefused: what cannot lead, whose link it is, and what is no destination.
@@ -237,7 +253,7 @@ func TestRefused(t *testing.T) {
 		t.Errorf("a network: %v", err)
 	}
 	id := fair(t, s)
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "a.example"}, 0); !errors.Is(err, code.ErrNotFound) {
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "a.example"}, "GB", 0); !errors.Is(err, code.ErrNotFound) {
 		t.Errorf("a static code's destination: %v", err)
 	}
 	a := Links(turn(t, s, id).Rendition.Job)[0].Address
@@ -250,14 +266,15 @@ func TestRefused(t *testing.T) {
 		"https://marrowby.example/?" + strings.Repeat("q",
 			8<<10): "/to",
 		"https://marrowby.example/\r\nX: y": "/to", "a\xffb.example": "/to", "WIFI:S:Shed;;": "/to"} {
-		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, 0); !refused(err, want) {
+		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, "GB", 0); !refused(err, want) {
 			t.Errorf("%.40q: %v", text, err)
 		}
 	}
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"colour": "blue"}, 0); !refused(err, "/colour") {
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"colour": "blue"}, "GB", 0); !refused(err, "/colour") {
 		t.Errorf("a field that is none: %v", err)
 	}
-	if _, err := s.Edit(t.Context(), elsewhere, id, map[string]string{"to": "a.example"}, 0); !errors.Is(err, code.ErrNotFound) {
+	if _, err := s.Edit(t.Context(), elsewhere, id, map[string]string{"to": "a.example"}, "GB", 0); !errors.Is(err,
+		code.ErrNotFound) {
 		t.Errorf("from another workspace: %v", err)
 	}
 	// a job with somebody else's link is no way to have it
@@ -357,14 +374,15 @@ func TestSchedule(t *testing.T) {
 	id := fair(t, s)
 	turn(t, s, id)
 	l, err := s.Edit(t.Context(), ws, id, map[string]string{"then": "marrowby.example/after", "from": "22 March 2027, 18:00",
-		"until": "1 April 2027, 9:00", "timezone": "London"}, 0)
+		"until": "1 April 2027, 9:00", "timezone": "London"}, "GB", 0)
 	if err != nil || l.Draft.From != "2027-03-22T18:00" || l.Draft.Zone != "Europe/London" {
 		t.Fatalf("%+v, %v", l, err)
 	}
-	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"until": "28 March 2027, 01:30"}, 0); !refused(err, "/until") {
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"until": "28 March 2027, 01:30"}, "GB", 0); !refused(err,
+		"/until") {
 		t.Errorf("an hour that the clocks skip: %v", err)
 	}
-	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"then": "", "from": "", "until": ""}, 0); err != nil ||
+	if l, err := s.Edit(t.Context(), ws, id, map[string]string{"then": "", "from": "", "until": ""}, "GB", 0); err != nil ||
 		l.Draft.Then != nil {
 		t.Errorf("%+v, %v", l, err)
 	}
@@ -384,6 +402,31 @@ func TestSealed(t *testing.T) {
 		if text == "" || strings.Contains(text, "marrowby.example/fair") || strings.Contains(text, "gate") {
 			t.Errorf("%s holds %s", table, text)
 		}
+	}
+	fresh := bytes.Repeat([]byte{9}, seal.KeySize)
+	box := func(keys ...[]byte) *seal.Box {
+		b, err := seal.New(keys...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return b
+	}
+	s.Codes.Seal = box(fresh, bytes.Repeat([]byte{7}, seal.KeySize)) // as sealtest has it
+	if _, err := s.Codes.Upkeep().Rotate(t.Context(), time.Millisecond); err != nil {
+		t.Fatal(err)
+	}
+	s.Codes.Seal = box(fresh)
+	if err := s.Codes.Upkeep().FollowKeyring(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if a := answers(t, s); len(a) != 2 {
+		t.Errorf("under the new key alone links answer %v", a)
+	}
+	if _, err := s.GoBack(t.Context(), ws, id, 9, 0); !errors.Is(err, code.ErrNotFound) {
+		t.Errorf("what was never live: %v", err)
+	}
+	if _, err := s.Rest(t.Context(), ws, id, true, 0); err != nil { // which opens drafts, versions and names of places
+		t.Error(err)
 	}
 	l := led(t, s, id)
 	if b, err := json.Marshal(l.Live.Lead.JSON()); err != nil || !strings.Contains(string(b), "marrowby.example/fair") {

@@ -20,10 +20,12 @@ import (
 )
 
 // Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
-// whatever can be recognised. rev is the draft that the page shows; 0 is whichever there is. Problems name the field.
-func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, rev int64) (*Led, error) {
+// whatever can be recognised, numbers without a country's code as of region. rev is the draft that the page shows; 0 is
+// whichever there is. Problems name the field.
+func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, region string,
+	rev int64) (*Led, error) {
 	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
-		next, problems := s.with(l.Draft, edits)
+		next, problems := s.with(l.Draft, edits, region)
 		if len(problems) > 0 {
 			return problems
 		}
@@ -48,7 +50,7 @@ func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any
 }
 
 // typed is a lead with fields as they are typed.
-func typed(was *leads.Lead, edits map[string]string) (*leads.Lead, problem.List) {
+func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead, problem.List) {
 	var problems problem.List
 	doc := was.JSON()
 	for key, text := range edits {
@@ -59,7 +61,7 @@ func typed(was *leads.Lead, edits map[string]string) (*leads.Lead, problem.List)
 				delete(doc, key)
 				continue
 			}
-			values, bad := Destination(text)
+			values, bad := Destination(text, region)
 			if bad != nil {
 				bad.Field = at
 				problems = append(problems, *bad)
@@ -102,8 +104,8 @@ func plain(doc map[string]any) any {
 }
 
 // Destination takes what somebody types or pastes for a content that a link can lead to.
-func Destination(text string) (values map[string]any, bad *problem.Problem) {
-	if readings := recognise.Text(text, "GB"); len(readings) > 0 && !readings[0].Weak {
+func Destination(text, region string) (values map[string]any, bad *problem.Problem) {
+	if readings := recognise.Text(text, region); len(readings) > 0 && !readings[0].Weak {
 		r := readings[0]
 		if r.Content == nil {
 			return nil, &problem.Problem{Code: r.Problems[0].Code, Message: r.Problems[0].Message}
@@ -199,13 +201,16 @@ func (s *Store) MakeLive(ctx context.Context, actor access.Actor, id string, rev
 	})
 }
 
-// GoBack makes an earlier version live again, and the draft with it.
+// GoBack makes an earlier version live again, and the draft with it, unless one waits.
 func (s *Store) GoBack(ctx context.Context, actor access.Actor, id string, n int, rev int64) (*Led, error) {
 	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		for _, v := range l.Past {
 			if v.N == n {
+				draft := draftThen(l, v.Lead)
 				l.Draft = v.Lead
-				return s.publish(ctx, tx, actor, id, l, n)
+				err := s.publish(ctx, tx, actor, id, l, n)
+				l.Draft = draft
+				return err
 			}
 		}
 		return code.ErrNotFound
@@ -217,6 +222,9 @@ func (s *Store) Rest(ctx context.Context, actor access.Actor, id string, rest bo
 	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		if l.Live == nil {
 			return errNotYet
+		}
+		if l.Live.Lead.Paused == rest && l.Draft.Paused == rest {
+			return nil
 		}
 		draft := *l.Draft
 		live := *l.Live.Lead

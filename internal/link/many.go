@@ -15,7 +15,10 @@ import (
 )
 
 // Swap is a change of many destinations: whatever holds Find has it replaced; without Find all of them lead to With.
-type Swap struct{ Find, With string }
+type Swap struct {
+	Find, With string
+	Region     string // whose numbers need no country's code
+}
 
 // AsTheyAre is a swap that changes nothing: no address holds what it looks for.
 var AsTheyAre = Swap{Find: "\x00"}
@@ -74,9 +77,9 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 			return nil, err
 		}
 		if edits := swap.edits(now); len(edits) > 0 {
-			next, problems := s.with(now, edits)
+			next, problems := s.with(now, edits, swap.Region)
 			if one.next, one.draft = next, next; len(problems) == 0 && l.Changed() { // a draft that waits goes on waiting
-				one.draft, problems = s.with(l.Draft, swap.edits(l.Draft))
+				one.draft, problems = s.with(l.Draft, swap.edits(l.Draft), swap.Region)
 			}
 			if len(problems) > 0 {
 				one.Bad, one.next = &problems[0], nil
@@ -90,8 +93,8 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 }
 
 // with is a lead with fields as they are typed, which must lead to no link of ours.
-func (s *Store) with(l *leads.Lead, edits map[string]string) (*leads.Lead, problem.List) {
-	next, problems := typed(l, edits)
+func (s *Store) with(l *leads.Lead, edits map[string]string, region string) (*leads.Lead, problem.List) {
+	next, problems := typed(l, edits, region)
 	if len(problems) == 0 {
 		problems = s.notOurs(next)
 	}

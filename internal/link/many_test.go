@@ -20,7 +20,7 @@ func TestSwap(t *testing.T) {
 	draft := create(t, s, `{"name":"d","content":{"kind":"url","url":"https://old.example/d"}}`)
 	turn(t, s, draft)
 	ids = append(ids, static, draft, ids[0])
-	if _, err := s.Edit(t.Context(), ws, ids[1], map[string]string{"to": "https://old.example/waits"}, 0); err != nil {
+	if _, err := s.Edit(t.Context(), ws, ids[1], map[string]string{"to": "https://old.example/waits"}, "GB", 0); err != nil {
 		t.Fatal(err)
 	}
 	swap := Swap{Find: "old.example", With: "new.example"}

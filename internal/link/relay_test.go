@@ -85,7 +85,7 @@ func TestInstances(t *testing.T) {
 			stop() // the other relay goes on
 		}
 		to := "https://marrowby.example/" + strconv.Itoa(i)
-		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": to}, 0); err != nil {
+		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": to}, "GB", 0); err != nil {
 			t.Fatal(err)
 		}
 		if _, err := s.MakeLive(t.Context(), ws, id, 0); err != nil {

@@ -96,15 +96,14 @@ func (s *Service) host(asked string) string {
 	return host
 }
 
-// uncounted is the key of a context in which nothing is kept of what is asked.
-type uncounted struct{}
+// ours is the key of the context of our own looks, of which nothing is kept.
+type ours struct{}
 
-// Uncounted gives a context for our own looks.
-func Uncounted(ctx context.Context) context.Context { return context.WithValue(ctx, uncounted{}, true) }
+func uncounted(ctx context.Context) context.Context { return context.WithValue(ctx, ours{}, true) }
 
 // keep puts what was asked into the log before the answer leaves.
 func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads.Live, act leads.Act) {
-	if r.Context().Value(uncounted{}) != nil {
+	if r.Context().Value(ours{}) != nil {
 		return
 	}
 	if r.Method == http.MethodHead {

@@ -1,7 +1,6 @@
 package redirect
 
 import (
-	"crypto/rand"
 	"net/http"
 	"strings"
 	"time"
@@ -29,11 +28,7 @@ const maxLanguages = 5
 // eventOf is a request as it is kept.
 func eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
-	id, err := uuid.NewV7()
-	if err != nil {
-		id = uuid.UUID([]byte(rand.Text()[:16]))
-	}
-	e.ID = id.String()
+	e.ID = uuid.Must(uuid.NewV7()).String()
 	name := r.UserAgent()
 	agent := agents.Parse(name)
 	if kind == scan.Scan && (agent.IsBot() || name == "" || robotic(name)) {

@@ -17,7 +17,7 @@ const phoneName = "Mozilla/5.0 (Linux; Android 14) AppleWebKit/537.36 (KHTML, li
 // fetched from elsewhere.
 func (s *Service) Look(ctx context.Context, address string) (leads.Hop, error) {
 	hop := leads.Hop{Asked: address}
-	r, err := http.NewRequestWithContext(Uncounted(ctx), http.MethodGet, address, nil)
+	r, err := http.NewRequestWithContext(uncounted(ctx), http.MethodGet, address, nil)
 	if err != nil {
 		return hop, err
 	}

@@ -189,7 +189,7 @@ func TestKept(t *testing.T) {
 		w.ask("GET", "http://go.marrowby.example/FA1R", "User-Agent", robot)
 	}
 	r := httptest.NewRequest("GET", "http://go.marrowby.example/FA1R", nil)
-	w.s.ServeHTTP(httptest.NewRecorder(), r.WithContext(Uncounted(r.Context())))
+	w.s.ServeHTTP(httptest.NewRecorder(), r.WithContext(uncounted(r.Context())))
 	got := w.events(12)
 	if len(got) != 12 {
 		t.Fatalf("%d events are kept", len(got))

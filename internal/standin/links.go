@@ -44,7 +44,7 @@ func loadLinks(ctx context.Context, links *link.Store) error {
 	}
 	if _, err := links.Edit(ctx, actor, id, map[string]string{"then": "https://marrowby.example/bulbs",
 		"from":     "2027-03-20T16:00",
-		"timezone": "Europe/London", "message": "The fair is over. See you next spring.", "instead": "marrowby.example"},
+		"timezone": "Europe/London", "message": "The fair is over. See you next spring.", "instead": "marrowby.example"}, "GB",
 		0); err != nil {
 		return err
 	}

@@ -22,6 +22,7 @@ document.addEventListener("htmx:configRequest", (e) => {
     waiting.delete(d.elt);
   }
   const state = document.getElementById("desk-state");
+  if (state && d.parameters["kind"] === undefined) d.parameters["kind"] = state.dataset.kind; // which stubs the page has
   if (state && d.parameters["place"] === undefined) d.parameters["place"] = state.dataset.place; // a form that has places of its own means those
 });
 document.addEventListener("htmx:beforeSwap", (e) => {
@@ -105,7 +106,9 @@ async function catchUp() {
   const state = document.getElementById("desk-state");
   if (!state || document.visibilityState !== "visible" || unsaved.size) return;
   try {
-    const r = await fetch(state.dataset.changes + "&since=" + seen.newest, { headers: { "HX-Request": "true" } });
+    const r = await fetch(state.dataset.changes + "&kind=" + state.dataset.kind + "&since=" + seen.newest, { headers: { "HX-Request": "true" } });
+    const elsewhere = r.headers.get("HX-Redirect");
+    if (elsewhere && !unsaved.size) { location.assign(elsewhere); return; }
     const rev = Number(r.headers.get("Sodrik-Revision"));
     if (r.status !== 200 || rev <= seen.newest || unsaved.size) return;
     seen.newest = rev;

@@ -70,6 +70,9 @@ func (l Link) Lost(now time.Time) (out []string) {
 				time.Unix(s.From, 0).UTC().Format("2 January 2006, 15:04 UTC")))
 		}
 	}
+	if l.Live.Status != 302 {
+		out = append(out, "It is answered by 302, no longer by 307.")
+	}
 	if l.Live.KeepQuery {
 		out = append(out, "What follows a question mark in the scanned address is dropped.")
 	}

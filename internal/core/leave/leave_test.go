@@ -112,15 +112,15 @@ func TestLost(t *testing.T) {
 	if len(l.Lost(now)) != 0 {
 		t.Errorf("a plain link loses %v", l.Lost(now))
 	}
-	l.Live.KeepQuery = true
+	l.Live.KeepQuery, l.Live.Status = true, 307
 	l.Live.Steps = append(l.Live.Steps, leads.Step{From: now.Unix() + 1, Act: leads.Act{Does: leads.Goes,
 		To: "https://b.example"}},
 		leads.Step{From: now.Unix() + 60})
-	if got := l.Lost(now.Add(time.Second)); len(got) != 2 {
+	if got := l.Lost(now.Add(time.Second)); len(got) != 3 {
 		t.Errorf("%q", got)
 	}
 	files := Pack([]Link{l}, now)
-	if text := string(files[0].Data); strings.Count(text, "go.marrowby.example/FA1R:") != 3 || !strings.Contains(text,
+	if text := string(files[0].Data); strings.Count(text, "go.marrowby.example/FA1R:") != 4 || !strings.Contains(text,
 		"1 March 2027") {
 		t.Errorf("%s", text)
 	}

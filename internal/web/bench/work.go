@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/paste"
+	"sodrik/internal/web/ui"
 )
 
 // The fields beside the text, which one draft holds together with what steps have changed.
@@ -88,7 +89,7 @@ func (k *work) read(r *http.Request, draft map[string]any) {
 	if k.long = len(k.text) > maxText; k.long {
 		return
 	}
-	p := paste.Text(k.text, k.reading, paste.RegionOf(r.Header.Get("Accept-Language")))
+	p := paste.Text(k.text, k.reading, ui.RegionOf(r.Header.Get("Accept-Language")))
 	reading, ok := p.Chosen()
 	if !ok {
 		k.long = len(k.text) > content.MaxBytes

@@ -198,8 +198,13 @@ func (h *Handler) answerWith(w http.ResponseWriter, r *http.Request, c *code.Cod
 		ui.Fail(w, r, err)
 		return
 	}
+	here := fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, r.FormValue("place")))
 	if r.Header.Get("HX-Request") == "" { // a plain form
-		http.Redirect(w, r, fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, r.FormValue("place"))), http.StatusSeeOther)
+		http.Redirect(w, r, here, http.StatusSeeOther)
+		return
+	}
+	if kind := r.FormValue("kind"); kind != "" && (kind == "dynamic") != dynamic(c) { // the ticket has other stubs now
+		w.Header().Set("HX-Redirect", here)
 		return
 	}
 	w.Header().Set("Sodrik-Revision", strconv.FormatInt(c.Rev, 10))
@@ -296,18 +301,10 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 			do = h.Store.Redo
 		}
 		by := changeOf(r)
-		was, known := h.code(w, r)
-		if !known {
-			return
-		}
 		rev, _ := strconv.ParseInt(r.FormValue("rev"), 10, 64)
 		c, err := do(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), code.Turn{Rev: rev, Tab: by.Tab, Seq: by.Seq})
 		if errors.Is(err, code.ErrNothing) {
 			c, err = h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-		}
-		if err == nil && dynamic(was) != dynamic(c) && r.Header.Get("HX-Request") != "" { // the ticket has other stubs then
-			w.Header().Set("HX-Redirect", fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, r.FormValue("place"))))
-			return
 		}
 		h.answer(w, r, c, err)
 	}

@@ -59,7 +59,7 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 		return
 	}
 	want := ""
-	if l.Live != nil {
+	if l.Live != nil && !l.Live.Lead.PlaceTag { // with which each place has an address of its own
 		a := l.Live.Lead.Compile("").At(h.Store.Now())
 		if want = a.To; a.Does != leads.Goes {
 			want = a.Title
@@ -131,7 +131,8 @@ func leadKeys() (out []string) {
 
 // leadTo keeps the destination as it is typed.
 func (h *Handler) leadTo(w http.ResponseWriter, r *http.Request) {
-	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), map[string]string{"to": r.FormValue("text")}, 0)
+	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), map[string]string{"to": r.FormValue("text")},
+		ui.RegionOf(r.Header.Get("Accept-Language")), 0)
 	h.ofLead(w, r, l, err)
 }
 
@@ -148,7 +149,9 @@ func (h *Handler) lead(w http.ResponseWriter, r *http.Request) {
 			edits[key] = r.PostFormValue(key)
 		}
 	}
-	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), edits, 0)
+	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), edits,
+		ui.RegionOf(r.Header.Get("Accept-Language")),
+		0)
 	h.ofLead(w, r, l, err)
 }
 

@@ -52,7 +52,8 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	}
 	v := View{Frame: ui.FrameOf(r, "Destinations", "codes"), IDs: r.PostForm["id"], Old: r.PostFormValue("old"),
 		New: r.PostFormValue("new")}
-	swap, act := link.Swap{Find: v.Old, With: v.New}, r.PostFormValue("act")
+	swap, act := link.Swap{Find: v.Old, With: v.New,
+		Region: ui.RegionOf(r.Header.Get("Accept-Language"))}, r.PostFormValue("act")
 	err := error(nil)
 	switch act {
 	case "live":

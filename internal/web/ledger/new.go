@@ -117,7 +117,7 @@ func (h *Handler) newForm(w http.ResponseWriter, r *http.Request) {
 	for _, f := range content.KindOf(kind).Fields.Fields {
 		switch options := f.Options(); {
 		case f.Key == content.RegionKey:
-			values[f.Key] = paste.RegionOf(r.Header.Get("Accept-Language"))
+			values[f.Key] = ui.RegionOf(r.Header.Get("Accept-Language"))
 		case f.Required && len(options) > 0: // what the form shows as chosen is chosen
 			values[f.Key] = options[0].Value
 		}

@@ -12,8 +12,6 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"golang.org/x/text/language"
-
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -22,6 +20,7 @@ import (
 	"sodrik/internal/core/recognise"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/readers"
+	"sodrik/internal/web/ui"
 )
 
 // MaxFile bounds a pasted file.
@@ -106,7 +105,7 @@ func (c *Clean) job(with content.Content) *job.Job {
 // Of reads the request: a text, or a file that holds text or a picture of codes.
 func Of(r *http.Request) Pasted {
 	p := Pasted{Asked: -1}
-	region := RegionOf(r.Header.Get("Accept-Language"))
+	region := ui.RegionOf(r.Header.Get("Accept-Language"))
 	f, _, err := r.FormFile("file")
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
 		p.Asked = n
@@ -213,17 +212,4 @@ func jobFor(c content.Content) *job.Job {
 	j := job.Default()
 	j.Content = c
 	return &j
-}
-
-// RegionOf is the country whose numbers a person is likely to write without its code, from the languages of the browser.
-func RegionOf(accept string) string {
-	tags, _, err := language.ParseAcceptLanguage(accept)
-	if err == nil {
-		for _, t := range tags {
-			if region, sure := t.Region(); sure == language.Exact && len(region.String()) == 2 {
-				return region.String()
-			}
-		}
-	}
-	return "GB"
 }

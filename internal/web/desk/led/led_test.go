@@ -94,7 +94,7 @@ func TestTyped(t *testing.T) {
 		if len(problems) > 0 {
 			t.Fatal(problems)
 		}
-		values, bad := link.Destination(Typed(l.To))
+		values, bad := link.Destination(Typed(l.To), "GB")
 		if bad != nil {
 			t.Errorf("%s: %q is not taken: %v", k.Key, Typed(l.To), bad)
 			continue
