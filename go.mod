@@ -19,6 +19,7 @@ require (
 	github.com/klauspost/compress v1.20.4
 	github.com/makiuchi-d/gozxing v0.1.1
 	github.com/medama-io/go-useragent v1.2.5
+	github.com/miekg/dns v1.1.73
 	github.com/mtibben/confusables v0.0.0-20210201002637-9d1b0723b659
 	github.com/nats-io/nats-server/v2 v2.15.3
 	github.com/nats-io/nats.go v1.55.0

@@ -184,10 +184,13 @@ func start(name string) (*app, error) {
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
-	if o.Follow, o.LinksAt, err = answerLinks(d, key, links); err != nil {
+	links.Resolver = standin.Names{DB: d}
+	var port string
+	if o.Follow, port, err = answerLinks(d, key, links); err != nil {
 		return nil, err
 	}
-	o.Links, a.links, a.linksAt = links, links, o.LinksAt
+	_, o.LinksAt = standin.Near(port)
+	o.Links, a.links, a.linksAt = links, links, "http://"+standin.LinkAlias+":"+port
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
 	for _, asked := range []bool{false, true} {
@@ -201,6 +204,7 @@ func start(name string) (*app, error) {
 		}
 		if o.BeyondAsked = asked; asked {
 			o.Codes, o.Links = brief, link.New(brief, standin.LinkHost)
+			o.Links.Resolver = links.Resolver
 		}
 		a.serves = a.faults.watch(web.New(o))
 		go http.Serve(l, a.serves)
@@ -209,7 +213,7 @@ func start(name string) (*app, error) {
 }
 
 // answerLinks answers short links as the demonstration does, on a port of its own, until the tests end.
-func answerLinks(d *db.DB, key *seal.Box, links *link.Store) (*redirect.Service, string, error) {
+func answerLinks(d *db.DB, key *seal.Box, links *link.Store) (s *redirect.Service, port string, err error) {
 	ctx := context.Background()
 	dir, err := os.MkdirTemp("", "sodrik-log-")
 	if err != nil {
@@ -225,16 +229,15 @@ func answerLinks(d *db.DB, key *seal.Box, links *link.Store) (*redirect.Service,
 	if err != nil {
 		return nil, "", err
 	}
-	_, port, _ := net.SplitHostPort(l.Addr().String())
-	at := standin.LinkAlias + ":" + port
-	s := redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now,
-		Hosts: []string{strings.TrimPrefix(standin.LinkHost, "https://")},
-		Alias: map[string]string{at: strings.TrimPrefix(standin.LinkHost, "https://")}})
+	_, port, _ = net.SplitHostPort(l.Addr().String())
+	alias, _ := standin.Near(port)
+	s = redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Alias: alias,
+		Hosts: []string{strings.TrimPrefix(standin.LinkHost, "https://")}})
 	go s.Run(ctx)
 	go link.NewRelay(d, log).Run(ctx)
 	go (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx)
 	go http.Serve(l, s)
-	return s, "http://" + at, standin.Scans(ctx, links, log)
+	return s, port, standin.Scans(ctx, links, log)
 }
 
 // atEnd is done once all tests are, the last first.

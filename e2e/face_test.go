@@ -171,6 +171,7 @@ func TestAccessibility(t *testing.T) {
 			p.MustElement("#fold-lead-" + fold + " summary").MustClick()
 		}
 	})
+	look("/hosts", "short links", nil)
 	look("/leaving", "leaving", func(t *testing.T, p *rod.Page) {
 		p.MustElementR("button", "Rehearse").MustClick()
 		hasText(t, p, "#rehearsal", "end where they do today")

@@ -34,11 +34,11 @@ var layers = []struct {
 	{"internal/redirect", []string{"internal/core/", "internal/eventlog", "internal/livelink", "internal/seal"}},
 	// no database, no page
 	{"internal/link", []string{"internal/access", "internal/code", "internal/core/", "internal/db", "internal/eventlog",
-		"internal/livelink"}},
+		"internal/housestyle", "internal/livelink"}},
 	{"internal/heavy", []string{"internal/core/caught"}},
 	{"internal/hostile", []string{"internal/"}},
-	{"internal/worker", []string{"internal/proving", "internal/shelf", "internal/access", "internal/code", "internal/people",
-		"internal/db", "internal/seal", "internal/mailer", "internal/core/"}},
+	{"internal/worker", []string{"internal/link", "internal/proving", "internal/shelf", "internal/access", "internal/code",
+		"internal/people", "internal/db", "internal/seal", "internal/mailer", "internal/core/"}},
 	{"internal/ground", []string{"internal/db", "internal/seal"}},
 	// knows no code
 	{"internal/proving", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}},
@@ -88,6 +88,8 @@ var layers = []struct {
 		"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle",
 		"internal/people", "internal/core/"}},
 	{"internal/web/destinations", []string{"internal/code", "internal/link", "internal/web/forms", "internal/web/ui",
+		"internal/people", "internal/core/"}},
+	{"internal/web/hosts", []string{"internal/code", "internal/link", "internal/web/forms", "internal/web/ui",
 		"internal/people", "internal/core/"}},
 	{"internal/web/leaving", []string{"internal/link", "internal/web/ui", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations

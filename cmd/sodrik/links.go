@@ -37,13 +37,15 @@ type linkSettings struct {
 	addr  string // to listen on
 	nats  string // of a log elsewhere
 	dir   string // of one here
-	alias map[string]string
+	alias func(asked string) (host string, ok bool)
+	certs string // address on which a proxy asks which hosts are ours; "" for none
 }
 
 // linksFrom reads what the environment says.
 func linksFrom() linkSettings {
 	return linkSettings{base: os.Getenv("SODRIK_LINKS"), hosts: os.Getenv("SODRIK_LINK_HOSTS"),
-		addr: env("SODRIK_LINKS_ADDR", "127.0.0.1:8095"), nats: os.Getenv("SODRIK_NATS"), dir: env("SODRIK_LOG", "sodrik-log")}
+		addr: env("SODRIK_LINKS_ADDR", "127.0.0.1:8095"), nats: os.Getenv("SODRIK_NATS"),
+		certs: os.Getenv("SODRIK_CERTIFICATES_ADDR"), dir: env("SODRIK_LOG", "sodrik-log")}
 }
 
 // checked is an error where the base is none.
@@ -98,6 +100,11 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 	}
 	s, relay := o.service(log, key), link.NewRelay(d, log)
 	links.Soon = relay.Soon
+	if err := o.certificates(ctx, s); err != nil {
+		l.Close()
+		log.Close()
+		return nil, err
+	}
 	behind, end := context.WithCancel(context.WithoutCancel(ctx)) // which go on until the last phone has its answer
 	var parts sync.WaitGroup
 	parts.Go(func() { s.Run(behind) })
@@ -118,6 +125,23 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 		parts.Wait()
 		log.Close()
 	}}, nil
+}
+
+// certificates answers a proxy that asks which hosts are ours, until ctx ends.
+func (o linkSettings) certificates(ctx context.Context, s *redirect.Service) error {
+	if o.certs == "" {
+		return nil
+	}
+	l, err := listen(o.certs)
+	if err != nil {
+		return err
+	}
+	go func() {
+		if err := runServer(ctx, l, s.Certificates()); err != nil {
+			slog.Error("a proxy is not told which hosts are ours", "error", err)
+		}
+	}()
+	return nil
 }
 
 // answerAt answers at a listener until ctx ends and all who asked have their answer.
@@ -173,6 +197,9 @@ func redirectOnly(args []string) error {
 	}
 	defer log.Close()
 	s := o.service(log, key)
+	if err := o.certificates(ctx, s); err != nil {
+		return err
+	}
 	behind, end := context.WithCancel(context.WithoutCancel(ctx))
 	ended := make(chan struct{})
 	go func() { defer close(ended); s.Run(behind) }()
@@ -220,7 +247,8 @@ machines, as many of these as you like share it. It needs the log, and neither t
 
 Environment
   SODRIK_LINKS       scheme and host of short links, such as https://go.marrowby.example. Needed.
-  SODRIK_LINK_HOSTS  further hosts that are answered for, with commas between.
+  SODRIK_LINK_HOSTS  further hosts that are answered for, with commas between. Hosts that workspaces prove need no setting.
+  SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
   SODRIK_NATS        the log, such as nats://127.0.0.1:4222, from sodrik log. Without it, one in the folder of SODRIK_LOG.
   SODRIK_KEY         the key that sodrik serve has. Needed.
 

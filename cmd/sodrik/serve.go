@@ -191,6 +191,7 @@ func demo(args []string) error {
 	}
 	s := store(d, key)
 	shortLinks := link.New(s, standin.LinkHost)
+	shortLinks.Resolver = standin.Names{DB: d}
 	box := &standin.Mailbox{DB: d, Now: time.Now}
 	out, err := worker.NewOutbox(d, key)
 	if err != nil {
@@ -213,10 +214,8 @@ func demo(args []string) error {
 		return err
 	}
 	_, port, _ := net.SplitHostPort(scanned.Addr().String())
-	short.alias = map[string]string{}
-	for _, name := range []string{standin.LinkAlias, "127.0.0.1", "localhost"} {
-		short.alias[name+":"+port] = strings.TrimPrefix(standin.LinkHost, "https://")
-	}
+	alias, near := standin.Near(port)
+	short.alias = alias
 	links, err := short.answer(ctx, scanned, d, key, shortLinks)
 	if err != nil {
 		return err
@@ -225,7 +224,7 @@ func demo(args []string) error {
 	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
 		return err
 	}
-	works := (&worker.Worker{Codes: s, People: who, Post: box}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: shortLinks, People: who, Post: box}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
 			slog.Error("the demonstration's print was not checked", "error", err)
@@ -234,7 +233,7 @@ func demo(args []string) error {
 	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
 		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
-	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, "http://"+standin.LinkAlias+":"+port
+	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, near
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -533,7 +532,11 @@ func serve(args []string) error {
 	if first != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
-	if o.Links = link.New(s, set.links.base); set.links.base != "" {
+	o.Links = link.New(s, set.links.base)
+	if o.Links.Blocked, err = blocklistNamed(); err != nil {
+		return err
+	}
+	if set.links.base != "" {
 		scanned, err := listen(set.links.addr)
 		if err != nil {
 			return err
@@ -548,7 +551,7 @@ func serve(args []string) error {
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
-	works := (&worker.Worker{Codes: s, People: who, Post: post}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: o.Links, People: who, Post: post}).Start(ctx)
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -622,7 +625,8 @@ func work(args []string) error {
 		return err
 	}
 	fmt.Println("Working.")
-	return (&worker.Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: key}, Post: post}).Run(ctx)
+	return (&worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: &people.Store{DB: d, Now: time.Now, Seal: key},
+		Post: post}).Run(ctx)
 }
 
 // workUsage is the reference of sodrik work.
@@ -656,6 +660,8 @@ Environment
   SODRIK_MEMORY    megabytes that the program is meant to stay below, 2048 if not set; GOMEMLIMIT is heeded too.
   SODRIK_LINKS     scheme and host of short links, such as https://go.marrowby.example. Without it codes are static. They are
                    answered at SODRIK_LINKS_ADDR, 127.0.0.1:8095 if not set; sodrik redirect -h says more.
+  SODRIK_BLOCKLIST a file of hosts to which no short link may lead, one a line; read again when it changes.
+  SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
   SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.
   SODRIK_WORK      elsewhere: this process does no jobs, such as sweeps, mails and proofs of the ledger; sodrik work does.
   Secrets can be kept in a file: SODRIK_DATABASE_FILE, SODRIK_KEY_FILE and SODRIK_SMTP_FILE name one.

@@ -47,6 +47,8 @@ var linked = map[string]access.Right{"Of": access.Look, "Live": access.Look, "Pa
 	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
 	"Set":     access.Change,
 	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change, "SwapOf": access.Change,
+	"Hosts": access.Look, "Base": access.Look, "AddHost": access.Manage, "AskHost": access.Manage, "ChooseHost": access.Manage,
+	"RemoveHost": access.Manage, "Allowed": access.Look, "Allow": access.Manage,
 	"SwapAll": access.Change, "SwapBack": access.Change}
 
 // house are those of the house style.

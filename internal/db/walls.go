@@ -25,7 +25,7 @@ var walled = []struct {
 	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true},
 	{"print_checks", "workspace", true}, {"links", "workspace", true}, {"leads", "workspace", true},
 	{"lead_versions", "workspace", true}, {"live_links", "workspace", true}, {"scans", "workspace", false},
-	{"scan_quarters", "workspace", false},
+	{"scan_quarters", "workspace", false}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
 }
 
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may

@@ -64,6 +64,21 @@ func (l *Log) Take(ctx context.Context, key string) error {
 	return err
 }
 
+// All gives everything that is in the bucket.
+func (l *Log) All(ctx context.Context) (map[string][]byte, error) {
+	out, done := map[string][]byte{}, errors.New("all of it")
+	err := l.Watch(ctx, func(c Change) error {
+		if c.Value != nil {
+			out[c.Key] = c.Value
+		}
+		return nil
+	}, func() error { return done })
+	if err != done {
+		return nil, err
+	}
+	return out, nil
+}
+
 // Watch tells every link there is, then calls ready, and then tells every change, until ctx ends or tell or ready gives an
 // error. Of changes that follow one another at once, as after a lost connection, the newest alone may be told.
 func (l *Log) Watch(ctx context.Context, tell func(Change) error, ready func() error) error {

@@ -24,6 +24,8 @@ var ErrStale = errors.New("somebody has changed the house style since; look at i
 type Store struct {
 	DB  *db.DB
 	Now func() time.Time
+	// Changed has its say within the transaction of every change; nil for nobody
+	Changed func(ctx context.Context, tx pgx.Tx, workspace string) error
 }
 
 // Read gives the house style within a transaction, an empty one where there is none, and its revision.
@@ -103,6 +105,11 @@ func (s *Store) Change(ctx context.Context, actor access.Actor, rev int64, chang
 		}
 		if err := s.keep(ctx, tx, actor, now+1, text, style.Changed(was, again)); err != nil {
 			return err
+		}
+		if s.Changed != nil {
+			if err := s.Changed(ctx, tx, workspace); err != nil {
+				return err
+			}
 		}
 		for _, f := range after {
 			if err := f(tx, was, again); err != nil {

@@ -12,6 +12,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -34,6 +35,12 @@ type Store struct {
 	Random io.Reader // of which paths are drawn; nil is the machine's
 	// Soon is told once something was made live, so that a relay in this process does not wait; nil for nobody
 	Soon func()
+	// Resolver proves hosts of workspaces; nil is the machine's
+	Resolver Resolver
+	// Blocked says of a host that no link may lead there; nil for none
+	Blocked func(host string) bool
+
+	bases sync.Map // workspace → chosen
 }
 
 // New gives the use cases, and has them take part in issuing: the first handing over makes a destination live.
@@ -59,7 +66,11 @@ func place(workspace, id, what string) string { return workspace + "/" + id + "/
 
 // draw reserves a short link for a code, within a transaction.
 func (s *Store) draw(ctx context.Context, tx pgx.Tx, workspace, id string) (a shortlink.Address, err error) {
-	if s.Host == "" {
+	base, err := s.base(ctx, tx, workspace)
+	if err != nil {
+		return a, err
+	}
+	if base == "" {
 		return a, errNoHost
 	}
 	random := s.Random
@@ -71,21 +82,24 @@ func (s *Store) draw(ctx context.Context, tx pgx.Tx, workspace, id string) (a sh
 		if err != nil {
 			return a, err
 		}
-		if a, err = shortlink.Parse(s.Host + "/" + path); err != nil {
+		if a, err = shortlink.Parse(base + "/" + path); err != nil {
 			return a, fmt.Errorf("link: the host of short links %w", err)
 		}
 		if ok, err := s.reserve(ctx, tx, workspace, id, a); ok || err != nil {
 			return a, err
 		}
 	}
-	return a, fmt.Errorf("link: %s has no short links left", s.Host)
+	return a, fmt.Errorf("link: %s has no short links left", base)
 }
 
 // reserve makes a link one of a code, unless it has ever been anybody's.
 func (s *Store) reserve(ctx context.Context, tx pgx.Tx, workspace, id string, a shortlink.Address) (ok bool, err error) {
 	tag, err := tx.Exec(ctx, `INSERT INTO links (host, path, workspace, code, made_at) VALUES ($1, $2, $3, $4, $5)
 		ON CONFLICT DO NOTHING`, a.Host, a.Path, workspace, id, s.Codes.Now())
-	return tag.RowsAffected() == 1, err
+	if err != nil || tag.RowsAffected() == 0 {
+		return false, err
+	}
+	return true, s.findable(ctx, tx, workspace, id)
 }
 
 // Turn makes a code one that leads through a short link to what it says now. Each placement but the first gets a link of its
@@ -106,7 +120,11 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 		return nil, problem.List{{Field: "/content/kind", Code: "link.kind", Message: "cannot lead through a short link: " + why}}
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		if err := s.begin(ctx, tx, actor.Workspace, id, leads.Of(says)); err != nil {
+		l := leads.Of(says)
+		if err := s.barred(ctx, tx, actor.Workspace, l, nil); err != nil {
+			return at(err, "/content/kind")
+		}
+		if err := s.begin(ctx, tx, actor.Workspace, id, l); err != nil {
 			return err
 		}
 		hung, err := s.hung(ctx, tx, actor.Workspace, id)
@@ -156,14 +174,36 @@ func (s *Store) hung(ctx context.Context, tx pgx.Tx, workspace, id string) (map[
 		return nil, err
 	}
 	out := map[string]shortlink.Address{}
-	scheme, _, _ := strings.Cut(s.Host, "://")
-	a, sealed := shortlink.Address{Scheme: scheme}, []byte{}
+	a, sealed := shortlink.Address{}, []byte{}
 	_, err = pgx.ForEachRow(rows, []any{&a.Host, &a.Path, &sealed}, func() error {
+		a.Scheme = s.scheme(a.Host)
 		name, err := s.Codes.Seal.Open(sealed, place(workspace, a.Host+"/"+a.Path, "place"))
 		out[string(name)] = a // the newest of several
 		return err
 	})
 	return out, err
+}
+
+// scheme is that of a host of short links: https, but where the server's own has none.
+func (s *Store) scheme(host string) string {
+	if scheme, _, ok := strings.Cut(s.Host, "://"); ok && host == s.server() {
+		return scheme
+	}
+	return "https"
+}
+
+// at is an error with its problems at another field.
+func at(err error, field string) error {
+	problems, is := code.IsProblem(err)
+	if !is {
+		return err
+	}
+	var out problem.List
+	for _, p := range problems {
+		p.Field = field
+		out = append(out, p)
+	}
+	return out
 }
 
 // begin keeps a destination as the draft of a code that has none, or none that is live.
@@ -172,9 +212,11 @@ func (s *Store) begin(ctx context.Context, tx pgx.Tx, workspace, id string, l *l
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec(ctx, `INSERT INTO leads (workspace, code, draft) VALUES ($1, $2, $3)
-		ON CONFLICT (workspace, code) DO UPDATE SET draft = excluded.draft, rev = leads.rev + 1`, workspace, id, text)
-	return err
+	if _, err = tx.Exec(ctx, `INSERT INTO leads (workspace, code, draft) VALUES ($1, $2, $3)
+		ON CONFLICT (workspace, code) DO UPDATE SET draft = excluded.draft, rev = leads.rev + 1`, workspace, id, text); err != nil {
+		return err
+	}
+	return s.findable(ctx, tx, workspace, id)
 }
 
 // TurnBack makes a code say again what it leads to, without a link of ours. Links that were handed over go on leading.
@@ -271,6 +313,10 @@ func (s *Store) Word(ctx context.Context, actor access.Actor, id string, place i
 	if err != nil {
 		return nil, err
 	}
+	host := ""
+	if i := strings.LastIndex(word, "/"); i >= 0 { // on another host of the workspace
+		host, word = strings.TrimPrefix(strings.ToLower(word[:i]), "https://"), word[i+1:]
+	}
 	up, err := shortlink.Word(word)
 	if err != nil {
 		return nil, problem.List{{Field: "/word", Code: "link.word", Message: err.Error()}}
@@ -285,11 +331,18 @@ func (s *Store) Word(ctx context.Context, actor access.Actor, id string, place i
 			a, path = own.Address(), fmt.Sprintf("/placements/%d/link", place)
 		}
 	}
-	if a.Path == up {
+	if a.Path == up && (host == "" || host == a.Host) {
 		return was, nil
 	}
 	a.Path = up
+	if host != "" {
+		a.Host, a.Scheme = host, s.scheme(host)
+	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		if h, err := s.hostNamed(ctx, tx, actor.Workspace, a.Host); host != "" && (err != nil || !h.Usable()) {
+			return problem.List{{Field: "/word", Code: "link.elsewhere",
+				Message: fmt.Sprintf("is on %s, which is no host of your short links; an owner adds hosts", a.Host)}}
+		}
 		ok, err := s.reserve(ctx, tx, actor.Workspace, id, a)
 		if err != nil {
 			return err
@@ -414,8 +467,12 @@ func (s *Store) opened(workspace, id, what string, text []byte) (*leads.Lead, er
 type Heading struct {
 	To      string // in words: of what is live, or of the draft before anything is
 	Resting bool
-	Changed bool // the draft is another than what is live
+	Changed bool   // the draft is another than what is live
+	Soon    string // what changes within soon, as a sentence; "" for nothing
 }
+
+// soon is how far ahead a list says what is to come.
+const soon = 14 * 24 * time.Hour
 
 // Heading says where codes lead, of those that lead through short links.
 func (s *Store) Heading(ctx context.Context, actor access.Actor, ids []string) (map[string]Heading, error) {
@@ -447,7 +504,8 @@ func (s *Store) Heading(ctx context.Context, actor access.Actor, ids []string) (
 			if bad != nil {
 				return nil, bad
 			}
-			head = Heading{To: live.Says(), Resting: live.Paused, Changed: len(draft.Differences(live)) > 0}
+			head = Heading{To: live.Says(), Resting: live.Paused, Changed: len(draft.Differences(live)) > 0,
+				Soon: live.Soon(s.Codes.Now(), soon)}
 		}
 		out[r.Code] = head
 	}

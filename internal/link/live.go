@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"net/url"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
@@ -16,7 +15,6 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
-	"sodrik/internal/core/shortlink"
 )
 
 // Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
@@ -24,8 +22,12 @@ import (
 // whichever there is. Problems name the field.
 func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, region string,
 	rev int64) (*Led, error) {
-	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
-		next, problems := s.with(l.Draft, edits, region)
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+		b, err := s.bars(ctx, tx, actor.Workspace)
+		if err != nil {
+			return err
+		}
+		next, problems := with(l.Draft, edits, region, b)
 		if len(problems) > 0 {
 			return problems
 		}
@@ -36,12 +38,16 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits m
 
 // Set makes the draft of where a code leads another, as JSON. Problems have pointers below it.
 func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any, rev int64) (*Led, error) {
-	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
+	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		next, problems := leads.Read(lead)
 		if len(problems) > 0 {
 			return problems
 		}
-		if problems := s.notOurs(next); len(problems) > 0 {
+		b, err := s.bars(ctx, tx, actor.Workspace)
+		if err != nil {
+			return err
+		}
+		if problems := b.Check(next); len(problems) > 0 {
 			return problems
 		}
 		l.Draft = next
@@ -119,27 +125,6 @@ func Destination(text, region string) (values map[string]any, bad *problem.Probl
 	return values, nil
 }
 
-// notOurs refuses a destination that is a short link of this server: people would go round in a circle, or through two.
-func (s *Store) notOurs(l *leads.Lead) problem.List {
-	for key, c := range map[string]content.Content{"to": l.To, "then": l.Then} {
-		if c == nil {
-			continue
-		}
-		u, err := url.Parse(c.Payload())
-		if err != nil || u.Scheme != "http" && u.Scheme != "https" {
-			continue
-		}
-		a, err := shortlink.Parse(u.Scheme + "://" + u.Host + strings.TrimSuffix(u.Path, "/"))
-		own, _ := shortlink.Host(strings.TrimPrefix(strings.TrimPrefix(s.Host, "https://"), "http://"))
-		if err != nil || a.Host != own {
-			continue
-		}
-		return problem.List{{Field: "/" + key, Code: "lead.circle",
-			Message: fmt.Sprintf("is %s, a short link of ours; write the address that it leads to", a)}}
-	}
-	return nil
-}
-
 // change changes the draft of where a code leads.
 func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev int64, do func(pgx.Tx, *Led) error) (l *Led,
 	err error) {
@@ -164,9 +149,11 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev i
 			return err
 		}
 		l.Rev++
-		_, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id, text,
-			l.Rev)
-		return err
+		if _, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id, text,
+			l.Rev); err != nil {
+			return err
+		}
+		return s.findable(ctx, tx, actor.Workspace, id)
 	})
 	if err == nil && s.Soon != nil {
 		s.Soon()
@@ -226,6 +213,10 @@ func (s *Store) Rest(ctx context.Context, actor access.Actor, id string, rest bo
 		if l.Live.Lead.Paused == rest && l.Draft.Paused == rest {
 			return nil
 		}
+		if rest && l.Live.Lead.Permanent() {
+			return problem.List{{Code: "lead.permanent", Message: "Phones keep where it leads, so that a pause does not reach them. " +
+				"Choose the redirect 302, and make it live"}}
+		}
 		draft := *l.Draft
 		live := *l.Live.Lead
 		draft.Paused, live.Paused = rest, rest
@@ -247,6 +238,12 @@ func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 	}
 	text, err := s.sealed(actor.Workspace, id, "live", l.Draft)
 	if err != nil {
+		return err
+	}
+	if err := s.barred(ctx, tx, actor.Workspace, l.Draft, l.Live); err != nil {
+		return err
+	}
+	if err := s.Dress(ctx, tx, actor.Workspace); err != nil {
 		return err
 	}
 	v := Version{N: n, Lead: l.Draft, Back: back, At: s.Codes.Now(), Who: actor.Name}
@@ -288,9 +285,7 @@ func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *
 		}
 		v := l.Compile(string(name))
 		v.Code, v.Workspace = id, workspace
-		if _, err := tx.Exec(ctx, `INSERT INTO live_links (workspace, link, seq, value) VALUES ($1, $2, 0, $3)
-			ON CONFLICT (workspace, link) DO UPDATE SET value = excluded.value`, workspace, link,
-			s.Codes.Seal.Seal(v.Encode(), place(workspace, link, "answer"))); err != nil {
+		if err := s.bring(ctx, tx, workspace, link, v.Encode()); err != nil {
 			return err
 		}
 	}
@@ -323,7 +318,7 @@ func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *c
 	case l == nil:
 		return problem.List{{Field: "/content/link", Code: "lead.none", Message: "leads nowhere yet; say where it is to lead"}}
 	case l.Live == nil:
-		return s.publish(ctx, tx, actor, c.ID, l, 0)
+		return at(s.publish(ctx, tx, actor, c.ID, l, 0), "/content/link")
 	}
 	return s.answer(ctx, tx, actor.Workspace, c.ID, l.Live.Lead) // places may have come, or have other names
 }

@@ -60,6 +60,10 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 	if swap.With = strings.TrimSpace(swap.With); swap.With == "" && swap.Find == "" {
 		return nil, problem.List{{Field: "/with", Code: "swap.empty", Message: "is empty; write an address, such as marrowby.example/shop"}}
 	}
+	bars, err := s.bars(ctx, tx, workspace)
+	if err != nil {
+		return nil, err
+	}
 	for _, id := range ids {
 		l, err := s.read(ctx, tx, workspace, id, lock)
 		if err != nil {
@@ -77,9 +81,9 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 			return nil, err
 		}
 		if edits := swap.edits(now); len(edits) > 0 {
-			next, problems := s.with(now, edits, swap.Region)
+			next, problems := with(now, edits, swap.Region, bars)
 			if one.next, one.draft = next, next; len(problems) == 0 && l.Changed() { // a draft that waits goes on waiting
-				one.draft, problems = s.with(l.Draft, swap.edits(l.Draft), swap.Region)
+				one.draft, problems = with(l.Draft, swap.edits(l.Draft), swap.Region, bars)
 			}
 			if len(problems) > 0 {
 				one.Bad, one.next = &problems[0], nil
@@ -92,11 +96,11 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 	return out, nil
 }
 
-// with is a lead with fields as they are typed, which must lead to no link of ours.
-func (s *Store) with(l *leads.Lead, edits map[string]string, region string) (*leads.Lead, problem.List) {
+// with is a lead with fields as they are typed, which nothing bars.
+func with(l *leads.Lead, edits map[string]string, region string, b leads.Bars) (*leads.Lead, problem.List) {
 	next, problems := typed(l, edits, region)
 	if len(problems) == 0 {
-		problems = s.notOurs(next)
+		problems = b.Check(next)
 	}
 	return next, problems
 }
@@ -174,8 +178,11 @@ func (s *Store) put(ctx context.Context, tx pgx.Tx, actor access.Actor, id strin
 	if err != nil {
 		return err
 	}
-	_, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = rev + 1 WHERE workspace = $1 AND code = $2`, actor.Workspace, id, text)
-	return err
+	if _, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = rev + 1 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
+		text); err != nil {
+		return err
+	}
+	return s.findable(ctx, tx, actor.Workspace, id)
 }
 
 // SwapBack leads codes where they led, each by the number of what was live; those that were changed since stay as they are.

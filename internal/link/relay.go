@@ -1,6 +1,7 @@
 package link
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"log/slog"
@@ -40,13 +41,20 @@ const (
 	relayEvery  = 200 * time.Millisecond
 	relayAtOnce = 500
 	relayRest   = 2 * time.Second // after something went wrong
+	// compareEvery is how often all of the bucket is held against the database; at the start too
+	compareEvery = 24 * time.Hour
 )
 
 // Run relays until ctx ends. What goes wrong is logged, and tried again.
 func (r *Relay) Run(ctx context.Context) {
-	failing := false
+	failing, compared := false, time.Time{}
 	for ctx.Err() == nil {
 		n, err := r.step(ctx)
+		if err == nil && n < relayAtOnce && time.Since(compared) >= compareEvery {
+			if _, err = r.Compare(ctx); err == nil {
+				compared = time.Now()
+			}
+		}
 		wait := relayEvery
 		switch {
 		case err != nil && ctx.Err() == nil:
@@ -98,6 +106,73 @@ func (r *Relay) step(ctx context.Context) (n int, err error) {
 		_, err = r.Log.Put(ctx, livelink.Position, strconv.AppendInt(nil, at, 10))
 	}
 	return n, err
+}
+
+// Compare holds the bucket against the database, mends what differs, and gives how many links that were. A link that the bucket
+// alone knows goes on leading, since it may hang, and is said. Where the bucket holds something newer than the database, that is
+// an older one that was read back: what it says counts again.
+func (r *Relay) Compare(ctx context.Context) (mended int, err error) {
+	there, err := r.Log.All(ctx)
+	if err != nil {
+		return 0, err
+	}
+	newest := uint64(0)
+	for _, packed := range there {
+		if v, err := livelink.Unpack(packed); err == nil {
+			newest = max(newest, v.Seq)
+		}
+	}
+	rows, err := r.DB.Pool.Query(ctx, `SELECT workspace, link, seq, value FROM live_links ORDER BY seq`)
+	if err != nil {
+		return 0, err
+	}
+	var v livelink.Value
+	var link string
+	var seq int64
+	stale, back := map[string]livelink.Value{}, []string(nil)
+	_, err = pgx.ForEachRow(rows, []any{&v.Workspace, &link, &seq, &v.Sealed}, func() error {
+		v.Seq = uint64(seq)
+		key := livelink.Key(link)
+		packed, known := there[key]
+		delete(there, key)
+		// The bucket was read before the database, whose numbers only grow.
+		if was, err := livelink.Unpack(packed); known && err == nil && was.Seq > v.Seq {
+			back = append(back, link)
+		} else if !bytes.Equal(packed, v.Pack()) {
+			stale[key] = livelink.Value{Seq: v.Seq, Workspace: v.Workspace, Sealed: bytes.Clone(v.Sealed)}
+		}
+		return nil
+	})
+	if err != nil {
+		return 0, err
+	}
+	for key, v := range stale {
+		if err := r.Log.PutNewer(ctx, key, v.Pack(), func(now []byte) bool { return v.Newer(now) || v.Beside(now) }); err != nil {
+			return mended, err
+		}
+		mended++
+	}
+	if len(back) > 0 { // they come by themselves, with numbers of their own
+		if _, err := r.DB.Pool.Exec(ctx, `SELECT setval('live_links_order', greatest($1, (SELECT last_value FROM live_links_order)))`,
+			int64(newest)); err != nil {
+			return mended, err
+		}
+		if _, err := r.DB.Pool.Exec(ctx, `UPDATE live_links SET seq = 0 WHERE link = ANY ($1)`, back); err != nil {
+			return mended, err
+		}
+		mended += len(back)
+	}
+	alone := 0
+	for key := range there {
+		if _, ok := livelink.Link(key); ok {
+			alone++
+		}
+	}
+	if mended+alone > 0 {
+		slog.Warn("live links differed between the database and those who answer scans", "mended", mended, "unknown to the database",
+			alone)
+	}
+	return mended, nil
 }
 
 func (r *Relay) position(ctx context.Context) (int64, error) {

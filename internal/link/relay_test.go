@@ -99,6 +99,14 @@ func TestInstances(t *testing.T) {
 		t.Errorf("made live on another instance after %v", took)
 	}
 
+	var last int64
+	if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT max(seq) FROM live_links`).Scan(&last); err != nil {
+		t.Fatal(err)
+	}
+	until(t, "the relay has noted how far it has come", 10*time.Second, func() bool {
+		at, err := one.Get(t.Context(), livelink.Position)
+		return err == nil && string(at) == strconv.FormatInt(last, 10)
+	})
 	key := livelink.Key(a.Host + "/" + a.Path)
 	for _, k := range []string{key, livelink.Position} {
 		if err := one.Take(t.Context(), k); err != nil {
@@ -124,4 +132,81 @@ func TestInstances(t *testing.T) {
 	if now, err := one.Get(t.Context(), key); err != nil || string(now) != string(value) {
 		t.Errorf("a late relay has put an older value over a newer one, %v", err)
 	}
+}
+
+// TestCompare: the bucket is mended where it differs, a link that the database does not know goes on leading, and a database that
+// is an older one counts again.
+func TestCompare(t *testing.T) {
+	s := open(t)
+	log := openLog(t, eventlog.Options{Dir: t.TempDir()})
+	relay := NewRelay(s.Codes.DB, log)
+	id := fair(t, s)
+	a := Links(turn(t, s, id).Rendition.Job)[0].Address
+	issue(t, s, id)
+	ctx := t.Context()
+	compare := func(want int) {
+		t.Helper()
+		if n, err := relay.Compare(ctx); n != want || err != nil {
+			t.Errorf("%d links are mended, %v, want %d", n, err, want)
+		}
+	}
+	if _, err := relay.step(ctx); err != nil {
+		t.Fatal(err)
+	}
+	compare(0)
+	key := livelink.Key(a.Host + "/" + a.Path)
+	right, err := log.Get(ctx, key)
+	if err != nil {
+		t.Fatal(err)
+	}
+	holds := func(what string, want []byte) {
+		t.Helper()
+		if got, err := log.Get(ctx, key); err != nil || string(got) != string(want) {
+			t.Errorf("%s: %x, %v", what, got, err)
+		}
+	}
+	put := func(value []byte) {
+		t.Helper()
+		if _, err := log.Put(ctx, key, value); err != nil {
+			t.Fatal(err)
+		}
+	}
+	put(append(slices.Clone(right[:len(right)-1]), right[len(right)-1]^1))
+	compare(1)
+	holds("a damaged value", right)
+	put([]byte{1})
+	compare(1)
+	holds("a value that was cut off", right)
+	if err := log.Take(ctx, key); err != nil {
+		t.Fatal(err)
+	}
+	compare(1)
+	holds("a value that was gone", right)
+
+	if _, err := log.Put(ctx, "go.marrowby.example/LOST", right); err != nil {
+		t.Fatal(err)
+	}
+	compare(0)
+	if lost, err := log.Get(ctx, "go.marrowby.example/LOST"); err != nil || string(lost) != string(right) {
+		t.Errorf("a link that may hang leads no more: %v", err)
+	}
+
+	v, err := livelink.Unpack(right)
+	if err != nil {
+		t.Fatal(err)
+	}
+	v.Seq += 1000
+	put(v.Pack())
+	if _, err := log.Put(ctx, livelink.Position, strconv.AppendUint(nil, v.Seq, 10)); err != nil {
+		t.Fatal(err)
+	}
+	compare(1)
+	if n, err := relay.step(ctx); n != 1 || err != nil {
+		t.Errorf("after an older database was read back, %d links come, %v", n, err)
+	}
+	got, err := log.Get(ctx, key)
+	if now, bad := livelink.Unpack(got); err != nil || bad != nil || now.Seq <= v.Seq || string(now.Sealed) != string(v.Sealed) {
+		t.Errorf("what the database says does not count again: %v %v", err, bad)
+	}
+	compare(0)
 }

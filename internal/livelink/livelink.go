@@ -55,3 +55,9 @@ func (v Value) Newer(packed []byte) bool {
 	than, err := Unpack(packed)
 	return err != nil || v.Seq > than.Seq
 }
+
+// Beside says whether a value has the same number as another, as it is packed: then one of the two is damaged.
+func (v Value) Beside(packed []byte) bool {
+	than, err := Unpack(packed)
+	return err == nil && v.Seq == than.Seq
+}

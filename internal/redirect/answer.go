@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -24,9 +25,25 @@ var pages = template.Must(template.New("pages").Parse(pagesText))
 var styleHash = func() string {
 	_, style, _ := strings.Cut(pagesText, "<style>")
 	style, _, _ = strings.Cut(style, "</style>")
+	return hashOf(style)
+}()
+
+// hashOf is that of a style, as a content security policy has it.
+func hashOf(style string) string {
 	sum := sha256.Sum256([]byte(style))
 	return base64.StdEncoding.EncodeToString(sum[:])
-}()
+}
+
+var hexColour = regexp.MustCompile(`^#[0-9a-f]{6}$`)
+
+// colours are the house's own as a style; they stand in for the usual ones where a phone is not set to dark.
+func (h *house) colours() template.CSS {
+	if !hexColour.MatchString(h.Ink) || !hexColour.MatchString(h.Paper) {
+		return ""
+	}
+	return template.CSS("@media not (prefers-color-scheme: dark) { :root { --desk: " + h.Paper + "; --pine: " + h.Ink + "; --head: " +
+		h.Ink + "; } }")
+}
 
 // page is what a phone is shown where nothing is led to at once.
 type page struct {
@@ -36,6 +53,8 @@ type page struct {
 	To      template.URL // of the button; its scheme was chosen by core/leads
 	Leads   string       // an address, to be read before one goes there
 	Missing bool
+	House   string       // name of whoever is behind the link
+	Colours template.CSS // of theirs
 }
 
 // ServeHTTP answers a phone.
@@ -45,8 +64,9 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "no-referrer")
 	host := s.host(r.Host)
+	whose, ours := s.Answers(host)
 	switch {
-	case !s.ours[host]:
+	case !ours:
 		http.Error(w, "This server does not answer for that host.", http.StatusMisdirectedRequest)
 		return
 	case r.Method != http.MethodGet && r.Method != http.MethodHead:
@@ -62,7 +82,7 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	link := host + "/" + strings.ToUpper(path)
 	live := s.find(link)
 	if live == nil {
-		s.missing(w, r, host)
+		s.missing(w, r, host, whose)
 		return
 	}
 	act := live.At(s.o.Now())
@@ -72,14 +92,14 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		s.do(w, r, live, act, link)
 	case strings.EqualFold(below, "where"):
 		s.keep(r, scan.Where, link, live, act)
-		s.where(w, r, act)
+		s.where(w, live, act)
 	case act.File != nil && below == act.File.Name:
 		h.Set("Content-Type", act.File.Type)
 		h.Set("Content-Disposition", `attachment; filename="`+act.File.Name+`"`)
 		h.Set("Content-Length", strconv.Itoa(len(act.File.Text)))
 		w.Write([]byte(act.File.Text))
 	default:
-		s.missing(w, r, host)
+		s.missing(w, r, host, whose)
 	}
 }
 
@@ -90,8 +110,10 @@ func (s *Service) host(asked string) string {
 		host = strings.TrimSuffix(host, port)
 	}
 	host = strings.TrimSuffix(host, ".")
-	if as, ok := s.o.Alias[host]; ok {
-		return as
+	if s.o.Alias != nil {
+		if as, ok := s.o.Alias(host); ok {
+			return as
+		}
 	}
 	return host
 }
@@ -124,6 +146,9 @@ func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, a
 			to = withQuery(to, r.URL.RawQuery)
 		}
 		w.Header().Set("Location", to)
+		if live.MaxAge > 0 {
+			w.Header().Set("Cache-Control", "max-age="+strconv.Itoa(live.MaxAge))
+		}
 		w.WriteHeader(live.Status)
 	case leads.Asks:
 		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
@@ -131,36 +156,45 @@ func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, a
 			_, path, _ := strings.Cut(link, "/")
 			p.To = template.URL("/" + path + "/" + act.File.Name)
 		}
-		show(w, http.StatusOK, p)
+		s.show(w, http.StatusOK, live.Workspace, p)
 	default:
-		show(w, http.StatusOK, page{Title: act.Title, Label: act.Label, To: template.URL(act.To)})
+		s.show(w, http.StatusOK, live.Workspace, page{Title: act.Title, Label: act.Label, To: template.URL(act.To)})
 	}
 }
 
 // where shows where a link leads, before anybody goes there.
-func (s *Service) where(w http.ResponseWriter, _ *http.Request, act leads.Act) {
+func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act) {
+	p := page{Title: act.Title, Label: act.Label, To: template.URL(act.To)}
 	switch act.Does {
 	case leads.Goes:
-		show(w, http.StatusOK, page{Title: "This code leads to", Leads: act.To, Label: "Go there", To: template.URL(act.To)})
+		p = page{Title: "This code leads to", Leads: act.To, Label: "Go there", To: template.URL(act.To)}
 	case leads.Asks:
-		show(w, http.StatusOK, page{Title: "This code asks: " + act.Title, Lines: act.Lines})
-	default:
-		show(w, http.StatusOK, page{Title: act.Title, Label: act.Label, To: template.URL(act.To)})
+		p = page{Title: "This code asks: " + act.Title, Lines: act.Lines}
 	}
+	s.show(w, http.StatusOK, live.Workspace, p)
 }
 
 // missing is the quiet page of a host for a path that is no link. Such paths are kept without what was asked for, which
 // anybody can make up.
-func (s *Service) missing(w http.ResponseWriter, r *http.Request, host string) {
+func (s *Service) missing(w http.ResponseWriter, r *http.Request, host, whose string) {
 	s.keep(r, scan.Unknown, host, nil, leads.Act{})
-	show(w, http.StatusNotFound, page{Title: "Nothing is here.", Missing: true,
+	s.show(w, http.StatusNotFound, whose, page{Title: "Nothing is here.", Missing: true,
 		Lines: []string{"The code may have been read wrong. Scan it again, or ask whoever put it up."}})
 }
 
-func show(w http.ResponseWriter, status int, p page) {
+// show shows a page in the colours of a workspace.
+func (s *Service) show(w http.ResponseWriter, status int, workspace string, p page) {
+	styles := "'sha256-" + styleHash + "'"
+	if v, ok := s.houses.Load(workspace); ok {
+		of := v.(*house)
+		p.House = of.Name
+		if p.Colours = of.colours(); p.Colours != "" {
+			styles += " 'sha256-" + hashOf(string(p.Colours)) + "'"
+		}
+	}
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src 'sha256-"+styleHash+"'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src "+styles+"; base-uri 'none'; frame-ancestors 'none'")
 	w.WriteHeader(status)
 	pages.Execute(w, p)
 }

@@ -23,16 +23,18 @@ type Options struct {
 	Seal  *seal.Box
 	Now   func() time.Time
 	Hosts []string // that are ours, with a port where it is not the scheme's own
-	// Alias are names under which a host is asked for as well, such as one that leads to this machine, and what each stands for
-	Alias map[string]string
+	// Alias says which host a name stands for under which it is asked for as well, such as one that leads to this machine
+	Alias func(asked string) (host string, ok bool)
 	Wait  time.Duration // that an answer waits at most until its scan is kept; 0 is 150 ms
 }
 
 // Service answers.
 type Service struct {
 	o        Options
-	ours     map[string]bool
-	links    sync.Map // "go.marrowby.example/FA1R" → *held
+	ours     map[string]bool // by the settings
+	hosts    sync.Map        // that workspaces have proved → *standing
+	houses   sync.Map        // workspace → *house
+	links    sync.Map        // "go.marrowby.example/FA1R" → *held
 	count    atomic.Int64
 	ready    chan struct{}
 	recorder *recorder
@@ -42,6 +44,19 @@ type Service struct {
 type held struct {
 	seq  uint64
 	live *leads.Live
+}
+
+// standing is a host of a workspace.
+type standing struct {
+	seq       uint64
+	workspace string
+	ours      bool
+}
+
+// house is what quiet pages of a workspace show.
+type house struct {
+	seq uint64
+	leads.House
 }
 
 // usualWait is how long an answer waits for its scan to be kept; people do not notice it.
@@ -104,39 +119,88 @@ func (s *Service) take(c eventlog.Change) {
 		return
 	}
 	if c.Value == nil {
-		if _, was := s.links.LoadAndDelete(link); was {
-			s.count.Add(-1)
-		}
+		s.drop(link)
 		return
 	}
 	v, err := livelink.Unpack(c.Value)
 	if err == nil {
-		if was, ok := s.links.Load(link); ok && was.(*held).seq > v.Seq {
-			return
-		}
 		var text []byte
 		if text, err = s.o.Seal.Open(v.Sealed, livelink.Place(v.Workspace, link)); err == nil {
-			var live *leads.Live
-			if live, err = leads.Decode(text); err == nil {
-				if _, was := s.links.Swap(link, &held{v.Seq, live}); !was {
-					s.count.Add(1)
-				}
-				return
-			}
+			err = s.hold(link, v, text)
 		}
+	}
+	if err == nil {
+		return
 	}
 	slog.Error("a live link cannot be read; what was there goes on", "link", link, "error", err)
 }
 
-// forget drops links that the bucket does not hold any more.
-func (s *Service) forget(seen map[string]bool) {
-	s.links.Range(func(link, _ any) bool {
-		if !seen[livelink.Key(link.(string))] {
-			s.links.Delete(link)
+// hold keeps what was read in memory, unless what is there is newer. Beside links the bucket holds hosts, which end with a slash,
+// and houses, which begin with one.
+func (s *Service) hold(link string, v livelink.Value, text []byte) error {
+	switch {
+	case strings.HasPrefix(link, "/"):
+		h, err := leads.DecodeHouse(text)
+		if was, ok := s.houses.Load(link[1:]); err == nil && (!ok || was.(*house).seq <= v.Seq) {
+			s.houses.Store(link[1:], &house{v.Seq, h})
+		}
+		return err
+	case strings.HasSuffix(link, "/"):
+		h, err := leads.DecodeStanding(text)
+		name := strings.TrimSuffix(link, "/")
+		if was, ok := s.hosts.Load(name); err == nil && (!ok || was.(*standing).seq <= v.Seq) {
+			s.hosts.Store(name, &standing{v.Seq, v.Workspace, h.Ours})
+		}
+		return err
+	}
+	live, err := leads.Decode(text)
+	if err != nil {
+		return err
+	}
+	if was, ok := s.links.Load(link); ok && was.(*held).seq > v.Seq {
+		return nil
+	}
+	if _, was := s.links.Swap(link, &held{v.Seq, live}); !was {
+		s.count.Add(1)
+	}
+	return nil
+}
+
+// drop forgets a link, a host or a house.
+func (s *Service) drop(link string) {
+	switch {
+	case strings.HasPrefix(link, "/"):
+		s.houses.Delete(link[1:])
+	case strings.HasSuffix(link, "/"):
+		s.hosts.Delete(strings.TrimSuffix(link, "/"))
+	default:
+		if _, was := s.links.LoadAndDelete(link); was {
 			s.count.Add(-1)
 		}
-		return true
-	})
+	}
+}
+
+// Answers says whether a host is one that is answered for, and whose it is, "" for nobody's in particular.
+func (s *Service) Answers(host string) (workspace string, ours bool) {
+	if h, ok := s.hosts.Load(host); ok && h.(*standing).ours {
+		return h.(*standing).workspace, true
+	}
+	return "", s.ours[host]
+}
+
+// forget drops links that the bucket does not hold any more.
+func (s *Service) forget(seen map[string]bool) {
+	for _, of := range []struct {
+		held          *sync.Map
+		before, after string
+	}{{&s.links, "", ""}, {&s.hosts, "", "/"}, {&s.houses, "/", ""}} {
+		of.held.Range(func(key, _ any) bool {
+			if link := of.before + key.(string) + of.after; !seen[livelink.Key(link)] {
+				s.drop(link)
+			}
+			return true
+		})
+	}
 }
 
 // find gives what is live of a host and a path, nil for nothing.

@@ -38,7 +38,7 @@ func start(t testing.TB) *world {
 	}
 	w := &world{t: t, log: log, box: sealtest.Box(t)}
 	w.s = New(Options{Log: log, Seal: w.box, Now: func() time.Time { return now }, Hosts: []string{"go.marrowby.example"},
-		Alias: map[string]string{"go.marrowby.localhost:8091": "go.marrowby.example"}})
+		Alias: func(asked string) (string, bool) { return "go.marrowby.example", asked == "go.marrowby.localhost:8091" }})
 	ctx, cancel := context.WithCancel(t.Context())
 	done := make(chan struct{})
 	go func() { defer close(done); w.s.Run(ctx) }()
@@ -302,4 +302,71 @@ func BenchmarkAnswer(b *testing.B) {
 			}
 		}
 	})
+}
+
+// bring puts something beside links into the bucket.
+func (w *world) bring(link string, value []byte) {
+	w.t.Helper()
+	w.seq++
+	v := livelink.Value{Seq: w.seq, Workspace: "marrowby", Sealed: w.box.Seal(value, livelink.Place("marrowby", link))}
+	if _, err := w.log.Put(w.t.Context(), livelink.Key(link), v.Pack()); err != nil {
+		w.t.Fatal(err)
+	}
+}
+
+// TestHosts: a host that a workspace has proved is answered for, in the colours of its house, until it is taken away; a proxy is
+// told which hosts are ours.
+func TestHosts(t *testing.T) {
+	w := start(t)
+	certificate := func(host string) int {
+		out := httptest.NewRecorder()
+		w.s.Certificates().ServeHTTP(out, httptest.NewRequest(http.MethodGet, "http://127.0.0.1/?domain="+host, nil))
+		return out.Code
+	}
+	if r := w.ask("GET", "https://seed.example/FA1R"); r.StatusCode != 421 || certificate("seed.example") != 404 {
+		t.Errorf("a host that is not ours: %d", r.StatusCode)
+	}
+	w.bring("seed.example/", leads.Standing{Ours: true}.Encode())
+	w.bring("/marrowby", leads.House{Name: "Marrowby & Co", Ink: "#12352b", Paper: "#f6f0e2"}.Encode())
+	w.live("seed.example/FA1R", fair, "gate")
+	if r := w.ask("GET", "https://seed.example/fa1r"); r.StatusCode != 302 {
+		t.Errorf("a link on a host that is proved: %d", r.StatusCode)
+	}
+	for host, want := range map[string]int{"seed.example": 200, "SEED.example": 200, "go.marrowby.example": 200, "": 404,
+		"other.example": 404} {
+		if got := certificate(host); got != want {
+			t.Errorf("a certificate for %q: %d", host, got)
+		}
+	}
+	r := w.ask("GET", "https://seed.example/NOTHING")
+	body, err := io.ReadAll(r.Body)
+	if err != nil || r.StatusCode != 404 || !strings.Contains(string(body), "Marrowby &amp; Co") ||
+		!strings.Contains(string(body), "--desk: #f6f0e2") {
+		t.Errorf("a path that is no link: %d %s", r.StatusCode, body)
+	}
+	_, style, _ := strings.Cut(string(body), "</style><style>")
+	style, _, _ = strings.Cut(style, "</style>")
+	if sum := "'sha256-" + hashOf(style) + "'"; style == "" || !strings.Contains(r.Header.Get("Content-Security-Policy"), sum) {
+		t.Errorf("the house's own style is not allowed: %q", style)
+	}
+	w.bring("/marrowby", leads.House{Name: "Marrowby", Ink: "red;}body{display:none", Paper: "#f6f0e2"}.Encode())
+	w.until(func() bool { h, ok := w.s.houses.Load("marrowby"); return ok && h.(*house).Name == "Marrowby" })
+	if body, _ := io.ReadAll(w.ask("GET", "https://seed.example/NOTHING").Body); strings.Contains(string(body), "display:none") {
+		t.Errorf("what is no colour stands in the page: %s", body)
+	}
+	w.bring("seed.example/", leads.Standing{}.Encode())
+	w.until(func() bool { return w.ask("GET", "https://seed.example/FA1R").StatusCode == 421 })
+}
+
+// TestPermanent: a redirect that phones keep says for how long; others are kept by nobody.
+func TestPermanent(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/KEPT", `{"to":{"kind":"url","url":"a.example"},"status":"308","max_age":"3600"}`, "")
+	r := w.ask("GET", "https://go.marrowby.example/KEPT")
+	if r.StatusCode != 308 || r.Header.Get("Cache-Control") != "max-age=3600" || r.Header.Get("Location") != "https://a.example" {
+		t.Errorf("%d %v", r.StatusCode, r.Header)
+	}
+	if r := w.ask("GET", "https://go.marrowby.example/KEPT/where"); r.Header.Get("Cache-Control") != "no-store" {
+		t.Errorf("where it leads is kept: %v", r.Header)
+	}
 }

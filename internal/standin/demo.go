@@ -244,7 +244,7 @@ func Load(ctx context.Context, links *link.Store) error {
 	if err := loadLinks(ctx, links); err != nil {
 		return err
 	}
-	return loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now}, mark.Source)
+	return loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now, Changed: links.Dress}, mark.Source)
 }
 
 // Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at

@@ -2,12 +2,17 @@ package standin
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"net"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/shortlink"
+	"sodrik/internal/db"
 	"sodrik/internal/link"
 )
 
@@ -56,4 +61,38 @@ func loadLinks(ctx context.Context, links *link.Store) error {
 			links.Codes.Now().AddDate(0, 0, -days))
 		return err
 	})
+}
+
+// Near is how the made-up hosts of short links are reached on this machine: each under its own name below localhost, which
+// browsers resolve to it, at a port. As says which host a name stands for, at where a link can be tried.
+func Near(port string) (as func(asked string) (string, bool), at func(shortlink.Address) string) {
+	const made, here = ".example", ".localhost"
+	as = func(asked string) (string, bool) {
+		name, ok := strings.CutSuffix(asked, ":"+port)
+		if host, is := strings.CutSuffix(name, here); ok && is {
+			return host + made, true
+		}
+		return strings.TrimPrefix(LinkHost, "https://"), ok && (name == "127.0.0.1" || name == "localhost")
+	}
+	return as, func(a shortlink.Address) string {
+		return "http://" + strings.TrimSuffix(a.Host, made) + here + ":" + port + "/" + a.Path
+	}
+}
+
+// Names stands in for name servers: hosts below marrowby.example hold the TXT record of the demonstration's workspace, all but
+// old ones, whose names end in old.marrowby.example. Nothing else is there.
+type Names struct{ DB *db.DB }
+
+// LookupTXT answers as *net.Resolver does.
+func (n Names) LookupTXT(ctx context.Context, name string) ([]string, error) {
+	host, ok := strings.CutPrefix(name, "_sodrik.")
+	if !ok || !strings.HasSuffix(host, ".marrowby.example") || strings.HasSuffix(host, "old.marrowby.example") {
+		return nil, &net.DNSError{Err: "no such host", Name: name, IsNotFound: true}
+	}
+	var token string
+	err := n.DB.Pool.QueryRow(ctx, `SELECT token FROM link_hosts WHERE workspace = $1 AND host = $2`, Workspace, host).Scan(&token)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, &net.DNSError{Err: "no such host", Name: name, IsNotFound: true}
+	}
+	return []string{"v=spf1 -all", shortlink.Proof(token)}, err
 }

@@ -16,6 +16,7 @@ import (
 
 	"sodrik/internal/api"
 	"sodrik/internal/code"
+	"sodrik/internal/core/shortlink"
 	stylecore "sodrik/internal/core/style"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
@@ -27,6 +28,7 @@ import (
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/destinations"
+	"sodrik/internal/web/hosts"
 	"sodrik/internal/web/leaving"
 	"sodrik/internal/web/ledger"
 	"sodrik/internal/web/paste"
@@ -66,8 +68,8 @@ type Options struct {
 	// Links are the use cases of dynamic codes, and Follow answers their links within this process: what a phone would get.
 	Links  *link.Store
 	Follow desk.Follower
-	// LinksAt is where links can be tried on this machine, in place of their host; "" for nowhere else.
-	LinksAt string
+	// LinksAt is where links can be tried on this machine, in place of their host; nil for nowhere else.
+	LinksAt func(shortlink.Address) string
 	// Metrics counts requests; nil keeps counts that nobody reads.
 	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -101,13 +103,14 @@ func New(o Options) chi.Router {
 		w.Write([]byte("ready\n"))
 	})
 	counts := &scans.Store{DB: store.DB, Now: store.Now}
-	house := &housestyle.Store{DB: store.DB, Now: store.Now}
+	house := &housestyle.Store{DB: store.DB, Now: store.Now, Changed: o.Links.Dress}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
+	(&hosts.Handler{Links: o.Links}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)

@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/caught"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 )
 
@@ -32,8 +33,8 @@ func alone(do func(context.Context) (int64, error)) func(context.Context,
 }
 
 // sweepsOf are those of the service.
-func sweepsOf(codes *code.Store, who *people.Store) []sweep {
-	return []sweep{
+func sweepsOf(codes *code.Store, links *link.Store, who *people.Store) []sweep {
+	out := []sweep{
 		{"what can be found", time.Hour, alone(func(ctx context.Context) (int64, error) {
 			n, err := codes.Upkeep().Reindex(ctx)
 			return int64(n), err
@@ -46,6 +47,11 @@ func sweepsOf(codes *code.Store, who *people.Store) []sweep {
 				return unproved(ctx, codes, put)
 			}},
 	}
+	if links != nil {
+		out = append(out, sweep{"hosts of short links", 24 * time.Hour, alone(links.AskAll)},
+			sweep{"where codes lead", time.Hour, alone(links.Reindex)})
+	}
+	return out
 }
 
 // sweepArgs say which sweep is due.

@@ -20,6 +20,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/db"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 )
 
@@ -72,6 +73,7 @@ func (w warnings) Enabled(ctx context.Context, l slog.Level) bool {
 // Worker carries out jobs.
 type Worker struct {
 	Codes  *code.Store
+	Links  *link.Store // nil where there are no short links
 	People *people.Store
 	Post   Post // how mails leave; nil where this process sends none
 
@@ -87,7 +89,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	workers := river.NewWorkers()
 	sweeps := w.sweeps
 	if sweeps == nil {
-		sweeps = sweepsOf(w.Codes, w.People)
+		sweeps = sweepsOf(w.Codes, w.Links, w.People)
 	}
 	var periodic []*river.PeriodicJob
 	s := &sweeper{all: map[string]sweep{}}

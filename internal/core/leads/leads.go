@@ -26,7 +26,8 @@ type Lead struct {
 	Instead string // an address offered there
 
 	KeepQuery bool   // what follows a question mark in the address that was scanned goes on to the destination
-	Status    string // "302" or "307"
+	Status    string // "302", "307", or of those that phones keep, "301" and "308"
+	MaxAge    string // for how many seconds they keep it
 	PlaceTag  bool   // each placement's name goes on as the campaign tag "content"
 }
 
@@ -57,13 +58,18 @@ var Fields = schema.Part{
 			Called: "keeping of the scan's query", Label: "Pass on what follows “?”",
 			About: "What follows a question mark in the scanned address goes on to the destination."},
 		{Key: "status", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Status }), Choices: schema.Words(
-			"302", "302, usual", "307", "307, keeps the method"), Called: "redirect status", Label: "Redirect",
+			"302", "302, usual", "307", "307, keeps the method", "301", "301, kept by phones",
+			"308", "308, kept, and keeps the method"), Called: "redirect status", Label: "Redirect",
+			Hint:  "A phone that keeps it does not ask again: no change, no pause and no count reaches it meanwhile.",
 			About: "The HTTP status of the answer (RFC 9110, 15.4)."},
+		{Key: "max_age", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.MaxAge }), Choices: schema.Words(
+			"3600", "an hour", "86400", "a day", "604800", "a week", "31536000", "a year"), Called: "time that phones keep it",
+			Label: "Kept for", About: "Seconds for which a 301 or 308 is kept (RFC 9111, 5.2.2.1)."},
 		{Key: "place_tag", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.PlaceTag }),
 			Called: "tag of the place", Label: "Tag the place",
 			Hint: "Adds the place's name to a web address, as utm_content.", About: "Each placement's name goes on as utm_content."},
 	},
-	New: func() any { return &Lead{Status: "302"} },
+	New: func() any { return &Lead{Status: "302", MaxAge: "86400"} },
 }
 
 // Of is a lead to a content, and nothing more.
@@ -128,6 +134,10 @@ func (l *Lead) check(o *fields.Object) {
 			o.Problem("instead", bad[0].Code, "%s", bad[0].Message)
 		}
 	}
+	if l.Permanent() && (l.Then != nil || l.Ends != "" || l.Paused) {
+		o.Problem("status", "lead.permanent", "is %s, which phones keep, so that no change, end or pause reaches them; choose 302, "+
+			"or leave those out", l.Status)
+	}
 	from, until, ends := l.moment(o, "from", l.From), l.moment(o, "until", l.Until), l.moment(o, "ends", l.Ends)
 	switch {
 	case l.From != "" && !o.Has("then"):
@@ -144,6 +154,9 @@ func (l *Lead) check(o *fields.Object) {
 		o.Problem("ends", "lead.order", "is not after the end of the change; leave one of the two out")
 	}
 }
+
+// Permanent says that phones keep where it leads, so that nothing changes for them meanwhile.
+func (l *Lead) Permanent() bool { return l.Status == "301" || l.Status == "308" }
 
 // moment is a time of the lead in Unix seconds, 0 for none or none that there is.
 func (l *Lead) moment(o *fields.Object, key, text string) int64 {

@@ -2,6 +2,7 @@ package leads
 
 import (
 	"encoding/json"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -68,7 +69,7 @@ func TestReadRefuses(t *testing.T) {
 		`{"to":{"kind":"url","url":"data:text/html,x"}}`:                                 "/to ",
 		`{"to":{"kind":"url","url":"file:///etc/passwd"}}`:                               "/to ",
 		`{"to":{"kind":"url","url":"https://a.example/\r\nSet-Cookie: a=b"}}`:            "/to ",
-		`{` + to + `,"status":"301"}`:                                                    "/status ",
+		`{` + to + `,"status":"303"}`:                                                    "/status ",
 		`{` + to + `,"colour":"b"}`:                                                      "/colour ",
 		`{` + to + `,"message":"` + strings.Repeat("a", MaxWords+1) + `"}`:               "/message ",
 		`{` + to + `,"instead":"javascript:x"}`:                                          "/instead ",
@@ -229,6 +230,47 @@ func TestPlan(t *testing.T) {
 		if got := l.Plan(at(now)); !strings.HasPrefix(got, want) || want == "" && got != "" {
 			t.Errorf("at %s: %q", now, got)
 		}
+	}
+}
+
+// TestSoon: a change is told in time, and of what rests nothing is.
+func TestSoon(t *testing.T) {
+	l := must(t, `{"to":{"kind":"url","url":"a.example"},"then":{"kind":"url","url":"b.example"},"from":"2027-03-22T18:00",
+		"ends":"2027-12-31T23:59","timezone":"Europe/London"}`)
+	for now, want := range map[string]string{"2027-03-08T17:59:59Z": "", "2027-03-08T18:00:00Z": "From ",
+		"2027-03-22T17:59:59Z": "From ",
+		"2027-03-22T18:00:00Z": "", "2027-12-17T23:59:00Z": "It ends", "2027-12-31T23:59:00Z": ""} {
+		if got := l.Soon(at(now), 14*24*time.Hour); !strings.HasPrefix(got, want) || want == "" && got != "" {
+			t.Errorf("at %s: %q", now, got)
+		}
+	}
+	l.Paused = true
+	if got := l.Soon(at("2027-03-22T17:00:00Z"), 14*24*time.Hour); got != "" {
+		t.Errorf("of what rests: %q", got)
+	}
+}
+
+// TestPermanent: what phones keep has no change, no end and no pause, and says for how long.
+func TestPermanent(t *testing.T) {
+	for status, age := range map[string]int{"301": 604800, "308": 604800, "302": 0, "307": 0} {
+		l := must(t, `{"to":{"kind":"url","url":"a.example"},"max_age":"604800","status":"`+status+`"}`)
+		if v := l.Compile(""); strconv.Itoa(v.Status) != status || v.MaxAge != age {
+			t.Errorf("%s: %d, for %d seconds", status, v.Status, v.MaxAge)
+		}
+		for more, bad := range map[string]bool{`"ends":"2027-12-31T23:59","timezone":"London"`: age > 0, `"paused":true`: age > 0,
+			`"then":{"kind":"url","url":"b.example"},"from":"2027-03-22T18:00","timezone":"London"`: age > 0, `"place_tag":true`: false} {
+			v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"status":"` + status + `",` + more + `}`))
+			if err != nil {
+				t.Fatal(err)
+			}
+			_, problems := Read(v)
+			if (len(problems) > 0) != bad || bad && (problems[0].Field != "/status" || problems[0].Code != "lead.permanent") {
+				t.Errorf("%s with %s: %v", status, more, problems)
+			}
+		}
+	}
+	if l := must(t, `{"to":{"kind":"url","url":"a.example"},"status":"301"}`); l.Compile("").MaxAge != 86400 {
+		t.Error("without a word it is kept for a day")
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 	"unicode"
@@ -50,6 +51,7 @@ type Hop struct {
 type Live struct {
 	Steps     []Step `json:"s"` // in the order of their times; the first is from ever
 	Status    int    `json:"c"`
+	MaxAge    int    `json:"m,omitempty"` // seconds for which phones keep a 301 or 308
 	KeepQuery bool   `json:"q,omitempty"`
 	Place     string `json:"p,omitempty"` // name of the placement
 	Code      string `json:"i,omitempty"` // whose link it is
@@ -77,8 +79,11 @@ func (v *Live) At(now time.Time) Act {
 // Compile is a lead without problems as it is answered at a placement; "" is none.
 func (l *Lead) Compile(place string) *Live {
 	v := &Live{Status: 302, KeepQuery: l.KeepQuery, Place: place}
-	if l.Status == "307" {
-		v.Status = 307
+	if n, err := strconv.Atoi(l.Status); err == nil {
+		v.Status = n
+	}
+	if l.Permanent() {
+		v.MaxAge, _ = strconv.Atoi(l.MaxAge)
 	}
 	if l.Paused {
 		v.Steps = []Step{{Act: l.quiet("This code is resting just now.")}}
@@ -175,7 +180,7 @@ func Decode(text []byte) (*Live, error) {
 	if err := json.Unmarshal(text, v); err != nil {
 		return nil, fmt.Errorf("leads: what is live cannot be read: %w", err)
 	}
-	if len(v.Steps) == 0 || v.Status != 302 && v.Status != 307 {
+	if len(v.Steps) == 0 || !slices.Contains([]int{301, 302, 307, 308}, v.Status) {
 		return nil, fmt.Errorf("leads: what is live holds no answer")
 	}
 	return v, nil

@@ -49,7 +49,7 @@ func (l *Lead) Differences(was *Lead) (out []string) {
 		key      string
 		was, now any
 	}{{"message", was.Words, l.Words}, {"instead", was.Instead, l.Instead}, {"keep_query", was.KeepQuery, l.KeepQuery},
-		{"status", was.Status, l.Status}, {"place_tag", was.PlaceTag, l.PlaceTag}} {
+		{"status", was.Status, l.Status}, {"max_age", was.MaxAge, l.MaxAge}, {"place_tag", was.PlaceTag, l.PlaceTag}} {
 		if f.was != f.now {
 			out = append(out, fmt.Sprintf("The %s is another.", Fields.Field(f.key).Name()))
 		}
@@ -75,6 +75,19 @@ func (l *Lead) Plan(now time.Time) string {
 		return fmt.Sprintf("Until %s it leads to %s.", clock(l.Until), says(l.Then))
 	case now.Unix() < ends:
 		return fmt.Sprintf("It ends on %s.", clock(l.Ends))
+	}
+	return ""
+}
+
+// Soon says what changes within a time from now, "" for nothing.
+func (l *Lead) Soon(now time.Time, within time.Duration) string {
+	for _, text := range []string{l.From, l.Until, l.Ends} {
+		if l.Paused {
+			break
+		}
+		if at := l.moment(nil, "", text); at > now.Unix() && at <= now.Add(within).Unix() {
+			return l.Plan(now)
+		}
 	}
 	return ""
 }

@@ -71,7 +71,7 @@ func (l Link) Lost(now time.Time) (out []string) {
 		}
 	}
 	if l.Live.Status != 302 {
-		out = append(out, "It is answered by 302, no longer by 307.")
+		out = append(out, fmt.Sprintf("It is answered by 302, no longer by %d.", l.Live.Status))
 	}
 	if l.Live.KeepQuery {
 		out = append(out, "What follows a question mark in the scanned address is dropped.")

@@ -22,6 +22,7 @@ import (
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/shortlink"
 	"sodrik/internal/handover"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
@@ -46,8 +47,8 @@ type Handler struct {
 	Links *link.Store    // of dynamic codes
 	Scans *scans.Store   // of their links
 	Door  *handover.Door // through which files leave
-	// LinksAt is where short links can be tried on this machine, in place of their host; "" for nowhere else.
-	LinksAt string
+	// LinksAt is where short links can be tried on this machine, in place of their host; nil for nowhere else.
+	LinksAt func(shortlink.Address) string
 	// Follow answers short links as a phone would have them answered; nil where nothing does.
 	Follow Follower
 	// Base is the address of this server, for pictures that other pages show.

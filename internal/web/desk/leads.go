@@ -35,11 +35,20 @@ func (h *Handler) led(r *http.Request, c *code.Code, v *View) error {
 		}
 	}
 	v.Leads = led.Of(b, l, counted, h.Store.Now(), h.LinksAt)
+	for _, p := range link.Links(c.Rendition.Job) {
+		if v.Leads.Waiting && h.Links.OnServer(p.Address.Host) {
+			v.Leads.Depends = p.Address.Host
+		}
+	}
 	var to content.Content
 	if l != nil {
 		to = l.Draft.To
 	}
-	v.Says.AddWays(b, h.Links.Host, to)
+	base, err := h.Links.Base(r.Context(), ui.Actor(r))
+	if err != nil {
+		return err
+	}
+	v.Says.AddWays(b, base, to)
 	return nil
 }
 

@@ -158,6 +158,7 @@ func (h *Handler) heading(r *http.Request, v *View) error {
 			case head.Changed:
 				row.State += " · destination changed"
 			}
+			row.Soon = head.Soon
 		}
 	}
 	return nil

@@ -59,7 +59,8 @@ type Line struct {
 	Labels    string
 	Retired   bool
 	Scans     string
-	Dynamic   bool // it leads through a short link, which Full says
+	Soon      string // what changes of where it leads within two weeks
+	Dynamic   bool   // it leads through a short link, which Full says
 }
 
 // NewView formats a page of the ledger, whose lines come ordered by campaign.

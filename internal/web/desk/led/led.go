@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
@@ -29,6 +30,7 @@ type Leads struct {
 	Now     Leg  // what a phone gets
 	Then    Leg  // what it would get of the draft
 	Differs []string
+	Depends string // host of this server that the links stand on, before anything is in print; "" for one of the house's own
 	NewHost string // that the draft leads to, and what is live did not
 
 	To    forms.Field
@@ -108,7 +110,8 @@ func Typed(c content.Content) string {
 }
 
 // Of is the stub of a code that leads somewhere.
-func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time, try string) (v Leads) {
+func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time,
+	try func(shortlink.Address) string) (v Leads) {
 	if l == nil {
 		return v
 	}
@@ -126,7 +129,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"
 	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
 	v.Quiet = []forms.Field{field("message"), field("instead")}
-	v.More = []forms.Field{field("place_tag"), field("keep_query"), field("status")}
+	v.More = []forms.Field{field("place_tag"), field("keep_query"), field("status"), field("max_age")}
 	v.Zones = content.Zones()
 	v.Planned = l.Draft.Plan(now)
 	v.links(b, counted, try)
@@ -187,7 +190,7 @@ func leg(l *leads.Lead, now time.Time) Leg {
 }
 
 // links lists the short links of the code.
-func (v *Leads) links(b bound.Code, counted map[string]scans.Count, try string) {
+func (v *Leads) links(b bound.Code, counted map[string]scans.Count, try func(shortlink.Address) string) {
 	for i, p := range link.Links(b.C.Rendition.Job) {
 		where := ""
 		for k, name := range p.Names {
@@ -203,8 +206,8 @@ func (v *Leads) links(b bound.Code, counted map[string]scans.Count, try string) 
 			one.Place = -1
 		}
 		one.Scans = scanned(counted[p.Address.Host+"/"+p.Address.Path])
-		if try != "" {
-			one.Try = try + "/" + p.Address.Path
+		if try != nil {
+			one.Try = try(p.Address)
 		}
 		v.Links = append(v.Links, one)
 	}

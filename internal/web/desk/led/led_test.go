@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound/boundtest"
@@ -30,17 +31,17 @@ const job = `{"content":{"kind":"dynamic","link":"go.marrowby.example/GATE"},"pl
 
 func TestOf(t *testing.T) {
 	b := boundtest.Of(t, job, nil)
-	if v := Of(b, nil, nil, now, ""); v.Here {
+	if v := Of(b, nil, nil, now, nil); v.Here {
 		t.Errorf("a code that leads nowhere has the stub: %+v", v)
 	}
 	fair, shop := to(t, "marrowby.example/fair"), to(t, "shop.example")
-	v := Of(b, &link.Led{Draft: fair, Rev: 3}, nil, now, "http://go.marrowby.localhost:8091")
+	v := Of(b, &link.Led{Draft: fair, Rev: 3}, nil, now, func(a shortlink.Address) string { return "http://near/" + a.Path })
 	if !v.Here || !v.Waiting || v.Rev != 3 || v.Line != "marrowby.example/fair · not live yet" ||
 		v.To.Value != "https://marrowby.example/fair" || v.To.Below != "/lead" {
 		t.Errorf("before it is handed over: %+v", v)
 	}
 	if len(v.Links) != 2 || v.Links[0].Where != "gate, door" || v.Links[0].Place != -1 || v.Links[1].Where != "till" ||
-		v.Links[1].Place != 1 || v.Links[1].Try != "http://go.marrowby.localhost:8091/TILL" {
+		v.Links[1].Place != 1 || v.Links[1].Try != "http://near/TILL" {
 		t.Errorf("its links: %+v", v.Links)
 	}
 
@@ -48,13 +49,13 @@ func TestOf(t *testing.T) {
 	past := []link.Version{{N: 1, Lead: shop, At: now.Add(-48 * time.Hour), Who: "Ada Thorne"}}
 	counted := map[string]scans.Count{"go.marrowby.example/GATE": {All: 1234, Day: 56}, "go.marrowby.example/TILL": {All: 1,
 		Day: 1}}
-	v = Of(b, &link.Led{Draft: fair, Live: live, Past: past}, counted, now, "")
+	v = Of(b, &link.Led{Draft: fair, Live: live, Past: past}, counted, now, nil)
 	if v.Waiting || v.Changed || v.Line != "marrowby.example/fair" || v.Status != "Live since 1 March 2027, 08:00, by Ada Thorne." ||
 		v.Links[0].Scans != "1,234 scans, 56 since yesterday" || v.Links[1].Scans != "1 scan" ||
 		v.Links[0].Try != "https://go.marrowby.example/GATE" || len(v.Past) != 1 || v.Past[0].Says != "shop.example" {
 		t.Errorf("live: %+v", v)
 	}
-	v = Of(b, &link.Led{Draft: shop, Live: live}, nil, now, "")
+	v = Of(b, &link.Led{Draft: shop, Live: live}, nil, now, nil)
 	if !v.Changed || v.NewHost != "shop.example" || v.Now.Offer.Strong != "marrowby.example" ||
 		v.Then.Offer.Strong != "shop.example" ||
 		v.Line != "marrowby.example/fair · draft" || v.Links[0].Scans != "no scan yet" || len(v.Differs) != 0 {
@@ -62,11 +63,11 @@ func TestOf(t *testing.T) {
 	}
 	rest := *fair
 	rest.Paused, rest.Words = true, "Back in spring."
-	v = Of(b, &link.Led{Draft: &rest, Live: &link.Version{N: 3, Lead: &rest, At: now}}, nil, now, "")
+	v = Of(b, &link.Led{Draft: &rest, Live: &link.Version{N: 3, Lead: &rest, At: now}}, nil, now, nil)
 	if !v.Resting || v.Line != "marrowby.example/fair · paused" || v.Status != "Live since 1 March 2027, 09:00." {
 		t.Errorf("paused: %+v", v)
 	}
-	v = Of(b, &link.Led{Draft: fair, Live: &link.Version{N: 3, Lead: &rest, At: now}}, nil, now, "")
+	v = Of(b, &link.Led{Draft: fair, Live: &link.Version{N: 3, Lead: &rest, At: now}}, nil, now, nil)
 	if v.Now.Quiet != "Back in spring." || v.Then.Quiet != "" || !strings.Contains(strings.Join(v.Differs, " "), "It goes on.") {
 		t.Errorf("a draft that goes on: %+v", v)
 	}
