@@ -7,6 +7,7 @@ require (
 	github.com/HugoSmits86/nativewebp v0.9.3
 	github.com/alexedwards/scs/pgxstore v0.0.0-20240316134038-7e11d57e8885
 	github.com/alexedwards/scs/v2 v2.9.0
+	github.com/gabriel-vasile/mimetype v1.4.16
 	github.com/go-chi/chi/v5 v5.5.0
 	github.com/go-chi/httprate v0.16.1
 	github.com/go-rod/rod v0.116.2
@@ -18,12 +19,14 @@ require (
 	github.com/jackc/pgx/v5 v5.12.0
 	github.com/klauspost/compress v1.20.4
 	github.com/makiuchi-d/gozxing v0.1.1
+	github.com/maxmind/mmdbwriter v1.2.0
 	github.com/medama-io/go-useragent v1.2.5
 	github.com/miekg/dns v1.1.73
 	github.com/mtibben/confusables v0.0.0-20210201002637-9d1b0723b659
 	github.com/nats-io/nats-server/v2 v2.15.3
 	github.com/nats-io/nats.go v1.55.0
 	github.com/nyaruka/phonenumbers v1.8.1
+	github.com/oschwald/maxminddb-golang/v2 v2.9.0
 	github.com/pb33f/libopenapi v0.41.8
 	github.com/pb33f/libopenapi-validator v0.16.2
 	github.com/pdfcpu/pdfcpu v0.15.0
@@ -34,6 +37,7 @@ require (
 	github.com/riverqueue/river/rivertype v0.51.2
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	github.com/wneessen/go-mail v0.8.1
+	go4.org/netipx v0.0.0-20231129151722-fdeea329fbba
 	golang.org/x/crypto v0.59.0
 	golang.org/x/image v0.47.0
 	golang.org/x/net v0.62.0

@@ -1,10 +1,15 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
+	"strings"
 	"testing"
+	"time"
 )
 
-// TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its field, and
+// TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its field,
+// and
 // what was typed stays. Others do not see the page.
 func TestHosts(t *testing.T) {
 	t.Parallel()
@@ -25,8 +30,12 @@ func TestHosts(t *testing.T) {
 	}
 	act := func(host, button string) {
 		wait := p.MustWaitNavigation()
-		p.MustEval(`(host, words) => { const row = [...document.querySelectorAll("tbody tr")].find((e) => e.innerText.includes(host)); `+
-			`[...row.querySelectorAll("button")].find((e) => e.innerText === words).click(); }`, host, button)
+		p.MustEval(
+			`(host, words) => { const row = [...document.querySelectorAll("tbody tr")].find((e) => e.innerText.includes(host)); `+
+				`[...row.querySelectorAll("button")].find((e) => e.innerText === words).click(); }`,
+			host,
+			button,
+		)
 		wait()
 	}
 	hasText(t, p, "tbody", "This server's own.")
@@ -76,4 +85,50 @@ func TestHosts(t *testing.T) {
 	if q := a.pageAs(t, "idris@marrowby.example", "/hosts"); q.MustHas("#host") {
 		t.Error("an editor sees the hosts")
 	}
+}
+
+// TestFiles: a file that is dropped where anything is pasted becomes a code that opens it; another takes its place from the desk.
+func TestFiles(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/codes")
+	dir := t.TempDir()
+	put := func(name, text string) string {
+		file := filepath.Join(dir, name)
+		if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		return file
+	}
+	const guide = "%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n" +
+		"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 200 200]>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
+	p.MustElement("#find-file input").MustSetFiles(put("Sowing guide.pdf", guide))
+	hasText(t, p, "#found", "There is no code in Sowing guide.pdf. A code can open it.")
+	wait := p.MustWaitNavigation()
+	p.MustElement("[data-opens-file]").MustClick()
+	wait()
+	hasText(t, p, "#line-leads", "sowing-guide.pdf")
+	download(t, p, func() { p.MustElement("#hand-over").MustClick() })
+	p.MustElement("[data-stub=leads]").MustClick()
+	hasText(t, p, "#lead-status", "Live since")
+	link := "https://" + p.MustElement(".lead-link summary .mono").MustText()
+	p.MustElement("#lead-file").MustSetFiles(put("page.pdf", "<html>"))
+	hasText(t, p, "#e-f-lead-to", "give a PDF, a picture, sound, film, or an office document")
+	p.MustElement("#lead-file").MustSetFiles(put("Sowing guide, second.pdf", guide))
+	until(t, p, "the other file as a draft", `() => Boolean(document.getElementById("make-live"))`)
+	hasText(t, p, "#lead-change", "sowing-guide-second.pdf")
+	until(t, p, "live", `() => { document.getElementById("make-live")?.click(); return !document.getElementById("make-live"); }`)
+	var to string
+	const ends = "/sowing-guide-second.pdf"
+	for end := time.Now().Add(time.Minute); !strings.HasSuffix(to, ends); time.Sleep(50 * time.Millisecond) {
+		if to = a.scan(t, link); time.Now().After(end) {
+			t.Fatalf("%s leads to %s", link, to)
+		}
+	}
+	if _, got := a.asked(t, to); got != guide {
+		t.Errorf("the file is another: %d bytes", len(got))
+	}
+	// From the desk a file that is dropped is taken as well: it is chosen once more, and opened.
+	p.MustElement("#find-file input").MustSetFiles(put("Third.pdf", guide))
+	hasText(t, p, "#found", "There is no code in Third.pdf")
 }

@@ -20,6 +20,16 @@ import (
 // title of the page.
 func (a *app) scan(t *testing.T, payload string) string {
 	t.Helper()
+	to, body := a.asked(t, payload)
+	if to != "" {
+		return to
+	}
+	return regexp.MustCompile(`(?s)<title>(.*?)</title>`).FindStringSubmatch(body)[1]
+}
+
+// asked is where a phone is sent that asks for an address, or what it is given.
+func (a *app) asked(t *testing.T, payload string) (to, text string) {
+	t.Helper()
 	address := strings.Replace(strings.ToLower(payload), standin.LinkHost, a.linksAt, 1)
 	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
 		Transport: alias{}}
@@ -33,14 +43,11 @@ func (a *app) scan(t *testing.T, payload string) string {
 		t.Fatal(err)
 	}
 	defer r.Body.Close()
-	if to := r.Header.Get("Location"); to != "" {
-		return to
-	}
 	body, err := io.ReadAll(r.Body)
 	if err != nil {
 		t.Fatal(err)
 	}
-	return regexp.MustCompile(`(?s)<title>(.*?)</title>`).FindStringSubmatch(string(body))[1]
+	return r.Header.Get("Location"), string(body)
 }
 
 // alias asks this machine for what browsers resolve to it.

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/netip"
 	"os"
 	"os/signal"
 	"strconv"
@@ -32,20 +33,22 @@ func init() {
 
 // linkSettings say where short links stand, and the log behind them.
 type linkSettings struct {
-	base  string // of links that are drawn, such as https://go.marrowby.example; "" for none
-	hosts string // further hosts, with commas between
-	addr  string // to listen on
-	nats  string // of a log elsewhere
-	dir   string // of one here
-	alias func(asked string) (host string, ok bool)
-	certs string // address on which a proxy asks which hosts are ours; "" for none
+	base    string // of links that are drawn, such as https://go.marrowby.example; "" for none
+	hosts   string // further hosts, with commas between
+	addr    string // to listen on
+	nats    string // of a log elsewhere
+	dir     string // of one here
+	alias   func(asked string) (host string, ok bool)
+	certs   string // address on which a proxy asks which hosts are ours; "" for none
+	places  string // file of a database of places; "" for none
+	proxies []netip.Prefix
 }
 
 // linksFrom reads what the environment says.
 func linksFrom() linkSettings {
 	return linkSettings{base: os.Getenv("SODRIK_LINKS"), hosts: os.Getenv("SODRIK_LINK_HOSTS"),
 		addr: env("SODRIK_LINKS_ADDR", "127.0.0.1:8095"), nats: os.Getenv("SODRIK_NATS"),
-		certs: os.Getenv("SODRIK_CERTIFICATES_ADDR"), dir: env("SODRIK_LOG", "sodrik-log")}
+		certs: os.Getenv("SODRIK_CERTIFICATES_ADDR"), dir: env("SODRIK_LOG", "sodrik-log"), places: os.Getenv("SODRIK_PLACES")}
 }
 
 // checked is an error where the base is none.
@@ -78,8 +81,15 @@ func (o linkSettings) opened(ctx context.Context) (*eventlog.Log, error) {
 	return l, err
 }
 
-func (o linkSettings) service(log *eventlog.Log, key *seal.Box) *redirect.Service {
-	return redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Hosts: o.all(), Alias: o.alias})
+func (o linkSettings) service(log *eventlog.Log, key *seal.Box) (*redirect.Service, error) {
+	options := redirect.Options{Log: log, Seal: key, Now: time.Now, Hosts: o.all(), Alias: o.alias, Proxies: o.proxies}
+	if o.places != "" {
+		var err error
+		if options.Places, err = redirect.OpenPlaces(o.places); err != nil {
+			return nil, status{exitProblems, fmt.Sprintf("SODRIK_PLACES: %v", err)}
+		}
+	}
+	return redirect.New(options), nil
 }
 
 // answering is a part of a process that answers scans: stop ends it, once what it has taken is kept.
@@ -98,7 +108,13 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 		l.Close()
 		return nil, err
 	}
-	s, relay := o.service(log, key), link.NewRelay(d, log)
+	s, err := o.service(log, key)
+	if err != nil {
+		l.Close()
+		log.Close()
+		return nil, err
+	}
+	relay := link.NewRelay(d, log)
 	links.Soon = relay.Soon
 	if err := o.certificates(ctx, s); err != nil {
 		l.Close()
@@ -176,6 +192,10 @@ func redirectOnly(args []string) error {
 	if err := cmp.Or(boundMemory(), o.checked()); err != nil {
 		return err
 	}
+	var err error
+	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
+		return err
+	}
 	if o.base == "" {
 		return status{exitProblems, "SODRIK_LINKS is not set; it names scheme and host of short links, such as " +
 			"https://go.marrowby.example"}
@@ -196,7 +216,10 @@ func redirectOnly(args []string) error {
 		return err
 	}
 	defer log.Close()
-	s := o.service(log, key)
+	s, err := o.service(log, key)
+	if err != nil {
+		return err
+	}
 	if err := o.certificates(ctx, s); err != nil {
 		return err
 	}
@@ -249,6 +272,8 @@ Environment
   SODRIK_LINKS       scheme and host of short links, such as https://go.marrowby.example. Needed.
   SODRIK_LINK_HOSTS  further hosts that are answered for, with commas between. Hosts that workspaces prove need no setting.
   SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
+  SODRIK_PROXIES     networks of proxies in front: their X-Forwarded-For says whose place and phone it is.
+  SODRIK_PLACES      a database of places in MaxMind's open format (City), read again when it changes. Without it: unknown.
   SODRIK_NATS        the log, such as nats://127.0.0.1:4222, from sodrik log. Without it, one in the folder of SODRIK_LOG.
   SODRIK_KEY         the key that sodrik serve has. Needed.
 

@@ -215,7 +215,13 @@ func demo(args []string) error {
 	}
 	_, port, _ := net.SplitHostPort(scanned.Addr().String())
 	alias, near := standin.Near(port)
-	short.alias = alias
+	short.alias, short.places = alias, filepath.Join(home, "places.mmdb")
+	if err := standin.Places(short.places); err != nil {
+		return err
+	}
+	if short.proxies, err = networks("127.0.0.0/8, ::1"); err != nil { // made-up phones say where they are
+		return err
+	}
 	links, err := short.answer(ctx, scanned, d, key, shortLinks)
 	if err != nil {
 		return err
@@ -439,6 +445,7 @@ func settingsOf(args []string) (o settings, err error) {
 	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
 		return o, err
 	}
+	o.links.proxies = o.proxies
 	return o, flags("serve", args, func(f *flag.FlagSet) {
 		f.StringVar(&o.addr, "addr", o.addr, "`address` to listen on; SODRIK_ADDR sets it too")
 		f.StringVar(&o.base, "base", o.base,
@@ -662,6 +669,7 @@ Environment
                    answered at SODRIK_LINKS_ADDR, 127.0.0.1:8095 if not set; sodrik redirect -h says more.
   SODRIK_BLOCKLIST a file of hosts to which no short link may lead, one a line; read again when it changes.
   SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
+  SODRIK_PLACES    a database of places in MaxMind's open format (City), read again when it changes. Without it: unknown.
   SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.
   SODRIK_WORK      elsewhere: this process does no jobs, such as sweeps, mails and proofs of the ledger; sodrik work does.
   Secrets can be kept in a file: SODRIK_DATABASE_FILE, SODRIK_KEY_FILE and SODRIK_SMTP_FILE name one.

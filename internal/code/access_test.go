@@ -41,15 +41,39 @@ var kept = map[string]access.Right{
 }
 
 // linked are those of dynamic codes.
-var linked = map[string]access.Right{"Of": access.Look, "Live": access.Look, "Pack": access.Manage, "ByAddress": access.Look,
-	"Heading":  access.Look,
-	"Turn":     access.Change,
-	"TurnBack": access.Change, "Own": access.Change, "Word": access.Change, "Duplicate": access.Change, "Edit": access.Change,
-	"Set":     access.Change,
-	"Discard": access.Change, "MakeLive": access.Change, "GoBack": access.Change, "Rest": access.Change, "SwapOf": access.Change,
-	"Hosts": access.Look, "Base": access.Look, "AddHost": access.Manage, "AskHost": access.Manage, "ChooseHost": access.Manage,
-	"RemoveHost": access.Manage, "Allowed": access.Look, "Allow": access.Manage,
-	"SwapAll": access.Change, "SwapBack": access.Change}
+var linked = map[string]access.Right{
+	"Of":         access.Look,
+	"Live":       access.Look,
+	"Pack":       access.Manage,
+	"Rehearsed":  access.Manage,
+	"ByAddress":  access.Look,
+	"Heading":    access.Look,
+	"Turn":       access.Change,
+	"TurnBack":   access.Change,
+	"Own":        access.Change,
+	"Word":       access.Change,
+	"Duplicate":  access.Change,
+	"Edit":       access.Change,
+	"Set":        access.Change,
+	"Discard":    access.Change,
+	"MakeLive":   access.Change,
+	"GoBack":     access.Change,
+	"Rest":       access.Change,
+	"SwapOf":     access.Change,
+	"Hosts":      access.Look,
+	"Base":       access.Look,
+	"AddHost":    access.Manage,
+	"AskHost":    access.Manage,
+	"ChooseHost": access.Manage,
+	"RemoveHost": access.Manage,
+	"Keep":       access.Change,
+	"Open":       access.Change,
+	"LeadToFile": access.Change,
+	"Allowed":    access.Look,
+	"Allow":      access.Manage,
+	"SwapAll":    access.Change,
+	"SwapBack":   access.Change,
+}
 
 // house are those of the house style.
 var house = map[string]access.Right{"Get": access.Files, "Change": access.Change, "History": access.Look, "Before": access.Look}

@@ -108,7 +108,15 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
 	{"issued_versions", "code", "job", "version"},
 	{"leads", "code", "draft", "lead"}, {"lead_versions", "code", "lead", "live"}, {"live_links", "link", "value", "answer"},
-	{"links", "host || '/' || path", "place", "place"},
+	{"links", "host || '/' || path", "place", "place"}, {"files", "id", "data", "file"},
+}
+
+// atOnce is how many texts of a table are sealed anew at once; files may be large.
+func atOnce(table string) int {
+	if table == "files" {
+		return 2
+	}
+	return 200
 }
 
 // sealAnew seals what is under an older key. Each text is replaced only where it is still the one that was read, so that
@@ -119,8 +127,8 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 		for more := true; more; {
 			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s
-					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT 200 FOR UPDATE`, c.id, c.column, c.table,
-					c.column), workspace, newest)
+					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT $3 FOR UPDATE`, c.id, c.column, c.table,
+					c.column), workspace, newest, atOnce(c.table))
 				if err != nil {
 					return err
 				}

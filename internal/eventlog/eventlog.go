@@ -32,6 +32,7 @@ const (
 	streamName = "SCANS"
 	subject    = "scans"
 	bucketName = "LINKS"
+	sharedName = "SHARED"
 )
 
 const (
@@ -41,6 +42,8 @@ const (
 	doubles = 10 * time.Second
 	// starting is how long an embedded server may take to read what it has.
 	starting = time.Minute
+	// sharedFor is for how long something is shared in memory
+	sharedFor = 48 * time.Hour
 )
 
 // Options say where a log is.
@@ -58,6 +61,8 @@ type Log struct {
 	conn   *nats.Conn
 	js     jetstream.JetStream
 	links  jetstream.KeyValue
+	files  jetstream.ObjectStore
+	shared jetstream.KeyValue
 	server *server.Server // nil where it runs elsewhere
 	lock   *os.File
 }
@@ -157,6 +162,19 @@ func (l *Log) prepare(ctx context.Context, o Options) error {
 		Storage: jetstream.FileStorage, Replicas: replicas})
 	if err != nil {
 		return fmt.Errorf("eventlog: the bucket of links: %w", err)
+	}
+	l.files, err = l.js.CreateOrUpdateObjectStore(
+		ctx,
+		jetstream.ObjectStoreConfig{Bucket: filesName, Storage: jetstream.FileStorage,
+			Replicas: replicas},
+	)
+	if err != nil {
+		return fmt.Errorf("eventlog: the bucket of files: %w", err)
+	}
+	l.shared, err = l.js.CreateOrUpdateKeyValue(ctx, jetstream.KeyValueConfig{Bucket: sharedName, History: 1, TTL: sharedFor,
+		Storage: jetstream.MemoryStorage, Replicas: replicas})
+	if err != nil {
+		return fmt.Errorf("eventlog: the bucket in memory: %w", err)
 	}
 	return nil
 }

@@ -10,7 +10,8 @@ import (
 	"sodrik/internal/core/content"
 )
 
-// findable keeps the words by which a code is found that leads somewhere: what is searched for of its destinations, draft and live,
+// findable keeps the words by which a code is found that leads somewhere: what is searched for of its destinations, draft and
+// live,
 // and its short links, those that hang and are not its own any more too.
 func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) error {
 	l, err := s.read(ctx, tx, workspace, id, "")
@@ -44,7 +45,11 @@ func (s *Store) Reindex(ctx context.Context) (n int64, err error) {
 	type row struct{ Workspace, ID string }
 	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
 	for _, one := range all {
-		bad := s.Codes.DB.InWorkspace(ctx, one.Workspace, func(tx pgx.Tx) error { return s.findable(ctx, tx, one.Workspace, one.ID) })
+		bad := s.Codes.DB.InWorkspace(
+			ctx,
+			one.Workspace,
+			func(tx pgx.Tx) error { return s.findable(ctx, tx, one.Workspace, one.ID) },
+		)
 		if bad == nil {
 			n++
 		}

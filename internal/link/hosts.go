@@ -78,14 +78,18 @@ func (s *Store) hosts(ctx context.Context, tx pgx.Tx, workspace string) (list []
 		list = []Host{{Name: name, Server: true, Chosen: true}}
 	}
 	var h Host
-	_, err = pgx.ForEachRow(rows, []any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Trouble, &h.Chosen, &h.Links}, func() error {
-		if h.Chosen && len(list) > 0 && list[0].Server {
-			list[0].Chosen = false
-		}
-		list = append(list, h)
-		h = Host{}
-		return nil
-	})
+	_, err = pgx.ForEachRow(
+		rows,
+		[]any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Trouble, &h.Chosen, &h.Links},
+		func() error {
+			if h.Chosen && len(list) > 0 && list[0].Server {
+				list[0].Chosen = false
+			}
+			list = append(list, h)
+			h = Host{}
+			return nil
+		},
+	)
 	if err == nil && len(list) > 0 && list[0].Server {
 		err = tx.QueryRow(ctx, `SELECT count(*) FROM links WHERE workspace = $1 AND host = $2`, workspace, list[0].Name).
 			Scan(&list[0].Links)
@@ -145,7 +149,8 @@ func (s *Store) AskHost(ctx context.Context, actor access.Actor, name string) er
 	}
 	var token string
 	err := s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `SELECT token FROM link_hosts WHERE workspace = $1 AND host = $2`, actor.Workspace, name).Scan(&token)
+		return tx.QueryRow(ctx, `SELECT token FROM link_hosts WHERE workspace = $1 AND host = $2`, actor.Workspace, name).
+			Scan(&token)
 	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		return code.ErrNotFound

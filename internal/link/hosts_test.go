@@ -90,7 +90,8 @@ func problemOf(err error) string {
 	return ""
 }
 
-// TestHosts: a host is proved by its record, asked for again, chosen for new links, and goes on answering once its record is gone.
+// TestHosts: a host is proved by its record, asked for again, chosen for new links, and goes on answering once its record is
+// gone.
 func TestHosts(t *testing.T) {
 	s := open(t)
 	now := time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
@@ -233,7 +234,8 @@ func TestHosts(t *testing.T) {
 	}
 }
 
-// TestBarred: what an owner or the operator does not want is never made live, by whichever act; what is live can be paused and goes
+// TestBarred: what an owner or the operator does not want is never made live, by whichever act; what is live can be paused and
+// goes
 // on.
 func TestBarred(t *testing.T) {
 	s := open(t)
@@ -274,7 +276,10 @@ func TestBarred(t *testing.T) {
 	if err := edit("https://shop.example/c"); problemOf(err) != "/to lead.host" {
 		t.Errorf("typed: %v", err)
 	}
-	if _, err := s.Set(ctx, ws, id, map[string]any{"to": map[string]any{"kind": "url", "url": "https://shop.example"}}, 0); problemOf(err) !=
+	shop := map[string]any{"kind": "url", "url": "https://shop.example"}
+	if _, err := s.Set(ctx, ws, id, map[string]any{"to": shop}, 0); problemOf(
+		err,
+	) !=
 		"/to lead.host" {
 		t.Errorf("by the API: %v", err)
 	}

@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"io"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -41,26 +42,49 @@ func (s *Store) Live(ctx context.Context, actor access.Actor) (out []leave.Link,
 	return out, err
 }
 
-// Pack is the leaving pack of a workspace as a ZIP file, and the links in it.
-func (s *Store) Pack(ctx context.Context, actor access.Actor) (file []byte, links []leave.Link, at time.Time, err error) {
+// Pack writes the leaving pack of a workspace as a ZIP file, with the files that links lead to.
+func (s *Store) Pack(ctx context.Context, actor access.Actor, w io.Writer) error {
+	if err := actor.Need(access.Manage); err != nil {
+		return err
+	}
+	_, err := s.pack(ctx, actor, w, true)
+	return err
+}
+
+// Rehearsed is the leaving pack without those files, and the links in it.
+func (s *Store) Rehearsed(ctx context.Context, actor access.Actor) (pack []byte, links []leave.Link, at time.Time, err error) {
 	if err := actor.Need(access.Manage); err != nil {
 		return nil, nil, at, err
 	}
-	if links, err = s.Live(ctx, actor); err != nil {
-		return nil, nil, at, err
-	}
-	at = s.Codes.Now()
 	var b bytes.Buffer
-	z := zip.NewWriter(&b)
-	for _, f := range leave.Pack(links, at) {
-		w, err := z.CreateHeader(&zip.FileHeader{Name: f.Name, Method: zip.Deflate, Modified: at})
+	links, err = s.pack(ctx, actor, &b, false)
+	return b.Bytes(), links, s.Codes.Now(), err
+}
+
+func (s *Store) pack(ctx context.Context, actor access.Actor, w io.Writer, whole bool) (links []leave.Link, err error) {
+	if links, err = s.Live(ctx, actor); err != nil {
+		return nil, err
+	}
+	at := s.Codes.Now()
+	z := zip.NewWriter(w)
+	put := func(name string, data []byte, method uint16) error {
+		w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: method, Modified: at})
 		if err == nil {
-			_, err = w.Write(f.Data)
+			_, err = w.Write(data)
 		}
-		if err != nil {
-			return nil, nil, at, err
+		return err
+	}
+	for _, f := range leave.Pack(links, at) {
+		if err := put(f.Name, f.Data, zip.Deflate); err != nil {
+			return nil, err
 		}
 	}
-	err = z.Close()
-	return b.Bytes(), links, at, err
+	if whole {
+		if err := s.files(ctx, actor, func(host, path string, data []byte) error {
+			return put(leave.Below(host)+path, data, zip.Store) // most are packed already
+		}); err != nil {
+			return nil, err
+		}
+	}
+	return links, z.Close()
 }

@@ -6,10 +6,12 @@ import (
 	"fmt"
 	"log/slog"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/core/leads"
 	"sodrik/internal/db"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/livelink"
@@ -97,6 +99,9 @@ func (r *Relay) step(ctx context.Context) (n int, err error) {
 	}
 	for _, one := range list {
 		v := livelink.Value{Seq: uint64(one.Seq), Workspace: one.Workspace, Sealed: one.Value}
+		if err := r.file(ctx, one.Workspace, one.Link); err != nil {
+			return n, err
+		}
 		if err := r.Log.PutNewer(ctx, livelink.Key(one.Link), v.Pack(), v.Newer); err != nil {
 			return n, err
 		}
@@ -106,6 +111,20 @@ func (r *Relay) step(ctx context.Context) (n int, err error) {
 		_, err = r.Log.Put(ctx, livelink.Position, strconv.AppendInt(nil, at, 10))
 	}
 	return n, err
+}
+
+// file brings a file before those who answer scans learn of it; of a link there is none.
+func (r *Relay) file(ctx context.Context, workspace, link string) error {
+	_, id, is := strings.Cut(link, leads.FilesBelow)
+	if !is {
+		return nil
+	}
+	var data []byte
+	if err := r.DB.Pool.QueryRow(ctx, `SELECT data FROM files WHERE workspace = $1 AND id = $2`, workspace, id).
+		Scan(&data); err != nil {
+		return fmt.Errorf("link: the file %s: %w", id, err)
+	}
+	return r.Log.PutFile(ctx, id, data)
 }
 
 // Compare holds the bucket against the database, mends what differs, and gives how many links that were. A link that the bucket
@@ -147,6 +166,11 @@ func (r *Relay) Compare(ctx context.Context) (mended int, err error) {
 		return 0, err
 	}
 	for key, v := range stale {
+		if link, ok := livelink.Link(key); ok {
+			if err := r.file(ctx, v.Workspace, link); err != nil {
+				return mended, err
+			}
+		}
 		if err := r.Log.PutNewer(ctx, key, v.Pack(), func(now []byte) bool { return v.Newer(now) || v.Beside(now) }); err != nil {
 			return mended, err
 		}

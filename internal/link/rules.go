@@ -51,7 +51,7 @@ func (s *Store) bars(ctx context.Context, tx pgx.Tx, workspace string) (b leads.
 	if name := s.server(); name != "" {
 		b.Own = append(b.Own, name)
 	}
-	b.Blocked = s.Blocked
+	b.Blocked, b.Files = s.Blocked, leads.FilesBelow
 	return b, err
 }
 

@@ -78,6 +78,12 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		w.Write([]byte("User-agent: *\nDisallow: /\n"))
 		return
 	}
+	if strings.HasPrefix(r.URL.Path, leads.FilesBelow) {
+		if !s.file(w, r, host) {
+			s.missing(w, r, host, whose)
+		}
+		return
+	}
 	path, below, _ := strings.Cut(strings.Trim(r.URL.Path, "/"), "/")
 	link := host + "/" + strings.ToUpper(path)
 	live := s.find(link)
@@ -131,7 +137,7 @@ func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads
 	if r.Method == http.MethodHead {
 		kind = scan.Head
 	}
-	e := eventOf(r, s.o.Now(), kind, link)
+	e := s.eventOf(r, s.o.Now(), kind, link)
 	if live != nil {
 		e.Workspace, e.Code, e.Place, e.Does = live.Workspace, live.Code, live.Place, string(act.Does)
 	}

@@ -16,8 +16,8 @@ import (
 	"sodrik/internal/core/leads"
 )
 
-// TestProxy: Debian's Caddy in front has a certificate made for a host once we say that it is ours, for no other, and leads people
-// through.
+// TestProxy: Debian's Caddy in front has a certificate made for a host once we say that it is ours, for no other, and leads
+// people through.
 func TestProxy(t *testing.T) {
 	w := start(t)
 	w.bring("seed.example/", leads.Standing{Ours: true}.Encode())

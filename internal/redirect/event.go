@@ -9,6 +9,7 @@ import (
 	"github.com/medama-io/go-useragent"
 	"golang.org/x/text/language"
 
+	"sodrik/internal/client"
 	"sodrik/internal/core/scan"
 )
 
@@ -26,7 +27,7 @@ var anyLanguage = language.Make("mul")
 const maxLanguages = 5
 
 // eventOf is a request as it is kept.
-func eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
+func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
 	e.ID = uuid.Must(uuid.NewV7()).String()
 	name := r.UserAgent()
@@ -38,6 +39,12 @@ func eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.E
 		e.Bare = true
 		return e
 	}
+	from := client.Of(r, s.o.Proxies)
+	if e.Kind == scan.Scan {
+		e.Phone = s.phones.of(r.Context(), now, from, name)
+	}
+	at := s.o.Places.Of(from)
+	e.Country, e.Part, e.Town, e.Accuracy = at.Country, at.Part, at.Town, at.Accuracy
 	switch {
 	case agent.IsTablet():
 		e.Device = "tablet"

@@ -6,6 +6,7 @@ package redirect
 import (
 	"context"
 	"log/slog"
+	"net/netip"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -25,7 +26,10 @@ type Options struct {
 	Hosts []string // that are ours, with a port where it is not the scheme's own
 	// Alias says which host a name stands for under which it is asked for as well, such as one that leads to this machine
 	Alias func(asked string) (host string, ok bool)
-	Wait  time.Duration // that an answer waits at most until its scan is kept; 0 is 150 ms
+	// Proxies are the networks of proxies in front, whose X-Forwarded-For is believed
+	Proxies []netip.Prefix
+	Places  *Places       // nil where no data of places is
+	Wait    time.Duration // that an answer waits at most until its scan is kept; 0 is 150 ms
 }
 
 // Service answers.
@@ -34,10 +38,13 @@ type Service struct {
 	ours     map[string]bool // by the settings
 	hosts    sync.Map        // that workspaces have proved → *standing
 	houses   sync.Map        // workspace → *house
-	links    sync.Map        // "go.marrowby.example/FA1R" → *held
+	files    sync.Map        // "go.marrowby.example/f/k7…" → *served
+	opened   opened
+	links    sync.Map // "go.marrowby.example/FA1R" → *held
 	count    atomic.Int64
 	ready    chan struct{}
 	recorder *recorder
+	phones   phones
 }
 
 // held is a live link in memory.
@@ -67,7 +74,13 @@ func New(o Options) *Service {
 	if o.Wait == 0 {
 		o.Wait = usualWait
 	}
-	s := &Service{o: o, ours: map[string]bool{}, ready: make(chan struct{}), recorder: newRecorder(o.Log)}
+	s := &Service{
+		o:        o,
+		ours:     map[string]bool{},
+		ready:    make(chan struct{}),
+		recorder: newRecorder(o.Log),
+		phones:   phones{log: o.Log},
+	}
 	for _, h := range o.Hosts {
 		s.ours[strings.ToLower(h)] = true
 	}
@@ -153,6 +166,15 @@ func (s *Service) hold(link string, v livelink.Value, text []byte) error {
 		}
 		return err
 	}
+	if _, id, is := strings.Cut(link, leads.FilesBelow); is {
+		f, err := leads.DecodeServed(text)
+		if err == nil {
+			f.ID = id
+			s.files.Store(link, &served{v.Workspace, f})
+			s.opened.forget(id)
+		}
+		return err
+	}
 	live, err := leads.Decode(text)
 	if err != nil {
 		return err
@@ -173,6 +195,8 @@ func (s *Service) drop(link string) {
 		s.houses.Delete(link[1:])
 	case strings.HasSuffix(link, "/"):
 		s.hosts.Delete(strings.TrimSuffix(link, "/"))
+	case strings.Contains(link, leads.FilesBelow):
+		s.files.Delete(link)
 	default:
 		if _, was := s.links.LoadAndDelete(link); was {
 			s.count.Add(-1)
@@ -193,7 +217,7 @@ func (s *Service) forget(seen map[string]bool) {
 	for _, of := range []struct {
 		held          *sync.Map
 		before, after string
-	}{{&s.links, "", ""}, {&s.hosts, "", "/"}, {&s.houses, "/", ""}} {
+	}{{&s.links, "", ""}, {&s.hosts, "", "/"}, {&s.houses, "/", ""}, {&s.files, "", ""}} {
 		of.held.Range(func(key, _ any) bool {
 			if link := of.before + key.(string) + of.after; !seen[livelink.Key(link)] {
 				s.drop(link)

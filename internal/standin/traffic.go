@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"math/rand/v2"
+	"strconv"
 	"time"
 
 	"github.com/google/uuid"
@@ -68,10 +69,12 @@ func dayOf(ctx context.Context, log *eventlog.Log, l leave.Link, day, now time.T
 			kind = scan.Robot
 		}
 		p := phones[min(random.IntN(len(phones)), random.IntN(len(phones)))]
+		t := towns[min(random.IntN(len(towns)), random.IntN(len(towns)))]
 		message = append(message, scan.Event{Version: 1, ID: idAt(at), At: at.UnixMilli(), Kind: kind,
 			Link:      l.Host + "/" + l.Path,
 			Workspace: Workspace, Code: l.Live.Code, Place: l.Live.Place, Does: string(l.Live.At(at).Does), Device: p.device,
-			System: p.system, Languages: p.languages}.Encode())
+			System: p.system, Languages: p.languages, Country: t.country, Part: t.part, Town: t.name, Accuracy: int(t.radius),
+			Phone: day.UTC().Format("20060102") + strconv.Itoa(random.IntN(4*n))}.Encode())
 	}
 	if len(message) == 0 {
 		return nil

@@ -74,6 +74,7 @@ var routes = map[string]struct {
 	"POST /leaving/rehearse": {forOwner, true}, "GET /hosts": {forOwner, true}, "POST /hosts": {forOwner, true},
 	"POST /codes/{id}/turn": {forChange, false}, "PATCH /codes/{id}/lead": {forChange, false},
 	"POST /codes/{id}/lead": {forChange, false}, "POST /codes/{id}/lead/{act}": {forChange, false},
+	"POST /codes/file": {forChange, true}, "POST /codes/{id}/lead/file": {forChange, false},
 	"POST /codes/{id}/word":   {forChange, false},
 	"POST /codes/{id}/places": {forChange, false}, "POST /codes/{id}/places/remove": {forChange, false},
 	"GET /style": {forLook, true}, "GET /style/kit": {forLook, true}, "GET /style/looks/*": {forLook, false},

@@ -1,13 +1,13 @@
 package web
 
 import (
-	"net"
 	"net/http"
 	"net/netip"
 	"strings"
 	"unicode/utf8"
 
 	"sodrik/internal/api"
+	from "sodrik/internal/client"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/web/ui"
 )
@@ -100,43 +100,9 @@ func sound(s string) bool { return utf8.ValidString(s) && !strings.ContainsRune(
 // client puts the network address of who asks where ui.Address finds it: that of the connection, or where that is a proxy
 // that is trusted, the last address in X-Forwarded-For that is none.
 func client(proxies []netip.Prefix) func(http.Handler) http.Handler {
-	trusted := func(a netip.Addr) bool {
-		for _, p := range proxies {
-			if p.Contains(a.Unmap()) {
-				return true
-			}
-		}
-		return false
-	}
 	return func(next http.Handler) http.Handler {
 		return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-			next.ServeHTTP(w, ui.WithAddress(r, clientOf(r, trusted)))
+			next.ServeHTTP(w, ui.WithAddress(r, from.Of(r, proxies)))
 		})
 	}
-}
-
-func clientOf(r *http.Request, trusted func(netip.Addr) bool) netip.Addr {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		host = r.RemoteAddr
-	}
-	at, err := netip.ParseAddr(host)
-	if err != nil {
-		return netip.Addr{}
-	}
-	at = at.Unmap().WithZone("")
-	if !trusted(at) {
-		return at
-	}
-	hops := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
-	for i := len(hops) - 1; i >= 0; i-- {
-		hop, err := netip.ParseAddr(strings.TrimSpace(hops[i]))
-		if err != nil {
-			break
-		}
-		if at = hop.Unmap().WithZone(""); !trusted(at) {
-			break
-		}
-	}
-	return at
 }

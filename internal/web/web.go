@@ -16,6 +16,7 @@ import (
 
 	"sodrik/internal/api"
 	"sodrik/internal/code"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/shortlink"
 	stylecore "sodrik/internal/core/style"
 	"sodrik/internal/handover"
@@ -184,6 +185,8 @@ func bounded(next http.Handler) http.Handler {
 			switch at := r.URL.Path; {
 			case at == "/find":
 				limit = paste.MaxFile + 1<<16 // a picture with the form around it
+			case at == "/codes/file", strings.HasPrefix(at, "/codes/") && strings.HasSuffix(at, "/lead/file"):
+				limit = leads.MaxServed + 1<<16
 			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")),
 				strings.HasPrefix(at, "/style/"):
 				limit = stylecore.MaxKit + 1<<20

@@ -44,7 +44,17 @@ document.addEventListener("drop", (e) => {
   }
   give(e.dataTransfer.files[0]);
 });
-document.addEventListener("change", (e) => { if (e.target.matches("#find-file input")) e.target.form.requestSubmit(); });
+// A file that holds no code may become what a code opens. On another page than the ledger the answer has lost the file, and asks again.
+function openByCode(form) { form.action = "/codes/file"; form.submit(); }
+document.addEventListener("change", (e) => {
+  if (!e.target.matches("#find-file input")) return;
+  if (e.target.form.dataset.opens) openByCode(e.target.form); else e.target.form.requestSubmit();
+});
+document.addEventListener("click", (e) => {
+  if (!e.target.closest("[data-opens-file]")) return;
+  const form = document.getElementById("find-file");
+  if (form.elements.file.files.length) openByCode(form); else { form.dataset.opens = "yes"; form.elements.file.click(); }
+});
 document.addEventListener("click", (e) => { if (e.target.closest("[data-picks]")) document.querySelector("#find-file input").click(); });
 // Enter in the find field takes what stands out: what was recognised, else the first code found.
 document.addEventListener("submit", (e) => {

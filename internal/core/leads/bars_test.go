@@ -50,7 +50,8 @@ func TestBars(t *testing.T) {
 
 func TestHosts(t *testing.T) {
 	got, problems := Hosts("Marrowby.example, https://shop.example/a\nshop.example;diary.marrowby.example bücher.example:80")
-	if want := []string{"marrowby.example", "shop.example", "xn--bcher-kva.example"}; len(problems) > 0 || !slices.Equal(got, want) {
+	if want := []string{"marrowby.example", "shop.example", "xn--bcher-kva.example"}; len(problems) > 0 ||
+		!slices.Equal(got, want) {
 		t.Errorf("%v %v, want %v", got, problems, want)
 	}
 	if _, problems := Hosts("marrowby"); len(problems) != 1 || problems[0].Field != "/hosts" {

@@ -42,11 +42,11 @@ server {
     charset utf-8;
     charset_types text/vcard text/calendar;
     add_header Cache-Control no-store always;
-    types { text/html html; text/vcard vcf; text/calendar ics; }
+    types { text/html html; text/vcard vcf; text/calendar ics; %s}
     if ($sodrik_to_%d) { return 302 $sodrik_to_%d; }
     if ($sodrik_page_%d) { rewrite ^ $sodrik_page_%d break; }
 }
-`, name(host), name(host), name(host), i, i, i, i)
+`, name(host), name(host), name(host), leads.TypesServed(), i, i, i, i)
 	}
 	return b.String()
 }

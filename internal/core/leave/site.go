@@ -15,13 +15,16 @@ const style = `body{margin:0;min-height:100vh;display:grid;place-items:center;pa
 	`box-sizing:border-box}h1{margin:0 0 12px;font-size:22px}p{margin:0 0 8px;overflow-wrap:anywhere;white-space:pre-line}` +
 	`a{display:block;margin-top:20px;padding:14px;text-align:center;background:#12594a;color:#fff;text-decoration:none}`
 
+// Below is the folder of the pack that stands for the root of a host.
+func Below(host string) string { return "site/" + name(host) + "/" }
+
 // site is a folder a link, with a page that leads on by itself or shows what the link shows, and the file that it hands over:
 // once in capitals, as it is printed, and once in small letters, as people type it.
 func site(links []Link, now time.Time) (out []File) {
 	for _, l := range links {
 		a := l.Live.At(now)
 		for _, path := range []string{l.Path, strings.ToLower(l.Path)} {
-			folder := "site/" + name(l.Host) + "/" + path + "/"
+			folder := Below(l.Host) + path + "/"
 			out = append(out, File{folder + "index.html", []byte(page(a))})
 			if a.File != nil {
 				out = append(out, File{folder + a.File.Name, []byte(a.File.Text)})

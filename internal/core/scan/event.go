@@ -27,6 +27,7 @@ type Event struct {
 	Part      string   `json:"pa,omitempty"` // of the country
 	Town      string   `json:"to,omitempty"`
 	Accuracy  int      `json:"ac,omitempty"` // kilometres within which that is right
+	Phone     string   `json:"ph,omitempty"` // tells phones of a day apart, by a key that is thrown away with the day
 	Route     string   `json:"ro,omitempty"` // which route fired
 	Draw      float64  `json:"dr,omitempty"` // of a route by share, from 0 to 1
 }

@@ -19,7 +19,8 @@ func (s *Style) Page() (on, paper ink.Colour, ok bool) {
 	}
 	found := false
 	for _, c := range s.Colours {
-		if ratio(on, c.Value) >= legible && c.Value.Luminance() > on.Luminance() && (!found || c.Value.Luminance() > paper.Luminance()) {
+		if ratio(on, c.Value) >= legible && c.Value.Luminance() > on.Luminance() &&
+			(!found || c.Value.Luminance() > paper.Luminance()) {
 			paper, found = c.Value, true
 		}
 	}

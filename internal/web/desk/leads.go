@@ -2,6 +2,7 @@ package desk
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/problem"
 	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
@@ -182,6 +184,23 @@ func (h *Handler) leadAct(w http.ResponseWriter, r *http.Request) {
 		l, err = h.Links.GoBack(r.Context(), actor, id, n, rev)
 	default:
 		err = code.ErrNotFound
+	}
+	h.ofLead(w, r, l, err)
+}
+
+// leadFile makes a file the draft of where the code leads.
+func (h *Handler) leadFile(w http.ResponseWriter, r *http.Request) {
+	if _, err := h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id")); err != nil { // before a file is read for nothing
+		ui.Fail(w, r, err)
+		return
+	}
+	var l *link.Led
+	name, data, err := forms.File(r, leads.MaxServed)
+	if err != nil {
+		err = problem.List{{Field: "/to", Code: "file",
+			Message: fmt.Sprintf("is a file that was cut off on its way, or is larger than %d MB", leads.MaxServed>>20)}}
+	} else {
+		l, err = h.Links.LeadToFile(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), name, data)
 	}
 	h.ofLead(w, r, l, err)
 }

@@ -1,5 +1,5 @@
-// Package hosts is the page of an owner's settings for short links: the hosts that they stand on, each proved by a TXT record, and
-// the hosts that they may lead to.
+// Package hosts is the page of an owner's settings for short links: the hosts that they stand on, each proved by a TXT record,
+// and the hosts that they may lead to.
 package hosts
 
 import (

@@ -12,6 +12,7 @@ import (
 	"io/fs"
 	"net/http"
 	"net/http/httptest"
+	"os"
 	"regexp"
 	"strings"
 	"time"
@@ -89,17 +90,24 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 }
 
 func (h *Handler) pack(w http.ResponseWriter, r *http.Request) {
-	file, _, at, err := h.Links.Pack(r.Context(), ui.Actor(r))
+	file, err := os.CreateTemp("", "sodrik-leaving-") // which may be large, and whole before the first byte leaves
+	if err == nil {
+		defer os.Remove(file.Name())
+		defer file.Close()
+		err = h.Links.Pack(r.Context(), ui.Actor(r), file)
+	}
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Attachment(w, "leaving-pack-"+at.Format("2006-01-02")+".zip", file)
+	now := h.Links.Codes.Now()
+	ui.Attached(w, "leaving-pack-"+now.Format("2006-01-02")+".zip")
+	http.ServeContent(w, r, "", now, file)
 }
 
 // rehearse serves the pack, and holds where each link ends there against where it ends today.
 func (h *Handler) rehearse(w http.ResponseWriter, r *http.Request) {
-	file, links, at, err := h.Links.Pack(r.Context(), ui.Actor(r))
+	file, links, at, err := h.Links.Rehearsed(r.Context(), ui.Actor(r))
 	if err != nil {
 		ui.Fail(w, r, err)
 		return

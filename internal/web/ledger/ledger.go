@@ -5,6 +5,7 @@ import (
 	"embed"
 	"encoding/base64"
 	"encoding/json"
+	"fmt"
 	"net/http"
 	"regexp"
 	"strings"
@@ -14,6 +15,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
@@ -54,6 +56,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Post("/identifiers", h.identifiers)
 	change := r.With(may(people.Change))
 	change.Post("/codes", h.create)
+	change.Post("/codes/file", h.openFile)
 	change.Get("/codes/many", h.manyChoices)
 	change.Post("/codes/many", h.many)
 	change.Post("/codes/many/undo", h.takeBack)
@@ -111,6 +114,15 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
 	v.Find, v.Live, v.MayChange = p.Text, true, ui.May(r, people.Change)
 	v.Taken, v.Bad, v.RetiredCount = taken, p.Bad, retired
+	if p.Opens != "" && ui.May(r, people.Change) {
+		base, err := h.Links.Base(r.Context(), ui.Actor(r))
+		if err != nil {
+			return v, err
+		}
+		if base != "" {
+			v.Opens = p.Opens
+		}
+	}
 	if taken == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
 		v.Outcomes = forms.Matching(query)
 		if v.Links, err = h.links(r, query); err != nil {
@@ -311,6 +323,22 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	h.open(w, r, made)
+}
+
+// openFile makes a code that opens a file.
+func (h *Handler) openFile(w http.ResponseWriter, r *http.Request) {
+	name, data, err := forms.File(r, leads.MaxServed)
+	if err != nil {
+		ui.Fail(w, r, problem.List{{Field: "/file", Code: "file",
+			Message: fmt.Sprintf("was cut off on its way, or is larger than %d MB", leads.MaxServed>>20)}})
+		return
+	}
+	id, err := h.Links.Open(r.Context(), ui.Actor(r), name, data)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
 }
 
 func (h *Handler) open(w http.ResponseWriter, r *http.Request, made *compose.Rendition) {

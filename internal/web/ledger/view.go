@@ -21,6 +21,7 @@ import (
 type View struct {
 	ui.Frame
 	Taken        *paste.Taken      // what the paste was taken for
+	Opens        string            // name of a file that a code could open, "" for none
 	Bad          problem.List      // why a file could not be read
 	Outcomes     []forms.Outcome   // for those who start with nothing
 	Links        []pattern.Pattern // of the house, for the same

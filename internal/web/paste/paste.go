@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/recognise"
@@ -33,10 +34,13 @@ type Pasted struct {
 	Readings []recognise.Reading
 	Asked    int          // which reading is wanted, −1 for the likeliest
 	Bad      problem.List // why nothing was read
+	Opens    string       // name of a file that a code could open, "" for none
 	Same     bool         // it is to be made as it was
 	Cleans   []*Clean     // of a picture with several, in the order of the readings
 	Clean    *Clean       // of a picture's symbol: what it was made with
 	Outlined template.HTML
+
+	none bool // it is a picture without a code
 }
 
 // Clean is how a symbol that was read was made, so that it can be made again without its damage.
@@ -106,7 +110,7 @@ func (c *Clean) job(with content.Content) *job.Job {
 func Of(r *http.Request) Pasted {
 	p := Pasted{Asked: -1}
 	region := ui.RegionOf(r.Header.Get("Accept-Language"))
-	f, _, err := r.FormFile("file")
+	f, head, err := r.FormFile("file")
 	if n, err := strconv.Atoi(r.FormValue("reading")); err == nil {
 		p.Asked = n
 	}
@@ -131,6 +135,11 @@ func Of(r *http.Request) Pasted {
 			p.Readings = recognise.Text(p.Text, region)
 		default:
 			p.open(r, b, region)
+			f, bad := leads.ServedOf(head.Filename, b)
+			picture := f != nil && (strings.HasPrefix(f.Type, "image/") || f.Type == "application/pdf")
+			if bad == nil && len(p.Bad) > 0 && (p.none || !picture) { // one that is damaged opens nowhere
+				p.Opens = head.Filename
+			}
 		}
 		return p
 	}
@@ -163,6 +172,7 @@ func (p *Pasted) open(r *http.Request, file []byte, region string) {
 	}
 	n := len(found.Symbols)
 	if n == 0 {
+		p.none = true
 		p.Bad.Add("", "picture", "No code was found in the picture. Cut away what lies around the code, or give a larger picture")
 		return
 	}

@@ -12,14 +12,19 @@ import (
 
 // Attachment sends a file to be saved under name, whose ending says what it is.
 func Attachment(w http.ResponseWriter, name string, file []byte) {
+	Attached(w, name)
+	w.Header().Set("Content-Length", strconv.Itoa(len(file)))
+	w.Write(file)
+}
+
+// Attached says that what follows is a file to be kept under a name.
+func Attached(w http.ResponseWriter, name string) {
 	kind := compose.Types[strings.TrimPrefix(path.Ext(name), ".")]
 	if strings.HasSuffix(name, ".zip") {
 		kind = "application/zip"
 	}
 	h := w.Header()
 	h.Set("Content-Type", kind)
-	h.Set("Content-Length", strconv.Itoa(len(file)))
 	h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
 	h.Set("Cache-Control", "no-store")
-	w.Write(file)
 }

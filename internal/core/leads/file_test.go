@@ -1,0 +1,52 @@
+package leads
+
+import (
+	"archive/zip"
+	"bytes"
+	"strings"
+	"testing"
+)
+
+func TestServedOf(t *testing.T) {
+	var docx bytes.Buffer
+	z := zip.NewWriter(&docx)
+	for _, name := range []string{"[Content_Types].xml", "_rels/.rels", "word/document.xml"} {
+		w, _ := z.Create(name)
+		w.Write([]byte("<x/>"))
+	}
+	z.Close()
+	const pdf = "%PDF-1.7\n"
+	for _, c := range []struct {
+		name, data, want, media string
+		inline                  bool
+	}{
+		{"Sowing Guide 2027.PDF", pdf, "sowing-guide-2027.pdf", "application/pdf", true},
+		{"guide.html", pdf, "guide.pdf", "application/pdf", true},
+		{"../../etc/passwd", pdf, "passwd.pdf", "application/pdf", true},
+		{"Ähren & Körner.jpeg", "\xff\xd8\xff\xe0\x00\x10JFIF\x00", "hren-k-rner.jpeg", "image/jpeg", true},
+		{"", pdf, "file.pdf", "application/pdf", true},
+		{strings.Repeat("a", 61), pdf, strings.Repeat("a", 60) + ".pdf", "application/pdf", true},
+		{"list.docx", docx.String(), "list.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", false},
+		{"photo.png", "\x89PNG\r\n\x1a\n", "photo.png", "image/png", true},
+		{"call.mp3", "\xff\xfb\x90\x64" + strings.Repeat("\x00", 413) + "\xff\xfb\x90\x64", "call.mp3", "audio/mpeg", true},
+	} {
+		got, bad := ServedOf(c.name, []byte(c.data))
+		if bad != nil || got.Name != c.want || got.Type != c.media || got.Inline != c.inline || got.Size != len(c.data) {
+			t.Errorf("%q: %+v %v", c.name, got, bad)
+			continue
+		}
+		if again, err := DecodeServed(got.Encode()); err != nil || *again != *got {
+			t.Errorf("%q is read again as %+v, %v", c.name, again, err)
+		}
+	}
+	for data, code := range map[string]string{"": "file.empty", "<html><script>alert(1)</script></html>": "file.kind",
+		"<svg xmlns=\"http://www.w3.org/2000/svg\"/>": "file.kind", "MZ\x90\x00": "file.kind", "just words": "file.kind",
+		pdf + strings.Repeat(" ", MaxServed-len(pdf)+1): "file.large"} {
+		if _, bad := ServedOf("guide.pdf", []byte(data)); bad == nil || bad.Code != code || bad.Field != "/file" {
+			t.Errorf("%.20q: %v, want %s", data, bad, code)
+		}
+	}
+	if _, bad := ServedOf("guide.pdf", []byte(pdf+strings.Repeat(" ", MaxServed-len(pdf)))); bad != nil {
+		t.Errorf("a file of the largest size: %v", bad)
+	}
+}
