@@ -184,7 +184,7 @@ func start(name string) (*app, error) {
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
-	links.Resolver = standin.Names{DB: d}
+	links.Resolver, links.Outside = standin.Names{DB: d}, standin.World{}
 	var port string
 	if o.Follow, port, err = answerLinks(d, key, links); err != nil {
 		return nil, err
@@ -204,7 +204,7 @@ func start(name string) (*app, error) {
 		}
 		if o.BeyondAsked = asked; asked {
 			o.Codes, o.Links = brief, link.New(brief, standin.LinkHost)
-			o.Links.Resolver = links.Resolver
+			o.Links.Resolver, o.Links.Outside = links.Resolver, links.Outside
 		}
 		a.serves = a.faults.watch(web.New(o))
 		go http.Serve(l, a.serves)

@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"sodrik/internal/standin"
 )
 
 // TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its field,
@@ -131,4 +133,44 @@ func TestFiles(t *testing.T) {
 	// From the desk a file that is dropped is taken as well: it is chosen once more, and opened.
 	p.MustElement("#find-file input").MustSetFiles(put("Third.pdf", guide))
 	hasText(t, p, "#found", "There is no code in Third.pdf")
+}
+
+// TestMovingIn: a domain in print moves in: its rules are read, held against what it answers today, and answered here.
+func TestMovingIn(t *testing.T) {
+	t.Parallel()
+	a, err := start("moving")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := a.page(t, "/hosts")
+	go_ := func(words string) {
+		wait := p.MustWaitNavigation()
+		p.MustElementR("button, a", words).MustClick()
+		wait()
+	}
+	p.MustElement("#host").MustInput("leaf.marrowby.example")
+	go_("Add it")
+	go_("Move in a domain")
+	go_("Show what moves")
+	hasText(t, p, "#e-rules", "The rules hold no path")
+	p.MustElement("#rules").MustInput(standin.OldTable + "/x,javascript:alert(1)\n")
+	go_("Show what moves")
+	hasText(t, p, "#compared", "1 of 5 lead elsewhere today.")
+	hasText(t, p, ".listing", "Today it leads to https://marrowby.example/contact.")
+	hasText(t, p, ".listing", "which is no web address")
+	go_("Move 4 in")
+	hasText(t, p, "main", "4 paths lead from here now. Point the name leaf.marrowby.example at this server.")
+	at := strings.Replace(a.linksAt, "go.marrowby", "leaf.marrowby", 1)
+	for path, want := range map[string]string{"/spring": "https://marrowby.example/spring",
+		"/Shop_1.html": "https://marrowby.example/shop",
+		"/bulbs/2025":  "https://marrowby.example/bulbs"} {
+		to := ""
+		for end := time.Now().Add(time.Minute); to != want; time.Sleep(50 * time.Millisecond) {
+			if to, _ = a.asked(t, at+path); time.Now().After(end) {
+				t.Fatalf("%s leads to %q", path, to)
+			}
+		}
+	}
+	p.MustNavigate(a.url + "/codes").MustWaitLoad()
+	hasText(t, p, "#ledger", "Spring list")
 }

@@ -31,6 +31,7 @@ var layers = []struct {
 	{"internal/eventlog", nil},
 	{"internal/livelink", nil},
 	{"internal/client", nil},
+	{"internal/outside", nil},
 	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},
 	{
 		"internal/redirect",
@@ -41,8 +42,11 @@ var layers = []struct {
 		"internal/housestyle", "internal/livelink"}},
 	{"internal/heavy", []string{"internal/core/caught"}},
 	{"internal/hostile", []string{"internal/"}},
-	{"internal/worker", []string{"internal/link", "internal/proving", "internal/shelf", "internal/access", "internal/code",
-		"internal/people", "internal/db", "internal/seal", "internal/mailer", "internal/core/"}},
+	{
+		"internal/worker",
+		[]string{"internal/link", "internal/scans", "internal/proving", "internal/shelf", "internal/access", "internal/code",
+			"internal/people", "internal/db", "internal/seal", "internal/mailer", "internal/core/"},
+	},
 	{"internal/ground", []string{"internal/db", "internal/seal"}},
 	// knows no code
 	{"internal/proving", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}},
@@ -96,7 +100,7 @@ var layers = []struct {
 		"internal/people", "internal/core/"}},
 	{"internal/web/destinations", []string{"internal/code", "internal/link", "internal/web/forms", "internal/web/ui",
 		"internal/people", "internal/core/"}},
-	{"internal/web/hosts", []string{"internal/code", "internal/link", "internal/web/forms", "internal/web/ui",
+	{"internal/web/hosts", []string{"internal/code", "internal/link", "internal/scans", "internal/web/forms", "internal/web/ui",
 		"internal/people", "internal/core/"}},
 	{"internal/web/leaving", []string{"internal/link", "internal/web/ui", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
@@ -110,7 +114,15 @@ var outside = map[string][]string{
 	"github.com/jackc/pgx": {"internal/scans", "internal/link", "internal/records", "internal/proving", "internal/shelf",
 		"internal/worker", "internal/db",
 		"internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
-	"net/http":               {"internal/client", "internal/redirect", "internal/web", "internal/api", "cmd/", "e2e"},
+	"net/http": {
+		"internal/client",
+		"internal/outside",
+		"internal/redirect",
+		"internal/web",
+		"internal/api",
+		"cmd/",
+		"e2e",
+	},
 	"github.com/go-chi/chi":  {"internal/web", "internal/api"},
 	"html/template":          {"internal/redirect", "internal/web"},
 	"github.com/makiuchi-d/": {"internal/readers"},

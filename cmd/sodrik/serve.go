@@ -25,6 +25,7 @@ import (
 	"sodrik/internal/ground"
 	"sodrik/internal/link"
 	"sodrik/internal/mailer"
+	"sodrik/internal/outside"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/seal"
@@ -191,7 +192,7 @@ func demo(args []string) error {
 	}
 	s := store(d, key)
 	shortLinks := link.New(s, standin.LinkHost)
-	shortLinks.Resolver = standin.Names{DB: d}
+	shortLinks.Resolver, shortLinks.Outside = standin.Names{DB: d}, standin.World{}
 	box := &standin.Mailbox{DB: d, Now: time.Now}
 	out, err := worker.NewOutbox(d, key)
 	if err != nil {
@@ -540,6 +541,9 @@ func serve(args []string) error {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
 	o.Links = link.New(s, set.links.base)
+	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
+		o.Links.Outside = outside.New()
+	}
 	if o.Links.Blocked, err = blocklistNamed(); err != nil {
 		return err
 	}
@@ -632,8 +636,11 @@ func work(args []string) error {
 		return err
 	}
 	fmt.Println("Working.")
-	return (&worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: &people.Store{DB: d, Now: time.Now, Seal: key},
-		Post: post}).Run(ctx)
+	who := &people.Store{DB: d, Now: time.Now, Seal: key, Base: os.Getenv("SODRIK_BASE")}
+	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
+		return err
+	}
+	return (&worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: who, Post: post}).Run(ctx)
 }
 
 // workUsage is the reference of sodrik work.
@@ -668,6 +675,7 @@ Environment
   SODRIK_LINKS     scheme and host of short links, such as https://go.marrowby.example. Without it codes are static. They are
                    answered at SODRIK_LINKS_ADDR, 127.0.0.1:8095 if not set; sodrik redirect -h says more.
   SODRIK_BLOCKLIST a file of hosts to which no short link may lead, one a line; read again when it changes.
+  SODRIK_OUTSIDE   ask: a domain that moves in is asked where its paths lead today. Nothing else outside is ever asked.
   SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
   SODRIK_PLACES    a database of places in MaxMind's open format (City), read again when it changes. Without it: unknown.
   SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.

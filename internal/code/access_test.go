@@ -22,6 +22,7 @@ var rights = map[string]access.Right{
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change,
+	"CreateIn":  access.Change,
 	"Duplicate": access.Change,
 	"Edit":      access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
 	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change,
@@ -68,11 +69,11 @@ var linked = map[string]access.Right{
 	"RemoveHost": access.Manage,
 	"Keep":       access.Change,
 	"Open":       access.Change,
-	"LeadToFile": access.Change,
-	"Allowed":    access.Look,
-	"Allow":      access.Manage,
-	"SwapAll":    access.Change,
-	"SwapBack":   access.Change,
+	"Trial":      access.Change, "LeadToFile": access.Change, "Moves": access.Manage, "MoveIn": access.Manage,
+	"Allowed":  access.Look,
+	"Allow":    access.Manage,
+	"SwapAll":  access.Change,
+	"SwapBack": access.Change,
 }
 
 // house are those of the house style.
@@ -102,7 +103,8 @@ func TestUseCasesCheck(t *testing.T) {
 		rights map[string]access.Right
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
 		"links": {&link.Store{}, linked},
-		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look}}} {
+		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look,
+			"Reports": access.Manage}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0
 		for i := range v.NumMethod() {

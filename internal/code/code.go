@@ -148,6 +148,24 @@ func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Rendi
 // create makes a code of a draft and what was made of it.
 func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string, draft any) (id string,
 	err error) {
+	err = s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		id, err = s.createIn(ctx, tx, actor, m, campaign, draft)
+		return err
+	})
+	return id, err
+}
+
+// CreateIn is Create within a transaction that holds more.
+func (s *Store) CreateIn(ctx context.Context, tx pgx.Tx, actor access.Actor, m *compose.Rendition, campaign string) (id string,
+	err error) {
+	if err := actor.Need(access.Change); err != nil {
+		return "", err
+	}
+	return s.createIn(ctx, tx, actor, m, campaign, m.Job)
+}
+
+func (s *Store) createIn(ctx context.Context, tx pgx.Tx, actor access.Actor, m *compose.Rendition, campaign string,
+	draft any) (id string, err error) {
 	workspace := actor.Workspace
 	if campaign, err = campaignName(campaign); err != nil {
 		return "", err
@@ -168,28 +186,25 @@ func (s *Store) create(ctx context.Context, actor access.Actor, m *compose.Rendi
 	if err != nil {
 		return "", err
 	}
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		var in *string
-		if campaign != "" {
-			c, err := campaignID(ctx, tx, workspace, campaign)
-			if err != nil {
-				return err
-			}
-			in = &c
+	var in *string
+	if campaign != "" {
+		c, err := campaignID(ctx, tx, workspace, campaign)
+		if err != nil {
+			return "", err
 		}
-		now := s.Now()
-		_, err := tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac,
+		in = &c
+	}
+	now := s.Now()
+	_, err = tx.Exec(ctx, `INSERT INTO codes (workspace, id, campaign, draft, last_good, unparsed, digest, name, payload_mac,
 			search, wears, created_at, changed_at, findable, summary, modules, proofs)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15, $16)`, workspace, id, in,
-			s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-			s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload),
-			search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
-		if err != nil {
-			return err
-		}
-		return s.effected(ctx, tx, Effect{Code: id})
-	})
-	return id, err
+		s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
+		s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload),
+		search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
+	if err != nil {
+		return "", err
+	}
+	return id, s.effected(ctx, tx, Effect{Code: id})
 }
 
 func campaignID(ctx context.Context, tx pgx.Tx, workspace, name string) (id string, err error) {

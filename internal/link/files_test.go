@@ -3,6 +3,7 @@ package link
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/base64"
 	"net/http"
 	"net/http/httptest"
@@ -10,7 +11,9 @@ import (
 	"testing"
 	"time"
 
+	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/scan"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/redirect"
 	"sodrik/internal/seal"
@@ -66,7 +69,8 @@ func TestFiles(t *testing.T) {
 	if w := ask(r, at, "If-None-Match", w.Header().Get("ETag")); w.Code != 304 {
 		t.Errorf("what the phone has already by %d", w.Code)
 	}
-	for _, other := range []string{strings.Replace(at, "/f/", "/f/x", 1), "https://go.marrowby.example/f/", "https://go.marrowby.example/f"} {
+	for _, other := range []string{strings.Replace(at, "/f/", "/f/x", 1), "https://go.marrowby.example/f/",
+		"https://go.marrowby.example/f"} {
 		if w := ask(r, other); w.Code != 404 {
 			t.Errorf("%s is answered by %d", other, w.Code)
 		}
@@ -87,8 +91,14 @@ func TestFiles(t *testing.T) {
 	if err != nil || !strings.HasSuffix(l.Live.Lead.To.Payload(), "/tulips.png") {
 		t.Fatalf("another file: %v", err)
 	}
-	until(t, "the other file", 5*time.Second, func() bool { return ask(r, a.URL()).Header().Get("Location") == l.Live.Lead.To.Payload() })
-	if w := ask(r, l.Live.Lead.To.Payload()); w.Code != 200 || !strings.Contains(w.Header().Get("Content-Security-Policy"), "sandbox") {
+	until(
+		t,
+		"the other file",
+		5*time.Second,
+		func() bool { return ask(r, a.URL()).Header().Get("Location") == l.Live.Lead.To.Payload() },
+	)
+	if w := ask(r, l.Live.Lead.To.Payload()); w.Code != 200 ||
+		!strings.Contains(w.Header().Get("Content-Security-Policy"), "sandbox") {
 		t.Errorf("the other file by %d %v", w.Code, w.Header())
 	}
 
@@ -133,4 +143,92 @@ func TestFiles(t *testing.T) {
 	if got := leads.FilesBelow; got != "/f/" {
 		t.Errorf("files stand below %s, which print knows", got)
 	}
+}
+
+// TestTrial: a code is tried under a link as long as its own, before it is handed over too, which leads where the draft says,
+// keeps
+// nothing of the scan, is the same for hours, and ends the next day.
+func TestTrial(t *testing.T) {
+	s := open(t)
+	now := time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
+	s.Codes.Now = func() time.Time { return now }
+	log := openLog(t, eventlog.Options{Dir: t.TempDir()})
+	r := redirect.New(redirect.Options{Log: log, Seal: s.Codes.Seal, Now: func() time.Time { return now },
+		Hosts: []string{"go.marrowby.example"}})
+	start(t, r.Run)
+	start(t, NewRelay(s.Codes.DB, log).Run)
+	ctx := t.Context()
+	id := fair(t, s)
+	if tried, err := s.Trial(ctx, ws, read(t, s, id), 0); tried != nil || err != nil {
+		t.Errorf("a fixed code is tried under %+v, %v", tried, err)
+	}
+	turn(t, s, id)
+	if _, err := s.Word(ctx, ws, id, 1, "at-the-till-of-the-shop", code.Anyhow); err != nil {
+		t.Fatal(err)
+	}
+	c := read(t, s, id)
+	printed := Links(c.Rendition.Job)
+	for i, p := range printed {
+		tried, err := s.Trial(ctx, ws, c, i)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if a := tried.Address; a.Host != p.Address.Host || len(a.Path) != len(p.Address.Path) || a.Path == p.Address.Path ||
+			tried.Ends.Sub(now) != 24*time.Hour {
+			t.Errorf("%v is tried as %+v", p.Address, tried)
+		}
+		to := func() string { return ask(r, tried.Address.URL()).Header().Get("Location") }
+		until(t, "the draft", 5*time.Second, func() bool { return to() == "https://marrowby.example/fair" })
+		if _, err := s.Edit(ctx, ws, id, map[string]string{"to": "marrowby.example/shop"}, "GB", 0); err != nil {
+			t.Fatal(err)
+		}
+		now = now.Add(19 * time.Hour)
+		again, err := s.Trial(ctx, ws, c, i)
+		if err != nil || again.Address != tried.Address {
+			t.Errorf("after some hours it is tried as %+v, %v", again, err)
+		}
+		until(t, "the draft that has changed", 5*time.Second, func() bool { return to() == "https://marrowby.example/shop" })
+		now = now.Add(2 * time.Hour)
+		if again, err = s.Trial(ctx, ws, c, i); err != nil || again.Address == tried.Address {
+			t.Errorf("shortly before its end it is tried as %+v, %v", again, err)
+		}
+		now = now.Add(3 * time.Hour)
+		if w := ask(r, tried.Address.URL()); w.Code != 200 || !strings.Contains(w.Body.String(), "This trial is over.") {
+			t.Errorf("the next day: %d %s", w.Code, w.Body)
+		}
+		if _, err := s.Edit(ctx, ws, id, map[string]string{"to": "marrowby.example/fair"}, "GB", 0); err != nil {
+			t.Fatal(err)
+		}
+	}
+	// What is handed over later does not make it one that hangs.
+	issue(t, s, id)
+	if got := answers(t, s); len(got) < 2 {
+		t.Errorf("live are %v", got)
+	}
+	live, err := s.Live(ctx, ws)
+	if err != nil || len(live) != len(printed) {
+		t.Errorf("%d links hang, %v, want %d", len(live), err, len(printed))
+	}
+	quiet, cancel := context.WithTimeout(ctx, 300*time.Millisecond)
+	defer cancel()
+	log.Ingest(quiet, 100, func(batch []eventlog.Event) error {
+		for _, m := range batch {
+			events, err := scan.Decode(m.Data)
+			for _, e := range events {
+				if err != nil || e.Kind != scan.Unknown { // asked for before it was there
+					t.Errorf("of a trial %+v is kept, %v", e, err)
+				}
+			}
+		}
+		return nil
+	})
+}
+
+func read(t *testing.T, s *Store, id string) *code.Code {
+	t.Helper()
+	c, err := s.Codes.Get(t.Context(), ws, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
 }

@@ -37,6 +37,8 @@ type Store struct {
 	Soon func()
 	// Resolver proves hosts of workspaces; nil is the machine's
 	Resolver Resolver
+	// Outside asks hosts of others where they lead; nil where nothing outside is asked
+	Outside Asker
 	// Blocked says of a host that no link may lead there; nil for none
 	Blocked func(host string) bool
 
@@ -73,12 +75,8 @@ func (s *Store) draw(ctx context.Context, tx pgx.Tx, workspace, id string) (a sh
 	if base == "" {
 		return a, errNoHost
 	}
-	random := s.Random
-	if random == nil {
-		random = rand.Reader
-	}
 	for range drawTries {
-		path, err := shortlink.Draw(random)
+		path, err := s.drawPath()
 		if err != nil {
 			return a, err
 		}
@@ -90,6 +88,15 @@ func (s *Store) draw(ctx context.Context, tx pgx.Tx, workspace, id string) (a sh
 		}
 	}
 	return a, fmt.Errorf("link: %s has no short links left", base)
+}
+
+// drawPath draws a path, which may be somebody's.
+func (s *Store) drawPath() (string, error) {
+	random := s.Random
+	if random == nil {
+		random = rand.Reader
+	}
+	return shortlink.Draw(random)
 }
 
 // reserve makes a link one of a code, unless it has ever been anybody's.

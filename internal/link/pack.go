@@ -23,7 +23,7 @@ func (s *Store) Live(ctx context.Context, actor access.Actor) (out []leave.Link,
 		rows, err := tx.Query(ctx, `SELECT k.host, k.path, l.value, c.name FROM live_links l
 			JOIN links k ON k.workspace = l.workspace AND k.host || '/' || k.path = l.link
 			JOIN codes c ON c.workspace = k.workspace AND c.id = k.code
-			WHERE l.workspace = $1 ORDER BY k.host, k.path`, actor.Workspace)
+			WHERE l.workspace = $1 AND k.place IS NOT NULL ORDER BY k.host, k.path`, actor.Workspace)
 		if err != nil {
 			return err
 		}

@@ -6,18 +6,45 @@ import (
 	"bytes"
 	"encoding/binary"
 	"errors"
+	"fmt"
+	"net/url"
 	"strings"
 )
 
 // Position is the key under which the relay keeps how far it has come.
 const Position = "position"
 
-// Key is the key of a link, host and path: a bucket's keys have no colon.
-func Key(link string) string { return strings.ReplaceAll(link, ":", "_") }
+// Key is the key of a link, host and path: a bucket's keys have no colon, which stands as an underscore in the host, and of a
+// path
+// that came from elsewhere whatever else they do not have stands in hexadecimal.
+func Key(link string) string {
+	host, path, is := strings.Cut(link, "/")
+	if !is {
+		return link
+	}
+	var b strings.Builder
+	b.WriteString(strings.ReplaceAll(host, ":", "_"))
+	b.WriteByte('/')
+	for i := range len(path) {
+		c := path[i]
+		if c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || c == '-' || c == '/' ||
+			c == '.' && i < len(path)-1 {
+			b.WriteByte(c)
+		} else {
+			fmt.Fprintf(&b, "=%02X", c)
+		}
+	}
+	return b.String()
+}
 
 // Link is the link of a key; ok is false for a key that is none of a link.
 func Link(key string) (link string, ok bool) {
-	return strings.ReplaceAll(key, "_", ":"), strings.Contains(key, "/")
+	host, path, is := strings.Cut(key, "/")
+	if !is {
+		return key, false
+	}
+	text, err := url.PathUnescape(strings.ReplaceAll(path, "=", "%"))
+	return strings.ReplaceAll(host, "_", ":") + "/" + text, err == nil
 }
 
 // Place is for which the value of a link is sealed.

@@ -38,6 +38,17 @@ func (s *Store) Members(ctx context.Context, workspace string) ([]Member, error)
 	})
 }
 
+// TellOwners sends a mail to each owner of a workspace.
+func (s *Store) TellOwners(ctx context.Context, workspace, subject, body string) error {
+	list, err := s.Members(ctx, workspace)
+	for _, m := range list {
+		if err == nil && m.Role == Owner {
+			err = s.Mail.Send(ctx, m.Email, subject, body)
+		}
+	}
+	return err
+}
+
 // Join makes a person a member, or gives a member another role; an owner who joins again stays owner.
 func (s *Store) Join(ctx context.Context, workspace, person string, role Role) error {
 	return s.join(ctx, s.DB.Pool, workspace, person, role)

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"net/url"
 	"regexp"
 	"strconv"
 	"strings"
@@ -53,6 +54,9 @@ type page struct {
 	To      template.URL // of the button; its scheme was chosen by core/leads
 	Leads   string       // an address, to be read before one goes there
 	Missing bool
+	Report  string       // path of the link that can be reported
+	Of, Why string       // of a report, as it is written
+	Most    int          // characters of it
 	House   string       // name of whoever is behind the link
 	Colours template.CSS // of theirs
 }
@@ -84,9 +88,11 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		}
 		return
 	}
-	path, below, _ := strings.Cut(strings.Trim(r.URL.Path, "/"), "/")
-	link := host + "/" + strings.ToUpper(path)
-	live := s.find(link)
+	if strings.EqualFold(strings.Trim(r.URL.Path, "/"), "report") {
+		s.report(w, r, host, whose)
+		return
+	}
+	live, link, below := s.resolve(host, strings.Trim(r.URL.Path, "/"))
 	if live == nil {
 		s.missing(w, r, host, whose)
 		return
@@ -98,7 +104,7 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		s.do(w, r, live, act, link)
 	case strings.EqualFold(below, "where"):
 		s.keep(r, scan.Where, link, live, act)
-		s.where(w, live, act)
+		s.where(w, live, act, link)
 	case act.File != nil && below == act.File.Name:
 		h.Set("Content-Type", act.File.Type)
 		h.Set("Content-Disposition", `attachment; filename="`+act.File.Name+`"`)
@@ -107,6 +113,19 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	default:
 		s.missing(w, r, host, whose)
 	}
+}
+
+// resolve finds the link of a path, which may be one that came from elsewhere, of several parts, and what is asked for below it.
+func (s *Service) resolve(host, path string) (live *leads.Live, link, below string) {
+	link = host + "/" + strings.ToUpper(path)
+	if live = s.find(link); live != nil {
+		return live, link, ""
+	}
+	if i := strings.LastIndexByte(path, '/'); i > 0 {
+		link, below = host+"/"+strings.ToUpper(path[:i]), path[i+1:]
+		live = s.find(link)
+	}
+	return live, link, below
 }
 
 // host is the name that was asked for, without the port of its scheme, as ours.
@@ -131,7 +150,11 @@ func uncounted(ctx context.Context) context.Context { return context.WithValue(c
 
 // keep puts what was asked into the log before the answer leaves.
 func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads.Live, act leads.Act) {
-	if r.Context().Value(ours{}) != nil {
+	if r.Context().Value(ours{}) != nil || live != nil && live.Trial {
+		return
+	}
+	if kind == scan.Unknown && !s.unknown.Allow() { // anybody can make up paths by the thousand
+		s.unkept.Add(1)
 		return
 	}
 	if r.Method == http.MethodHead {
@@ -158,18 +181,21 @@ func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, a
 		w.WriteHeader(live.Status)
 	case leads.Asks:
 		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
+		_, p.Report, _ = strings.Cut(link, "/")
 		if act.File != nil {
 			_, path, _ := strings.Cut(link, "/")
-			p.To = template.URL("/" + path + "/" + act.File.Name)
+			p.To = template.URL((&url.URL{Path: "/" + path + "/" + act.File.Name}).EscapedPath())
 		}
 		s.show(w, http.StatusOK, live.Workspace, p)
 	default:
-		s.show(w, http.StatusOK, live.Workspace, page{Title: act.Title, Label: act.Label, To: template.URL(act.To)})
+		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
+		_, p.Report, _ = strings.Cut(link, "/")
+		s.show(w, http.StatusOK, live.Workspace, p)
 	}
 }
 
 // where shows where a link leads, before anybody goes there.
-func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act) {
+func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act, link string) {
 	p := page{Title: act.Title, Label: act.Label, To: template.URL(act.To)}
 	switch act.Does {
 	case leads.Goes:
@@ -177,6 +203,7 @@ func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act) 
 	case leads.Asks:
 		p = page{Title: "This code asks: " + act.Title, Lines: act.Lines}
 	}
+	_, p.Report, _ = strings.Cut(link, "/")
 	s.show(w, http.StatusOK, live.Workspace, p)
 }
 
@@ -200,7 +227,7 @@ func (s *Service) show(w http.ResponseWriter, status int, workspace string, p pa
 	}
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src "+styles+"; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", "default-src 'none'; style-src "+styles+"; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	w.WriteHeader(status)
 	pages.Execute(w, p)
 }

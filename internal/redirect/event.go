@@ -29,7 +29,7 @@ const maxLanguages = 5
 // eventOf is a request as it is kept.
 func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
-	e.ID = uuid.Must(uuid.NewV7()).String()
+	e.ID = newID()
 	name := r.UserAgent()
 	agent := agents.Parse(name)
 	if kind == scan.Scan && (agent.IsBot() || name == "" || robotic(name)) {
@@ -66,6 +66,9 @@ func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link s
 	}
 	return e
 }
+
+// newID is a UUIDv7.
+func newID() string { return uuid.Must(uuid.NewV7()).String() }
 
 func robotic(name string) bool {
 	name = strings.ToLower(name)

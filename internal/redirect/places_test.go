@@ -26,8 +26,10 @@ func TestPlaces(t *testing.T) {
 		t.Fatal(err)
 	}
 	at := func(a string) Place { return p.Of(netip.MustParseAddr(a)) }
-	for a, want := range map[string]Place{"192.0.2.7": {"GB", "England", "Ludlow", 10}, "192.0.2.65": {"GB", "England", "Shrewsbury", 10},
-		"198.51.100.200": {"PL", "", "", 500}, "2001:db8:2::1": {"GB", "Scotland", "Perth", 50}, "127.0.0.1": {}, "10.0.0.1": {}} {
+	for a, want := range map[string]Place{"192.0.2.7": {"GB", "England", "Ludlow", 10},
+		"192.0.2.65":     {"GB", "England", "Shrewsbury", 10},
+		"198.51.100.200": {"PL", "", "", 500}, "2001:db8:2::1": {"GB", "Scotland", "Perth", 50},
+		"127.0.0.1": {}, "10.0.0.1": {}} {
 		if got := at(a); got != want {
 			t.Errorf("%s is at %+v, want %+v", a, got, want)
 		}
@@ -79,7 +81,8 @@ func TestPlaces(t *testing.T) {
 	}
 }
 
-// TestPhones: a phone is the same all day and another the next, on every instance; who wants to be counted only is not told apart.
+// TestPhones: a phone is the same all day and another the next, on every instance; who wants to be counted only is not told
+// apart.
 func TestPhones(t *testing.T) {
 	w := start(t)
 	p, err := OpenPlaces(placesFileOf(t))

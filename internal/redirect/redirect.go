@@ -12,6 +12,8 @@ import (
 	"sync/atomic"
 	"time"
 
+	"golang.org/x/time/rate"
+
 	"sodrik/internal/core/leads"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/livelink"
@@ -45,6 +47,9 @@ type Service struct {
 	ready    chan struct{}
 	recorder *recorder
 	phones   phones
+	unknown  *rate.Limiter // of paths that are no link
+	unkept   atomic.Int64
+	reports  *rate.Limiter
 }
 
 // held is a live link in memory.
@@ -66,6 +71,11 @@ type house struct {
 	leads.House
 }
 
+// unknownEach is how many paths that are no link are kept in a second, unknownAtOnce how many may come together. Others are
+// counted
+// alone, so that nobody fills the log with them.
+const unknownEach, unknownAtOnce = 5, 50
+
 // usualWait is how long an answer waits for its scan to be kept; people do not notice it.
 const usualWait = 150 * time.Millisecond
 
@@ -80,6 +90,8 @@ func New(o Options) *Service {
 		ready:    make(chan struct{}),
 		recorder: newRecorder(o.Log),
 		phones:   phones{log: o.Log},
+		unknown:  rate.NewLimiter(unknownEach, unknownAtOnce),
+		reports:  rate.NewLimiter(reportEach, reportAtOnce),
 	}
 	for _, h := range o.Hosts {
 		s.ours[strings.ToLower(h)] = true
@@ -124,6 +136,9 @@ func (s *Service) Ready() <-chan struct{} { return s.ready }
 // Links is how many links are in memory; Dropped is how many scans could not be kept since the start.
 func (s *Service) Links() int     { return int(s.count.Load()) }
 func (s *Service) Dropped() int64 { return s.recorder.dropped.Load() }
+
+// Unkept is how many paths that are no link were asked for since the start and not kept, since there were too many.
+func (s *Service) Unkept() int64 { return s.unkept.Load() }
 
 // take keeps a change of the bucket. What cannot be read leaves what was there.
 func (s *Service) take(c eventlog.Change) {

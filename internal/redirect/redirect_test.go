@@ -5,6 +5,8 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -368,5 +370,72 @@ func TestPermanent(t *testing.T) {
 	}
 	if r := w.ask("GET", "https://go.marrowby.example/KEPT/where"); r.Header.Get("Cache-Control") != "no-store" {
 		t.Errorf("where it leads is kept: %v", r.Header)
+	}
+}
+
+// TestUnknownPaths: whoever makes up paths by the thousand does not fill the log; each is answered.
+func TestUnknownPaths(t *testing.T) {
+	w := start(t)
+	const many = 1000
+	begun := time.Now()
+	for i := range many {
+		if r := w.ask("GET", "https://go.marrowby.example/made-up-"+strconv.Itoa(i)); r.StatusCode != 404 {
+			t.Fatalf("a path that is no link: %d", r.StatusCode)
+		}
+	}
+	most := unknownAtOnce + int64(unknownEach*(time.Since(begun).Seconds()+1))
+	if kept := many - w.s.Unkept(); kept < unknownAtOnce || kept > most {
+		t.Errorf("%d of %d are kept, at most %d are expected", kept, many, most)
+	}
+}
+
+// TestReport: whoever scans can say that something is wrong, on pages and not where people are led on; what they write is kept as
+// text, bounded, and many reports at once are put off.
+func TestReport(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.live("go.marrowby.example/REST", `{"to":{"kind":"url","url":"a.example"},"paused":true}`, "")
+	text := func(url string) string {
+		t.Helper()
+		b, err := io.ReadAll(w.ask("GET", url).Body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	for url, want := range map[string]bool{"https://go.marrowby.example/REST": true, "https://go.marrowby.example/FA1R/where": true,
+		"https://go.marrowby.example/N0NE": false} {
+		if got := strings.Contains(text(url), `href="/report?of=`); got != want {
+			t.Errorf("%s can be reported: %v", url, got)
+		}
+	}
+	if got := text("https://go.marrowby.example/report?of=fa1r"); !strings.Contains(got, `name="of" value="FA1R"`) {
+		t.Errorf("the form is %s", got)
+	}
+	if r := w.ask("GET", "https://go.marrowby.example/report?of=N0NE"); r.StatusCode != 404 {
+		t.Errorf("a report of what is no link: %d", r.StatusCode)
+	}
+	got := text("https://go.marrowby.example/REPORT/?of=FA1R&why=" + url.QueryEscape("<b>It leads</b> to\x00 a trap"))
+	if !strings.Contains(got, "Thank you.") {
+		t.Errorf("it is answered by %s", got)
+	}
+	text("https://go.marrowby.example/report?of=FA1R&why=" + strings.Repeat("é", scan.MaxWords+1))
+	var reports []scan.Event
+	for _, e := range w.events(5) {
+		if e.Kind == scan.Report {
+			reports = append(reports, e)
+		}
+	}
+	if len(reports) != 2 || reports[0].Words != "<b>It leads</b> to a trap" || reports[0].Link != "go.marrowby.example/FA1R" ||
+		reports[0].Workspace != "marrowby" || reports[0].Code != "fair" || reports[0].Phone != "" ||
+		reports[1].Words != strings.Repeat("é", 500) {
+		t.Errorf("kept is %+v", reports)
+	}
+	for range reportAtOnce {
+		text("https://go.marrowby.example/report?of=FA1R&why=again")
+	}
+	r := w.ask("GET", "https://go.marrowby.example/report?of=FA1R&why=once+more")
+	if body, _ := io.ReadAll(r.Body); r.StatusCode != 429 || !strings.Contains(string(body), ">once more</textarea>") {
+		t.Errorf("too many: %d %s", r.StatusCode, body)
 	}
 }

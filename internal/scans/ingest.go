@@ -76,12 +76,13 @@ func (i *Ingest) take(ctx context.Context, batch []eventlog.Event) error {
 			return err
 		}
 		_, err := tx.CopyFrom(ctx, pgx.Identifier{"arriving"}, []string{"workspace", "id", "at", "kind", "link", "code", "place",
-			"does", "bare", "device", "system", "languages", "country", "part", "town", "accuracy", "route", "draw", "phone"},
+			"does", "bare", "device", "system", "languages", "country", "part", "town", "accuracy", "route", "draw",
+			"phone", "words"},
 			pgx.CopyFromSlice(len(events), func(k int) ([]any, error) {
 				e := events[k]
 				return []any{e.Workspace, e.ID, time.UnixMilli(e.At), string(e.Kind), e.Link, e.Code, e.Place, e.Does, e.Bare,
 					e.Device, e.System, append([]string{}, e.Languages...), e.Country, e.Part, e.Town, e.Accuracy, e.Route,
-					e.Draw, e.Phone}, nil
+					e.Draw, e.Phone, e.Words}, nil
 			}))
 		if err != nil {
 			return fmt.Errorf("scans: %w", err)

@@ -96,3 +96,24 @@ func (n Names) LookupTXT(ctx context.Context, name string) ([]string, error) {
 	}
 	return []string{"v=spf1 -all", shortlink.Proof(token)}, err
 }
+
+// World stands in for web servers of others: an old host of the house, as it answers before its name points here.
+type World struct{}
+
+// oldPaths are what the old host leads to; one of them is not what its own table says.
+var oldPaths = map[string]string{"/spring": "https://marrowby.example/spring", "/bulbs/2025": "https://marrowby.example/bulbs",
+	"/shop_1.html": "https://marrowby.example/shop", "/chat": "https://marrowby.example/contact"}
+
+// OldTable is a table of where the old host leads, as the house has it.
+const OldTable = "path,destination,name\n/spring,https://marrowby.example/spring,Spring list\n" +
+	"/bulbs/2025,https://marrowby.example/bulbs,Bulbs of 2025\n/shop_1.html,https://marrowby.example/shop,Shop\n" +
+	"/chat,https://marrowby.example/talk,Chat\n"
+
+// Ask answers for leaf.marrowby.example alone.
+func (World) Ask(_ context.Context, address string) (to string, err error) {
+	path, ok := strings.CutPrefix(address, "https://leaf.marrowby.example")
+	if !ok {
+		return "", errors.New("standin: no such host")
+	}
+	return oldPaths[strings.ToLower(path)], nil
+}

@@ -111,7 +111,7 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
-	(&hosts.Handler{Links: o.Links}).Routes(r, may)
+	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Links: o.Links, People: o.People, Door: files}).Routes(all)

@@ -3,6 +3,7 @@ package worker
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 	"sodrik/internal/core/caught"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 )
 
 // sweep is one thing that is done now and then.
@@ -46,6 +48,20 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store) []sweep {
 			func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
 				return unproved(ctx, codes, put)
 			}},
+	}
+	if who.Mail != nil {
+		counts := &scans.Store{DB: codes.DB, Now: codes.Now}
+		out = append(out, sweep{"reports of links", time.Minute, alone(func(ctx context.Context) (int64, error) {
+			return counts.Tell(ctx, func(ctx context.Context, r scans.Report) error {
+				return who.TellOwners(
+					ctx,
+					r.Workspace,
+					"Somebody reported "+r.Link,
+					fmt.Sprintf("%s\n\nAbout %s, on %s. Its desk: %s\n",
+						r.Words, r.Link, r.At.UTC().Format("2 January 2006, 15:04 UTC"), who.Base+"/codes/"+r.Code),
+				)
+			})
+		})})
 	}
 	if links != nil {
 		out = append(out, sweep{"hosts of short links", 24 * time.Hour, alone(links.AskAll)},

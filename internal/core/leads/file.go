@@ -39,7 +39,11 @@ var kindsServed = []struct {
 	{"image/webp", true, []string{".webp"}}, {"image/avif", true, []string{".avif"}},
 	{"audio/mpeg", true, []string{".mp3"}}, {"audio/mp4", true, []string{".m4a"}}, {"audio/x-m4a", true, []string{".m4a"}},
 	{"audio/ogg", true, []string{".ogg", ".oga"}}, {"audio/wav", true, []string{".wav"}},
-	{"video/mp4", true, []string{".mp4", ".m4v"}}, {"video/webm", true, []string{".webm"}}, {"video/quicktime", true, []string{".mov"}},
+	{
+		"video/mp4",
+		true,
+		[]string{".mp4", ".m4v"},
+	}, {"video/webm", true, []string{".webm"}}, {"video/quicktime", true, []string{".mov"}},
 	{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", false, []string{".docx"}},
 	{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", false, []string{".xlsx"}},
 	{"application/vnd.openxmlformats-officedocument.presentationml.presentation", false, []string{".pptx"}},

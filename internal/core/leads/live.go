@@ -56,6 +56,7 @@ type Live struct {
 	Place     string `json:"p,omitempty"` // name of the placement
 	Code      string `json:"i,omitempty"` // whose link it is
 	Workspace string `json:"w,omitempty"`
+	Trial     bool   `json:"t,omitempty"` // somebody tries it: not counted
 }
 
 // Step is what happens from a time on, in Unix seconds.
@@ -99,6 +100,24 @@ func (l *Lead) Compile(place string) *Live {
 	if ends := l.moment(nil, "", l.Ends); ends != 0 {
 		v.Steps = append(v.Steps, Step{ends, l.quiet("This has come to its end.")})
 	}
+	return v
+}
+
+// Try is a lead as it is answered to somebody who tries the code at a placement, until a time. Nobody keeps the answer.
+func (l *Lead) Try(place string, ends time.Time) *Live {
+	v := l.Compile(place)
+	v.Trial, v.MaxAge = true, 0
+	if l.Permanent() {
+		v.Status = 302
+	}
+	over := Step{ends.Unix(), Act{Does: Quiet, Title: "This trial is over.", Lines: []string{"Open the code again to try it."}}}
+	for i, s := range v.Steps {
+		if s.From >= over.From {
+			v.Steps = v.Steps[:i]
+			break
+		}
+	}
+	v.Steps = append(v.Steps, over)
 	return v
 }
 

@@ -38,6 +38,9 @@ var odd = map[string]string{
 	"N1":   "https://marrowby.example/a b",
 	"A1":   "https://marrowby.example/?a=b&amp;c=d#part-2;x",
 	"W-2":  "http://marrowby.example:8080/;#",
+
+	"SPRING/SHOP_1.HTML": "https://marrowby.example/shop", // that came from elsewhere
+	"A B+(C)":            "https://marrowby.example/a",
 }
 
 func pack() []Link {
@@ -301,7 +304,7 @@ func TestServers(t *testing.T) {
 // followed has a file server answer at once for a folder, as hosts of plain files do, in place of leading to its slash.
 func followed(h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if !strings.HasSuffix(r.URL.Path, "/") && !strings.Contains(r.URL.Path, ".") {
+		if !strings.HasSuffix(r.URL.Path, "/") && !strings.HasSuffix(r.URL.Path, ".vcf") {
 			r.URL.Path += "/"
 		}
 		h.ServeHTTP(w, r)

@@ -2,6 +2,7 @@ package leave
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"time"
 
@@ -20,7 +21,7 @@ func nginx(links []Link, now time.Time) string {
 		fmt.Fprintf(&b, "\nmap $uri $sodrik_to_%d {\n", i)
 		for _, l := range of(links, host) {
 			if a := l.Live.At(now); a.Does == leads.Goes {
-				fmt.Fprintf(&b, "    /%s %s;\n    /%s/ %s;\n", l.Path, quote(a.To), l.Path, quote(a.To))
+				fmt.Fprintf(&b, "    %s %s;\n    %s %s;\n", quote("/"+l.Path), quote(a.To), quote("/"+l.Path+"/"), quote(a.To))
 			}
 		}
 		fmt.Fprintf(&b, "}\nmap $uri $sodrik_page_%d {\n", i)
@@ -29,9 +30,11 @@ func nginx(links []Link, now time.Time) string {
 			if a.Does == leads.Goes {
 				continue
 			}
-			fmt.Fprintf(&b, "    /%s /%s/index.html;\n    /%s/ /%s/index.html;\n", l.Path, l.Path, l.Path, l.Path)
+			page := quote("/" + l.Path + "/index.html")
+			fmt.Fprintf(&b, "    %s %s;\n    %s %s;\n", quote("/"+l.Path), page, quote("/"+l.Path+"/"), page)
 			if a.File != nil {
-				fmt.Fprintf(&b, "    /%s/%s /%s/%s;\n", l.Path, a.File.Name, l.Path, a.File.Name)
+				file := quote("/" + l.Path + "/" + a.File.Name)
+				fmt.Fprintf(&b, "    %s %s;\n", file, file)
 			}
 		}
 		fmt.Fprintf(&b, `}
@@ -62,16 +65,17 @@ func caddy(links []Link, now time.Time) string {
 			name(host), name(host))
 		for i, l := range of(links, host) {
 			a := l.Live.At(now)
-			fmt.Fprintf(&b, "\t@l%d path /%s /%s/\n", i, l.Path, l.Path)
+			fmt.Fprintf(&b, "\t@l%d path %s %s\n", i, quote("/"+l.Path), quote("/"+l.Path+"/"))
 			if a.Does == leads.Goes {
 				fmt.Fprintf(&b, "\tredir @l%d %s 302\n", i, quote(a.To))
 				continue
 			}
-			fmt.Fprintf(&b, "\trewrite @l%d /%s/index.html\n", i, l.Path)
+			fmt.Fprintf(&b, "\trewrite @l%d %s\n", i, quote("/"+l.Path+"/index.html"))
 			if a.File != nil {
 				media, _, _ := strings.Cut(a.File.Type, ";")
-				fmt.Fprintf(&b, "\t@f%d path /%s/%s\n\trewrite @f%d /%s/%s\n\theader @f%d Content-Type \"%s; charset=utf-8\"\n", i,
-					l.Path, a.File.Name, i, l.Path, a.File.Name, i, media)
+				file := quote("/" + l.Path + "/" + a.File.Name)
+				fmt.Fprintf(&b, "\t@f%d path %s\n\trewrite @f%d %s\n\theader @f%d Content-Type \"%s; charset=utf-8\"\n", i, file, i, file, i,
+					media)
 			}
 		}
 		b.WriteString("\tfile_server\n}\n")
@@ -86,22 +90,22 @@ func apache(links []Link, now time.Time) string {
 	quote := func(s string) string {
 		return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\%22`, `%`, `\%`, `$`, `\$`).Replace(s) + `"`
 	}
+	pattern := func(s string) string { return strings.ReplaceAll(regexp.QuoteMeta(s), `"`, `\x22`) }
 	b.WriteString("# For a server or a virtual host, beside: DocumentRoot with the folder site/ of this pack, for its host.\n")
 	b.WriteString("RewriteEngine on\nAddDefaultCharset utf-8\nAddType \"text/vcard; charset=utf-8\" .vcf\nAddType \"text/calendar; charset=utf-8\" .ics\n")
 	b.WriteString("DirectorySlash off\n")
 	for _, host := range hosts(links) {
 		for _, l := range of(links, host) {
 			a := l.Live.At(now)
-			fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\n", strings.ReplaceAll(name(host), ".", `\.`))
+			fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\n", pattern(name(host)))
 			if a.Does == leads.Goes {
-				fmt.Fprintf(&b, "RewriteRule \"^/%s/?$\" %s [NC,R=302,L,NE,QSD]\n", l.Path, quote(a.To))
+				fmt.Fprintf(&b, "RewriteRule \"^/%s/?$\" %s [NC,R=302,L,NE,QSD]\n", pattern(l.Path), quote(a.To))
 				continue
 			}
-			fmt.Fprintf(&b, "RewriteRule \"^/%s(/|/index\\.html)?$\" \"/%s/index.html\" [NC,L]\n", l.Path, l.Path)
+			fmt.Fprintf(&b, "RewriteRule \"^/%s(/|/index\\.html)?$\" %s [NC,L]\n", pattern(l.Path), quote("/"+l.Path+"/index.html"))
 			if a.File != nil {
-				fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\nRewriteRule \"^/%s/%s$\" \"/%s/%s\" [NC,L]\n",
-					strings.ReplaceAll(name(host), ".", `\.`), l.Path, strings.ReplaceAll(a.File.Name, ".", `\.`), l.Path,
-					a.File.Name)
+				fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\nRewriteRule \"^/%s$\" %s [NC,L]\n",
+					pattern(name(host)), pattern(l.Path+"/"+a.File.Name), quote("/"+l.Path+"/"+a.File.Name))
 			}
 		}
 	}

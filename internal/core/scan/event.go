@@ -29,6 +29,7 @@ type Event struct {
 	Accuracy  int      `json:"ac,omitempty"` // kilometres within which that is right
 	Phone     string   `json:"ph,omitempty"` // tells phones of a day apart, by a key that is thrown away with the day
 	Route     string   `json:"ro,omitempty"` // which route fired
+	Words     string   `json:"wd,omitempty"` // of a report, MaxWords characters at most
 	Draw      float64  `json:"dr,omitempty"` // of a route by share, from 0 to 1
 }
 
@@ -42,7 +43,11 @@ const (
 	Head    Kind = "head"    // who asked for the head alone
 	Where   Kind = "where"   // who wanted to see where it leads
 	Unknown Kind = "unknown" // a path that is no link
+	Report  Kind = "report"  // somebody says that something is wrong with a link
 )
+
+// MaxWords is how long a report may be, in characters.
+const MaxWords = 500
 
 // Encode writes an event in one line.
 func (e Event) Encode() []byte {

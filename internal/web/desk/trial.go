@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"strings"
 
+	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/people"
@@ -21,6 +22,7 @@ type TrialPage struct {
 	ui.Frame
 	ID, Name, Where, Size string
 	Width                 string // CSS
+	Until                 string // when the link of the trial ends; "" where there is none
 	Place                 int
 	Symbol                template.HTML
 	Phone, Result, Note   string // as typed
@@ -46,7 +48,12 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	v := TrialPage{Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
+	c, until, err := h.underTrial(r, c, i)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := TrialPage{Until: until, Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
 		Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
 		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"),
 		ReadOnly: !ui.May(r, people.Change)}
@@ -63,6 +70,23 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	}
 	v.Errors = saidOf(problems, map[string]string{"phone": "The phone", "result": "What happened", "note": "The note"})
 	ui.Render(w, status, pages, "trial", v)
+}
+
+// underTrial is a code as it is tried: one that leads through a short link does so through another, which is not counted.
+func (h *Handler) underTrial(r *http.Request, c *code.Code, i int) (tried *code.Code, until string, err error) {
+	if !ui.May(r, people.Change) || c.Stale() {
+		return c, "", nil
+	}
+	t, err := h.Links.Trial(r.Context(), ui.Actor(r), c, i)
+	if err != nil || t == nil {
+		return c, "", err
+	}
+	path := "/content/link"
+	if p := c.Rendition.Place(i); p != nil && p.Link != "" {
+		path = fmt.Sprintf("/placements/%d/link", i)
+	}
+	tried, err = h.Store.Try(r.Context(), ui.Actor(r), c.ID, path, t.Address.String())
+	return tried, t.Ends.Format("2 January, 15:04 MST"), err
 }
 
 // saidOf are problems of a form as sentences, by the names of their fields; subjects are what those are called.

@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
 )
 
@@ -24,12 +25,17 @@ var files embed.FS
 var pages = ui.Parse(files)
 
 // Handler serves the page.
-type Handler struct{ Links *link.Store }
+type Handler struct {
+	Links *link.Store
+	Scans *scans.Store
+}
 
 // Routes mounts the page.
 func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
 	r.With(may(people.Manage)).Get("/hosts", h.page)
 	r.With(may(people.Manage)).Post("/hosts", h.change)
+	r.With(may(people.Manage)).Get("/moving", h.moving)
+	r.With(may(people.Manage)).Post("/moving", h.moving)
 }
 
 // View is the page.
@@ -40,7 +46,11 @@ type View struct {
 	Allowed      string
 	AllowedError string
 	Done         string
+	Reports      []Report
 }
+
+// Report is what somebody said about a link.
+type Report struct{ Link, Code, When, Words string }
 
 // Row is a host.
 type Row struct {
@@ -96,6 +106,14 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, v Vie
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
+	}
+	reports, err := h.Scans.Reports(r.Context(), ui.Actor(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	for _, one := range reports {
+		v.Reports = append(v.Reports, Report{one.Link, one.Code, ui.Ago(h.Links.Codes.Now(), one.At), one.Words})
 	}
 	for _, one := range list {
 		v.Hosts = append(v.Hosts, rowOf(one, token, h.Links.Codes.Now()))

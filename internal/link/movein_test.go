@@ -1,0 +1,105 @@
+package link
+
+import (
+	"context"
+	"strings"
+	"testing"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/movein"
+	"sodrik/internal/core/shortlink"
+	"sodrik/internal/eventlog"
+)
+
+// old stands for the host that moves in, as it answers today.
+type old map[string]string
+
+func (o old) Ask(_ context.Context, address string) (string, error) {
+	to, ok := o[address]
+	if !ok {
+		return "", context.DeadlineExceeded
+	}
+	return to, nil
+}
+
+// TestMoveIn: paths in print are answered here, in either case and as they were, are found, counted among what leaves, can lead
+// elsewhere later, and never move in twice.
+func TestMoveIn(t *testing.T) {
+	s := open(t)
+	n := asking(t, s)
+	ctx := t.Context()
+	const leaf = "leaf.marrowby.example"
+	if _, err := s.AddHost(ctx, ws, leaf); err != nil {
+		t.Fatal(err)
+	}
+	rows := movein.Read("/spring,https://marrowby.example/spring,Spring list\n/Bulbs/2025_a b,https://marrowby.example/bulbs\n" +
+		"/card,mailto:a@b.example\n/chat,https://marrowby.example/talk\n/away,https://go.marrowby.example/FA1R\n")
+	if _, err := s.Moves(ctx, ws, leaf, rows); problemOf(err) != "/host host.unproved" {
+		t.Errorf("to a host that is not proved: %v", err)
+	}
+	_, token, err := s.Hosts(ctx, ws)
+	if err != nil {
+		t.Fatal(err)
+	}
+	n.records[shortlink.Record(leaf)] = []string{shortlink.Proof(token)}
+	if err := s.AskHost(ctx, ws, leaf); err != nil {
+		t.Fatal(err)
+	}
+	s.Outside = old{"https://" + leaf + "/spring": "https://marrowby.example/spring",
+		"https://" + leaf + "/Bulbs/2025_a%20b": "https://marrowby.example/bulbs", "https://" + leaf + "/chat": "https://marrowby.example/chat"}
+	list, err := s.Moves(ctx, ws, leaf, rows)
+	if err != nil || len(list) != 5 {
+		t.Fatalf("%+v, %v", list, err)
+	}
+	for i, want := range []struct {
+		same, asked bool
+		bad         string
+	}{{true, true, ""}, {true, true, ""}, {false, false, "no web address"}, {false, true, ""}, {false, false, "a short link of ours"}} {
+		if m := list[i]; m.Same() != want.same || m.Asked != want.asked || !strings.Contains(m.Bad, want.bad) || (m.Bad == "") != (want.bad == "") {
+			t.Errorf("%d: %+v", i, m)
+		}
+	}
+
+	log := openLog(t, eventlog.Options{Dir: t.TempDir()})
+	r := service(t, s, log)
+	start(t, NewRelay(s.Codes.DB, log).Run)
+	for _, want := range []int{3, 0} {
+		if n, err := s.MoveIn(ctx, ws, leaf, rows); n != want || err != nil {
+			t.Fatalf("%d move in, %v, want %d", n, err, want)
+		}
+	}
+	to := func(path string) string { return ask(r, "https://"+leaf+path).Header().Get("Location") }
+	until(t, "they are answered", 5*time.Second, func() bool { return to("/chat") != "" })
+	for path, want := range map[string]string{"/spring": "https://marrowby.example/spring", "/SPRING/": "https://marrowby.example/spring",
+		"/Bulbs/2025_a%20b": "https://marrowby.example/bulbs", "/bulbs/2025_A%20B/": "https://marrowby.example/bulbs",
+		"/bulbs": "", "/bulbs/2025": "", "/card": ""} {
+		if got := to(path); got != want {
+			t.Errorf("%s leads to %q, want %q", path, got, want)
+		}
+	}
+	if w := ask(r, "https://"+leaf+"/Bulbs/2025_a%20b/where"); w.Code != 200 || !strings.Contains(w.Body.String(), "marrowby.example/bulbs") {
+		t.Errorf("where it leads: %d", w.Code)
+	}
+	live, err := s.Live(ctx, ws)
+	if err != nil || len(live) != 3 {
+		t.Errorf("%d links leave, %v", len(live), err)
+	}
+	p, err := s.Codes.Ledger(ctx, ws, code.Active, "bulbs/2025_a", nil, 10)
+	if err != nil || len(p.Lines) != 1 || p.Lines[0].Name != "2025_a b" {
+		t.Fatalf("it is found as %+v, %v", p, err)
+	}
+	id := p.Lines[0].ID
+	if _, err := s.Edit(ctx, ws, id, map[string]string{"to": "marrowby.example/tulips"}, "GB", 0); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.MakeLive(ctx, ws, id, 0); err != nil {
+		t.Fatal(err)
+	}
+	until(t, "it leads elsewhere", 5*time.Second, func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" })
+	issue(t, s, id) // with a link of its own, which our symbols can hold; what hangs goes on
+	if live, err = s.Live(ctx, ws); err != nil || len(live) != 4 {
+		t.Errorf("%d links leave, %v", len(live), err)
+	}
+	until(t, "it still leads there", 5*time.Second, func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" })
+}

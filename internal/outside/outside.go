@@ -1,0 +1,76 @@
+// Package outside asks web servers of others, where whoever runs this one has allowed it. It never reaches this machine or the
+// networks around it, whatever a name resolves to, and follows nothing.
+package outside
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"net/netip"
+	"syscall"
+	"time"
+)
+
+// ErrPrivate is that an address lies within a network that is not everybody's.
+var ErrPrivate = errors.New("the address is not a public one")
+
+// Asker asks. The zero value asks nobody; New gives one.
+type Asker struct{ client *http.Client }
+
+// New gives an asker.
+func New() *Asker {
+	dial := &net.Dialer{Timeout: 3 * time.Second, Control: func(_, address string, _ syscall.RawConn) error { return public(address) }}
+	return &Asker{&http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
+		return http.ErrUseLastResponse
+	}, Transport: &http.Transport{DialContext: dial.DialContext, Proxy: nil, MaxResponseHeaderBytes: 64 << 10,
+		ResponseHeaderTimeout: 5 * time.Second, TLSHandshakeTimeout: 3 * time.Second, DisableKeepAlives: true}}}
+}
+
+// public refuses addresses that are not everybody's. It is asked once a name is resolved, so that no name leads around it.
+func public(address string) error {
+	at, err := netip.ParseAddrPort(address)
+	if err != nil {
+		return err
+	}
+	a := at.Addr().Unmap()
+	if !a.IsGlobalUnicast() || a.IsPrivate() {
+		return ErrPrivate
+	}
+	for _, p := range special {
+		if p.Contains(a) {
+			return ErrPrivate
+		}
+	}
+	return nil
+}
+
+// special are networks that are global by form and nobody's in fact (RFC 6890, RFC 6598, RFC 8215).
+var special = []netip.Prefix{netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"),
+	netip.MustParsePrefix("192.0.0.0/24"), netip.MustParsePrefix("192.0.2.0/24"), netip.MustParsePrefix("198.18.0.0/15"),
+	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
+	netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("2001:db8::/32"),
+	netip.MustParsePrefix("2002::/16")}
+
+// Ask asks for an address, and gives where it leads, one step; "" where it leads nowhere.
+func (a *Asker) Ask(ctx context.Context, address string) (to string, err error) {
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return "", err
+	}
+	r.Header.Set("User-Agent", "Sodrik (asks where a short link leads)")
+	w, err := a.client.Do(r)
+	if err != nil {
+		return "", err
+	}
+	defer w.Body.Close()
+	if w.StatusCode >= 500 {
+		return "", fmt.Errorf("outside: %s is answered by %d", address, w.StatusCode)
+	}
+	at, err := w.Location()
+	if err != nil {
+		return "", nil // no redirect
+	}
+	return at.String(), nil
+}

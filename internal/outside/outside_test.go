@@ -1,0 +1,45 @@
+package outside
+
+import (
+	"errors"
+	"net/http"
+	"net/http/httptest"
+	"testing"
+)
+
+func TestPublic(t *testing.T) {
+	for address, want := range map[string]bool{"8.8.8.8:443": true, "[2606:4700::1]:443": true, "127.0.0.1:80": false, "10.1.2.3:80": false,
+		"172.31.0.1:80": false, "192.168.0.1:80": false, "169.254.169.254:80": false, "100.64.0.1:80": false, "0.0.0.0:80": false,
+		"224.0.0.1:80": false, "255.255.255.255:80": false, "[::1]:80": false, "[fe80::1]:80": false, "[fd00::1]:80": false,
+		"[::ffff:127.0.0.1]:80": false, "[64:ff9b::7f00:1]:80": false, "192.0.2.1:80": false, "198.18.0.1:80": false, "no address": false} {
+		if err := public(address); (err == nil) != want {
+			t.Errorf("%s: %v", address, err)
+		}
+	}
+}
+
+// TestAsk: this machine is not asked, by no name; of others the first step is told.
+func TestAsk(t *testing.T) {
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Path {
+		case "/fair":
+			http.Redirect(w, r, "/next", http.StatusMovedPermanently)
+		case "/broken":
+			w.WriteHeader(500)
+		}
+	}))
+	defer s.Close()
+	a := New()
+	if _, err := a.Ask(t.Context(), s.URL+"/fair"); !errors.Is(err, ErrPrivate) {
+		t.Errorf("this machine is asked: %v", err)
+	}
+	a.client.Transport = http.DefaultTransport
+	for path, want := range map[string]string{"/fair": s.URL + "/next", "/next": "", "/none": ""} {
+		if to, err := a.Ask(t.Context(), s.URL+path); to != want || err != nil {
+			t.Errorf("%s leads to %q, %v", path, to, err)
+		}
+	}
+	if _, err := a.Ask(t.Context(), s.URL+"/broken"); err == nil {
+		t.Error("a server in trouble leads nowhere, as if it had said so")
+	}
+}
