@@ -91,9 +91,12 @@ var layers = []struct {
 	{"internal/web/desk/bound", []string{"internal/code", "internal/core/", "internal/web/forms"}},
 	{"internal/web/desk/bound/boundtest", []string{"internal/web/desk/bound", "internal/code", "internal/core/"}},
 	// a stub: values in, values out
-	{"internal/web/desk/", []string{"internal/scans", "internal/link", "internal/records", "internal/web/desk/bound",
-		"internal/web/desk/drawn", "internal/web/ui",
-		"internal/web/forms", "internal/code", "internal/shelf", "internal/core/"}},
+	{
+		"internal/web/desk/",
+		[]string{"internal/people", "internal/scans", "internal/link", "internal/records", "internal/web/desk/bound",
+			"internal/web/desk/drawn", "internal/web/ui",
+			"internal/web/forms", "internal/code", "internal/shelf", "internal/core/"},
+	},
 	{"internal/web/desk", []string{"internal/scans", "internal/link", "internal/records", "internal/proving", "internal/shelf",
 		"internal/web/desk/",
 		"internal/handover", "internal/access", "internal/web/ui", "internal/web/forms", "internal/code", "internal/housestyle",

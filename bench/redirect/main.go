@@ -26,6 +26,7 @@ import (
 	"sodrik/internal/livelink"
 	"sodrik/internal/redirect"
 	"sodrik/internal/seal"
+	"sodrik/internal/standin"
 )
 
 const host = "go.marrowby.example"
@@ -70,7 +71,15 @@ func run(links, seconds, rounds, rate int) error {
 	}
 
 	before := heap()
-	s := redirect.New(redirect.Options{Log: l, Seal: box, Now: time.Now, Hosts: []string{host}})
+	where := filepath.Join(dir, "places.mmdb")
+	if err := standin.Places(where); err != nil {
+		return err
+	}
+	places, err := redirect.OpenPlaces(where)
+	if err != nil {
+		return err
+	}
+	s := redirect.New(redirect.Options{Log: l, Seal: box, Now: time.Now, Hosts: []string{host}, Places: places})
 	begun := time.Now()
 	go s.Run(ctx)
 	<-s.Ready()

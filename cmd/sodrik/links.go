@@ -33,22 +33,33 @@ func init() {
 
 // linkSettings say where short links stand, and the log behind them.
 type linkSettings struct {
-	base    string // of links that are drawn, such as https://go.marrowby.example; "" for none
-	hosts   string // further hosts, with commas between
-	addr    string // to listen on
-	nats    string // of a log elsewhere
-	dir     string // of one here
-	alias   func(asked string) (host string, ok bool)
-	certs   string // address on which a proxy asks which hosts are ours; "" for none
-	places  string // file of a database of places; "" for none
-	proxies []netip.Prefix
+	base     string // of links that are drawn, such as https://go.marrowby.example; "" for none
+	hosts    string // further hosts, with commas between
+	addr     string // to listen on
+	nats     string // of a log elsewhere
+	dir      string // of one here
+	alias    func(asked string) (host string, ok bool)
+	certs    string // address on which a proxy asks which hosts are ours; "" for none
+	replicas int    // on how many servers of a cluster all is kept
+	places   string // file of a database of places; "" for none
+	proxies  []netip.Prefix
 }
 
 // linksFrom reads what the environment says.
 func linksFrom() linkSettings {
 	return linkSettings{base: os.Getenv("SODRIK_LINKS"), hosts: os.Getenv("SODRIK_LINK_HOSTS"),
 		addr: env("SODRIK_LINKS_ADDR", "127.0.0.1:8095"), nats: os.Getenv("SODRIK_NATS"),
-		certs: os.Getenv("SODRIK_CERTIFICATES_ADDR"), dir: env("SODRIK_LOG", "sodrik-log"), places: os.Getenv("SODRIK_PLACES")}
+		certs: os.Getenv("SODRIK_CERTIFICATES_ADDR"), dir: env("SODRIK_LOG", "sodrik-log"), places: os.Getenv("SODRIK_PLACES"),
+		replicas: max(1, number(os.Getenv("SODRIK_REPLICAS")))}
+}
+
+// number is a small whole number of a setting, 0 where it is none.
+func number(text string) int {
+	n, err := strconv.Atoi(text)
+	if err != nil || n > 5 {
+		return 0
+	}
+	return n
 }
 
 // checked is an error where the base is none.
@@ -74,7 +85,7 @@ func (o linkSettings) all() (out []string) {
 
 // opened opens the log.
 func (o linkSettings) opened(ctx context.Context) (*eventlog.Log, error) {
-	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, URL: o.nats})
+	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, URL: o.nats, Replicas: o.replicas})
 	if errors.Is(err, eventlog.ErrOwned) {
 		return nil, status{exitFailed, strings.TrimPrefix(err.Error(), "eventlog: ")}
 	}
@@ -240,16 +251,21 @@ func redirectOnly(args []string) error {
 func logOnly(args []string) error {
 	o := linksFrom()
 	addr := env("SODRIK_LOG_ADDR", "127.0.0.1:4222")
+	var name, cluster, peers string
 	if err := flags("log", args, func(f *flag.FlagSet) {
 		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_LOG_ADDR sets it too")
 		f.StringVar(&o.dir, "dir", o.dir, "`folder` of the log; SODRIK_LOG sets it too")
+		f.StringVar(&name, "name", "", "of several: the `name` of this one")
+		f.StringVar(&cluster, "cluster", "", "of several: `address` on which the others reach this one")
+		f.StringVar(&peers, "peers", "", "of several: the `addresses` of all of them, with commas between")
 		f.Usage = logUsage(f)
 	}); err != nil {
 		return err
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, Listen: addr})
+	l, err := eventlog.Open(ctx, eventlog.Options{Dir: o.dir, Listen: addr, Name: name, Cluster: cluster, Peers: o.peers(peers),
+		ServeOnly: true})
 	if errors.Is(err, eventlog.ErrOwned) {
 		return status{exitFailed, fmt.Sprintf("Another process has the log in %s.", o.dir)}
 	}
@@ -260,6 +276,14 @@ func logOnly(args []string) error {
 	fmt.Printf("The log is at %s. Name it in SODRIK_NATS for serve and redirect.\n", l.URL())
 	<-ctx.Done()
 	return nil
+}
+
+// peers are the addresses of the servers of a cluster, as they name one another.
+func (linkSettings) peers(list string) (out []string) {
+	for _, a := range strings.FieldsFunc(list, func(r rune) bool { return r == ',' || r == ' ' }) {
+		out = append(out, "nats://"+strings.TrimPrefix(a, "nats://"))
+	}
+	return out
 }
 
 // redirectUsage is the reference of sodrik redirect.
@@ -288,6 +312,8 @@ func logUsage(f *flag.FlagSet) func() {
 	return func() {
 		fmt.Fprint(f.Output(), `sodrik log keeps scans and live links for several processes, which name it in SODRIK_NATS. A single sodrik serve
 needs none: it has one within. What is acknowledged outlives the process; a power cut may cost a tenth of a second.
+Three of them hold all of it three times, and go on while two live: give each a name, an address for the others and theirs,
+and set SODRIK_REPLICAS=3 and SODRIK_NATS=nats://…,nats://…,nats://… for serve and redirect.
 
 Flags
 `)

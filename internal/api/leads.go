@@ -10,6 +10,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
@@ -17,11 +18,11 @@ import (
 
 // Lead is where a dynamic code leads, as the API gives it.
 type Lead struct {
-	Rev   int64       `json:"rev" doc:"Counts changes of the draft; it is the ETag too."`
-	Links []ShortLink `json:"links" doc:"Of the draft of the code."`
-	Draft any         `json:"draft" doc:"Where it is to lead."`
+	Rev   int64       `json:"rev"            doc:"Counts changes of the draft; it is the ETag too."`
+	Links []ShortLink `json:"links"          doc:"Of the draft of the code."`
+	Draft any         `json:"draft"          doc:"Where it is to lead."`
 	Live  *LiveLead   `json:"live,omitempty" doc:"Where it leads now; absent until the code is handed over."`
-	Past  []LiveLead  `json:"past" doc:"Where it led before, newest first, 20 at most."`
+	Past  []LiveLead  `json:"past"           doc:"Where it led before, newest first, 20 at most."`
 }
 
 // ShortLink is one of the links of a code.
@@ -37,6 +38,21 @@ type LiveLead struct {
 	At   time.Time `json:"at"`
 	Who  string    `json:"who,omitempty"`
 	Back int       `json:"back,omitempty" doc:"The one that it went back to."`
+}
+
+// Links are all short links that were handed over.
+type Links struct {
+	Links []LinkLive `json:"links"`
+}
+
+// LinkLive is a short link with what a phone gets of it now.
+type LinkLive struct {
+	Link  string `json:"link"`
+	Code  string `json:"code"`
+	Name  string `json:"name"`
+	Place string `json:"place,omitempty"`
+	Does  string `json:"does"            doc:"go: it leads on; ask: a page with one button; quiet: a page without."`
+	To    string `json:"to,omitempty"    doc:"Where it leads, or what the button opens."`
 }
 
 var exampleLead = map[string]any{"to": map[string]any{"kind": "url", "url": "https://marrowby.example/fair"},
@@ -66,7 +82,26 @@ var leadOperations = []operation{
 	{method: "POST", path: "/codes/{id}/lead/back", id: "leadBack", summary: "Lead where it led before", scope: people.ScopeWrite,
 		params:  []param{idParam, {in: "query", name: "n", about: "Number of the destination.", example: "1", as: whole(1, 0)}},
 		answers: leadAnswer("Where it leads."), do: (*Handler).leadBack},
+	{method: "PUT", path: "/codes/{id}/lead/file", id: "leadToFile", summary: "Make a file the draft of where a code leads",
+		about: "A PDF, a picture, sound, film or an office document of at most 20 MB. It stands on the host of short links.",
+		scope: people.ScopeWrite, takes: servedTypes, limit: leads.MaxServed + 1,
+		params:  []param{idParam, {in: "query", name: "name", about: "Of the file.", example: "sowing-guide.pdf"}},
+		answers: leadAnswer("Where it is to lead."), do: (*Handler).leadFile},
+	{
+		method:  "GET",
+		path:    "/links",
+		id:      "listLinks",
+		summary: "List short links",
+		about: "All that were handed over, with where each " +
+			"leads now.",
+		scope:   people.ScopeRead,
+		answers: []answer{{200, "By their addresses.", Links{}, nil}},
+		do:      (*Handler).links,
+	},
 }
+
+// servedTypes are the media types of files that a code can open.
+var servedTypes = leads.MediaServed()
 
 func init() { operations = append(operations, leadOperations...) }
 
@@ -104,6 +139,28 @@ func (h *Handler) lead(c *call) error {
 		return code.ErrNotFound
 	}
 	return h.sendLead(c, x, l)
+}
+
+// links answers with all short links that hang.
+func (h *Handler) links(c *call) error {
+	list, err := h.Links.Live(c.r.Context(), c.actor())
+	if err != nil {
+		return err
+	}
+	out := Links{Links: []LinkLive{}}
+	for _, l := range list {
+		a := l.Live.At(h.Codes.Now())
+		out.Links = append(out.Links, LinkLive{l.Host + "/" + l.Path, l.Live.Code, l.Code, l.Live.Place, string(a.Does), a.To})
+	}
+	return c.send(http.StatusOK, out)
+}
+
+// leadFile makes a file the draft.
+func (h *Handler) leadFile(c *call) error {
+	if _, err := h.Links.LeadToFile(c.r.Context(), c.actor(), c.param("id"), c.r.URL.Query().Get("name"), c.body); err != nil {
+		return err
+	}
+	return h.lead(c)
 }
 
 func (h *Handler) turn(c *call) error {

@@ -53,7 +53,16 @@ func TestLeads(t *testing.T) {
 			t.Errorf("%s: %+v", body, d)
 		}
 	}
-	if x, _ := expect[Code](s, 200, "DELETE", path+"/link", ""); x.Payload != "https://marrowby.example/fair" {
+	if all, _ := expect[Links](s, 200, "GET", "/links", ""); len(all.Links) != 2 || all.Links[0].Does != "go" ||
+		all.Links[0].To != "https://marrowby.example/fair" || all.Links[0].Code != made.ID {
+		t.Errorf("all links are %+v", all)
+	}
+	expect[Details](s, 422, "PUT", path+"/lead/file?name=guide.pdf", "<html>", "Content-Type", "application/pdf")
+	l, _ = expect[Lead](s, 200, "PUT", path+"/lead/file?name=Guide.pdf", "%PDF-1.7\n", "Content-Type", "application/pdf")
+	if to := fmt.Sprint(l.Draft); !strings.Contains(to, "/guide.pdf") {
+		t.Errorf("with a file it is to lead to %s", to)
+	}
+	if x, _ := expect[Code](s, 200, "DELETE", path+"/link", ""); !strings.HasSuffix(x.Payload, "/guide.pdf") {
 		t.Errorf("turned back it says %s", x.Payload)
 	}
 }

@@ -10,11 +10,13 @@
 package eventlog
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/nats-io/nats-server/v2/server"
@@ -54,6 +56,12 @@ type Options struct {
 	// Replicas is on how many servers of a cluster all is kept; 0 is one
 	Replicas int
 	Listen   string // address on which an embedded server is open to others, for sodrik log; empty: to this process alone
+
+	// Of a cluster: the name of this server, the address on which its others reach it, and theirs. Whoever opens such a log only
+	// serves it: what is kept on how many servers is said by those who use it.
+	Name, Cluster string
+	Peers         []string
+	ServeOnly     bool
 }
 
 // Log is an open log.
@@ -83,7 +91,7 @@ func Open(ctx context.Context, o Options) (l *Log, err error) {
 	if o.URL != "" {
 		address = o.URL
 	} else {
-		if err := l.serve(o); err != nil {
+		if err := l.serve(o); err != nil || o.ServeOnly {
 			return l, err
 		}
 		options = append(options, nats.InProcessServer(l.server))
@@ -114,12 +122,28 @@ func (l *Log) serve(o Options) (err error) {
 	} else if err != nil {
 		return fmt.Errorf("eventlog: the lock of %s: %w", o.Dir, err)
 	}
-	options := &server.Options{ServerName: "sodrik", JetStream: true, StoreDir: o.Dir, SyncInterval: syncEvery, NoSigs: true,
-		NoLog: true, DontListen: o.Listen == "", JetStreamMaxMemory: 64 << 20, JetStreamMaxStore: o.size() * 2}
+	options := &server.Options{
+		ServerName:         cmp.Or(o.Name, "sodrik"),
+		JetStream:          true,
+		StoreDir:           o.Dir,
+		SyncInterval:       syncEvery,
+		NoSigs:             true,
+		NoLog:              true,
+		DontListen:         o.Listen == "",
+		JetStreamMaxMemory: 64 << 20,
+		JetStreamMaxStore:  o.size() * 2,
+	}
 	if o.Listen != "" {
 		if options.Host, options.Port, err = split(o.Listen); err != nil {
 			return err
 		}
+	}
+	if o.Cluster != "" {
+		options.Cluster.Name = "sodrik"
+		if options.Cluster.Host, options.Cluster.Port, err = split(o.Cluster); err != nil {
+			return err
+		}
+		options.Routes = server.RoutesFromStr(strings.Join(o.Peers, ","))
 	}
 	if l.server, err = server.NewServer(options); err != nil {
 		return fmt.Errorf("eventlog: %w", err)
@@ -145,7 +169,17 @@ func (l *Log) prepare(ctx context.Context, o Options) error {
 	want := jetstream.StreamConfig{Name: streamName, Subjects: []string{subject}, Storage: jetstream.FileStorage,
 		Retention: jetstream.LimitsPolicy, Discard: jetstream.DiscardNew, MaxBytes: o.size(), Duplicates: doubles,
 		Replicas: replicas}
-	s, err := l.js.CreateOrUpdateStream(ctx, want)
+	var s jetstream.Stream
+	var err error
+	for end := time.Now().Add(starting); ; { // a cluster first has to choose who leads
+		within, cancel := context.WithTimeout(ctx, 5*time.Second)
+		s, err = l.js.CreateOrUpdateStream(within, want)
+		cancel()
+		if err == nil || replicas == 1 || ctx.Err() != nil || time.Now().After(end) {
+			break
+		}
+		time.Sleep(200 * time.Millisecond)
+	}
 	if err != nil {
 		return fmt.Errorf("eventlog: the stream of scans: %w", err)
 	}

@@ -386,6 +386,8 @@ type Led struct {
 	Rev   int64     // of the draft
 	Live  *Version  // nil until the code is handed over
 	Past  []Version // earlier ones, newest first
+	// who looks after it: a person's id, "" where a program made it live first, and the name at the time
+	KeeperID, Keeper string
 }
 
 // Changed says that the draft is another than what is live.
@@ -415,8 +417,8 @@ func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string)
 	l := &Led{}
 	var draft []byte
 	var live int
-	err := tx.QueryRow(ctx, `SELECT draft, rev, live FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
-		Scan(&draft, &l.Rev, &live)
+	err := tx.QueryRow(ctx, `SELECT draft, rev, live, keeper_id, keeper FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
+		Scan(&draft, &l.Rev, &live, &l.KeeperID, &l.Keeper)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil
 	} else if err != nil {

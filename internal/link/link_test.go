@@ -487,3 +487,32 @@ func TestFoundByWhereItLeads(t *testing.T) {
 	}
 	found("iris", true)
 }
+
+// TestKeeper: every live link has one: whoever made it live first, until somebody else is named.
+func TestKeeper(t *testing.T) {
+	s := open(t)
+	id := fair(t, s)
+	turn(t, s, id)
+	if l := led(t, s, id); l.Keeper != "" {
+		t.Errorf("before it is live it is kept by %q", l.Keeper)
+	}
+	issue(t, s, id)
+	if l := led(t, s, id); l.Keeper != "Ada Thorne" {
+		t.Errorf("it is kept by %q", l.Keeper)
+	}
+	if err := s.Keeper(t.Context(), ws, id, "idris", "Idris Penn"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/shop"}, "GB", 0); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.MakeLive(t.Context(), ws, id, 0); err != nil {
+		t.Fatal(err)
+	}
+	if l := led(t, s, id); l.Keeper != "Idris Penn" || l.KeeperID != "idris" {
+		t.Errorf("it is kept by %q, %q", l.Keeper, l.KeeperID)
+	}
+	if err := s.Keeper(t.Context(), elsewhere, id, "x", "X"); !errors.Is(err, code.ErrNotFound) {
+		t.Errorf("another workspace names a keeper: %v", err)
+	}
+}

@@ -230,6 +230,21 @@ func (s *Store) Rest(ctx context.Context, actor access.Actor, id string, rest bo
 	})
 }
 
+// Keeper names who looks after where a code leads.
+func (s *Store) Keeper(ctx context.Context, actor access.Actor, id, person, name string) error {
+	if err := actor.Need(access.Change); err != nil {
+		return err
+	}
+	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		tag, err := tx.Exec(ctx, `UPDATE leads SET keeper_id = $3, keeper = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
+			person, name)
+		if err == nil && tag.RowsAffected() == 0 {
+			err = code.ErrNotFound
+		}
+		return err
+	})
+}
+
 // publish keeps the draft as the next version, and has every link of the code lead there.
 func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, l *Led, back int) error {
 	n := 1
@@ -251,9 +266,13 @@ func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, actor.Workspace, id, n, text, back, v.At, actor.Name, actor.ID); err != nil {
 		return err
 	}
-	if _, err := tx.Exec(ctx, `UPDATE leads SET live = $3 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
-		n); err != nil {
+	if _, err := tx.Exec(ctx, `UPDATE leads SET live = $3, keeper_id = CASE WHEN keeper = '' THEN $4 ELSE keeper_id END,
+		keeper = CASE WHEN keeper = '' THEN $5 ELSE keeper END WHERE workspace = $1 AND code = $2`, actor.Workspace, id, n, actor.ID,
+		actor.Name); err != nil {
 		return err
+	}
+	if l.Keeper == "" {
+		l.KeeperID, l.Keeper = actor.ID, actor.Name
 	}
 	if l.Live != nil {
 		l.Past = append([]Version{*l.Live}, l.Past...)

@@ -123,7 +123,8 @@ func leadTo(address string) (*leads.Lead, problem.List) {
 	return leads.Of(c), nil
 }
 
-// MoveIn has paths of a host that are in print already answered here: each becomes a code, live at once. What is there already, and
+// MoveIn has paths of a host that are in print already answered here: each becomes a code, live at once. What is there already,
+// and
 // what cannot move, is left out; the same list again goes on where it stopped.
 func (s *Store) MoveIn(ctx context.Context, actor access.Actor, host string, rows []movein.Row) (n int, err error) {
 	if err := actor.Need(access.Manage); err != nil {
@@ -171,7 +172,8 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 				own.Path = random
 				var there bool
 				if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM links WHERE host = $1 AND path = $2)`, own.Host, own.Path).
-					Scan(&there); err != nil || !there {
+					Scan(&there); err != nil ||
+					!there {
 					break
 				}
 			}

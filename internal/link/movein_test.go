@@ -47,7 +47,8 @@ func TestMoveIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	s.Outside = old{"https://" + leaf + "/spring": "https://marrowby.example/spring",
-		"https://" + leaf + "/Bulbs/2025_a%20b": "https://marrowby.example/bulbs", "https://" + leaf + "/chat": "https://marrowby.example/chat"}
+		"https://" + leaf + "/Bulbs/2025_a%20b": "https://marrowby.example/bulbs",
+		"https://" + leaf + "/chat":             "https://marrowby.example/chat"}
 	list, err := s.Moves(ctx, ws, leaf, rows)
 	if err != nil || len(list) != 5 {
 		t.Fatalf("%+v, %v", list, err)
@@ -55,8 +56,10 @@ func TestMoveIn(t *testing.T) {
 	for i, want := range []struct {
 		same, asked bool
 		bad         string
-	}{{true, true, ""}, {true, true, ""}, {false, false, "no web address"}, {false, true, ""}, {false, false, "a short link of ours"}} {
-		if m := list[i]; m.Same() != want.same || m.Asked != want.asked || !strings.Contains(m.Bad, want.bad) || (m.Bad == "") != (want.bad == "") {
+	}{{true, true, ""}, {true, true, ""}, {false, false, "no web address"}, {false, true, ""},
+		{false, false, "a short link of ours"}} {
+		if m := list[i]; m.Same() != want.same || m.Asked != want.asked || !strings.Contains(m.Bad, want.bad) ||
+			(m.Bad == "") != (want.bad == "") {
 			t.Errorf("%d: %+v", i, m)
 		}
 	}
@@ -71,14 +74,16 @@ func TestMoveIn(t *testing.T) {
 	}
 	to := func(path string) string { return ask(r, "https://"+leaf+path).Header().Get("Location") }
 	until(t, "they are answered", 5*time.Second, func() bool { return to("/chat") != "" })
-	for path, want := range map[string]string{"/spring": "https://marrowby.example/spring", "/SPRING/": "https://marrowby.example/spring",
+	for path, want := range map[string]string{"/spring": "https://marrowby.example/spring",
+		"/SPRING/":          "https://marrowby.example/spring",
 		"/Bulbs/2025_a%20b": "https://marrowby.example/bulbs", "/bulbs/2025_A%20B/": "https://marrowby.example/bulbs",
 		"/bulbs": "", "/bulbs/2025": "", "/card": ""} {
 		if got := to(path); got != want {
 			t.Errorf("%s leads to %q, want %q", path, got, want)
 		}
 	}
-	if w := ask(r, "https://"+leaf+"/Bulbs/2025_a%20b/where"); w.Code != 200 || !strings.Contains(w.Body.String(), "marrowby.example/bulbs") {
+	if w := ask(r, "https://"+leaf+"/Bulbs/2025_a%20b/where"); w.Code != 200 ||
+		!strings.Contains(w.Body.String(), "marrowby.example/bulbs") {
 		t.Errorf("where it leads: %d", w.Code)
 	}
 	live, err := s.Live(ctx, ws)
@@ -96,10 +101,20 @@ func TestMoveIn(t *testing.T) {
 	if _, err := s.MakeLive(ctx, ws, id, 0); err != nil {
 		t.Fatal(err)
 	}
-	until(t, "it leads elsewhere", 5*time.Second, func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" })
+	until(
+		t,
+		"it leads elsewhere",
+		5*time.Second,
+		func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" },
+	)
 	issue(t, s, id) // with a link of its own, which our symbols can hold; what hangs goes on
 	if live, err = s.Live(ctx, ws); err != nil || len(live) != 4 {
 		t.Errorf("%d links leave, %v", len(live), err)
 	}
-	until(t, "it still leads there", 5*time.Second, func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" })
+	until(
+		t,
+		"it still leads there",
+		5*time.Second,
+		func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" },
+	)
 }

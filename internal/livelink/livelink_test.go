@@ -9,8 +9,10 @@ import (
 func TestKey(t *testing.T) {
 	valid := regexp.MustCompile(`^[-/_=.a-zA-Z0-9]+$`) // NATS, keys of a bucket
 	seen := map[string]string{}
-	for _, link := range []string{"go.marrowby.example/FA1R", "go.marrowby.example:8443/FA1R", "go.marrowby.example/", "/marrowby",
-		"go.marrowby.example/f/k7", "old.example/SPRING/SHOP_1", "old.example/A B", "old.example/A=B", "old.example/A%20B", "old.example/Ä.HTML",
+	for _, link := range []string{"go.marrowby.example/FA1R", "go.marrowby.example:8443/FA1R", "go.marrowby.example/",
+		"/marrowby",
+		"go.marrowby.example/f/k7", "old.example/SPRING/SHOP_1", "old.example/A B", "old.example/A=B", "old.example/A%20B",
+		"old.example/Ä.HTML",
 		"old.example/END.", "old.example/A:B", "old.example/A_B", "old.example/~X+Y"} {
 		key := Key(link)
 		if !valid.MatchString(key) || key[len(key)-1] == '.' {

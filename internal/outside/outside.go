@@ -21,7 +21,10 @@ type Asker struct{ client *http.Client }
 
 // New gives an asker.
 func New() *Asker {
-	dial := &net.Dialer{Timeout: 3 * time.Second, Control: func(_, address string, _ syscall.RawConn) error { return public(address) }}
+	dial := &net.Dialer{
+		Timeout: 3 * time.Second,
+		Control: func(_, address string, _ syscall.RawConn) error { return public(address) },
+	}
 	return &Asker{&http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
 		return http.ErrUseLastResponse
 	}, Transport: &http.Transport{DialContext: dial.DialContext, Proxy: nil, MaxResponseHeaderBytes: 64 << 10,

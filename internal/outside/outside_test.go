@@ -8,10 +8,12 @@ import (
 )
 
 func TestPublic(t *testing.T) {
-	for address, want := range map[string]bool{"8.8.8.8:443": true, "[2606:4700::1]:443": true, "127.0.0.1:80": false, "10.1.2.3:80": false,
+	for address, want := range map[string]bool{"8.8.8.8:443": true, "[2606:4700::1]:443": true, "127.0.0.1:80": false,
+		"10.1.2.3:80":   false,
 		"172.31.0.1:80": false, "192.168.0.1:80": false, "169.254.169.254:80": false, "100.64.0.1:80": false, "0.0.0.0:80": false,
 		"224.0.0.1:80": false, "255.255.255.255:80": false, "[::1]:80": false, "[fe80::1]:80": false, "[fd00::1]:80": false,
-		"[::ffff:127.0.0.1]:80": false, "[64:ff9b::7f00:1]:80": false, "192.0.2.1:80": false, "198.18.0.1:80": false, "no address": false} {
+		"[::ffff:127.0.0.1]:80": false, "[64:ff9b::7f00:1]:80": false, "192.0.2.1:80": false, "198.18.0.1:80": false,
+		"no address": false} {
 		if err := public(address); (err == nil) != want {
 			t.Errorf("%s: %v", address, err)
 		}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/medama-io/go-useragent"
 	"golang.org/x/text/language"
 
@@ -31,8 +32,8 @@ func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link s
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
 	e.ID = newID()
 	name := r.UserAgent()
-	agent := agents.Parse(name)
-	if kind == scan.Scan && (agent.IsBot() || name == "" || robotic(name)) {
+	agent := agentOf(name)
+	if kind == scan.Scan && agent.robot {
 		e.Kind = scan.Robot
 	}
 	if r.Header.Get("Sec-GPC") == "1" || r.Header.Get("DNT") == "1" {
@@ -45,26 +46,77 @@ func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link s
 	}
 	at := s.o.Places.Of(from)
 	e.Country, e.Part, e.Town, e.Accuracy = at.Country, at.Part, at.Town, at.Accuracy
-	switch {
-	case agent.IsTablet():
-		e.Device = "tablet"
-	case agent.IsMobile():
-		e.Device = "phone"
-	case agent.IsTV():
-		e.Device = "tv"
-	case agent.IsDesktop():
-		e.Device = "desktop"
+	e.Device, e.System = agent.device, agent.system
+	e.Languages = languagesOf(r.Header.Get("Accept-Language"))
+	return e
+}
+
+// browser is what is known of a browser by its name.
+type browser struct {
+	robot          bool
+	device, system string
+}
+
+// Names of browsers and lists of languages are few, and reading them takes longest of all that an answer does. Long ones, which
+// somebody may make up by the thousand, are read each time.
+const (
+	remembered  = 4096
+	rememberMax = 400 // bytes
+)
+
+var (
+	browsers      = newMemory[browser]()
+	languagesRead = newMemory[[]string]()
+)
+
+func newMemory[V any]() *lru.Cache[string, V] {
+	c, err := lru.New[string, V](remembered)
+	if err != nil {
+		panic(err) // of its size alone
 	}
-	e.System = agent.OS().String()
-	tags, _, err := language.ParseAcceptLanguage(r.Header.Get("Accept-Language"))
+	return c
+}
+
+func agentOf(name string) browser {
+	if b, ok := browsers.Get(name); ok {
+		return b
+	}
+	a := agents.Parse(name)
+	b := browser{robot: a.IsBot() || name == "" || robotic(name), system: a.OS().String()}
+	switch {
+	case a.IsTablet():
+		b.device = "tablet"
+	case a.IsMobile():
+		b.device = "phone"
+	case a.IsTV():
+		b.device = "tv"
+	case a.IsDesktop():
+		b.device = "desktop"
+	}
+	if len(name) <= rememberMax {
+		browsers.Add(strings.Clone(name), b)
+	}
+	return b
+}
+
+// languagesOf are the languages that a phone prefers, first first; nobody changes the list.
+func languagesOf(header string) []string {
+	if l, ok := languagesRead.Get(header); ok {
+		return l
+	}
+	var out []string
+	tags, _, err := language.ParseAcceptLanguage(header)
 	if err == nil {
 		for _, t := range tags[:min(len(tags), maxLanguages)] {
 			if t != anyLanguage {
-				e.Languages = append(e.Languages, t.String())
+				out = append(out, t.String())
 			}
 		}
 	}
-	return e
+	if len(header) <= rememberMax {
+		languagesRead.Add(strings.Clone(header), out)
+	}
+	return out
 }
 
 // newID is a UUIDv7.

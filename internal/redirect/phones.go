@@ -6,6 +6,7 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
+	"hash"
 	"log/slog"
 	"net/netip"
 	"sync"
@@ -28,8 +29,9 @@ type phones struct {
 }
 
 type dayKey struct {
-	day string
-	key []byte
+	day     string
+	key     []byte
+	digests sync.Pool // of hash.Hash under the key
 }
 
 // keyWait is how long an answer waits for the first use of a day's key; without it a phone is not told apart.
@@ -47,7 +49,9 @@ func (p *phones) of(ctx context.Context, now time.Time, a netip.Addr, agent stri
 	if key == nil {
 		return ""
 	}
-	h := hmac.New(sha256.New, key)
+	h := key.digests.Get().(hash.Hash)
+	defer key.digests.Put(h)
+	h.Reset()
 	h.Write(a.AsSlice())
 	h.Write([]byte{0})
 	h.Write([]byte(agent))
@@ -55,10 +59,10 @@ func (p *phones) of(ctx context.Context, now time.Time, a netip.Addr, agent stri
 }
 
 // today is the key of the day, which whoever asks first makes.
-func (p *phones) today(ctx context.Context, now time.Time) []byte {
+func (p *phones) today(ctx context.Context, now time.Time) *dayKey {
 	day := now.UTC().Format("2006-01-02")
 	if k := p.key.Load(); k != nil && k.day == day {
-		return k.key
+		return k
 	}
 	if time.Now().UnixMilli()-p.failed.Load() < keyRest.Milliseconds() {
 		return nil
@@ -77,6 +81,7 @@ func (p *phones) today(ctx context.Context, now time.Time) []byte {
 		slog.Warn("phones are not told apart just now", "error", err)
 		return nil
 	}
-	p.key.Store(&dayKey{day, key})
-	return key
+	k := &dayKey{day: day, key: key, digests: sync.Pool{New: func() any { return hmac.New(sha256.New, key) }}}
+	p.key.Store(k)
+	return k
 }

@@ -121,7 +121,7 @@ func TestPhones(t *testing.T) {
 		t.Errorf("their places: %+v %+v", e[0], e[2])
 	}
 	a, b := other.phones.today(t.Context(), day), w.s.phones.today(t.Context(), day)
-	if len(a) != 32 || string(a) != string(b) {
+	if len(a.key) != 32 || string(a.key) != string(b.key) {
 		t.Error("two instances have keys of their own")
 	}
 }

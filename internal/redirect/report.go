@@ -11,7 +11,8 @@ import (
 // reportEach is how many reports are taken in a second, reportAtOnce how many may come together.
 const reportEach, reportAtOnce = 1, 20
 
-// report takes what somebody has to say about a link, of which the owners are told. It is asked for by GET, as all is here: nothing
+// report takes what somebody has to say about a link, of which the owners are told. It is asked for by GET, as all is here:
+// nothing
 // but the words and the link is kept.
 func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose string) {
 	path := strings.ToUpper(strings.Trim(r.FormValue("of"), "/ "))

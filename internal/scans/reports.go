@@ -34,7 +34,8 @@ func (s *Store) Reports(ctx context.Context, actor access.Actor) (out []Report, 
 	return out, err
 }
 
-// Tell tells each report once that came within the last week, and gives how many those were. One whose telling fails is told again.
+// Tell tells each report once that came within the last week, and gives how many those were. One whose telling fails is told
+// again.
 func (s *Store) Tell(ctx context.Context, tell func(ctx context.Context, r Report) error) (n int64, err error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT s.workspace, s.id::text, s.link, s.code, s.words, s.at FROM scans s
 		WHERE s.kind = $1 AND s.id >= $2 AND NOT EXISTS (SELECT 1 FROM reports_told t WHERE t.workspace = s.workspace AND t.id = s.id)

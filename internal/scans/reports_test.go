@@ -35,7 +35,10 @@ func TestReports(t *testing.T) {
 	}
 	var told []Report
 	for range 2 {
-		if _, err := s.Tell(t.Context(), func(_ context.Context, r Report) error { told = append(told, r); return nil }); err != nil {
+		if _, err := s.Tell(t.Context(), func(_ context.Context, r Report) error {
+			told = append(told, r)
+			return nil
+		}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -108,7 +108,7 @@ func New(o Options) chi.Router {
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files}).Routes(r, may)
-	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base,
+	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base, Members: o.People.Members,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)

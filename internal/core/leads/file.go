@@ -68,6 +68,14 @@ func TypesServed() string {
 	return b.String()
 }
 
+// MediaServed are the media types of those files.
+func MediaServed() (out []string) {
+	for _, k := range kindsServed {
+		out = append(out, k.media)
+	}
+	return out
+}
+
 // ServedOf says how a file is served, by what it holds and what it is called; nil with a problem for one that is not.
 func ServedOf(name string, data []byte) (*Served, *problem.Problem) {
 	bad := func(code, message string, args ...any) (*Served, *problem.Problem) {

@@ -47,13 +47,20 @@ func Read(text string) []Row {
 		case again && out[first].To == r.To:
 			continue
 		case again:
-			r.Bad = fmt.Sprintf("Line %d has this path already, and leads elsewhere. Capital and small letters count alike.", out[first].Line)
+			r.Bad = fmt.Sprintf(
+				"Line %d has this path already, and leads elsewhere. Capital and small letters count alike.",
+				out[first].Line,
+			)
 		default:
 			seen[r.Key()] = len(out)
 		}
 		out = append(out, r)
 		if len(out) > MaxRows {
-			out[MaxRows] = Row{Line: r.Line, Path: r.Path, Bad: fmt.Sprintf("At most %d paths move at once. Move these in, then the rest.", MaxRows)}
+			out[MaxRows] = Row{
+				Line: r.Line,
+				Path: r.Path,
+				Bad:  fmt.Sprintf("At most %d paths move at once. Move these in, then the rest.", MaxRows),
+			}
 			return out[:MaxRows+1]
 		}
 	}
@@ -79,7 +86,7 @@ func (r *Row) check() {
 		r.Bad = fmt.Sprintf("The path is longer than %d characters.", MaxPath)
 	case !utf8.ValidString(r.Path) || strings.ContainsFunc(r.Path, unicode.IsControl) || strings.Contains(r.Path, ".."):
 		r.Bad = "The path holds characters that no address has."
-	case strings.EqualFold(r.Path, "where") || strings.EqualFold(r.Path, "report") || strings.HasPrefix(strings.ToLower(r.Path), "f/"):
+	case r.Key() == "WHERE" || r.Key() == "REPORT" || strings.HasPrefix(r.Key(), "F/"):
 		r.Bad = "The service needs this path for itself."
 	case err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "":
 		r.Bad = fmt.Sprintf("It leads to %q, which is no web address.", r.To)
@@ -110,7 +117,8 @@ func table(text string) (out []Row) {
 		case len(fields) < 2:
 			row.Bad = "The destination is missing. Write the path, a comma, and where it leads."
 		default:
-			if row.To = strings.TrimSpace(fields[1]); !strings.Contains(row.To, "://") && line == 1 && !strings.HasPrefix(row.Path, "/") {
+			if row.To = strings.TrimSpace(fields[1]); !strings.Contains(row.To, "://") && line == 1 &&
+				!strings.HasPrefix(row.Path, "/") {
 				continue // a heading
 			}
 			if u, err := url.Parse(row.Path); err == nil && u.Scheme != "" {
@@ -134,12 +142,24 @@ const (
 
 // forms are the rules of one path, with where path and destination stand.
 var forms = []*regexp.Regexp{
-	regexp.MustCompile(`^rewrite\s+(?:` + word + `)\s+(?:` + word + `)` + status + `\s*;`),                                   // nginx
-	regexp.MustCompile(`^location\s+=\s+(?:` + word + `)\s*\{\s*return\s+30[1278]\s+(?:` + word + `)\s*;`),                   // nginx
-	regexp.MustCompile(`^redir\s+(?:` + word + `)\s+(?:"((?:[^"\\]|\\.)*)"|([^\s;"]+))` + status + `$`),                      // Caddy
-	regexp.MustCompile(`(?i)^Redirect(?:Permanent|Temp)?` + status + `\s+(?:` + word + `)\s+(?:` + word + `)$`),              // Apache
-	regexp.MustCompile(`(?i)^RewriteRule\s+(?:` + word + `)\s+(?:` + word + `)(?:\s+\[([^\]]*)\])?$`),                        // Apache
-	regexp.MustCompile(`^(?:"(/(?:[^"\\]|\\.)*)"|(/[^\s;"{}]*))\s+(?:"(https?://(?:[^"\\]|\\.)*)"|(https?://[^\s;"]+))\s*;`), // nginx, map
+	regexp.MustCompile(
+		`^rewrite\s+(?:` + word + `)\s+(?:` + word + `)` + status + `\s*;`,
+	), // nginx
+	regexp.MustCompile(
+		`^location\s+=\s+(?:` + word + `)\s*\{\s*return\s+30[1278]\s+(?:` + word + `)\s*;`,
+	), // nginx
+	regexp.MustCompile(
+		`^redir\s+(?:` + word + `)\s+(?:"((?:[^"\\]|\\.)*)"|([^\s;"]+))` + status + `$`,
+	), // Caddy
+	regexp.MustCompile(
+		`(?i)^Redirect(?:Permanent|Temp)?` + status + `\s+(?:` + word + `)\s+(?:` + word + `)$`,
+	), // Apache
+	regexp.MustCompile(
+		`(?i)^RewriteRule\s+(?:` + word + `)\s+(?:` + word + `)(?:\s+\[([^\]]*)\])?$`,
+	), // Apache
+	regexp.MustCompile(
+		`^(?:"(/(?:[^"\\]|\\.)*)"|(/[^\s;"{}]*))\s+(?:"(https?://(?:[^"\\]|\\.)*)"|(https?://[^\s;"]+))\s*;`,
+	), // nginx, map
 }
 
 var (
@@ -185,8 +205,9 @@ func rules(text string) (out []Row) {
 					break // within the server
 				}
 			}
-			if r.Path == "" || strings.ContainsAny(r.Path, "*[](){}|^$") || strings.Contains(strings.ReplaceAll(r.To, "${sodrik_dollar}", ""),
-				"{") && strings.HasPrefix(line, "redir") && !strings.Contains(r.To, `\{`) {
+			if r.Path == "" || strings.ContainsAny(r.Path, "*[](){}|^$") ||
+				strings.Contains(strings.ReplaceAll(r.To, "${sodrik_dollar}", ""),
+					"{") && strings.HasPrefix(line, "redir") && !strings.Contains(r.To, `\{`) {
 				r.Path, r.Bad = line, "This rule holds for many paths. Write out those that are in print."
 			}
 			r.To = strings.ReplaceAll(r.To, "${sodrik_dollar}", "$") // of a leaving pack

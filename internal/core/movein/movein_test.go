@@ -13,16 +13,20 @@ import (
 func TestRead(t *testing.T) {
 	const fair, shop = "https://marrowby.example/fair", "https://marrowby.example/shop?a=b"
 	for what, c := range map[string]struct{ text, want string }{
-		"table":           {"/fair," + fair + "\nspring/Shop_1," + shop + ",The shop", "1 fair=" + fair + "; 2 spring/Shop_1=" + shop + " (The shop)"},
-		"with a heading":  {"path;destination\n/fair;" + fair, "2 fair=" + fair},
-		"whole addresses": {"https://old.example/fair\t" + fair + "\nhttps://old.example/x?id=5\t" + shop, "1 fair=" + fair + "; 2 !question"},
+		"table": {"/fair," + fair + "\nspring/Shop_1," + shop + ",The shop",
+			"1 fair=" + fair + "; 2 spring/Shop_1=" + shop + " (The shop)"},
+		"with a heading": {"path;destination\n/fair;" + fair, "2 fair=" + fair},
+		"whole addresses": {"https://old.example/fair\t" + fair + "\nhttps://old.example/x?id=5\t" + shop,
+			"1 fair=" + fair + "; 2 !question"},
 		"nginx": {"server {\n  rewrite ^/fair/?$ " + fair + " permanent;\n  location = /shop { return 301 \"" + shop + "\"; }\n" +
 			"  location = /three {\n    return 302 " + fair + ";\n  }\n  rewrite ^/old/(.*)$ https://x.example/$1 last;\n  rewrite ^/in$ /within;\n}",
 			"2 fair=" + fair + "; 3 shop=" + shop + "; 5 three=" + fair + "; 7 !many"},
-		"nginx map": {"map $uri $to {\n  /fair " + fair + ";\n  \"/a b\" \"" + shop + "\";\n}", "2 fair=" + fair + "; 3 a b=" + shop},
+		"nginx map": {"map $uri $to {\n  /fair " + fair + ";\n  \"/a b\" \"" + shop + "\";\n}",
+			"2 fair=" + fair + "; 3 a b=" + shop},
 		"caddy": {"old.example {\n\tredir /fair " + fair + " permanent\n\t@l path /shop /shop/\n\tredir @l \"" + shop + "\" 302\n\tredir /x/* https://x.example{uri}\n}",
 			"2 fair=" + fair + "; 4 shop=" + shop + "; 5 !many"},
-		"apache": {"Redirect 301 /fair " + fair + "\nRedirectPermanent /shop " + shop + "\nRewriteRule ^/?spring\\.html$ " + fair +
+		"apache": {"Redirect 301 /fair " + fair +
+			"\nRedirectPermanent /shop " + shop + "\nRewriteRule ^/?spring\\.html$ " + fair +
 			" [R=301,L]\nRewriteRule ^(.*)$ https://x.example/$1 [R]\nRewriteRule ^a$ /b [L]",
 			"1 fair=" + fair + "; 2 shop=" + shop + "; 3 spring.html=" + fair + "; 4 !many"},
 		"twice":      {"/fair," + fair + "\n/FAIR/," + fair + "\n/Fair," + shop, "1 fair=" + fair + "; 3 !Line 1"},
@@ -43,12 +47,14 @@ func TestRead(t *testing.T) {
 			if r.Name != "" {
 				said += " (" + r.Name + ")"
 			}
-			if line, reason, bad := strings.Cut(want, " !"); bad && strings.Contains(r.Bad, reason) && fmt.Sprint(r.Line) == line {
+			if line, reason, bad := strings.Cut(want, " !"); bad && strings.Contains(r.Bad, reason) &&
+				fmt.Sprint(r.Line) == line {
 				said = want
 			}
 			got = append(got, said)
 		}
-		if strings.Join(got, "; ") != c.want || c.want == "" && len(rows) > 0 || c.want != "" && len(rows) != len(strings.Split(c.want, "; ")) {
+		if strings.Join(got, "; ") != c.want || c.want == "" && len(rows) > 0 ||
+			c.want != "" && len(rows) != len(strings.Split(c.want, "; ")) {
 			t.Errorf("%s: %+v\nwant %s", what, rows, c.want)
 		}
 	}

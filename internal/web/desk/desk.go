@@ -2,6 +2,7 @@
 package desk
 
 import (
+	"context"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -49,6 +50,8 @@ type Handler struct {
 	Door  *handover.Door // through which files leave
 	// LinksAt is where short links can be tried on this machine, in place of their host; nil for nowhere else.
 	LinksAt func(shortlink.Address) string
+	// Members are the people of a workspace
+	Members func(ctx context.Context, workspace string) ([]people.Member, error)
 	// Follow answers short links as a phone would have them answered; nil where nothing does.
 	Follow Follower
 	// Base is the address of this server, for pictures that other pages show.
@@ -74,6 +77,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/codes/{id}/lead/{act}", h.leadAct)
 	change.Post("/codes/{id}/word", h.word)
 	change.Post("/codes/{id}/lead/file", h.leadFile)
+	change.Post("/codes/{id}/keeper", h.keeper)
 	change.Post("/codes/{id}/places", h.addPlace)
 	change.Post("/codes/{id}/places/remove", h.removePlace)
 	look.Get("/codes/{id}/proof", h.proof)

@@ -37,6 +37,9 @@ func (h *Handler) led(r *http.Request, c *code.Code, v *View) error {
 		}
 	}
 	v.Leads = led.Of(b, l, counted, h.Store.Now(), h.LinksAt)
+	if err := h.keepers(r, l, &v.Leads); err != nil {
+		return err
+	}
 	for _, p := range link.Links(c.Rendition.Job) {
 		if v.Leads.Waiting && h.Links.OnServer(p.Address.Host) {
 			v.Leads.Depends = p.Address.Host
@@ -186,6 +189,40 @@ func (h *Handler) leadAct(w http.ResponseWriter, r *http.Request) {
 		err = code.ErrNotFound
 	}
 	h.ofLead(w, r, l, err)
+}
+
+// keepers lists who can look after where a code leads, whoever does first.
+func (h *Handler) keepers(r *http.Request, l *link.Led, v *led.Leads) error {
+	if l == nil || l.Live == nil {
+		return nil
+	}
+	list, err := h.Members(r.Context(), ui.Actor(r).Workspace)
+	if err != nil {
+		return err
+	}
+	v.Kept(l, list)
+	return nil
+}
+
+// keeper names another who looks after where a code leads.
+func (h *Handler) keeper(w http.ResponseWriter, r *http.Request) {
+	id, person, err := chi.URLParam(r, "id"), r.FormValue("keeper"), code.ErrNotFound
+	list, bad := h.Members(r.Context(), ui.Actor(r).Workspace)
+	if bad != nil {
+		ui.Fail(w, r, bad)
+		return
+	}
+	for _, m := range list {
+		if m.ID == person {
+			err = h.Links.Keeper(r.Context(), ui.Actor(r), id, m.ID, m.Name)
+		}
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
+	h.answer(w, r, c, err)
 }
 
 // leadFile makes a file the draft of where the code leads.

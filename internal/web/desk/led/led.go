@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
+	"sodrik/internal/people"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/forms"
@@ -30,7 +31,11 @@ type Leads struct {
 	Now     Leg  // what a phone gets
 	Then    Leg  // what it would get of the draft
 	Differs []string
-	Depends string // host of this server that the links stand on, before anything is in print; "" for one of the house's own
+	Keepers []forms.Choice // who can look after it, whoever does chosen
+	Keeper  string         // that
+	Left    bool           // who is no member any more
+	// Depends is the host of this server that the links stand on, before anything is in print; "" for one of the house's own
+	Depends string
 	NewHost string // that the draft leads to, and what is live did not
 
 	To    forms.Field
@@ -210,6 +215,21 @@ func (v *Leads) links(b bound.Code, counted map[string]scans.Count, try func(sho
 			one.Try = try(p.Address)
 		}
 		v.Links = append(v.Links, one)
+	}
+}
+
+// Kept adds who looks after it, of the members of the workspace.
+func (v *Leads) Kept(l *link.Led, members []people.Member) {
+	v.Keeper, v.Left = l.Keeper, l.KeeperID != ""
+	for _, m := range members {
+		if !m.Role.May(people.Change) {
+			continue
+		}
+		here := m.ID == l.KeeperID
+		if here {
+			v.Keeper, v.Left = m.Name, false
+		}
+		v.Keepers = append(v.Keepers, forms.Choice{Value: m.ID, Words: m.Name, On: here})
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
+	"sodrik/internal/people"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound/boundtest"
 )
@@ -52,7 +53,8 @@ func TestOf(t *testing.T) {
 	v = Of(b, &link.Led{Draft: fair, Live: live, Past: past}, counted, now, nil)
 	if v.Waiting || v.Changed || v.Line != "marrowby.example/fair" || v.Status != "Live since 1 March 2027, 08:00, by Ada Thorne." ||
 		v.Links[0].Scans != "1,234 scans, 56 since yesterday" || v.Links[1].Scans != "1 scan" ||
-		v.Links[0].Try != "https://go.marrowby.example/GATE" || len(v.Past) != 1 || v.Past[0].Says != "shop.example" {
+		v.Links[0].Try != "https://go.marrowby.example/GATE" || len(v.Past) != 1 ||
+		v.Past[0].Says != "shop.example" {
 		t.Errorf("live: %+v", v)
 	}
 	v = Of(b, &link.Led{Draft: shop, Live: live}, nil, now, nil)
@@ -117,4 +119,32 @@ func example(t *testing.T, k *content.Kind) any {
 		t.Fatal(err)
 	}
 	return v
+}
+
+// TestKept: who made it live first looks after it, until another is named; who has left is said, and only those who may change it
+// can be named.
+func TestKept(t *testing.T) {
+	members := []people.Member{{Person: people.Person{ID: "ada", Name: "Ada Thorne"}, Role: people.Owner},
+		{Person: people.Person{ID: "idris", Name: "Idris Penn"}, Role: people.Editor},
+		{Person: people.Person{ID: "bea", Name: "Bea Marsh"}, Role: people.Viewer}}
+	for _, c := range []struct {
+		l      link.Led
+		keeper string
+		left   bool
+		on     int
+	}{{link.Led{KeeperID: "idris", Keeper: "Idris P."}, "Idris Penn", false, 1},
+		{link.Led{KeeperID: "gone", Keeper: "Tom Vale"}, "Tom Vale", true, -1},
+		{link.Led{Keeper: "the demonstration"}, "the demonstration", false, -1}} {
+		var v Leads
+		v.Kept(&c.l, members)
+		on := -1
+		for i, k := range v.Keepers {
+			if k.On {
+				on = i
+			}
+		}
+		if v.Keeper != c.keeper || v.Left != c.left || on != c.on || len(v.Keepers) != 2 {
+			t.Errorf("%+v: %q, left %v, %+v", c.l, v.Keeper, v.Left, v.Keepers)
+		}
+	}
 }
