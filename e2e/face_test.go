@@ -172,6 +172,12 @@ func TestAccessibility(t *testing.T) {
 		}
 	})
 	look("/hosts", "short links", nil)
+	look("/moving", "moving in", nil)
+	look("/scans", "scans", func(t *testing.T, p *rod.Page) {
+		wait := p.MustWaitNavigation()
+		p.MustElement(".scans-rows tbody .name a").MustClick()
+		wait()
+	})
 	look("/leaving", "leaving", func(t *testing.T, p *rod.Page) {
 		p.MustElementR("button", "Rehearse").MustClick()
 		hasText(t, p, "#rehearsal", "end where they do today")

@@ -104,24 +104,24 @@ func TestFiles(t *testing.T) {
 	}
 	const guide = "%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n" +
 		"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 200 200]>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
-	p.MustElement("#find-file input").MustSetFiles(put("Sowing guide.pdf", guide))
-	hasText(t, p, "#found", "There is no code in Sowing guide.pdf. A code can open it.")
+	p.MustElement("#find-file input").MustSetFiles(put("Planting plan.pdf", guide))
+	hasText(t, p, "#found", "There is no code in Planting plan.pdf. A code can open it.")
 	wait := p.MustWaitNavigation()
 	p.MustElement("[data-opens-file]").MustClick()
 	wait()
-	hasText(t, p, "#line-leads", "sowing-guide.pdf")
+	hasText(t, p, "#line-leads", "planting-plan.pdf")
 	download(t, p, func() { p.MustElement("#hand-over").MustClick() })
 	p.MustElement("[data-stub=leads]").MustClick()
 	hasText(t, p, "#lead-status", "Live since")
 	link := "https://" + p.MustElement(".lead-link summary .mono").MustText()
 	p.MustElement("#lead-file").MustSetFiles(put("page.pdf", "<html>"))
 	hasText(t, p, "#e-f-lead-to", "give a PDF, a picture, sound, film, or an office document")
-	p.MustElement("#lead-file").MustSetFiles(put("Sowing guide, second.pdf", guide))
+	p.MustElement("#lead-file").MustSetFiles(put("Planting plan, second.pdf", guide))
 	until(t, p, "the other file as a draft", `() => Boolean(document.getElementById("make-live"))`)
-	hasText(t, p, "#lead-change", "sowing-guide-second.pdf")
+	hasText(t, p, "#lead-change", "planting-plan-second.pdf")
 	until(t, p, "live", `() => { document.getElementById("make-live")?.click(); return !document.getElementById("make-live"); }`)
 	var to string
-	const ends = "/sowing-guide-second.pdf"
+	const ends = "/planting-plan-second.pdf"
 	for end := time.Now().Add(time.Minute); !strings.HasSuffix(to, ends); time.Sleep(50 * time.Millisecond) {
 		if to = a.scan(t, link); time.Now().After(end) {
 			t.Fatalf("%s leads to %s", link, to)

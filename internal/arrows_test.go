@@ -105,6 +105,8 @@ var layers = []struct {
 		"internal/people", "internal/core/"}},
 	{"internal/web/hosts", []string{"internal/code", "internal/link", "internal/scans", "internal/web/forms", "internal/web/ui",
 		"internal/people", "internal/core/"}},
+	{"internal/web/scanned", []string{"internal/scans", "internal/code", "internal/link", "internal/web/ui", "internal/people",
+		"internal/core/"}},
 	{"internal/web/leaving", []string{"internal/link", "internal/web/ui", "internal/people", "internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
 	{"internal/web/", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web/ui",

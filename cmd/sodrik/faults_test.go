@@ -111,7 +111,10 @@ func (f *faulty) phones(n int, addresses ...string) *phones {
 			return false
 		}
 		r.Host = "go.marrowby.example"
-		r.Header.Set("User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) Version/17.5 Mobile/15E148 Safari/604.1")
+		r.Header.Set(
+			"User-Agent",
+			"Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) Version/17.5 Mobile/15E148 Safari/604.1",
+		)
 		w, err := client.Do(r)
 		if err != nil {
 			return false
@@ -212,8 +215,21 @@ func TestFaults(t *testing.T) {
 		}
 		dirs := []string{t.TempDir(), t.TempDir(), t.TempDir()}
 		logOf := func(i int) *process {
-			p := begin(t, nil, "log", "-addr", clients[i], "-dir", dirs[i], "-name", fmt.Sprintf("log-%d", i), "-cluster", routes[i],
-				"-peers", strings.Join(routes, ","))
+			p := begin(
+				t,
+				nil,
+				"log",
+				"-addr",
+				clients[i],
+				"-dir",
+				dirs[i],
+				"-name",
+				fmt.Sprintf("log-%d", i),
+				"-cluster",
+				routes[i],
+				"-peers",
+				strings.Join(routes, ","),
+			)
 			p.says(`nats://[\d.]+:\d+`)
 			return p
 		}
@@ -257,7 +273,13 @@ func TestFaults(t *testing.T) {
 		}
 		way := between(t, fmt.Sprintf("%s:%d", config.Host, config.Port))
 		url := strings.Replace(server.URL("faults"), fmt.Sprintf(":%d", config.Port), ":"+way.port(), 1)
-		begin(t, append(f.env, "SODRIK_DATABASE="+url, "SODRIK_LINKS_ADDR="+at(t)), "serve", "-addr", "127.0.0.1:0").says("Sodrik is at")
+		begin(
+			t,
+			append(f.env, "SODRIK_DATABASE="+url, "SODRIK_LINKS_ADDR="+at(t)),
+			"serve",
+			"-addr",
+			"127.0.0.1:0",
+		).says("Sodrik is at")
 		address := at(t)
 		f.answers(address)
 		p := f.phones(16, address)

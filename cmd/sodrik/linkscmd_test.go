@@ -18,7 +18,8 @@ import (
 	"sodrik/internal/seal"
 )
 
-// TestLinks: short links are listed, led elsewhere, taken along and moved in on the command line; what is wrong is said as everywhere.
+// TestLinks: short links are listed, led elsewhere, taken along and moved in on the command line; what is wrong is said as
+// everywhere.
 func TestLinks(t *testing.T) {
 	pg, err := private.Start(t.Context(), private.Options{Brief: true})
 	if err != nil {
@@ -62,7 +63,12 @@ func TestLinks(t *testing.T) {
 		p := begin(t, nil) // for its path alone
 		p.cmd.Process.Kill()
 		c := exec.CommandContext(context.Background(), p.cmd.Path, append([]string{"links"}, args...)...)
-		c.Env = append(p.cmd.Env, "SODRIK_DATABASE="+pg.URL("links"), "SODRIK_KEY="+key, "SODRIK_LINKS=https://go.marrowby.example")
+		c.Env = append(
+			p.cmd.Env,
+			"SODRIK_DATABASE="+pg.URL("links"),
+			"SODRIK_KEY="+key,
+			"SODRIK_LINKS=https://go.marrowby.example",
+		)
 		c.Stdin = strings.NewReader(stdin)
 		out, _ := c.CombinedOutput()
 		if got := c.ProcessState.ExitCode(); got != want {

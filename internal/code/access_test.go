@@ -22,7 +22,7 @@ var rights = map[string]access.Right{
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change,
-	"CreateIn":  access.Change,
+	"CreateIn": access.Change, "Summaries": access.Look,
 	"Duplicate": access.Change,
 	"Edit":      access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
 	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change,
@@ -69,7 +69,7 @@ var linked = map[string]access.Right{
 	"RemoveHost": access.Manage,
 	"Keep":       access.Change,
 	"Open":       access.Change,
-	"Trial":      access.Change, "LeadToFile": access.Change, "Moves": access.Manage, "Keeper": access.Change,
+	"Trial":      access.Change, "LeadToFile": access.Change, "Moves": access.Manage, "Hang": access.Change, "Hangings": access.Look, "HangingsOf": access.Look, "Since": access.Look, "Keeper": access.Change,
 	"MoveIn":   access.Manage,
 	"Allowed":  access.Look,
 	"Allow":    access.Manage,
@@ -104,7 +104,8 @@ func TestUseCasesCheck(t *testing.T) {
 		rights map[string]access.Right
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
 		"links": {&link.Store{}, linked},
-		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look,
+		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look, "Daily": access.Look,
+			"OfLink": access.Look, "Apart": access.Look,
 			"Reports": access.Manage}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0

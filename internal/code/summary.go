@@ -1,9 +1,13 @@
 package code
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/access"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/problem"
@@ -51,4 +55,31 @@ func (s *Store) summed(workspace, id string, m *compose.Rendition) ([]byte, erro
 // unmade is the error where something stored cannot be made any more.
 func unmade(what string, problems problem.List) error {
 	return fmt.Errorf("%s cannot be made: %w", what, problems)
+}
+
+// Summaries are those of several codes, by their ids; one whose summary is still to be written has none.
+func (s *Store) Summaries(ctx context.Context, actor access.Actor, ids []string) (map[string]Summary, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	out := make(map[string]Summary, len(ids))
+	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT id, summary FROM codes WHERE workspace = $1 AND id = ANY ($2) AND summary IS NOT NULL`, actor.Workspace, ids).
+			Query(func(rows pgx.Rows) error {
+				var id string
+				var sealed []byte
+				_, err := pgx.ForEachRow(rows, []any{&id, &sealed}, func() error {
+					text, err := s.Seal.Open(sealed, place(actor.Workspace, id, "summary"))
+					if err != nil {
+						return err
+					}
+					var one Summary
+					err = json.Unmarshal(text, &one)
+					out[id] = one
+					return err
+				})
+				return err
+			})
+	})
+	return out, err
 }

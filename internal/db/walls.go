@@ -26,7 +26,7 @@ var walled = []struct {
 	{"print_checks", "workspace", true}, {"links", "workspace", true}, {"leads", "workspace", true},
 	{"lead_versions", "workspace", true}, {"live_links", "workspace", true}, {"scans", "workspace", false},
 	{"scan_quarters", "workspace", false}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
-	{"files", "workspace", true}, {"link_trials", "workspace", true},
+	{"files", "workspace", true}, {"link_trials", "workspace", true}, {"hangings", "workspace", true},
 }
 
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may

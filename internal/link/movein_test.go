@@ -2,11 +2,13 @@ package link
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"testing"
 	"time"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/movein"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/eventlog"
@@ -117,4 +119,38 @@ func TestMoveIn(t *testing.T) {
 		5*time.Second,
 		func() bool { return to("/bulbs/2025_a%20b") == "https://marrowby.example/tulips" },
 	)
+}
+
+// TestHangings: what is noted of a place stands by its link, sealed, and no other code's.
+func TestHangings(t *testing.T) {
+	s := open(t)
+	id := fair(t, s)
+	a := Links(turn(t, s, id).Rendition.Job)[0].Address
+	if err := s.Hang(t.Context(), ws, id, a.String(), map[string]string{"spot": "left of the desk", "prints": "4000"}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Hang(t.Context(), ws, id, a.String(), map[string]string{"hangs_from": "1 March 2027"}); err != nil {
+		t.Fatal(err)
+	}
+	for _, get := range []func() (map[string]*leads.Hanging, error){
+		func() (map[string]*leads.Hanging, error) { return s.Hangings(t.Context(), ws) },
+		func() (map[string]*leads.Hanging, error) { return s.HangingsOf(t.Context(), ws, id) },
+	} {
+		all, err := get()
+		if err != nil || len(all) != 1 ||
+			*all[a.String()] != (leads.Hanging{Spot: "left of the desk", Prints: 4000, From: "2027-03-01"}) {
+			t.Errorf("%+v, %v", all, err)
+		}
+	}
+	if err := s.Hang(t.Context(), ws, id, a.String(), map[string]string{"prints": "many"}); problemOf(err)[:7] != "/prints" {
+		t.Errorf("many: %v", err)
+	}
+	for _, link := range []string{"go.marrowby.example/OTHER", ""} {
+		if err := s.Hang(t.Context(), ws, id, link, nil); !errors.Is(err, code.ErrNotFound) {
+			t.Errorf("%q: %v", link, err)
+		}
+	}
+	if all, err := s.Hangings(t.Context(), elsewhere); len(all) != 0 || err != nil {
+		t.Errorf("another workspace sees %v, %v", all, err)
+	}
 }

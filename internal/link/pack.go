@@ -88,3 +88,23 @@ func (s *Store) pack(ctx context.Context, actor access.Actor, w io.Writer, whole
 	}
 	return links, z.Close()
 }
+
+// Since says of each code of a workspace that leads somewhere when it first did.
+func (s *Store) Since(ctx context.Context, actor access.Actor) (map[string]time.Time, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	out := map[string]time.Time{}
+	err := s.Codes.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT code, min(at) FROM lead_versions WHERE workspace = $1 GROUP BY code`, actor.Workspace).Query(func(rows pgx.Rows) error {
+			var id string
+			var at time.Time
+			_, err := pgx.ForEachRow(rows, []any{&id, &at}, func() error {
+				out[id] = at
+				return nil
+			})
+			return err
+		})
+	})
+	return out, err
+}

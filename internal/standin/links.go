@@ -22,43 +22,99 @@ const (
 	LinkAlias = "go.marrowby.localhost"
 )
 
-// today is the code whose destination changes when the fair is over.
-const today = `{"name": "On at the fair today", "content": {"kind": "url", "url": "https://marrowby.example/fair/today"},
-	"look": {"ink": "#12352b"}, "placements": [
-	{"name": "lane sign", "medium": "poster-a2", "substrate": "film", "width_mm": 160, "distance_mm": 1500, "light": "outdoor"},
-	{"name": "tea tent", "medium": "table-tent", "substrate": "uncoated", "width_mm": 50, "distance_mm": 400, "light": "indoor"}]}`
+// hung is a dynamic code of the demonstration: its job, the words of its links by the index of the place (−1 for its own),
+// since how
+// many days it hangs, and how it is scanned at each place, in their order.
+type hung struct {
+	campaign, job string
+	words         map[int]string
+	since         int
+	lead          map[string]string // what is typed of where it leads
+	noted         []map[string]string
+	courses       []course
+}
 
-// loadLinks makes the demonstration's dynamic code, and hands it over.
+// hungCodes are those codes. The destination of the first changes when the fair is over.
+var hungCodes = []hung{
+	{campaign: trade, job: `{"name": "Spring seed list", "content": {"kind": "url", "url": "https://marrowby.example/seed-list"},
+		"look": {"ink": "#12352b"}, "placements": [
+		{"name": "leaflet", "medium": "leaflet", "substrate": "uncoated", "width_mm": 30, "distance_mm": 300, "light": "indoor"}]}`,
+		words: map[int]string{-1: "seeds"}, since: 182, noted: []map[string]string{{"prints": "6000", "cost": "410.00"}},
+		courses: []course{{perDay: 5, weekend: 1.2, until: 12}}},
+	{
+		campaign: packets,
+		job: `{"name": "Broad bean recipes", "content": {"kind": "url", "url": "https://marrowby.example/recipes/broad-bean"},
+		"look": {"ink": "#5a2d0c"}, "placements": [
+		{"name": "packet back", "medium": "seed-packet", "substrate": "coated", "width_mm": 24, "distance_mm": 216, "light": "indoor"},
+		{"name": "shop shelf", "medium": "shelf-label", "substrate": "coated", "width_mm": 30, "distance_mm": 300, "light": "indoor"}]}`,
+		words:   map[int]string{-1: "bean-back", 1: "bean-shelf"},
+		since:   182,
+		noted:   []map[string]string{{"prints": "24000"}, {"prints": "60", "spot": "above the beans"}},
+		courses: []course{{perDay: 3, weekend: 1.5, grow: 3}, {perDay: 2, weekend: 2}},
+	},
+	{
+		campaign: fair,
+		job: `{"name": "On at the fair today", "content": {"kind": "url", "url": "https://marrowby.example/fair/today"},
+		"look": {"ink": "#12352b"}, "placements": [
+		{"name": "lane sign", "medium": "poster-a2", "substrate": "film", "width_mm": 160, "distance_mm": 1500, "light": "outdoor"},
+		{"name": "tea tent", "medium": "table-tent", "substrate": "uncoated", "width_mm": 50, "distance_mm": 400, "light": "indoor"}]}`,
+		words: map[int]string{-1: "fair-lane", 1: "fair-tent"},
+		since: 20,
+		lead: map[string]string{"then": "https://marrowby.example/bulbs", "from": "2027-03-20T16:00", "timezone": "Europe/London",
+			"message": "The fair is over. See you next spring.", "instead": "marrowby.example"},
+		noted: []map[string]string{
+			{"prints": "12", "cost": "240.00", "spot": "at the turning"},
+			{"prints": "40", "cost": "90.00"},
+		},
+		courses: []course{{perDay: 14, weekend: 2, opening: 3}, {perDay: 6, weekend: 2}},
+	},
+}
+
+// loadLinks makes the demonstration's dynamic codes, and hands them over.
 func loadLinks(ctx context.Context, links *link.Store) error {
-	actor := Loader()
-	m, problems := compose.Parse([]byte(today), nil)
-	if len(problems) > 0 {
-		return fmt.Errorf("demonstration: %w", problems)
+	for _, one := range hungCodes {
+		if err := one.load(ctx, links); err != nil {
+			return fmt.Errorf("demonstration: %w", err)
+		}
 	}
-	id, err := links.Codes.Create(ctx, actor, m, fair)
+	return nil
+}
+
+func (c hung) load(ctx context.Context, links *link.Store) error {
+	actor := Loader()
+	m, problems := compose.Parse([]byte(c.job), nil)
+	if len(problems) > 0 {
+		return problems
+	}
+	id, err := links.Codes.Create(ctx, actor, m, c.campaign)
 	if err != nil {
 		return err
 	}
 	if _, err := links.Turn(ctx, actor, id, code.Anyhow); err != nil {
 		return err
 	}
-	for place, word := range map[int]string{-1: "fair-lane", 1: "fair-tent"} {
+	for place, word := range c.words {
 		if _, err := links.Word(ctx, actor, id, place, word, code.Anyhow); err != nil {
 			return err
 		}
 	}
-	if _, err := links.Edit(ctx, actor, id, map[string]string{"then": "https://marrowby.example/bulbs",
-		"from":     "2027-03-20T16:00",
-		"timezone": "Europe/London", "message": "The fair is over. See you next spring.", "instead": "marrowby.example"}, "GB",
-		0); err != nil {
+	if len(c.lead) > 0 {
+		if _, err := links.Edit(ctx, actor, id, c.lead, "GB", 0); err != nil {
+			return err
+		}
+	}
+	made, err := links.Codes.Issue(ctx, actor, id)
+	if err != nil {
 		return err
 	}
-	if _, err = links.Codes.Issue(ctx, actor, id); err != nil {
-		return err
+	for i, p := range link.Links(made.Rendition.Job) {
+		if err := links.Hang(ctx, actor, id, p.Address.String(), c.noted[i]); err != nil {
+			return err
+		}
 	}
 	return links.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error { // it has hung for a while
 		_, err := tx.Exec(ctx, `UPDATE lead_versions SET at = $3 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
-			links.Codes.Now().AddDate(0, 0, -days))
+			links.Codes.Now().AddDate(0, 0, -c.since))
 		return err
 	})
 }
@@ -90,7 +146,8 @@ func (n Names) LookupTXT(ctx context.Context, name string) ([]string, error) {
 		return nil, &net.DNSError{Err: "no such host", Name: name, IsNotFound: true}
 	}
 	var token string
-	err := n.DB.Pool.QueryRow(ctx, `SELECT token FROM link_hosts WHERE workspace = $1 AND host = $2`, Workspace, host).Scan(&token)
+	err := n.DB.Pool.QueryRow(ctx, `SELECT token FROM link_hosts WHERE workspace = $1 AND host = $2`, Workspace, host).
+		Scan(&token)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, &net.DNSError{Err: "no such host", Name: name, IsNotFound: true}
 	}

@@ -35,6 +35,7 @@ import (
 	"sodrik/internal/web/paste"
 	"sodrik/internal/web/person"
 	"sodrik/internal/web/reference"
+	"sodrik/internal/web/scanned"
 	"sodrik/internal/web/style"
 	"sodrik/internal/web/ui"
 )
@@ -111,6 +112,7 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base, Members: o.People.Members,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
+	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts}).Routes(r, may)
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)

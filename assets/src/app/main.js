@@ -18,3 +18,9 @@ import "./trying.js";
 import "./place.js";
 import "./map.js";
 import "./bench.js";
+
+// Days begin at midnight where somebody is; pages of figures say in which zone.
+try {
+  const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  if (zone && !document.cookie.split("; ").includes("zone=" + zone)) document.cookie = "zone=" + zone + "; path=/; max-age=31536000; samesite=lax";
+} catch { /* then days are those of UTC */ }

@@ -47,14 +47,14 @@ func table(links []Link, now time.Time) []byte {
 	w.Write([]string{"link", "answer", "destination", "status", "code", "place", "words"})
 	for _, l := range links {
 		r := rowOf(l, now)
-		w.Write([]string{r.Link, r.Answer, r.Destination, strconv.Itoa(r.Status), plain(r.Code), plain(r.Place), plain(r.Words)})
+		w.Write([]string{r.Link, r.Answer, r.Destination, strconv.Itoa(r.Status), Plain(r.Code), Plain(r.Place), Plain(r.Words)})
 	}
 	w.Flush()
 	return b.Bytes()
 }
 
-// plain keeps a spreadsheet from taking text for a formula.
-func plain(s string) string {
+// Plain keeps a spreadsheet from taking text for a formula.
+func Plain(s string) string {
 	if s != "" && bytes.IndexByte([]byte("=+-@\t\r"), s[0]) >= 0 {
 		return "'" + s
 	}

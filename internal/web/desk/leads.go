@@ -40,6 +40,13 @@ func (h *Handler) led(r *http.Request, c *code.Code, v *View) error {
 	if err := h.keepers(r, l, &v.Leads); err != nil {
 		return err
 	}
+	if l != nil {
+		noted, err := h.Links.HangingsOf(r.Context(), ui.Actor(r), c.ID)
+		if err != nil {
+			return err
+		}
+		v.Leads.Hang(noted)
+	}
 	for _, p := range link.Links(c.Rendition.Job) {
 		if v.Leads.Waiting && h.Links.OnServer(p.Address.Host) {
 			v.Leads.Depends = p.Address.Host
@@ -189,6 +196,39 @@ func (h *Handler) leadAct(w http.ResponseWriter, r *http.Request) {
 		err = code.ErrNotFound
 	}
 	h.ofLead(w, r, l, err)
+}
+
+// hang keeps what is noted of a printed place.
+func (h *Handler) hang(w http.ResponseWriter, r *http.Request) {
+	edits := map[string]string{}
+	for i := range leads.Hangings.Fields {
+		if key := leads.Hangings.Fields[i].Key; r.PostFormValue(key) != "" || r.PostForm.Has(key) {
+			edits[key] = r.PostFormValue(key)
+		}
+	}
+	id := chi.URLParam(r, "id")
+	err := h.Links.Hang(r.Context(), ui.Actor(r), id, r.FormValue("link"), edits)
+	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" {
+		var out []refusal
+		for i := range leads.Hangings.Fields {
+			key := leads.Hangings.Fields[i].Key
+			one := refusal{ID: r.FormValue("field") + "-" + key}
+			for _, p := range problems {
+				if p.Field == "/"+key {
+					one.Words = forms.Sentence(p)
+				}
+			}
+			out = append(out, one)
+		}
+		refuse(w, out)
+		return
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
+	h.answer(w, r, c, err)
 }
 
 // keepers lists who can look after where a code leads, whoever does first.

@@ -5,6 +5,7 @@ package led
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"sodrik/internal/core/content"
@@ -59,10 +60,12 @@ type Leg struct {
 // Link is a short link of the code.
 type Link struct {
 	ID, Address, Path string
-	Where             string // "gate, till"
-	Place             int    // −1 for the code's own
-	Own               bool   // of a placement
-	Scans             string // "12 scans, 3 of them today's"
+	Where             string        // "gate, till"
+	Place             int           // −1 for the code's own
+	Own               bool          // of a placement
+	Scans             string        // "12 scans, 3 of them today's"
+	Hanging           []forms.Field // what is noted of it
+	Spot              string
 	Try               string // where it can be tried on this machine, "" for its own address
 }
 
@@ -232,6 +235,38 @@ func (v *Leads) Kept(l *link.Led, members []people.Member) {
 		v.Keepers = append(v.Keepers, forms.Choice{Value: m.ID, Words: m.Name, On: here})
 	}
 }
+
+// Hang adds what is noted of each printed place.
+func (v *Leads) Hang(noted map[string]*leads.Hanging) {
+	for i := range v.Links {
+		l := &v.Links[i]
+		h := noted[l.Address]
+		if h == nil {
+			h = &leads.Hanging{}
+		}
+		doc := leads.Hangings.Write(h, nil).Map()
+		src := typedSource(func(key string) string {
+			if value, ok := doc[key]; ok {
+				return leads.Hangings.Field(key).Format(value)
+			}
+			return ""
+		})
+		for k := range leads.Hangings.Fields {
+			f := forms.Of(src, "", "/hanging/"+leads.Hangings.Fields[k].Key, &leads.Hangings.Fields[k])
+			f.Path = leads.Hangings.Fields[k].Key
+			f.ID = l.ID + "-" + f.Path
+			l.Hanging = append(l.Hanging, f)
+		}
+		l.Spot = h.Spot
+	}
+}
+
+// typedSource shows fields of a form by their keys.
+type typedSource func(key string) string
+
+func (s typedSource) Text(path string) string { return s(path[strings.LastIndexByte(path, '/')+1:]) }
+
+func (typedSource) Faults() problem.List { return nil }
 
 // scanned says a count.
 func scanned(c scans.Count) string {
