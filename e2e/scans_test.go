@@ -7,7 +7,8 @@ import (
 	"time"
 )
 
-// TestScans: three phones scan, are seen, in a sentence and in a row; a span is chosen by date, a row unfolded, places set side by side,
+// TestScans: three phones scan, are seen, in a sentence and in a row; a span is chosen by date, a row unfolded, places set side
+// by side,
 // and the table taken away.
 func TestScans(t *testing.T) {
 	t.Parallel()
@@ -47,12 +48,16 @@ func TestScans(t *testing.T) {
 	follow(func() { p.MustElementR("button", "Compare the chosen").MustClick() })
 	hasText(t, p, ".scans-side", "against")
 	follow(func() {
-		p.MustEval(`() => { document.querySelector(".scans-span details").open = true; document.getElementById("span-from").value = "2020-02-01";
-			document.getElementById("span-to").value = "2020-02-29"; document.querySelector(".scans-span button").click(); }`)
+		p.MustEval(
+			`() => { document.querySelector(".scans-span details").open = true; document.getElementById("span-from").value = "2020-02-01";
+			document.getElementById("span-to").value = "2020-02-29"; document.querySelector(".scans-span button").click(); }`,
+		)
 	})
 	hasText(t, p, "h1", "No scan in 29 days.")
 	follow(func() {
-		p.MustEval(`() => { document.getElementById("span-to").value = "2020-01-01"; document.querySelector(".scans-span button").click(); }`)
+		p.MustEval(
+			`() => { document.getElementById("span-to").value = "2020-01-01"; document.querySelector(".scans-span button").click(); }`,
+		)
 	})
 	hasText(t, p, "[role=alert]", "The last day comes before the first.")
 	follow(func() { p.MustNavigate(a.url + "/scans?days=7") })

@@ -66,10 +66,10 @@ func TestScreenshots(t *testing.T) {
 			hasText(t, p, "#found", "It could be")
 		}},
 		{"desk-says", a.demoCode(t, "gate poster"), nil},
-		{"new-wifi", "/new/wifi", func(p *rod.Page) {
-			fill(p, "#f-content-ssid", "Marrowby Seed Library")
-			fill(p, "#f-content-password", "snow")
-			hasText(t, p, "#e-f-content-password", "phones will not join")
+		{"scans", "/scans", func(p *rod.Page) {
+			wait := p.MustWaitNavigation()
+			p.MustElement(".scans-rows tbody .name a").MustClick()
+			wait()
 		}},
 		{"desk-frame", a.demoCode(t, "potting shed"), func(p *rod.Page) {
 			openPart(p, "frame")

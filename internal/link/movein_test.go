@@ -126,7 +126,8 @@ func TestHangings(t *testing.T) {
 	s := open(t)
 	id := fair(t, s)
 	a := Links(turn(t, s, id).Rendition.Job)[0].Address
-	if err := s.Hang(t.Context(), ws, id, a.String(), map[string]string{"spot": "left of the desk", "prints": "4000"}); err != nil {
+	noted := map[string]string{"spot": "left of the desk", "prints": "4000"}
+	if err := s.Hang(t.Context(), ws, id, a.String(), noted); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Hang(t.Context(), ws, id, a.String(), map[string]string{"hangs_from": "1 March 2027"}); err != nil {

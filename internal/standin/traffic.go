@@ -124,10 +124,12 @@ func scanOn(l leave.Link, day, now time.Time, usual float64, random *rand.Rand) 
 	if random.IntN(20) == 0 {
 		kind = scan.Robot
 	}
-	p, t := phones[min(random.IntN(len(phones)), random.IntN(len(phones)))], towns[min(random.IntN(len(towns)), random.IntN(len(towns)))]
+	p := phones[min(random.IntN(len(phones)), random.IntN(len(phones)))]
+	t := towns[min(random.IntN(len(towns)), random.IntN(len(towns)))]
 	return scan.Event{Version: 1, ID: idAt(at), At: at.UnixMilli(), Kind: kind, Link: l.Host + "/" + l.Path, Workspace: Workspace,
-		Code: l.Live.Code, Place: l.Live.Place, Does: string(l.Live.At(at).Does), Device: p.device, System: p.system, Languages: p.languages,
-		Country: t.country, Part: t.part, Town: t.name, Accuracy: int(t.radius),
+		Code: l.Live.Code, Place: l.Live.Place, Does: string(l.Live.At(at).Does), Device: p.device, System: p.system,
+		Languages: p.languages,
+		Country:   t.country, Part: t.part, Town: t.name, Accuracy: int(t.radius),
 		Phone: day.UTC().Format("20060102") + strconv.Itoa(random.IntN(4*int(usual)+4))}, !at.After(now)
 }
 

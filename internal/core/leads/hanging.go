@@ -11,7 +11,8 @@ import (
 	"sodrik/internal/core/schema"
 )
 
-// Hanging is what a house notes of a printed place: where exactly and since when it hangs, how many were printed and what they cost.
+// Hanging is what a house notes of a printed place: where exactly and since when it hangs, how many were printed and what they
+// cost.
 // None of it is printed, and all of it may be left out.
 type Hanging struct {
 	Spot, Note  string
@@ -23,10 +24,19 @@ type Hanging struct {
 // Hangings are its fields.
 var Hangings = schema.Part{
 	Fields: []schema.Field{
-		{Key: "spot", Type: schema.Line, At: schema.In(func(h *Hanging) any { return &h.Spot }), Most: 120, Called: "spot", Label: "Spot",
-			Example: "left of the ticket desk", About: "Where exactly it hangs."},
+		{
+			Key:     "spot",
+			Type:    schema.Line,
+			At:      schema.In(func(h *Hanging) any { return &h.Spot }),
+			Most:    120,
+			Called:  "spot",
+			Label:   "Spot",
+			Example: "left of the ticket desk",
+			About:   "Where exactly it hangs.",
+		},
 		{Key: "hangs_from", Type: schema.Moment, At: schema.In(func(h *Hanging) any { return &h.From }), Called: "first day",
-			Label: "Hangs from", Example: "1 March 2027", Hint: "Rates count from then on.", About: "The first day on which it hangs."},
+			Label: "Hangs from", Example: "1 March 2027", Hint: "Rates count from then on.",
+			About: "The first day on which it hangs."},
 		{Key: "hangs_until", Type: schema.Moment, At: schema.In(func(h *Hanging) any { return &h.Until }), Called: "last day",
 			Label: "Hangs until", Hint: "The last day. Left empty, it stays.", About: "The last day on which it hangs."},
 		{Key: "prints", Type: schema.Whole, At: schema.In(func(h *Hanging) any { return &h.Prints }), Least: 0, Most: 100_000_000,

@@ -1,5 +1,6 @@
-// Package tally says what counts of scans allow to be said: how often a place is scanned, with an interval; whether one place beats
-// another; whether it rises, is steady or fell silent. Counts come in days. It is pure, and its methods are named in docs/figures.md.
+// Package tally says what counts of scans allow to be said: how often a place is scanned, with an interval; whether one place
+// beats another; whether it rises, is steady or fell silent. Counts come in days. It is pure, and its methods are named in
+// docs/figures.md.
 package tally
 
 import (
@@ -28,8 +29,9 @@ func (d Days) Sum() (n int) {
 	return n
 }
 
-// Spread is how many times as wide as Poisson's counts lie, by their variance: the statistic of Pearson over its degrees of freedom,
-// raised to what it may well be with so few days (its upper limit at one in four), and at least 1. Scans come in bunches: a mail-out, a
+// Spread is how many times as wide as Poisson's counts lie, by their variance: the statistic of Pearson over its degrees of
+// freedom, raised to what it may well be with so few days (its upper limit at one in four), and at least 1. Scans come in
+// bunches: a mail-out, a
 // coach of visitors.
 func (d Days) Spread() float64 {
 	mean := float64(d.Sum()) / float64(len(d))
@@ -48,7 +50,8 @@ func raised(x float64, free int) float64 {
 	return max(1, x/(2*mathext.GammaIncRegInv(float64(free)/2, spreadAt)))
 }
 
-// apart is how many times as wide as chance the share of the first of two places lies from day to day, of the days that both have.
+// apart is how many times as wide as chance the share of the first of two places lies from day to day, of the days that both
+// have.
 // What both have in common, such as Saturdays, a fair or rain, is none of it.
 func apart(a, b Days) float64 {
 	n := min(len(a), len(b))
@@ -71,7 +74,8 @@ func apart(a, b Days) float64 {
 // spreadAt is the quantile of the chi-squared distribution by which a spread is raised.
 const spreadAt = 0.25
 
-// Rate is how many scans there are a day, and where that lies: Garwood's exact interval for the mean of a Poisson count, with counts
+// Rate is how many scans there are a day, and where that lies: Garwood's exact interval for the mean of a Poisson count, with
+// counts
 // in units of their spread. ok is false below Least.
 func (d Days) Rate() (perDay float64, in Interval, ok bool) {
 	n, days := float64(d.Sum()), float64(len(d))
@@ -89,9 +93,10 @@ func (d Days) Rate() (perDay float64, in Interval, ok bool) {
 	return perDay, in, true
 }
 
-// Ratio is how many times as often one place is scanned as another, each for what it is counted by (days, prints, cost), and where
-// that lies. The interval holds however often somebody looks (a mixture of likelihoods, Robbins 1970): who looks daily until something
-// shows is not misled. of is how many comparisons stand side by side; the level is shared among them (Bonferroni). ok is false where
+// Ratio is how many times as often one place is scanned as another, each for what it is counted by (days, prints, cost), and
+// where that lies. The interval holds however often somebody looks (a mixture of likelihoods, Robbins 1970): who looks daily
+// until something shows is not misled. of is how many comparisons stand side by side; the level is shared among them
+// (Bonferroni). ok is false where
 // there are too few scans.
 func Ratio(a, b Days, forA, forB float64, of int) (ratio float64, in Interval, ok bool) {
 	if forA <= 0 || forB <= 0 || of < 1 {
@@ -119,7 +124,8 @@ func odds(p float64) float64 {
 	return p / (1 - p)
 }
 
-// share is where the share of the first of two counts lies at any time: every p whose likelihood, against the mixture of all shares
+// share is where the share of the first of two counts lies at any time: every p whose likelihood, against the mixture of all
+// shares
 // under Jeffreys' prior, is at least alpha.
 func share(x, y, alpha float64) (low, high float64) {
 	const half = 0.5

@@ -18,7 +18,8 @@ func even(n, days int) Days {
 // TestRate: exact limits of a Poisson mean as tables have them (Garwood 1936; Pearson and Hartley, table 40), for counts that lie
 // no wider than Poisson's.
 func TestRate(t *testing.T) {
-	for n, want := range map[int]Interval{5: {1.62, 11.67}, 10: {4.80, 18.39}, 20: {12.22, 30.89}, 30: {20.24, 42.83}, 50: {37.11, 65.92},
+	for n, want := range map[int]Interval{5: {1.62, 11.67}, 10: {4.80, 18.39}, 20: {12.22, 30.89}, 30: {20.24, 42.83},
+		50:  {37.11, 65.92},
 		100: {81.36, 121.63}} {
 		d := even(n, 1)
 		rate, in, ok := d.Rate()
@@ -81,7 +82,8 @@ func days(r *rand.Rand, n int, mean, spread float64) Days {
 	return d
 }
 
-// TestCoverage: of intervals of 95 % at least 94 % hold the true rate, from a mean of 5 in all up, also where counts lie three times
+// TestCoverage: of intervals of 95 % at least 94 % hold the true rate, from a mean of 5 in all up, also where counts lie three
+// times
 // as wide as Poisson's.
 func TestCoverage(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 11))
@@ -109,7 +111,8 @@ func TestCoverage(t *testing.T) {
 	}
 }
 
-// TestLookedAtDaily: two places that are alike are told apart by chance at most one time in twenty, though somebody looks each day.
+// TestLookedAtDaily: two places that are alike are told apart by chance at most one time in twenty, though somebody looks each
+// day.
 func TestLookedAtDaily(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 5))
 	for _, c := range []struct{ mean, spread float64 }{{1, 1}, {5, 1}, {20, 1}, {5, 3}} {
@@ -133,7 +136,8 @@ func TestLookedAtDaily(t *testing.T) {
 // TestCompare: what is told apart is told the right way round, by day, by prints, and with a date where it cannot be yet.
 func TestCompare(t *testing.T) {
 	gate, till, rose := even(612, 28), even(318, 28), even(19, 28)
-	if c := Compare(gate, till, 28, 28, 1); c.Verdict != First || c.In.Low < 1.5 || c.In.High > 2.5 || math.Abs(c.Ratio-612.0/318) > 1e-9 {
+	if c := Compare(gate, till, 28, 28, 1); c.Verdict != First || c.In.Low < 1.5 || c.In.High > 2.5 ||
+		math.Abs(c.Ratio-612.0/318) > 1e-9 {
 		t.Errorf("gate against till: %+v", c)
 	}
 	if c := Compare(till, gate, 28, 28, 1); c.Verdict != Second {
@@ -166,7 +170,8 @@ func TestCompare(t *testing.T) {
 	if c := Compare(x, y, 28, 28, 1); c.Verdict != First || x.Spread() < 4 {
 		t.Errorf("with Saturdays: %+v, spread %v", c, x.Spread())
 	}
-	if c := Compare(even(30, 10), make(Days, 10), 10, 10, 1); c.Verdict != First || !math.IsInf(c.Ratio, 1) || !math.IsInf(c.In.High, 1) {
+	if c := Compare(even(30, 10), make(Days, 10), 10, 10, 1); c.Verdict != First || !math.IsInf(c.Ratio, 1) ||
+		!math.IsInf(c.In.High, 1) {
 		t.Errorf("against nothing: %+v", c)
 	}
 	// What Until says comes true: at these rates it is told then, and not a day before.
@@ -214,7 +219,8 @@ func TestCourse(t *testing.T) {
 			t.Errorf("%v is %q, want %q", d, got, want)
 		}
 	}
-	if days, chance, ok := join(even(118, 17), make(Days, 2)).Silence(); !ok || days != 2 || math.Abs(chance-math.Exp(-2*118.0/17)) > 1e-12 {
+	if days, chance, ok := join(even(118, 17), make(Days, 2)).Silence(); !ok || days != 2 ||
+		math.Abs(chance-math.Exp(-2*118.0/17)) > 1e-12 {
 		t.Errorf("two days of silence: %d %v %v", days, chance, ok)
 	}
 	if _, chance, ok := join(even(17, 17), make(Days, 6)).Silence(); ok || math.Abs(chance-math.Exp(-6)) > 1e-12 {

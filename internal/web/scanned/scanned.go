@@ -1,4 +1,5 @@
-// Package scanned is the page of scans: one sentence, the printed places as rows on one common time rule, what they were sent to, and
+// Package scanned is the page of scans: one sentence, the printed places as rows on one common time rule, what they were sent to,
+// and
 // places side by side. What may be said of counts is core/tally's matter.
 package scanned
 
@@ -251,8 +252,10 @@ func (h *Handler) table(w http.ResponseWriter, r *http.Request) {
 	out.Write([]string{"day", "place", "code", "link", "scans"})
 	for _, p := range list {
 		for i, n := range p.days {
-			out.Write([]string{a.span.From.AddDate(0, 0, i).Format("2006-01-02"), leave.Plain(p.name()), leave.Plain(p.Code), p.address,
-				strconv.Itoa(n)})
+			out.Write(
+				[]string{a.span.From.AddDate(0, 0, i).Format("2006-01-02"), leave.Plain(p.name()), leave.Plain(p.Code), p.address,
+					strconv.Itoa(n)},
+			)
 		}
 	}
 	out.Flush()
@@ -262,7 +265,11 @@ func (h *Handler) table(w http.ResponseWriter, r *http.Request) {
 func (a asked) query(key, value string) string {
 	set := [][2]string{{"days", a.days}, {"against", a.against}, {"code", a.code}, {"open", a.open}}
 	if a.days == "" {
-		set = append(set, [2]string{"from", a.span.From.Format("2006-01-02")}, [2]string{"to", a.span.To.AddDate(0, 0, -1).Format("2006-01-02")})
+		set = append(
+			set,
+			[2]string{"from", a.span.From.Format("2006-01-02")},
+			[2]string{"to", a.span.To.AddDate(0, 0, -1).Format("2006-01-02")},
+		)
 	}
 	var b strings.Builder
 	b.WriteString("?")

@@ -90,8 +90,15 @@ type Card struct {
 type Silence struct{ Name, Says, ID string }
 
 func newView(a asked, list []place, now time.Time) View {
-	v := View{Problem: a.problem, Code: a.code, ByDate: a.days == "", Zone: zoneName(a.span.Zone), Table: "/scans/table" + a.query("", ""),
-		From: a.span.From.Format("2006-01-02"), To: a.span.To.AddDate(0, 0, -1).Format("2006-01-02")}
+	v := View{
+		Problem: a.problem,
+		Code:    a.code,
+		ByDate:  a.days == "",
+		Zone:    zoneName(a.span.Zone),
+		Table:   "/scans/table" + a.query("", ""),
+		From:    a.span.From.Format("2006-01-02"),
+		To:      a.span.To.AddDate(0, 0, -1).Format("2006-01-02"),
+	}
 	for _, s := range spans {
 		words := map[string]string{"7": "7 days", "28": "28 days", "90": "90 days", "365": "a year"}[s]
 		v.Spans = append(v.Spans, Choice{s, words, s == a.days})
@@ -141,7 +148,12 @@ func rowOf(a asked, p place, most int) Row {
 	case len(p.hung) == 0:
 		r.Rate = "not up yet"
 	case ok:
-		r.Rate = fmt.Sprintf("%s a day (%s to %s)", measure.Number(perDay, 1), measure.Number(in.Low, 1), measure.Number(in.High, 1))
+		r.Rate = fmt.Sprintf(
+			"%s a day (%s to %s)",
+			measure.Number(perDay, 1),
+			measure.Number(in.Low, 1),
+			measure.Number(in.High, 1),
+		)
 	default:
 		r.Rate = measure.Number(perDay, 1) + " a day"
 	}
@@ -167,12 +179,24 @@ const (
 func rule(s scans.Span) template.HTML {
 	n := s.Days()
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="rule" viewBox="0 0 %d %d" width="%d" height="%d" aria-hidden="true">`, ruleWidth, ruleHeight, ruleWidth,
-		ruleHeight)
+	fmt.Fprintf(
+		&b,
+		`<svg class="rule" viewBox="0 0 %d %d" width="%d" height="%d" aria-hidden="true">`,
+		ruleWidth,
+		ruleHeight,
+		ruleWidth,
+		ruleHeight,
+	)
 	step := max(1, (n+3)/4)
 	for i := 0; i < n; i += step {
 		x := float64(i) * ruleWidth / float64(n)
-		fmt.Fprintf(&b, `<path d="M%.1f 16v10"/><text x="%.1f" y="11">%s</text>`, x+0.5, x, s.From.AddDate(0, 0, i).Format("2 Jan"))
+		fmt.Fprintf(
+			&b,
+			`<path d="M%.1f 16v10"/><text x="%.1f" y="11">%s</text>`,
+			x+0.5,
+			x,
+			s.From.AddDate(0, 0, i).Format("2 Jan"),
+		)
 	}
 	if n <= 90 {
 		for i := range n {
@@ -193,8 +217,18 @@ func bars(p place, most int) template.HTML {
 	}
 	var b strings.Builder
 	low, high := slices.Min(p.days), slices.Max(p.days)
-	fmt.Fprintf(&b, `<svg class="bars" viewBox="0 0 %d %d" width="%d" height="%d" role="img" aria-label="%s: %s scans, %d to %d a day">`,
-		ruleWidth, barsHeight, ruleWidth, barsHeight, template.HTMLEscapeString(p.name()), measure.Count(sum(p.days)), low, high)
+	fmt.Fprintf(
+		&b,
+		`<svg class="bars" viewBox="0 0 %d %d" width="%d" height="%d" role="img" aria-label="%s: %s scans, %d to %d a day">`,
+		ruleWidth,
+		barsHeight,
+		ruleWidth,
+		barsHeight,
+		template.HTMLEscapeString(p.name()),
+		measure.Count(sum(p.days)),
+		low,
+		high,
+	)
 	scale := float64(barsHeight-2) / float64(most)
 	for i, c := range p.days {
 		h := float64(c) * scale
@@ -209,7 +243,13 @@ func bars(p place, most int) template.HTML {
 	}
 	for i, c := range p.before {
 		if i < n && c > 0 && c <= most {
-			fmt.Fprintf(&b, `<path class="then" d="M%.1f %.1fh%.1f"/>`, float64(i)*width, barsHeight-1-float64(c)*scale, width-gap)
+			fmt.Fprintf(
+				&b,
+				`<path class="then" d="M%.1f %.1fh%.1f"/>`,
+				float64(i)*width,
+				barsHeight-1-float64(c)*scale,
+				width-gap,
+			)
 		}
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fh%d"/></svg>`, barsHeight-0.5, ruleWidth)
@@ -270,7 +310,12 @@ func cardOf(x, y place, of int, now time.Time) Card {
 	case tally.First:
 		card.Says = fmt.Sprintf("%s beats %s by %s.", upper(x.name()), y.name(), times(c.In))
 	case tally.Second:
-		card.Says = fmt.Sprintf("%s beats %s by %s.", upper(y.name()), x.name(), times(tally.Interval{Low: 1 / c.In.High, High: 1 / c.In.Low}))
+		card.Says = fmt.Sprintf(
+			"%s beats %s by %s.",
+			upper(y.name()),
+			x.name(),
+			times(tally.Interval{Low: 1 / c.In.High, High: 1 / c.In.Low}),
+		)
 	default:
 		card.Says = "Too few to tell."
 		if c.Until > 0 {
@@ -305,7 +350,12 @@ func per(what string, x, y place, a, b float64, of int) string {
 	case tally.First:
 		return fmt.Sprintf("%s%s does better, by %s. ", what, x.name(), times(c.In))
 	case tally.Second:
-		return fmt.Sprintf("%s%s does better, by %s. ", what, y.name(), times(tally.Interval{Low: 1 / c.In.High, High: 1 / c.In.Low}))
+		return fmt.Sprintf(
+			"%s%s does better, by %s. ",
+			what,
+			y.name(),
+			times(tally.Interval{Low: 1 / c.In.High, High: 1 / c.In.Low}),
+		)
 	}
 	return ""
 }
@@ -334,9 +384,14 @@ func ratioDrawing(c tally.Compared) template.HTML {
 	}
 	at := func(r float64) float64 { return 108 + 108*min(1, max(-1, math.Log(r)/math.Log(4))) }
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="ratio" viewBox="0 0 216 34" width="216" height="34" aria-hidden="true"><path class="rule" d="M0 9.5h216"/>`+
-		`<path class="even" d="M108.5 0v19"/><path class="in" d="M%.1f 9.500H%.1f"/><path class="best" d="M%.1f 5h9v9h-9z"/>`, at(c.In.Low),
-		at(c.In.High), at(c.Ratio)-4.5)
+	fmt.Fprintf(
+		&b,
+		`<svg class="ratio" viewBox="0 0 216 34" width="216" height="34" aria-hidden="true"><path class="rule" d="M0 9.5h216"/>`+
+			`<path class="even" d="M108.5 0v19"/><path class="in" d="M%.1f 9.500H%.1f"/><path class="best" d="M%.1f 5h9v9h-9z"/>`,
+		at(c.In.Low),
+		at(c.In.High),
+		at(c.Ratio)-4.5,
+	)
 	for _, r := range []struct {
 		x     int
 		words string
@@ -464,12 +519,29 @@ func hours(list []scans.Part) template.HTML {
 		most = max(most, n)
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="hours" viewBox="0 0 %d %d" width="%d" height="%d" role="img" aria-label="By the hour; most from %d to %d o'clock">`,
-		24*hourWidth, hourHeight+14, 24*hourWidth, hourHeight+14, busiest, busiest+1)
+	fmt.Fprintf(
+		&b,
+		`<svg class="hours" viewBox="0 0 %d %d" width="%d" height="%d" role="img" aria-label="By the hour; most from %d to %d o'clock">`,
+		24*hourWidth,
+		hourHeight+14,
+		24*hourWidth,
+		hourHeight+14,
+		busiest,
+		busiest+1,
+	)
 	for i, n := range by {
 		if h := float64(n) * hourHeight / float64(most); n > 0 {
-			fmt.Fprintf(&b, `<path d="M%d %.1fh%dV%dh-%dz"><title>%d:00, %d</title></path>`, i*hourWidth, hourHeight-h, hourWidth-1, hourHeight,
-				hourWidth-1, i, n)
+			fmt.Fprintf(
+				&b,
+				`<path d="M%d %.1fh%dV%dh-%dz"><title>%d:00, %d</title></path>`,
+				i*hourWidth,
+				hourHeight-h,
+				hourWidth-1,
+				hourHeight,
+				hourWidth-1,
+				i,
+				n,
+			)
 		}
 	}
 	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fh%d"/>`, hourHeight+0.5, 24*hourWidth)

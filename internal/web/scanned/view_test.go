@@ -42,9 +42,18 @@ func TestAsked(t *testing.T) {
 	} {
 		a := ask(t, c.query, c.zone)
 		const form = "2006-01-02 MST"
-		if a.span.From.Format(form) != c.from || a.span.To.Format(form) != c.to || a.days != c.days || !strings.Contains(a.problem, c.problem) ||
+		if a.span.From.Format(form) != c.from || a.span.To.Format(form) != c.to || a.days != c.days ||
+			!strings.Contains(a.problem, c.problem) ||
 			(a.problem == "") != (c.problem == "") {
-			t.Errorf("%s in %q: %s to %s, %q, %q", c.query, c.zone, a.span.From.Format(form), a.span.To.Format(form), a.days, a.problem)
+			t.Errorf(
+				"%s in %q: %s to %s, %q, %q",
+				c.query,
+				c.zone,
+				a.span.From.Format(form),
+				a.span.To.Format(form),
+				a.days,
+				a.problem,
+			)
 		}
 	}
 	if n := ask(t, "?from=2027-03-01&to=2027-03-31", "Europe/London").span.Days(); n != 31 { // the clocks change within
@@ -54,7 +63,10 @@ func TestAsked(t *testing.T) {
 
 func of(name string, since time.Time, span scans.Span, days ...int) place {
 	p := place{Link: leave.Link{Host: "go.marrowby.example", Path: strings.ToUpper(name), Code: "Fair",
-		Live: &leads.Live{Place: name, Code: "fair"}}, address: "go.marrowby.example/" + strings.ToUpper(name), since: since, days: days}
+		Live: &leads.Live{
+			Place: name,
+			Code:  "fair",
+		}}, address: "go.marrowby.example/" + strings.ToUpper(name), since: since, days: days}
 	p.hung = p.hangs(span)
 	return p
 }
@@ -92,7 +104,8 @@ func TestSentence(t *testing.T) {
 func TestRow(t *testing.T) {
 	a := ask(t, "", "")
 	late := of("door", time.Date(2027, 3, 14, 15, 0, 0, 0, time.UTC), a.span, append(repeat(0, 14), repeat(3, 14)...)...)
-	if r := rowOf(a, late, 10); len(late.hung) != 14 || !strings.HasPrefix(r.Rate, "3 a day (") || r.Total != "42" || r.Course != tally.Steady {
+	if r := rowOf(a, late, 10); len(late.hung) != 14 || !strings.HasPrefix(r.Rate, "3 a day (") || r.Total != "42" ||
+		r.Course != tally.Steady {
 		t.Errorf("%d days, %+v", len(late.hung), r)
 	}
 	silent := of("leaflet", now.AddDate(-1, 0, 0), a.span, append(repeat(6, 17), repeat(0, 11)...)...)
@@ -106,7 +119,8 @@ func TestRow(t *testing.T) {
 	if got := silence(a.span, silent, 11, 1/9300.0); !strings.HasSuffix(got, "once in 9,000.") {
 		t.Error(got)
 	}
-	if r := rowOf(a, of("soon", now.AddDate(0, 0, 3), a.span, repeat(0, 28)...), 10); r.Rate != "not up yet" || r.Course != tally.TooFew {
+	if r := rowOf(a, of("soon", now.AddDate(0, 0, 3), a.span, repeat(0, 28)...), 10); r.Rate != "not up yet" ||
+		r.Course != tally.TooFew {
 		t.Errorf("%+v", r)
 	}
 	a.open = late.address
@@ -118,7 +132,19 @@ func TestRow(t *testing.T) {
 func TestBeside(t *testing.T) {
 	a := ask(t, "", "")
 	old := now.AddDate(-1, 0, 0)
-	gate, till, rose := of("gate", old, a.span, repeat(20, 28)...), of("till", old, a.span, repeat(10, 28)...), of("rose", old, a.span, repeat(9, 28)...)
+	gate, till, rose := of(
+		"gate",
+		old,
+		a.span,
+		repeat(20, 28)...), of(
+		"till",
+		old,
+		a.span,
+		repeat(10, 28)...), of(
+		"rose",
+		old,
+		a.span,
+		repeat(9, 28)...)
 	list := []place{gate, till, rose}
 	cards := beside(a, list, now)
 	if len(cards) != 1 || cards[0].Title != "Gate against till" || !strings.HasPrefix(cards[0].Says, "Gate beats till by 1.") ||
@@ -126,7 +152,8 @@ func TestBeside(t *testing.T) {
 		t.Errorf("%+v", cards)
 	}
 	a.with = []string{till.address, rose.address}
-	if cards = beside(a, list, now); len(cards) != 1 || cards[0].Title != "Till against rose" || !strings.HasPrefix(cards[0].Says, "Too few to tell.") {
+	if cards = beside(a, list, now); len(cards) != 1 || cards[0].Title != "Till against rose" ||
+		!strings.HasPrefix(cards[0].Says, "Too few to tell.") {
 		t.Errorf("%+v", cards)
 	}
 	a.with = append(a.with, gate.address)
@@ -142,15 +169,32 @@ func TestBeside(t *testing.T) {
 // TestNoted: dates that are noted count in place of when the code first led somewhere; print runs and costs are compared.
 func TestNoted(t *testing.T) {
 	a := ask(t, "", "")
-	gate, till := of("gate", now.AddDate(-1, 0, 0), a.span, repeat(20, 28)...), of("till", now.AddDate(-1, 0, 0), a.span, repeat(10, 28)...)
-	gate.noted, till.noted = leads.Hanging{From: "2027-03-10", Until: "2027-03-19", Prints: 4000, Cost: "300"}, leads.Hanging{Prints: 500, Cost: "10"}
+	gate, till := of(
+		"gate",
+		now.AddDate(-1, 0, 0),
+		a.span,
+		repeat(20, 28)...), of(
+		"till",
+		now.AddDate(-1, 0, 0),
+		a.span,
+		repeat(10, 28)...)
+	gate.noted, till.noted = leads.Hanging{
+		From:   "2027-03-10",
+		Until:  "2027-03-19",
+		Prints: 4000,
+		Cost:   "300",
+	}, leads.Hanging{
+		Prints: 500,
+		Cost:   "10",
+	}
 	if gate.hung = gate.hangs(a.span); len(gate.hung) != 10 {
 		t.Errorf("it hung on %d days", len(gate.hung))
 	}
 	gate.noted.From, gate.noted.Until = "", ""
 	gate.hung = gate.hangs(a.span)
 	c := beside(a, []place{gate, till}, now)[0]
-	if !strings.HasPrefix(c.Says, "Gate beats till by") || !strings.Contains(c.More, "For each 1,000 printed till does better, by ") ||
+	if !strings.HasPrefix(c.Says, "Gate beats till by") ||
+		!strings.Contains(c.More, "For each 1,000 printed till does better, by ") ||
 		!strings.Contains(c.More, "For what it cost till does better, by ") {
 		t.Errorf("%+v", c)
 	}
@@ -171,7 +215,8 @@ func TestBars(t *testing.T) {
 	}
 	a := ask(t, "", "")
 	drawn := string(bars(of("<gate>", now, a.span, days...), 13))
-	if strings.Count(drawn, "<path") != 28+1+1 || strings.Contains(drawn, "<gate>") || !strings.Contains(drawn, "360 scans, 10 to 90 a day") {
+	if strings.Count(drawn, "<path") != 28+1+1 || strings.Contains(drawn, "<gate>") ||
+		!strings.Contains(drawn, "360 scans, 10 to 90 a day") {
 		t.Errorf("%s", drawn)
 	}
 	for x, want := range map[float64]string{1.54: "1.5", 9.96: "10", 12.4: "12", 848.3: "850", 5747.4: "5,700"} {
