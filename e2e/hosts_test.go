@@ -138,10 +138,7 @@ func TestFiles(t *testing.T) {
 // TestMovingIn: a domain in print moves in: its rules are read, held against what it answers today, and answered here.
 func TestMovingIn(t *testing.T) {
 	t.Parallel()
-	a, err := start("moving")
-	if err != nil {
-		t.Fatal(err)
-	}
+	a := open(t)
 	p := a.page(t, "/hosts")
 	go_ := func(words string) {
 		wait := p.MustWaitNavigation()

@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/core/movein"
 	"sodrik/internal/link"
 	"sodrik/internal/outside"
+	"sodrik/internal/scans"
 )
 
 func init() {
@@ -71,6 +72,7 @@ func linksOf(args []string) error {
 	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
 		links.Outside = outside.New()
 	}
+	links.Figures = (&scans.Store{DB: d, Now: time.Now}).CSV
 	c := linksCommand{links, access.OfProgram(*workspace, "command line"), os.Stdout}
 	switch act {
 	case "list":

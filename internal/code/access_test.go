@@ -106,7 +106,7 @@ func TestUseCasesCheck(t *testing.T) {
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
 		"links": {&link.Store{}, linked},
 		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look, "Daily": access.Look,
-			"OfLink": access.Look, "Apart": access.Look,
+			"OfLink": access.Look, "Apart": access.Look, "Latest": access.Look, "CSV": access.Look, "Since": access.Look,
 			"Reports": access.Manage}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0

@@ -7,6 +7,7 @@ import (
 
 	"github.com/jackc/pgx/v5"
 
+	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 )
 
@@ -32,6 +33,24 @@ func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) e
 	}
 	_, err = tx.Exec(ctx, `UPDATE codes SET leads = lower($3 || ' ' || coalesce((SELECT string_agg(host || '/' || path, ' ')
 		FROM links WHERE workspace = $1 AND code = $2), '')) WHERE workspace = $1 AND id = $2`, workspace, id, strings.Join(words, " "))
+	return err
+}
+
+// handedOver keeps the words by which a fixed code is found that left as it is: what is in print may be looked for once the draft
+// says
+// something else.
+func (s *Store) handedOver(ctx context.Context, tx pgx.Tx, workspace string, c *code.Code) error {
+	words := strings.ToLower(content.Search(c.Rendition.Job.Content))
+	if words == "" {
+		return nil
+	}
+	_, err := tx.Exec(
+		ctx,
+		`UPDATE codes SET leads = leads || ' ' || $3 WHERE workspace = $1 AND id = $2 AND position($3 in leads) = 0`,
+		workspace,
+		c.ID,
+		words,
+	)
 	return err
 }
 

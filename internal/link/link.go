@@ -39,6 +39,8 @@ type Store struct {
 	Resolver Resolver
 	// Outside asks hosts of others where they lead; nil where nothing outside is asked
 	Outside Asker
+	// Figures is the counts of a workspace as CSV, for the leaving pack; nil leaves them out
+	Figures func(ctx context.Context, actor access.Actor) ([]byte, error)
 	// Blocked says of a host that no link may lead there; nil for none
 	Blocked func(host string) bool
 

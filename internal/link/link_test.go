@@ -488,6 +488,25 @@ func TestFoundByWhereItLeads(t *testing.T) {
 	found("iris", true)
 }
 
+// TestFoundByPrint: a fixed code is found by what hangs, also once its draft says something else.
+func TestFoundByPrint(t *testing.T) {
+	s := open(t)
+	id := create(t, s, `{"name":"Shop","content":{"kind":"url","url":"marrowby.example/before"}}`)
+	issue(t, s, id)
+	now := code.Edit{Path: "/content/url", Text: "marrowby.example/now", Base: -1}
+	if _, err := s.Codes.Edit(t.Context(), ws, id, now); err != nil {
+		t.Fatal(err)
+	}
+	issue(t, s, id)
+	issue(t, s, id)
+	for query, want := range map[string]int{"example/before": 1, "example/now": 1, "example/never": 0} {
+		p, err := s.Codes.Ledger(t.Context(), ws, code.Active, query, nil, 10)
+		if err != nil || len(p.Lines) != want {
+			t.Errorf("%q finds %d codes, %v", query, len(p.Lines), err)
+		}
+	}
+}
+
 // TestKeeper: every live link has one: whoever made it live first, until somebody else is named.
 func TestKeeper(t *testing.T) {
 	s := open(t)

@@ -315,7 +315,7 @@ func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *
 func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *code.Code) error {
 	printed := Links(c.Rendition.Job)
 	if len(printed) == 0 {
-		return nil
+		return s.handedOver(ctx, tx, actor.Workspace, c)
 	}
 	for _, p := range printed {
 		name := s.Codes.Seal.Seal([]byte(p.Where()), place(actor.Workspace, p.Address.Host+"/"+p.Address.Path, "place"))

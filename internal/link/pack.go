@@ -79,6 +79,15 @@ func (s *Store) pack(ctx context.Context, actor access.Actor, w io.Writer, whole
 			return nil, err
 		}
 	}
+	if whole && s.Figures != nil {
+		figures, err := s.Figures(ctx, actor)
+		if err == nil {
+			err = put("figures.csv", figures, zip.Deflate)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
 	if whole {
 		if err := s.files(ctx, actor, func(host, path string, data []byte) error {
 			return put(leave.Below(host)+path, data, zip.Store) // most are packed already

@@ -1,7 +1,11 @@
 package scans
 
 import (
+	"bytes"
 	"context"
+	"encoding/csv"
+	"errors"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -123,4 +127,70 @@ func (s *Store) Apart(ctx context.Context, actor access.Actor, span Span) (n int
 			actor.Workspace, first(span.From), first(span.To)).QueryRow(func(r pgx.Row) error { return r.Scan(&n) })
 	})
 	return n, err
+}
+
+// Seen is one scan, as the live strip shows it.
+type Seen struct {
+	ID                                string
+	At                                time.Time
+	Link, Code, Place, Town, Language string
+}
+
+// Latest are the scans of people after another, by its id, in their order; after "" the newest there are, the newest last.
+func (s *Store) Latest(ctx context.Context, actor access.Actor, after string, limit int) (out []Seen, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	order := "ASC"
+	if after == "" {
+		order, after = "DESC", first(s.Now().AddDate(0, 0, -1))
+	}
+	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT id::text, at, link, code, place, town, coalesce(split_part(languages[1], '-', 1), '') FROM scans
+			WHERE workspace = $1 AND id > $2::uuid AND kind = 'scan' ORDER BY id `+order+` LIMIT $3`, actor.Workspace, after, limit).
+			Query(func(rows pgx.Rows) (err error) {
+				out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Seen])
+				return err
+			})
+	})
+	if order == "DESC" {
+		slices.Reverse(out)
+	}
+	return out, err
+}
+
+// From is the id before which nothing after a time lies.
+func From(t time.Time) string { return first(t) }
+
+// Since is how many people scanned since two times.
+func (s *Store) Since(ctx context.Context, actor access.Actor, early, late time.Time) (fromEarly, fromLate int, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return 0, 0, err
+	}
+	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT count(*)::int, count(*) FILTER (WHERE id >= $3::uuid)::int FROM scans
+			WHERE workspace = $1 AND id >= $2::uuid AND kind = 'scan'`, actor.Workspace, first(early), first(late)).
+			QueryRow(func(r pgx.Row) error { return r.Scan(&fromEarly, &fromLate) })
+	})
+	return fromEarly, fromLate, err
+}
+
+// CSV is every count there is of a workspace, a row for each link and day of UTC.
+func (s *Store) CSV(ctx context.Context, actor access.Actor) ([]byte, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	w.Write([]string{"day", "link", "scans"})
+	err := s.DB.Trip(ctx, actor.Workspace, func(batch *pgx.Batch) {
+		batch.Queue(`SELECT to_char(quarter AT TIME ZONE 'UTC', 'YYYY-MM-DD'), link, sum(n)::text FROM scan_quarters WHERE workspace = $1
+			GROUP BY 1, 2 ORDER BY 1, 2`, actor.Workspace).Query(func(rows pgx.Rows) error {
+			row := make([]string, 3)
+			_, err := pgx.ForEachRow(rows, []any{&row[0], &row[1], &row[2]}, func() error { return w.Write(row) })
+			return err
+		})
+	})
+	w.Flush()
+	return b.Bytes(), errors.Join(err, w.Error())
 }

@@ -73,7 +73,7 @@ var routes = map[string]struct {
 	"POST /style/back": {forChange, true}, "POST /codes/{id}/redo": {forChange, false},
 	"POST /destinations": {forChange, true}, "GET /leaving": {forLook, true}, "POST /leaving/pack": {forOwner, true},
 	"POST /leaving/rehearse": {forOwner, true}, "GET /hosts": {forOwner, true}, "POST /hosts": {forOwner, true},
-	"GET /scans": {forLook, true}, "GET /scans/table": {forLook, true},
+	"GET /scans": {forLook, true}, "GET /scans/table": {forLook, true}, "GET /scans/now": {forLook, true},
 	"GET /moving": {forOwner, true}, "POST /moving": {forOwner, true},
 	"POST /codes/{id}/turn": {forChange, false}, "PATCH /codes/{id}/lead": {forChange, false},
 	"POST /codes/{id}/lead": {forChange, false}, "POST /codes/{id}/lead/{act}": {forChange, false},

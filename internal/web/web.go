@@ -105,6 +105,9 @@ func New(o Options) chi.Router {
 		w.Write([]byte("ready\n"))
 	})
 	counts := &scans.Store{DB: store.DB, Now: store.Now}
+	if o.Links.Figures == nil {
+		o.Links.Figures = counts.CSV
+	}
 	house := &housestyle.Store{DB: store.DB, Now: store.Now, Changed: o.Links.Dress}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)

@@ -18,6 +18,7 @@ import "./trying.js";
 import "./place.js";
 import "./map.js";
 import "./bench.js";
+import "./now.js";
 
 // Days begin at midnight where somebody is; pages of figures say in which zone.
 try {

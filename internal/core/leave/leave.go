@@ -91,8 +91,9 @@ the host at a web server of your own, and use one of
   apache.conf   for Apache, in the configuration or a virtual host (mod_rewrite)
   site/         for any host of plain files: a folder a link. Each page leads on by itself
 
-links.csv and links.json hold the same as a table. Letters of a path are taken in either case, but by plain
-files: there a path is as it is printed, in capitals, or in small letters.
+links.csv and links.json hold the same as a table; figures.csv says how often each was scanned on each day.
+Letters of a path are taken in either case, but by plain files: there a path is as it is printed, in capitals,
+or in small letters.
 
 What cannot be taken along: scans are not counted any more.
 `, now.UTC().Format("2 January 2006, 15:04 UTC"), len(links))

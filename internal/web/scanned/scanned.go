@@ -42,6 +42,7 @@ type Handler struct {
 func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler) http.Handler) {
 	r.With(may(people.Look)).Get("/scans", h.page)
 	r.With(may(people.Look)).Get("/scans/table", h.table)
+	r.With(may(people.Look)).Get("/scans/now", h.now)
 }
 
 // place is a printed place with its counts.
@@ -222,6 +223,10 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	v := newView(a, list, h.Codes.Now())
 	v.Frame = ui.FrameOf(r, "Scans", "scans")
 	if v.Apart, err = h.Scans.Apart(r.Context(), ui.Actor(r), a.span); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	if v.Now, err = h.nowOf(r, a.span.Zone); err != nil {
 		ui.Fail(w, r, err)
 		return
 	}

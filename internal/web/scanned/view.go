@@ -32,6 +32,7 @@ type View struct {
 	Rows     []Row
 	Beside   []Card
 	Silent   []Silence
+	Now      Now
 	Apart    int
 	Zone     string
 	Table    string // address of the CSV
