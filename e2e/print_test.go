@@ -30,7 +30,9 @@ func TestCheckAPrint(t *testing.T) {
 	p.MustElement("[data-stub=ships]").MustClick()
 	_, scan := download(t, p, func() { takeFile(p, "PNG") })
 	p.MustElement("[data-stub=reads]").MustClick()
+	there := p.MustWaitNavigation()
 	p.MustElementR("#readings a", "Check a print").MustClick()
+	there()
 
 	dir := t.TempDir()
 	file := func(name string, data []byte) string {

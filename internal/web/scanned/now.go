@@ -65,8 +65,8 @@ func seenOf(s scans.Seen, zone *time.Location) Seen {
 	return out
 }
 
-// now tells each scan as it comes, as server-sent events (HTML, 9.2). It ends after a while, as every request does; browsers ask again,
-// and say which scan they saw last.
+// now tells each scan as it comes, as server-sent events (HTML, 9.2). It ends after a while, as every request does; browsers ask
+// again, and say which scan they saw last.
 func (h *Handler) now(w http.ResponseWriter, r *http.Request) {
 	a := askedOf(r, h.Codes.Now())
 	last := r.Header.Get("Last-Event-ID")
