@@ -24,7 +24,7 @@ func TestServedOf(t *testing.T) {
 		{"guide.html", pdf, "guide.pdf", "application/pdf", true},
 		{"../../etc/passwd", pdf, "passwd.pdf", "application/pdf", true},
 		{"Ähren & Körner.jpeg", "\xff\xd8\xff\xe0\x00\x10JFIF\x00", "hren-k-rner.jpeg", "image/jpeg", true},
-		{"", pdf, "file.pdf", "application/pdf", true},
+		{"", pdf, "file.pdf", "application/pdf", true}, {".pdf", pdf, "file.pdf", "application/pdf", true},
 		{strings.Repeat("a", 61), pdf, strings.Repeat("a", 60) + ".pdf", "application/pdf", true},
 		{"list.docx", docx.String(), "list.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", false},
 		{"photo.png", "\x89PNG\r\n\x1a\n", "photo.png", "image/png", true},

@@ -250,6 +250,19 @@ func TestSoon(t *testing.T) {
 	}
 }
 
+// TestWords: a quiet page has room for 300 characters, and none more.
+func TestWords(t *testing.T) {
+	for n, bad := range map[int]bool{300: false, 301: true} {
+		v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"message":"` + strings.Repeat("é", n) + `"}`))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, problems := Read(v); (len(problems) > 0) != bad {
+			t.Errorf("%d characters: %v", n, problems)
+		}
+	}
+}
+
 // TestPermanent: what phones keep has no change, no end and no pause, and says for how long.
 func TestPermanent(t *testing.T) {
 	for status, age := range map[string]int{"301": 604800, "308": 604800, "302": 0, "307": 0} {
