@@ -34,8 +34,9 @@ func TestRead(t *testing.T) {
 		"no address": {"/fair,javascript:alert(1)\n/x,ftp://a.example\n/y\n/," + fair + "\n/where," + fair + "\n/f/x," + fair, "1 !no web; 2 !no web; 3 !missing; 4 !host itself; 5 !for itself; 6 !for itself"},
 		"long": {"/" + strings.Repeat("é", 200) + "," + fair + "\n/" + strings.Repeat("é", 201) + "," + fair,
 			"1 " + strings.Repeat("é", 200) + "=" + fair + "; 2 !longer than 200"},
-		"a pattern that is escaped": {"rewrite ^/a\\.b\\-c\\+d$ " + fair + ";\nrewrite ^/x\\d$ " + fair + ";", "1 a.b-c+d=" + fair + "; 2 !many"},
-		"nothing":                   {"", ""},
+		"a pattern that is escaped": {"rewrite ^/a\\.b\\-c\\+d$ " + fair + ";\nrewrite ^/x\\d$ " + fair + ";",
+			"1 a.b-c+d=" + fair + "; 2 !many"},
+		"nothing": {"", ""},
 	} {
 		var got []string
 		rows := Read(c.text)
