@@ -171,3 +171,41 @@ func TestMovingIn(t *testing.T) {
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	hasText(t, p, "#ledger", "Spring list")
 }
+
+// TestNoted: what is noted of a printed place is kept where it stands, wrong figures are said at their field, and another keeper
+// is named.
+func TestNoted(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	const job = `{"name":"Noted","content":{"kind":"url","url":"https://marrowby.example/noted"}}`
+	p := a.page(t, a.create(t, job))
+	p.MustElement("[data-stub=says]").MustClick()
+	p.MustElement(".way[value=link]").MustWaitVisible().MustClick()
+	hasText(t, p, "#line-leads", "marrowby.example/noted")
+	download(t, p, func() { p.MustElement("#hand-over").MustClick() })
+	p.MustElement("[data-stub=leads]").MustClick()
+	hasText(t, p, "#fold-lead-keeper", "Kept by Tamsin")
+	p.MustElement(".lead-link summary").MustClick()
+	p.MustElement("#word-0-noted summary").MustClick()
+	keep := func(prints string) {
+		t.Helper()
+		p.MustElement("#word-0-prints").MustSelectAllText().MustInput(prints)
+		p.MustElementR("#word-0-noted button", "Keep this").MustClick()
+	}
+	keep("many")
+	hasText(t, p, "#e-word-0-prints", "many")
+	if got := p.MustElement("#word-0-prints").MustProperty("value").Str(); got != "many" {
+		t.Errorf("what was typed is gone: %q", got)
+	}
+	p.MustElement("#word-0-spot").MustInput("left of the desk")
+	keep("4000")
+	hasText(t, p, "#word-0-noted summary", "left of the desk")
+	p.MustElement("#fold-lead-keeper summary").MustClick()
+	p.MustElement("#keeper").MustSelect("Idris Penn")
+	p.MustElementR("#fold-lead-keeper button", "Keep").MustClick()
+	hasText(t, p, "#fold-lead-keeper", "Kept by Idris Penn")
+	p.MustReload().MustWaitLoad()
+	if got := p.MustElement("#word-0-prints").MustProperty("value").Str(); got != "4000" {
+		t.Errorf("the print run is %q", got)
+	}
+}

@@ -255,3 +255,72 @@ func TestWeekday(t *testing.T) {
 		t.Error("a day stands out of less than two weeks")
 	}
 }
+
+// TestSpread: Pearson's statistic over the quantile of the chi-squared distribution at one in four, as tables have it (1.2125 for
+// three degrees of freedom), counted by hand.
+func TestSpread(t *testing.T) {
+	const quarter = 1.212533
+	for _, c := range []struct {
+		d    Days
+		want float64
+	}{{Days{2, 4, 6, 8}, 4 / quarter}, {Days{5, 5, 5, 5}, 1}, {Days{0, 9}, 1}, {Days{0, 0, 0}, 1}, {Days{}, 1},
+		{Days{0, 6, 12}, 12 / 0.575364}} { // two degrees of freedom
+		if got := c.d.Spread(); math.Abs(got-c.want) > 1e-4*c.want {
+			t.Errorf("%v: %v, want %v", c.d, got, c.want)
+		}
+	}
+	// 10 of 10 and none of 10 in turn: each day is 10 off by its square over 2.5, which is 10.
+	if got := apart(Days{10, 0, 10, 0}, Days{0, 10, 0, 10}); math.Abs(got-40/quarter) > 1e-3 {
+		t.Errorf("the share lies %v times as wide as chance", got)
+	}
+	if got := apart(Days{99, 4, 4, 4, 4}, Days{2, 2, 2, 2}); got != 1 { // of the days that both have
+		t.Errorf("a constant share lies %v times as wide as chance", got)
+	}
+}
+
+// TestLimits: where each word begins.
+func TestLimits(t *testing.T) {
+	silent := append(Days{1, 1, 1, 1, 1}, make(Days, 7)...)
+	if _, chance, ok := silent.Silence(); !ok || math.Abs(chance-math.Exp(-7)) > 1e-12 {
+		t.Errorf("five scans and seven days of silence: %v %v", chance, ok)
+	}
+	if _, _, ok := silent[1:].Silence(); ok {
+		t.Error("four scans may fall silent")
+	}
+	wide := Days{2, 4, 6, 8, 0, 0}
+	want := math.Exp(-10 / wide[:4].Spread())
+	if _, chance, _ := wide.Silence(); math.Abs(chance-want) > 1e-12 {
+		t.Errorf("silence after counts that lie wide: %v", chance)
+	}
+	for n, want := range map[int]Course{9: TooFew, 10: Steady} {
+		d := append(even(n, 6), 0)[:6]
+		if got := d.Course(); got != want {
+			t.Errorf("%d scans in six days: %s", n, got)
+		}
+	}
+	if got := even(20, 5).Course(); got != TooFew {
+		t.Errorf("five days: %s", got)
+	}
+	week := func(day, other int) (d Days) {
+		for i := range 14 {
+			if i%7 == 2 {
+				d = append(d, day)
+			} else {
+				d = append(d, other)
+			}
+		}
+		return d
+	}
+	if day, share, ok := week(6, 2).Weekday(0); !ok || day != 2 || share != 1.0/3 { // 12 of 36
+		t.Errorf("a third: %d %v %v", day, share, ok)
+	}
+	if _, _, ok := week(5, 2).Weekday(0); ok {
+		t.Error("less than a third stands out")
+	}
+	if _, _, ok := week(15, 0).Weekday(0); !ok { // 30 scans
+		t.Error("thirty scans are too few")
+	}
+	if _, _, ok := week(14, 0).Weekday(0); ok {
+		t.Error("twenty-eight scans are enough")
+	}
+}

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/schema"
 	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
@@ -122,17 +123,9 @@ func (h *Handler) turnWay(w http.ResponseWriter, r *http.Request) {
 func (h *Handler) ofLead(w http.ResponseWriter, r *http.Request, l *link.Led, err error) {
 	id := chi.URLParam(r, "id")
 	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" && problems[0].Field != "" {
-		var out []refusal
-		for _, key := range append([]string{"to", "then"}, leadKeys()...) {
-			one := refusal{ID: forms.ID("/lead/" + key)}
-			for _, p := range problems {
-				if p.Field == "/"+key {
-					one.Words = forms.Sentence(p)
-				}
-			}
-			out = append(out, one)
-		}
-		refuse(w, out)
+		refuse(w, refusals(problems, append([]string{"to", "then"}, leadKeys()...), func(key string) string {
+			return forms.ID("/lead/" + key)
+		}))
 		return
 	}
 	if err != nil {
@@ -143,9 +136,26 @@ func (h *Handler) ofLead(w http.ResponseWriter, r *http.Request, l *link.Led, er
 	h.answer(w, r, c, err)
 }
 
-func leadKeys() (out []string) {
-	for _, f := range leads.Fields.Fields {
-		out = append(out, f.Key)
+func leadKeys() []string { return keysOf(&leads.Fields) }
+
+// keysOf are the keys of the fields of a part.
+func keysOf(p *schema.Part) (out []string) {
+	for i := range p.Fields {
+		out = append(out, p.Fields[i].Key)
+	}
+	return out
+}
+
+// refusals are what is wrong with fields by their keys, each where id says that it stands.
+func refusals(problems problem.List, keys []string, id func(key string) string) (out []refusal) {
+	for _, key := range keys {
+		one := refusal{ID: id(key)}
+		for _, p := range problems {
+			if p.Field == "/"+key {
+				one.Words = forms.Sentence(p)
+			}
+		}
+		out = append(out, one)
 	}
 	return out
 }
@@ -201,26 +211,17 @@ func (h *Handler) leadAct(w http.ResponseWriter, r *http.Request) {
 // hang keeps what is noted of a printed place.
 func (h *Handler) hang(w http.ResponseWriter, r *http.Request) {
 	edits := map[string]string{}
-	for i := range leads.Hangings.Fields {
-		if key := leads.Hangings.Fields[i].Key; r.PostFormValue(key) != "" || r.PostForm.Has(key) {
+	for _, key := range keysOf(&leads.Hangings) {
+		if r.PostFormValue(key) != "" || r.PostForm.Has(key) {
 			edits[key] = r.PostFormValue(key)
 		}
 	}
 	id := chi.URLParam(r, "id")
 	err := h.Links.Hang(r.Context(), ui.Actor(r), id, r.FormValue("link"), edits)
 	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" {
-		var out []refusal
-		for i := range leads.Hangings.Fields {
-			key := leads.Hangings.Fields[i].Key
-			one := refusal{ID: r.FormValue("field") + "-" + key}
-			for _, p := range problems {
-				if p.Field == "/"+key {
-					one.Words = forms.Sentence(p)
-				}
-			}
-			out = append(out, one)
-		}
-		refuse(w, out)
+		refuse(w, refusals(problems, keysOf(&leads.Hangings), func(key string) string {
+			return r.FormValue("field") + "-" + key
+		}))
 		return
 	}
 	if err != nil {
