@@ -244,6 +244,7 @@ func TestWidths(t *testing.T) {
 		path   string
 		widths []int
 	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]},
+		{"/scans", all}, {"/hosts", all[1:]}, {"/moving", all[1:]},
 		{"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
 		p := a.page(t, c.path)
 		for _, w := range c.widths {

@@ -1,6 +1,10 @@
 package e2e
 
 import (
+	"archive/zip"
+	"bytes"
+	"image"
+	"image/png"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,9 +14,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its field,
-// and
-// what was typed stays. Others do not see the page.
+// TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its
+// field, and what was typed stays. Others do not see the page.
 func TestHosts(t *testing.T) {
 	t.Parallel()
 	a, err := start("hosts")
@@ -130,6 +133,39 @@ func TestFiles(t *testing.T) {
 	if _, got := a.asked(t, to); got != guide {
 		t.Errorf("the file is another: %d bytes", len(got))
 	}
+	// Every other kind that is taken, from the box to the phone.
+	var sheet, photo bytes.Buffer
+	z := zip.NewWriter(&sheet)
+	for _, name := range []string{"[Content_Types].xml", "_rels/.rels", "word/document.xml"} {
+		if w, err := z.Create(name); err == nil {
+			w.Write([]byte("<x/>"))
+		}
+	}
+	z.Close()
+	if err := png.Encode(&photo, image.NewGray(image.Rect(0, 0, 200, 200))); err != nil {
+		t.Fatal(err)
+	}
+	for name, data := range map[string]string{
+		"Price list, planting.docx": sheet.String(),
+		"Black beds.png":            photo.String(),
+		"Talk about tulips.mp3":     "\xff\xfb\x90\x64" + strings.Repeat("\x00", 413) + "\xff\xfb\x90\x64"} {
+		q := a.page(t, "/codes")
+		q.MustElement("#find-file input").MustSetFiles(put(name, data))
+		hasText(t, q, "#found", "There is no code in "+name)
+		wait := q.MustWaitNavigation()
+		q.MustElement("[data-opens-file]").MustClick()
+		wait()
+		hasText(t, q, "#line-leads", "go.marrowby.example/f/")
+		q.MustElement("[data-stub=leads]").MustClick()
+		address := q.MustElement("#f-lead-to").MustProperty("value").Str()
+		_, got := a.asked(t, address)
+		for end := time.Now().Add(time.Minute); got != data && time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+			_, got = a.asked(t, address)
+		}
+		if got != data {
+			t.Errorf("%s is another at %s: %d bytes, want %d", name, address, len(got), len(data))
+		}
+	}
 	// From the desk a file that is dropped is taken as well: it is chosen once more, and opened.
 	p.MustElement("#find-file input").MustSetFiles(put("Third.pdf", guide))
 	hasText(t, p, "#found", "There is no code in Third.pdf")
@@ -167,6 +203,17 @@ func TestMovingIn(t *testing.T) {
 				t.Fatalf("%s leads to %q", path, to)
 			}
 		}
+	}
+	p.MustNavigate(a.url + "/moving").MustWaitLoad()
+	for rules, want := range map[string]string{"rewrite ^/oaks/?$ https://marrowby.example/oaks permanent;": "oaks",
+		"redir /elms https://marrowby.example/elms": "elms", "Redirect 301 /ashes https://marrowby.example/ashes": "ashes",
+		"path;to\n/yews;https://marrowby.example/yews": "yews"} {
+		p.MustElement("#moving-host").MustSelect("leaf.marrowby.example")
+		p.MustElement("#rules").MustSelectAllText().MustInput(rules)
+		go_("Show what moves")
+		hasText(t, p, ".listing", "https://marrowby.example/"+want)
+		go_("Move 1 in")
+		hasText(t, p, "main", "1 path leads from here now.")
 	}
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	hasText(t, p, "#ledger", "Spring list")
@@ -208,4 +255,44 @@ func TestNoted(t *testing.T) {
 	if got := p.MustElement("#word-0-prints").MustProperty("value").Str(); got != "4000" {
 		t.Errorf("the print run is %q", got)
 	}
+}
+
+// TestTriedThroughALink: on the page for a phone a dynamic code stands with a link for trying, which an outside reader reads from
+// the screen, at each of its places; it leads where the draft says and counts nothing. A fixed code stands there as it is.
+func TestTriedThroughALink(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	const job = `{"name":"Tried","content":{"kind":"url","url":"https://marrowby.example/tried"},"placements":[
+		{"name":"gate","width_mm":60,"distance_mm":600},{"name":"till","width_mm":40,"distance_mm":400}]}`
+	path := a.create(t, job)
+	said := func(place string) string {
+		t.Helper()
+		p := a.page(t, path+"/phone?place="+place)
+		file := filepath.Join(t.TempDir(), "screen.png")
+		if err := os.WriteFile(file, p.MustElement(".trial-code").MustScreenshot(), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		return strings.TrimSpace(string(tool(t, "zbarimg", "-q", "--raw", file)))
+	}
+	if got := said("0"); got != "https://marrowby.example/tried" {
+		t.Errorf("a fixed code says %q", got)
+	}
+	p := a.page(t, path)
+	p.MustElement("[data-stub=says]").MustClick()
+	p.MustElement(".way[value=link]").MustWaitVisible().MustClick()
+	hasText(t, p, "#line-leads", "marrowby.example/tried")
+	printed := map[string]bool{}
+	for _, e := range p.MustElements(".lead-link summary .mono") {
+		printed["HTTPS://"+strings.ToUpper(e.MustProperty("innerText").Str())] = true
+	}
+	seen := map[string]bool{}
+	for _, place := range []string{"0", "1"} {
+		link := said(place)
+		if !strings.HasPrefix(link, "HTTPS://GO.MARROWBY.EXAMPLE/") || printed[link] || seen[link] {
+			t.Errorf("at place %s the code says %q, printed are %v", place, link, printed)
+		}
+		seen[link] = true
+		a.leadsTo(t, link, "https://marrowby.example/tried")
+	}
+	hasText(t, a.page(t, path+"/phone"), "main", "Scans of it are not counted, and it ends on")
 }

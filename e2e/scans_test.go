@@ -7,9 +7,8 @@ import (
 	"time"
 )
 
-// TestScans: three phones scan, are seen, in a sentence and in a row; a span is chosen by date, a row unfolded, places set side
-// by side,
-// and the table taken away.
+// TestScans: three phones scan, are seen, in a sentence and in a row; a span is chosen by date, a row unfolded, places set
+// side by side, and the table taken away.
 func TestScans(t *testing.T) {
 	t.Parallel()
 	a := open(t)

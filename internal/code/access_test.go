@@ -22,7 +22,7 @@ var rights = map[string]access.Right{
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change,
-	"CreateIn": access.Change, "Summaries": access.Look,
+	"CreateIn": access.Change, "Summaries": access.Look, "TryPatch": access.Change,
 	"Duplicate": access.Change,
 	"Edit":      access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
 	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change,

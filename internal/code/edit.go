@@ -81,7 +81,6 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
-	workspace := actor.Workspace
 	c, err := s.read(ctx, actor, id, Edit{Base: -1}, "")
 	if err != nil {
 		return nil, err
@@ -90,11 +89,28 @@ func (s *Store) Try(ctx context.Context, actor access.Actor, id, path, text stri
 	if bad != nil {
 		return nil, problem.List{*bad}
 	}
+	return s.tried(ctx, actor, c, p)
+}
+
+// TryPatch is Try for fields that nobody types.
+func (s *Store) TryPatch(ctx context.Context, actor access.Actor, id string, p patch.Patch) (*Code, error) {
+	if err := actor.Need(access.Change); err != nil {
+		return nil, err
+	}
+	c, err := s.read(ctx, actor, id, Edit{Base: -1}, "")
+	if err != nil {
+		return nil, err
+	}
+	return s.tried(ctx, actor, c, p)
+}
+
+// tried is what a patch makes of a code; nothing of it is kept.
+func (s *Store) tried(ctx context.Context, actor access.Actor, c *Code, p patch.Patch) (*Code, error) {
 	next, _, err := p.Apply(c.Draft)
 	if err != nil {
-		return nil, problem.List{{Field: path, Code: "patch", Message: "does not fit the code any more"}}
+		return nil, problem.List{{Code: "patch", Message: "does not fit the code any more"}}
 	}
-	made, problems := compose.Typed(c.House.Job(next), nil, s.In(ctx, workspace))
+	made, problems := compose.Typed(c.House.Job(next), nil, s.In(ctx, actor.Workspace))
 	if made == nil {
 		return nil, problems
 	}

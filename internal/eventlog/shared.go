@@ -8,8 +8,7 @@ import (
 )
 
 // Shared gives what all who use this log share under a key, in memory alone: whoever asks first gives it. It is gone when the
-// log's
-// server ends, and after two days.
+// log's server ends, and after two days.
 func (l *Log) Shared(ctx context.Context, key string, mine []byte) ([]byte, error) {
 	for {
 		_, err := l.shared.Create(ctx, key, mine)

@@ -146,8 +146,7 @@ func TestFiles(t *testing.T) {
 }
 
 // TestTrial: a code is tried under a link as long as its own, before it is handed over too, which leads where the draft says,
-// keeps
-// nothing of the scan, is the same for hours, and ends the next day.
+// keeps nothing of the scan, is the same for hours, and ends the next day.
 func TestTrial(t *testing.T) {
 	s := open(t)
 	now := time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)

@@ -12,8 +12,7 @@ import (
 )
 
 // findable keeps the words by which a code is found that leads somewhere: what is searched for of its destinations, draft and
-// live,
-// and its short links, those that hang and are not its own any more too.
+// live, and its short links, those that hang and are not its own any more too.
 func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) error {
 	l, err := s.read(ctx, tx, workspace, id, "")
 	if err != nil {
@@ -36,21 +35,15 @@ func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) e
 	return err
 }
 
-// handedOver keeps the words by which a fixed code is found that left as it is: what is in print may be looked for once the draft
-// says
-// something else.
+// handedOver keeps the words by which a fixed code is found that left as it is: what is in print may be looked for once the
+// draft says something else.
 func (s *Store) handedOver(ctx context.Context, tx pgx.Tx, workspace string, c *code.Code) error {
 	words := strings.ToLower(content.Search(c.Rendition.Job.Content))
 	if words == "" {
 		return nil
 	}
-	_, err := tx.Exec(
-		ctx,
-		`UPDATE codes SET leads = leads || ' ' || $3 WHERE workspace = $1 AND id = $2 AND position($3 in leads) = 0`,
-		workspace,
-		c.ID,
-		words,
-	)
+	_, err := tx.Exec(ctx, `UPDATE codes SET leads = leads || ' ' || $3 WHERE workspace = $1 AND id = $2
+		AND position($3 in leads) = 0`, workspace, c.ID, words)
 	return err
 }
 
@@ -64,11 +57,9 @@ func (s *Store) Reindex(ctx context.Context) (n int64, err error) {
 	type row struct{ Workspace, ID string }
 	all, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
 	for _, one := range all {
-		bad := s.Codes.DB.InWorkspace(
-			ctx,
-			one.Workspace,
-			func(tx pgx.Tx) error { return s.findable(ctx, tx, one.Workspace, one.ID) },
-		)
+		bad := s.Codes.DB.InWorkspace(ctx, one.Workspace, func(tx pgx.Tx) error {
+			return s.findable(ctx, tx, one.Workspace, one.ID)
+		})
 		if bad == nil {
 			n++
 		}

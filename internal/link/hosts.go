@@ -30,7 +30,8 @@ type Host struct {
 	Name    string
 	Server  bool // the server's own, which needs no proof
 	Chosen  bool // new links are drawn here
-	Links   int  // of this workspace
+	Links   int  // of this workspace, drawn at any time
+	Hang    int  // of those, that were handed over or moved in
 	Proved  *time.Time
 	Asked   *time.Time
 	Missing *time.Time // since when the record of one that was proved is gone
@@ -69,7 +70,8 @@ func (s *Store) Hosts(ctx context.Context, actor access.Actor) (list []Host, tok
 
 func (s *Store) hosts(ctx context.Context, tx pgx.Tx, workspace string) (list []Host, token string, err error) {
 	rows, err := tx.Query(ctx, `SELECT host, token, proved_at, asked_at, missing_since, trouble, chosen,
-			(SELECT count(*) FROM links k WHERE k.workspace = h.workspace AND k.host = h.host)
+			(SELECT count(*) FROM links k WHERE k.workspace = h.workspace AND k.host = h.host),
+			(SELECT count(*) FROM links k WHERE k.workspace = h.workspace AND k.host = h.host AND k.place IS NOT NULL)
 		FROM link_hosts h WHERE workspace = $1 ORDER BY added_at, host`, workspace)
 	if err != nil {
 		return nil, "", err
@@ -78,21 +80,18 @@ func (s *Store) hosts(ctx context.Context, tx pgx.Tx, workspace string) (list []
 		list = []Host{{Name: name, Server: true, Chosen: true}}
 	}
 	var h Host
-	_, err = pgx.ForEachRow(
-		rows,
-		[]any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Trouble, &h.Chosen, &h.Links},
-		func() error {
-			if h.Chosen && len(list) > 0 && list[0].Server {
-				list[0].Chosen = false
-			}
-			list = append(list, h)
-			h = Host{}
-			return nil
-		},
-	)
+	row := []any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Trouble, &h.Chosen, &h.Links, &h.Hang}
+	_, err = pgx.ForEachRow(rows, row, func() error {
+		if h.Chosen && len(list) > 0 && list[0].Server {
+			list[0].Chosen = false
+		}
+		list = append(list, h)
+		h = Host{}
+		return nil
+	})
 	if err == nil && len(list) > 0 && list[0].Server {
-		err = tx.QueryRow(ctx, `SELECT count(*) FROM links WHERE workspace = $1 AND host = $2`, workspace, list[0].Name).
-			Scan(&list[0].Links)
+		err = tx.QueryRow(ctx, `SELECT count(*), count(place) FROM links WHERE workspace = $1 AND host = $2`, workspace,
+			list[0].Name).Scan(&list[0].Links, &list[0].Hang)
 	}
 	return list, token, err
 }

@@ -234,9 +234,8 @@ func TestHosts(t *testing.T) {
 	}
 }
 
-// TestBarred: what an owner or the operator does not want is never made live, by whichever act; what is live can be paused and
-// goes
-// on.
+// TestBarred: what an owner or the operator does not want is never made live, by whichever act; what is live can be paused
+// and goes on.
 func TestBarred(t *testing.T) {
 	s := open(t)
 	ctx := t.Context()

@@ -258,7 +258,7 @@ func (s *Store) publish(ctx context.Context, tx pgx.Tx, actor access.Actor, id s
 	if err := s.barred(ctx, tx, actor.Workspace, l.Draft, l.Live); err != nil {
 		return err
 	}
-	if err := s.Dress(ctx, tx, actor.Workspace); err != nil {
+	if err := s.dressed(ctx, tx, actor.Workspace); err != nil {
 		return err
 	}
 	v := Version{N: n, Lead: l.Draft, Back: back, At: s.Codes.Now(), Who: actor.Name}

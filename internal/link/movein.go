@@ -2,16 +2,17 @@ package link
 
 import (
 	"context"
-	"fmt"
+	"errors"
 	"net/url"
 	"path"
+	"slices"
+	"strings"
 	"sync"
 	"time"
 
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
-	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -30,7 +31,6 @@ type Asker interface {
 type Moving struct {
 	movein.Row
 	Here  bool   // it is one of the workspace's links already
-	Taken bool   // another workspace has, or had, this link
 	Asked bool   // the host was asked where it leads today
 	Today string // where, "" for nowhere
 	Fault string // why the host could not be asked
@@ -81,9 +81,32 @@ func (s *Store) Moves(ctx context.Context, actor access.Actor, host string, rows
 		return nil
 	})
 	if err == nil {
+		err = s.taken(ctx, actor.Workspace, host, out)
+	}
+	if err == nil {
 		s.askWhere(ctx, host, out)
 	}
 	return out, err
+}
+
+// taken marks what another workspace has, or had: on the server's own host many may stand.
+func (s *Store) taken(ctx context.Context, workspace, host string, list []Moving) error {
+	keys := make([]string, len(list))
+	for i, m := range list {
+		keys[i] = m.Key()
+	}
+	rows, err := s.Codes.DB.Pool.Query(ctx, `SELECT path FROM links WHERE host = $1 AND path = ANY ($2) AND workspace <> $3`, host,
+		keys, workspace)
+	if err != nil {
+		return err
+	}
+	theirs, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	for i := range list {
+		if list[i].Bad == "" && slices.Contains(theirs, list[i].Key()) {
+			list[i].Bad = "Another workspace of this server has this path, or had it."
+		}
+	}
+	return err
 }
 
 // askWhere asks a host where its paths lead.
@@ -123,9 +146,8 @@ func leadTo(address string) (*leads.Lead, problem.List) {
 	return leads.Of(c), nil
 }
 
-// MoveIn has paths of a host that are in print already answered here: each becomes a code, live at once. What is there already,
-// and
-// what cannot move, is left out; the same list again goes on where it stopped.
+// MoveIn has paths of a host that are in print already answered here: each becomes a code, live at once. What is there
+// already, and what cannot move, is left out; the same list again goes on where it stopped.
 func (s *Store) MoveIn(ctx context.Context, actor access.Actor, host string, rows []movein.Row) (n int, err error) {
 	if err := actor.Need(access.Manage); err != nil {
 		return 0, err
@@ -159,23 +181,13 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 	if len(problems) > 0 {
 		return false, problems
 	}
-	var id string
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		id, moved = "", false
+		moved = false
 		own := a
 		if _, err := shortlink.Parse(a.String()); err != nil { // a symbol of ours cannot hold it; what hangs does
-			for range drawTries {
-				random, err := s.drawPath()
-				if err != nil {
-					return err
-				}
-				own.Path = random
-				var there bool
-				if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM links WHERE host = $1 AND path = $2)`, own.Host, own.Path).
-					Scan(&there); err != nil ||
-					!there {
-					break
-				}
+			if own, err = s.drawLike(ctx, tx, actor.Workspace, "", shortlink.Address{Scheme: a.Scheme, Host: host,
+				Path: strings.Repeat("X", shortlink.Length)}); err != nil {
+				return err
 			}
 		}
 		c, bad := content.New(map[string]any{"kind": "dynamic", "link": own.String()})
@@ -191,7 +203,8 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 		if len(bad) > 0 {
 			return bad
 		}
-		if id, err = s.Codes.CreateIn(ctx, tx, actor, m, "Moved in, "+host); err != nil {
+		id, err := s.Codes.CreateIn(ctx, tx, actor, m, "Moved in, "+host)
+		if err != nil {
 			return err
 		}
 		if err := s.begin(ctx, tx, actor.Workspace, id, l); err != nil {
@@ -202,10 +215,8 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 		} else if !moved {
 			return errTaken
 		}
-		if own != a {
-			if ok, err := s.reserve(ctx, tx, actor.Workspace, id, own); err != nil || !ok {
-				return fmt.Errorf("link: a link of %s could not be drawn: %w", id, err)
-			}
+		if _, err := tx.Exec(ctx, `UPDATE links SET code = $3 WHERE host = $1 AND path = $2`, own.Host, own.Path, id); err != nil {
+			return err
 		}
 		if _, err := tx.Exec(ctx, `UPDATE links SET place = $3 WHERE host = $1 AND path = $2`, a.Host, a.Path,
 			s.Codes.Seal.Seal(nil, place(actor.Workspace, a.Host+"/"+a.Path, "place"))); err != nil {
@@ -217,10 +228,11 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 		}
 		return s.publish(ctx, tx, actor, id, led, 0)
 	})
-	if err == errTaken {
+	if errors.Is(err, errTaken) {
 		return false, nil
 	}
 	return moved, err
 }
 
-var errTaken = fmt.Errorf("link: another has it: %w", code.ErrNotFound)
+// errTaken is that another workspace has a link.
+var errTaken = errors.New("link: another workspace has it")

@@ -121,6 +121,31 @@ func TestMoveIn(t *testing.T) {
 	)
 }
 
+// TestMoveInTaken: on the server's own host a path may be another workspace's: that is said before, and left out.
+func TestMoveInTaken(t *testing.T) {
+	s := open(t)
+	rows := movein.Read("/tulips,https://marrowby.example/tulips\n/a_b,https://marrowby.example/a\n")
+	if n, err := s.MoveIn(t.Context(), elsewhere, "go.marrowby.example", rows[:1]); n != 1 || err != nil {
+		t.Fatalf("%d move in, %v", n, err)
+	}
+	list, err := s.Moves(t.Context(), ws, "go.marrowby.example", rows)
+	if err != nil || !strings.Contains(list[0].Bad, "Another workspace") || list[1].Bad != "" {
+		t.Errorf("%+v, %v", list, err)
+	}
+	for _, want := range []int{1, 0} {
+		if n, err := s.MoveIn(t.Context(), ws, "go.marrowby.example", rows); n != want || err != nil {
+			t.Errorf("%d move in, %v, want %d", n, err, want)
+		}
+	}
+	// What another took between look and act is left out too.
+	if moved, err := s.moveIn(t.Context(), ws, "go.marrowby.example", rows[0]); moved || err != nil {
+		t.Errorf("a taken path moves in: %v, %v", moved, err)
+	}
+	if p, err := s.Codes.Ledger(t.Context(), ws, code.Active, "", nil, 10); err != nil || len(p.Lines) != 1 {
+		t.Errorf("%d codes, %v", len(p.Lines), err)
+	}
+}
+
 // TestHangings: what is noted of a place stands by its link, sealed, and no other code's.
 func TestHangings(t *testing.T) {
 	s := open(t)

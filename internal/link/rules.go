@@ -79,6 +79,17 @@ func addresses(l *leads.Lead) []string {
 	return out
 }
 
+// dressed dresses a workspace that never was; each change of its house style dresses it again.
+func (s *Store) dressed(ctx context.Context, tx pgx.Tx, workspace string) error {
+	var is bool
+	err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM live_links WHERE workspace = $1 AND link = $2)`, workspace, "/"+workspace).
+		Scan(&is)
+	if err != nil || is {
+		return err
+	}
+	return s.Dress(ctx, tx, workspace)
+}
+
 // Dress has quiet pages of a workspace stand in its colours, after a change of those, within its transaction.
 func (s *Store) Dress(ctx context.Context, tx pgx.Tx, workspace string) error {
 	style, _, err := housestyle.Read(ctx, tx, workspace)

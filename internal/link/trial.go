@@ -27,9 +27,8 @@ const (
 	trialLeft = 4 * time.Hour
 )
 
-// Trial gives a link under which a placement of a code is tried, which leads where the draft says; place is its index. It is nil
-// for
-// a code that leads through no link.
+// Trial gives a link under which a placement of a code is tried, which leads where the draft says; place is its index. It is
+// nil for a code that leads through no link.
 func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i int) (t *Trial, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
@@ -57,16 +56,9 @@ func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i i
 			t.Ends = now.Add(trialFor).Truncate(time.Minute)
 			t.Address, err = s.drawLike(ctx, tx, actor.Workspace, c.ID, printed)
 			if err == nil {
-				_, err = tx.Exec(
-					ctx,
-					`INSERT INTO link_trials (workspace, code, link, host, path, ends) VALUES ($1, $2, $3, $4, $5, $6)`,
-					actor.Workspace,
-					c.ID,
-					printed.String(),
-					t.Address.Host,
-					t.Address.Path,
-					t.Ends,
-				)
+				_, err = tx.Exec(ctx, `INSERT INTO link_trials (workspace, code, link, host, path, ends)
+					VALUES ($1, $2, $3, $4, $5, $6)`,
+					actor.Workspace, c.ID, printed.String(), t.Address.Host, t.Address.Path, t.Ends)
 			}
 		}
 		if err != nil {

@@ -15,8 +15,7 @@ import (
 const Position = "position"
 
 // Key is the key of a link, host and path: a bucket's keys have no colon, which stands as an underscore in the host, and of a
-// path
-// that came from elsewhere whatever else they do not have stands in hexadecimal.
+// path that came from elsewhere whatever else they do not have stands in hexadecimal.
 func Key(link string) string {
 	host, path, is := strings.Cut(link, "/")
 	if !is {

@@ -179,17 +179,12 @@ func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, a
 			w.Header().Set("Cache-Control", "max-age="+strconv.Itoa(live.MaxAge))
 		}
 		w.WriteHeader(live.Status)
-	case leads.Asks:
-		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
-		_, p.Report, _ = strings.Cut(link, "/")
-		if act.File != nil {
-			_, path, _ := strings.Cut(link, "/")
-			p.To = template.URL((&url.URL{Path: "/" + path + "/" + act.File.Name}).EscapedPath())
-		}
-		s.show(w, http.StatusOK, live.Workspace, p)
 	default:
 		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
 		_, p.Report, _ = strings.Cut(link, "/")
+		if act.File != nil {
+			p.To = template.URL((&url.URL{Path: "/" + p.Report + "/" + act.File.Name}).EscapedPath())
+		}
 		s.show(w, http.StatusOK, live.Workspace, p)
 	}
 }

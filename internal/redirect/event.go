@@ -65,12 +65,13 @@ const (
 )
 
 var (
-	browsers      = newMemory[browser]()
-	languagesRead = newMemory[[]string]()
+	browsers      = newMemory[browser](remembered)
+	languagesRead = newMemory[[]string](remembered)
 )
 
-func newMemory[V any]() *lru.Cache[string, V] {
-	c, err := lru.New[string, V](remembered)
+// newMemory holds what was asked for lately, so many of it.
+func newMemory[V any](size int) *lru.Cache[string, V] {
+	c, err := lru.New[string, V](size)
 	if err != nil {
 		panic(err) // of its size alone
 	}

@@ -2,12 +2,10 @@ package redirect
 
 import (
 	"bytes"
-	"container/list"
 	"log/slog"
 	"mime"
 	"net/http"
 	"strings"
-	"sync"
 	"time"
 
 	"sodrik/internal/core/leads"
@@ -19,55 +17,8 @@ type served struct {
 	*leads.Served
 }
 
-// filesHeld is how many bytes of opened files stay in memory, so that a film is not opened anew for each part of it.
-const filesHeld = 64 << 20
-
-// opened are files that were asked for lately, the latest first. The zero value is empty.
-type opened struct {
-	lock  sync.Mutex
-	order list.List
-	size  int
-}
-
-type openedFile struct {
-	id   string
-	data []byte
-}
-
-func (o *opened) get(id string) []byte {
-	o.lock.Lock()
-	defer o.lock.Unlock()
-	for e := o.order.Front(); e != nil; e = e.Next() {
-		if f := e.Value.(openedFile); f.id == id {
-			o.order.MoveToFront(e)
-			return f.data
-		}
-	}
-	return nil
-}
-
-func (o *opened) put(id string, data []byte) {
-	o.forget(id)
-	o.lock.Lock()
-	defer o.lock.Unlock()
-	o.order.PushFront(openedFile{id, data})
-	o.size += len(data)
-	for o.size > filesHeld && o.order.Len() > 1 {
-		o.size -= len(o.order.Remove(o.order.Back()).(openedFile).data)
-	}
-}
-
-func (o *opened) forget(id string) {
-	o.lock.Lock()
-	defer o.lock.Unlock()
-	for e := o.order.Front(); e != nil; e = e.Next() {
-		if f := e.Value.(openedFile); f.id == id {
-			o.size -= len(f.data)
-			o.order.Remove(e)
-			return
-		}
-	}
-}
+// filesHeld is how many opened files stay in memory, so that a film is not opened anew for each part of it.
+const filesHeld = 4
 
 // file gives a file of ours, below its host; false where there is none. It can do nothing in a browser but be shown.
 func (s *Service) file(w http.ResponseWriter, r *http.Request, host string) bool {
@@ -78,8 +29,8 @@ func (s *Service) file(w http.ResponseWriter, r *http.Request, host string) bool
 		return false
 	}
 	f := v.(*served)
-	data := s.opened.get(id)
-	if data == nil {
+	data, held := s.opened.Get(id)
+	if !held {
 		sealed, err := s.o.Log.File(r.Context(), id)
 		if err == nil {
 			data, err = s.o.Seal.Open(sealed, f.workspace+"/"+id+"/file")
@@ -90,7 +41,7 @@ func (s *Service) file(w http.ResponseWriter, r *http.Request, host string) bool
 				Lines: []string{"Try again in a moment."}, Missing: true})
 			return true
 		}
-		s.opened.put(id, data)
+		s.opened.Add(id, data)
 	}
 	how := "attachment"
 	if f.Inline {

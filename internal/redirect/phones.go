@@ -16,10 +16,9 @@ import (
 	"sodrik/internal/eventlog"
 )
 
-// phones tells the phones of a day apart, without keeping what they are: by a digest of address and name of the browser under a
-// key that is made anew each day (UTC). The key is shared in the memory of the log alone, and forgotten with the day, so that
-// nobody can
-// ever try addresses against what is kept.
+// phones tells the phones of a day apart, without keeping what they are: by a digest of address and name of the browser under
+// a key that is made anew each day (UTC). The key is shared in the memory of the log alone, and forgotten with the day, so
+// that nobody can ever try addresses against what is kept.
 type phones struct {
 	log *eventlog.Log
 	key atomic.Pointer[dayKey]

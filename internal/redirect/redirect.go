@@ -12,6 +12,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/time/rate"
 
 	"sodrik/internal/core/leads"
@@ -37,12 +38,12 @@ type Options struct {
 // Service answers.
 type Service struct {
 	o        Options
-	ours     map[string]bool // by the settings
-	hosts    sync.Map        // that workspaces have proved → *standing
-	houses   sync.Map        // workspace → *house
-	files    sync.Map        // "go.marrowby.example/f/k7…" → *served
-	opened   opened
-	links    sync.Map // "go.marrowby.example/FA1R" → *held
+	ours     map[string]bool            // by the settings
+	hosts    sync.Map                   // that workspaces have proved → *standing
+	houses   sync.Map                   // workspace → *house
+	files    sync.Map                   // "go.marrowby.example/f/k7…" → *served
+	opened   *lru.Cache[string, []byte] // files by their ids
+	links    sync.Map                   // "go.marrowby.example/FA1R" → *held
 	count    atomic.Int64
 	ready    chan struct{}
 	recorder *recorder
@@ -72,8 +73,7 @@ type house struct {
 }
 
 // unknownEach is how many paths that are no link are kept in a second, unknownAtOnce how many may come together. Others are
-// counted
-// alone, so that nobody fills the log with them.
+// counted alone, so that nobody fills the log with them.
 const unknownEach, unknownAtOnce = 5, 50
 
 // usualWait is how long an answer waits for its scan to be kept; people do not notice it.
@@ -90,6 +90,7 @@ func New(o Options) *Service {
 		ready:    make(chan struct{}),
 		recorder: newRecorder(o.Log),
 		phones:   phones{log: o.Log},
+		opened:   newMemory[[]byte](filesHeld),
 		unknown:  rate.NewLimiter(unknownEach, unknownAtOnce),
 		reports:  rate.NewLimiter(reportEach, reportAtOnce),
 	}
@@ -186,7 +187,7 @@ func (s *Service) hold(link string, v livelink.Value, text []byte) error {
 		if err == nil {
 			f.ID = id
 			s.files.Store(link, &served{v.Workspace, f})
-			s.opened.forget(id)
+			s.opened.Remove(id)
 		}
 		return err
 	}

@@ -12,8 +12,7 @@ import (
 const reportEach, reportAtOnce = 1, 20
 
 // report takes what somebody has to say about a link, of which the owners are told. It is asked for by GET, as all is here:
-// nothing
-// but the words and the link is kept.
+// nothing but the words and the link is kept.
 func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose string) {
 	path := strings.ToUpper(strings.Trim(r.FormValue("of"), "/ "))
 	live := s.find(host + "/" + path)
@@ -24,7 +23,7 @@ func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose str
 	why := plainWords(r.FormValue("why"))
 	p := page{Title: "Report this code", Of: path, Most: scan.MaxWords,
 		Lines: []string{"What is wrong with it? Whoever put it up is told. Nothing about you is kept."}}
-	if why == "" {
+	if why == "" || r.Method == http.MethodHead {
 		s.show(w, http.StatusOK, live.Workspace, p)
 		return
 	}

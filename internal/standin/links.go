@@ -23,8 +23,7 @@ const (
 )
 
 // hung is a dynamic code of the demonstration: its job, the words of its links by the index of the place (−1 for its own),
-// since how
-// many days it hangs, and how it is scanned at each place, in their order.
+// since how many days it hangs, and how it is scanned at each place, in their order.
 type hung struct {
 	campaign, job string
 	words         map[int]string

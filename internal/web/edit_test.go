@@ -19,6 +19,9 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"sodrik/assets"
+	"sodrik/internal/access"
+	"sodrik/internal/code"
+	"sodrik/internal/link"
 	"sodrik/internal/web/ui"
 )
 
@@ -66,8 +69,12 @@ func (t *trips) through(s *site) {
 
 // edited sends the i-th edit of the address, as a browser does that shows the parts whose digests are in have.
 func (s *site) edited(i int, have string) *httptest.ResponseRecorder {
-	w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {"/content/url"},
-		"text": {fmt.Sprintf("marrowby.example/fair-%d", i)}, "tab": {"t"}, "seq": {fmt.Sprint(i)}},
+	return s.typed("/content/url", fmt.Sprintf("marrowby.example/fair-%d", i), i, have)
+}
+
+// typed types a text into a field, as the i-th edit of a tab.
+func (s *site) typed(path, text string, i int, have string) *httptest.ResponseRecorder {
+	w := s.send("PATCH", "/codes/"+s.id, url.Values{"path": {path}, "text": {text}, "tab": {"t"}, "seq": {fmt.Sprint(i)}},
 		"HX-Request", "true", ui.Have, have, "Accept-Encoding", "gzip")
 	if w.Code != 200 || w.Header().Get("Content-Encoding") != "gzip" {
 		s.t.Fatalf("%d %.200s", w.Code, w.Body.String())
@@ -224,4 +231,30 @@ func TestStatic(t *testing.T) {
 	if body := s.send("GET", "/codes", nil).Body.String(); !strings.Contains(body, `src="`+at+`"`) {
 		t.Error("pages do not name their scripts by digest")
 	}
+}
+
+// BenchmarkEditDynamic is one edit of a code that leads through short links, at two places.
+func BenchmarkEditDynamic(b *testing.B) {
+	s := open(b)
+	links := link.New(s.store, "https://go.marrowby.example")
+	owner := access.OfProgram(ws, "Somebody")
+	if _, err := links.Turn(b.Context(), owner, s.id, code.Anyhow); err != nil {
+		b.Fatal(err)
+	}
+	if _, err := s.store.Issue(b.Context(), owner, s.id); err != nil {
+		b.Fatal(err)
+	}
+	page := s.send("GET", "/codes/"+s.id, nil).Body.Len()
+	i, have := 1, map[string]string{}
+	ink := func() string { return fmt.Sprintf("#12%04x", i) }
+	told := shown(have, unpacked(b, s.typed("/look/ink", ink(), i, "")))
+	answer := 0
+	for b.Loop() {
+		i++
+		w := s.typed("/look/ink", ink(), i, told)
+		answer = w.Body.Len()
+		told = shown(have, unpacked(b, w))
+	}
+	b.ReportMetric(float64(answer), "B/answer")
+	b.ReportMetric(float64(page), "B/page")
 }

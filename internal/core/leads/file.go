@@ -8,6 +8,7 @@ import (
 
 	"github.com/gabriel-vasile/mimetype"
 
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/problem"
 )
 
@@ -26,6 +27,15 @@ const MaxServed = 20 << 20
 
 // FilesBelow is the path of a host below which its files stand: an id that cannot be guessed, and a name.
 const FilesBelow = "/f/"
+
+// IsServed says that a content is the address of a file of ours, on a host of short links; base is its scheme and name.
+func IsServed(c content.Content, base string) bool {
+	u, web := c.(*content.URL)
+	return web && base != "" && strings.HasPrefix(u.Payload(), base+FilesBelow)
+}
+
+// FileNeeds is what a fixed code needs that says such an address.
+const FileNeeds = "Fixed address of a file on this server. It needs this server, or the leaving pack."
 
 // kindsServed are the files that phones open: the endings that a name may have, the first usual, and whether browsers show them
 // themselves. What could run in a browser is none of them.

@@ -5,7 +5,23 @@ import (
 	"bytes"
 	"strings"
 	"testing"
+
+	"sodrik/internal/core/content"
 )
+
+// TestIsServed: a fixed code that says the address of a file of ours does need us, and is not told otherwise.
+func TestIsServed(t *testing.T) {
+	for url, want := range map[string]bool{"https://go.marrowby.example/f/k7/guide.pdf": true, "https://go.marrowby.example/fair": false,
+		"https://marrowby.example/f/k7": false} {
+		c, problems := content.New(map[string]any{"kind": "url", "url": url})
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		if got := IsServed(c, "https://go.marrowby.example"); got != want || IsServed(c, "") {
+			t.Errorf("%s is a file of ours: %v", url, got)
+		}
+	}
+}
 
 func TestServedOf(t *testing.T) {
 	var docx bytes.Buffer

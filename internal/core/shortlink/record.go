@@ -13,8 +13,7 @@ func Record(host string) string {
 func Proof(token string) string { return "sodrik-workspace=" + token }
 
 // Proved says whether one of the TXT records of a host is that of a workspace. Some panels keep the quotation marks of a zone
-// file
-// as part of the text; blanks around it mean nothing.
+// file as part of the text; blanks around it mean nothing.
 func Proved(records []string, token string) bool {
 	for _, r := range records {
 		if token != "" && strings.Trim(r, "\" \t") == Proof(token) {

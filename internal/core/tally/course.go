@@ -17,9 +17,8 @@ const (
 // rare is how unlikely silence has to be by chance before it is one.
 const rare = 1.0 / 1000
 
-// Silence is for how many days, the last ones, nobody scanned what was scanned before, and how likely that is by chance. ok is
-// false
-// where it may well be chance, or nothing was ever scanned.
+// Silence is for how many days, the last ones, nobody scanned what was scanned before, and how likely that is by chance. ok
+// is false where it may well be chance, or nothing was ever scanned.
 func (d Days) Silence() (days int, chance float64, ok bool) {
 	for days < len(d) && d[len(d)-1-days] == 0 {
 		days++
@@ -92,9 +91,8 @@ func Compare(a, b Days, forA, forB float64, of int) (c Compared) {
 	return c
 }
 
-// Weekday is the day of the week, 0 for Sunday, that carries the largest part of counts, given the weekday of the first; ok is
-// false
-// where no day stands out (a share of a third, in two weeks or more with 30 scans).
+// Weekday is the day of the week, 0 for Sunday, that carries the largest part of counts, given the weekday of the first; ok
+// is false where no day stands out (a share of a third, in two weeks or more with 30 scans).
 func (d Days) Weekday(first int) (day int, share float64, ok bool) {
 	var sums [7]int
 	for i, n := range d {

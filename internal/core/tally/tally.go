@@ -31,8 +31,7 @@ func (d Days) Sum() (n int) {
 
 // Spread is how many times as wide as Poisson's counts lie, by their variance: the statistic of Pearson over its degrees of
 // freedom, raised to what it may well be with so few days (its upper limit at one in four), and at least 1. Scans come in
-// bunches: a mail-out, a
-// coach of visitors.
+// bunches: a mail-out, a coach of visitors.
 func (d Days) Spread() float64 {
 	mean := float64(d.Sum()) / float64(len(d))
 	if len(d) < 3 || mean == 0 {
@@ -75,8 +74,7 @@ func apart(a, b Days) float64 {
 const spreadAt = 0.25
 
 // Rate is how many scans there are a day, and where that lies: Garwood's exact interval for the mean of a Poisson count, with
-// counts
-// in units of their spread. ok is false below Least.
+// counts in units of their spread. ok is false below Least.
 func (d Days) Rate() (perDay float64, in Interval, ok bool) {
 	n, days := float64(d.Sum()), float64(len(d))
 	if days == 0 {
@@ -96,8 +94,7 @@ func (d Days) Rate() (perDay float64, in Interval, ok bool) {
 // Ratio is how many times as often one place is scanned as another, each for what it is counted by (days, prints, cost), and
 // where that lies. The interval holds however often somebody looks (a mixture of likelihoods, Robbins 1970): who looks daily
 // until something shows is not misled. of is how many comparisons stand side by side; the level is shared among them
-// (Bonferroni). ok is false where
-// there are too few scans.
+// (Bonferroni). ok is false where there are too few scans.
 func Ratio(a, b Days, forA, forB float64, of int) (ratio float64, in Interval, ok bool) {
 	if forA <= 0 || forB <= 0 || of < 1 {
 		return 0, in, false
@@ -125,8 +122,7 @@ func odds(p float64) float64 {
 }
 
 // share is where the share of the first of two counts lies at any time: every p whose likelihood, against the mixture of all
-// shares
-// under Jeffreys' prior, is at least alpha.
+// shares under Jeffreys' prior, is at least alpha.
 func share(x, y, alpha float64) (low, high float64) {
 	const half = 0.5
 	mixture := lbeta(x+half, y+half) - lbeta(half, half)

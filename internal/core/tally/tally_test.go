@@ -82,9 +82,8 @@ func days(r *rand.Rand, n int, mean, spread float64) Days {
 	return d
 }
 
-// TestCoverage: of intervals of 95 % at least 94 % hold the true rate, from a mean of 5 in all up, also where counts lie three
-// times
-// as wide as Poisson's.
+// TestCoverage: of intervals of 95 % at least 94 % hold the true rate, from a mean of 5 in all up, also where counts lie
+// three times as wide as Poisson's.
 func TestCoverage(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 11))
 	const tries = 1000

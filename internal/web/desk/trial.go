@@ -9,6 +9,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
@@ -85,7 +86,7 @@ func (h *Handler) underTrial(r *http.Request, c *code.Code, i int) (tried *code.
 	if p := c.Rendition.Place(i); p != nil && p.Link != "" {
 		path = fmt.Sprintf("/placements/%d/link", i)
 	}
-	tried, err = h.Store.Try(r.Context(), ui.Actor(r), c.ID, path, t.Address.String())
+	tried, err = h.Store.TryPatch(r.Context(), ui.Actor(r), c.ID, patch.Set(path, t.Address.String()))
 	return tried, t.Ends.Format("2 January, 15:04 MST"), err
 }
 

@@ -356,7 +356,12 @@ func (h *Handler) peek(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Render(w, http.StatusOK, pages, "peek", NewPeek(c, ui.May(r, people.Change)))
+	base, err := h.Links.Base(r.Context(), ui.Actor(r))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, http.StatusOK, pages, "peek", NewPeek(c, base, ui.May(r, people.Change)))
 }
 
 func (h *Handler) duplicate(w http.ResponseWriter, r *http.Request) {

@@ -8,6 +8,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/pattern"
 	"sodrik/internal/core/problem"
@@ -133,8 +134,11 @@ func stateOf(r code.Line) string {
 	return "Draft · " + words
 }
 
-// standing says whether a code works without us.
-func standing(c *code.Code) string {
+// standing says whether a code works without us; base is where short links and files of ours stand.
+func standing(c *code.Code, base string) string {
+	if leads.IsServed(c.Rendition.Job.Content, base) {
+		return leads.FileNeeds
+	}
 	if _, dynamic := c.Rendition.Job.Content.(*content.Dynamic); dynamic {
 		return "Its destination can change; it needs this server, or the leaving pack."
 	}
@@ -153,13 +157,13 @@ type Peek struct {
 	MayChange          bool
 }
 
-// NewPeek formats a code.
-func NewPeek(c *code.Code, mayChange bool) Peek {
+// NewPeek formats a code; base is where short links and files of ours stand.
+func NewPeek(c *code.Code, base string, mayChange bool) Peek {
 	s := c.Rendition.Symbol
 	return Peek{ID: c.ID, Name: c.Name(), NameText: c.Text("/name"), Symbol: ui.Picture(c.Rendition),
 		Says: ui.SaysOf(c.Rendition.Job.Content), Payload: content.Shown(c.Rendition.Job.Content),
 		Retired: c.State == code.Retired, Stale: c.Stale(), MayChange: mayChange,
-		Detail: fmt.Sprintf("%d × %d modules, level %v. %s", s.Size, s.Size, s.Level, standing(c))}
+		Detail: fmt.Sprintf("%d × %d modules, level %v. %s", s.Size, s.Size, s.Level, standing(c, base))}
 }
 
 // IssuedView is the list that printers see.

@@ -65,6 +65,17 @@ func seenOf(s scans.Seen, zone *time.Location) Seen {
 	return out
 }
 
+// end is closed once the server is told to end, which would wait for streams as for any request.
+func (h *Handler) end(r *http.Request) <-chan struct{} {
+	h.ends.Do(func() {
+		h.ended = make(chan struct{})
+		if s, ok := r.Context().Value(http.ServerContextKey).(*http.Server); ok {
+			s.RegisterOnShutdown(func() { close(h.ended) })
+		}
+	})
+	return h.ended
+}
+
 // now tells each scan as it comes, as server-sent events (HTML, 9.2). It ends after a while, as every request does; browsers ask
 // again, and say which scan they saw last.
 func (h *Handler) now(w http.ResponseWriter, r *http.Request) {
@@ -77,6 +88,7 @@ func (h *Handler) now(w http.ResponseWriter, r *http.Request) {
 	head.Set("Content-Type", "text/event-stream")
 	head.Set("X-Accel-Buffering", "no")
 	flush := http.NewResponseController(w)
+	ended := h.end(r)
 	fmt.Fprint(w, "retry: 1000\n\n")
 	flush.Flush()
 	ticker := time.NewTicker(looks)
@@ -84,6 +96,8 @@ func (h *Handler) now(w http.ResponseWriter, r *http.Request) {
 	for {
 		select {
 		case <-r.Context().Done():
+			return
+		case <-ended:
 			return
 		case <-ticker.C:
 		}

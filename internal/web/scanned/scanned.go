@@ -1,6 +1,5 @@
-// Package scanned is the page of scans: one sentence, the printed places as rows on one common time rule, what they were sent to,
-// and
-// places side by side. What may be said of counts is core/tally's matter.
+// Package scanned is the page of scans: one sentence, the printed places as rows on one common time rule, what they were sent
+// to, and places side by side. What may be said of counts is core/tally's matter.
 package scanned
 
 import (
@@ -11,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -36,6 +36,9 @@ type Handler struct {
 	Codes *code.Store
 	Links *link.Store
 	Scans *scans.Store
+
+	ends  sync.Once     // has streams end with the server
+	ended chan struct{} // closed once it is to end
 }
 
 // Routes mounts the page.

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/symbol"
 	"sodrik/internal/web/desk/bound"
 )
@@ -43,7 +44,9 @@ func (v *Says) AddWays(b bound.Code, host string, to content.Content) {
 		if err != nil {
 			return
 		}
-		fixed, link = says, sample
+		if fixed, link = says, sample; leads.IsServed(says, host) {
+			v.Fixed = leads.FileNeeds
+		}
 	}
 	if fixed == nil {
 		return
