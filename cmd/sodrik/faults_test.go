@@ -300,7 +300,7 @@ func TestFaults(t *testing.T) {
 				continue
 			}
 			var distinct, counted int
-			err = conn.QueryRow(t.Context(), `SELECT count(*), count(DISTINCT id), coalesce((SELECT sum(n) FROM scan_quarters), 0)
+			err = conn.QueryRow(t.Context(), `SELECT count(*), count(DISTINCT id), coalesce((SELECT sum(n) FROM scan_days WHERE link <> ''), 0)
 				FROM scans`).Scan(&kept, &distinct, &counted)
 			conn.Close(t.Context())
 			if err == nil && (distinct != kept || counted != kept) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -217,6 +218,41 @@ func (s *Store) Campaigns(ctx context.Context, actor access.Actor) (names []stri
 		return err
 	})
 	return names, err
+}
+
+// Campaign is one of a workspace's.
+type Campaign struct{ ID, Name string }
+
+// Grouped says in which campaign each code is that is in one, by its id.
+func (s *Store) Grouped(ctx context.Context, actor access.Actor) (map[string]Campaign, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	out := map[string]Campaign{}
+	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT c.id, m.id, m.name FROM codes c JOIN campaigns m ON m.workspace = c.workspace AND m.id = c.campaign
+			WHERE c.workspace = $1`, actor.Workspace).Query(func(rows pgx.Rows) error {
+			var id string
+			var m Campaign
+			_, err := pgx.ForEachRow(rows, []any{&id, &m.ID, &m.Name}, func() error {
+				out[id] = m
+				return nil
+			})
+			return err
+		})
+	})
+	return out, err
+}
+
+// CampaignsOf are the names of the campaigns that codes are in, by their names.
+func CampaignsOf(grouped map[string]Campaign) (names []string) {
+	for _, c := range grouped {
+		if !slices.Contains(names, c.Name) {
+			names = append(names, c.Name)
+		}
+	}
+	slices.Sort(names)
+	return names
 }
 
 // maxCampaign bounds the name of a campaign, in bytes.

@@ -429,18 +429,7 @@ func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string)
 	if l.Draft, err = s.opened(workspace, id, "lead", draft); err != nil {
 		return nil, err
 	}
-	rows, err := tx.Query(ctx, `SELECT n, lead, back, at, who FROM lead_versions WHERE workspace = $1 AND code = $2
-		ORDER BY n DESC LIMIT $3`, workspace, id, maxPast+1)
-	if err != nil {
-		return nil, err
-	}
-	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (v Version, err error) {
-		var text []byte
-		if err = r.Scan(&v.N, &text, &v.Back, &v.At, &v.Who); err == nil {
-			v.Lead, err = s.opened(workspace, id, "live", text)
-		}
-		return v, err
-	})
+	all, err := s.versions(ctx, tx, workspace, id)
 	if err != nil {
 		return nil, err
 	}
@@ -448,6 +437,34 @@ func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string)
 		l.Live, l.Past = &all[0], all[1:]
 	}
 	return l, nil
+}
+
+// versions are what was live of a code, newest first, so many at most.
+func (s *Store) versions(ctx context.Context, tx pgx.Tx, workspace, id string) ([]Version, error) {
+	rows, err := tx.Query(ctx, `SELECT n, lead, back, at, who FROM lead_versions WHERE workspace = $1 AND code = $2
+		ORDER BY n DESC LIMIT $3`, workspace, id, maxPast+1)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (v Version, err error) {
+		var text []byte
+		if err = r.Scan(&v.N, &text, &v.Back, &v.At, &v.Who); err == nil {
+			v.Lead, err = s.opened(workspace, id, "live", text)
+		}
+		return v, err
+	})
+}
+
+// Led are the versions of where a code led, newest first, those before the twentieth left out.
+func (s *Store) Led(ctx context.Context, actor access.Actor, id string) (out []Version, err error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) (err error) {
+		out, err = s.versions(ctx, tx, actor.Workspace, id)
+		return err
+	})
+	return out, err
 }
 
 func (s *Store) sealed(workspace, id, what string, l *leads.Lead) ([]byte, error) {

@@ -30,7 +30,7 @@ const maxLanguages = 5
 // eventOf is a request as it is kept.
 func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
-	e.ID = newID()
+	e.ID = newID(now)
 	name := r.UserAgent()
 	agent := agentOf(name)
 	if kind == scan.Scan && agent.robot {
@@ -120,8 +120,15 @@ func languagesOf(header string) []string {
 	return out
 }
 
-// newID is a UUIDv7.
-func newID() string { return uuid.Must(uuid.NewV7()).String() }
+// newID is a UUIDv7 (RFC 9562, 5.7) of the very moment that its event names: partitions and spans go by ids.
+func newID(now time.Time) string {
+	id := uuid.Must(uuid.NewV7())
+	ms := now.UnixMilli()
+	for i := range 6 {
+		id[i] = byte(ms >> (40 - 8*i))
+	}
+	return id.String()
+}
 
 func robotic(name string) bool {
 	name = strings.ToLower(name)

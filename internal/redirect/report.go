@@ -32,9 +32,9 @@ func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose str
 		s.show(w, http.StatusTooManyRequests, live.Workspace, p)
 		return
 	}
-	e := scan.Event{Version: 1, At: s.o.Now().UnixMilli(), Kind: scan.Report, Link: host + "/" + path, Workspace: live.Workspace,
+	now := s.o.Now()
+	e := scan.Event{Version: 1, ID: newID(now), At: now.UnixMilli(), Kind: scan.Report, Link: host + "/" + path, Workspace: live.Workspace,
 		Code: live.Code, Place: live.Place, Bare: true, Words: why}
-	e.ID = newID()
 	s.recorder.record(e, s.o.Wait)
 	s.show(w, http.StatusOK, live.Workspace, page{Title: "Thank you.", Lines: []string{"Whoever put it up is told."}})
 }

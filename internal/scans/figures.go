@@ -1,11 +1,7 @@
 package scans
 
 import (
-	"bytes"
 	"context"
-	"encoding/csv"
-	"errors"
-	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -14,55 +10,94 @@ import (
 	"sodrik/internal/core/tally"
 )
 
-// Span is days in a zone, the first and the day after the last.
-type Span struct {
-	From, To time.Time // midnights in Zone
-	Zone     *time.Location
-}
-
-// Days is how many days there are in a span.
-func (s Span) Days() (n int) {
-	for at := s.From; at.Before(s.To); at = at.AddDate(0, 0, 1) {
-		n++
-	}
-	return n
-}
-
-// Before is the span of as many days that ends where this one begins.
-func (s Span) Before() Span {
-	return Span{s.From.AddDate(0, 0, -s.Days()), s.From, s.Zone}
-}
-
 // Linked is the scans of one link, one count a day of a span.
 type Linked struct {
 	Code, Link string
 	Days       tally.Days
 }
 
-// Daily counts the scans of each link of a workspace, day by day; code is one code, "" for all. Links that nobody scanned are not
-// among them.
-func (s *Store) Daily(ctx context.Context, actor access.Actor, code string, span Span) (out []Linked, err error) {
+// Which says of which links figures are asked for; nil is all.
+type Which struct{ Codes, Links []string }
+
+// Daily counts the scans of links of a workspace, day by day. Links that nobody scanned are not among them.
+func (s *Store) Daily(ctx context.Context, actor access.Actor, of Which, span Span) ([]Linked, error) {
+	return s.daily(ctx, actor, `link <> '' AND ($5::text[] IS NULL OR code = ANY ($5)) AND ($6::text[] IS NULL OR link = ANY ($6))`,
+		span, of.Codes, of.Links)
+}
+
+// All counts the scans of a whole workspace, day by day.
+func (s *Store) All(ctx context.Context, actor access.Actor, span Span) (tally.Days, error) {
+	list, err := s.daily(ctx, actor, `code = '' AND link = ''`, span)
+	if err != nil || len(list) == 0 {
+		return make(tally.Days, span.Days()), err
+	}
+	return list[0].Days, nil
+}
+
+func (s *Store) daily(ctx context.Context, actor access.Actor, where string, span Span, args ...any) (out []Linked, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
-	days := span.Days()
+	m := span.midnights()
+	type counts struct{ n, early []int }
+	var by []counts
 	at := map[string]int{}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT code, link, (quarter AT TIME ZONE $4)::date - $5::date, sum(n)::int FROM scan_quarters
-			WHERE workspace = $1 AND quarter >= $2 AND quarter < $3 AND ($6 = '' OR code = $6) GROUP BY 1, 2, 3`, actor.Workspace,
-			span.From, span.To, span.Zone.String(), span.From.Format("2006-01-02"), code).Query(func(rows pgx.Rows) error {
+		b.Queue(`SELECT code, link, day - $2::date, n, coalesce(cum[($4::int[])[day - $2::date + 1]], 0) FROM scan_days
+			WHERE workspace = $1 AND day >= $2 AND day <= $3 AND `+where, append([]any{actor.Workspace, m.first, m.last, m.gone},
+			args...)...).Query(func(rows pgx.Rows) error {
 			var l Linked
-			var day, n int
-			_, err := pgx.ForEachRow(rows, []any{&l.Code, &l.Link, &day, &n}, func() error {
+			var day, n, early int
+			_, err := pgx.ForEachRow(rows, []any{&l.Code, &l.Link, &day, &n, &early}, func() error {
 				i, known := at[l.Code+" "+l.Link]
 				if !known {
 					i = len(out)
 					at[l.Code+" "+l.Link] = i
-					out = append(out, Linked{l.Code, l.Link, make(tally.Days, days)})
+					out = append(out, Linked{Code: l.Code, Link: l.Link})
+					by = append(by, counts{make([]int, len(m.gone)), make([]int, len(m.gone))})
 				}
-				if day >= 0 && day < days {
-					out[i].Days[day] += n
-				}
+				by[i].n[day], by[i].early[day] = n, early
+				return nil
+			})
+			return err
+		})
+	})
+	for i := range out {
+		out[i].Days = m.days(by[i].n, by[i].early)
+	}
+	return out, err
+}
+
+// Totals counts the scans of each link within a span, of some codes, nil for all: whole months, then the days before and after
+// them, then the quarters of an hour at either end.
+func (s *Store) Totals(ctx context.Context, actor access.Actor, codes []string, span Span) (map[string]int, error) {
+	if err := actor.Need(access.Look); err != nil {
+		return nil, err
+	}
+	first, before := moment(span.From)
+	last, after := moment(span.To)
+	from := time.Date(first.Year(), first.Month(), 1, 0, 0, 0, 0, time.UTC)
+	if from.Before(first) {
+		from = from.AddDate(0, 1, 0)
+	}
+	to := time.Date(last.Year(), last.Month(), 1, 0, 0, 0, 0, time.UTC)
+	if to.Before(from) { // no whole month
+		from, to = last, last
+	}
+	out := map[string]int{}
+	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT link, sum(n)::int FROM (
+				SELECT link, code, n FROM scan_months WHERE workspace = $1 AND month >= $4 AND month < $5
+				UNION ALL SELECT link, code, n FROM scan_days WHERE workspace = $1 AND day >= $2 AND day < $4
+				UNION ALL SELECT link, code, n FROM scan_days WHERE workspace = $1 AND day >= $5 AND day < $3
+				UNION ALL SELECT link, code, -cum[$6] FROM scan_days WHERE workspace = $1 AND day = $2 AND $6::int > 0
+				UNION ALL SELECT link, code, cum[$7] FROM scan_days WHERE workspace = $1 AND day = $3 AND $7::int > 0) x
+			WHERE link <> '' AND ($8::text[] IS NULL OR code = ANY ($8)) GROUP BY link`, actor.Workspace, first, last, from, to,
+			before, after, codes).Query(func(rows pgx.Rows) error {
+			var link string
+			var n int
+			_, err := pgx.ForEachRow(rows, []any{&link, &n}, func() error {
+				out[link] = n
 				return nil
 			})
 			return err
@@ -71,126 +106,58 @@ func (s *Store) Daily(ctx context.Context, actor access.Actor, code string, span
 	return out, err
 }
 
-// Part is how many scans have something in common, such as a town; "" is unknown.
-type Part struct {
-	Name string
-	N    int
-}
+// Week is how many scans each hour of each weekday had, Sunday first, in the zone of a span.
+type Week [7][24]int
 
-// Parts are the scans of a link within a span, by what is known of them, each the most frequent first.
-type Parts struct {
-	Towns, Systems, Languages, Hours []Part
-}
-
-// maxParts is how many of each are told apart; others stand together at the end.
-const maxParts = 6
-
-// OfLink says what the scans of a link were.
-func (s *Store) OfLink(ctx context.Context, actor access.Actor, link string, span Span) (p Parts, err error) {
-	if err := actor.Need(access.Look); err != nil {
-		return p, err
-	}
-	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		for _, of := range []struct {
-			to  *[]Part
-			sql string
-		}{{&p.Towns, "town"}, {&p.Systems, "CASE WHEN device = 'tablet' THEN 'tablet' ELSE system END"},
-			{&p.Languages, "coalesce(split_part(languages[1], '-', 1), '')"},
-			{&p.Hours, "lpad(extract(hour FROM at AT TIME ZONE $5)::text, 2, '0')"}} {
-			b.Queue(`SELECT `+of.sql+`, count(*)::int FROM scans WHERE workspace = $1 AND link = $2 AND id >= $3::uuid AND id < $4::uuid
-				AND kind = 'scan' AND $5 <> '' GROUP BY 1 ORDER BY 2 DESC, 1`, actor.Workspace, link, first(span.From), first(span.To),
-				span.Zone.String()).Query(func(rows pgx.Rows) (err error) {
-				*of.to, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Part])
-				return err
-			})
-		}
+// Hours counts the scans of links within a span by weekday and hour; no codes and no links are the whole workspace.
+func (s *Store) Hours(ctx context.Context, actor access.Actor, of Which, span Span) (w Week, err error) {
+	return w, s.quarters(ctx, actor, of, span, func(at time.Time, n int) {
+		local := at.In(span.Zone)
+		w[local.Weekday()][local.Hour()] += n
 	})
-	for _, list := range []*[]Part{&p.Towns, &p.Systems, &p.Languages} {
-		if l := *list; len(l) > maxParts {
-			rest := Part{Name: "others"}
-			for _, x := range l[maxParts-1:] {
-				rest.N += x.N
+}
+
+// Led counts the scans of links within a span from each of some moments to the next, the latest first, to the quarter of an
+// hour.
+func (s *Store) Led(ctx context.Context, actor access.Actor, links []string, since []time.Time, span Span) ([]int, error) {
+	out := make([]int, len(since))
+	return out, s.quarters(ctx, actor, Which{Links: links}, span, func(at time.Time, n int) {
+		for i, t := range since {
+			if !t.Truncate(quarter).After(at) {
+				out[i] += n
+				return
 			}
-			*list = append(l[:maxParts-1:maxParts-1], rest)
 		}
-	}
-	return p, err
-}
-
-// Apart is how many were no scans of people within a span: robots, previews, looks at where it leads.
-func (s *Store) Apart(ctx context.Context, actor access.Actor, span Span) (n int, err error) {
-	if err := actor.Need(access.Look); err != nil {
-		return 0, err
-	}
-	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT count(*)::int FROM scans WHERE workspace = $1 AND id >= $2::uuid AND id < $3::uuid AND kind IN ('robot', 'head')`,
-			actor.Workspace, first(span.From), first(span.To)).QueryRow(func(r pgx.Row) error { return r.Scan(&n) })
 	})
-	return n, err
 }
 
-// Seen is one scan, as the live strip shows it.
-type Seen struct {
-	ID                                string
-	At                                time.Time
-	Link, Code, Place, Town, Language string
-}
-
-// Latest are the scans of people after another, by its id, in their order; after "" the newest there are, the newest last.
-func (s *Store) Latest(ctx context.Context, actor access.Actor, after string, limit int) (out []Seen, err error) {
+// quarters tells of each quarter of an hour of a span with scans of links how many there were.
+func (s *Store) quarters(ctx context.Context, actor access.Actor, of Which, span Span, tell func(at time.Time, n int)) error {
 	if err := actor.Need(access.Look); err != nil {
-		return nil, err
+		return err
 	}
-	order := "ASC"
-	if after == "" {
-		order, after = "DESC", first(s.Now().AddDate(0, 0, -1))
+	m := span.midnights()
+	where, args := `link <> '' AND ($4::text[] IS NULL OR code = ANY ($4)) AND ($5::text[] IS NULL OR link = ANY ($5))`,
+		[]any{actor.Workspace, m.first, m.last, of.Codes, of.Links}
+	if of.Codes == nil && of.Links == nil {
+		where, args = `code = '' AND link = ''`, args[:3]
 	}
-	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT id::text, at, link, code, place, town, coalesce(split_part(languages[1], '-', 1), '') FROM scans
-			WHERE workspace = $1 AND id > $2::uuid AND kind = 'scan' ORDER BY id `+order+` LIMIT $3`, actor.Workspace, after, limit).
-			Query(func(rows pgx.Rows) (err error) {
-				out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Seen])
+	return s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
+		b.Queue(`SELECT day, cum FROM scan_days WHERE workspace = $1 AND day >= $2 AND day <= $3 AND `+where, args...).
+			Query(func(rows pgx.Rows) error {
+				var day time.Time
+				var cum []int32
+				_, err := pgx.ForEachRow(rows, []any{&day, &cum}, func() error {
+					was := int32(0)
+					for i, c := range cum {
+						if at := day.Add(time.Duration(i) * quarter); c > was && !at.Before(span.From) && at.Before(span.To) {
+							tell(at, int(c-was))
+						}
+						was = c
+					}
+					return nil
+				})
 				return err
 			})
 	})
-	if order == "DESC" {
-		slices.Reverse(out)
-	}
-	return out, err
-}
-
-// From is the id before which nothing after a time lies.
-func From(t time.Time) string { return first(t) }
-
-// Since is how many people scanned since two times.
-func (s *Store) Since(ctx context.Context, actor access.Actor, early, late time.Time) (fromEarly, fromLate int, err error) {
-	if err := actor.Need(access.Look); err != nil {
-		return 0, 0, err
-	}
-	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT count(*)::int, count(*) FILTER (WHERE id >= $3::uuid)::int FROM scans
-			WHERE workspace = $1 AND id >= $2::uuid AND kind = 'scan'`, actor.Workspace, first(early), first(late)).
-			QueryRow(func(r pgx.Row) error { return r.Scan(&fromEarly, &fromLate) })
-	})
-	return fromEarly, fromLate, err
-}
-
-// CSV is every count there is of a workspace, a row for each link and day of UTC.
-func (s *Store) CSV(ctx context.Context, actor access.Actor) ([]byte, error) {
-	if err := actor.Need(access.Look); err != nil {
-		return nil, err
-	}
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
-	w.Write([]string{"day", "link", "scans"})
-	err := s.DB.Trip(ctx, actor.Workspace, func(batch *pgx.Batch) {
-		batch.Queue(`SELECT to_char(quarter AT TIME ZONE 'UTC', 'YYYY-MM-DD'), link, sum(n)::text FROM scan_quarters WHERE workspace = $1
-			GROUP BY 1, 2 ORDER BY 1, 2`, actor.Workspace).Query(func(rows pgx.Rows) error {
-			row := make([]string, 3)
-			_, err := pgx.ForEachRow(rows, []any{&row[0], &row[1], &row[2]}, func() error { return w.Write(row) })
-			return err
-		})
-	})
-	w.Flush()
-	return b.Bytes(), errors.Join(err, w.Error())
 }

@@ -48,65 +48,107 @@ func TestFigures(t *testing.T) {
 		Workspace: "marrowby",
 		Role:      access.Owner,
 	}
-	for _, name := range []string{"UTC", "Europe/London", "Asia/Kathmandu", "Pacific/Auckland"} {
-		zone, err := time.LoadLocation(name)
-		if err != nil {
-			t.Fatal(err)
-		}
-		span := Span{time.Date(2027, 3, 1, 0, 0, 0, 0, zone), time.Date(2027, 3, 30, 0, 0, 0, 0, zone), zone}
-		if n := span.Days(); n != 29 {
-			t.Errorf("%s: %d days", name, n)
-		}
-		want := map[string][]int{}
-		towns, apart := map[string]int{}, 0
-		for _, e := range all {
-			day := time.UnixMilli(e.At).In(zone)
-			if e.Workspace != "marrowby" || day.Before(span.From) || !day.Before(span.To) {
-				continue
-			}
-			switch e.Kind {
-			case scan.Robot:
-				apart++
-			case scan.Scan:
-				if want[e.Link] == nil {
-					want[e.Link] = make([]int, 29)
+	const gate, till = "go.marrowby.example/GATE", "go.marrowby.example/TILL"
+	for _, folded := range []bool{false, true} {
+		if folded {
+			total := int64(0)
+			for {
+				n, err := s.Fold(t.Context())
+				if err != nil {
+					t.Fatal(err)
 				}
-				want[e.Link][day.Day()-1]++
-				if e.Link == "go.marrowby.example/GATE" {
-					towns[e.Town]++
+				if total += n; n == 0 {
+					break
 				}
 			}
-		}
-		list, err := s.Daily(t.Context(), owner, "", span)
-		if err != nil || len(list) != 2 {
-			t.Fatalf("%s: %d links, %v", name, len(list), err)
-		}
-		for _, one := range list {
-			if !slices.Equal(one.Days, want[one.Link]) {
-				t.Errorf("%s: %s: %v, want %v", name, one.Link, one.Days, want[one.Link])
+			if total < 40 {
+				t.Errorf("%d days are folded", total)
+			}
+			if n := count(t, d, `SELECT count(*) FROM scan_unfolded WHERE workspace = 'marrowby'`); n != 1 { // today
+				t.Errorf("%d days are not folded", n)
 			}
 		}
-		parts, err := s.OfLink(t.Context(), owner, "go.marrowby.example/GATE", span)
-		if err != nil || len(parts.Towns) != 3 || len(parts.Systems) != 2 || len(parts.Languages) != 1 ||
-			parts.Languages[0].Name != "cy" {
-			t.Fatalf("%s: %+v, %v", name, parts, err)
-		}
-		hours := 0
-		for _, h := range parts.Hours {
-			hours += h.N
-		}
-		total := 0
-		for _, p := range parts.Towns {
-			if p.N != towns[p.Name] {
-				t.Errorf("%s: %d from %q, want %d", name, p.N, p.Name, towns[p.Name])
+		for _, name := range []string{"UTC", "Europe/London", "Asia/Kathmandu", "Pacific/Auckland"} {
+			zone, err := time.LoadLocation(name)
+			if err != nil {
+				t.Fatal(err)
 			}
-			total += p.N
-		}
-		if hours != total {
-			t.Errorf("%s: %d by hours, %d by towns", name, hours, total)
-		}
-		if n, err := s.Apart(t.Context(), owner, span); n != apart || err != nil {
-			t.Errorf("%s: %d are kept apart, %v, want %d", name, n, err, apart)
+			span := Span{time.Date(2027, 3, 1, 0, 0, 0, 0, zone), time.Date(2027, 3, 30, 0, 0, 0, 0, zone), zone}
+			if n := span.Days(); n != 29 {
+				t.Errorf("%s: %d days", name, n)
+			}
+			want := map[string][]int{}
+			towns, both, apart, hours := map[string]int{}, map[string]int{}, 0, Week{}
+			for _, e := range all {
+				day := time.UnixMilli(e.At).In(zone)
+				if e.Workspace != "marrowby" || day.Before(span.From) || !day.Before(span.To) {
+					continue
+				}
+				switch e.Kind {
+				case scan.Robot, scan.Where:
+					apart++
+				case scan.Scan:
+					if want[e.Link] == nil {
+						want[e.Link] = make([]int, 29)
+					}
+					want[e.Link][day.Day()-1]++
+					both[e.Town]++
+					if e.Link == gate {
+						towns[e.Town]++
+						hours[day.Weekday()][day.Hour()]++
+					}
+				}
+			}
+			list, err := s.Daily(t.Context(), owner, Which{}, span)
+			if err != nil || len(list) != 2 {
+				t.Fatalf("%s: %d links, %v", name, len(list), err)
+			}
+			for _, one := range list {
+				if !slices.Equal(one.Days, want[one.Link]) {
+					t.Errorf("%s: %s: %v, want %v", name, one.Link, one.Days, want[one.Link])
+				}
+			}
+			totals, err := s.Totals(t.Context(), owner, nil, span)
+			if err != nil || len(totals) != 2 {
+				t.Fatalf("%s: %v, %v", name, totals, err)
+			}
+			for link, n := range totals {
+				if n != sumOf(want[link]) {
+					t.Errorf("%s: %s has %d in all, want %d", name, link, n, sumOf(want[link]))
+				}
+			}
+			every, err := s.All(t.Context(), owner, span)
+			if err != nil || sumOf(every) != sumOf(want[gate])+sumOf(want[till]) || every[5] != want[gate][5]+want[till][5] {
+				t.Errorf("%s: all are %v, %v", name, every, err)
+			}
+			week, err := s.Hours(t.Context(), owner, Which{Links: []string{gate}}, span)
+			if err != nil || week != hours {
+				t.Errorf("%s: by hours %v, %v, want %v", name, week, err, hours)
+			}
+			for _, of := range []Scope{LinkScope(gate), Workspace, CodeScope("fair"), CampaignScope("none")} {
+				p, err := s.Parts(t.Context(), owner, of, span)
+				if err != nil || p.Whole {
+					t.Fatal(err)
+				}
+				check := towns
+				switch of {
+				case Workspace, CodeScope("fair"):
+					check = both
+				case CampaignScope("none"):
+					check = nil
+				}
+				if len(p.Towns) != len(check) {
+					t.Errorf("%s, %q: towns %v, want %v", name, of, p.Towns, check)
+				}
+				for _, x := range p.Towns {
+					if x.N != check[x.Name] {
+						t.Errorf("%s, %q: %d from %q, want %d", name, of, x.N, x.Name, check[x.Name])
+					}
+				}
+				if of == Workspace && (len(p.Apart) != 2 || p.Apart[0].N+p.Apart[1].N != apart) {
+					t.Errorf("%s: %v are kept apart, want %d", name, p.Apart, apart)
+				}
+			}
 		}
 	}
 	text, err := s.CSV(t.Context(), owner)
@@ -139,8 +181,15 @@ func TestFigures(t *testing.T) {
 		hour > day {
 		t.Errorf("%d since yesterday, %d in an hour, %v, want %d", day, hour, err, want)
 	}
-	if list, err := s.Daily(t.Context(), owner, "other code", Span{now.AddDate(0, 0, -9), now, time.UTC}); len(list) != 0 ||
+	if list, err := s.Daily(t.Context(), owner, Which{Codes: []string{"other"}}, Span{now.AddDate(0, 0, -9), now, time.UTC}); len(list) != 0 ||
 		err != nil {
 		t.Errorf("of another code: %v, %v", list, err)
 	}
+}
+
+func sumOf(days []int) (n int) {
+	for _, c := range days {
+		n += c
+	}
+	return n
 }

@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -71,6 +72,10 @@ func (i *Ingest) take(ctx context.Context, batch []eventlog.Event) error {
 		}
 		events = append(events, list...)
 	}
+	by := map[string]scan.Event{}
+	for _, e := range events {
+		by[e.Workspace+" "+strings.ToLower(e.ID)] = e
+	}
 	return pgx.BeginFunc(ctx, i.DB.Pool, func(tx pgx.Tx) error {
 		if _, err := tx.Exec(ctx, `CREATE TEMP TABLE arriving (LIKE scans) ON COMMIT DROP`); err != nil {
 			return err
@@ -87,14 +92,20 @@ func (i *Ingest) take(ctx context.Context, batch []eventlog.Event) error {
 		if err != nil {
 			return fmt.Errorf("scans: %w", err)
 		}
-		// Counted is what came for the first time; the same order for all keeps two from waiting for one another.
-		_, err = tx.Exec(ctx, `WITH fresh AS (INSERT INTO scans SELECT * FROM arriving ON CONFLICT DO NOTHING
-				RETURNING workspace, code, link, at, kind)
-			INSERT INTO scan_quarters (workspace, code, link, quarter, n)
-			SELECT workspace, code, link, date_bin('15 minutes', at, 'epoch'), count(*) FROM fresh
-			WHERE kind = $1 AND workspace <> '' GROUP BY 1, 2, 3, 4 ORDER BY 1, 2, 3, 4
-			ON CONFLICT (workspace, code, link, quarter) DO UPDATE SET n = scan_quarters.n + excluded.n`, string(scan.Scan))
-		return err
+		rows, err := tx.Query(ctx, `INSERT INTO scans SELECT * FROM arriving ON CONFLICT DO NOTHING RETURNING workspace, id::text`)
+		if err != nil {
+			return err
+		}
+		// Counted is what came for the first time.
+		var workspace, id string
+		sums := newCounted()
+		if _, err := pgx.ForEachRow(rows, []any{&workspace, &id}, func() error {
+			sums.add(by[workspace+" "+id])
+			return nil
+		}); err != nil {
+			return err
+		}
+		return sums.keep(ctx, tx)
 	})
 }
 
@@ -103,7 +114,7 @@ func (i *Ingest) tidy(ctx context.Context) error {
 	month := time.Date(i.Now().UTC().Year(), i.Now().UTC().Month(), 1, 0, 0, 0, 0, time.UTC)
 	for range 3 {
 		next := month.AddDate(0, 1, 0)
-		if err := i.partition(ctx, "scans_"+month.Format("2006_01"), first(month), first(next)); err != nil {
+		if err := i.partition(ctx, "scans_"+month.Format("2006_01"), firstID(month), firstID(next)); err != nil {
 			return err
 		}
 		month = next
@@ -136,8 +147,8 @@ func (i *Ingest) partition(ctx context.Context, name, from, to string) error {
 	})
 }
 
-// first is the smallest UUIDv7 of a time (RFC 9562, 5.7): 48 bits of milliseconds, and nothing after them but zeros.
-func first(t time.Time) string {
+// firstID is the smallest UUIDv7 of a time (RFC 9562, 5.7): 48 bits of milliseconds, and nothing after them but zeros.
+func firstID(t time.Time) string {
 	var b [16]byte
 	binary.BigEndian.PutUint64(b[:8], uint64(t.UnixMilli())<<16)
 	s := hex.EncodeToString(b[:])

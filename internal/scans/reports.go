@@ -39,7 +39,7 @@ func (s *Store) Reports(ctx context.Context, actor access.Actor) (out []Report, 
 func (s *Store) Tell(ctx context.Context, tell func(ctx context.Context, r Report) error) (n int64, err error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT s.workspace, s.id::text, s.link, s.code, s.words, s.at FROM scans s
 		WHERE s.kind = $1 AND s.id >= $2 AND NOT EXISTS (SELECT 1 FROM reports_told t WHERE t.workspace = s.workspace AND t.id = s.id)
-		ORDER BY s.id LIMIT $3`, string(scan.Report), first(s.Now().AddDate(0, 0, -7)), maxReports)
+		ORDER BY s.id LIMIT $3`, string(scan.Report), firstID(s.Now().AddDate(0, 0, -7)), maxReports)
 	if err != nil {
 		return 0, err
 	}

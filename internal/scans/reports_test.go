@@ -45,7 +45,7 @@ func TestReports(t *testing.T) {
 	if len(told) != 1 || told[0].Words != "It leads to a trap" || told[0].Workspace != "marrowby" {
 		t.Errorf("told are %+v", told)
 	}
-	if n := count(t, d, `SELECT coalesce(sum(n), 0) FROM scan_quarters`); n != 1 {
+	if n := count(t, d, `SELECT coalesce(sum(n), 0) FROM scan_days WHERE link <> ''`); n != 1 {
 		t.Errorf("%d scans are counted", n)
 	}
 }

@@ -112,8 +112,8 @@ func TestIngest(t *testing.T) {
 			t.Errorf("%d scans are in %s, not %d", n, table, want)
 		}
 	}
-	if n := count(t, d, `SELECT count(*) FROM scan_quarters WHERE workspace = 'marrowby' AND extract(minute FROM quarter) IN (0, 45)`); n != 4 {
-		t.Errorf("%d quarters of an hour", n)
+	if n := count(t, d, `SELECT count(*) FROM scan_days WHERE workspace = 'marrowby' AND link <> '' AND cum[96] = n`); n != 4 {
+		t.Errorf("%d days of links", n)
 	}
 	s := &Store{DB: d, Now: at}
 	got, err := s.OfCode(t.Context(), access.OfProgram("marrowby", ""), "fair")
@@ -165,7 +165,7 @@ func TestDiedInBetween(t *testing.T) {
 	running(t, i)
 	running(t, &Ingest{DB: d, Log: l, Now: at})
 	until(t, "not every scan comes", func() bool { return count(t, d, `SELECT count(*) FROM scans`) == messages*each })
-	if n := count(t, d, `SELECT sum(n)::int FROM scan_quarters`); n != messages*each {
+	if n := count(t, d, `SELECT sum(n)::int FROM scan_days WHERE link <> ''`); n != messages*each {
 		t.Errorf("%d of %d scans are counted", n, messages*each)
 	}
 }
@@ -195,10 +195,10 @@ func TestFirst(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got := first(moment); got != want {
+		if got := firstID(moment); got != want {
 			t.Errorf("%s: %s", text, got)
 		}
-		if id := uuidAt(moment); id < first(moment) || uuidAt(moment.Add(-time.Millisecond)) >= first(moment) {
+		if id := uuidAt(moment); id < firstID(moment) || uuidAt(moment.Add(-time.Millisecond)) >= firstID(moment) {
 			t.Errorf("%s: %s is on the wrong side", text, id)
 		}
 	}

@@ -19,6 +19,7 @@ import "./place.js";
 import "./map.js";
 import "./bench.js";
 import "./now.js";
+import "./steps.js";
 
 // Days begin at midnight where somebody is; pages of figures say in which zone.
 try {

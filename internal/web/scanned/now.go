@@ -58,8 +58,8 @@ func seenOf(s scans.Seen, zone *time.Location) Seen {
 	if s.Town != "" {
 		who = append(who, s.Town)
 	}
-	if name, ok := languages[s.Language]; ok && s.Language != "" {
-		who = append(who, "in "+name)
+	if s.Language != "" {
+		who = append(who, "in "+languageName(s.Language))
 	}
 	out.Who = strings.Join(who, ", ")
 	return out

@@ -1,0 +1,121 @@
+package scans
+
+import (
+	"cmp"
+	"context"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/scan"
+)
+
+// counted are the counts of events that came for the first time, as they are added to those of the database.
+type counted struct {
+	days   map[dayKey]*[perDay]int
+	months map[monthKey]int
+	marks  map[markKey]bool
+}
+
+type (
+	dayKey   struct{ workspace, code, link, day string }
+	monthKey struct{ workspace, month, code, link string }
+	markKey  struct{ workspace, day string }
+)
+
+func newCounted() *counted {
+	return &counted{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}}
+}
+
+// add counts an event: people by link and for the workspace, everybody as something that a day was folded without.
+func (c *counted) add(e scan.Event) {
+	if e.Workspace == "" {
+		return
+	}
+	at, gone := moment(time.UnixMilli(e.At))
+	day := at.Format(time.DateOnly)
+	c.marks[markKey{e.Workspace, day}] = true
+	if e.Kind != scan.Scan {
+		return
+	}
+	for _, k := range []dayKey{{e.Workspace, e.Code, e.Link, day}, {e.Workspace, "", "", day}} {
+		q := c.days[k]
+		if q == nil {
+			q = new([perDay]int)
+			c.days[k] = q
+		}
+		q[gone]++
+	}
+	c.months[monthKey{e.Workspace, day[:8] + "01", e.Code, e.Link}]++
+}
+
+// sorted are the keys of a map in an order that all keep, so that no two transactions wait for one another.
+func sorted[K comparable, V any](m map[K]V, order func(a, b K) int) []K {
+	keys := make([]K, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	slices.SortFunc(keys, order)
+	return keys
+}
+
+// keep adds the counts to those of the database.
+func (c *counted) keep(ctx context.Context, tx pgx.Tx) error {
+	b := &pgx.Batch{}
+	c.queueDays(b)
+	c.queueMonths(b)
+	c.queueMarks(b)
+	return tx.SendBatch(ctx, b).Close()
+}
+
+func (c *counted) queueDays(b *pgx.Batch) {
+	var workspaces, codes, links, days, cums []string
+	var ns []int
+	for _, k := range sorted(c.days, func(a, b dayKey) int {
+		return cmp.Or(cmp.Compare(a.workspace, b.workspace), cmp.Compare(a.code, b.code), cmp.Compare(a.link, b.link),
+			cmp.Compare(a.day, b.day))
+	}) {
+		n, cum := 0, make([]byte, 0, 3*perDay)
+		for i, q := range c.days[k] {
+			n += q
+			cum = strconv.AppendInt(append(cum, "{,"[min(i, 1)]), int64(n), 10)
+		}
+		workspaces, codes, links = append(workspaces, k.workspace), append(codes, k.code), append(links, k.link)
+		days, ns, cums = append(days, k.day), append(ns, n), append(cums, string(append(cum, '}')))
+	}
+	b.Queue(`INSERT INTO scan_days SELECT w, c, l, d::date, n, q::int[]
+		FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[], $6::text[]) t(w, c, l, d, n, q)
+		ON CONFLICT (workspace, code, link, day) DO UPDATE SET n = scan_days.n + excluded.n,
+		cum = sodrik_added(scan_days.cum, excluded.cum)`, workspaces, codes, links, days, ns, cums)
+}
+
+func (c *counted) queueMonths(b *pgx.Batch) {
+	var workspaces, months, codes, links []string
+	var ns []int
+	for _, k := range sorted(c.months, func(a, b monthKey) int {
+		return cmp.Or(cmp.Compare(a.workspace, b.workspace), cmp.Compare(a.month, b.month), cmp.Compare(a.code, b.code),
+			cmp.Compare(a.link, b.link))
+	}) {
+		workspaces, months = append(workspaces, k.workspace), append(months, k.month)
+		codes, links, ns = append(codes, k.code), append(links, k.link), append(ns, c.months[k])
+	}
+	b.Queue(`INSERT INTO scan_months SELECT w, m::date, c, l, n
+		FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[]) t(w, m, c, l, n)
+		ON CONFLICT (workspace, month, code, link) DO UPDATE SET n = scan_months.n + excluded.n`, workspaces, months, codes,
+		links, ns)
+}
+
+func (c *counted) queueMarks(b *pgx.Batch) {
+	var workspaces, days []string
+	for _, k := range sorted(c.marks, func(a, b markKey) int {
+		return strings.Compare(a.workspace+" "+a.day, b.workspace+" "+b.day)
+	}) {
+		workspaces, days = append(workspaces, k.workspace), append(days, k.day)
+	}
+	// A mark that is there already is written again, which locks it: who folds that day now waits, and sees these events.
+	b.Queue(`INSERT INTO scan_unfolded SELECT w, d::date FROM unnest($1::text[], $2::text[]) t(w, d)
+		ON CONFLICT (workspace, day) DO UPDATE SET day = excluded.day`, workspaces, days)
+}

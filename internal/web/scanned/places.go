@@ -1,0 +1,245 @@
+package scanned
+
+import (
+	"cmp"
+	"net/http"
+	"slices"
+	"time"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/leads"
+	"sodrik/internal/core/leave"
+	"sodrik/internal/core/tally"
+	"sodrik/internal/scans"
+	"sodrik/internal/web/ui"
+)
+
+// place is what a row shows: a printed place, or all of a code.
+type place struct {
+	leave.Link
+	address      string   // its short link; of a code code: and its id
+	links        []string // all of it
+	since        time.Time
+	total        int
+	days, before []int      // of the whole span
+	hung         tally.Days // of the days on which it hung
+	hungBefore   tally.Days // of those of the span before on which it did
+	noted        leads.Hanging
+	first, after int          // days of the span between which it hung, after not included
+	summary      code.Summary // of its code
+}
+
+func (p place) name() string {
+	switch {
+	case p.Live.Place != "":
+		return p.Live.Place
+	case p.Path != "":
+		return p.Path
+	}
+	return p.Code
+}
+
+// scope is that of its scans.
+func (p place) scope() scans.Scope {
+	if p.Path == "" {
+		return scans.CodeScope(p.Live.Code)
+	}
+	return scans.LinkScope(p.address)
+}
+
+// placed is what a page shows.
+type placed struct {
+	list      []place // those shown, the most scanned first
+	n, before int     // rows there are, and how many come before those shown
+	all       tally.Days
+	codes     []string // of all rows; nil for the whole workspace
+	scope     scans.Scope
+	campaigns []string
+}
+
+// rowsAtOnce is how many rows a page shows.
+const rowsAtOnce = 40
+
+// every is all places that a request asks for, not counted yet.
+func (h *Handler) every(r *http.Request, a asked) (every []place, p placed, err error) {
+	ctx, actor := r.Context(), ui.Actor(r)
+	live, err := h.Links.Live(ctx, actor)
+	if err != nil {
+		return nil, p, err
+	}
+	since, err := h.Links.Since(ctx, actor)
+	if err != nil {
+		return nil, p, err
+	}
+	noted, err := h.Links.Hangings(ctx, actor)
+	if err != nil {
+		return nil, p, err
+	}
+	grouped, err := h.Codes.Grouped(ctx, actor)
+	if err != nil {
+		return nil, p, err
+	}
+	p.scope, p.campaigns = scopeOf(a, grouped), code.CampaignsOf(grouped)
+	for _, l := range live {
+		address := l.Host + "/" + l.Path
+		if a.code != "" && l.Live.Code != a.code || a.link != "" && address != a.link ||
+			a.group != "" && grouped[l.Live.Code].Name != a.group {
+			continue
+		}
+		one := place{Link: l, address: address, links: []string{address}, since: since[l.Live.Code]}
+		if n := noted[address]; n != nil {
+			one.noted = *n
+		}
+		one.first, one.after = one.within(a.span)
+		every = append(every, one)
+		if !a.all() {
+			p.codes = append(p.codes, l.Live.Code)
+		}
+	}
+	return every, p, nil
+}
+
+// places are what the rows of a page show.
+func (h *Handler) places(r *http.Request, a asked) (placed, error) {
+	every, p, err := h.every(r, a)
+	if err != nil {
+		return p, err
+	}
+	totals, err := h.Scans.Totals(r.Context(), ui.Actor(r), p.codes, a.span)
+	if err != nil {
+		return p, err
+	}
+	for i := range every {
+		every[i].total = totals[every[i].address]
+	}
+	if a.by == "code" {
+		every = byCode(every)
+	}
+	slices.SortStableFunc(every, func(x, y place) int { return cmp.Compare(y.total, x.total) })
+	p.n, p.before = len(every), min(a.after, max(0, len(every)-1))
+	for i, one := range every {
+		if i >= p.before && i < p.before+rowsAtOnce || a.open == one.address || slices.Contains(a.with, one.address) {
+			p.list = append(p.list, one)
+		}
+	}
+	return p, h.count(r, a, &p)
+}
+
+// scopeOf is the scope of all that a request asks for.
+func scopeOf(a asked, grouped map[string]code.Campaign) scans.Scope {
+	switch {
+	case a.link != "":
+		return scans.LinkScope(a.link)
+	case a.code != "":
+		return scans.CodeScope(a.code)
+	case a.group != "":
+		for _, c := range grouped {
+			if c.Name == a.group {
+				return scans.CampaignScope(c.ID)
+			}
+		}
+		return scans.CampaignScope("none")
+	}
+	return scans.Workspace
+}
+
+// byCode brings the places of each code together.
+func byCode(list []place) (out []place) {
+	at := map[string]int{}
+	for _, p := range list {
+		i, known := at[p.Live.Code]
+		if !known {
+			at[p.Live.Code] = len(out)
+			p.address, p.Path, p.Host, p.noted = "code:"+p.Live.Code, "", "", leads.Hanging{}
+			p.Live = &leads.Live{Code: p.Live.Code}
+			out = append(out, p)
+			continue
+		}
+		o := &out[i]
+		o.links, o.total = append(o.links, p.links...), o.total+p.total
+		o.first, o.after = min(o.first, p.first), max(o.after, p.after)
+	}
+	return out
+}
+
+// count fills in the days of what is shown, and of all.
+func (h *Handler) count(r *http.Request, a asked, p *placed) error {
+	ctx, actor := r.Context(), ui.Actor(r)
+	var links, ids []string
+	for _, one := range p.list {
+		links, ids = append(links, one.links...), append(ids, one.Live.Code)
+	}
+	counts, err := h.Scans.Daily(ctx, actor, scans.Which{Links: links}, a.span)
+	if err != nil {
+		return err
+	}
+	var earlier []scans.Linked
+	before, behind := a.earlier()
+	if behind {
+		if earlier, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, before); err != nil {
+			return err
+		}
+	}
+	summaries, err := h.Codes.Summaries(ctx, actor, ids)
+	if err != nil {
+		return err
+	}
+	for i := range p.list {
+		one := &p.list[i]
+		one.days, one.summary = added(counts, one.links, a.span.Days()), summaries[one.Live.Code]
+		if behind {
+			one.before = added(earlier, one.links, before.Days())
+			first, after := one.within(before)
+			one.hungBefore = one.before[first:after]
+		}
+		one.hung = one.days[one.first:one.after]
+	}
+	switch {
+	case a.all():
+		p.all, err = h.Scans.All(ctx, actor, a.span)
+	case len(p.list) < p.n:
+		var every []scans.Linked
+		every, err = h.Scans.Daily(ctx, actor, scans.Which{Codes: p.codes}, a.span)
+		p.all = added(every, nil, a.span.Days())
+	default:
+		p.all = added(counts, nil, a.span.Days())
+	}
+	return err
+}
+
+// added adds up the days of some links, nil for all.
+func added(list []scans.Linked, links []string, days int) []int {
+	out := make([]int, days)
+	for _, c := range list {
+		if links == nil || slices.Contains(links, c.Link) {
+			for i, n := range c.Days {
+				out[i] += n
+			}
+		}
+	}
+	return out
+}
+
+// within says on which days of a span a place hung: as it is noted, else since its code first led somewhere.
+func (p place) within(s scans.Span) (first, after int) {
+	first, after = p.noted.Within(s.From, s.Days())
+	if p.noted.From == "" {
+		first = min(after, hangsFrom(s, p.since))
+	}
+	return first, after
+}
+
+// hangsFrom is the index of the first day of a span on which something hung that leads somewhere since a time.
+func hangsFrom(s scans.Span, since time.Time) (i int) {
+	for at := s.From; at.Before(s.To) && !at.AddDate(0, 0, 1).After(since); at = at.AddDate(0, 0, 1) {
+		i++
+	}
+	return i
+}
+
+func sum(days []int) (n int) {
+	for _, c := range days {
+		n += c
+	}
+	return n
+}
