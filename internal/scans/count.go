@@ -39,7 +39,7 @@ func (s *Store) counted(ctx context.Context, actor access.Actor, by string, code
 	err := s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT `+by+`, sum(n)::bigint, 0::bigint FROM scan_months WHERE workspace = $1 AND code = ANY ($2) GROUP BY 1
 			UNION ALL SELECT `+by+`, 0, sum(n - CASE WHEN day = $3 THEN coalesce(cum[$4], 0) ELSE 0 END)::bigint
-			FROM scan_days WHERE workspace = $1 AND code = ANY ($2) AND day >= $3 GROUP BY 1`, actor.Workspace, codes, day, gone).
+			FROM scan_days WHERE workspace = $1 AND code = ANY ($2) AND link <> '' AND day >= $3 GROUP BY 1`, actor.Workspace, codes, day, gone).
 			Query(func(rows pgx.Rows) error {
 				var key string
 				var c Count

@@ -30,7 +30,7 @@ func newCounted() *counted {
 	return &counted{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}}
 }
 
-// add counts an event: people by link and for the workspace, everybody as something that a day was folded without.
+// add counts an event: people by link, by code and for the workspace, everybody as something that a day was folded without.
 func (c *counted) add(e scan.Event) {
 	if e.Workspace == "" {
 		return
@@ -41,7 +41,7 @@ func (c *counted) add(e scan.Event) {
 	if e.Kind != scan.Scan {
 		return
 	}
-	for _, k := range []dayKey{{e.Workspace, e.Code, e.Link, day}, {e.Workspace, "", "", day}} {
+	for _, k := range []dayKey{{e.Workspace, e.Code, e.Link, day}, {e.Workspace, e.Code, "", day}, {e.Workspace, "", "", day}} {
 		q := c.days[k]
 		if q == nil {
 			q = new([perDay]int)

@@ -2,6 +2,7 @@ package scans
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -10,61 +11,79 @@ import (
 	"sodrik/internal/core/tally"
 )
 
-// Linked is the scans of one link, one count a day of a span.
+// Linked is the scans of one link, or of a code, whose link is "": one count a day of a span.
 type Linked struct {
 	Code, Link string
 	Days       tally.Days
 }
 
-// Which says of which links figures are asked for; nil is all.
-type Which struct{ Codes, Links []string }
+// Key is a link, by the id of its code and its host and path.
+type Key struct{ Code, Link string }
 
-// Daily counts the scans of links of a workspace, day by day. Links that nobody scanned are not among them.
+// Which says what figures are asked for: of the links named, else of some codes as a whole, else of all links of a workspace.
+type Which struct {
+	Links []Key
+	Codes []string
+}
+
+// sql gives the rows of scan_days d that count, with arguments from number n on. whole is the row of all of a workspace, where
+// neither links nor codes are named.
+func (w Which) sql(n int, whole bool) (from, where string, args []any) {
+	switch {
+	case w.Links != nil:
+		codes, links := make([]string, len(w.Links)), make([]string, len(w.Links))
+		for i, k := range w.Links {
+			codes[i], links[i] = k.Code, k.Link
+		}
+		return fmt.Sprintf(`unnest($%d::text[], $%d::text[]) k(code, link) JOIN scan_days d ON d.code = k.code AND d.link = k.link`, n,
+			n+1), "", []any{codes, links}
+	case w.Codes != nil:
+		return `scan_days d`, fmt.Sprintf(`AND d.code = ANY ($%d) AND d.link = ''`, n), []any{w.Codes}
+	case whole:
+		return `scan_days d`, `AND d.code = '' AND d.link = ''`, nil
+	}
+	return `scan_days d`, `AND d.link <> ''`, nil
+}
+
+// Daily counts scans day by day. What nobody scanned is not among them.
 func (s *Store) Daily(ctx context.Context, actor access.Actor, of Which, span Span) ([]Linked, error) {
-	return s.daily(ctx, actor, `link <> '' AND ($5::text[] IS NULL OR code = ANY ($5)) AND ($6::text[] IS NULL OR link = ANY ($6))`,
-		span, of.Codes, of.Links)
+	return s.daily(ctx, actor, of, false, span)
 }
 
 // All counts the scans of a whole workspace, day by day.
 func (s *Store) All(ctx context.Context, actor access.Actor, span Span) (tally.Days, error) {
-	list, err := s.daily(ctx, actor, `code = '' AND link = ''`, span)
+	list, err := s.daily(ctx, actor, Which{}, true, span)
 	if err != nil || len(list) == 0 {
 		return make(tally.Days, span.Days()), err
 	}
 	return list[0].Days, nil
 }
 
-func (s *Store) daily(ctx context.Context, actor access.Actor, where string, span Span, args ...any) (out []Linked, err error) {
+func (s *Store) daily(ctx context.Context, actor access.Actor, of Which, whole bool, span Span) (out []Linked, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
 	m := span.midnights()
-	type counts struct{ n, early []int }
-	var by []counts
-	at := map[string]int{}
+	from, where, args := of.sql(5, whole)
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT code, link, day - $2::date, n, coalesce(cum[($4::int[])[day - $2::date + 1]], 0) FROM scan_days
-			WHERE workspace = $1 AND day >= $2 AND day <= $3 AND `+where, append([]any{actor.Workspace, m.first, m.last, m.gone},
-			args...)...).Query(func(rows pgx.Rows) error {
+		b.Queue(`SELECT d.code, d.link, array_agg(d.day - $2::date), array_agg(d.n),
+			array_agg(coalesce(d.cum[($4::int[])[d.day - $2::date + 1]], 0))
+			FROM `+from+` WHERE d.workspace = $1 AND d.day >= $2 AND d.day <= $3 `+where+` GROUP BY d.code, d.link`,
+			append([]any{actor.Workspace, m.first, m.last, m.gone}, args...)...).Query(func(rows pgx.Rows) error {
 			var l Linked
-			var day, n, early int
-			_, err := pgx.ForEachRow(rows, []any{&l.Code, &l.Link, &day, &n, &early}, func() error {
-				i, known := at[l.Code+" "+l.Link]
-				if !known {
-					i = len(out)
-					at[l.Code+" "+l.Link] = i
-					out = append(out, Linked{Code: l.Code, Link: l.Link})
-					by = append(by, counts{make([]int, len(m.gone)), make([]int, len(m.gone))})
+			var days, ns, earlies []int32
+			_, err := pgx.ForEachRow(rows, []any{&l.Code, &l.Link, &days, &ns, &earlies}, func() error {
+				n, early := make([]int, len(m.gone)), make([]int, len(m.gone))
+				for i, day := range days {
+					n[day], early[day] = int(ns[i]), int(earlies[i])
 				}
-				by[i].n[day], by[i].early[day] = n, early
+				l.Days = m.days(n, early)
+				out = append(out, l)
 				return nil
 			})
 			return err
 		})
 	})
-	for i := range out {
-		out[i].Days = m.days(by[i].n, by[i].early)
-	}
 	return out, err
 }
 
@@ -119,7 +138,7 @@ func (s *Store) Hours(ctx context.Context, actor access.Actor, of Which, span Sp
 
 // Led counts the scans of links within a span from each of some moments to the next, the latest first, to the quarter of an
 // hour.
-func (s *Store) Led(ctx context.Context, actor access.Actor, links []string, since []time.Time, span Span) ([]int, error) {
+func (s *Store) Led(ctx context.Context, actor access.Actor, links []Key, since []time.Time, span Span) ([]int, error) {
 	out := make([]int, len(since))
 	return out, s.quarters(ctx, actor, Which{Links: links}, span, func(at time.Time, n int) {
 		for i, t := range since {
@@ -137,13 +156,10 @@ func (s *Store) quarters(ctx context.Context, actor access.Actor, of Which, span
 		return err
 	}
 	m := span.midnights()
-	where, args := `link <> '' AND ($4::text[] IS NULL OR code = ANY ($4)) AND ($5::text[] IS NULL OR link = ANY ($5))`,
-		[]any{actor.Workspace, m.first, m.last, of.Codes, of.Links}
-	if of.Codes == nil && of.Links == nil {
-		where, args = `code = '' AND link = ''`, args[:3]
-	}
+	from, where, args := of.sql(4, true)
 	return s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT day, cum FROM scan_days WHERE workspace = $1 AND day >= $2 AND day <= $3 AND `+where, args...).
+		b.Queue(`SELECT d.day, d.cum FROM `+from+` WHERE d.workspace = $1 AND d.day >= $2 AND d.day <= $3 `+where,
+			append([]any{actor.Workspace, m.first, m.last}, args...)...).
 			Query(func(rows pgx.Rows) error {
 				var day time.Time
 				var cum []int32

@@ -121,7 +121,7 @@ func TestFigures(t *testing.T) {
 			if err != nil || sumOf(every) != sumOf(want[gate])+sumOf(want[till]) || every[5] != want[gate][5]+want[till][5] {
 				t.Errorf("%s: all are %v, %v", name, every, err)
 			}
-			week, err := s.Hours(t.Context(), owner, Which{Links: []string{gate}}, span)
+			week, err := s.Hours(t.Context(), owner, Which{Links: []Key{{"fair", gate}}}, span)
 			if err != nil || week != hours {
 				t.Errorf("%s: by hours %v, %v, want %v", name, week, err, hours)
 			}

@@ -13,11 +13,16 @@ type Span struct {
 }
 
 // Days is how many days there are in a span.
-func (s Span) Days() (n int) {
-	for at := s.From; at.Before(s.To); at = at.AddDate(0, 0, 1) {
-		n++
+func (s Span) Days() int { return s.Day(s.To) }
+
+// Day is the index of the day that an instant lies in: 0 is the first of the span, less comes before it. The dates say so, since
+// days are not all of one length.
+func (s Span) Day(t time.Time) int {
+	date := func(t time.Time) time.Time {
+		y, m, d := t.In(s.Zone).Date()
+		return time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
 	}
-	return n
+	return int(date(t).Sub(date(s.From)) / (24 * time.Hour))
 }
 
 // Before is the span of as many days that ends where this one begins.

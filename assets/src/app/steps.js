@@ -2,18 +2,28 @@
 // takes one too.
 const day = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long", timeZone: "UTC" });
 const table = (el) => el.closest("[data-from]");
-const dateOf = (el, i) => new Date(Date.parse(table(el).dataset.from) + i * 86400000);
-const iso = (el, i) => dateOf(el, i).toISOString().slice(0, 10);
+const aDay = 86400000;
+// A bar is a day or some; the last one ends with the span, the first may be shorter.
+function first(el, i) {
+  const t = table(el).dataset;
+  return new Date(Math.max(Date.parse(t.from), Date.parse(t.to) - ((count(el) - i) * t.step - 1) * aDay));
+}
+const last = (el, i) => new Date(Date.parse(table(el).dataset.to) - (count(el) - 1 - i) * table(el).dataset.step * aDay);
+const iso = (date) => date.toISOString().slice(0, 10);
+function named(el, a, b) {
+  const [x, y] = [first(el, a), last(el, b)];
+  return +x === +y ? day.format(x) : `${day.format(x)} to ${day.format(y)}`;
+}
 const list = (text) => (text ? text.split(",").map(Number) : []);
 const count = (el) => list(el.dataset.n ?? table(el).querySelector(".steps").dataset.n).length;
 function words(el, i, anchor) {
   const n = list(el.dataset.n);
   if (anchor !== i) {
     const [a, b] = [Math.min(anchor, i), Math.max(anchor, i)];
-    return `${day.format(dateOf(el, a))} to ${day.format(dateOf(el, b))}: ${n.slice(a, b + 1).reduce((x, y) => x + y, 0)} scans. Enter shows these days.`;
+    return `${named(el, a, b)}: ${n.slice(a, b + 1).reduce((x, y) => x + y, 0)} scans. Enter shows these days.`;
   }
   const then = list(el.dataset.then)[i];
-  return `${day.format(dateOf(el, i))}: ${n[i]} ${n[i] === 1 ? "scan" : "scans"}` + (then === undefined ? "" : `, ${then} ${table(el).dataset.earlier}`);
+  return `${named(el, i, i)}: ${n[i]} ${n[i] === 1 ? "scan" : "scans"}` + (then === undefined ? "" : `, ${then} ${table(el).dataset.earlier}`);
 }
 let anchor = null;
 function clear() { document.querySelectorAll(".steps-at, .steps-says").forEach((e) => e.remove()); }
@@ -39,22 +49,22 @@ function show(el, from, to) {
   const code = document.getElementById("desk-state")?.dataset.code;
   if (!form && code) query.set("code", code);
   query.delete("days");
-  query.set("from", iso(el, Math.min(from, to)));
-  query.set("to", iso(el, Math.max(from, to)));
+  query.set("from", iso(first(el, Math.min(from, to))));
+  query.set("to", iso(last(el, Math.max(from, to))));
   location.href = "/scans?" + query;
 }
 document.addEventListener("keydown", (e) => {
   const el = e.target.closest?.(".steps");
   if (!el) return;
-  const last = count(el) - 1;
+  const most = count(el) - 1;
   let i = Number(el.getAttribute("aria-valuenow"));
   if (e.key === "Enter" && anchor !== null && anchor !== i) { show(el, anchor, i); return; }
-  const to = { ArrowLeft: i - 1, ArrowDown: i - 1, ArrowRight: i + 1, ArrowUp: i + 1, Home: 0, End: last, PageUp: i - 7, PageDown: i + 7 }[e.key];
+  const to = { ArrowLeft: i - 1, ArrowDown: i - 1, ArrowRight: i + 1, ArrowUp: i + 1, Home: 0, End: most, PageUp: i - 7, PageDown: i + 7 }[e.key];
   if (to === undefined) return;
   e.preventDefault();
   if (anchor === null || !e.shiftKey) anchor = null;
   if (e.shiftKey && anchor === null) anchor = i;
-  i = Math.max(0, Math.min(last, to));
+  i = Math.max(0, Math.min(most, to));
   const says = words(el, i, anchor ?? i);
   el.setAttribute("aria-valuenow", i);
   el.setAttribute("aria-valuetext", says);

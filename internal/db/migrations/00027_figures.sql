@@ -6,7 +6,8 @@ $$ SELECT array_agg(x + y ORDER BY i) FROM unnest(a, b) WITH ORDINALITY AS t(x, 
 -- +goose StatementEnd
 
 -- How many people scanned a link on a day of UTC, and until the end of each of its 96 quarters of an hour: a day of any zone begins at one of
--- them, so that its count is n of the days before it and one number of two lists. Code and link are '' for all of a workspace.
+-- them, so that its count is n of the days before it and one number of two lists. Link is '' for all of
+-- a code, code too for all of a workspace.
 CREATE TABLE scan_days (
     workspace text NOT NULL,
     code      text NOT NULL,
@@ -67,6 +68,9 @@ INSERT INTO scan_days SELECT q.workspace, q.code, q.link, q.day, sum(q.n)::int,
 INSERT INTO scan_days SELECT workspace, '', '', day, sum(n), (SELECT array_agg(s ORDER BY i) FROM (SELECT i, sum(e.cum[i])::int AS s
     FROM scan_days e, generate_series(1, 96) i WHERE e.workspace = d.workspace AND e.day = d.day GROUP BY i) x)
     FROM scan_days d GROUP BY workspace, day;
+INSERT INTO scan_days SELECT workspace, code, '', day, sum(n), (SELECT array_agg(s ORDER BY i) FROM (SELECT i, sum(e.cum[i])::int AS s
+    FROM scan_days e, generate_series(1, 96) i WHERE e.workspace = d.workspace AND e.code = d.code AND e.day = d.day GROUP BY i) x)
+    FROM scan_days d WHERE code <> '' GROUP BY workspace, code, day;
 INSERT INTO scan_months SELECT workspace, date_trunc('month', day)::date, code, link, sum(n) FROM scan_days WHERE link <> '' GROUP BY 1, 2, 3, 4;
 INSERT INTO scan_unfolded SELECT DISTINCT workspace, (at AT TIME ZONE 'UTC')::date FROM scans WHERE workspace <> '';
 DROP TABLE scan_quarters;

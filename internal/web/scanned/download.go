@@ -50,7 +50,7 @@ func (h *Handler) days(r *http.Request, a asked, out leave.Rows) error {
 	for len(every) > 0 {
 		some := every[:min(linksAtOnce, len(every))]
 		every = every[len(some):]
-		var links []string
+		var links []scans.Key
 		for _, one := range some {
 			links = append(links, one.links...)
 		}
@@ -84,7 +84,7 @@ func (h *Handler) events(r *http.Request, a asked, out leave.Rows) error {
 	if !a.all() {
 		links = []string{}
 		for _, one := range every {
-			links = append(links, one.links...)
+			links = append(links, one.address)
 		}
 	}
 	after, until := scans.From(a.span.From), scans.From(a.span.To)

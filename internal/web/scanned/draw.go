@@ -49,42 +49,58 @@ func rule(s scans.Span) template.HTML {
 	return template.HTML(b.String())
 }
 
-// bars are the counts of a place, and behind them those of the span before, in outline.
-func bars(p place, most int) template.HTML {
-	n := len(p.days)
+// Above barsAtMost days a bar is a week.
+const barsAtMost, aWeek = 130, 7
+
+// step is how many days a bar stands for.
+func step(days int) int {
+	if days > barsAtMost {
+		return aWeek
+	}
+	return 1
+}
+
+// grouped adds up counts by so many days; the first group may have fewer.
+func grouped(days []int, by int) []int {
+	if by == 1 || days == nil {
+		return days
+	}
+	out := make([]int, (len(days)+by-1)/by)
+	for i, n := range days {
+		out[len(out)-1-(len(days)-1-i)/by] += n
+	}
+	return out
+}
+
+// bars are the counts of a place by days or weeks, and behind them those of the span before, in outline. One path holds all bars.
+func bars(days, before []int, most int) template.HTML {
+	n := len(days)
 	width := float64(ruleWidth) / float64(n)
 	gap := 1.0
 	if width < 3 {
 		gap = 0
 	}
-	var b strings.Builder
-	fmt.Fprintf(&b, `<svg class="bars" viewBox="0 0 %d %d" width="%d" height="%d" preserveAspectRatio="none" aria-hidden="true">`,
-		ruleWidth, barsHeight, ruleWidth, barsHeight)
 	scale := float64(barsHeight-2) / float64(most)
-	for i, c := range p.days {
+	var now, then strings.Builder
+	for i, c := range days {
 		h := float64(c) * scale
 		if c > most { // cut off, with a slit near its top
 			h = barsHeight - 1
-			fmt.Fprintf(&b, `<path d="M%.1f 0h%.1fv4h-%.1fz"/>`, float64(i)*width, width-gap, width-gap)
+			fmt.Fprintf(&now, "M%.1f 0h%.1fv4h-%.1fz", float64(i)*width, width-gap, width-gap)
 			h -= 6
 		}
 		if c > 0 {
-			fmt.Fprintf(&b, `<path d="M%.1f %.1fh%.1fv%.1fh-%.1fz"/>`, float64(i)*width, barsHeight-1-h, width-gap, h, width-gap)
+			fmt.Fprintf(&now, "M%.1f %.1fh%.1fv%.1fh-%.1fz", float64(i)*width, barsHeight-1-h, width-gap, h, width-gap)
 		}
 	}
-	for i, c := range p.before {
+	for i, c := range before {
 		if i < n && c > 0 && c <= most {
-			fmt.Fprintf(
-				&b,
-				`<path class="then" d="M%.1f %.1fh%.1f"/>`,
-				float64(i)*width,
-				barsHeight-1-float64(c)*scale,
-				width-gap,
-			)
+			fmt.Fprintf(&then, "M%.1f %.1fh%.1f", float64(i)*width, barsHeight-1-float64(c)*scale, width-gap)
 		}
 	}
-	fmt.Fprintf(&b, `<path class="base" d="M0 %.1fh%d"/></svg>`, barsHeight-0.5, ruleWidth)
-	return template.HTML(b.String())
+	return template.HTML(fmt.Sprintf(`<svg class="bars" viewBox="0 0 %d %d" width="%d" height="%d" preserveAspectRatio="none" aria-hidden="true">`+
+		`<path d="%s"/><path class="then" d="%s"/><path class="base" d="M0 %.1fh%d"/></svg>`,
+		ruleWidth, barsHeight, ruleWidth, barsHeight, now.String(), then.String(), barsHeight-0.5, ruleWidth))
 }
 
 // usualMost is how high the bars of a place usually are at most: an opening day must not flatten all others.
@@ -115,7 +131,7 @@ func ratioDrawing(c tally.Compared) template.HTML {
 	for _, r := range []struct {
 		x     int
 		words string
-	}{{0, "¼ ×"}, {108, "as often"}, {216, "4 ×"}} {
+	}{{0, "0.25 ×"}, {108, "as often"}, {216, "4 ×"}} {
 		anchor := map[int]string{0: "start", 108: "middle", 216: "end"}[r.x]
 		fmt.Fprintf(&b, `<text x="%d" y="31" text-anchor="%s">%s</text>`, r.x, anchor, r.words)
 	}

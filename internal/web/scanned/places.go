@@ -17,8 +17,8 @@ import (
 // place is what a row shows: a printed place, or all of a code.
 type place struct {
 	leave.Link
-	address      string   // its short link; of a code code: and its id
-	links        []string // all of it
+	address      string      // its short link; of a code code: and its id
+	links        []scans.Key // all of it
 	since        time.Time
 	total        int
 	days, before []int      // of the whole span
@@ -86,7 +86,7 @@ func (h *Handler) every(r *http.Request, a asked) (every []place, p placed, err 
 			a.group != "" && grouped[l.Live.Code].Name != a.group {
 			continue
 		}
-		one := place{Link: l, address: address, links: []string{address}, since: since[l.Live.Code]}
+		one := place{Link: l, address: address, links: []scans.Key{{Code: l.Live.Code, Link: address}}, since: since[l.Live.Code]}
 		if n := noted[address]; n != nil {
 			one.noted = *n
 		}
@@ -151,12 +151,13 @@ func byCode(list []place) (out []place) {
 		if !known {
 			at[p.Live.Code] = len(out)
 			p.address, p.Path, p.Host, p.noted = "code:"+p.Live.Code, "", "", leads.Hanging{}
+			p.links = []scans.Key{{Code: p.Live.Code}}
 			p.Live = &leads.Live{Code: p.Live.Code}
 			out = append(out, p)
 			continue
 		}
 		o := &out[i]
-		o.links, o.total = append(o.links, p.links...), o.total+p.total
+		o.total += p.total
 		o.first, o.after = min(o.first, p.first), max(o.after, p.after)
 	}
 	return out
@@ -165,7 +166,8 @@ func byCode(list []place) (out []place) {
 // count fills in the days of what is shown, and of all.
 func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	ctx, actor := r.Context(), ui.Actor(r)
-	var links, ids []string
+	var links []scans.Key
+	var ids []string
 	for _, one := range p.list {
 		links, ids = append(links, one.links...), append(ids, one.Live.Code)
 	}
@@ -208,10 +210,10 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 }
 
 // added adds up the days of some links, nil for all.
-func added(list []scans.Linked, links []string, days int) []int {
+func added(list []scans.Linked, links []scans.Key, days int) []int {
 	out := make([]int, days)
 	for _, c := range list {
-		if links == nil || slices.Contains(links, c.Link) {
+		if links == nil || slices.Contains(links, scans.Key{Code: c.Code, Link: c.Link}) {
 			for i, n := range c.Days {
 				out[i] += n
 			}
@@ -230,11 +232,8 @@ func (p place) within(s scans.Span) (first, after int) {
 }
 
 // hangsFrom is the index of the first day of a span on which something hung that leads somewhere since a time.
-func hangsFrom(s scans.Span, since time.Time) (i int) {
-	for at := s.From; at.Before(s.To) && !at.AddDate(0, 0, 1).After(since); at = at.AddDate(0, 0, 1) {
-		i++
-	}
-	return i
+func hangsFrom(s scans.Span, since time.Time) int {
+	return max(0, min(s.Days(), s.Day(since)))
 }
 
 func sum(days []int) (n int) {

@@ -35,6 +35,7 @@ type View struct {
 	Link      string // the one place that is shown
 	Group     string // the one campaign that is shown
 	Query     string // of the address, for what shows the same in another form
+	Step      int    // days that a bar stands for
 	Rule      template.HTML
 	All       *Row // all rows together, where there are more than one
 	Rows      []Row
@@ -128,10 +129,11 @@ func newView(a asked, p placed, now time.Time) View {
 	}
 	v.choices(a, p)
 	v.Earlier = map[string]string{"before": fmt.Sprintf("%d days before", a.span.Days()), "year": "a year earlier"}[a.against]
-	v.Rule = rule(a.span)
+	v.Rule, v.Step = rule(a.span), step(a.span.Days())
 	most := 1
+	by := step(a.span.Days())
 	for _, one := range p.list {
-		most = max(most, usualMost(one.days), usualMost(one.before))
+		most = max(most, usualMost(grouped(one.days, by)), usualMost(grouped(one.before, by)))
 	}
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
@@ -141,7 +143,7 @@ func newView(a asked, p placed, now time.Time) View {
 	}
 	if p.n > 1 {
 		all := place{days: p.all, hung: p.all, address: "all", Link: leave.Link{Live: &leads.Live{}}}
-		row := rowOf(a, all, max(1, usualMost(p.all)))
+		row := rowOf(a, all, max(1, usualMost(grouped(p.all, by))))
 		row.Name, row.Code = "all together", "bars of their own height"
 		v.All = &row
 	}
@@ -222,13 +224,13 @@ func numbers(list []int) string {
 
 func rowOf(a asked, p place, most int) Row {
 	r := Row{ID: p.Live.Code, Link: p.address, Name: p.name(), Code: p.Code, Crop: template.HTML(p.summary.Corner),
-		Total: measure.Count(sum(p.days)), Course: p.hung.Course(), Open: a.open == p.address, Numbers: numbers(p.days),
-		Behind: numbers(p.before), Last: len(p.days) - 1, Chosen: slices.Contains(a.with, p.address), days: p.days}
+		Total: measure.Count(sum(p.days)), Course: p.hung.Course(), Open: a.open == p.address, Chosen: slices.Contains(a.with, p.address), days: p.days}
 	if p.before != nil {
 		r.Before = measure.Count(sum(p.before))
 	}
 	r.Rate = rateWords(a, p)
-	r.Bars = bars(p, most)
+	now, then := grouped(p.days, step(len(p.days))), grouped(p.before, step(len(p.days)))
+	r.Bars, r.Numbers, r.Behind, r.Last = bars(now, then, most), numbers(now), numbers(then), len(now)-1
 	if r.Open {
 		r.Toggle = a.query("open", "")
 	} else {

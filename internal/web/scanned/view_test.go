@@ -238,10 +238,15 @@ func TestBars(t *testing.T) {
 	if got := usualMost([]int{0, 3, 0}); got != 3 {
 		t.Errorf("three at most is %d", got)
 	}
-	a := ask(t, "", "")
-	drawn := string(bars(of("<gate>", now, a.span, days...), 13))
-	if strings.Count(drawn, "<path") != 28+1+1 || strings.Contains(drawn, "<gate>") {
+	drawn := string(bars(days, repeat(5, 28), 13))
+	if strings.Count(drawn, "z") != 28+1 || strings.Count(drawn, "M") != 28+1+28+1 {
 		t.Errorf("%s", drawn)
+	}
+	if got := grouped(repeat(1, 16), 7); len(got) != 3 || got[0] != 2 || got[1] != 7 || got[2] != 7 {
+		t.Errorf("weeks are %v", got)
+	}
+	if step(130) != 1 || step(131) != 7 {
+		t.Error("weeks are drawn at another span")
 	}
 	for x, want := range map[float64]string{1.54: "1.5", 9.96: "10", 12.4: "12", 848.3: "850", 5747.4: "5,700"} {
 		if got := factor(x); got != want {
