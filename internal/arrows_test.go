@@ -32,6 +32,8 @@ var layers = []struct {
 	{"internal/livelink", nil},
 	{"internal/client", nil},
 	{"internal/outside", nil},
+	{"internal/notices", []string{"internal/access", "internal/core/", "internal/db", "internal/link", "internal/outside",
+		"internal/scans", "internal/seal"}},
 	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},
 	{
 		"internal/redirect",
@@ -44,7 +46,7 @@ var layers = []struct {
 	{"internal/hostile", []string{"internal/"}},
 	{
 		"internal/worker",
-		[]string{"internal/link", "internal/scans", "internal/proving", "internal/shelf", "internal/access", "internal/code",
+		[]string{"internal/link", "internal/notices", "internal/scans", "internal/proving", "internal/shelf", "internal/access", "internal/code",
 			"internal/people", "internal/db", "internal/seal", "internal/mailer", "internal/core/"},
 	},
 	{"internal/ground", []string{"internal/db", "internal/seal"}},
@@ -70,7 +72,7 @@ var layers = []struct {
 		"internal/db"}},
 	{
 		"internal/web",
-		[]string{"internal/client", "internal/scans", "internal/link", "internal/records", "internal/proving", "internal/shelf",
+		[]string{"internal/client", "internal/notices", "internal/scans", "internal/link", "internal/records", "internal/proving", "internal/shelf",
 			"internal/handover", "internal/access",
 			"internal/web", "internal/heavy", "internal/mailer", "internal/api", "internal/code", "internal/housestyle",
 			"internal/people", "internal/core/", "internal/db", "assets"},

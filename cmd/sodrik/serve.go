@@ -25,6 +25,7 @@ import (
 	"sodrik/internal/ground"
 	"sodrik/internal/link"
 	"sodrik/internal/mailer"
+	"sodrik/internal/notices"
 	"sodrik/internal/outside"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
@@ -231,7 +232,7 @@ func demo(args []string) error {
 	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
 		return err
 	}
-	works := (&worker.Worker{Codes: s, Links: shortLinks, People: who, Post: box}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: shortLinks, People: who, Post: box, Outside: standin.World{}}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
 			slog.Error("the demonstration's print was not checked", "error", err)
@@ -241,6 +242,7 @@ func demo(args []string) error {
 		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
 	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, near
+	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: scanned.Addr().String()}
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -540,7 +542,7 @@ func serve(args []string) error {
 	if first != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
-	o.Links = link.New(s, set.links.base)
+	o.Links, o.Outside = link.New(s, set.links.base), asking()
 	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
 		o.Links.Outside = outside.New()
 	}
@@ -562,7 +564,7 @@ func serve(args []string) error {
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
-	works := (&worker.Worker{Codes: s, Links: o.Links, People: who, Post: post}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: o.Links, People: who, Post: post, Outside: asking()}).Start(ctx)
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -640,7 +642,16 @@ func work(args []string) error {
 	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
 		return err
 	}
-	return (&worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: who, Post: post}).Run(ctx)
+	w := &worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: who, Post: post, Outside: asking()}
+	return w.Run(ctx)
+}
+
+// asking asks others where the operator allows it, nil where not.
+func asking() notices.Outside {
+	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
+		return outside.New()
+	}
+	return nil
 }
 
 // workUsage is the reference of sodrik work.
@@ -675,7 +686,8 @@ Environment
   SODRIK_LINKS     scheme and host of short links, such as https://go.marrowby.example. Without it codes are static. They are
                    answered at SODRIK_LINKS_ADDR, 127.0.0.1:8095 if not set; sodrik redirect -h says more.
   SODRIK_BLOCKLIST a file of hosts to which no short link may lead, one a line; read again when it changes.
-  SODRIK_OUTSIDE   ask: a domain that moves in is asked where its paths lead today. Nothing else outside is ever asked.
+  SODRIK_OUTSIDE   ask: a domain that moves in is asked where its paths lead today; destinations and hosts once a day whether they
+                   answer, where an owner wants that. Nothing else outside is ever asked.
   SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
   SODRIK_PLACES    a database of places in MaxMind's open format (City), read again when it changes. Without it: unknown.
   SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.

@@ -109,7 +109,7 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"issued_versions", "code", "job", "version"},
 	{"leads", "code", "draft", "lead"}, {"lead_versions", "code", "lead", "live"}, {"live_links", "link", "value", "answer"},
 	{"links", "host || '/' || path", "place", "place"}, {"files", "id", "data", "file"},
-	{"hangings", "link", "noted", "hanging"},
+	{"hangings", "link", "noted", "hanging"}, {"notices", "key", "words", "notice"},
 }
 
 // atOnce is how many texts of a table are sealed anew at once; files may be large.

@@ -27,7 +27,7 @@ var walled = []struct {
 	{"lead_versions", "workspace", true}, {"live_links", "workspace", true}, {"scans", "workspace", false},
 	{"scan_days", "workspace", false}, {"scan_months", "workspace", false}, {"scan_parts", "workspace", false},
 	{"scan_unfolded", "workspace", false}, {"scan_keeping", "workspace", true}, {"scan_deletions", "workspace", false},
-	{"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
+	{"shared_overviews", "workspace", true}, {"notices", "workspace", true}, {"notice_kinds", "workspace", true}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
 	{"files", "workspace", true}, {"link_trials", "workspace", true}, {"hangings", "workspace", true},
 }
 

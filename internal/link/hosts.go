@@ -27,15 +27,16 @@ type Resolver interface {
 
 // Host is one on which short links stand.
 type Host struct {
-	Name    string
-	Server  bool // the server's own, which needs no proof
-	Chosen  bool // new links are drawn here
-	Links   int  // of this workspace, drawn at any time
-	Hang    int  // of those, that were handed over or moved in
-	Proved  *time.Time
-	Asked   *time.Time
-	Missing *time.Time // since when the record of one that was proved is gone
-	Trouble string     // why the record could not be asked for; "" where it could
+	Name       string
+	Server     bool // the server's own, which needs no proof
+	Chosen     bool // new links are drawn here
+	Links      int  // of this workspace, drawn at any time
+	Hang       int  // of those, that were handed over or moved in
+	Proved     *time.Time
+	Asked      *time.Time
+	Missing    *time.Time // since when the record of one that was proved is gone
+	Registered *time.Time // until when, as an owner notes it
+	Trouble    string     // why the record could not be asked for; "" where it could
 }
 
 // Usable says that new links may stand on a host.
@@ -69,7 +70,7 @@ func (s *Store) Hosts(ctx context.Context, actor access.Actor) (list []Host, tok
 }
 
 func (s *Store) hosts(ctx context.Context, tx pgx.Tx, workspace string) (list []Host, token string, err error) {
-	rows, err := tx.Query(ctx, `SELECT host, token, proved_at, asked_at, missing_since, trouble, chosen,
+	rows, err := tx.Query(ctx, `SELECT host, token, proved_at, asked_at, missing_since, registered_until, trouble, chosen,
 			(SELECT count(*) FROM links k WHERE k.workspace = h.workspace AND k.host = h.host),
 			(SELECT count(*) FROM links k WHERE k.workspace = h.workspace AND k.host = h.host AND k.place IS NOT NULL)
 		FROM link_hosts h WHERE workspace = $1 ORDER BY added_at, host`, workspace)
@@ -80,7 +81,7 @@ func (s *Store) hosts(ctx context.Context, tx pgx.Tx, workspace string) (list []
 		list = []Host{{Name: name, Server: true, Chosen: true}}
 	}
 	var h Host
-	row := []any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Trouble, &h.Chosen, &h.Links, &h.Hang}
+	row := []any{&h.Name, &token, &h.Proved, &h.Asked, &h.Missing, &h.Registered, &h.Trouble, &h.Chosen, &h.Links, &h.Hang}
 	_, err = pgx.ForEachRow(rows, row, func() error {
 		if h.Chosen && len(list) > 0 && list[0].Server {
 			list[0].Chosen = false
@@ -230,6 +231,30 @@ func (s *Store) ChooseHost(ctx context.Context, actor access.Actor, name string)
 	})
 	s.hostChanged(actor.Workspace)
 	return err
+}
+
+// Registered notes until when a host's name is registered, as somebody typed the day; "" for not known.
+func (s *Store) Registered(ctx context.Context, actor access.Actor, name, day string) error {
+	if err := actor.Need(access.Manage); err != nil {
+		return err
+	}
+	var until *time.Time
+	if day != "" {
+		at, err := time.Parse(time.DateOnly, day)
+		if err != nil {
+			return problem.List{{Field: "/registered", Code: "host.registered",
+				Message: fmt.Sprintf("%q is no date; write such as 2027-03-28", day)}}
+		}
+		until = &at
+	}
+	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		if _, err := s.hostNamed(ctx, tx, actor.Workspace, name); err != nil {
+			return err
+		}
+		_, err := tx.Exec(ctx, `UPDATE link_hosts SET registered_until = $3 WHERE workspace = $1 AND host = $2`, actor.Workspace,
+			name, until)
+		return err
+	})
 }
 
 func (s *Store) hostNamed(ctx context.Context, tx pgx.Tx, workspace, name string) (Host, error) {

@@ -4,6 +4,7 @@ package outside
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
@@ -17,7 +18,10 @@ import (
 var ErrPrivate = errors.New("the address is not a public one")
 
 // Asker asks. The zero value asks nobody; New gives one.
-type Asker struct{ client *http.Client }
+type Asker struct {
+	client *http.Client
+	dial   *net.Dialer
+}
 
 // New gives an asker.
 func New() *Asker {
@@ -25,10 +29,10 @@ func New() *Asker {
 		Timeout: 3 * time.Second,
 		Control: func(_, address string, _ syscall.RawConn) error { return public(address) },
 	}
-	return &Asker{&http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
+	return &Asker{client: &http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
 		return http.ErrUseLastResponse
 	}, Transport: &http.Transport{DialContext: dial.DialContext, Proxy: nil, MaxResponseHeaderBytes: 64 << 10,
-		ResponseHeaderTimeout: 5 * time.Second, TLSHandshakeTimeout: 3 * time.Second, DisableKeepAlives: true}}}
+		ResponseHeaderTimeout: 5 * time.Second, TLSHandshakeTimeout: 3 * time.Second, DisableKeepAlives: true}}, dial: dial}
 }
 
 // public refuses addresses that are not everybody's. It is asked once a name is resolved, so that no name leads around it.
@@ -76,4 +80,43 @@ func (a *Asker) Ask(ctx context.Context, address string) (to string, err error) 
 		return "", nil // no redirect
 	}
 	return at.String(), nil
+}
+
+// mostHops is how many redirects of others are followed to their end.
+const mostHops = 5
+
+// Status is what an address is answered by in the end: after redirects, each to a public address.
+func (a *Asker) Status(ctx context.Context, address string) (int, error) {
+	follow := *a.client
+	follow.CheckRedirect = func(_ *http.Request, via []*http.Request) error {
+		if len(via) > mostHops {
+			return fmt.Errorf("outside: %s leads on more than %d times", address, mostHops)
+		}
+		return nil
+	}
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return 0, err
+	}
+	r.Header.Set("User-Agent", "Sodrik (asks once a day whether a destination answers)")
+	w, err := follow.Do(r)
+	if err != nil {
+		return 0, err
+	}
+	w.Body.Close()
+	return w.StatusCode, nil
+}
+
+// Certificate is when the certificate of a host ends, as it stands on port 443.
+func (a *Asker) Certificate(ctx context.Context, host string) (time.Time, error) {
+	return a.certificate(ctx, net.JoinHostPort(host, "443"), &tls.Config{ServerName: host, MinVersion: tls.VersionTLS12})
+}
+
+func (a *Asker) certificate(ctx context.Context, address string, config *tls.Config) (time.Time, error) {
+	conn, err := (&tls.Dialer{NetDialer: a.dial, Config: config}).DialContext(ctx, "tcp", address)
+	if err != nil {
+		return time.Time{}, err
+	}
+	defer conn.Close()
+	return conn.(*tls.Conn).ConnectionState().PeerCertificates[0].NotAfter, nil
 }

@@ -5,7 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"net"
+	"net/http"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
@@ -172,4 +174,20 @@ func (World) Ask(_ context.Context, address string) (to string, err error) {
 		return "", errors.New("standin: no such host")
 	}
 	return oldPaths[strings.ToLower(path)], nil
+}
+
+// Status answers for the house's own site, on which one page is missing.
+func (World) Status(_ context.Context, address string) (int, error) {
+	switch {
+	case !strings.HasPrefix(address, "https://marrowby.example"):
+		return 0, errors.New("standin: no such host")
+	case strings.HasPrefix(address, "https://marrowby.example/seed-list"):
+		return http.StatusNotFound, nil
+	}
+	return http.StatusOK, nil
+}
+
+// Certificate ends in two months.
+func (World) Certificate(context.Context, string) (time.Time, error) {
+	return time.Now().AddDate(0, 2, 0), nil
 }

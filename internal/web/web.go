@@ -23,6 +23,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
 	"sodrik/internal/mailer"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
 	"sodrik/internal/scans"
@@ -72,6 +73,9 @@ type Options struct {
 	Follow desk.Follower
 	// LinksAt is where links can be tried on this machine, in place of their host; nil for nowhere else.
 	LinksAt func(shortlink.Address) string
+	// Outside asks destinations and hosts for notices; nil for nobody. Phones are made-up ones, nil but in the demonstration.
+	Outside notices.Outside
+	Phones  scanned.Phones
 	// Metrics counts requests; nil keeps counts that nobody reads.
 	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -115,7 +119,8 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base, Members: o.People.Members,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
-	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts}).Routes(r, may)
+	told := &notices.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Links: o.Links, Scans: counts, Outside: o.Outside}
+	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts, Notices: told, Base: o.People.Base, Phones: o.Phones}).Routes(r, may)
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)

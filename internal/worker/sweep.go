@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/caught"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 	"sodrik/internal/scans"
 )
@@ -35,7 +36,8 @@ func alone(do func(context.Context) (int64, error)) func(context.Context,
 }
 
 // sweepsOf are those of the service.
-func sweepsOf(codes *code.Store, links *link.Store, who *people.Store) []sweep {
+func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside notices.Outside) []sweep {
+	counts := &scans.Store{DB: codes.DB, Now: codes.Now}
 	out := []sweep{
 		{"what can be found", time.Hour, alone(func(ctx context.Context) (int64, error) {
 			n, err := codes.Upkeep().Reindex(ctx)
@@ -44,13 +46,14 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store) []sweep {
 		{"people", time.Hour, alone(who.Sweep)},
 		{"uploads", 6 * time.Hour, alone(codes.Upkeep().SweepUploads)},
 		{"proofs", 24 * time.Hour, alone(codes.Upkeep().SweepProofs)},
+		{"days of scans", 5 * time.Minute, alone(counts.Fold)},
+		{"events that are kept long enough", 24 * time.Hour, alone(counts.Forget)},
 		{"the ledger", time.Minute,
 			func(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
 				return unproved(ctx, codes, put)
 			}},
 	}
 	if who.Mail != nil {
-		counts := &scans.Store{DB: codes.DB, Now: codes.Now}
 		out = append(out, sweep{"reports of links", time.Minute, alone(func(ctx context.Context) (int64, error) {
 			return counts.Tell(ctx, func(ctx context.Context, r scans.Report) error {
 				return who.TellOwners(
@@ -64,6 +67,14 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store) []sweep {
 		})})
 	}
 	if links != nil {
+		told := &notices.Store{DB: codes.DB, Seal: codes.Seal, Now: codes.Now, Links: links, Scans: counts, Outside: outside}
+		out = append(out, sweep{"notices", time.Hour, alone(told.Look)},
+			sweep{"notices of what others answer", 24 * time.Hour, alone(told.Ask)})
+		if who.Mail != nil {
+			out = append(out, sweep{"notices by mail", time.Minute, alone(func(ctx context.Context) (int64, error) {
+				return told.Told(ctx, who.Base, who.TellOwners)
+			})})
+		}
 		out = append(out, sweep{"hosts of short links", 24 * time.Hour, alone(links.AskAll)},
 			sweep{"where codes lead", time.Hour, alone(links.Reindex)})
 	}

@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/db"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 )
 
@@ -75,7 +76,9 @@ type Worker struct {
 	Codes  *code.Store
 	Links  *link.Store // nil where there are no short links
 	People *people.Store
-	Post   Post // how mails leave; nil where this process sends none
+	// Outside asks destinations and hosts for notices; nil for nobody.
+	Outside notices.Outside
+	Post    Post // how mails leave; nil where this process sends none
 
 	sweeps  []sweep              // in place of those of the service, for tests
 	extra   func(*river.Workers) // more kinds of jobs, for tests
@@ -89,7 +92,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	workers := river.NewWorkers()
 	sweeps := w.sweeps
 	if sweeps == nil {
-		sweeps = sweepsOf(w.Codes, w.Links, w.People)
+		sweeps = sweepsOf(w.Codes, w.Links, w.People, w.Outside)
 	}
 	var periodic []*river.PeriodicJob
 	s := &sweeper{all: map[string]sweep{}}

@@ -10,9 +10,9 @@ import (
 	"sodrik/internal/core/glyph"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/onpage"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/core/scene"
-	"sodrik/internal/core/typeface"
 )
 
 // Size of the page and of its parts, in millimetres.
@@ -45,55 +45,11 @@ type Place struct {
 }
 
 // graphite and hair are the second ink and its lines.
-var (
-	graphite = ink.Colour{R: 0x54, G: 0x62, B: 0x5b}
-	hair     = ink.Colour{R: 0xc3, G: 0xca, B: 0xc2}
-)
+var graphite, hair = onpage.Graphite, onpage.Hair
 
-type page struct{ *scene.Scene }
+type page struct{ *onpage.Page }
 
-func (p *page) fill(path scene.Path, c ink.Colour) {
-	if len(path.Ops) > 0 {
-		p.Items = append(p.Items, scene.Item{Name: "text", Path: path, At: scene.Unit, Fill: c})
-	}
-}
-
-// line sets one line with its top at y and gives where the next begins.
-func (p *page) line(f *glyph.Face, text string, points, x, y float64, c ink.Colour) float64 {
-	if !f.Has(text) { // a name in another script, if any face has it
-		for _, face := range typeface.Faces {
-			if l := face.Set(text); len(l.Missing) == 0 {
-				size := points * glyph.Point
-				p.Items = append(p.Items, scene.Item{Name: "text", Path: l.Path, At: scene.At(size, x, y+size), Fill: c})
-				return y + size*1.35
-			}
-		}
-	}
-	_, path := f.Outline(text, points, x, y+points*glyph.Point)
-	p.fill(path, c)
-	return y + points*glyph.Point*1.35
-}
-
-// lettering is how words are set: face, size in points, colour.
-type lettering struct {
-	face   *glyph.Face
-	points float64
-	colour ink.Colour
-}
-
-// words sets a paragraph and gives where the next begins; at most lines, the last with three dots where there are more.
-func (p *page) words(t lettering, text string, x, y, width float64, lines int) float64 {
-	all := t.face.Wrap(text, t.points, width)
-	if len(all) > lines {
-		all = append(all[:lines-1:lines-1], strings.TrimRight(all[lines-1], " .,")+" …")
-	}
-	for _, l := range all {
-		y = p.line(t.face, l, t.points, x, y, t.colour)
-	}
-	return y
-}
-
-func (p *page) rule(y float64) { p.fill(scene.Rectangle(margin, y, Width-2*margin, 0.15), hair) }
+func (p *page) rule(y float64) { p.Rule(margin, y, Width-2*margin) }
 
 // maxCodes are how wide a code may be drawn, tried in turn until all places have room. A wider one is drawn smaller, which is
 // said.
@@ -110,16 +66,14 @@ func Draw(s Sheet) (out *scene.Scene, left int) {
 }
 
 func draw(s Sheet, most float64) (out *scene.Scene, left int) {
-	p := &page{Scene: &scene.Scene{Width: Width, Height: Height}}
-	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, Width, Height), At: scene.Unit,
-		Fill: ink.White})
+	p := &page{onpage.New(Width, Height)}
 	wide := Width - 2*margin
-	y := p.line(glyph.Regular, "Proof sheet", 9, margin, margin, graphite)
+	y := p.Line(glyph.Regular, "Proof sheet", 9, margin, margin, graphite)
 	right := s.State + ", " + s.Date
-	p.line(glyph.Regular, right, 9, Width-margin-glyph.Regular.Width(right, 9), margin, graphite)
-	y = p.words(lettering{glyph.Bold, 18, ink.Black}, s.Name, margin, y+1, wide, 2)
-	y = p.words(lettering{glyph.Regular, 10, ink.Black}, strings.TrimSpace(s.Says+" "+s.Payload), margin, y+0.5, wide, 4)
-	y = p.words(lettering{glyph.Regular, 9, graphite}, s.Symbol, margin, y+0.5, wide, 2) + 3
+	p.Line(glyph.Regular, right, 9, Width-margin-glyph.Regular.Width(right, 9), margin, graphite)
+	y = p.Words(onpage.Set(glyph.Bold, 18, ink.Black), s.Name, margin, y+1, wide, 2)
+	y = p.Words(onpage.Set(glyph.Regular, 10, ink.Black), strings.TrimSpace(s.Says+" "+s.Payload), margin, y+0.5, wide, 4)
+	y = p.Words(onpage.Set(glyph.Regular, 9, graphite), s.Symbol, margin, y+0.5, wide, 2) + 3
 	for i, place := range s.Places {
 		p.rule(y)
 		end, ok := p.place(place, y+4, most)
@@ -127,7 +81,7 @@ func draw(s Sheet, most float64) (out *scene.Scene, left int) {
 			p.Items = p.Items[:len(p.Items)-1]
 			left = len(s.Places) - i
 			word := map[bool]string{true: "place", false: "places"}[left == 1]
-			p.line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin,
+			p.Line(glyph.Regular, fmt.Sprintf("And %d more %s, for which there is no room on this page.", left, word), 9, margin,
 				y, graphite)
 			break
 		}
@@ -154,31 +108,31 @@ func (p *page) place(place Place, y, most float64) (end float64, ok bool) {
 		size = fmt.Sprintf("Drawn at %s %%; printed %s mm wide.", measure.Number(scale*100, 0),
 			measure.Number(place.Code.Width, 1))
 	}
-	below := p.line(glyph.Regular, size, 8, margin, y+side+1, graphite)
+	below := p.Line(glyph.Regular, size, 8, margin, y+side+1, graphite)
 
 	x, wide := column, Width-margin-column
-	p.fill(sign(place.Proof.Verdict, x, y+0.6), ink.Black)
-	at := p.line(glyph.Bold, place.Proof.Headline(), 13, x+6.5, y, ink.Black)
-	at = p.words(lettering{glyph.Regular, 9, graphite}, place.Proof.Where, x, at+0.5, wide, 2) + 1
+	p.Fill(sign(place.Proof.Verdict, x, y+0.6), ink.Black)
+	at := p.Line(glyph.Bold, place.Proof.Headline(), 13, x+6.5, y, ink.Black)
+	at = p.Words(onpage.Set(glyph.Regular, 9, graphite), place.Proof.Where, x, at+0.5, wide, 2) + 1
 	shown := 0
 	for _, f := range place.Proof.Findings {
 		if shown == 4 {
-			at = p.line(glyph.Regular, fmt.Sprintf("And %d more remarks.", len(place.Proof.Findings)-shown), 9, x, at, graphite)
+			at = p.Line(glyph.Regular, fmt.Sprintf("And %d more remarks.", len(place.Proof.Findings)-shown), 9, x, at, graphite)
 			break
 		}
-		p.fill(sign(proof.Verdict(f.Severity), x, at+0.4).Scaled(0.72, x, at+0.4), ink.Black)
-		at = p.words(lettering{glyph.Regular, 9, ink.Black}, f.Message, x+5, at, wide-5, 4) + 1
+		p.Fill(sign(proof.Verdict(f.Severity), x, at+0.4).Scaled(0.72, x, at+0.4), ink.Black)
+		at = p.Words(onpage.Set(glyph.Regular, 9, ink.Black), f.Message, x+5, at, wide-5, 4) + 1
 		shown++
 	}
 	if shown == 0 {
-		at = p.line(glyph.Regular, "Nothing was found against it.", 9, x, at, ink.Black) + 1
+		at = p.Line(glyph.Regular, "Nothing was found against it.", 9, x, at, ink.Black) + 1
 	}
 	told := facts(place.Proof)
 	if place.Checked != "" {
 		told = append([]string{place.Checked}, told...)
 	}
 	for _, fact := range told {
-		at = p.words(lettering{glyph.Regular, 8.5, graphite}, fact, x, at, wide, 3) + 0.5
+		at = p.Words(onpage.Set(glyph.Regular, 8.5, graphite), fact, x, at, wide, 3) + 0.5
 	}
 	end = max(at, below)
 	if end > bottom-14 {
@@ -276,7 +230,7 @@ func sign(v proof.Verdict, x, y float64) (p scene.Path) {
 func (p *page) sign(s Sheet) {
 	y := bottom - 12
 	p.rule(y)
-	p.words(lettering{glyph.Regular, 8, graphite},
+	p.Words(onpage.Set(glyph.Regular, 8, graphite),
 		"Files, as SVG, PDF and PNG: "+strings.Join(s.Files, ", ")+". Read by "+strings.Join(s.Readers, ", ")+". "+s.Forecast,
 		margin, y+2, Width-2*margin, 3)
 	y = bottom + 10
@@ -284,8 +238,8 @@ func (p *page) sign(s Sheet) {
 		word    string
 		x, wide float64
 	}{{"Agreed, name", margin, 70}, {"Signature", margin + 76, 62}, {"Date", margin + 144, Width - 2*margin - 144}} {
-		p.fill(scene.Rectangle(f.x, y, f.wide, 0.25), ink.Black)
-		p.line(glyph.Regular, f.word, 8, f.x, y+1, graphite)
+		p.Fill(scene.Rectangle(f.x, y, f.wide, 0.25), ink.Black)
+		p.Line(glyph.Regular, f.word, 8, f.x, y+1, graphite)
 	}
-	p.line(glyph.Regular, "A forecast from the file, made before anything was printed.", 7.5, margin, Height-12, graphite)
+	p.Line(glyph.Regular, "A forecast from the file, made before anything was printed.", 7.5, margin, Height-12, graphite)
 }

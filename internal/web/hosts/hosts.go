@@ -60,6 +60,7 @@ type Row struct {
 	Record, Proof string // that is to be set; "" where nothing is
 	Choosable     bool
 	Removable     bool
+	Until         string // it is registered, as the field holds it
 }
 
 func rowOf(h link.Host, token string, now time.Time) Row {
@@ -83,6 +84,9 @@ func rowOf(h link.Host, token string, now time.Time) Row {
 	if !h.Server && (h.Proved == nil || h.Missing != nil) {
 		r.Record, r.Proof = shortlink.Record(h.Name), shortlink.Proof(token)
 	}
+	if h.Registered != nil {
+		r.Until = h.Registered.Format(time.DateOnly)
+	}
 	r.Choosable, r.Removable = !h.Chosen && h.Usable(), !h.Server && h.Links == 0
 	return r
 }
@@ -91,7 +95,7 @@ func day(t time.Time) string { return t.Format("2 January 2006") }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 	h.show(w, r, http.StatusOK, View{Done: map[string]string{"allow": "Kept. It counts from the next destination on.",
-		"remove": "Taken away.", "choose": "New links are drawn there from now on."}[r.URL.Query().Get("done")]})
+		"remove": "Taken away.", "registered": "Noted. You are told a month before, where notices of hosts are on.", "choose": "New links are drawn there from now on."}[r.URL.Query().Get("done")]})
 }
 
 // show completes a view, which may hold what was typed and what was wrong with it.
@@ -138,11 +142,16 @@ func (h *Handler) change(w http.ResponseWriter, r *http.Request) {
 		err = h.Links.ChooseHost(ctx, actor, host)
 	case "remove":
 		err = h.Links.RemoveHost(ctx, actor, host)
+	case "registered":
+		err = h.Links.Registered(ctx, actor, host, r.PostFormValue("registered"))
 	case "allow":
 		err = h.Links.Allow(ctx, actor, r.PostFormValue("hosts"))
 	}
 	if problems, is := code.IsProblem(err); is {
 		v := View{Typed: host, Error: "The host " + problems[0].Message + "."}
+		if act == "registered" {
+			v = View{Error: "Registered until: " + problems[0].Message + "."}
+		}
 		if act == "allow" {
 			v = View{Allowed: r.PostFormValue("hosts"), AllowedError: "The list " + problems[0].Message + "."}
 		}

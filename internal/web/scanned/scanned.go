@@ -6,6 +6,7 @@ import (
 	"embed"
 	"net/http"
 	"net/url"
+	"slices"
 	"sync"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
@@ -25,9 +27,12 @@ var pages = ui.Parse(files)
 
 // Handler serves the page.
 type Handler struct {
-	Codes *code.Store
-	Links *link.Store
-	Scans *scans.Store
+	Codes   *code.Store
+	Links   *link.Store
+	Scans   *scans.Store
+	Notices *notices.Store
+	Base    string // of this server's addresses
+	Phones  Phones // of made-up people; nil but in the demonstration
 
 	ends  sync.Once     // has streams end with the server
 	ended chan struct{} // closed once it is to end
@@ -42,6 +47,18 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	}
 	r.With(may(people.Look)).Get("/scans/now", h.now)
 	r.With(may(people.Look)).Get("/codes/{id}/scans", h.desk)
+	r.With(may(people.Look)).Get("/scans/overview", h.overview)
+	r.With(may(people.Look)).Get("/scans/overview.pdf", h.overviewPDF)
+	r.With(may(people.Change)).Post("/scans/overview", h.share)
+	r.With(may(people.Change)).Post("/scans/overview/withdraw", h.withdraw)
+	r.Get("/overview/{token}", h.shared(false))
+	r.Get("/overview/{token}/pdf", h.shared(true))
+	r.With(may(people.Manage)).Get("/scans/settings", h.settings)
+	r.With(may(people.Manage)).Post("/scans/settings", h.change)
+	r.With(may(people.Change)).Post("/scans/notices", h.putAway)
+	if h.Phones != nil {
+		r.With(may(people.Look)).Post("/scans/phones", h.scan)
+	}
 }
 
 func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
@@ -50,11 +67,30 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		v.Frame = ui.FrameOf(r, "Scans", "scans")
 		v.Now, err = h.nowOf(r, v.asked.span.Zone)
 	}
+	if err == nil {
+		v.MayChange = ui.May(r, people.Change)
+		err = h.tell(r, &v)
+	}
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
 	ui.Render(w, http.StatusOK, pages, "scanned", v)
+}
+
+// tell adds the notices that hold, but those that the page says anyway, and the made-up phones.
+func (h *Handler) tell(r *http.Request, v *View) error {
+	list, err := h.Notices.List(r.Context(), ui.Actor(r))
+	for _, n := range list {
+		said := n.Kind == "silent" && slices.ContainsFunc(v.Silent, func(s Silence) bool { return s.Link == n.Link })
+		if !said {
+			v.Notices = append(v.Notices, n)
+		}
+	}
+	if h.Phones != nil && v.asked.by == "place" {
+		v.Towns, v.Systems, v.Languages = h.Phones.Towns(), h.Phones.Systems(), madeUpLanguages
+	}
+	return err
 }
 
 // desk is the view of a code's desk.

@@ -16,6 +16,7 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/tally"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
 )
@@ -45,6 +46,11 @@ type View struct {
 	MoreWords string
 	Beside    []Card
 	Silent    []Silence
+	Notices   []notices.Notice
+	MayChange bool
+	Towns     []string // of made-up phones; none but in the demonstration
+	Systems   []string
+	Languages []Choice
 	Now       Now
 	Apart     []Part // who was no person
 	ApartSum  string
@@ -114,7 +120,7 @@ type Card struct {
 }
 
 // Silence is a place that fell silent.
-type Silence struct{ Name, Says, ID string }
+type Silence struct{ Name, Says, ID, Link string }
 
 func newView(a asked, p placed, now time.Time) View {
 	v := View{
@@ -138,7 +144,7 @@ func newView(a asked, p placed, now time.Time) View {
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
 		if days, chance, silent := one.hung.Silence(); silent {
-			v.Silent = append(v.Silent, Silence{one.name(), silence(a.span, one, days, chance), one.Live.Code})
+			v.Silent = append(v.Silent, Silence{one.name(), silence(a.span, one, days, chance), one.Live.Code, one.address})
 		}
 	}
 	if p.n > 1 {

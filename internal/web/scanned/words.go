@@ -11,20 +11,13 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/tally"
+	"sodrik/internal/notices"
 	"sodrik/internal/scans"
 )
 
 // silence says that a place fell silent, and how likely that is by chance.
 func silence(s scans.Span, p place, days int, chance float64) string {
-	words := fmt.Sprintf("fell silent after %s.", s.To.AddDate(0, 0, -days-1).Format("2 January"))
-	switch once := 1 / chance; {
-	case once < 1e6:
-		digits := math.Pow(10, math.Floor(math.Log10(once)))
-		words += fmt.Sprintf(" By chance that happens once in %s.", measure.Count(int(math.Floor(once/digits)*digits)))
-	default:
-		words += " By chance that hardly happens."
-	}
-	return words
+	return fmt.Sprintf("fell silent after %s. %s", s.To.AddDate(0, 0, -days-1).Format("2 January"), notices.ByChance(chance))
 }
 
 // maxBeside is how many places stand side by side.
