@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
 	"os"
 	"os/exec"
@@ -32,6 +33,7 @@ import (
 	"sodrik/internal/eventlog"
 	"sodrik/internal/ground"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/redirect"
@@ -125,7 +127,9 @@ type app struct {
 	faults  *faults
 	serves  http.Handler // what answers under url
 	links   *link.Store
-	linksAt string       // where short links are answered on this machine
+	linksAt string // where short links are answered on this machine
+	counts  *scans.Store
+	notices *notices.Store
 	lossy   bool         // answers get lost, or the database stands still, on purpose
 	tell    func(string) // hears of errors of script and browser, where that is not the test
 }
@@ -190,6 +194,9 @@ func start(name string) (*app, error) {
 		return nil, err
 	}
 	_, o.LinksAt = standin.Near(port)
+	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: "127.0.0.1:" + port}
+	a.counts = &scans.Store{DB: d, Now: time.Now}
+	a.notices = &notices.Store{DB: d, Seal: key, Now: time.Now, Links: links, Scans: a.counts, Outside: o.Outside}
 	o.Links, a.links, a.linksAt = links, links, "http://"+standin.LinkAlias+":"+port
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
@@ -231,8 +238,17 @@ func answerLinks(d *db.DB, key *seal.Box, links *link.Store) (s *redirect.Servic
 	}
 	_, port, _ = net.SplitHostPort(l.Addr().String())
 	alias, _ := standin.Near(port)
-	s = redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Alias: alias,
-		Hosts: []string{strings.TrimPrefix(standin.LinkHost, "https://")}})
+	towns := filepath.Join(dir, "places.mmdb")
+	if err := standin.Places(towns); err != nil {
+		return nil, "", err
+	}
+	places, err := redirect.OpenPlaces(towns)
+	if err != nil {
+		return nil, "", err
+	}
+	s = redirect.New(redirect.Options{Log: log, Seal: key, Now: time.Now, Alias: alias, Places: places,
+		Proxies: []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8")},
+		Hosts:   []string{strings.TrimPrefix(standin.LinkHost, "https://")}})
 	go s.Run(ctx)
 	go link.NewRelay(d, log).Run(ctx)
 	go (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(ctx)

@@ -178,6 +178,9 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement(".scans-rows tbody .name a").MustClick()
 		wait()
 	})
+	look("/scans?days=365&by=code", "scans of a year by code", nil)
+	look("/scans/overview", "overview", nil)
+	look("/scans/settings", "settings of scans", nil)
 	look("/leaving", "leaving", func(t *testing.T, p *rod.Page) {
 		p.MustElementR("button", "Rehearse").MustClick()
 		hasText(t, p, "#rehearsal", "end where they do today")
@@ -244,7 +247,8 @@ func TestWidths(t *testing.T) {
 		path   string
 		widths []int
 	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]},
-		{"/scans", all}, {"/hosts", all[1:]}, {"/moving", all[1:]},
+		{"/scans", all}, {"/scans?days=365&open=all", all[1:]}, {"/scans/overview", all[1:]}, {"/scans/settings", all[1:]},
+		{"/hosts", all[1:]}, {"/moving", all[1:]},
 		{"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
 		p := a.page(t, c.path)
 		for _, w := range c.widths {

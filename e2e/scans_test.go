@@ -1,10 +1,25 @@
 package e2e
 
 import (
+	"context"
 	"encoding/csv"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+
+	"sodrik/internal/core/scan"
+	"sodrik/internal/scans"
+	"sodrik/internal/standin"
 )
 
 // TestScans: three phones scan, are seen, in a sentence and in a row; a span is chosen by date, a row unfolded, places set
@@ -25,10 +40,13 @@ func TestScans(t *testing.T) {
 	total := func() string { return p.MustElement(".scans-rows tbody .num b").MustText() }
 	was := total()
 	hasText(t, p, "#now", "today")
-	link := "https://" + p.MustElement(".scans-rows input[name=with]").MustProperty("value").Str()
-	for range 3 {
-		a.scan(t, link)
+	for _, town := range []string{"Ludlow", "Newtown", "Haarlem"} {
+		p.MustElement("#phone-town").MustSelect(town)
+		p.MustElement("#phone-language").MustSelect("Welsh")
+		p.MustElementR(".scans-side button", "Scan").MustClick()
+		hasText(t, p, "#phone-says", "A phone in "+town+" scanned it.")
 	}
+	hasText(t, p, "#now", "Haarlem, in Welsh")
 	until(t, p, "three scans on the live strip, as they come", `() => document.querySelectorAll("#now li").length >= 3`)
 	p.MustElement("#now-pause").MustClick()
 	hasText(t, p, "#now-pause", "Go on")
@@ -38,7 +56,11 @@ func TestScans(t *testing.T) {
 		}
 		p.MustReload().MustWaitLoad()
 	}
-	follow(func() { p.MustElement(".scans-rows tbody .name a").MustClick() })
+	follow(func() { p.MustElement(".scans-rows tbody.all .name a").MustClick() })
+	hasText(t, p, ".all .unfolded", "Different phones that day")
+	follow(func() { p.MustElement(".scans-rows tbody:not(.all) .name a").MustClick() })
+	hasText(t, p, ".unfolded", "Where they were sent")
+	hasText(t, p, ".unfolded", "Not known: no site reports it.")
 	hasText(t, p, ".unfolded", "Towns, as far as addresses tell")
 	hasText(t, p, ".unfolded", "Ludlow")
 	hasText(t, p, ".unfolded", "Welsh")
@@ -61,9 +83,262 @@ func TestScans(t *testing.T) {
 	})
 	hasText(t, p, "[role=alert]", "The last day comes before the first.")
 	follow(func() { p.MustNavigate(a.url + "/scans?days=7") })
-	_, file := download(t, p, func() { p.MustElementR("a", "Download CSV").MustClick() })
-	rows, err := csv.NewReader(strings.NewReader(string(file))).ReadAll()
-	if err != nil || len(rows) < 1+5*7 || len(rows)%7 != 1 || strings.Join(rows[0], ",") != "day,place,code,link,scans" {
-		t.Errorf("%d rows, %v, %v", len(rows), err, rows[0])
+	for _, c := range []struct {
+		of   int
+		want string
+	}{{0, "day,place,code,link,scans"}, {2, strings.Join(scans.EventColumns, ",")}} {
+		_, file := download(t, p, func() {
+			p.MustElementR("summary", "Download").MustClick()
+			p.MustElements(".menu-open a")[c.of].MustClick()
+		})
+		rows, err := csv.NewReader(strings.NewReader(string(file))).ReadAll()
+		if err != nil || len(rows) < 1+5*7 || strings.Join(rows[0], ",") != c.want || c.of == 0 && len(rows)%7 != 1 {
+			t.Errorf("%d rows, %v, %v", len(rows), err, rows[0])
+		}
+		p.MustReload().MustWaitLoad()
+		_, file = download(t, p, func() {
+			p.MustElementR("summary", "Download").MustClick()
+			p.MustElements(".menu-open a")[c.of+1].MustClick()
+		})
+		var list []map[string]any
+		if err := json.Unmarshal(file, &list); err != nil || len(list) < len(rows)-1 || len(list[0]) != len(rows[0]) {
+			t.Errorf("%d objects, %v", len(list), err)
+		}
 	}
+}
+
+// TestSteps: arrow keys step from bar to bar, Shift takes days that Enter shows, and a pointer drawn across takes them too; by code,
+// by campaign and on the desk the same is seen.
+func TestSteps(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/scans")
+	follow := func(do func()) {
+		wait := p.MustWaitNavigation()
+		do()
+		wait()
+	}
+	bar := p.MustElement(".scans-rows tbody:not(.all) .steps")
+	bar.MustFocus()
+	says := func() string { return *bar.MustAttribute("aria-valuetext") }
+	p.Keyboard.MustType(input.ArrowLeft)
+	until(t, p, "the day before the last", `() => /^\w+ \d+ \w+: \d+ scans?, \d+ 28 days before$/.test(document.activeElement.getAttribute("aria-valuetext"))`)
+	p.Keyboard.MustType(input.Home)
+	first := says()
+	p.Keyboard.MustType(input.ArrowRight)
+	if says() == first || *bar.MustAttribute("aria-valuenow") != "1" {
+		t.Errorf("Home and a step lead to %q", says())
+	}
+	p.Keyboard.MustType(input.End)
+	if err := p.KeyActions().Press(input.ShiftLeft).Type(input.ArrowLeft, input.ArrowLeft).Release(input.ShiftLeft).Do(); err != nil {
+		t.Fatal(err)
+	}
+	if !strings.Contains(says(), " to ") || !strings.HasSuffix(says(), "Enter shows these days.") {
+		t.Errorf("three days are %q", says())
+	}
+	follow(func() { p.Keyboard.MustType(input.Enter) })
+	hasText(t, p, "h1", "in 3 days.")
+	follow(func() { p.MustNavigate(a.url + "/scans?days=90&against=none") })
+	box := p.MustElement(".over-rule").MustShape().Box()
+	p.Mouse.MustMoveTo(box.X+2, box.Y+box.Height/2).MustDown("left")
+	p.Mouse.MustMoveTo(box.X+box.Width/2, box.Y+box.Height/2)
+	p.Mouse.MustMoveTo(box.X+box.Width/2-1, box.Y+box.Height/2)
+	follow(func() { p.Mouse.MustUp("left") })
+	until(t, p, "half of the days", `() => /in 4[456] days/.test(document.querySelector("h1").innerText)`)
+	follow(func() { p.MustNavigate(a.url + "/scans?days=365") })
+	until(t, p, "a bar a week", `() => document.querySelector(".steps").dataset.n.split(",").length === 53`)
+	p.MustElement("#span-by").MustSelect("code")
+	follow(func() { p.MustElementR("button", "^Show$").MustClick() })
+	if rows := p.MustElements(".scans-rows tbody:not(.all)"); len(rows) < 3 {
+		t.Errorf("%d codes", len(rows))
+	}
+	p.MustElement("#span-campaign").MustSelect("Seed packets, spring")
+	follow(func() { p.MustElementR("button", "^Show$").MustClick() })
+	hasText(t, p, ".scans-rows", "Broad bean recipes")
+	if strings.Contains(p.MustElement(".scans-rows").MustText(), "On at the fair today") {
+		t.Error("a code of another campaign is shown")
+	}
+	follow(func() { p.MustNavigate(a.url + a.demoCode(t, "broad bean recipes")) })
+	p.MustElement("[data-stub=leads]").MustClick()
+	openView(p, "scans")
+	hasText(t, p, "#desk-scans", "packet back")
+	hasText(t, p, "#desk-scans", "scans in 28 days.")
+}
+
+// TestNotices: what fell silent is told beside the figures and by mail, errors of destinations once an owner has them asked, and what
+// was seen does not come again.
+func TestNotices(t *testing.T) {
+	t.Parallel()
+	a := start1(t, "notices")
+	look := func() {
+		t.Helper()
+		for _, do := range []func(context.Context) (int64, error){a.notices.Look, a.notices.Ask} {
+			if _, err := do(t.Context()); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if _, err := a.notices.Told(t.Context(), a.url, a.people.TellOwners); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for end := time.Now().Add(time.Minute); ; time.Sleep(200 * time.Millisecond) { // until half a year of scans has come
+		look()
+		if list, err := a.notices.List(t.Context(), standin.Loader()); err != nil || len(list) > 0 {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatal("nothing is told")
+		}
+	}
+	p := a.page(t, "/scans?days=7")
+	hasText(t, p, ".notice-card", "Spring seed list, leaflet fell silent")
+	mails := a.page(t, "/mailbox")
+	hasText(t, mails, "main", "Spring seed list, leaflet fell silent")
+	hasText(t, mails, "main", "Photograph it:")
+	follow := func(do func()) {
+		wait := p.MustWaitNavigation()
+		do()
+		wait()
+	}
+	follow(func() { p.MustElementR("a", "What you are told").MustClick() })
+	p.MustElementR("label", "Ask destinations").MustClick()
+	follow(func() { p.MustElement("button[value=told]").MustClick() })
+	hasText(t, p, "[role=status]", "Kept.")
+	if !p.MustElementR("label", "Ask destinations").MustElement("input").MustProperty("checked").Bool() {
+		t.Error("it is not kept")
+	}
+	look()
+	follow(func() { p.MustNavigate(a.url + "/scans?days=7") })
+	hasText(t, p, ".scans-side", "which answers error 404.")
+	for range 2 {
+		n := len(p.MustElements(".notice-card"))
+		p.MustElement(".notice-card button").MustClick()
+		until(t, p, "one less", fmt.Sprintf(`() => document.querySelectorAll(".notice-card").length === %d`, n-1))
+	}
+	look()
+	if list, err := a.notices.List(t.Context(), standin.Loader()); err != nil || len(list) > 0 {
+		t.Errorf("what was seen comes again: %+v, %v", list, err)
+	}
+	// How long scans are kept: what is typed wrong stays, with what would be right.
+	follow(func() { p.MustNavigate(a.url + "/scans/settings") })
+	fill(p, "#months", "forever")
+	follow(func() { p.MustElement("button[value=months]").MustClick() })
+	hasText(t, p, "#e-months", "write 1 to 120")
+	if got := p.MustElement("#months").MustProperty("value").Str(); got != "forever" {
+		t.Errorf("what was typed is %q", got)
+	}
+	fill(p, "#months", "2")
+	follow(func() { p.MustElement("button[value=months]").MustClick() })
+	for {
+		if n, err := a.counts.Fold(t.Context()); err != nil || n == 0 {
+			break
+		}
+	}
+	if n, err := a.counts.Forget(t.Context()); n == 0 || err != nil {
+		t.Errorf("%d scans are deleted, %v", n, err)
+	}
+	p.MustReload().MustWaitLoad()
+	hasText(t, p, "main", "Scans before")
+	follow(func() { p.MustNavigate(a.url + "/scans?days=365&open=all") })
+	hasText(t, p, ".all .unfolded", "Ludlow")
+}
+
+// TestOverview: one page of what hangs, as a PDF that an outside reader opens, and for a stranger by an address until it is withdrawn.
+func TestOverview(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/scans?campaign=Seed+packets%2C+spring")
+	follow := func(p *rod.Page, do func()) {
+		wait := p.MustWaitNavigation()
+		do()
+		wait()
+	}
+	follow(p, func() { p.MustElementR("a", "^Overview$").MustClick() })
+	hasText(t, p, "h1", "Seed packets, spring")
+	hasText(t, p, ".overview-rows", "24,000 printed")
+	hasText(t, p, ".overview-rows", "Opens marrowby.example/recipes/broad-bean")
+	name, file := download(t, p, func() { p.MustElementR("a", "Download PDF").MustClick() })
+	at := filepath.Join(t.TempDir(), "o.pdf")
+	if err := os.WriteFile(at, file, 0o600); err != nil || !strings.HasSuffix(name, ".pdf") {
+		t.Fatal(name, err)
+	}
+	if out := tool(t, "pdfinfo", at); !strings.Contains(out, "Pages:           1") {
+		t.Errorf("the PDF is %s", out)
+	}
+	p = a.page(t, "/scans/overview?campaign=Seed+packets%2C+spring")
+	follow(p, func() { p.MustElementR("button", "Make an address").MustClick() })
+	address := p.MustElement("#shown-at").MustText()
+	path := address[strings.Index(address, "/overview/"):]
+	stranger := a.pageAs(t, "", path)
+	hasText(t, stranger, "h1", "Seed packets, spring")
+	hasText(t, stranger, "main", "scans in 28 days.")
+	if text := stranger.MustElement("body").MustText(); strings.Contains(text, "Show it to others") || strings.Contains(text, "On at the fair") {
+		t.Errorf("a stranger sees %s", text)
+	}
+	follow(p, func() { p.MustNavigate(a.url + "/scans/settings") })
+	row := p.MustElementR("tr", "Seed packets, spring")
+	follow(p, func() { row.MustElement("button").MustClick() })
+	hasText(t, p, "[role=status]", "Withdrawn.")
+	r, err := http.Get(a.url + path)
+	if err != nil || r.StatusCode != http.StatusNotFound {
+		t.Errorf("afterwards the address answers %v, %v", r.Status, err)
+	}
+}
+
+// TestReached: a page and a server report what was reached, and the figures tell them apart.
+func TestReached(t *testing.T) {
+	t.Parallel()
+	a := start1(t, "reached")
+	p := a.page(t, "/scans/settings")
+	follow := func(do func()) {
+		wait := p.MustWaitNavigation()
+		do()
+		wait()
+	}
+	follow(func() { p.MustElement("button[value=key]").MustClick() })
+	key, err := hex.DecodeString(p.MustElement("#goal-key").MustText())
+	if err != nil {
+		t.Fatal(err)
+	}
+	get := func(query url.Values) int {
+		t.Helper()
+		r, err := (&http.Client{Transport: alias{}}).Get(a.linksAt + "/reached?" + query.Encode())
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Body.Close()
+		return r.StatusCode
+	}
+	get(url.Values{"scan": {"bean-back"}, "goal": {"order"}})
+	for order := range 2 {
+		v := url.Values{"scan": {"bean-back"}, "goal": {"order"}, "order": {fmt.Sprint(order)}, "at": {fmt.Sprint(time.Now().Unix())}}
+		v.Set("sign", scan.Sign(key, v))
+		for end := time.Now().Add(time.Minute); get(v) != http.StatusNoContent; time.Sleep(100 * time.Millisecond) { // the key is on its way
+			if time.Now().After(end) {
+				t.Fatal("what is signed is not taken")
+			}
+		}
+		get(v) // again, as after an answer that was lost
+	}
+	link := "go.marrowby.example/BEAN-BACK"
+	for end := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
+		p.MustNavigate(a.url + "/scans?open=" + url.QueryEscape(link)).MustWaitLoad()
+		if text := p.MustElement(".unfolded").MustText(); strings.Contains(text, "2 signed") && strings.Contains(text, "1 not signed") {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatal("what was reached is not seen: " + p.MustElement(".unfolded").MustText())
+		}
+	}
+	hasText(t, p, ".unfolded", "% of the scans")
+}
+
+// start1 is an application of a test's own.
+func start1(t *testing.T, name string) *app {
+	t.Helper()
+	a, err := start(name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a
 }

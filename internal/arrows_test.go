@@ -66,7 +66,7 @@ var layers = []struct {
 	{"internal/people", []string{"internal/access", "internal/core/problem", "internal/core/caught", "internal/db",
 		"internal/seal"}},
 	{"internal/mailer", nil},
-	{"internal/api", []string{"internal/link", "internal/records", "internal/proving", "internal/shelf", "internal/handover",
+	{"internal/api", []string{"internal/link", "internal/scans", "internal/records", "internal/proving", "internal/shelf", "internal/handover",
 		"internal/access",
 		"internal/heavy", "internal/code", "internal/housestyle", "internal/people", "internal/core/", "internal/readers",
 		"internal/db"}},

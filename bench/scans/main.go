@@ -14,13 +14,13 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"runtime/pprof"
 	"slices"
 	"strconv"
 	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
 	"sodrik/internal/code"
@@ -31,6 +31,7 @@ import (
 	"sodrik/internal/eventlog"
 	"sodrik/internal/ground"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/scans"
@@ -49,16 +50,18 @@ func main() {
 	n := flag.Int("n", 10_000_000, "scans")
 	codes := flag.Int("codes", 400, "codes, each with five links")
 	rounds := flag.Int("rounds", 20, "times that each page is asked for")
+	dir := flag.String("dir", "", "folder in which the database stays, in place of a temporary one")
+	again := flag.Bool("again", false, "only ask for the pages again, of what is there")
 	flag.Parse()
-	if err := run(*n, *codes, *rounds); err != nil {
+	if err := run(*n, *codes, *rounds, *dir, *again); err != nil {
 		log.Fatal(err)
 	}
 }
 
-func run(n, codes, rounds int) error {
+func run(n, codes, rounds int, kept string, again bool) error {
 	ctx, cancel := context.WithCancel(context.Background())
 	defer cancel()
-	server, err := private.Start(ctx, private.Options{})
+	server, err := private.Start(ctx, private.Options{Dir: kept})
 	if err != nil {
 		return err
 	}
@@ -91,11 +94,26 @@ func run(n, codes, rounds int) error {
 		return err
 	}
 	links := link.New(store, "https://go.marrowby.example")
+	counts := &scans.Store{DB: d, Now: time.Now}
+	h := &scanned.Handler{Codes: store, Links: links, Scans: counts,
+		Notices: &notices.Store{DB: d, Seal: box, Now: time.Now, Links: links, Scans: counts}}
+	if again {
+		rows, err := d.Pool.Query(ctx, `SELECT code, link FROM scan_months GROUP BY 1, 2 ORDER BY sum(n) DESC`)
+		if err != nil {
+			return err
+		}
+		hung, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (e scan.Event, err error) {
+			return e, r.Scan(&e.Code, &e.Link)
+		})
+		if err != nil {
+			return err
+		}
+		return ask(h, hung, rounds)
+	}
 	hung, err := hang(ctx, links, codes)
 	if err != nil {
 		return err
 	}
-	counts := &scans.Store{DB: d, Now: time.Now}
 	if err := send(ctx, d, l, hung, n); err != nil {
 		return err
 	}
@@ -106,12 +124,6 @@ func run(n, codes, rounds int) error {
 		return err
 	}
 	sizes(ctx, d, n)
-	h := &scanned.Handler{Codes: store, Links: links, Scans: counts}
-	if name := os.Getenv("CPUPROFILE"); name != "" {
-		f, _ := os.Create(name)
-		pprof.StartCPUProfile(f)
-		defer pprof.StopCPUProfile()
-	}
 	return ask(h, hung, rounds)
 }
 
@@ -227,7 +239,7 @@ func fold(ctx context.Context, counts *scans.Store) error {
 
 // sizes says what a million scans take.
 func sizes(ctx context.Context, d *db.DB, n int) {
-	for _, t := range []string{"scans", "scan_days", "scan_months", "scan_parts"} {
+	for _, t := range []string{"scans", "scan_days", "scan_counts", "scan_months", "scan_parts"} {
 		var table, index float64
 		if err := d.Pool.QueryRow(ctx, `SELECT sum(pg_table_size(c.oid)), sum(pg_indexes_size(c.oid)) FROM pg_class c
 			WHERE c.oid = $1::regclass OR c.oid IN (SELECT inhrelid FROM pg_inherits WHERE inhparent = $1::regclass)`, t).

@@ -31,6 +31,7 @@ import (
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 )
 
 // Handler serves the API.
@@ -38,6 +39,7 @@ type Handler struct {
 	Codes  *code.Store
 	People *people.Store
 	Links  *link.Store
+	Scans  *scans.Store
 	Door   *handover.Door // through which files of versions leave
 	tokens atOnce
 }

@@ -30,6 +30,7 @@ import (
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/records"
+	"sodrik/internal/scans"
 	"sodrik/internal/seal/sealtest"
 )
 
@@ -54,6 +55,7 @@ func open(t *testing.T) *service {
 	panel := readers.Panel()
 	s.h = &Handler{Codes: code.New(ground.Ground{DB: d, Now: now, Seal: sealtest.Box(t)}, panel, readers.Version(panel)),
 		People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
+	s.h.Scans = &scans.Store{DB: d, Now: now}
 	s.h.Links = link.New(s.h.Codes, "https://go.marrowby.example")
 	s.h.Door = &handover.Door{Codes: s.h.Codes, Records: records.Of(s.h.Codes), House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {

@@ -110,6 +110,7 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"leads", "code", "draft", "lead"}, {"lead_versions", "code", "lead", "live"}, {"live_links", "link", "value", "answer"},
 	{"links", "host || '/' || path", "place", "place"}, {"files", "id", "data", "file"},
 	{"hangings", "link", "noted", "hanging"}, {"notices", "key", "words", "notice"},
+	{"goal_keys", "workspace", "key", "goals"},
 }
 
 // atOnce is how many texts of a table are sealed anew at once; files may be large.

@@ -302,7 +302,8 @@ func (s *Store) answer(ctx context.Context, tx pgx.Tx, workspace, id string, l *
 		if err != nil {
 			return err
 		}
-		v := l.Compile(string(name))
+		_, path, _ := strings.Cut(link, "/")
+		v := l.Compile(string(name), path)
 		v.Code, v.Workspace = id, workspace
 		if err := s.bring(ctx, tx, workspace, link, v.Encode()); err != nil {
 			return err

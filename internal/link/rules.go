@@ -97,6 +97,9 @@ func (s *Store) Dress(ctx context.Context, tx pgx.Tx, workspace string) error {
 		return err
 	}
 	h := leads.House{}
+	if h.Key, err = s.goalKey(ctx, tx, workspace); err != nil {
+		return err
+	}
 	if err := tx.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, workspace).Scan(&h.Name); err != nil {
 		return err
 	}

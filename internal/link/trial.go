@@ -64,7 +64,7 @@ func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i i
 		if err != nil {
 			return err
 		}
-		v := l.Draft.Try(name, t.Ends)
+		v := l.Draft.Try(name, t.Address.Path, t.Ends)
 		v.Code, v.Workspace = c.ID, actor.Workspace
 		return s.bring(ctx, tx, actor.Workspace, t.Address.Host+"/"+t.Address.Path, v.Encode())
 	})

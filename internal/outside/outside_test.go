@@ -1,6 +1,8 @@
 package outside
 
 import (
+	"crypto/tls"
+	"crypto/x509"
 	"errors"
 	"net/http"
 	"net/http/httptest"
@@ -43,5 +45,53 @@ func TestAsk(t *testing.T) {
 	}
 	if _, err := a.Ask(t.Context(), s.URL+"/broken"); err == nil {
 		t.Error("a server in trouble leads nowhere, as if it had said so")
+	}
+}
+
+// TestStatus: redirects are followed to their end, not for ever, and never to this machine.
+func TestStatus(t *testing.T) {
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Path {
+		case "/fair":
+			http.Redirect(w, r, "/gone", http.StatusFound)
+		case "/gone":
+			w.WriteHeader(http.StatusGone)
+		case "/round":
+			http.Redirect(w, r, "/round", http.StatusFound)
+		}
+	}))
+	defer s.Close()
+	a := New()
+	if _, err := a.Status(t.Context(), s.URL+"/fair"); !errors.Is(err, ErrPrivate) {
+		t.Errorf("this machine is asked: %v", err)
+	}
+	a.client.Transport = http.DefaultTransport
+	for path, want := range map[string]int{"/fair": 410, "/": 200} {
+		if got, err := a.Status(t.Context(), s.URL+path); got != want || err != nil {
+			t.Errorf("%s answers %d, %v", path, got, err)
+		}
+	}
+	if _, err := a.Status(t.Context(), s.URL+"/round"); err == nil {
+		t.Error("what leads to itself has an end")
+	}
+}
+
+// TestCertificate: the end of the certificate that a host shows is told; this machine is not asked.
+func TestCertificate(t *testing.T) {
+	s := httptest.NewTLSServer(http.NotFoundHandler())
+	defer s.Close()
+	a := New()
+	if _, err := a.Certificate(t.Context(), "127.0.0.1"); !errors.Is(err, ErrPrivate) {
+		t.Errorf("this machine is asked: %v", err)
+	}
+	a.dial.Control = nil
+	pool := x509.NewCertPool()
+	pool.AddCert(s.Certificate())
+	ends, err := a.certificate(t.Context(), s.Listener.Addr().String(), &tls.Config{RootCAs: pool, ServerName: "example.com"})
+	if err != nil || !ends.Equal(s.Certificate().NotAfter) {
+		t.Errorf("it ends %v, %v", ends, err)
+	}
+	if _, err := a.certificate(t.Context(), s.Listener.Addr().String(), &tls.Config{ServerName: "example.com"}); err == nil {
+		t.Error("a certificate that nobody trusts is believed")
 	}
 }

@@ -92,6 +92,10 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		s.report(w, r, host, whose)
 		return
 	}
+	if strings.EqualFold(strings.Trim(r.URL.Path, "/"), "reached") {
+		s.reached(w, r, host)
+		return
+	}
 	live, link, below := s.resolve(host, strings.Trim(r.URL.Path, "/"))
 	if live == nil {
 		s.missing(w, r, host, whose)

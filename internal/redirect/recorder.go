@@ -44,20 +44,22 @@ func newRecorder(log *eventlog.Log) *recorder {
 	return &recorder{log: log, in: make(chan *scanned, waiting)}
 }
 
-// record has a scan kept, and waits until it is, but no longer than wait.
-func (r *recorder) record(e scan.Event, wait time.Duration) {
+// record has a scan kept, and waits until it is, but no longer than wait; kept is false where that did not suffice.
+func (r *recorder) record(e scan.Event, wait time.Duration) (kept bool) {
 	s := &scanned{id: e.ID, text: e.Encode(), kept: make(chan struct{})}
 	select {
 	case r.in <- s:
 	default:
 		r.dropped.Add(1)
-		return
+		return false
 	}
 	t := time.NewTimer(wait)
 	defer t.Stop()
 	select {
 	case <-s.kept:
+		return true
 	case <-t.C:
+		return false
 	}
 }
 

@@ -51,6 +51,7 @@ type Service struct {
 	unknown  *rate.Limiter // of paths that are no link
 	unkept   atomic.Int64
 	reports  *rate.Limiter
+	goals    *rate.Limiter
 }
 
 // held is a live link in memory.
@@ -93,6 +94,7 @@ func New(o Options) *Service {
 		opened:   newMemory[[]byte](filesHeld),
 		unknown:  rate.NewLimiter(unknownEach, unknownAtOnce),
 		reports:  rate.NewLimiter(reportEach, reportAtOnce),
+		goals:    rate.NewLimiter(reachedEach, reachedAtOnce),
 	}
 	for _, h := range o.Hosts {
 		s.ours[strings.ToLower(h)] = true

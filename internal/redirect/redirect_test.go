@@ -2,6 +2,8 @@ package redirect
 
 import (
 	"context"
+	"fmt"
+	"image/gif"
 	"io"
 	"net/http"
 	"net/http/httptest"
@@ -61,7 +63,7 @@ func (w *world) live(link, lead, place string) {
 	if len(problems) > 0 {
 		w.t.Fatal(problems)
 	}
-	c := l.Compile(place)
+	c := l.Compile(place, "")
 	c.Workspace, c.Code = "marrowby", "fair"
 	w.seq++
 	value := livelink.Value{Seq: w.seq, Workspace: "marrowby",
@@ -437,5 +439,60 @@ func TestReport(t *testing.T) {
 	r := w.ask("GET", "https://go.marrowby.example/report?of=FA1R&why=once+more")
 	if body, _ := io.ReadAll(r.Body); r.StatusCode != 429 || !strings.Contains(string(body), ">once more</textarea>") {
 		t.Errorf("too many: %d %s", r.StatusCode, body)
+	}
+}
+
+// TestReached: a page reports by a picture, which is never broken and not signed; a server by a signature, once however often it is
+// sent; what cannot be taken is told to servers. Nothing of whoever asks is kept.
+func TestReached(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.bring("/marrowby", leads.House{Name: "Marrowby", Key: []byte("0123456789abcdef")}.Encode())
+	w.until(func() bool { return w.s.key("marrowby") != nil })
+	get := func(query url.Values) (int, string, string) {
+		t.Helper()
+		r := w.ask("GET", "https://go.marrowby.example/reached?"+query.Encode())
+		b, _ := io.ReadAll(r.Body)
+		return r.StatusCode, r.Header.Get("Content-Type"), string(b)
+	}
+	signed := func(goal, order string) url.Values {
+		v := url.Values{"scan": {"fa1r"}, "goal": {goal}, "order": {order}, "at": {strconv.FormatInt(w.s.o.Now().Unix(), 10)}}
+		v.Set("sign", scan.Sign([]byte("0123456789abcdef"), v))
+		return v
+	}
+	for _, query := range []url.Values{{"scan": {"FA1R"}}, {"scan": {"N0NE"}}, {}, {"scan": {"FA1R"}, "goal": {"<b>"}}} {
+		code, kind, body := get(query)
+		if _, err := gif.Decode(strings.NewReader(body)); code != 200 || kind != "image/gif" || err != nil {
+			t.Errorf("%v: %d %s %q, %v", query, code, kind, body, err)
+		}
+	}
+	for range 2 {
+		if code, _, body := get(signed("order", "17")); code != 204 {
+			t.Errorf("signed: %d %s", code, body)
+		}
+	}
+	get(signed("order", "18"))
+	forged := signed("order", "19")
+	forged.Set("order", "20")
+	if code, _, body := get(forged); code != 403 || !strings.Contains(body, "sign is not that") {
+		t.Errorf("forged: %d %s", code, body)
+	}
+	unknown := signed("order", "1")
+	unknown.Set("scan", "N0NE")
+	if code, _, body := get(unknown); code != 404 || !strings.Contains(body, "no short link") {
+		t.Errorf("of no link: %d %s", code, body)
+	}
+	if r := w.ask("HEAD", "https://go.marrowby.example/reached?scan=FA1R"); r.StatusCode != 200 {
+		t.Errorf("the head alone: %d", r.StatusCode)
+	}
+	seen := map[string]int{}
+	for _, e := range w.events(3) { // the same is sent again under the same id, which the log may keep twice
+		if e.Kind != scan.Reached || e.Workspace != "marrowby" || e.Code != "fair" || !e.Bare || e.Phone != "" || e.Town != "" {
+			t.Errorf("kept is %+v", e)
+		}
+		seen[fmt.Sprint(e.Goal, e.Signed, " ", e.ID)]++
+	}
+	if len(seen) != 3 {
+		t.Errorf("kept are %v", seen)
 	}
 }

@@ -3,6 +3,7 @@ package scans
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,16 +19,21 @@ type counted struct {
 	days   map[dayKey]*[perDay]int
 	months map[monthKey]int
 	marks  map[markKey]bool
+	goals  map[goalKey]int
 }
 
 type (
 	dayKey   struct{ workspace, code, link, day string }
 	monthKey struct{ workspace, month, code, link string }
 	markKey  struct{ workspace, day string }
+	goalKey  struct {
+		workspace, code, link, day, goal string
+		signed                           bool
+	}
 )
 
 func newCounted() *counted {
-	return &counted{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}}
+	return &counted{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}, map[goalKey]int{}}
 }
 
 // add counts an event: people by link, by code and for the workspace, everybody as something that a day was folded without.
@@ -37,6 +43,10 @@ func (c *counted) add(e scan.Event) {
 	}
 	at, gone := moment(time.UnixMilli(e.At))
 	day := at.Format(time.DateOnly)
+	if e.Kind == scan.Reached {
+		c.goals[goalKey{e.Workspace, e.Code, e.Link, day, e.Goal, e.Signed}]++
+		return
+	}
 	c.marks[markKey{e.Workspace, day}] = true
 	if e.Kind != scan.Scan {
 		return
@@ -67,6 +77,7 @@ func (c *counted) keep(ctx context.Context, tx pgx.Tx) error {
 	b := &pgx.Batch{}
 	c.queueDays(b)
 	c.queueMonths(b)
+	c.queueGoals(b)
 	c.queueMarks(b)
 	return tx.SendBatch(ctx, b).Close()
 }
@@ -90,6 +101,9 @@ func (c *counted) queueDays(b *pgx.Batch) {
 		FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[], $6::text[]) t(w, c, l, d, n, q)
 		ON CONFLICT (workspace, code, link, day) DO UPDATE SET n = scan_days.n + excluded.n,
 		cum = sodrik_added(scan_days.cum, excluded.cum)`, workspaces, codes, links, days, ns, cums)
+	b.Queue(`INSERT INTO scan_counts SELECT w, d::date, c, l, n
+		FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[]) t(w, c, l, d, n) WHERE l <> ''
+		ON CONFLICT (workspace, day, code, link) DO UPDATE SET n = scan_counts.n + excluded.n`, workspaces, codes, links, days, ns)
 }
 
 func (c *counted) queueMonths(b *pgx.Batch) {
@@ -106,6 +120,17 @@ func (c *counted) queueMonths(b *pgx.Batch) {
 		FROM unnest($1::text[], $2::text[], $3::text[], $4::text[], $5::int[]) t(w, m, c, l, n)
 		ON CONFLICT (workspace, month, code, link) DO UPDATE SET n = scan_months.n + excluded.n`, workspaces, months, codes,
 		links, ns)
+}
+
+func (c *counted) queueGoals(b *pgx.Batch) {
+	for _, k := range sorted(c.goals, func(a, b goalKey) int {
+		return cmp.Or(cmp.Compare(a.workspace, b.workspace), cmp.Compare(a.link, b.link), cmp.Compare(a.day, b.day),
+			cmp.Compare(a.goal, b.goal), cmp.Compare(fmt.Sprint(a.signed), fmt.Sprint(b.signed)))
+	}) {
+		b.Queue(`INSERT INTO scan_reached VALUES ($1, $2, $3, $4, $5, $6, $7)
+			ON CONFLICT (workspace, code, link, day, goal, signed) DO UPDATE SET n = scan_reached.n + excluded.n`, k.workspace, k.code,
+			k.link, k.day, k.goal, k.signed, c.goals[k])
+	}
 }
 
 func (c *counted) queueMarks(b *pgx.Batch) {

@@ -108,7 +108,7 @@ func TestFigures(t *testing.T) {
 					t.Errorf("%s: %s: %v, want %v", name, one.Link, one.Days, want[one.Link])
 				}
 			}
-			totals, err := s.Totals(t.Context(), owner, nil, span)
+			totals, err := s.Totals(t.Context(), owner, span)
 			if err != nil || len(totals) != 2 {
 				t.Fatalf("%s: %v, %v", name, totals, err)
 			}

@@ -1,10 +1,16 @@
 package scans
 
 import (
+	"cmp"
 	"context"
+	"encoding/json"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
+
+	"sodrik/internal/core/scan"
 )
 
 // maxKeys is how many towns or languages of a day are kept apart; the rest of a day stands together.
@@ -56,28 +62,111 @@ func (s *Store) fold(ctx context.Context, workspace string, day time.Time) error
 			day).Scan(&gone); err != nil || gone {
 			return err
 		}
-		dims := ""
-		for _, d := range dimensions {
-			dims += `('` + d.name + `', CASE WHEN kind = 'scan' THEN ` + d.sql + ` END), `
+		f, err := s.folded(ctx, tx, workspace, day)
+		if err != nil {
+			return err
 		}
-		_, err = tx.Exec(ctx, `WITH e AS MATERIALIZED (
-				SELECT s.kind, s.phone, s.town, s.device, s.system, s.languages, x.scope FROM scans s
-				LEFT JOIN codes c ON c.workspace = s.workspace AND c.id = s.code
-				CROSS JOIN LATERAL (VALUES (''), ('code:' || s.code), ('link:' || s.link), ('campaign:' || c.campaign)) x(scope)
-				WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid AND x.scope IS NOT NULL
-				AND s.kind IN ('scan', 'robot', 'head', 'where')),
-			keys AS (SELECT scope, d.name, d.key, count(*) AS n FROM e
-				CROSS JOIN LATERAL (VALUES `+dims+`('apart', CASE WHEN kind IN `+apartKinds+` THEN kind END)) d(name, key)
-				WHERE d.key IS NOT NULL GROUP BY 1, 2, 3),
-			few AS (SELECT scope, name, key, n, row_number() OVER (PARTITION BY scope, name ORDER BY n DESC, key) AS k FROM keys),
-			kept AS (SELECT scope, name, CASE WHEN k <= $5 THEN key ELSE $6 END AS key, sum(n) AS n FROM few GROUP BY 1, 2, 3),
-			parts AS (SELECT scope, jsonb_object_agg(name, of) AS parts
-				FROM (SELECT scope, name, jsonb_object_agg(key, n) AS of FROM kept GROUP BY 1, 2) x GROUP BY 1),
-			phones AS (SELECT scope, count(DISTINCT phone) FILTER (WHERE kind = 'scan' AND phone <> '') AS n FROM e GROUP BY 1),
-			gone AS (DELETE FROM scan_parts f WHERE workspace = $1 AND day = $4 AND NOT EXISTS (SELECT 1 FROM e WHERE e.scope = f.scope))
-			INSERT INTO scan_parts SELECT $1, scope, $4, parts, n FROM parts JOIN phones USING (scope)
-			ON CONFLICT (workspace, scope, day) DO UPDATE SET parts = excluded.parts, phones = excluded.phones`,
-			workspace, firstID(day), firstID(day.AddDate(0, 0, 1)), day, maxKeys, others)
-		return err
+		return f.keep(ctx, tx, workspace, day)
 	})
+}
+
+// foldedDay are the scans of a day, by scope.
+type foldedDay map[Scope]*foldedScope
+
+type foldedScope struct {
+	parts  map[string]map[string]int
+	phones map[string]struct{}
+}
+
+// folded reads the events of a day.
+func (s *Store) folded(ctx context.Context, tx pgx.Tx, workspace string, day time.Time) (foldedDay, error) {
+	columns := ""
+	for _, d := range dimensions {
+		columns += ", " + d.sql
+	}
+	rows, err := tx.Query(ctx, `SELECT s.kind, s.phone, s.code, s.link, coalesce(c.campaign, '')`+columns+` FROM scans s
+		LEFT JOIN codes c ON c.workspace = s.workspace AND c.id = s.code
+		WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid AND s.kind IN ('scan', 'robot', 'head', 'where')`, workspace,
+		firstID(day), firstID(day.AddDate(0, 0, 1)))
+	if err != nil {
+		return nil, err
+	}
+	f := foldedDay{}
+	var kind, phone, code, link, campaign string
+	keys := make([]string, len(dimensions))
+	into := []any{&kind, &phone, &code, &link, &campaign}
+	for i := range keys {
+		into = append(into, &keys[i])
+	}
+	_, err = pgx.ForEachRow(rows, into, func() error {
+		scopes := []Scope{Workspace, CodeScope(code), LinkScope(link), CampaignScope(campaign)}
+		if campaign == "" {
+			scopes = scopes[:3]
+		}
+		for _, scope := range scopes {
+			f.add(scope, kind, phone, keys)
+		}
+		return nil
+	})
+	return f, err
+}
+
+func (f foldedDay) add(scope Scope, kind, phone string, keys []string) {
+	of := f[scope]
+	if of == nil {
+		of = &foldedScope{map[string]map[string]int{}, map[string]struct{}{}}
+		f[scope] = of
+	}
+	count := func(name, key string) {
+		if of.parts[name] == nil {
+			of.parts[name] = map[string]int{}
+		}
+		of.parts[name][key]++
+	}
+	if kind != string(scan.Scan) {
+		count("apart", kind)
+		return
+	}
+	for i, d := range dimensions {
+		count(d.name, keys[i])
+	}
+	if phone != "" {
+		of.phones[phone] = struct{}{}
+	}
+}
+
+// few keeps the most frequent of a list apart, and the rest together.
+func few(m map[string]int) map[string]int {
+	if len(m) <= maxKeys {
+		return m
+	}
+	keys := slices.SortedFunc(maps.Keys(m), func(a, b string) int { return cmp.Or(cmp.Compare(m[b], m[a]), cmp.Compare(a, b)) })
+	out := map[string]int{}
+	for i, k := range keys {
+		if i >= maxKeys {
+			k = others
+		}
+		out[k] += m[keys[i]]
+	}
+	return out
+}
+
+// keep writes what a day was in place of what was folded of it before.
+func (f foldedDay) keep(ctx context.Context, tx pgx.Tx, workspace string, day time.Time) error {
+	scopes, parts, phones := []string{}, []string{}, []int{}
+	for scope, of := range f {
+		for name, m := range of.parts {
+			of.parts[name] = few(m)
+		}
+		text, err := json.Marshal(of.parts)
+		if err != nil {
+			return err
+		}
+		scopes, parts, phones = append(scopes, string(scope)), append(parts, string(text)), append(phones, len(of.phones))
+	}
+	b := &pgx.Batch{}
+	b.Queue(`DELETE FROM scan_parts WHERE workspace = $1 AND day = $2`, workspace, day)
+	b.Queue(`INSERT INTO scan_parts SELECT $1, s, $2, p::jsonb, n FROM unnest($3::text[], $4::text[], $5::int[]) t(s, p, n)`, workspace,
+		day, scopes, parts, phones)
+	return tx.SendBatch(ctx, b).Close()
 }

@@ -82,12 +82,12 @@ func (i *Ingest) take(ctx context.Context, batch []eventlog.Event) error {
 		}
 		_, err := tx.CopyFrom(ctx, pgx.Identifier{"arriving"}, []string{"workspace", "id", "at", "kind", "link", "code", "place",
 			"does", "bare", "device", "system", "languages", "country", "part", "town", "accuracy", "route", "draw",
-			"phone", "words"},
+			"phone", "words", "goal", "signed"},
 			pgx.CopyFromSlice(len(events), func(k int) ([]any, error) {
 				e := events[k]
 				return []any{e.Workspace, e.ID, time.UnixMilli(e.At), string(e.Kind), e.Link, e.Code, e.Place, e.Does, e.Bare,
 					e.Device, e.System, append([]string{}, e.Languages...), e.Country, e.Part, e.Town, e.Accuracy, e.Route,
-					e.Draw, e.Phone, e.Words}, nil
+					e.Draw, e.Phone, e.Words, e.Goal, e.Signed}, nil
 			}))
 		if err != nil {
 			return fmt.Errorf("scans: %w", err)

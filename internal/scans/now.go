@@ -47,16 +47,18 @@ func (s *Store) Latest(ctx context.Context, actor access.Actor, after string, li
 // From is the id before which nothing after a time lies.
 func From(t time.Time) string { return firstID(t) }
 
-// Since is how many people scanned since two times.
+// Since is how many people scanned since two times, the first at a full quarter of an hour, such as a midnight.
 func (s *Store) Since(ctx context.Context, actor access.Actor, early, late time.Time) (fromEarly, fromLate int, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return 0, 0, err
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT count(*)::int, count(*) FILTER (WHERE id >= $3::uuid)::int FROM scans
-			WHERE workspace = $1 AND id >= $2::uuid AND id < $4::uuid AND kind = 'scan'`,
-			actor.Workspace, firstID(early), firstID(late), firstID(s.Now().Add(ahead))).
-			QueryRow(func(r pgx.Row) error { return r.Scan(&fromEarly, &fromLate) })
+		day, gone := moment(early)
+		b.Queue(`SELECT coalesce(sum(n - CASE WHEN day = $2 THEN coalesce(cum[$3], 0) ELSE 0 END), 0)::int FROM scan_days
+			WHERE workspace = $1 AND code = '' AND link = '' AND day >= $2 AND day <= $4`, actor.Workspace, day, gone,
+			s.Now().Add(ahead).UTC().Truncate(24*time.Hour)).QueryRow(func(r pgx.Row) error { return r.Scan(&fromEarly) })
+		b.Queue(`SELECT count(*)::int FROM scans WHERE workspace = $1 AND id >= $2::uuid AND id < $3::uuid AND kind = 'scan'`,
+			actor.Workspace, firstID(late), firstID(s.Now().Add(ahead))).QueryRow(func(r pgx.Row) error { return r.Scan(&fromLate) })
 	})
 	return fromEarly, fromLate, err
 }

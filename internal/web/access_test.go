@@ -49,7 +49,7 @@ var routes = map[string]struct {
 	"GET /api/v1/codes": {"", false}, "POST /api/v1/codes": {"", false}, "GET /api/v1/codes/{id}": {"", false},
 	"PATCH /api/v1/codes/{id}":     {"", false},
 	"POST /api/v1/codes/{id}/link": {"", false}, "DELETE /api/v1/codes/{id}/link": {"", false},
-	"GET /api/v1/links": {"", false}, "PUT /api/v1/codes/{id}/lead/file": {"", false},
+	"GET /api/v1/links": {"", false}, "GET /api/v1/scans": {"", false}, "GET /api/v1/scans/events": {"", false}, "PUT /api/v1/codes/{id}/lead/file": {"", false},
 	"GET /api/v1/codes/{id}/lead": {"", false}, "PUT /api/v1/codes/{id}/lead": {"", false},
 	"POST /api/v1/codes/{id}/lead/live": {"", false}, "POST /api/v1/codes/{id}/lead/back": {"", false},
 	"POST /api/v1/codes/{id}/versions": {"", false}, "GET /api/v1/codes/{id}/versions/{n}": {"", false},

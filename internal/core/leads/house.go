@@ -10,6 +10,7 @@ type House struct {
 	Name  string `json:"n,omitempty"`
 	Ink   string `json:"i,omitempty"` // of headings and the button, #rrggbb; "" for the usual
 	Paper string `json:"p,omitempty"` // behind
+	Key   []byte `json:"k,omitempty"` // with which its servers sign that something was reached
 }
 
 // Encode writes a house for a bucket.

@@ -29,6 +29,7 @@ type Lead struct {
 	Status    string // "302", "307", or of those that phones keep, "301" and "308"
 	MaxAge    string // for how many seconds they keep it
 	PlaceTag  bool   // each placement's name goes on as the campaign tag "content"
+	ScanTag   bool   // the link goes on, so that the site can report what was reached
 }
 
 // Bounds of a lead.
@@ -68,6 +69,10 @@ var Fields = schema.Part{
 		{Key: "place_tag", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.PlaceTag }),
 			Called: "tag of the place", Label: "Tag the place",
 			Hint: "Adds the place's name to a web address, as utm_content.", About: "Each placement's name goes on as utm_content."},
+		{Key: "scan_tag", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.ScanTag }),
+			Called: "tag of the scan", Label: "Tag the scan",
+			Hint:  "Adds the short link to a web address, as scan, so that the site can report what was reached.",
+			About: "The path of the short link goes on as scan."},
 	},
 	New: func() any { return &Lead{Status: "302", MaxAge: "86400"} },
 }

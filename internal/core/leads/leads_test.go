@@ -109,7 +109,7 @@ func at(text string) time.Time {
 func TestAt(t *testing.T) {
 	l := must(t, `{"to":{"kind":"url","url":"marrowby.example/fair"},"then":{"kind":"url","url":"marrowby.example/after"},
 		"from":"2027-03-22T18:00","until":"2027-04-01T09:00","ends":"2027-12-31T23:59","timezone":"Europe/London"}`)
-	live, err := Decode(l.Compile("").Encode())
+	live, err := Decode(l.Compile("", "").Encode())
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -144,7 +144,7 @@ func TestActs(t *testing.T) {
 		`{"kind":"contact","format":"mecard","given":"Ada","family":"Thorne"}`: {Does: Asks, File: &File{Name: "contact.vcf"}},
 		`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`:           {Does: Asks, File: &File{Name: "date.ics"}},
 	} {
-		a := must(t, `{"to":`+text+`}`).Compile("").At(time.Unix(0, 0))
+		a := must(t, `{"to":`+text+`}`).Compile("", "").At(time.Unix(0, 0))
 		if a.Does != want.Does || a.To != want.To || (a.File != nil) != (want.File != nil) ||
 			a.File != nil && a.File.Name != want.File.Name {
 			t.Errorf("%s: %+v", text, a)
@@ -153,7 +153,7 @@ func TestActs(t *testing.T) {
 			t.Errorf("%s asks %q with a button %q: %q", text, a.Title, a.Label, a.Lines)
 		}
 	}
-	card := must(t, `{"to":{"kind":"contact","format":"vcard4","given":"Åsa"}}`).Compile("").Steps[0].Act.File
+	card := must(t, `{"to":{"kind":"contact","format":"vcard4","given":"Åsa"}}`).Compile("", "").Steps[0].Act.File
 	if !strings.Contains(card.Text, "VERSION:3.0") || card.Type != "text/vcard; charset=utf-8" {
 		t.Errorf("a contact leaves as %q", card)
 	}
@@ -163,7 +163,7 @@ func TestActs(t *testing.T) {
 		if (k.Stays == "") != (len(problems) == 0) {
 			t.Errorf("%s: %v, though it says %q", k.Key, problems, k.Stays)
 		} else if len(problems) == 0 {
-			if a := l.Compile("").Steps[0].Act; a.Does == Asks && (a.Title == "" || a.Label == "") {
+			if a := l.Compile("", "").Steps[0].Act; a.Does == Asks && (a.Title == "" || a.Label == "") {
 				t.Errorf("%s asks nothing", k.Key)
 			}
 		}
@@ -177,10 +177,10 @@ func TestPlaceTag(t *testing.T) {
 		"marrowby.example/?utm_content=other": "https://marrowby.example/?utm_content=other",
 	} {
 		l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"place_tag":true}`)
-		if a := l.Compile("Gate 2, north").Steps[0].Act; a.To != want {
+		if a := l.Compile("Gate 2, north", "").Steps[0].Act; a.To != want {
 			t.Errorf("%s: %s", url, a.To)
 		}
-		if a := l.Compile("").Steps[0].Act; strings.Contains(a.To, "gate") {
+		if a := l.Compile("", "").Steps[0].Act; strings.Contains(a.To, "gate") {
 			t.Errorf("%s without a place: %s", url, a.To)
 		}
 	}
@@ -188,7 +188,7 @@ func TestPlaceTag(t *testing.T) {
 
 func TestQuiet(t *testing.T) {
 	l := must(t, `{"to":{"kind":"url","url":"a.example"},"paused":true,"message":"Back in spring.","instead":"marrowby.example/shop"}`)
-	v := l.Compile("")
+	v := l.Compile("", "")
 	if a := v.At(time.Unix(1, 0)); len(v.Steps) != 1 || a.Does != Quiet || a.Title != "Back in spring." ||
 		a.To != "https://marrowby.example/shop" || a.Label != "Go to marrowby.example" {
 		t.Errorf("%+v", a)
@@ -267,7 +267,7 @@ func TestWords(t *testing.T) {
 func TestPermanent(t *testing.T) {
 	for status, age := range map[string]int{"301": 604800, "308": 604800, "302": 0, "307": 0} {
 		l := must(t, `{"to":{"kind":"url","url":"a.example"},"max_age":"604800","status":"`+status+`"}`)
-		if v := l.Compile(""); strconv.Itoa(v.Status) != status || v.MaxAge != age {
+		if v := l.Compile("", ""); strconv.Itoa(v.Status) != status || v.MaxAge != age {
 			t.Errorf("%s: %d, for %d seconds", status, v.Status, v.MaxAge)
 		}
 		for more, bad := range map[string]bool{`"ends":"2027-12-31T23:59","timezone":"London"`: age > 0, `"paused":true`: age > 0,
@@ -282,7 +282,7 @@ func TestPermanent(t *testing.T) {
 			}
 		}
 	}
-	if l := must(t, `{"to":{"kind":"url","url":"a.example"},"status":"301"}`); l.Compile("").MaxAge != 86400 {
+	if l := must(t, `{"to":{"kind":"url","url":"a.example"},"status":"301"}`); l.Compile("", "").MaxAge != 86400 {
 		t.Error("without a word it is kept for a day")
 	}
 }
@@ -300,7 +300,7 @@ func FuzzRead(f *testing.F) {
 		if len(problems) > 0 {
 			return
 		}
-		live, err := Decode(l.Compile("gate").Encode())
+		live, err := Decode(l.Compile("gate", "").Encode())
 		if err != nil {
 			t.Fatalf("%s: %v", text, err)
 		}

@@ -3,6 +3,7 @@ package leads
 import (
 	"encoding/json"
 	"fmt"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -77,8 +78,8 @@ func (v *Live) At(now time.Time) Act {
 	return at
 }
 
-// Compile is a lead without problems as it is answered at a placement; "" is none.
-func (l *Lead) Compile(place string) *Live {
+// Compile is a lead without problems as it is answered at a placement, "" for none, by the path of its link.
+func (l *Lead) Compile(place, path string) *Live {
 	v := &Live{Status: 302, KeepQuery: l.KeepQuery, Place: place}
 	if n, err := strconv.Atoi(l.Status); err == nil {
 		v.Status = n
@@ -90,11 +91,11 @@ func (l *Lead) Compile(place string) *Live {
 		v.Steps = []Step{{Act: l.quiet("This code is resting just now.")}}
 		return v
 	}
-	v.Steps = []Step{{Act: l.act(l.To, place)}}
+	v.Steps = []Step{{Act: l.act(l.To, place, path)}}
 	if from := l.moment(nil, "", l.From); from != 0 && l.Then != nil {
-		v.Steps = append(v.Steps, Step{from, l.act(l.Then, place)})
+		v.Steps = append(v.Steps, Step{from, l.act(l.Then, place, path)})
 		if until := l.moment(nil, "", l.Until); until != 0 {
-			v.Steps = append(v.Steps, Step{until, l.act(l.To, place)})
+			v.Steps = append(v.Steps, Step{until, l.act(l.To, place, path)})
 		}
 	}
 	if ends := l.moment(nil, "", l.Ends); ends != 0 {
@@ -104,8 +105,8 @@ func (l *Lead) Compile(place string) *Live {
 }
 
 // Try is a lead as it is answered to somebody who tries the code at a placement, until a time. Nobody keeps the answer.
-func (l *Lead) Try(place string, ends time.Time) *Live {
-	v := l.Compile(place)
+func (l *Lead) Try(place, path string, ends time.Time) *Live {
+	v := l.Compile(place, path)
 	v.Trial, v.MaxAge = true, 0
 	if l.Permanent() {
 		v.Status = 302
@@ -147,14 +148,14 @@ var asks = map[string]struct{ title, label, file, media string }{
 }
 
 // act is what a destination comes to. Only http and https are led to without a page, since browsers differ in the rest.
-func (l *Lead) act(c content.Content, place string) Act {
+func (l *Lead) act(c content.Content, place, path string) Act {
 	switch k := c.(type) {
 	case *content.URL:
 		u := *k
 		if tag := slug(place); l.PlaceTag && tag != "" && u.Tags[4] == "" && !strings.Contains(u.Payload(), "utm_content=") {
 			u.Tags[4] = tag
 		}
-		return Act{Does: Goes, To: u.Payload()}
+		return Act{Does: Goes, To: l.tagged(u.Payload(), path)}
 	case *content.SMS:
 		sms := *k
 		sms.Form = "sms" // the form that is a URI (RFC 5724)
@@ -176,6 +177,22 @@ func (l *Lead) act(c content.Content, place string) Act {
 		a.To = to
 	}
 	return a
+}
+
+// ScanTag is the name by which a site is told which link was scanned, so that it can report what was reached.
+const ScanTag = "scan"
+
+// tagged is an address with the path of the link that led there, where that is wanted and the name is free.
+func (l *Lead) tagged(to, path string) string {
+	at, err := url.Parse(to)
+	if !l.ScanTag || path == "" || err != nil || at.Query().Has(ScanTag) {
+		return to
+	}
+	if at.RawQuery != "" {
+		at.RawQuery += "&"
+	}
+	at.RawQuery += ScanTag + "=" + url.QueryEscape(path)
+	return at.String()
 }
 
 // slug is a name as a campaign tag writes it: small letters and digits, with hyphens between words.

@@ -49,7 +49,8 @@ func (l *Lead) Differences(was *Lead) (out []string) {
 		key      string
 		was, now any
 	}{{"message", was.Words, l.Words}, {"instead", was.Instead, l.Instead}, {"keep_query", was.KeepQuery, l.KeepQuery},
-		{"status", was.Status, l.Status}, {"max_age", was.MaxAge, l.MaxAge}, {"place_tag", was.PlaceTag, l.PlaceTag}} {
+		{"status", was.Status, l.Status}, {"max_age", was.MaxAge, l.MaxAge}, {"place_tag", was.PlaceTag, l.PlaceTag},
+		{"scan_tag", was.ScanTag, l.ScanTag}} {
 		if f.was != f.now {
 			out = append(out, fmt.Sprintf("The %s is another.", Fields.Field(f.key).Name()))
 		}

@@ -8,8 +8,8 @@ import (
 	"strings"
 )
 
-// Rows are written one after another, as long as there are any: the whole is never in memory. Cells are strings, whole numbers
-// and lists of strings.
+// Rows are written one after another, as long as there are any: the whole is never in memory. Cells are strings, whole numbers,
+// lists of strings, and yes or no.
 type Rows interface {
 	Head(columns ...string)
 	Row(cells ...any) error
@@ -45,6 +45,8 @@ func (r *csvRows) Row(cells ...any) error {
 		switch c := c.(type) {
 		case int:
 			row[i] = strconv.Itoa(c)
+		case bool:
+			row[i] = strconv.FormatBool(c)
 		case []string:
 			row[i] = Plain(strings.Join(c, " "))
 		case string:

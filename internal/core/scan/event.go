@@ -30,6 +30,8 @@ type Event struct {
 	Phone     string   `json:"ph,omitempty"` // tells phones of a day apart, by a key that is thrown away with the day
 	Route     string   `json:"ro,omitempty"` // which route fired
 	Words     string   `json:"wd,omitempty"` // of a report, MaxWords characters at most
+	Goal      string   `json:"gl,omitempty"` // that was reached
+	Signed    bool     `json:"sg,omitempty"` // by a server that has the key
 	Draw      float64  `json:"dr,omitempty"` // of a route by share, from 0 to 1
 }
 
@@ -43,6 +45,7 @@ const (
 	Head    Kind = "head"    // who asked for the head alone
 	Where   Kind = "where"   // who wanted to see where it leads
 	Unknown Kind = "unknown" // a path that is no link
+	Reached Kind = "reached" // a site reports that somebody reached what the code is for
 	Report  Kind = "report"  // somebody says that something is wrong with a link
 )
 

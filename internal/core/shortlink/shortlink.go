@@ -99,7 +99,7 @@ func form(path string) (string, error) {
 }
 
 // reserved are words that the service answers by itself.
-var reserved = map[string]bool{"WHERE": true, "REPORT": true, "HEALTH": true, "API": true}
+var reserved = map[string]bool{"WHERE": true, "REPORT": true, "REACHED": true, "HEALTH": true, "API": true}
 
 // Word reads a word that somebody chose as a path.
 func Word(text string) (string, error) {

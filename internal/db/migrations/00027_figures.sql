@@ -19,7 +19,15 @@ CREATE TABLE scan_days (
 ) WITH (fillfactor = 80);
 CREATE INDEX scan_days_by_day ON scan_days (workspace, day);
 
--- The same by months, for sums over long spans.
+-- The same of links without the lists, and by months: for sums over many links.
+CREATE TABLE scan_counts (
+    workspace text NOT NULL,
+    day       date NOT NULL,
+    code      text NOT NULL,
+    link      text NOT NULL,
+    n         int NOT NULL,
+    PRIMARY KEY (workspace, day, code, link)
+) WITH (fillfactor = 80);
 CREATE TABLE scan_months (
     workspace text NOT NULL,
     month     date NOT NULL,
@@ -65,6 +73,7 @@ INSERT INTO scan_days SELECT q.workspace, q.code, q.link, q.day, sum(q.n)::int,
         AND p.quarter >= q.day::timestamp AT TIME ZONE 'UTC' AND p.quarter < (q.day::timestamp AT TIME ZONE 'UTC') + i * interval '15 minutes'), 0)::int
         ORDER BY i) FROM generate_series(1, 96) i)
     FROM (SELECT workspace, code, link, (quarter AT TIME ZONE 'UTC')::date AS day, n FROM scan_quarters) q GROUP BY 1, 2, 3, 4;
+INSERT INTO scan_counts SELECT workspace, day, code, link, n FROM scan_days;
 INSERT INTO scan_days SELECT workspace, '', '', day, sum(n), (SELECT array_agg(s ORDER BY i) FROM (SELECT i, sum(e.cum[i])::int AS s
     FROM scan_days e, generate_series(1, 96) i WHERE e.workspace = d.workspace AND e.day = d.day GROUP BY i) x)
     FROM scan_days d GROUP BY workspace, day;
@@ -91,5 +100,6 @@ DROP TABLE scan_keeping;
 DROP TABLE scan_unfolded;
 DROP TABLE scan_parts;
 DROP TABLE scan_months;
+DROP TABLE scan_counts;
 DROP TABLE scan_days;
 DROP FUNCTION sodrik_added;

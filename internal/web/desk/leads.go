@@ -82,7 +82,7 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 	}
 	want := ""
 	if l.Live != nil && !l.Live.Lead.PlaceTag { // with which each place has an address of its own
-		a := l.Live.Lead.Compile("").At(h.Store.Now())
+		a := l.Live.Lead.Compile("", "").At(h.Store.Now())
 		if want = a.To; a.Does != leads.Goes {
 			want = a.Title
 		}
@@ -176,7 +176,7 @@ func (h *Handler) lead(w http.ResponseWriter, r *http.Request) {
 		}
 	}
 	if r.PostForm.Has("status") { // of its form, the only one with boxes
-		for _, key := range []string{"place_tag", "keep_query"} {
+		for _, key := range []string{"place_tag", "scan_tag", "keep_query"} {
 			edits[key] = r.PostFormValue(key)
 		}
 	}

@@ -105,7 +105,7 @@ func (h *Handler) places(r *http.Request, a asked) (placed, error) {
 	if err != nil {
 		return p, err
 	}
-	totals, err := h.Scans.Totals(r.Context(), ui.Actor(r), p.codes, a.span)
+	totals, err := h.Scans.Totals(r.Context(), ui.Actor(r), a.span)
 	if err != nil {
 		return p, err
 	}

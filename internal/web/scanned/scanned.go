@@ -134,6 +134,11 @@ func (h *Handler) view(r *http.Request) (v View, err error) {
 			return v, err
 		}
 		v.All.unfolded(parts, week, a.span)
+		reached, err := h.Scans.Reached(r.Context(), ui.Actor(r), scans.Which{Codes: p.codes}, a.span)
+		if err != nil {
+			return v, err
+		}
+		v.All.reached(reached)
 	}
 	return v, nil
 }
@@ -160,5 +165,10 @@ func (h *Handler) unfold(r *http.Request, a asked, p place, row *Row) error {
 	}
 	led, err := h.Scans.Led(ctx, actor, p.links, at, a.span)
 	row.ledTo(versions, led, a.span.Zone)
+	if err != nil {
+		return err
+	}
+	reached, err := h.Scans.Reached(ctx, actor, scans.Which{Links: p.links}, a.span)
+	row.reached(reached)
 	return err
 }

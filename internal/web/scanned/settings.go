@@ -25,6 +25,8 @@ type Settings struct {
 	Keeping     string
 	Deletions   []Deletion
 	Shares      []Share
+	Key         string // with which servers sign; "" for none
+	Host        string // of short links
 }
 
 // Deletion is one of events, as it is told.
@@ -34,7 +36,7 @@ type Deletion struct{ Before, N, When string }
 type Share struct{ Token, Title, Address, Until, Who string }
 
 func (h *Handler) settings(w http.ResponseWriter, r *http.Request) {
-	h.showSettings(w, r, http.StatusOK, Settings{Done: map[string]string{"told": "Kept.", "months": "Kept. Events that are older go within a day.",
+	h.showSettings(w, r, http.StatusOK, Settings{Done: map[string]string{"told": "Kept.", "key": "A new key is made. What is signed with another counts no longer.", "months": "Kept. Events that are older go within a day.",
 		"withdrawn": "Withdrawn. The address shows nothing any more."}[r.FormValue("done")]})
 }
 
@@ -65,6 +67,11 @@ func (h *Handler) showSettings(w http.ResponseWriter, r *http.Request, status in
 		v.Shares = append(v.Shares, Share{s.Token, s.Title, h.Base + "/overview/" + url.PathEscape(s.Token),
 			s.Until.Format("2 January 2006"), s.Who})
 	}
+	if v.Key, err = h.Links.GoalKey(ctx, actor); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v.Host = h.Links.Host
 	ui.Render(w, status, pages, "scans-settings", v)
 }
 
@@ -90,6 +97,8 @@ func (h *Handler) change(w http.ResponseWriter, r *http.Request) {
 	switch done {
 	case "told":
 		err = h.Notices.Choose(ctx, actor, r.PostForm["told"])
+	case "key":
+		err = h.Links.MakeGoalKey(ctx, actor)
 	case "months":
 		err = h.Scans.Keep(ctx, actor, r.PostFormValue("months"))
 	}

@@ -82,9 +82,10 @@ type Row struct {
 	Parts                []Parts
 	Week                 template.HTML
 	Led                  []Led
-	Whole                bool  // days at the ends are days of UTC
-	Days                 []Day // the table behind the bars
-	Phones               bool  // it says different phones
+	Reached              []Reached // none where nothing reports
+	Whole                bool      // days at the ends are days of UTC
+	Days                 []Day     // the table behind the bars
+	Phones               bool      // it says different phones
 	Chosen               bool
 	days                 []int
 }
@@ -112,6 +113,12 @@ type Part struct {
 
 // Led is where a code led for a while, and how many were sent there.
 type Led struct{ Since, To, N string }
+
+// Reached is a step behind the scans: how many reached what a code is for.
+type Reached struct {
+	Goal, Signed, Unsigned string // "" for none
+	Share                  string // of the scans, by what is signed; "" where that cannot be said
+}
 
 // Card is two places side by side.
 type Card struct {
@@ -280,6 +287,23 @@ func (r *Row) ledTo(versions []link.Version, n []int, zone *time.Location) {
 		if n[i] > 0 {
 			r.Led = append(r.Led, Led{v.At.In(zone).Format("2 January 2006"), v.Lead.Says(), measure.Count(n[i])})
 		}
+	}
+}
+
+// reached says what was reached. A share is said of signed reports alone, and where there are not more of them than scans.
+func (r *Row) reached(list []scans.Reached) {
+	for _, x := range list {
+		one := Reached{Goal: x.Goal}
+		if x.Signed > 0 {
+			one.Signed = measure.Count(x.Signed)
+			if all := sum(r.days); x.Signed <= all {
+				one.Share = measure.Number(100*float64(x.Signed)/float64(all), 1) + " % of the scans"
+			}
+		}
+		if x.Unsigned > 0 {
+			one.Unsigned = measure.Count(x.Unsigned)
+		}
+		r.Reached = append(r.Reached, one)
 	}
 }
 

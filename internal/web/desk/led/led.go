@@ -137,7 +137,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"
 	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
 	v.Quiet = []forms.Field{field("message"), field("instead")}
-	v.More = []forms.Field{field("place_tag"), field("keep_query"), field("status"), field("max_age")}
+	v.More = []forms.Field{field("place_tag"), field("scan_tag"), field("keep_query"), field("status"), field("max_age")}
 	v.Zones = content.Zones()
 	v.Planned = l.Draft.Plan(now)
 	v.links(b, counted, try)
@@ -185,7 +185,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 
 // leg is what a phone gets of a lead now.
 func leg(l *leads.Lead, now time.Time) Leg {
-	c := l.Compile("")
+	c := l.Compile("", "")
 	a := c.At(now)
 	if a.Does == leads.Quiet {
 		return Leg{Quiet: a.Title}

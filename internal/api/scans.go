@@ -1,0 +1,231 @@
+package api
+
+import (
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"github.com/google/uuid"
+
+	"sodrik/internal/core/content"
+	"sodrik/internal/core/leave"
+	"sodrik/internal/core/problem"
+	"sodrik/internal/core/tally"
+	"sodrik/internal/people"
+	"sodrik/internal/scans"
+)
+
+// Figures are counts of printed places.
+type Figures struct {
+	From   string        `json:"from"`
+	To     string        `json:"to"`
+	Zone   string        `json:"zone"`
+	Places []PlaceFigure `json:"places"`
+	Next   string        `json:"next,omitempty" doc:"Cursor of the next page; absent on the last."`
+}
+
+// PlaceFigure is the counts of a printed place.
+type PlaceFigure struct {
+	Link   string  `json:"link"`
+	Code   string  `json:"code"`
+	Name   string  `json:"name"`
+	Place  string  `json:"place,omitempty"`
+	Scans  int     `json:"scans"`
+	PerDay float64 `json:"per_day"         doc:"Over all days of the span."`
+	Low    float64 `json:"low,omitempty"   doc:"The true rate lies from here, in 95 of 100 cases; absent below five scans."`
+	High   float64 `json:"high,omitempty"`
+	Course string  `json:"course"          doc:"steady, rising, falling, fell silent or too few"`
+	Days   []int   `json:"days"            doc:"One count a day, the first day first."`
+}
+
+// Events are what was kept of each who asked for a link.
+type Events struct {
+	Events []Event `json:"events"`
+	Next   string  `json:"next,omitempty" doc:"Cursor of the next page; absent where there is no more for now."`
+}
+
+// Event is one who asked for a link.
+type Event struct {
+	ID        string    `json:"id"`
+	At        time.Time `json:"at"`
+	Kind      string    `json:"kind"                doc:"scan; or robot, head, where: nobody who is counted; or reached, which a site reports"`
+	Link      string    `json:"link"`
+	Code      string    `json:"code"`
+	Place     string    `json:"place,omitempty"`
+	Does      string    `json:"does,omitempty"      doc:"go, ask or quiet: what was answered"`
+	Device    string    `json:"device,omitempty"`
+	System    string    `json:"system,omitempty"`
+	Languages []string  `json:"languages,omitempty"`
+	Country   string    `json:"country,omitempty"`
+	Part      string    `json:"part,omitempty"`
+	Town      string    `json:"town,omitempty"`
+	Accuracy  int       `json:"accuracy_km,omitempty"`
+	Route     string    `json:"route,omitempty"`
+	Goal      string    `json:"goal,omitempty"      doc:"What a site reports as reached; its kind is reached."`
+	Signed    bool      `json:"signed,omitempty"    doc:"By a server that has the key; others can be forged."`
+}
+
+const (
+	figuresAtOnce = 100
+	eventsAtOnce  = 1000
+	mostDays      = 3 * 366
+)
+
+var (
+	fromParam   = param{in: "query", name: "from", about: "First day; without it the span is the last 28 days.", example: "2027-03-01"}
+	toParam     = param{in: "query", name: "to", about: "Last day.", example: "2027-03-28"}
+	zoneParam   = param{in: "query", name: "zone", about: "In which days begin at midnight, UTC if not given.", example: "Europe/London"}
+	cursorParam = param{in: "query", name: "cursor", about: "Of the page before."}
+)
+
+func init() {
+	operations = append(operations,
+		operation{method: "GET", path: "/scans", id: "listScans", summary: "Count scans",
+			about: "Of each printed place, day by day. Robots and previews are not counted.", scope: people.ScopeRead,
+			params: []param{fromParam, toParam, zoneParam, {in: "query", name: "code", about: "Of one code alone, by its id."},
+				{in: "query", name: "limit", about: "Places in an answer, 20 if not given.", example: "20", as: whole(1, figuresAtOnce)},
+				cursorParam},
+			answers: []answer{{200, "By their links.", Figures{}, nil}}, do: (*Handler).figures},
+		operation{method: "GET", path: "/scans/events", id: "listEvents", summary: "List scans",
+			about: "Each by itself, robots too, in the order of their times; nothing that tells one phone from another. Asked again with " +
+				"the last cursor, it goes on where it was.", scope: people.ScopeRead,
+			params: []param{fromParam, toParam, zoneParam,
+				{in: "query", name: "limit", about: "Scans in an answer, 100 if not given.", example: "100", as: whole(1, eventsAtOnce)},
+				cursorParam},
+			answers: []answer{{200, "The oldest first.", Events{}, nil}}, do: (*Handler).events})
+}
+
+// spanOf reads the span of a request.
+func spanOf(q url.Values, now time.Time, problems *problem.List) scans.Span {
+	zone := time.UTC
+	if name := q.Get("zone"); name != "" {
+		known, ok := content.ZoneNamed(name)
+		l, err := time.LoadLocation(known)
+		if !ok || err != nil {
+			problems.Add("/zone", "zone", "is %q, which is no time zone; write such as Europe/London", name)
+		} else {
+			zone = l
+		}
+	}
+	today := now.In(zone)
+	day := time.Date(today.Year(), today.Month(), today.Day(), 0, 0, 0, 0, zone)
+	span := scans.Span{From: day.AddDate(0, 0, -27), To: day.AddDate(0, 0, 1), Zone: zone}
+	read := func(name string, to *time.Time, plus int) {
+		if text := q.Get(name); text != "" {
+			at, err := time.ParseInLocation(time.DateOnly, text, zone)
+			if err != nil {
+				problems.Add("/"+name, "day", "is %q; write a day such as 2027-03-28", text)
+				return
+			}
+			*to = at.AddDate(0, 0, plus)
+		}
+	}
+	read("from", &span.From, 0)
+	read("to", &span.To, 1)
+	switch {
+	case !span.From.Before(span.To):
+		problems.Add("/to", "day", "comes before the first day")
+	case span.Days() > mostDays:
+		problems.Add("/from", "day", "begins a span of %d days; three years is the most", span.Days())
+	}
+	return span
+}
+
+// limitOf reads how many there may be in an answer.
+func limitOf(q url.Values, usual, most int, problems *problem.List) int {
+	s := q.Get("limit")
+	if s == "" {
+		return usual
+	}
+	n, err := strconv.Atoi(s)
+	if err != nil || n < 1 || n > most {
+		problems.Add("/limit", "limit", "must be a number from 1 to %d", most)
+		return usual
+	}
+	return n
+}
+
+// figures answers with the counts of printed places.
+func (h *Handler) figures(c *call) error {
+	var problems problem.List
+	q := c.r.URL.Query()
+	span, limit := spanOf(q, h.Codes.Now(), &problems), limitOf(q, 20, figuresAtOnce, &problems)
+	if len(problems) > 0 {
+		return problems
+	}
+	live, err := h.Links.Live(c.r.Context(), c.actor())
+	if err != nil {
+		return err
+	}
+	out := Figures{From: span.From.Format(time.DateOnly), To: span.To.AddDate(0, 0, -1).Format(time.DateOnly),
+		Zone: span.Zone.String(), Places: []PlaceFigure{}}
+	var keys []scans.Key
+	var some []leave.Link
+	for _, l := range live { // in the order of their addresses
+		address := l.Host + "/" + l.Path
+		if address <= q.Get("cursor") || q.Get("code") != "" && l.Live.Code != q.Get("code") {
+			continue
+		}
+		if len(some) == limit {
+			out.Next = keys[limit-1].Link
+			break
+		}
+		keys, some = append(keys, scans.Key{Code: l.Live.Code, Link: address}), append(some, l)
+	}
+	counts, err := h.Scans.Daily(c.r.Context(), c.actor(), scans.Which{Links: append([]scans.Key{}, keys...)}, span)
+	if err != nil {
+		return err
+	}
+	for i, l := range some {
+		p := PlaceFigure{Link: keys[i].Link, Code: l.Live.Code, Name: l.Code, Place: l.Live.Place, Days: make([]int, span.Days())}
+		for _, n := range counts {
+			if n.Link == p.Link {
+				p.Days = n.Days
+			}
+		}
+		p.fill()
+		out.Places = append(out.Places, p)
+	}
+	return c.send(http.StatusOK, out)
+}
+
+// fill says what the counts allow to be said.
+func (p *PlaceFigure) fill() {
+	days := tally.Days(p.Days)
+	perDay, in, ok := days.Rate()
+	p.Scans, p.PerDay, p.Course = days.Sum(), perDay, string(days.Course())
+	if ok {
+		p.Low, p.High = in.Low, in.High
+	}
+}
+
+// events answers with scans one by one.
+func (h *Handler) events(c *call) error {
+	var problems problem.List
+	q := c.r.URL.Query()
+	span, limit := spanOf(q, h.Codes.Now(), &problems), limitOf(q, 100, eventsAtOnce, &problems)
+	after := scans.From(span.From)
+	if s := q.Get("cursor"); s != "" {
+		if _, err := uuid.Parse(s); err != nil {
+			problems.Add("/cursor", "cursor", "is not one that was given out here")
+		}
+		after = max(after, s)
+	}
+	if len(problems) > 0 {
+		return problems
+	}
+	list, err := h.Scans.Events(c.r.Context(), c.actor(), nil, after, scans.From(span.To), limit)
+	if err != nil {
+		return err
+	}
+	out := Events{Events: []Event{}}
+	for _, k := range list {
+		out.Events = append(out.Events, Event{k.ID, k.At.UTC(), k.Kind, k.Link, k.Code, k.Place, k.Does, k.Device, k.System, k.Languages,
+			k.Country, k.Part, k.Town, k.Accuracy, k.Route, k.Goal, k.Signed})
+	}
+	if len(list) == limit {
+		out.Next = list[limit-1].ID
+	}
+	return c.send(http.StatusOK, out)
+}
