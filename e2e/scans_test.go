@@ -36,7 +36,7 @@ func TestScans(t *testing.T) {
 		do()
 		wait()
 	}
-	hasText(t, p, "h1", "scans in 28 days.")
+	counted(t, p)
 	total := func() string { return p.MustElement(".scans-rows tbody .num b").MustText() }
 	was := total()
 	hasText(t, p, "#now", "today")
@@ -57,6 +57,10 @@ func TestScans(t *testing.T) {
 		p.MustReload().MustWaitLoad()
 	}
 	follow(func() { p.MustElement(".scans-rows tbody.all .name a").MustClick() })
+	for _, fold := range []string{"Hours by weekday", "The days as a table"} {
+		p.MustElementR(".all .unfolded summary", fold).MustClick()
+	}
+	p.MustElement(".all .week")
 	hasText(t, p, ".all .unfolded", "Different phones that day")
 	follow(func() { p.MustElement(".scans-rows tbody:not(.all) .name a").MustClick() })
 	hasText(t, p, ".unfolded", "Where they were sent")
@@ -89,7 +93,7 @@ func TestScans(t *testing.T) {
 	}{{0, "day,place,code,link,scans"}, {2, strings.Join(scans.EventColumns, ",")}} {
 		_, file := download(t, p, func() {
 			p.MustElementR("summary", "Download").MustClick()
-			p.MustElements(".menu-open a")[c.of].MustClick()
+			p.MustElements(".scans-top .menu-open a")[c.of].MustClick()
 		})
 		rows, err := csv.NewReader(strings.NewReader(string(file))).ReadAll()
 		if err != nil || len(rows) < 1+5*7 || strings.Join(rows[0], ",") != c.want || c.of == 0 && len(rows)%7 != 1 {
@@ -98,17 +102,18 @@ func TestScans(t *testing.T) {
 		p.MustReload().MustWaitLoad()
 		_, file = download(t, p, func() {
 			p.MustElementR("summary", "Download").MustClick()
-			p.MustElements(".menu-open a")[c.of+1].MustClick()
+			p.MustElements(".scans-top .menu-open a")[c.of+1].MustClick()
 		})
 		var list []map[string]any
 		if err := json.Unmarshal(file, &list); err != nil || len(list) < len(rows)-1 || len(list[0]) != len(rows[0]) {
 			t.Errorf("%d objects, %v", len(list), err)
 		}
+		p.MustReload().MustWaitLoad()
 	}
 }
 
-// TestSteps: arrow keys step from bar to bar, Shift takes days that Enter shows, and a pointer drawn across takes them too; by code,
-// by campaign and on the desk the same is seen.
+// TestSteps: arrow keys step from bar to bar, Shift takes days that Enter shows, and a pointer drawn across takes them too; by
+// code, by campaign and on the desk the same is seen.
 func TestSteps(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -118,11 +123,17 @@ func TestSteps(t *testing.T) {
 		do()
 		wait()
 	}
+	counted(t, p)
 	bar := p.MustElement(".scans-rows tbody:not(.all) .steps")
 	bar.MustFocus()
 	says := func() string { return *bar.MustAttribute("aria-valuetext") }
 	p.Keyboard.MustType(input.ArrowLeft)
-	until(t, p, "the day before the last", `() => /^\w+ \d+ \w+: \d+ scans?, \d+ 28 days before$/.test(document.activeElement.getAttribute("aria-valuetext"))`)
+	until(
+		t,
+		p,
+		"the day before the last",
+		`() => /^\w+ \d+ \w+: \d+ scans?, \d+ 28 days before$/.test(document.activeElement.getAttribute("aria-valuetext"))`,
+	)
 	p.Keyboard.MustType(input.Home)
 	first := says()
 	p.Keyboard.MustType(input.ArrowRight)
@@ -130,7 +141,8 @@ func TestSteps(t *testing.T) {
 		t.Errorf("Home and a step lead to %q", says())
 	}
 	p.Keyboard.MustType(input.End)
-	if err := p.KeyActions().Press(input.ShiftLeft).Type(input.ArrowLeft, input.ArrowLeft).Release(input.ShiftLeft).Do(); err != nil {
+	taken := p.KeyActions().Press(input.ShiftLeft).Type(input.ArrowLeft, input.ArrowLeft).Release(input.ShiftLeft)
+	if err := taken.Do(); err != nil {
 		t.Fatal(err)
 	}
 	if !strings.Contains(says(), " to ") || !strings.HasSuffix(says(), "Enter shows these days.") {
@@ -165,8 +177,8 @@ func TestSteps(t *testing.T) {
 	hasText(t, p, "#desk-scans", "scans in 28 days.")
 }
 
-// TestNotices: what fell silent is told beside the figures and by mail, errors of destinations once an owner has them asked, and what
-// was seen does not come again.
+// TestNotices: what fell silent is told beside the figures and by mail, errors of destinations once an owner has them asked, and
+// what was seen does not come again.
 func TestNotices(t *testing.T) {
 	t.Parallel()
 	a := start1(t, "notices")
@@ -243,7 +255,8 @@ func TestNotices(t *testing.T) {
 	hasText(t, p, ".all .unfolded", "Ludlow")
 }
 
-// TestOverview: one page of what hangs, as a PDF that an outside reader opens, and for a stranger by an address until it is withdrawn.
+// TestOverview: one page of what hangs, as a PDF that an outside reader opens, and for a stranger by an address until it is
+// withdrawn.
 func TestOverview(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -272,7 +285,8 @@ func TestOverview(t *testing.T) {
 	stranger := a.pageAs(t, "", path)
 	hasText(t, stranger, "h1", "Seed packets, spring")
 	hasText(t, stranger, "main", "scans in 28 days.")
-	if text := stranger.MustElement("body").MustText(); strings.Contains(text, "Show it to others") || strings.Contains(text, "On at the fair") {
+	if text := stranger.MustElement("body").MustText(); strings.Contains(text, "Show it to others") ||
+		strings.Contains(text, "On at the fair") {
 		t.Errorf("a stranger sees %s", text)
 	}
 	follow(p, func() { p.MustNavigate(a.url + "/scans/settings") })
@@ -311,9 +325,15 @@ func TestReached(t *testing.T) {
 	}
 	get(url.Values{"scan": {"bean-back"}, "goal": {"order"}})
 	for order := range 2 {
-		v := url.Values{"scan": {"bean-back"}, "goal": {"order"}, "order": {fmt.Sprint(order)}, "at": {fmt.Sprint(time.Now().Unix())}}
+		v := url.Values{
+			"scan":  {"bean-back"},
+			"goal":  {"order"},
+			"order": {fmt.Sprint(order)},
+			"at":    {fmt.Sprint(time.Now().Unix())},
+		}
 		v.Set("sign", scan.Sign(key, v))
-		for end := time.Now().Add(time.Minute); get(v) != http.StatusNoContent; time.Sleep(100 * time.Millisecond) { // the key is on its way
+		// The key is on its way.
+		for end := time.Now().Add(time.Minute); get(v) != http.StatusNoContent; time.Sleep(100 * time.Millisecond) {
 			if time.Now().After(end) {
 				t.Fatal("what is signed is not taken")
 			}
@@ -323,7 +343,8 @@ func TestReached(t *testing.T) {
 	link := "go.marrowby.example/BEAN-BACK"
 	for end := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
 		p.MustNavigate(a.url + "/scans?open=" + url.QueryEscape(link)).MustWaitLoad()
-		if text := p.MustElement(".unfolded").MustText(); strings.Contains(text, "2 signed") && strings.Contains(text, "1 not signed") {
+		if text := p.MustElement(".unfolded").MustText(); strings.Contains(text, "2 signed") &&
+			strings.Contains(text, "1 not signed") {
 			break
 		}
 		if time.Now().After(end) {
@@ -331,6 +352,18 @@ func TestReached(t *testing.T) {
 		}
 	}
 	hasText(t, p, ".unfolded", "% of the scans")
+}
+
+// counted waits until the demonstration's half a year of scans has come.
+func counted(t *testing.T, p *rod.Page) {
+	t.Helper()
+	there := func() bool { return strings.Contains(p.MustElement("h1").MustText(), "scans in 28 days.") }
+	for end := time.Now().Add(time.Minute); !there(); p.MustReload().MustWaitLoad() {
+		if time.Now().After(end) {
+			t.Fatal("no scan comes")
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
 }
 
 // start1 is an application of a test's own.

@@ -49,11 +49,11 @@ type Events struct {
 type Event struct {
 	ID        string    `json:"id"`
 	At        time.Time `json:"at"`
-	Kind      string    `json:"kind"                doc:"scan; or robot, head, where: nobody who is counted; or reached, which a site reports"`
+	Kind      string    `json:"kind"                  doc:"scan; or robot, head, where: nobody who is counted; or reached, which a site reports"`
 	Link      string    `json:"link"`
 	Code      string    `json:"code"`
 	Place     string    `json:"place,omitempty"`
-	Does      string    `json:"does,omitempty"      doc:"go, ask or quiet: what was answered"`
+	Does      string    `json:"does,omitempty"        doc:"go, ask or quiet: what was answered"`
 	Device    string    `json:"device,omitempty"`
 	System    string    `json:"system,omitempty"`
 	Languages []string  `json:"languages,omitempty"`
@@ -62,8 +62,8 @@ type Event struct {
 	Town      string    `json:"town,omitempty"`
 	Accuracy  int       `json:"accuracy_km,omitempty"`
 	Route     string    `json:"route,omitempty"`
-	Goal      string    `json:"goal,omitempty"      doc:"What a site reports as reached; its kind is reached."`
-	Signed    bool      `json:"signed,omitempty"    doc:"By a server that has the key; others can be forged."`
+	Goal      string    `json:"goal,omitempty"        doc:"What a site reports as reached; its kind is reached."`
+	Signed    bool      `json:"signed,omitempty"      doc:"By a server that has the key; others can be forged."`
 }
 
 const (
@@ -73,9 +73,19 @@ const (
 )
 
 var (
-	fromParam   = param{in: "query", name: "from", about: "First day; without it the span is the last 28 days.", example: "2027-03-01"}
-	toParam     = param{in: "query", name: "to", about: "Last day.", example: "2027-03-28"}
-	zoneParam   = param{in: "query", name: "zone", about: "In which days begin at midnight, UTC if not given.", example: "Europe/London"}
+	fromParam = param{
+		in:      "query",
+		name:    "from",
+		about:   "First day; without it the span is the last 28 days.",
+		example: "2027-03-01",
+	}
+	toParam   = param{in: "query", name: "to", about: "Last day.", example: "2027-03-28"}
+	zoneParam = param{
+		in:      "query",
+		name:    "zone",
+		about:   "In which days begin at midnight, UTC if not given.",
+		example: "Europe/London",
+	}
 	cursorParam = param{in: "query", name: "cursor", about: "Of the page before."}
 )
 
@@ -84,14 +94,26 @@ func init() {
 		operation{method: "GET", path: "/scans", id: "listScans", summary: "Count scans",
 			about: "Of each printed place, day by day. Robots and previews are not counted.", scope: people.ScopeRead,
 			params: []param{fromParam, toParam, zoneParam, {in: "query", name: "code", about: "Of one code alone, by its id."},
-				{in: "query", name: "limit", about: "Places in an answer, 20 if not given.", example: "20", as: whole(1, figuresAtOnce)},
+				{
+					in:      "query",
+					name:    "limit",
+					about:   "Places in an answer, 20 if not given.",
+					example: "20",
+					as:      whole(1, figuresAtOnce),
+				},
 				cursorParam},
 			answers: []answer{{200, "By their links.", Figures{}, nil}}, do: (*Handler).figures},
 		operation{method: "GET", path: "/scans/events", id: "listEvents", summary: "List scans",
 			about: "Each by itself, robots too, in the order of their times; nothing that tells one phone from another. Asked again with " +
 				"the last cursor, it goes on where it was.", scope: people.ScopeRead,
 			params: []param{fromParam, toParam, zoneParam,
-				{in: "query", name: "limit", about: "Scans in an answer, 100 if not given.", example: "100", as: whole(1, eventsAtOnce)},
+				{
+					in:      "query",
+					name:    "limit",
+					about:   "Scans in an answer, 100 if not given.",
+					example: "100",
+					as:      whole(1, eventsAtOnce),
+				},
 				cursorParam},
 			answers: []answer{{200, "The oldest first.", Events{}, nil}}, do: (*Handler).events})
 }
@@ -221,8 +243,11 @@ func (h *Handler) events(c *call) error {
 	}
 	out := Events{Events: []Event{}}
 	for _, k := range list {
-		out.Events = append(out.Events, Event{k.ID, k.At.UTC(), k.Kind, k.Link, k.Code, k.Place, k.Does, k.Device, k.System, k.Languages,
-			k.Country, k.Part, k.Town, k.Accuracy, k.Route, k.Goal, k.Signed})
+		out.Events = append(
+			out.Events,
+			Event{k.ID, k.At.UTC(), k.Kind, k.Link, k.Code, k.Place, k.Does, k.Device, k.System, k.Languages,
+				k.Country, k.Part, k.Town, k.Accuracy, k.Route, k.Goal, k.Signed},
+		)
 	}
 	if len(list) == limit {
 		out.Next = list[limit-1].ID

@@ -6,6 +6,8 @@ import (
 	"testing"
 
 	"github.com/google/uuid"
+
+	"sodrik/internal/people"
 )
 
 // TestScans: figures and events come page by page, and what cannot be asked for is named; the outside validator holds each answer
@@ -48,7 +50,8 @@ func TestScans(t *testing.T) {
 		if p.Link == link {
 			want = 27
 		}
-		if p.Scans != want || len(p.Days) != 28 || want > 0 && (p.Days[19] != 3 || p.Low <= 0 || p.High <= p.Low || p.Course == "") {
+		if p.Scans != want || len(p.Days) != 28 ||
+			want > 0 && (p.Days[19] != 3 || p.Low <= 0 || p.High <= p.Low || p.Course == "") {
 			t.Errorf("%+v", p)
 		}
 	}
@@ -84,10 +87,11 @@ func TestScans(t *testing.T) {
 			t.Errorf("%s: %+v", query, d)
 		}
 	}
-	if d, _ := expect[Details](s, 422, "GET", "/scans/events?cursor=1;drop", ""); len(d.Problems) == 0 || d.Problems[0].Field != "/cursor" {
+	if d, _ := expect[Details](s, 422, "GET", "/scans/events?cursor=x", ""); len(d.Problems) == 0 ||
+		d.Problems[0].Field != "/cursor" {
 		t.Errorf("%+v", d)
 	}
-	s.token = s.tokenFor("other", "owner", "read")
+	s.token = s.tokenFor("other", "owner", people.ScopeRead)
 	if e, _ := expect[Events](s, 200, "GET", "/scans/events?from=2027-02-01&to=2027-03-01", ""); len(e.Events) != 0 {
 		t.Error("another workspace is told")
 	}

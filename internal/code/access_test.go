@@ -9,6 +9,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/records"
 	"sodrik/internal/scans"
 )
@@ -22,7 +23,7 @@ var rights = map[string]access.Right{
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,
 	"ArtworkPage": access.Change, "Before": access.Change, "ChangeLookIn": access.Change, "Create": access.Change,
-	"CreateIn": access.Change, "Summaries": access.Look, "TryPatch": access.Change,
+	"CreateIn": access.Change, "Grouped": access.Look, "Summaries": access.Look, "TryPatch": access.Change,
 	"Duplicate": access.Change,
 	"Edit":      access.Change, "Issue": access.Change, "Patch": access.Change, "PatchAt": access.Change,
 	"PatchIn": access.Change, "Redo": access.Change, "Refresh": access.Change, "Return": access.Change,
@@ -43,23 +44,24 @@ var kept = map[string]access.Right{
 
 // linked are those of dynamic codes.
 var linked = map[string]access.Right{
-	"Of":         access.Look,
-	"Live":       access.Look,
-	"Pack":       access.Manage,
-	"Rehearsed":  access.Manage,
-	"ByAddress":  access.Look,
-	"Heading":    access.Look,
-	"Turn":       access.Change,
-	"TurnBack":   access.Change,
-	"Own":        access.Change,
-	"Word":       access.Change,
-	"Duplicate":  access.Change,
-	"Edit":       access.Change,
-	"Set":        access.Change,
-	"Discard":    access.Change,
-	"MakeLive":   access.Change,
-	"GoBack":     access.Change,
-	"Rest":       access.Change,
+	"Of":        access.Look,
+	"Live":      access.Look,
+	"Pack":      access.Manage,
+	"Rehearsed": access.Manage,
+	"ByAddress": access.Look,
+	"Heading":   access.Look,
+	"Turn":      access.Change,
+	"TurnBack":  access.Change,
+	"Own":       access.Change,
+	"Word":      access.Change,
+	"Duplicate": access.Change,
+	"Edit":      access.Change,
+	"Set":       access.Change,
+	"Discard":   access.Change,
+	"MakeLive":  access.Change,
+	"GoBack":    access.Change,
+	"Rest":      access.Change,
+	"Led":       access.Look, "GoalKey": access.Manage, "MakeGoalKey": access.Manage, "Registered": access.Manage,
 	"SwapOf":     access.Change,
 	"Hosts":      access.Look,
 	"Base":       access.Look,
@@ -106,8 +108,13 @@ func TestUseCasesCheck(t *testing.T) {
 	}{"codes": {&code.Store{}, rights}, "records": {&records.Records{}, kept}, "house style": {&housestyle.Store{}, house},
 		"links": {&link.Store{}, linked},
 		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look, "Daily": access.Look,
-			"OfLink": access.Look, "Apart": access.Look, "Latest": access.Look, "CSV": access.Look, "Since": access.Look,
-			"Reports": access.Manage}}} {
+			"All": access.Look, "Events": access.Look, "Hours": access.Look, "Keep": access.Manage, "Keeping": access.Look,
+			"Led": access.Look, "Parts": access.Look, "Reached": access.Look, "Share": access.Change, "Shares": access.Look,
+			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "CSV": access.Look, "Since": access.Look,
+			"Reports": access.Manage}},
+		"notices": {&notices.Store{}, map[string]access.Right{
+			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,
+			"PutAway": access.Change}}} {
 		v := reflect.ValueOf(c.store)
 		tried := 0
 		for i := range v.NumMethod() {

@@ -25,10 +25,18 @@ var walled = []struct {
 	{"house_style_history", "workspace", true}, {"shown_pictures", "workspace", true}, {"handed_over", "workspace", true},
 	{"print_checks", "workspace", true}, {"links", "workspace", true}, {"leads", "workspace", true},
 	{"lead_versions", "workspace", true}, {"live_links", "workspace", true}, {"scans", "workspace", false},
-	{"scan_days", "workspace", false}, {"scan_months", "workspace", false}, {"scan_counts", "workspace", false}, {"scan_parts", "workspace", false},
+	{
+		"scan_days",
+		"workspace",
+		false,
+	}, {"scan_months", "workspace", false}, {"scan_counts", "workspace", false}, {"scan_parts", "workspace", false},
 	{"scan_unfolded", "workspace", false}, {"scan_keeping", "workspace", true}, {"scan_deletions", "workspace", false},
 	{"shared_overviews", "workspace", true}, {"scan_reached", "workspace", false}, {"goal_keys", "workspace", true},
-	{"notices", "workspace", true}, {"notice_kinds", "workspace", true}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
+	{
+		"notices",
+		"workspace",
+		true,
+	}, {"notice_kinds", "workspace", true}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
 	{"files", "workspace", true}, {"link_trials", "workspace", true}, {"hangings", "workspace", true},
 }
 

@@ -14,7 +14,8 @@ import (
 // goalKeyBytes is how long a key is with which servers sign.
 const goalKeyBytes = 32
 
-// GoalKey is the key with which the servers of a workspace sign that something was reached, in hexadecimal; "" where none was made.
+// GoalKey is the key with which the servers of a workspace sign that something was reached, in hexadecimal; "" where none was
+// made.
 func (s *Store) GoalKey(ctx context.Context, actor access.Actor) (key string, err error) {
 	if err := actor.Need(access.Manage); err != nil {
 		return "", err

@@ -108,8 +108,12 @@ func (s *Store) Choose(ctx context.Context, actor access.Actor, names []string) 
 	}
 	return s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		for _, k := range kinds {
-			b.Queue(`INSERT INTO notice_kinds VALUES ($1, $2, $3) ON CONFLICT (workspace, kind) DO UPDATE SET told = excluded.told`,
-				actor.Workspace, k.Name, slices.Contains(names, k.Name))
+			b.Queue(
+				`INSERT INTO notice_kinds VALUES ($1, $2, $3) ON CONFLICT (workspace, kind) DO UPDATE SET told = excluded.told`,
+				actor.Workspace,
+				k.Name,
+				slices.Contains(names, k.Name),
+			)
 		}
 	})
 }
@@ -187,7 +191,11 @@ func (s *Store) keep(ctx context.Context, workspace string, looked []string, due
 
 // Told tells what is new, workspace by workspace, in one mail each, and says how many notices that were. A mail that fails is
 // tried again the next time.
-func (s *Store) Told(ctx context.Context, base string, tell func(ctx context.Context, workspace, subject, body string) error) (n int64,
+func (s *Store) Told(
+	ctx context.Context,
+	base string,
+	tell func(ctx context.Context, workspace, subject, body string) error,
+) (n int64,
 	err error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT DISTINCT workspace FROM notices WHERE mailed_at IS NULL AND gone_at IS NULL`)
 	if err != nil {

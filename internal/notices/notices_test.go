@@ -41,8 +41,12 @@ func span() scans.Span {
 }
 
 func of(since time.Time, counts tally.Days) hung {
-	return hung{Link: leave.Link{Code: "Fair", Live: &leads.Live{Place: "gate", Code: "fair"}}, address: "go.marrowby.example/GATE",
-		since: since, days: counts}
+	return hung{
+		Link:    leave.Link{Code: "Fair", Live: &leads.Live{Place: "gate", Code: "fair"}},
+		address: "go.marrowby.example/GATE",
+		since:   since,
+		days:    counts,
+	}
 }
 
 // TestSilent: silence is told of days that are over, unless today somebody scanned, and unless the place was taken down.
@@ -58,7 +62,7 @@ func TestSilent(t *testing.T) {
 		"two days may be luck": {of(old, days(append(repeat(3, 40), 0, 0, 0)...)), ""},
 		"never scanned":        {of(old, days()), ""},
 		"hangs since then":     {of(now.AddDate(0, 0, -2), days(repeat(0, 3)...)), ""},
-		"rare":                 {of(old, days(append(repeat(2, 40), repeat(0, 5)...)...)), "By chance that happens once in 2,000."},
+		"rare":                 {of(old, days(append(repeat(2, 50), repeat(0, 6)...)...)), "By chance that happens once in 20,000."},
 	} {
 		n, is := c.h.silent(span())
 		if is != (c.want != "") || !strings.Contains(n.Words, c.want) {
@@ -104,8 +108,9 @@ func TestEnding(t *testing.T) {
 		step leads.Step
 		want bool
 	}{
-		"in thirteen days": {step(now.AddDate(0, 0, 13), leads.Quiet), true}, "in fourteen": {step(now.AddDate(0, 0, 14), leads.Quiet), false},
-		"just now": {step(now, leads.Quiet), false}, "long ago": {step(now.AddDate(0, 0, -1), leads.Quiet), false},
+		"in thirteen days": {step(now.AddDate(0, 0, 13), leads.Quiet), true},
+		"in fourteen":      {step(now.AddDate(0, 0, 14), leads.Quiet), false},
+		"just now":         {step(now, leads.Quiet), false}, "long ago": {step(now.AddDate(0, 0, -1), leads.Quiet), false},
 		"leads elsewhere then": {step(now.AddDate(0, 0, 3), leads.Goes), false},
 	} {
 		h.Live.Steps = []leads.Step{{Act: leads.Act{Does: leads.Goes}}, c.step}
@@ -122,9 +127,11 @@ func TestOld(t *testing.T) {
 		want        string
 	}{
 		"a day less than a year": {now.AddDate(-1, 0, 1), "", "", ""}, "a year": {now.AddDate(-1, 0, 0), "", "", "for a year."},
-		"three years": {now.AddDate(-3, 0, -3), "", "", "for 3 years."}, "noted later": {now.AddDate(-3, 0, 0), "2027-01-01", "", ""},
-		"taken down": {now.AddDate(-3, 0, 0), "", "2027-03-30", ""}, "until tomorrow": {now.AddDate(-3, 0, 0), "", "2027-04-01", "for 3 years"},
-		"not known": {time.Time{}, "", "", ""},
+		"three years":    {now.AddDate(-3, 0, -3), "", "", "for 3 years."},
+		"noted later":    {now.AddDate(-3, 0, 0), "2027-01-01", "", ""},
+		"taken down":     {now.AddDate(-3, 0, 0), "", "2027-03-30", ""},
+		"until tomorrow": {now.AddDate(-3, 0, 0), "", "2027-04-01", "for 3 years"},
+		"not known":      {time.Time{}, "", "", ""},
 	} {
 		h := of(c.since, days())
 		h.noted.From, h.noted.Until = c.from, c.until
@@ -159,7 +166,8 @@ func (w *world) Certificate(context.Context, string) (time.Time, error) { return
 func TestTrouble(t *testing.T) {
 	w := &world{status: map[string]int{"a": 200, "b": 404, "c": 410, "d": 503, "e": 403, "f": -1, "g": 500, "h": 499}}
 	s := &Store{Outside: w}
-	for address, want := range map[string]string{"a": "", "b": "answers error 404", "c": "answers error 410", "d": "answers error 503",
+	for address, want := range map[string]string{"a": "", "b": "answers error 404", "c": "answers error 410",
+		"d": "answers error 503",
 		"e": "", "f": "", "g": "answers error 500", "h": "", "nowhere": "does not answer"} {
 		if got := s.trouble(t.Context(), address); got != want {
 			t.Errorf("%s: %q, want %q", address, got, want)
@@ -167,8 +175,8 @@ func TestTrouble(t *testing.T) {
 	}
 }
 
-// TestHost: a month before a registration ends, two weeks before a certificate does, where hosts may be asked, and when a record is
-// gone.
+// TestHost: a month before a registration ends, two weeks before a certificate does, where hosts may be asked, and when a record
+// is gone.
 func TestHost(t *testing.T) {
 	day := func(n int) *time.Time { at := now.AddDate(0, 0, n); return &at }
 	w := &world{ends: now.AddDate(0, 0, 13)}
@@ -179,9 +187,11 @@ func TestHost(t *testing.T) {
 		ends int
 		want int
 	}{
-		"registered long": {link.Host{Registered: day(31)}, true, 60, 0}, "registered for a month": {link.Host{Registered: day(29)}, true, 60, 1},
-		"record gone": {link.Host{Missing: day(-1)}, true, 60, 1}, "certificate ends": {link.Host{Hang: 1}, true, 13, 1},
-		"certificate holds": {link.Host{Hang: 1}, true, 15, 0}, "nobody asked": {link.Host{Hang: 1}, false, 1, 0},
+		"registered long":        {link.Host{Registered: day(31)}, true, 60, 0},
+		"registered for a month": {link.Host{Registered: day(29)}, true, 60, 1},
+		"record gone":            {link.Host{Missing: day(-1)}, true, 60, 1},
+		"certificate ends":       {link.Host{Hang: 1}, true, 13, 1},
+		"certificate holds":      {link.Host{Hang: 1}, true, 15, 0}, "nobody asked": {link.Host{Hang: 1}, false, 1, 0},
 		"nothing hangs": {link.Host{}, true, 1, 0}, "all": {link.Host{Hang: 1, Missing: day(-1), Registered: day(1)}, true, 1, 3},
 	} {
 		w.ends = now.AddDate(0, 0, c.ends)
@@ -191,8 +201,8 @@ func TestHost(t *testing.T) {
 	}
 }
 
-// TestStore goes the whole way: what holds becomes a notice, told by mail once, gone where it no longer holds or was seen; errors of
-// destinations only where others may be asked.
+// TestStore goes the whole way: what holds becomes a notice, told by mail once, gone where it no longer holds or was seen; errors
+// of destinations only where others may be asked.
 func TestStore(t *testing.T) {
 	d := dbtest.Open(t)
 	box := sealtest.Box(t)
@@ -263,7 +273,8 @@ func TestStore(t *testing.T) {
 		return nil
 	}
 	away := errors.New("no mail")
-	if _, err := s.Told(t.Context(), "https://s.example", func(context.Context, string, string, string) error { return away }); err != away {
+	fails := func(context.Context, string, string, string) error { return away }
+	if _, err := s.Told(t.Context(), "https://s.example", fails); err != away {
 		t.Errorf("a mail that fails: %v", err)
 	}
 	for range 2 {
@@ -286,15 +297,20 @@ func TestStore(t *testing.T) {
 	}
 	look()
 	for n, text := range map[int]string{1: "fell silent", 2: "2 notices"} {
-		some := []Notice{{Kind: "silent", Code: "c", Words: "Fair, gate fell silent after 1 March. By chance that hardly happens."}, {Kind: "host", Words: "x"}}
+		some := []Notice{
+			{Kind: "silent", Code: "c", Words: "Fair, gate fell silent after 1 March. By chance that hardly happens."},
+			{Kind: "host", Words: "x"},
+		}
 		subject, body := letter("b", some[:n])
-		if !strings.Contains(subject, text) || !strings.Contains(body, "Photograph it: b/codes/c/print") || strings.Contains(subject, "chance") {
+		if !strings.Contains(subject, text) || !strings.Contains(body, "Photograph it: b/codes/c/print") ||
+			strings.Contains(subject, "chance") {
 			t.Errorf("%s: %s", subject, body)
 		}
 	}
 	var plain int
 	if err := d.Pool.QueryRow(t.Context(), `SELECT count(*) FROM notices WHERE position('marrowby' IN encode(words, 'escape')) > 0`).
-		Scan(&plain); err != nil || plain > 0 {
+		Scan(&plain); err != nil ||
+		plain > 0 {
 		t.Errorf("%d notices can be read in the database, %v", plain, err)
 	}
 }

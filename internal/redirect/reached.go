@@ -14,8 +14,8 @@ const reachedEach, reachedAtOnce = 50, 500
 const dot = "GIF89a\x01\x00\x01\x00\x80\x00\x00\x00\x00\x00\x00\x00\x00!\xf9\x04\x01\x00\x00\x00\x00,\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;"
 
 // reached takes what a site reports: that somebody who scanned a link reached what it is for. A page shows a picture, of which
-// anybody can ask for any number, so it counts as unsigned; a server signs (scan.Sign). Nothing of whoever asks is kept. What cannot
-// be taken is said, but in the place of a picture, where a page would look broken.
+// anybody can ask for any number, so it counts as unsigned; a server signs (scan.Sign). Nothing of whoever asks is kept. What
+// cannot be taken is said, but in the place of a picture, where a page would look broken.
 func (s *Service) reached(w http.ResponseWriter, r *http.Request, host string) {
 	bad := func(status int, words string) { http.Error(w, words, status) }
 	values := r.URL.Query()

@@ -124,7 +124,11 @@ const fair = `{"to":{"kind":"url","url":"https://marrowby.example/fair?a=b#map"}
 func TestAnswers(t *testing.T) {
 	w := start(t)
 	w.live("go.marrowby.example/FA1R", fair, "gate")
-	w.live("go.marrowby.example/KEEP", `{"to":{"kind":"url","url":"https://marrowby.example/fair#map"},"keep_query":true,"status":"307"}`, "")
+	w.live(
+		"go.marrowby.example/KEEP",
+		`{"to":{"kind":"url","url":"https://marrowby.example/fair#map"},"keep_query":true,"status":"307"}`,
+		"",
+	)
 	w.live("go.marrowby.example/CALL", `{"to":{"kind":"phone","number":"+44 113 496 0123"}}`, "")
 	w.live("go.marrowby.example/CARD", `{"to":{"kind":"contact","given":"Åsa","family":"Thorne"}}`, "")
 	w.live("go.marrowby.example/REST", `{"to":{"kind":"url","url":"a.example"},"paused":true,"message":"<b>Back soon</b>",`+
@@ -442,8 +446,8 @@ func TestReport(t *testing.T) {
 	}
 }
 
-// TestReached: a page reports by a picture, which is never broken and not signed; a server by a signature, once however often it is
-// sent; what cannot be taken is told to servers. Nothing of whoever asks is kept.
+// TestReached: a page reports by a picture, which is never broken and not signed; a server by a signature, once however often it
+// is sent; what cannot be taken is told to servers. Nothing of whoever asks is kept.
 func TestReached(t *testing.T) {
 	w := start(t)
 	w.live("go.marrowby.example/FA1R", fair, "gate")

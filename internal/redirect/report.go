@@ -33,8 +33,18 @@ func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose str
 		return
 	}
 	now := s.o.Now()
-	e := scan.Event{Version: 1, ID: newID(now), At: now.UnixMilli(), Kind: scan.Report, Link: host + "/" + path, Workspace: live.Workspace,
-		Code: live.Code, Place: live.Place, Bare: true, Words: why}
+	e := scan.Event{
+		Version:   1,
+		ID:        newID(now),
+		At:        now.UnixMilli(),
+		Kind:      scan.Report,
+		Link:      host + "/" + path,
+		Workspace: live.Workspace,
+		Code:      live.Code,
+		Place:     live.Place,
+		Bare:      true,
+		Words:     why,
+	}
 	s.recorder.record(e, s.o.Wait)
 	s.show(w, http.StatusOK, live.Workspace, page{Title: "Thank you.", Lines: []string{"Whoever put it up is told."}})
 }

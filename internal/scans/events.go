@@ -24,8 +24,25 @@ type Kept struct {
 }
 
 // EventColumns are the names of what Row gives.
-var EventColumns = []string{"id", "at", "kind", "link", "code", "place", "does", "device", "system", "languages", "country", "part",
-	"town", "accuracy_km", "route", "goal", "signed"}
+var EventColumns = []string{
+	"id",
+	"at",
+	"kind",
+	"link",
+	"code",
+	"place",
+	"does",
+	"device",
+	"system",
+	"languages",
+	"country",
+	"part",
+	"town",
+	"accuracy_km",
+	"route",
+	"goal",
+	"signed",
+}
 
 // Row gives an event as a row of a table.
 func (k Kept) Row() []any {

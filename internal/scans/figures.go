@@ -35,8 +35,14 @@ func (w Which) sql(n int, whole bool) (from, where string, args []any) {
 		for i, k := range w.Links {
 			codes[i], links[i] = k.Code, k.Link
 		}
-		return fmt.Sprintf(`unnest($%d::text[], $%d::text[]) k(code, link) JOIN scan_days d ON d.code = k.code AND d.link = k.link`, n,
-			n+1), "", []any{codes, links}
+		return fmt.Sprintf(
+				`unnest($%d::text[], $%d::text[]) k(code, link) JOIN scan_days d ON d.code = k.code AND d.link = k.link`,
+				n,
+				n+1,
+			), "", []any{
+				codes,
+				links,
+			}
 	case w.Codes != nil:
 		return `scan_days d`, fmt.Sprintf(`AND d.code = ANY ($%d) AND d.link = ''`, n), []any{w.Codes}
 	case whole:
@@ -53,8 +59,11 @@ func (s *Store) Daily(ctx context.Context, actor access.Actor, of Which, span Sp
 // All counts the scans of a whole workspace, day by day.
 func (s *Store) All(ctx context.Context, actor access.Actor, span Span) (tally.Days, error) {
 	list, err := s.daily(ctx, actor, Which{}, true, span)
-	if err != nil || len(list) == 0 {
-		return make(tally.Days, span.Days()), err
+	switch {
+	case err != nil:
+		return nil, err
+	case len(list) == 0:
+		return make(tally.Days, span.Days()), nil
 	}
 	return list[0].Days, nil
 }
@@ -114,15 +123,16 @@ func (s *Store) Totals(ctx context.Context, actor access.Actor, span Span) (map[
 				UNION ALL SELECT link, n FROM scan_counts WHERE workspace = $1 AND day >= $5 AND day < $3
 				UNION ALL SELECT link, -cum[$6] FROM scan_days WHERE workspace = $1 AND day = $2 AND $6::int > 0
 				UNION ALL SELECT link, cum[$7] FROM scan_days WHERE workspace = $1 AND day = $3 AND $7::int > 0) x
-			WHERE link <> '' GROUP BY link`, actor.Workspace, first, last, from, to, before, after).Query(func(rows pgx.Rows) error {
-			var link string
-			var n int
-			_, err := pgx.ForEachRow(rows, []any{&link, &n}, func() error {
-				out[link] = n
-				return nil
+			WHERE link <> '' GROUP BY link`, actor.Workspace, first, last, from, to, before, after).
+			Query(func(rows pgx.Rows) error {
+				var link string
+				var n int
+				_, err := pgx.ForEachRow(rows, []any{&link, &n}, func() error {
+					out[link] = n
+					return nil
+				})
+				return err
 			})
-			return err
-		})
 	})
 	return out, err
 }

@@ -181,7 +181,9 @@ func TestFigures(t *testing.T) {
 		hour > day {
 		t.Errorf("%d since yesterday, %d in an hour, %v, want %d", day, hour, err, want)
 	}
-	if list, err := s.Daily(t.Context(), owner, Which{Codes: []string{"other"}}, Span{now.AddDate(0, 0, -9), now, time.UTC}); len(list) != 0 ||
+	if list, err := s.Daily(t.Context(), owner, Which{Codes: []string{"other"}}, Span{now.AddDate(0, 0, -9), now, time.UTC}); len(
+		list,
+	) != 0 ||
 		err != nil {
 		t.Errorf("of another code: %v, %v", list, err)
 	}

@@ -63,7 +63,8 @@ func TestFolded(t *testing.T) {
 		}
 		return p.Phones
 	}
-	for of, want := range map[Scope][2]int{Workspace: {2, 1}, LinkScope(gate): {1, 1}, LinkScope(till): {2, 0}, CodeScope("fair"): {2, 1}} {
+	for of, want := range map[Scope][2]int{Workspace: {2, 1}, LinkScope(gate): {1, 1}, LinkScope(till): {2, 0},
+		CodeScope("fair"): {2, 1}} {
 		if got := phones(of); got[0] != want[0] || got[3] != want[1] {
 			t.Errorf("%q: different phones %v, want %v", of, got, want)
 		}
@@ -96,15 +97,20 @@ func TestFolded(t *testing.T) {
 	}
 }
 
-// TestForgotten: after so many months events are gone, and everything that was counted of them is as before but for phones and towns
-// at the cut ends of a span, which is said; nothing goes before it is folded, and each deletion is shown.
+// TestForgotten: after so many months events are gone, and everything that was counted of them is as before but for phones and
+// towns at the cut ends of a span, which is said; nothing goes before it is folded, and each deletion is shown.
 func TestForgotten(t *testing.T) {
 	d := dbtest.Open(t)
 	workspaceOf(t, d)
 	s := &Store{DB: d, Now: at}
 	const gate = "go.marrowby.example/GATE"
 	for _, day := range []int{1, 2, 3, 70, 71, 80} {
-		come(t, d, phoned(now.AddDate(0, 0, -day), gate, "a", "Ludlow"), phoned(now.AddDate(0, 0, -day).Add(time.Hour), gate, "b", ""))
+		come(
+			t,
+			d,
+			phoned(now.AddDate(0, 0, -day), gate, "a", "Ludlow"),
+			phoned(now.AddDate(0, 0, -day).Add(time.Hour), gate, "b", ""),
+		)
 	}
 	var problems problem.List
 	for _, bad := range []string{"0", "121", "x", "-1", "1.5"} {
@@ -231,13 +237,23 @@ func TestLed(t *testing.T) {
 func TestAhead(t *testing.T) {
 	d := dbtest.Open(t)
 	s := &Store{DB: d, Now: at}
-	come(t, d, event(now.Add(-time.Minute), "go.marrowby.example/GATE", scan.Scan),
-		event(now.Add(25*time.Hour), "go.marrowby.example/GATE", scan.Scan), event(now.AddDate(3, 0, 0), "go.marrowby.example/GATE", scan.Scan))
+	come(
+		t,
+		d,
+		event(now.Add(-time.Minute), "go.marrowby.example/GATE", scan.Scan),
+		event(
+			now.Add(25*time.Hour),
+			"go.marrowby.example/GATE",
+			scan.Scan,
+		),
+		event(now.AddDate(3, 0, 0), "go.marrowby.example/GATE", scan.Scan),
+	)
 	list, err := s.Latest(t.Context(), owner, "", 9)
 	if err != nil || len(list) != 1 {
 		t.Errorf("%d scans are shown, %v", len(list), err)
 	}
-	if day, hour, err := s.Since(t.Context(), owner, now.AddDate(0, 0, -1), now.Add(-time.Hour)); day != 1 || hour != 1 || err != nil {
+	if day, hour, err := s.Since(t.Context(), owner, now.AddDate(0, 0, -1), now.Add(-time.Hour)); day != 1 || hour != 1 ||
+		err != nil {
 		t.Errorf("%d today, %d in the last hour, %v", day, hour, err)
 	}
 }
@@ -271,7 +287,8 @@ func TestEvents(t *testing.T) {
 	if n != 7 {
 		t.Errorf("%d events", n)
 	}
-	if list, err := s.Events(t.Context(), owner, []string{}, From(now.AddDate(0, 0, -1)), From(now), 9); len(list) != 0 || err != nil {
+	if list, err := s.Events(t.Context(), owner, []string{}, From(now.AddDate(0, 0, -1)), From(now), 9); len(list) != 0 ||
+		err != nil {
 		t.Errorf("of no link there are %d, %v", len(list), err)
 	}
 }

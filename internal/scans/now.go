@@ -57,8 +57,12 @@ func (s *Store) Since(ctx context.Context, actor access.Actor, early, late time.
 		b.Queue(`SELECT coalesce(sum(n - CASE WHEN day = $2 THEN coalesce(cum[$3], 0) ELSE 0 END), 0)::int FROM scan_days
 			WHERE workspace = $1 AND code = '' AND link = '' AND day >= $2 AND day <= $4`, actor.Workspace, day, gone,
 			s.Now().Add(ahead).UTC().Truncate(24*time.Hour)).QueryRow(func(r pgx.Row) error { return r.Scan(&fromEarly) })
-		b.Queue(`SELECT count(*)::int FROM scans WHERE workspace = $1 AND id >= $2::uuid AND id < $3::uuid AND kind = 'scan'`,
-			actor.Workspace, firstID(late), firstID(s.Now().Add(ahead))).QueryRow(func(r pgx.Row) error { return r.Scan(&fromLate) })
+		b.Queue(
+			`SELECT count(*)::int FROM scans WHERE workspace = $1 AND id >= $2::uuid AND id < $3::uuid AND kind = 'scan'`,
+			actor.Workspace,
+			firstID(late),
+			firstID(s.Now().Add(ahead)),
+		).QueryRow(func(r pgx.Row) error { return r.Scan(&fromLate) })
 	})
 	return fromEarly, fromLate, err
 }

@@ -14,8 +14,8 @@ type Reached struct {
 	Signed, Unsigned int
 }
 
-// Reached gives the goals of links, or of codes where no links are named, within a span whose days are those of UTC; none named is
-// the whole workspace.
+// Reached gives the goals of links, or of codes where no links are named, within a span whose days are those of UTC; none named
+// is the whole workspace.
 func (s *Store) Reached(ctx context.Context, actor access.Actor, of Which, span Span) (out []Reached, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err

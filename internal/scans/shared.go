@@ -35,7 +35,9 @@ func (s *Store) Share(ctx context.Context, actor access.Actor, title, query, day
 	}
 	n, err := strconv.Atoi(days)
 	if err != nil || !slices.Contains(SharedFor, n) {
-		return "", problem.List{{Field: "/for", Code: "overview.days", Message: fmt.Sprintf("%q is no number of days that can be chosen", days)}}
+		return "", problem.List{
+			{Field: "/for", Code: "overview.days", Message: fmt.Sprintf("%q is no number of days that can be chosen", days)},
+		}
 	}
 	token = strings.ToLower(rand.Text())
 	return token, s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
@@ -49,7 +51,8 @@ func (s *Store) Share(ctx context.Context, actor access.Actor, title, query, day
 				Message: fmt.Sprintf("would be the overview number %d; withdraw one first", there+1)}}
 		}
 		_, err := tx.Exec(ctx, `INSERT INTO shared_overviews (token, workspace, title, query, who, at, until)
-			VALUES ($1, $2, $3, $4, $5, $6, $7)`, token, actor.Workspace, title, query, actor.Name, s.Now(), s.Now().AddDate(0, 0, n))
+			VALUES ($1, $2, $3, $4, $5, $6, $7)`, token, actor.Workspace, title, query, actor.Name, s.Now(),
+			s.Now().AddDate(0, 0, n))
 		return err
 	})
 }
@@ -85,8 +88,9 @@ var ErrNotShared = errors.New("scans: the overview is not shown")
 // SharedBy is the overview of an address, for anybody who has it.
 func (s *Store) SharedBy(ctx context.Context, token string) (o Shared, err error) {
 	err = s.DB.Pool.QueryRow(ctx, `SELECT o.token, o.workspace, w.name, o.title, o.query, o.who, o.at, o.until FROM shared_overviews o
-		JOIN workspaces w ON w.id = o.workspace WHERE o.token = $1 AND o.until > $2`, token, s.Now()).Scan(&o.Token, &o.Workspace,
-		&o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
+		JOIN workspaces w ON w.id = o.workspace WHERE o.token = $1 AND o.until > $2`, token, s.Now()).
+		Scan(&o.Token, &o.Workspace,
+			&o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = ErrNotShared
 	}

@@ -49,7 +49,10 @@ var routes = map[string]struct {
 	"GET /api/v1/codes": {"", false}, "POST /api/v1/codes": {"", false}, "GET /api/v1/codes/{id}": {"", false},
 	"PATCH /api/v1/codes/{id}":     {"", false},
 	"POST /api/v1/codes/{id}/link": {"", false}, "DELETE /api/v1/codes/{id}/link": {"", false},
-	"GET /api/v1/links": {"", false}, "GET /api/v1/scans": {"", false}, "GET /api/v1/scans/events": {"", false}, "PUT /api/v1/codes/{id}/lead/file": {"", false},
+	"GET /api/v1/links": {
+		"",
+		false,
+	}, "GET /api/v1/scans": {"", false}, "GET /api/v1/scans/events": {"", false}, "PUT /api/v1/codes/{id}/lead/file": {"", false},
 	"GET /api/v1/codes/{id}/lead": {"", false}, "PUT /api/v1/codes/{id}/lead": {"", false},
 	"POST /api/v1/codes/{id}/lead/live": {"", false}, "POST /api/v1/codes/{id}/lead/back": {"", false},
 	"POST /api/v1/codes/{id}/versions": {"", false}, "GET /api/v1/codes/{id}/versions/{n}": {"", false},
@@ -78,7 +81,10 @@ var routes = map[string]struct {
 	"GET /codes/{id}/scans": {forLook, false}, "GET /scans/overview": {forLook, true}, "GET /scans/overview.pdf": {forLook, true},
 	"POST /scans/overview": {forChange, true}, "POST /scans/overview/withdraw": {forChange, true},
 	"GET /overview/{token}": {everybody, false}, "GET /overview/{token}/pdf": {everybody, false},
-	"GET /scans/settings": {forOwner, true}, "POST /scans/settings": {forOwner, true}, "POST /scans/notices": {forChange, true}, "GET /scans/now": {forLook, true},
+	"GET /scans/settings": {
+		forOwner,
+		true,
+	}, "POST /scans/settings": {forOwner, true}, "POST /scans/notices": {forChange, true}, "GET /scans/now": {forLook, true},
 	"GET /moving": {forOwner, true}, "POST /moving": {forOwner, true},
 	"POST /codes/{id}/turn": {forChange, false}, "PATCH /codes/{id}/lead": {forChange, false},
 	"POST /codes/{id}/lead": {forChange, false}, "POST /codes/{id}/lead/{act}": {forChange, false},

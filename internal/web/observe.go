@@ -113,5 +113,8 @@ func (s *statusWriter) Write(b []byte) (int, error) {
 	return n, err
 }
 
+// Flush sends what was written so far: what lies between asks for a http.Flusher and looks no further.
+func (s *statusWriter) Flush() { http.NewResponseController(s.ResponseWriter).Flush() }
+
 // Unwrap lets http.ResponseController through.
 func (s *statusWriter) Unwrap() http.ResponseWriter { return s.ResponseWriter }

@@ -1,14 +1,18 @@
 package web
 
 import (
+	"bufio"
 	"bytes"
 	"fmt"
+	"io"
 	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
+
+	"github.com/go-chi/chi/v5/middleware"
 )
 
 // TestLogAndMetrics: every request has an id, is logged by its route and counted, and nothing that may be secret is in
@@ -69,4 +73,30 @@ func TestLogAndMetrics(t *testing.T) {
 	if w := s.send("GET", "/healthz", nil); w.Code != 200 {
 		t.Errorf("alive without a database: %d", w.Code)
 	}
+}
+
+// TestFlushed: what is sent piece by piece leaves piece by piece, through all that stands around the pages.
+func TestFlushed(t *testing.T) {
+	m := NewMetrics(nil)
+	sent := make(chan struct{})
+	h := m.observe(middleware.Compress(packing, "text/html")(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		w.Header().Set("Content-Type", "text/event-stream")
+		io.WriteString(w, "data: 1\n\n")
+		if err := http.NewResponseController(w).Flush(); err != nil {
+			t.Error(err)
+		}
+		<-sent
+	})))
+	s := httptest.NewServer(h)
+	defer s.Close()
+	r, err := http.Get(s.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer r.Body.Close()
+	line, err := bufio.NewReader(r.Body).ReadString('\n')
+	if err != nil || line != "data: 1\n" {
+		t.Errorf("%q, %v", line, err)
+	}
+	close(sent)
 }

@@ -120,7 +120,10 @@ func New(o Options) chi.Router {
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
 	told := &notices.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Links: o.Links, Scans: counts, Outside: o.Outside}
-	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts, Notices: told, Base: o.People.Base, Phones: o.Phones}).Routes(r, may)
+	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts, Notices: told, Base: o.People.Base, Phones: o.Phones}).Routes(
+		r,
+		may,
+	)
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)

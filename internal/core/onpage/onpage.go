@@ -67,7 +67,10 @@ func (p *Page) Words(t Lettering, text string, x, y, width float64, lines int) f
 // New is an empty page of a size in millimetres, white.
 func New(width, height float64) *Page {
 	p := &Page{&scene.Scene{Width: width, Height: height}}
-	p.Items = append(p.Items, scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, width, height), At: scene.Unit, Fill: ink.White})
+	p.Items = append(
+		p.Items,
+		scene.Item{Name: "paper", Path: scene.Rectangle(0, 0, width, height), At: scene.Unit, Fill: ink.White},
+	)
 	return p
 }
 

@@ -75,7 +75,7 @@ func Draw(o Overview) *scene.Scene {
 	}
 	p.Rule(margin, y, wide)
 	if more > 0 {
-		y = p.Line(glyph.Regular, fmt.Sprintf("And %d more, for which there is no room on this page.", more), 9, margin, y+2,
+		p.Line(glyph.Regular, fmt.Sprintf("And %d more, for which there is no room on this page.", more), 9, margin, y+2,
 			onpage.Graphite)
 	}
 	p.Words(onpage.Set(glyph.Regular, 8, onpage.Graphite), o.Method, margin, Height-margin-6, wide, 2)

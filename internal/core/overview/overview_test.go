@@ -22,8 +22,20 @@ func rows(t *testing.T, n int) (out []Row) {
 		t.Fatal(problems)
 	}
 	for i := range n {
-		out = append(out, Row{Code: m.Scene(m.Place(-1)), Name: fmt.Sprintf("gate %d", i), Of: "Spring fair", Says: "Opens marrowby.example/fair",
-			Hangs: "since 27 February 2027, 4,000 printed", Bars: []int{1, 5, 3, 0, 9}, Total: "18 scans", Rate: "3.6 a day (1.2 to 8.8)", Goes: "steady"})
+		out = append(
+			out,
+			Row{
+				Code:  m.Scene(m.Place(-1)),
+				Name:  fmt.Sprintf("gate %d", i),
+				Of:    "Spring fair",
+				Says:  "Opens marrowby.example/fair",
+				Hangs: "since 27 February 2027, 4,000 printed",
+				Bars:  []int{1, 5, 3, 0, 9},
+				Total: "18 scans",
+				Rate:  "3.6 a day (1.2 to 8.8)",
+				Goes:  "steady",
+			},
+		)
 	}
 	return out
 }
@@ -67,10 +79,12 @@ func TestRead(t *testing.T) {
 	if err != nil || !bytes.Contains(info, []byte("Pages:           1")) || !bytes.Contains(info, []byte("(A4)")) {
 		t.Errorf("%s, %v", info, err)
 	}
-	if out, err := exec.Command("pdftoppm", "-r", "300", "-gray", "-singlefile", file, strings.TrimSuffix(file, ".pdf")).CombinedOutput(); err != nil {
+	raster := exec.Command("pdftoppm", "-r", "300", "-gray", "-singlefile", file, strings.TrimSuffix(file, ".pdf"))
+	if out, err := raster.CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
-	read, err := exec.Command("zbarimg", "--raw", "-q", "-Sdisable", "-Sqrcode.enable", strings.TrimSuffix(file, ".pdf")+".pgm").Output()
+	read, err := exec.Command("zbarimg", "--raw", "-q", "-Sdisable", "-Sqrcode.enable", strings.TrimSuffix(file, ".pdf")+".pgm").
+		Output()
 	if n := strings.Count(strings.ToLower(string(read)), "marrowby.example/fair"); err != nil || n != 8 {
 		t.Errorf("%d codes are read: %s, %v", n, read, err)
 	}

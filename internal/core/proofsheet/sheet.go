@@ -44,8 +44,8 @@ type Place struct {
 	Checked string
 }
 
-// graphite and hair are the second ink and its lines.
-var graphite, hair = onpage.Graphite, onpage.Hair
+// graphite is the second ink.
+var graphite = onpage.Graphite
 
 type page struct{ *onpage.Page }
 

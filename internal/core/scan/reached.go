@@ -46,8 +46,8 @@ func Sign(key []byte, values url.Values) string {
 	return hex.EncodeToString(mac.Sum(nil))
 }
 
-// SignedID is the id of a report that is signed, a UUIDv7 (RFC 9562, 5.7), and its time in Unix milliseconds: the same report, sent
-// again, is the same event, and counted once. Any further parameter, such as the number of an order, makes it another.
+// SignedID is the id of a report that is signed, a UUIDv7 (RFC 9562, 5.7), and its time in Unix milliseconds: the same report,
+// sent again, is the same event, and counted once. Any further parameter, such as the number of an order, makes it another.
 func SignedID(values url.Values) (id string, at int64) {
 	seconds, _ := strconv.ParseInt(values.Get("at"), 10, 64)
 	at = seconds * 1000

@@ -12,7 +12,8 @@ import (
 )
 
 func TestGoal(t *testing.T) {
-	for text, want := range map[string]string{"": "reached", "order": "order", "seed-order-2": "seed-order-2", "Order": "", "-x": "",
+	for text, want := range map[string]string{"": "reached", "order": "order", "seed-order-2": "seed-order-2", "Order": "",
+		"-x":  "",
 		"a b": "", strings.Repeat("a", 40): strings.Repeat("a", 40), strings.Repeat("a", 41): "", "=1": ""} {
 		got, err := Goal(text)
 		if got != want || (err == nil) != (want != "") {
@@ -35,7 +36,8 @@ func TestSign(t *testing.T) {
 		t.Errorf("without a signature: %v, %v", signed, err)
 	}
 	values.Set("sign", want)
-	for off, ok := range map[time.Duration]bool{0: true, Clocks: true, -Clocks: true, Clocks + time.Second: false, -Clocks - time.Second: false} {
+	for off, ok := range map[time.Duration]bool{0: true, Clocks: true, -Clocks: true, Clocks + time.Second: false,
+		-Clocks - time.Second: false} {
 		if signed, err := Verify(key, values, at.Add(off)); signed != ok || (err == nil) != ok {
 			t.Errorf("%s off: %v, %v", off, signed, err)
 		}

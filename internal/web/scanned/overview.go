@@ -70,8 +70,9 @@ func (h *Handler) overviewOf(r *http.Request, house string) (o Overview, err err
 	}
 	for _, one := range p.list {
 		o.Rows = append(o.Rows, OverviewRow{Crop: template.HTML(one.summary.Corner), Bars: bars(grouped(one.days, by), nil, most),
-			Name: one.name(), Of: one.Code, Says: one.says(now), Hangs: one.hangWords(), Total: measure.Count(one.total) + scansWord(one.total),
-			Rate: rateWords(a, one), Course: string(one.hung.Course())})
+			Name: one.name(), Of: one.Code, Says: one.says(now), Hangs: one.hangWords(),
+			Total: measure.Count(one.total) + scansWord(one.total),
+			Rate:  rateWords(a, one), Course: string(one.hung.Course())})
 	}
 	return o, nil
 }
@@ -97,7 +98,12 @@ func title(a asked, p placed, house string) string {
 // spanWords are the days of a span.
 func spanWords(a asked) string {
 	last := a.span.To.AddDate(0, 0, -1)
-	return fmt.Sprintf("%s to %s. %s.", a.span.From.Format("2 January 2006"), last.Format("2 January 2006"), zoneName(a.span.Zone))
+	return fmt.Sprintf(
+		"%s to %s. %s.",
+		a.span.From.Format("2 January 2006"),
+		last.Format("2 January 2006"),
+		zoneName(a.span.Zone),
+	)
 }
 
 // says is where a place leads now.

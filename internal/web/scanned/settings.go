@@ -36,8 +36,15 @@ type Deletion struct{ Before, N, When string }
 type Share struct{ Token, Title, Address, Until, Who string }
 
 func (h *Handler) settings(w http.ResponseWriter, r *http.Request) {
-	h.showSettings(w, r, http.StatusOK, Settings{Done: map[string]string{"told": "Kept.", "key": "A new key is made. What is signed with another counts no longer.", "months": "Kept. Events that are older go within a day.",
-		"withdrawn": "Withdrawn. The address shows nothing any more."}[r.FormValue("done")]})
+	h.showSettings(
+		w,
+		r,
+		http.StatusOK,
+		Settings{
+			Done: map[string]string{"told": "Kept.", "key": "A new key is made. What is signed with another counts no longer.", "months": "Kept. Events that are older go within a day.",
+				"withdrawn": "Withdrawn. The address shows nothing any more."}[r.FormValue("done")],
+		},
+	)
 }
 
 func (h *Handler) showSettings(w http.ResponseWriter, r *http.Request, status int, v Settings) {
@@ -135,8 +142,12 @@ type Phones interface {
 }
 
 // madeUpLanguages are those that made-up phones can speak.
-var madeUpLanguages = []Choice{{Value: "en-GB,en", Words: "English"}, {Value: "cy,en-GB", Words: "Welsh"}, {Value: "pl,en", Words: "Polish"},
-	{Value: "fr", Words: "French"}}
+var madeUpLanguages = []Choice{
+	{Value: "en-GB,en", Words: "English"},
+	{Value: "cy,en-GB", Words: "Welsh"},
+	{Value: "pl,en", Words: "Polish"},
+	{Value: "fr", Words: "French"},
+}
 
 // scan has a made-up phone scan a place.
 func (h *Handler) scan(w http.ResponseWriter, r *http.Request) {

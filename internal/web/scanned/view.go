@@ -237,7 +237,9 @@ func numbers(list []int) string {
 
 func rowOf(a asked, p place, most int) Row {
 	r := Row{ID: p.Live.Code, Link: p.address, Name: p.name(), Code: p.Code, Crop: template.HTML(p.summary.Corner),
-		Total: measure.Count(sum(p.days)), Course: p.hung.Course(), Open: a.open == p.address, Chosen: slices.Contains(a.with, p.address), days: p.days}
+		Total: measure.Count(
+			sum(p.days),
+		), Course: p.hung.Course(), Open: a.open == p.address, Chosen: slices.Contains(a.with, p.address), days: p.days}
 	if p.before != nil {
 		r.Before = measure.Count(sum(p.before))
 	}

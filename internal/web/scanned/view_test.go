@@ -144,7 +144,8 @@ func TestRow(t *testing.T) {
 	a.open = late.address
 	r := rowOf(a, late, 10)
 	r.unfolded(scans.Parts{Phones: map[int]int{27: 2}}, scans.Week{}, a.span)
-	if !r.Open || len(r.Days) != 28 || r.Days[27].Phones != "2" || r.Days[26].Phones != "" || strings.Contains(r.Toggle, "open=") {
+	if !r.Open || len(r.Days) != 28 || r.Days[27].Phones != "2" || r.Days[26].Phones != "" ||
+		strings.Contains(r.Toggle, "open=") {
 		t.Errorf("%+v", r)
 	}
 }
