@@ -132,7 +132,7 @@ func TestSteps(t *testing.T) {
 		t,
 		p,
 		"the day before the last",
-		`() => /^\w+ \d+ \w+: \d+ scans?, \d+ 28 days before$/.test(document.activeElement.getAttribute("aria-valuetext"))`,
+		`() => /^\w+ \d+ \w+: \d+ scans?; 28 days before: \d+$/.test(document.activeElement.getAttribute("aria-valuetext"))`,
 	)
 	p.Keyboard.MustType(input.Home)
 	first := says()

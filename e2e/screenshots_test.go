@@ -75,7 +75,7 @@ func TestScreenshots(t *testing.T) {
 			openPart(p, "frame")
 			until(t, p, "the frames", `() => document.querySelector("#part-of-frame .sprite").naturalWidth > 0`)
 		}},
-		{"desk-swiss", a.demoCode(t, "swiss invoice"), func(p *rod.Page) { p.MustElement("[data-stub=ships]").MustClick() }},
+		{"overview", "/scans/overview?days=90", nil},
 		{"house-style", "/style", nil},
 		{"desk-looks", a.demoCode(t, "show garden"), func(p *rod.Page) {
 			p.MustElement("[data-stub=wears]").MustClick()

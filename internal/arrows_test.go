@@ -151,8 +151,11 @@ var layers = []struct {
 // outside says which packages from elsewhere only one layer may use: pages hold no SQL, the core no database, no HTTP.
 var outside = map[string][]string{
 	"github.com/riverqueue": {"internal/worker"},
-	"github.com/jackc/pgx": {"internal/scans", "internal/notices", "internal/link", "internal/records", "internal/proving",
-		"internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle", "internal/people", "internal/standin", "internal/web"},
+	"github.com/jackc/pgx": {
+		"internal/scans", "internal/notices", "internal/link", "internal/records", "internal/proving", "internal/shelf",
+		"internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle", "internal/people",
+		"internal/standin", "internal/web",
+	},
 	"net/http": {
 		"internal/client",
 		"internal/outside",

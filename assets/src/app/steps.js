@@ -23,7 +23,7 @@ function words(el, i, anchor) {
     return `${named(el, a, b)}: ${n.slice(a, b + 1).reduce((x, y) => x + y, 0)} scans. Enter shows these days.`;
   }
   const then = list(el.dataset.then)[i];
-  return `${named(el, i, i)}: ${n[i]} ${n[i] === 1 ? "scan" : "scans"}` + (then === undefined ? "" : `, ${then} ${table(el).dataset.earlier}`);
+  return `${named(el, i, i)}: ${n[i]} ${n[i] === 1 ? "scan" : "scans"}` + (then === undefined ? "" : `; ${table(el).dataset.earlier}: ${then}`);
 }
 let anchor = null;
 function clear() { document.querySelectorAll(".steps-at, .steps-says").forEach((e) => e.remove()); }
