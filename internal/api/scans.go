@@ -8,7 +8,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/leave"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/tally"
@@ -122,12 +121,9 @@ func init() {
 func spanOf(q url.Values, now time.Time, problems *problem.List) scans.Span {
 	zone := time.UTC
 	if name := q.Get("zone"); name != "" {
-		known, ok := content.ZoneNamed(name)
-		l, err := time.LoadLocation(known)
-		if !ok || err != nil {
+		var ok bool
+		if zone, ok = scans.ZoneNamed(name); !ok {
 			problems.Add("/zone", "zone", "is %q, which is no time zone; write such as Europe/London", name)
-		} else {
-			zone = l
 		}
 	}
 	today := now.In(zone)

@@ -29,6 +29,9 @@ func ingestConfig(size int) jetstream.ConsumerConfig {
 		MaxAckPending: 2 * size, DeliverPolicy: jetstream.DeliverAllPolicy}
 }
 
+// together is how long scans are waited for that come together: whoever looks on sees each within two seconds.
+const together = 500 * time.Millisecond
+
 // Ingest gives batches of at most size events to take until ctx ends, in the order in which they were kept where nothing goes
 // wrong. A batch for which take gives no error is done with. One for which it does is given again at once, and Ingest ends with
 // the error; what a process held that died is given again after half a minute. Whatever take does must do no harm when it is
@@ -39,7 +42,7 @@ func (l *Log) Ingest(ctx context.Context, size int, take func([]Event) error) er
 		return fmt.Errorf("eventlog: taking scans: %w", err)
 	}
 	for ctx.Err() == nil {
-		batch, err := c.Fetch(size, jetstream.FetchMaxWait(time.Second))
+		batch, err := c.Fetch(size, jetstream.FetchMaxWait(together))
 		if err != nil {
 			return fmt.Errorf("eventlog: taking scans: %w", err)
 		}

@@ -348,3 +348,38 @@ func TestDress(t *testing.T) {
 	paint("#ffffee")
 	until(t, "none that can be read", 5*time.Second, func() bool { return !strings.Contains(page(), "<style>@media") })
 }
+
+// TestRegistered: until when a name is registered is noted by owners, as a date, and taken back by none.
+func TestRegistered(t *testing.T) {
+	s := open(t)
+	s.Resolver = &net.Resolver{}
+	if _, err := s.Codes.DB.Pool.Exec(t.Context(), `INSERT INTO link_hosts (workspace, host, token, added_at)
+		VALUES ($1, 'qr.marrowby.example', 'x', now())`, inWS); err != nil {
+		t.Fatal(err)
+	}
+	noted := func() *time.Time {
+		t.Helper()
+		list, _, err := s.Hosts(t.Context(), ws)
+		if err != nil || len(list) != 2 {
+			t.Fatal(list, err)
+		}
+		return list[1].Registered
+	}
+	if err := s.Registered(t.Context(), ws, "qr.marrowby.example", "2027-12-31"); err != nil {
+		t.Fatal(err)
+	}
+	if at := noted(); at == nil || at.Format(time.DateOnly) != "2027-12-31" {
+		t.Errorf("noted is %v", at)
+	}
+	for _, bad := range []string{"31.12.2027", "soon", "2027-02-30"} {
+		if err := s.Registered(t.Context(), ws, "qr.marrowby.example", bad); !refused(err, "/registered") {
+			t.Errorf("%q: %v", bad, err)
+		}
+	}
+	if err := s.Registered(t.Context(), ws, "other.example", "2027-12-31"); err == nil {
+		t.Error("another's host is noted")
+	}
+	if err := s.Registered(t.Context(), ws, "qr.marrowby.example", ""); err != nil || noted() != nil {
+		t.Errorf("it is not taken back: %v, %v", noted(), err)
+	}
+}

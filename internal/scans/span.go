@@ -3,6 +3,7 @@ package scans
 import (
 	"time"
 
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/tally"
 )
 
@@ -33,6 +34,22 @@ func (s Span) Before() Span {
 // YearBefore is the span of the same dates a year earlier.
 func (s Span) YearBefore() Span {
 	return Span{s.From.AddDate(-1, 0, 0), s.To.AddDate(-1, 0, 0), s.Zone}
+}
+
+// ZoneNamed is the zone of a name of the time zone database, or of a large town of it; ok is false where there is none.
+func ZoneNamed(name string) (zone *time.Location, ok bool) {
+	if name == "UTC" {
+		return time.UTC, true
+	}
+	known, ok := content.ZoneNamed(name)
+	if !ok {
+		return time.UTC, false
+	}
+	zone, err := time.LoadLocation(known)
+	if err != nil {
+		return time.UTC, false
+	}
+	return zone, true
 }
 
 // quarter is a quarter of an hour: all zones in use today lie at a multiple of it.

@@ -186,6 +186,34 @@ func TestPlaceTag(t *testing.T) {
 	}
 }
 
+// TestScanTag: the site is told which link was scanned, where its address leaves room for that, at every time of a change.
+func TestScanTag(t *testing.T) {
+	for url, want := range map[string]string{
+		"marrowby.example/fair":            "https://marrowby.example/fair?scan=FA1R",
+		"marrowby.example/?a=b#c":          "https://marrowby.example/?a=b&scan=FA1R#c",
+		"marrowby.example/?scan=other":     "https://marrowby.example/?scan=other",
+		"marrowby.example/?q=a%20b&scan2=": "https://marrowby.example/?q=a%20b&scan2=&scan=FA1R",
+	} {
+		l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"then":{"kind":"url","url":"`+url+`"},"from":"2027-03-20T16:00",
+			"timezone":"London","scan_tag":true}`)
+		for i, step := range l.Compile("gate", "FA1R").Steps {
+			if step.Act.To != want {
+				t.Errorf("%s, step %d: %s", url, i, step.Act.To)
+			}
+		}
+		if a := l.Compile("gate", "").Steps[0].Act; strings.Contains(a.To, "FA1R") {
+			t.Errorf("%s without a link: %s", url, a.To)
+		}
+		if a := l.Try("gate", "TR1AL", time.Unix(1, 0)).Steps[0].Act; a.To != strings.Replace(want, "FA1R", "TR1AL", 1) {
+			t.Errorf("%s as a trial: %s", url, a.To)
+		}
+	}
+	phone := must(t, `{"to":{"kind":"phone","number":"+441584555010"},"scan_tag":true}`)
+	if a := phone.Compile("gate", "FA1R").Steps[0].Act; strings.Contains(a.To, "scan=") {
+		t.Errorf("a number is tagged: %s", a.To)
+	}
+}
+
 func TestQuiet(t *testing.T) {
 	l := must(t, `{"to":{"kind":"url","url":"a.example"},"paused":true,"message":"Back in spring.","instead":"marrowby.example/shop"}`)
 	v := l.Compile("", "")

@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"sodrik/internal/core/content"
 	"sodrik/internal/scans"
 )
 
@@ -42,11 +41,8 @@ func askedOf(r *http.Request, now time.Time) (a asked) {
 		name = c.Value
 	}
 	if name != "" {
-		if known, ok := content.ZoneNamed(name); ok {
-			if l, err := time.LoadLocation(known); err == nil {
-				zone = l
-			}
-		} else if r.FormValue("zone") != "" {
+		var ok bool
+		if zone, ok = scans.ZoneNamed(name); !ok && r.FormValue("zone") != "" {
 			a.problem = fmt.Sprintf("%q is no time zone; write a large town of it, such as London.", name)
 		}
 	}

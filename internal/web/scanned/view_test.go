@@ -37,6 +37,7 @@ func TestAsked(t *testing.T) {
 		{"?from=2027-01-01", "", "2027-02-28 UTC", "2027-03-28 UTC", "28", "first and a last day"},
 		{"?from=2024-01-01&to=2027-01-03", "", "2024-01-01 UTC", "2027-01-04 UTC", "", ""},
 		{"?from=1977-01-01&to=2027-01-31", "", "2027-02-28 UTC", "2027-03-28 UTC", "28", "three years"},
+		{"?zone=UTC", "Europe/London", "2027-02-28 UTC", "2027-03-28 UTC", "28", ""},
 		{"?zone=Atlantis", "Europe/London", "2027-02-28 UTC", "2027-03-28 UTC", "28", "no time zone"},
 		{"", "Atlantis", "2027-02-28 UTC", "2027-03-28 UTC", "28", ""}, // a cookie that somebody made up
 	} {
