@@ -215,6 +215,7 @@ func TestNotices(t *testing.T) {
 	follow(func() { p.MustElementR("a", "What you are told").MustClick() })
 	p.MustElementR("label", "Ask destinations").MustClick()
 	follow(func() { p.MustElement("button[value=told]").MustClick() })
+	a.notices.Now = func() time.Time { return time.Now().Add(24 * time.Hour) } // they are asked once a day
 	hasText(t, p, "[role=status]", "Kept.")
 	if !p.MustElementR("label", "Ask destinations").MustElement("input").MustProperty("checked").Bool() {
 		t.Error("it is not kept")
@@ -266,6 +267,7 @@ func TestOverview(t *testing.T) {
 		do()
 		wait()
 	}
+	counted(t, p)
 	follow(p, func() { p.MustElementR("a", "^Overview$").MustClick() })
 	hasText(t, p, "h1", "Seed packets, spring")
 	hasText(t, p, ".overview-rows", "24,000 printed")

@@ -8,9 +8,9 @@ import (
 
 	"github.com/google/uuid"
 
-	"sodrik/internal/core/leave"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/tally"
+	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/scans"
 )
@@ -31,7 +31,7 @@ type PlaceFigure struct {
 	Name   string  `json:"name"`
 	Place  string  `json:"place,omitempty"`
 	Scans  int     `json:"scans"`
-	PerDay float64 `json:"per_day"         doc:"Over all days of the span."`
+	PerDay float64 `json:"per_day"         doc:"Over the days on which it hung."`
 	Low    float64 `json:"low,omitempty"   doc:"The true rate lies from here, in 95 of 100 cases; absent below five scans."`
 	High   float64 `json:"high,omitempty"`
 	Course string  `json:"course"          doc:"steady, rising, falling, fell silent or too few"`
@@ -104,7 +104,7 @@ func init() {
 			answers: []answer{{200, "By their links.", Figures{}, nil}}, do: (*Handler).figures},
 		operation{method: "GET", path: "/scans/events", id: "listEvents", summary: "List scans",
 			about: "Each by itself, robots too, in the order of their times; nothing that tells one phone from another. Asked again with " +
-				"the last cursor, it goes on where it was.", scope: people.ScopeRead,
+				"the id of the last scan as the cursor, it goes on where it was.", scope: people.ScopeRead,
 			params: []param{fromParam, toParam, zoneParam,
 				{
 					in:      "query",
@@ -172,24 +172,23 @@ func (h *Handler) figures(c *call) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	live, err := h.Links.Live(c.r.Context(), c.actor())
+	placed, err := h.Links.Placed(c.r.Context(), c.actor())
 	if err != nil {
 		return err
 	}
 	out := Figures{From: span.From.Format(time.DateOnly), To: span.To.AddDate(0, 0, -1).Format(time.DateOnly),
 		Zone: span.Zone.String(), Places: []PlaceFigure{}}
 	var keys []scans.Key
-	var some []leave.Link
-	for _, l := range live { // in the order of their addresses
-		address := l.Host + "/" + l.Path
-		if address <= q.Get("cursor") || q.Get("code") != "" && l.Live.Code != q.Get("code") {
+	var some []link.Placed
+	for _, l := range placed { // in the order of their addresses
+		if l.Address <= q.Get("cursor") || q.Get("code") != "" && l.Live.Code != q.Get("code") {
 			continue
 		}
 		if len(some) == limit {
 			out.Next = keys[limit-1].Link
 			break
 		}
-		keys, some = append(keys, scans.Key{Code: l.Live.Code, Link: address}), append(some, l)
+		keys, some = append(keys, scans.Key{Code: l.Live.Code, Link: l.Address}), append(some, l)
 	}
 	counts, err := h.Scans.Daily(c.r.Context(), c.actor(), scans.Which{Links: append([]scans.Key{}, keys...)}, span)
 	if err != nil {
@@ -202,17 +201,17 @@ func (h *Handler) figures(c *call) error {
 				p.Days = n.Days
 			}
 		}
-		p.fill()
+		p.fill(l.Hung(span.From, len(p.Days)))
 		out.Places = append(out.Places, p)
 	}
 	return c.send(http.StatusOK, out)
 }
 
-// fill says what the counts allow to be said.
-func (p *PlaceFigure) fill() {
-	days := tally.Days(p.Days)
+// fill says what the counts allow to be said, of the days between two on which the place hung.
+func (p *PlaceFigure) fill(first, after int) {
+	days := tally.Days(p.Days)[first:after]
 	perDay, in, ok := days.Rate()
-	p.Scans, p.PerDay, p.Course = days.Sum(), perDay, string(days.Course())
+	p.Scans, p.PerDay, p.Course = tally.Days(p.Days).Sum(), perDay, string(days.Course())
 	if ok {
 		p.Low, p.High = in.Low, in.High
 	}
@@ -225,10 +224,11 @@ func (h *Handler) events(c *call) error {
 	span, limit := spanOf(q, h.Codes.Now(), &problems), limitOf(q, 100, eventsAtOnce, &problems)
 	after := scans.From(span.From)
 	if s := q.Get("cursor"); s != "" {
-		if _, err := uuid.Parse(s); err != nil {
+		id, err := uuid.Parse(s)
+		if err != nil {
 			problems.Add("/cursor", "cursor", "is not one that was given out here")
 		}
-		after = max(after, s)
+		after = max(after, id.String())
 	}
 	if len(problems) > 0 {
 		return problems

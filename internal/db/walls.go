@@ -36,7 +36,8 @@ var walled = []struct {
 		"notices",
 		"workspace",
 		true,
-	}, {"notice_kinds", "workspace", true}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
+	}, {"notice_kinds", "workspace", true},
+	{"notices_asked", "workspace", false}, {"link_hosts", "workspace", true}, {"link_rules", "workspace", true},
 	{"files", "workspace", true}, {"link_trials", "workspace", true}, {"hangings", "workspace", true},
 }
 

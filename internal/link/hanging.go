@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 
@@ -12,6 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/leave"
 )
 
 // Hangings are what a workspace notes of its printed places, by their short links.
@@ -103,4 +105,50 @@ func (s *Store) Hang(ctx context.Context, actor access.Actor, id, link string, e
 			s.Codes.Seal.Seal(text, place(actor.Workspace, link, "hanging")))
 		return err
 	})
+}
+
+// Placed is a printed place: a link that hangs, since when its code leads somewhere, and what the house notes of it.
+type Placed struct {
+	leave.Link
+	Address string // host and path
+	Since   time.Time
+	Noted   leads.Hanging
+}
+
+// Placed are all printed places of a workspace, by their addresses.
+func (s *Store) Placed(ctx context.Context, actor access.Actor) ([]Placed, error) {
+	live, err := s.Live(ctx, actor)
+	if err != nil {
+		return nil, err
+	}
+	since, err := s.Since(ctx, actor)
+	if err != nil {
+		return nil, err
+	}
+	noted, err := s.Hangings(ctx, actor)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Placed, len(live))
+	for i, l := range live {
+		out[i] = Placed{Link: l, Address: l.Host + "/" + l.Path, Since: since[l.Live.Code]}
+		if n := noted[out[i].Address]; n != nil {
+			out[i].Noted = *n
+		}
+	}
+	return out, nil
+}
+
+// Hung says on which of so many days from one on a place hung, the first and the one after the last, by their index: as it is
+// noted, else since its code first led somewhere.
+func (p Placed) Hung(from time.Time, days int) (first, after int) {
+	first, after = p.Noted.Within(from, days)
+	if p.Noted.From == "" {
+		date := func(t time.Time) time.Time {
+			y, m, d := t.In(from.Location()).Date()
+			return time.Date(y, m, d, 0, 0, 0, 0, time.UTC)
+		}
+		first = min(after, max(0, int(date(p.Since).Sub(date(from))/(24*time.Hour))))
+	}
+	return first, after
 }

@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/ink"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/core/style"
@@ -381,5 +382,30 @@ func TestRegistered(t *testing.T) {
 	}
 	if err := s.Registered(t.Context(), ws, "qr.marrowby.example", ""); err != nil || noted() != nil {
 		t.Errorf("it is not taken back: %v, %v", noted(), err)
+	}
+}
+
+// TestHung: a place hangs as it is noted, else since its code first led somewhere, by the dates of where somebody looks from.
+func TestHung(t *testing.T) {
+	zone, err := time.LoadLocation("Pacific/Auckland")
+	if err != nil {
+		t.Fatal(err)
+	}
+	from := time.Date(2027, 3, 1, 0, 0, 0, 0, zone)
+	late := time.Date(2027, 3, 4, 20, 0, 0, 0, time.UTC) // the fifth there
+	for name, c := range map[string]struct {
+		since       time.Time
+		from, until string
+		first, last int
+	}{
+		"long before": {from.AddDate(-1, 0, 0), "", "", 0, 28}, "within": {late, "", "", 4, 28},
+		"afterwards": {from.AddDate(0, 2, 0), "", "", 28, 28},
+		"noted":      {late, "2027-03-02", "2027-03-10", 1, 10}, "noted to come": {late, "2027-06-01", "", 28, 28},
+		"until before it led": {late, "", "2027-03-02", 2, 2}, "not known": {time.Time{}, "", "", 0, 28},
+	} {
+		p := Placed{Since: c.since, Noted: leads.Hanging{From: c.from, Until: c.until}}
+		if first, after := p.Hung(from, 28); first != c.first || after != c.last {
+			t.Errorf("%s: from %d to %d", name, first, after)
+		}
 	}
 }

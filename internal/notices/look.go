@@ -13,7 +13,6 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/core/leads"
-	"sodrik/internal/core/leave"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/tally"
 	"sodrik/internal/link"
@@ -32,7 +31,8 @@ const (
 
 // Look looks at every workspace with links that hang, and says how many notices came or went. Nobody is asked.
 func (s *Store) Look(ctx context.Context) (n int64, err error) {
-	return s.each(ctx, func(actor access.Actor, told map[string]bool) (int64, error) {
+	const hanging = `SELECT DISTINCT workspace FROM live_links ORDER BY workspace`
+	return s.each(ctx, hanging, nil, func(actor access.Actor, told map[string]bool) (int64, error) {
 		due, err := s.due(ctx, actor, told)
 		if err != nil {
 			return 0, err
@@ -41,40 +41,38 @@ func (s *Store) Look(ctx context.Context) (n int64, err error) {
 	})
 }
 
-// each goes through the workspaces with links that hang.
-func (s *Store) each(ctx context.Context, do func(actor access.Actor, told map[string]bool) (int64, error)) (n int64, err error) {
-	rows, err := s.DB.Pool.Query(ctx, `SELECT DISTINCT workspace FROM live_links ORDER BY workspace`)
+// each goes through workspaces, those of a query. What goes wrong in one keeps none from its turn.
+func (s *Store) each(ctx context.Context, sql string, args []any,
+	do func(actor access.Actor, told map[string]bool) (int64, error)) (n int64, err error) {
+	rows, err := s.DB.Pool.Query(ctx, sql, args...)
 	if err != nil {
 		return 0, err
 	}
 	workspaces, err := pgx.CollectRows(rows, pgx.RowTo[string])
 	for _, w := range workspaces {
-		if err != nil {
-			break
+		if ctx.Err() != nil {
+			return n, errors.Join(err, ctx.Err())
 		}
 		actor := access.OfProgram(w, "")
-		var choices []Choice
-		if choices, err = s.Choices(ctx, actor); err != nil {
-			break
-		}
+		choices, failed := s.Choices(ctx, actor)
 		told := map[string]bool{}
 		for _, c := range choices {
 			told[c.Name] = c.Told
 		}
-		var some int64
-		some, err = do(actor, told)
-		n += some
+		if failed == nil {
+			var some int64
+			some, failed = do(actor, told)
+			n += some
+		}
+		err = errors.Join(err, failed)
 	}
 	return n, err
 }
 
-// hung is a printed place with what is looked at.
+// hung is a printed place with the counts of the last days, of which the last is today.
 type hung struct {
-	leave.Link
-	address string
-	since   time.Time // its code first led somewhere
-	noted   leads.Hanging
-	days    tally.Days // counts of the last days, of which the last is today
+	link.Placed
+	days tally.Days
 }
 
 func (h hung) name() string {
@@ -85,7 +83,7 @@ func (h hung) name() string {
 }
 
 func (h hung) notice(kind, key, words string) Notice {
-	return Notice{Key: kind + "/" + h.address + "/" + key, Kind: kind, Code: h.Live.Code, Link: h.address, Words: words}
+	return Notice{Key: kind + "/" + h.Address + "/" + key, Kind: kind, Code: h.Live.Code, Link: h.Address, Words: words}
 }
 
 // due are the notices of a workspace that hold now and need nobody to be asked.
@@ -100,7 +98,7 @@ func (s *Store) due(ctx context.Context, actor access.Actor, told map[string]boo
 	for _, h := range list {
 		all := func() (int, error) { // scans there ever were
 			counts, err := s.Scans.OfCode(ctx, actor, h.Live.Code)
-			return int(counts[h.address].All), err
+			return int(counts[h.Address].All), err
 		}
 		for _, one := range []struct {
 			kind string
@@ -128,15 +126,7 @@ func (s *Store) due(ctx context.Context, actor access.Actor, told map[string]boo
 
 // hung are the printed places of a workspace.
 func (s *Store) hung(ctx context.Context, actor access.Actor, span scans.Span) (out []hung, err error) {
-	live, err := s.Links.Live(ctx, actor)
-	if err != nil {
-		return nil, err
-	}
-	since, err := s.Links.Since(ctx, actor)
-	if err != nil {
-		return nil, err
-	}
-	noted, err := s.Links.Hangings(ctx, actor)
+	placed, err := s.Links.Placed(ctx, actor)
 	if err != nil {
 		return nil, err
 	}
@@ -148,13 +138,10 @@ func (s *Store) hung(ctx context.Context, actor access.Actor, span scans.Span) (
 	for _, c := range counts {
 		days[c.Link] = c.Days
 	}
-	for _, l := range live {
-		h := hung{Link: l, address: l.Host + "/" + l.Path, since: since[l.Live.Code]}
-		if h.days = days[h.address]; h.days == nil {
+	for _, p := range placed {
+		h := hung{p, days[p.Address]}
+		if h.days == nil {
 			h.days = make(tally.Days, span.Days())
-		}
-		if n := noted[h.address]; n != nil {
-			h.noted = *n
 		}
 		out = append(out, h)
 	}
@@ -163,11 +150,8 @@ func (s *Store) hung(ctx context.Context, actor access.Actor, span scans.Span) (
 
 // silent: nobody scans any more what was scanned, on days that are over and on which it hung.
 func (h hung) silent(span scans.Span) (Notice, bool) {
-	first, after := h.noted.Within(span.From, len(h.days))
-	if h.noted.From == "" {
-		first = min(after, max(0, span.Day(h.since)))
-	}
-	if after < len(h.days) { // it was taken down
+	first, after := h.Hung(span.From, len(h.days))
+	if after < len(h.days) || first >= after-1 { // it was taken down, or hangs since today, or not yet
 		return Notice{}, false
 	}
 	over := h.days[first : after-1] // today is not over
@@ -216,9 +200,9 @@ func (h hung) ending(now time.Time) (Notice, bool) {
 
 // old: it hangs for a year or more, and nobody noted that it was taken down.
 func (h hung) old(now time.Time) (Notice, bool) {
-	from := h.since
-	if h.noted.From != "" {
-		if at, err := time.Parse(time.DateOnly, h.noted.From); err == nil {
+	from := h.Since
+	if h.Noted.From != "" {
+		if at, err := time.Parse(time.DateOnly, h.Noted.From); err == nil {
 			from = at
 		}
 	}
@@ -226,7 +210,7 @@ func (h hung) old(now time.Time) (Notice, bool) {
 	for !from.IsZero() && !from.AddDate(years+1, 0, 0).After(now) {
 		years++
 	}
-	if years == 0 || h.noted.Until != "" && h.noted.Until < now.Format(time.DateOnly) {
+	if years == 0 || h.Noted.Until != "" && h.Noted.Until < now.Format(time.DateOnly) {
 		return Notice{}, false
 	}
 	long := "a year"
@@ -243,31 +227,45 @@ const (
 	askedFor    = 5 * time.Second
 )
 
-// Ask asks destinations and hosts of the workspaces that want that, and says how many notices came or went. A registration that
-// is noted is looked at everywhere.
+// askedEvery is how often a workspace's are.
+const askedEvery = 23 * time.Hour
+
+// Ask asks destinations and hosts of the workspaces that want that and were not asked for a day, those that waited longest first,
+// and says of how many workspaces it did. A registration that is noted is looked at everywhere.
 func (s *Store) Ask(ctx context.Context) (n int64, err error) {
-	return s.each(ctx, func(actor access.Actor, told map[string]bool) (int64, error) {
-		hosts, _, err := s.Links.Hosts(ctx, actor)
-		if err != nil {
+	const due = `SELECT w.workspace FROM (SELECT DISTINCT workspace FROM live_links) w LEFT JOIN notices_asked a USING (workspace)
+		WHERE a.at IS NULL OR a.at <= $1 ORDER BY a.at NULLS FIRST, w.workspace`
+	return s.each(ctx, due, []any{s.Now().Add(-askedEvery)}, func(actor access.Actor, told map[string]bool) (int64, error) {
+		if _, err := s.DB.Pool.Exec(ctx, `INSERT INTO notices_asked VALUES ($1, $2)
+			ON CONFLICT (workspace) DO UPDATE SET at = excluded.at`, actor.Workspace, s.Now()); err != nil {
 			return 0, err
 		}
-		var due []Notice
-		var stay []string
-		asks, looked := told[Asks] && s.Outside != nil, []string{"host", "errors"}
-		if told["host"] {
-			for _, h := range hosts {
-				due = append(due, s.host(ctx, h, asks)...)
-			}
-		}
-		if told["errors"] && asks {
-			errors, unasked, err := s.destinations(ctx, actor)
-			if err != nil {
-				return 0, err
-			}
-			due, stay = append(due, errors...), unasked
-		}
-		return s.keep(ctx, actor.Workspace, looked, due, stay)
+		return 1, s.ask(ctx, actor, told)
 	})
+}
+
+func (s *Store) ask(ctx context.Context, actor access.Actor, told map[string]bool) error {
+	hosts, _, err := s.Links.Hosts(ctx, actor)
+	if err != nil {
+		return err
+	}
+	var due []Notice
+	var stay []string
+	asks := told[Asks] && s.Outside != nil
+	if told["host"] {
+		for _, h := range hosts {
+			due = append(due, s.host(ctx, h, asks)...)
+		}
+	}
+	if told["errors"] && asks {
+		wrong, unasked, err := s.destinations(ctx, actor)
+		if err != nil {
+			return err
+		}
+		due, stay = append(due, wrong...), unasked
+	}
+	_, err = s.keep(ctx, actor.Workspace, []string{"host", "errors"}, due, stay)
+	return err
 }
 
 // host says what is about to end of a host: its registration, its certificate, its proof.
@@ -321,9 +319,9 @@ func (s *Store) destinations(ctx context.Context, actor access.Actor) (out []Not
 	}
 	group.Wait()
 	for _, l := range live {
-		h, act := hung{Link: l, address: l.Host + "/" + l.Path}, l.Live.At(s.Now())
+		h, act := hung{Placed: link.Placed{Link: l, Address: l.Host + "/" + l.Path}}, l.Live.At(s.Now())
 		i := slices.Index(asked, act.To)
-		n := h.notice("errors", act.To, "")
+		n := h.notice("errors", s.Seal.Mac(act.To), "") // what it leads to is sealed elsewhere, and stands in no key
 		switch {
 		case act.Does != leads.Goes:
 		case i < 0:

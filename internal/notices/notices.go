@@ -31,7 +31,7 @@ type Kind struct {
 // kinds are all there are, in the order of the page. Asks is no notice: it lets destinations and hosts be asked.
 var kinds = []Kind{
 	{Name: "silent", Words: "A place fell silent", Usual: true},
-	{Name: "errors", Words: "A destination answers errors", Usual: true},
+	{Name: "errors", Words: "A destination answers errors, where they are asked", Usual: true},
 	{Name: "first", Words: "The first scan of a place", Stays: true},
 	{Name: "ending", Words: "A link is about to end"},
 	{Name: "host", Words: "A host's registration, certificate or record is about to end"},
@@ -108,12 +108,9 @@ func (s *Store) Choose(ctx context.Context, actor access.Actor, names []string) 
 	}
 	return s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		for _, k := range kinds {
-			b.Queue(
-				`INSERT INTO notice_kinds VALUES ($1, $2, $3) ON CONFLICT (workspace, kind) DO UPDATE SET told = excluded.told`,
-				actor.Workspace,
-				k.Name,
-				slices.Contains(names, k.Name),
-			)
+			b.Queue(`INSERT INTO notice_kinds VALUES ($1, $2, $3)
+				ON CONFLICT (workspace, kind) DO UPDATE SET told = excluded.told`, actor.Workspace, k.Name,
+				slices.Contains(names, k.Name))
 		}
 	})
 }
@@ -191,12 +188,8 @@ func (s *Store) keep(ctx context.Context, workspace string, looked []string, due
 
 // Told tells what is new, workspace by workspace, in one mail each, and says how many notices that were. A mail that fails is
 // tried again the next time.
-func (s *Store) Told(
-	ctx context.Context,
-	base string,
-	tell func(ctx context.Context, workspace, subject, body string) error,
-) (n int64,
-	err error) {
+func (s *Store) Told(ctx context.Context, base string,
+	tell func(ctx context.Context, workspace, subject, body string) error) (n int64, err error) {
 	rows, err := s.DB.Pool.Query(ctx, `SELECT DISTINCT workspace FROM notices WHERE mailed_at IS NULL AND gone_at IS NULL`)
 	if err != nil {
 		return 0, err

@@ -8,7 +8,7 @@ import (
 )
 
 // reachedEach is how many reports of sites that are not signed are taken in a second, reachedAtOnce how many may come together.
-const reachedEach, reachedAtOnce = 50, 500
+const reachedEach, reachedAtOnce = 10, 200
 
 // dot is a picture of one transparent dot (GIF89a), for pages that report by showing it.
 const dot = "GIF89a\x01\x00\x01\x00\x80\x00\x00\x00\x00\x00\x00\x00\x00!\xf9\x04\x01\x00\x00\x00\x00,\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;"
@@ -43,8 +43,8 @@ func (s *Service) reached(w http.ResponseWriter, r *http.Request, host string) {
 		bad(http.StatusForbidden, err.Error()+".")
 		return
 	}
-	if r.Method == http.MethodHead || !signed && !s.goals.Allow() {
-		bad(http.StatusTooManyRequests, "There are many reports just now.")
+	if r.Method == http.MethodHead || !signed && !s.goals.Allow() { // a picture is shown all the same
+		bad(http.StatusNoContent, "")
 		return
 	}
 	e := scan.Event{Version: 1, ID: newID(now), At: now.UnixMilli(), Kind: scan.Reached, Link: host + "/" + path,

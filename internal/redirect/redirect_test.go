@@ -489,6 +489,9 @@ func TestReached(t *testing.T) {
 	if r := w.ask("HEAD", "https://go.marrowby.example/reached?scan=FA1R"); r.StatusCode != 200 {
 		t.Errorf("the head alone: %d", r.StatusCode)
 	}
+	if r := w.ask("HEAD", "https://go.marrowby.example/reached?"+signed("order", "21").Encode()); r.StatusCode != 204 {
+		t.Errorf("the head alone, signed: %d", r.StatusCode)
+	}
 	seen := map[string]int{}
 	for _, e := range w.events(3) { // the same is sent again under the same id, which the log may keep twice
 		if e.Kind != scan.Reached || e.Workspace != "marrowby" || e.Code != "fair" || !e.Bare || e.Phone != "" || e.Town != "" {
@@ -498,5 +501,22 @@ func TestReached(t *testing.T) {
 	}
 	if len(seen) != 3 {
 		t.Errorf("kept are %v", seen)
+	}
+}
+
+// TestReachedTooOften: of reports that anybody can forge so many are kept, and every page looks whole all the same.
+func TestReachedTooOften(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	const asked = reachedAtOnce + 100
+	began := time.Now()
+	for range asked {
+		if r := w.ask("GET", "https://go.marrowby.example/reached?scan=FA1R"); r.StatusCode != 200 {
+			t.Fatalf("it is answered %d", r.StatusCode)
+		}
+	}
+	most := reachedAtOnce + int(time.Since(began).Seconds()*reachedEach) + 1
+	if n := len(w.events(reachedAtOnce)); n < reachedAtOnce || n > most && most < asked {
+		t.Errorf("%d of %d are kept, %d at most", n, asked, most)
 	}
 }

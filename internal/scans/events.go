@@ -14,7 +14,6 @@ type Kept struct {
 	ID                            string
 	At                            time.Time
 	Kind, Link, Code, Place, Does string
-	Bare                          bool
 	Device, System                string
 	Languages                     []string
 	Country, Part, Town           string
@@ -24,25 +23,9 @@ type Kept struct {
 }
 
 // EventColumns are the names of what Row gives.
-var EventColumns = []string{
-	"id",
-	"at",
-	"kind",
-	"link",
-	"code",
-	"place",
-	"does",
-	"device",
-	"system",
-	"languages",
-	"country",
+var EventColumns = []string{"id", "at", "kind", "link", "code", "place", "does", "device", "system", "languages", "country",
 	"part",
-	"town",
-	"accuracy_km",
-	"route",
-	"goal",
-	"signed",
-}
+	"town", "accuracy_km", "route", "goal", "signed"}
 
 // Row gives an event as a row of a table.
 func (k Kept) Row() []any {
@@ -57,7 +40,7 @@ func (s *Store) Events(ctx context.Context, actor access.Actor, links []string, 
 		return nil, err
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT id::text, at, kind, link, code, place, does, bare, device, system, languages, country, part, town, accuracy,
+		b.Queue(`SELECT id::text, at, kind, link, code, place, does, device, system, languages, country, part, town, accuracy,
 			route, goal, signed FROM scans WHERE workspace = $1 AND id > $2::uuid AND id < $3::uuid AND kind <> 'report'
 			AND ($4::text[] IS NULL OR link = ANY ($4)) ORDER BY id LIMIT $5`, actor.Workspace, after, until, links, limit).
 			Query(func(rows pgx.Rows) (err error) {

@@ -20,8 +20,7 @@ func (s *Store) CSV(ctx context.Context, actor access.Actor) ([]byte, error) {
 	w := csv.NewWriter(&b)
 	w.Write([]string{"day", "link", "scans"})
 	err := s.DB.Trip(ctx, actor.Workspace, func(batch *pgx.Batch) {
-		batch.Queue(`SELECT to_char(day, 'YYYY-MM-DD'), link, n::text FROM scan_days WHERE workspace = $1 AND link <> ''
-			ORDER BY day, link`, actor.Workspace).Query(func(rows pgx.Rows) error {
+		batch.Queue(`SELECT to_char(day, 'YYYY-MM-DD'), link, n::text FROM scan_counts WHERE workspace = $1 ORDER BY day, link`, actor.Workspace).Query(func(rows pgx.Rows) error {
 			row := make([]string, 3)
 			_, err := pgx.ForEachRow(rows, []any{&row[0], &row[1], &row[2]}, func() error { return w.Write(row) })
 			return err

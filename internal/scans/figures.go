@@ -35,14 +35,8 @@ func (w Which) sql(n int, whole bool) (from, where string, args []any) {
 		for i, k := range w.Links {
 			codes[i], links[i] = k.Code, k.Link
 		}
-		return fmt.Sprintf(
-				`unnest($%d::text[], $%d::text[]) k(code, link) JOIN scan_days d ON d.code = k.code AND d.link = k.link`,
-				n,
-				n+1,
-			), "", []any{
-				codes,
-				links,
-			}
+		return fmt.Sprintf(`unnest($%d::text[], $%d::text[]) k(code, link) JOIN scan_days d ON d.code = k.code AND d.link = k.link`,
+			n, n+1), "", []any{codes, links}
 	case w.Codes != nil:
 		return `scan_days d`, fmt.Sprintf(`AND d.code = ANY ($%d) AND d.link = ''`, n), []any{w.Codes}
 	case whole:

@@ -98,7 +98,7 @@ func (i *Ingest) take(ctx context.Context, batch []eventlog.Event) error {
 		}
 		// Counted is what came for the first time.
 		var workspace, id string
-		sums := newCounted()
+		sums := newBatch()
 		if _, err := pgx.ForEachRow(rows, []any{&workspace, &id}, func() error {
 			sums.add(by[workspace+" "+id])
 			return nil

@@ -292,3 +292,44 @@ func TestEvents(t *testing.T) {
 		t.Errorf("of no link there are %d, %v", len(list), err)
 	}
 }
+
+// TestNone: what is asked for of no link is nothing, not everything.
+func TestNone(t *testing.T) {
+	d := dbtest.Open(t)
+	s := &Store{DB: d, Now: at}
+	reached := event(now, "go.marrowby.example/GATE", scan.Reached)
+	reached.Goal = "order"
+	come(t, d, event(now, "go.marrowby.example/GATE", scan.Scan), reached)
+	span := Span{now.Truncate(24 * time.Hour), now.Truncate(24*time.Hour).AddDate(0, 0, 1), time.UTC}
+	none, all := Which{Links: []Key{}}, Which{}
+	if list, err := s.Daily(t.Context(), owner, none, span); len(list) != 0 || err != nil {
+		t.Errorf("of no link: %v, %v", list, err)
+	}
+	if list, err := s.Reached(t.Context(), owner, none, span); len(list) != 0 || err != nil {
+		t.Errorf("of no link: %v, %v", list, err)
+	}
+	if list, err := s.Reached(t.Context(), owner, all, span); len(list) != 1 || list[0] != (Reached{"order", 0, 1}) ||
+		err != nil {
+		t.Errorf("of all: %v, %v", list, err)
+	}
+}
+
+// TestSignedFirst: however many reports somebody forges, those that are signed are told first.
+func TestSignedFirst(t *testing.T) {
+	d := dbtest.Open(t)
+	s := &Store{DB: d, Now: at}
+	var all []scan.Event
+	for i := range 60 {
+		e := event(now, "go.marrowby.example/GATE", scan.Reached)
+		e.Goal = "forged-" + string(rune('a'+i%25))
+		all = append(all, e)
+	}
+	e := event(now, "go.marrowby.example/GATE", scan.Reached)
+	e.Goal, e.Signed = "order", true
+	come(t, d, append(all, e)...)
+	span := Span{now.Truncate(24 * time.Hour), now.Truncate(24*time.Hour).AddDate(0, 0, 1), time.UTC}
+	list, err := s.Reached(t.Context(), owner, Which{Codes: []string{"fair"}}, span)
+	if err != nil || len(list) != 20 || list[0] != (Reached{"order", 1, 0}) {
+		t.Errorf("%v, %v", list, err)
+	}
+}

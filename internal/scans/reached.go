@@ -14,8 +14,8 @@ type Reached struct {
 	Signed, Unsigned int
 }
 
-// Reached gives the goals of links, or of codes where no links are named, within a span whose days are those of UTC; none named
-// is the whole workspace.
+// Reached gives the goals, those that are signed first, of links, or of codes where no links are named, within a span whose days
+// are those of UTC; none named is the whole workspace.
 func (s *Store) Reached(ctx context.Context, actor access.Actor, of Which, span Span) (out []Reached, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
@@ -32,8 +32,8 @@ func (s *Store) Reached(ctx context.Context, actor access.Actor, of Which, span 
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT goal, coalesce(sum(n) FILTER (WHERE signed), 0)::int, coalesce(sum(n) FILTER (WHERE NOT signed), 0)::int
 			FROM scan_reached WHERE workspace = $1 AND day >= $2 AND day < $3
-			AND ($6 OR link = ANY ($4) OR code = ANY ($5)) GROUP BY goal ORDER BY sum(n) DESC, goal LIMIT 20`, actor.Workspace,
-			span.From.Format("2006-01-02"), span.To.Format("2006-01-02"), links, codes, links == nil && codes == nil).
+			AND ($6 OR link = ANY ($4) OR code = ANY ($5)) GROUP BY goal ORDER BY 2 DESC, 3 DESC, goal LIMIT 20`, actor.Workspace,
+			span.From.Format("2006-01-02"), span.To.Format("2006-01-02"), links, codes, of.Links == nil && of.Codes == nil).
 			Query(func(rows pgx.Rows) (err error) {
 				out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Reached])
 				return err

@@ -35,9 +35,8 @@ func (s *Store) Share(ctx context.Context, actor access.Actor, title, query, day
 	}
 	n, err := strconv.Atoi(days)
 	if err != nil || !slices.Contains(SharedFor, n) {
-		return "", problem.List{
-			{Field: "/for", Code: "overview.days", Message: fmt.Sprintf("%q is no number of days that can be chosen", days)},
-		}
+		return "", problem.List{{Field: "/for", Code: "overview.days",
+			Message: fmt.Sprintf("%q is no number of days that can be chosen; 7, 30, 90 and 365 are", days)}}
 	}
 	token = strings.ToLower(rand.Text())
 	return token, s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
@@ -89,8 +88,7 @@ var ErrNotShared = errors.New("scans: the overview is not shown")
 func (s *Store) SharedBy(ctx context.Context, token string) (o Shared, err error) {
 	err = s.DB.Pool.QueryRow(ctx, `SELECT o.token, o.workspace, w.name, o.title, o.query, o.who, o.at, o.until FROM shared_overviews o
 		JOIN workspaces w ON w.id = o.workspace WHERE o.token = $1 AND o.until > $2`, token, s.Now()).
-		Scan(&o.Token, &o.Workspace,
-			&o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
+		Scan(&o.Token, &o.Workspace, &o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = ErrNotShared
 	}

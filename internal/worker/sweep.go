@@ -69,7 +69,7 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside n
 	if links != nil {
 		told := &notices.Store{DB: codes.DB, Seal: codes.Seal, Now: codes.Now, Links: links, Scans: counts, Outside: outside}
 		out = append(out, sweep{"notices", time.Hour, alone(told.Look)},
-			sweep{"notices of what others answer", 24 * time.Hour, alone(told.Ask)})
+			sweep{"notices of what others answer", time.Hour, alone(told.Ask)})
 		if who.Mail != nil {
 			out = append(out, sweep{"notices by mail", time.Minute, alone(func(ctx context.Context) (int64, error) {
 				return told.Told(ctx, who.Base, who.TellOwners)

@@ -98,4 +98,5 @@ document.addEventListener("pointerup", (e) => {
   drawn = null;
   if (Math.abs(e.clientX - x) > 3) show(el, from, at(el, e));
 });
+document.addEventListener("pointercancel", () => { drawn = null; clear(); });
 document.addEventListener("keydown", (e) => { if (e.key === "Escape" && drawn) { drawn = null; clear(); } });

@@ -19,6 +19,11 @@ CREATE TABLE notice_kinds (
     told      boolean NOT NULL,
     PRIMARY KEY (workspace, kind)
 );
+-- When a workspace's destinations and hosts were asked last.
+CREATE TABLE notices_asked (
+    workspace text PRIMARY KEY REFERENCES workspaces ON DELETE CASCADE,
+    at        timestamptz NOT NULL
+);
 -- Until when a name is registered, as an owner notes it.
 ALTER TABLE link_hosts ADD registered_until date;
 
@@ -37,5 +42,6 @@ CREATE TABLE shared_overviews (
 -- +goose Down
 DROP TABLE shared_overviews;
 ALTER TABLE link_hosts DROP registered_until;
+DROP TABLE notices_asked;
 DROP TABLE notice_kinds;
 DROP TABLE notices;

@@ -1,6 +1,7 @@
 package scanned
 
 import (
+	"context"
 	"net/http"
 	"time"
 
@@ -17,6 +18,10 @@ const streamFor = 10 * time.Minute
 func (h *Handler) download(rows func(r *http.Request, a asked, out leave.Rows) error, what, kind string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		a := askedOf(r, h.Codes.Now())
+		// Other requests have less time; one that nobody reads any more ends when it writes.
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(r.Context()), streamFor)
+		defer cancel()
+		r = r.WithContext(ctx)
 		http.NewResponseController(w).SetWriteDeadline(time.Now().Add(streamFor))
 		ui.Attached(w, what+"-"+a.span.From.Format(time.DateOnly)+"."+kind)
 		w.Header().Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "json": "application/json"}[kind])
@@ -60,7 +65,7 @@ func (h *Handler) days(r *http.Request, a asked, out leave.Rows) error {
 		}
 		for _, one := range some {
 			for i, n := range added(counts, one.links, a.span.Days()) {
-				if err := out.Row(a.span.From.AddDate(0, 0, i).Format(time.DateOnly), one.name(), one.Code, one.address,
+				if err := out.Row(a.span.From.AddDate(0, 0, i).Format(time.DateOnly), one.name(), one.Code, one.Address,
 					n); err != nil {
 					return err
 				}
@@ -84,7 +89,7 @@ func (h *Handler) events(r *http.Request, a asked, out leave.Rows) error {
 	if !a.all() {
 		links = []string{}
 		for _, one := range every {
-			links = append(links, one.address)
+			links = append(links, one.Address)
 		}
 	}
 	after, until := scans.From(a.span.From), scans.From(a.span.To)

@@ -34,7 +34,6 @@ type Overview struct {
 	Shown                        string // address under which others see it, just made
 	For                          []int  // days for which it can be shown
 	May                          bool   // show it to others
-	Error                        string
 	Method                       string
 	places                       []place
 	more                         int
@@ -98,12 +97,8 @@ func title(a asked, p placed, house string) string {
 // spanWords are the days of a span.
 func spanWords(a asked) string {
 	last := a.span.To.AddDate(0, 0, -1)
-	return fmt.Sprintf(
-		"%s to %s. %s.",
-		a.span.From.Format("2 January 2006"),
-		last.Format("2 January 2006"),
-		zoneName(a.span.Zone),
-	)
+	return fmt.Sprintf("%s to %s. %s.", a.span.From.Format("2 January 2006"), last.Format("2 January 2006"),
+		zoneName(a.span.Zone))
 }
 
 // says is where a place leads now.
@@ -130,19 +125,19 @@ func (p place) hangWords() string {
 		return at.Format("2 January 2006")
 	}
 	switch {
-	case p.noted.From != "":
-		out = append(out, "since "+say(p.noted.From))
-	case !p.since.IsZero():
-		out = append(out, "since "+p.since.Format("2 January 2006"))
+	case p.Noted.From != "":
+		out = append(out, "since "+say(p.Noted.From))
+	case !p.Since.IsZero():
+		out = append(out, "since "+p.Since.Format("2 January 2006"))
 	}
-	if p.noted.Until != "" {
-		out = append(out, "until "+say(p.noted.Until))
+	if p.Noted.Until != "" {
+		out = append(out, "until "+say(p.Noted.Until))
 	}
-	if p.noted.Prints > 0 {
-		out = append(out, measure.Count(p.noted.Prints)+" printed")
+	if p.Noted.Prints > 0 {
+		out = append(out, measure.Count(p.Noted.Prints)+" printed")
 	}
-	if p.noted.Spot != "" {
-		out = append(out, p.noted.Spot)
+	if p.Noted.Spot != "" {
+		out = append(out, p.Noted.Spot)
 	}
 	return strings.Join(out, ", ")
 }
@@ -199,7 +194,7 @@ func (h *Handler) picture(r *http.Request, p place, row *overview.Row) error {
 	}
 	at := -1
 	for _, l := range link.Links(c.Rendition.Job) {
-		if l.Address.String() == p.address {
+		if l.Address.String() == p.Address {
 			at = l.Place
 		}
 	}

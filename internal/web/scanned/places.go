@@ -4,27 +4,23 @@ import (
 	"cmp"
 	"net/http"
 	"slices"
-	"time"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
-	"sodrik/internal/core/leave"
 	"sodrik/internal/core/tally"
+	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
 )
 
 // place is what a row shows: a printed place, or all of a code.
 type place struct {
-	leave.Link
-	address      string      // its short link; of a code code: and its id
+	link.Placed              // its address is that of its short link; of a code it is code: and its id
 	links        []scans.Key // all of it
-	since        time.Time
 	total        int
-	days, before []int      // of the whole span
-	hung         tally.Days // of the days on which it hung
-	hungBefore   tally.Days // of those of the span before on which it did
-	noted        leads.Hanging
+	days, before []int        // of the whole span
+	hung         tally.Days   // of the days on which it hung
+	hungBefore   tally.Days   // of those of the span before on which it did
 	first, after int          // days of the span between which it hung, after not included
 	summary      code.Summary // of its code
 }
@@ -44,7 +40,7 @@ func (p place) scope() scans.Scope {
 	if p.Path == "" {
 		return scans.CodeScope(p.Live.Code)
 	}
-	return scans.LinkScope(p.address)
+	return scans.LinkScope(p.Address)
 }
 
 // placed is what a page shows.
@@ -63,15 +59,7 @@ const rowsAtOnce = 40
 // every is all places that a request asks for, not counted yet.
 func (h *Handler) every(r *http.Request, a asked) (every []place, p placed, err error) {
 	ctx, actor := r.Context(), ui.Actor(r)
-	live, err := h.Links.Live(ctx, actor)
-	if err != nil {
-		return nil, p, err
-	}
-	since, err := h.Links.Since(ctx, actor)
-	if err != nil {
-		return nil, p, err
-	}
-	noted, err := h.Links.Hangings(ctx, actor)
+	placed, err := h.Links.Placed(ctx, actor)
 	if err != nil {
 		return nil, p, err
 	}
@@ -80,17 +68,13 @@ func (h *Handler) every(r *http.Request, a asked) (every []place, p placed, err 
 		return nil, p, err
 	}
 	p.scope, p.campaigns = scopeOf(a, grouped), code.CampaignsOf(grouped)
-	for _, l := range live {
-		address := l.Host + "/" + l.Path
-		if a.code != "" && l.Live.Code != a.code || a.link != "" && address != a.link ||
+	for _, l := range placed {
+		if a.code != "" && l.Live.Code != a.code || a.link != "" && l.Address != a.link ||
 			a.group != "" && grouped[l.Live.Code].Name != a.group {
 			continue
 		}
-		one := place{Link: l, address: address, links: []scans.Key{{Code: l.Live.Code, Link: address}}, since: since[l.Live.Code]}
-		if n := noted[address]; n != nil {
-			one.noted = *n
-		}
-		one.first, one.after = one.within(a.span)
+		one := place{Placed: l, links: []scans.Key{{Code: l.Live.Code, Link: l.Address}}}
+		one.first, one.after = one.Hung(a.span.From, a.span.Days())
 		every = append(every, one)
 		if !a.all() {
 			p.codes = append(p.codes, l.Live.Code)
@@ -110,7 +94,7 @@ func (h *Handler) places(r *http.Request, a asked) (placed, error) {
 		return p, err
 	}
 	for i := range every {
-		every[i].total = totals[every[i].address]
+		every[i].total = totals[every[i].Address]
 	}
 	if a.by == "code" {
 		every = byCode(every)
@@ -118,7 +102,7 @@ func (h *Handler) places(r *http.Request, a asked) (placed, error) {
 	slices.SortStableFunc(every, func(x, y place) int { return cmp.Compare(y.total, x.total) })
 	p.n, p.before = len(every), min(a.after, max(0, len(every)-1))
 	for i, one := range every {
-		if i >= p.before && i < p.before+rowsAtOnce || a.open == one.address || slices.Contains(a.with, one.address) {
+		if i >= p.before && i < p.before+rowsAtOnce || a.open == one.Address || slices.Contains(a.with, one.Address) {
 			p.list = append(p.list, one)
 		}
 	}
@@ -150,7 +134,7 @@ func byCode(list []place) (out []place) {
 		i, known := at[p.Live.Code]
 		if !known {
 			at[p.Live.Code] = len(out)
-			p.address, p.Path, p.Host, p.noted = "code:"+p.Live.Code, "", "", leads.Hanging{}
+			p.Address, p.Path, p.Host, p.Noted = "code:"+p.Live.Code, "", "", leads.Hanging{}
 			p.links = []scans.Key{{Code: p.Live.Code}}
 			p.Live = &leads.Live{Code: p.Live.Code}
 			out = append(out, p)
@@ -166,8 +150,7 @@ func byCode(list []place) (out []place) {
 // count fills in the days of what is shown, and of all.
 func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	ctx, actor := r.Context(), ui.Actor(r)
-	var links []scans.Key
-	var ids []string
+	links, ids := []scans.Key{}, []string{} // of no row there are none, which is not all
 	for _, one := range p.list {
 		links, ids = append(links, one.links...), append(ids, one.Live.Code)
 	}
@@ -191,7 +174,7 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 		one.days, one.summary = added(counts, one.links, a.span.Days()), summaries[one.Live.Code]
 		if behind {
 			one.before = added(earlier, one.links, before.Days())
-			first, after := one.within(before)
+			first, after := one.Hung(before.From, before.Days())
 			one.hungBefore = one.before[first:after]
 		}
 		one.hung = one.days[one.first:one.after]
@@ -220,20 +203,6 @@ func added(list []scans.Linked, links []scans.Key, days int) []int {
 		}
 	}
 	return out
-}
-
-// within says on which days of a span a place hung: as it is noted, else since its code first led somewhere.
-func (p place) within(s scans.Span) (first, after int) {
-	first, after = p.noted.Within(s.From, s.Days())
-	if p.noted.From == "" {
-		first = min(after, hangsFrom(s, p.since))
-	}
-	return first, after
-}
-
-// hangsFrom is the index of the first day of a span on which something hung that leads somewhere since a time.
-func hangsFrom(s scans.Span, since time.Time) int {
-	return max(0, min(s.Days(), s.Day(since)))
 }
 
 func sum(days []int) (n int) {

@@ -151,11 +151,11 @@ func newView(a asked, p placed, now time.Time) View {
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
 		if days, chance, silent := one.hung.Silence(); silent {
-			v.Silent = append(v.Silent, Silence{one.name(), silence(a.span, one, days, chance), one.Live.Code, one.address})
+			v.Silent = append(v.Silent, Silence{one.name(), silence(a.span, one, days, chance), one.Live.Code, one.Address})
 		}
 	}
 	if p.n > 1 {
-		all := place{days: p.all, hung: p.all, address: "all", Link: leave.Link{Live: &leads.Live{}}}
+		all := place{days: p.all, hung: p.all, Placed: link.Placed{Address: "all", Link: leave.Link{Live: &leads.Live{}}}}
 		row := rowOf(a, all, max(1, usualMost(grouped(p.all, by))))
 		row.Name, row.Code = "all together", "bars of their own height"
 		v.All = &row
@@ -236,10 +236,10 @@ func numbers(list []int) string {
 }
 
 func rowOf(a asked, p place, most int) Row {
-	r := Row{ID: p.Live.Code, Link: p.address, Name: p.name(), Code: p.Code, Crop: template.HTML(p.summary.Corner),
+	r := Row{ID: p.Live.Code, Link: p.Address, Name: p.name(), Code: p.Code, Crop: template.HTML(p.summary.Corner),
 		Total: measure.Count(
 			sum(p.days),
-		), Course: p.hung.Course(), Open: a.open == p.address, Chosen: slices.Contains(a.with, p.address), days: p.days}
+		), Course: p.hung.Course(), Open: a.open == p.Address, Chosen: slices.Contains(a.with, p.Address), days: p.days}
 	if p.before != nil {
 		r.Before = measure.Count(sum(p.before))
 	}
@@ -249,7 +249,7 @@ func rowOf(a asked, p place, most int) Row {
 	if r.Open {
 		r.Toggle = a.query("open", "")
 	} else {
-		r.Toggle = a.query("open", p.address)
+		r.Toggle = a.query("open", p.Address)
 	}
 	return r
 }

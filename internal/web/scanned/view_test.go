@@ -10,6 +10,7 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/leave"
 	"sodrik/internal/core/tally"
+	"sodrik/internal/link"
 	"sodrik/internal/scans"
 )
 
@@ -63,11 +64,11 @@ func TestAsked(t *testing.T) {
 }
 
 func of(name string, since time.Time, span scans.Span, days ...int) place {
-	p := place{Link: leave.Link{Host: "go.marrowby.example", Path: strings.ToUpper(name), Code: "Fair",
+	p := place{Placed: link.Placed{Link: leave.Link{Host: "go.marrowby.example", Path: strings.ToUpper(name), Code: "Fair",
 		Live: &leads.Live{
 			Place: name,
 			Code:  "fair",
-		}}, address: "go.marrowby.example/" + strings.ToUpper(name), since: since, days: days}
+		}}, Address: "go.marrowby.example/" + strings.ToUpper(name), Since: since}, days: days}
 	p.total = sum(days)
 	p.hangs(span)
 	return p
@@ -75,7 +76,7 @@ func of(name string, since time.Time, span scans.Span, days ...int) place {
 
 // hangs sets the days on which a place hung.
 func (p *place) hangs(s scans.Span) {
-	p.first, p.after = p.within(s)
+	p.first, p.after = p.Hung(s.From, s.Days())
 	p.hung = p.days[p.first:p.after]
 }
 
@@ -142,7 +143,7 @@ func TestRow(t *testing.T) {
 		r.Course != tally.TooFew {
 		t.Errorf("%+v", r)
 	}
-	a.open = late.address
+	a.open = late.Address
 	r := rowOf(a, late, 10)
 	r.unfolded(scans.Parts{Phones: map[int]int{27: 2}}, scans.Week{}, a.span)
 	if !r.Open || len(r.Days) != 28 || r.Days[27].Phones != "2" || r.Days[26].Phones != "" ||
@@ -173,16 +174,16 @@ func TestBeside(t *testing.T) {
 		!strings.Contains(string(cards[0].Drawing), "<svg") {
 		t.Errorf("%+v", cards)
 	}
-	a.with = []string{till.address, rose.address}
+	a.with = []string{till.Address, rose.Address}
 	if cards = beside(a, list, now); len(cards) != 1 || cards[0].Title != "Till against rose" ||
 		!strings.HasPrefix(cards[0].Says, "Too few to tell.") {
 		t.Errorf("%+v", cards)
 	}
-	a.with = append(a.with, gate.address)
+	a.with = append(a.with, gate.Address)
 	if cards = beside(a, list, now); len(cards) != 2 || cards[1].Title != "Gate against rose" {
 		t.Errorf("%+v", cards)
 	}
-	a.with = []string{gate.address}
+	a.with = []string{gate.Address}
 	if cards = beside(a, list, now); len(cards) != 0 {
 		t.Errorf("one place beside nothing: %+v", cards)
 	}
@@ -205,7 +206,7 @@ func TestNoted(t *testing.T) {
 		now.AddDate(-1, 0, 0),
 		a.span,
 		repeat(10, 28)...)
-	gate.noted, till.noted = leads.Hanging{
+	gate.Noted, till.Noted = leads.Hanging{
 		From:   "2027-03-10",
 		Until:  "2027-03-19",
 		Prints: 4000,
@@ -217,7 +218,7 @@ func TestNoted(t *testing.T) {
 	if gate.hangs(a.span); len(gate.hung) != 10 {
 		t.Errorf("it hung on %d days", len(gate.hung))
 	}
-	gate.noted.From, gate.noted.Until = "", ""
+	gate.Noted.From, gate.Noted.Until = "", ""
 	gate.hangs(a.span)
 	c := beside(a, []place{gate, till}, now)[0]
 	if !strings.HasPrefix(c.Says, "Gate beats till by") ||
@@ -225,7 +226,7 @@ func TestNoted(t *testing.T) {
 		!strings.Contains(c.More, "For what it cost till does better, by ") {
 		t.Errorf("%+v", c)
 	}
-	till.noted.Cost = ""
+	till.Noted.Cost = ""
 	if c := beside(a, []place{gate, till}, now)[0]; strings.Contains(c.More, "cost") {
 		t.Errorf("a cost that is not known is compared: %s", c.More)
 	}

@@ -28,7 +28,7 @@ const maxBeside = 6
 func beside(a asked, list []place, now time.Time) (out []Card) {
 	var chosen []place
 	for _, p := range list {
-		if slices.Contains(a.with, p.address) && len(chosen) < maxBeside {
+		if slices.Contains(a.with, p.Address) && len(chosen) < maxBeside {
 			chosen = append(chosen, p)
 		}
 	}
@@ -44,7 +44,7 @@ func beside(a asked, list []place, now time.Time) (out []Card) {
 	}
 	if len(a.with) == 1 && len(chosen) == 1 && len(chosen[0].hungBefore) > 0 {
 		then := chosen[0]
-		then.hung, then.noted = then.hungBefore, leads.Hanging{}
+		then.hung, then.Noted = then.hungBefore, leads.Hanging{}
 		now, was := chosen[0], "the days before"
 		if a.against == "year" {
 			was = "a year earlier"
@@ -83,16 +83,16 @@ func cardOf(x, y place, of int, now time.Time) Card {
 
 // perPrints says how two places compare for each print, where both runs are known.
 func perPrints(x, y place, of int) string {
-	if x.noted.Prints == 0 || y.noted.Prints == 0 {
+	if x.Noted.Prints == 0 || y.Noted.Prints == 0 {
 		return ""
 	}
-	return per("For each 1,000 printed ", x, y, float64(x.noted.Prints), float64(y.noted.Prints), of)
+	return per("For each 1,000 printed ", x, y, float64(x.Noted.Prints), float64(y.Noted.Prints), of)
 }
 
 // perCost says how two places compare for what they cost, where both are known.
 func perCost(x, y place, of int) string {
-	a, bad := strconv.ParseFloat(x.noted.Cost, 64)
-	b, worse := strconv.ParseFloat(y.noted.Cost, 64)
+	a, bad := strconv.ParseFloat(x.Noted.Cost, 64)
+	b, worse := strconv.ParseFloat(y.Noted.Cost, 64)
 	if bad != nil || worse != nil {
 		return ""
 	}

@@ -14,8 +14,8 @@ import (
 	"sodrik/internal/core/scan"
 )
 
-// counted are the counts of events that came for the first time, as they are added to those of the database.
-type counted struct {
+// batch is the counts of events that came for the first time, as they are added to those of the database.
+type batch struct {
 	days   map[dayKey]*[perDay]int
 	months map[monthKey]int
 	marks  map[markKey]bool
@@ -32,12 +32,12 @@ type (
 	}
 )
 
-func newCounted() *counted {
-	return &counted{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}, map[goalKey]int{}}
+func newBatch() *batch {
+	return &batch{map[dayKey]*[perDay]int{}, map[monthKey]int{}, map[markKey]bool{}, map[goalKey]int{}}
 }
 
 // add counts an event: people by link, by code and for the workspace, everybody as something that a day was folded without.
-func (c *counted) add(e scan.Event) {
+func (c *batch) add(e scan.Event) {
 	if e.Workspace == "" {
 		return
 	}
@@ -73,7 +73,7 @@ func sorted[K comparable, V any](m map[K]V, order func(a, b K) int) []K {
 }
 
 // keep adds the counts to those of the database.
-func (c *counted) keep(ctx context.Context, tx pgx.Tx) error {
+func (c *batch) keep(ctx context.Context, tx pgx.Tx) error {
 	b := &pgx.Batch{}
 	c.queueDays(b)
 	c.queueMonths(b)
@@ -82,7 +82,7 @@ func (c *counted) keep(ctx context.Context, tx pgx.Tx) error {
 	return tx.SendBatch(ctx, b).Close()
 }
 
-func (c *counted) queueDays(b *pgx.Batch) {
+func (c *batch) queueDays(b *pgx.Batch) {
 	var workspaces, codes, links, days, cums []string
 	var ns []int
 	for _, k := range sorted(c.days, func(a, b dayKey) int {
@@ -106,7 +106,7 @@ func (c *counted) queueDays(b *pgx.Batch) {
 		ON CONFLICT (workspace, day, code, link) DO UPDATE SET n = scan_counts.n + excluded.n`, workspaces, codes, links, days, ns)
 }
 
-func (c *counted) queueMonths(b *pgx.Batch) {
+func (c *batch) queueMonths(b *pgx.Batch) {
 	var workspaces, months, codes, links []string
 	var ns []int
 	for _, k := range sorted(c.months, func(a, b monthKey) int {
@@ -122,7 +122,7 @@ func (c *counted) queueMonths(b *pgx.Batch) {
 		links, ns)
 }
 
-func (c *counted) queueGoals(b *pgx.Batch) {
+func (c *batch) queueGoals(b *pgx.Batch) {
 	for _, k := range sorted(c.goals, func(a, b goalKey) int {
 		return cmp.Or(cmp.Compare(a.workspace, b.workspace), cmp.Compare(a.link, b.link), cmp.Compare(a.day, b.day),
 			cmp.Compare(a.goal, b.goal), cmp.Compare(fmt.Sprint(a.signed), fmt.Sprint(b.signed)))
@@ -133,7 +133,7 @@ func (c *counted) queueGoals(b *pgx.Batch) {
 	}
 }
 
-func (c *counted) queueMarks(b *pgx.Batch) {
+func (c *batch) queueMarks(b *pgx.Batch) {
 	var workspaces, days []string
 	for _, k := range sorted(c.marks, func(a, b markKey) int {
 		return strings.Compare(a.workspace+" "+a.day, b.workspace+" "+b.day)
