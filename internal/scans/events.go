@@ -42,7 +42,7 @@ func (s *Store) Events(ctx context.Context, actor access.Actor, links []string, 
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT id::text, at, kind, link, code, place, does, device, system, languages, country, part, town, accuracy,
 			route, goal, signed FROM scans WHERE workspace = $1 AND id > $2::uuid AND id < $3::uuid AND kind <> 'report'
-			AND ($4::text[] IS NULL OR link = ANY ($4)) ORDER BY id LIMIT $5`, actor.Workspace, after, until, links, limit).
+			AND ($4::text[] IS NULL OR link = ANY ($4)) ORDER BY scans.id LIMIT $5`, actor.Workspace, after, until, links, limit).
 			Query(func(rows pgx.Rows) (err error) {
 				out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Kept])
 				return err

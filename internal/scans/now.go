@@ -31,7 +31,7 @@ func (s *Store) Latest(ctx context.Context, actor access.Actor, after string, li
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
 		b.Queue(`SELECT id::text, at, link, code, place, town, coalesce(split_part(languages[1], '-', 1), '') FROM scans
-			WHERE workspace = $1 AND id > $2::uuid AND id < $4::uuid AND kind = 'scan' ORDER BY id `+order+` LIMIT $3`,
+			WHERE workspace = $1 AND id > $2::uuid AND id < $4::uuid AND kind = 'scan' ORDER BY scans.id `+order+` LIMIT $3`,
 			actor.Workspace, after, limit, firstID(s.Now().Add(ahead))).
 			Query(func(rows pgx.Rows) (err error) {
 				out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Seen])

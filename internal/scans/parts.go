@@ -136,19 +136,19 @@ func (s *Store) unfoldedParts(ctx context.Context, workspace string, of Scope, f
 	return s.DB.Trip(ctx, workspace, func(b *pgx.Batch) {
 		for i := range from {
 			args := append([]any{workspace, from[i], to[i]}, arg...)
-			sql := `SELECT d.name, d.key, count(*)::int FROM scans s ` + join + ` CROSS JOIN LATERAL (VALUES `
-			for k, d := range dimensions {
-				if k > 0 {
-					sql += ", "
-				}
-				sql += `('` + d.name + `', CASE WHEN kind = 'scan' THEN ` + d.sql + ` END)`
+			// Of thousands of events few differ: those that do not are counted before they are taken apart.
+			columns, values := "", ""
+			for _, d := range dimensions {
+				columns += ", " + d.sql + " AS of_" + d.name
+				values += "('" + d.name + "', CASE WHEN kind = 'scan' THEN of_" + d.name + " END), "
 			}
-			sql += `, ('apart', CASE WHEN kind IN ` + apartKinds + ` THEN kind END)) d(name, key)
-				WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid AND d.key IS NOT NULL GROUP BY 1, 2`
-			b.Queue(sql, args...).Query(sums.counted)
-			b.Queue(`SELECT (s.at AT TIME ZONE 'UTC')::date, count(DISTINCT s.phone)::int FROM scans s `+join+`
-				WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid AND s.kind = 'scan' AND s.phone <> ''
-				GROUP BY 1`, args...).Query(sums.phoned)
+			b.Queue(`SELECT d.name, d.key, sum(alike)::int FROM (SELECT s.kind`+columns+`, count(*) AS alike FROM scans s `+join+`
+				WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid GROUP BY kind, of_town, of_system, of_language) s
+				CROSS JOIN LATERAL (VALUES `+values+`('apart', CASE WHEN kind IN `+apartKinds+` THEN kind END)) d(name, key)
+				WHERE d.key IS NOT NULL GROUP BY 1, 2`, args...).Query(sums.counted)
+			b.Queue(`SELECT day, count(*)::int FROM (SELECT DISTINCT (s.at AT TIME ZONE 'UTC')::date AS day, s.phone FROM scans s `+join+`
+				WHERE s.workspace = $1 AND s.id >= $2::uuid AND s.id < $3::uuid AND s.kind = 'scan' AND s.phone <> '') x
+				GROUP BY day`, args...).Query(sums.phoned)
 		}
 	})
 }

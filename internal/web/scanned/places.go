@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"slices"
 
+	"golang.org/x/sync/errgroup"
+
 	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/tally"
@@ -89,6 +91,11 @@ func (h *Handler) places(r *http.Request, a asked) (placed, error) {
 	if err != nil {
 		return p, err
 	}
+	return h.ranked(r, a, every, p)
+}
+
+// ranked counts places, and leaves in those of a page, the most scanned first.
+func (h *Handler) ranked(r *http.Request, a asked, every []place, p placed) (placed, error) {
 	totals, err := h.Scans.Totals(r.Context(), ui.Actor(r), a.span)
 	if err != nil {
 		return p, err
@@ -154,19 +161,34 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	for _, one := range p.list {
 		links, ids = append(links, one.links...), append(ids, one.Live.Code)
 	}
-	counts, err := h.Scans.Daily(ctx, actor, scans.Which{Links: links}, a.span)
-	if err != nil {
-		return err
-	}
-	var earlier []scans.Linked
+	var counts, earlier, each []scans.Linked
+	var summaries map[string]code.Summary
 	before, behind := a.earlier()
-	if behind {
-		if earlier, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, before); err != nil {
-			return err
+	group, ctx := errgroup.WithContext(ctx)
+	group.Go(func() (err error) {
+		counts, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, a.span)
+		return err
+	})
+	group.Go(func() (err error) {
+		if behind {
+			earlier, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, before)
 		}
-	}
-	summaries, err := h.Codes.Summaries(ctx, actor, ids)
-	if err != nil {
+		return err
+	})
+	group.Go(func() (err error) {
+		summaries, err = h.Codes.Summaries(ctx, actor, ids)
+		return err
+	})
+	group.Go(func() (err error) {
+		switch {
+		case a.all():
+			p.all, err = h.Scans.All(ctx, actor, a.span)
+		case len(p.list) < p.n:
+			each, err = h.Scans.Daily(ctx, actor, scans.Which{Codes: p.codes}, a.span)
+		}
+		return err
+	})
+	if err := group.Wait(); err != nil {
 		return err
 	}
 	for i := range p.list {
@@ -181,15 +203,12 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	}
 	switch {
 	case a.all():
-		p.all, err = h.Scans.All(ctx, actor, a.span)
 	case len(p.list) < p.n:
-		var every []scans.Linked
-		every, err = h.Scans.Daily(ctx, actor, scans.Which{Codes: p.codes}, a.span)
-		p.all = added(every, nil, a.span.Days())
+		p.all = added(each, nil, a.span.Days())
 	default:
 		p.all = added(counts, nil, a.span.Days())
 	}
-	return err
+	return nil
 }
 
 // added adds up the days of some links, nil for all.

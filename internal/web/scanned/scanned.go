@@ -4,6 +4,7 @@ package scanned
 
 import (
 	"embed"
+	"errors"
 	"net/http"
 	"net/url"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
+	"golang.org/x/sync/errgroup"
 
 	"sodrik/internal/code"
 	"sodrik/internal/link"
@@ -111,15 +113,22 @@ func (h *Handler) desk(w http.ResponseWriter, r *http.Request) {
 // view is what a request asks for.
 func (h *Handler) view(r *http.Request) (v View, err error) {
 	a := askedOf(r, h.Codes.Now())
-	p, err := h.places(r, a)
+	every, p, err := h.every(r, a)
 	if err != nil {
 		return v, err
 	}
+	var parts scans.Parts
+	group := errgroup.Group{}
+	group.Go(func() (err error) {
+		parts, err = h.Scans.Parts(r.Context(), ui.Actor(r), p.scope, a.span)
+		return err
+	})
+	shown, err := h.ranked(r, a, every, p)
+	if err := errors.Join(err, group.Wait()); err != nil {
+		return v, err
+	}
+	p = shown
 	v = newView(a, p, h.Codes.Now())
-	parts, err := h.Scans.Parts(r.Context(), ui.Actor(r), p.scope, a.span)
-	if err != nil {
-		return v, err
-	}
 	v.apart(parts.Apart)
 	for i := range v.Rows {
 		if v.Rows[i].Open {
@@ -145,30 +154,41 @@ func (h *Handler) view(r *http.Request) (v View, err error) {
 
 // unfold fills in what is known of the scans of a row.
 func (h *Handler) unfold(r *http.Request, a asked, p place, row *Row) error {
-	ctx, actor := r.Context(), ui.Actor(r)
-	parts, err := h.Scans.Parts(ctx, actor, p.scope(), a.span)
-	if err != nil {
+	actor := ui.Actor(r)
+	group, ctx := errgroup.WithContext(r.Context())
+	var parts scans.Parts
+	var week scans.Week
+	var versions []link.Version
+	var led []int
+	var reached []scans.Reached
+	group.Go(func() (err error) {
+		parts, err = h.Scans.Parts(ctx, actor, p.scope(), a.span)
 		return err
-	}
-	week, err := h.Scans.Hours(ctx, actor, scans.Which{Links: p.links}, a.span)
-	if err != nil {
+	})
+	group.Go(func() (err error) {
+		week, err = h.Scans.Hours(ctx, actor, scans.Which{Links: p.links}, a.span)
+		return err
+	})
+	group.Go(func() (err error) {
+		if versions, err = h.Links.Led(ctx, actor, p.Live.Code); err != nil {
+			return err
+		}
+		var at []time.Time
+		for _, v := range versions {
+			at = append(at, v.At)
+		}
+		led, err = h.Scans.Led(ctx, actor, p.links, at, a.span)
+		return err
+	})
+	group.Go(func() (err error) {
+		reached, err = h.Scans.Reached(ctx, actor, scans.Which{Links: p.links}, a.span)
+		return err
+	})
+	if err := group.Wait(); err != nil {
 		return err
 	}
 	row.unfolded(parts, week, a.span)
-	versions, err := h.Links.Led(ctx, actor, p.Live.Code)
-	if err != nil {
-		return err
-	}
-	var at []time.Time
-	for _, v := range versions {
-		at = append(at, v.At)
-	}
-	led, err := h.Scans.Led(ctx, actor, p.links, at, a.span)
 	row.ledTo(versions, led, a.span.Zone)
-	if err != nil {
-		return err
-	}
-	reached, err := h.Scans.Reached(ctx, actor, scans.Which{Links: p.links}, a.span)
 	row.reached(reached)
-	return err
+	return nil
 }
