@@ -402,7 +402,7 @@ func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 
 // stubs are where a view stands.
 var stubs = map[string]string{"looks": "wears", "variations": "wears", "damage": "wears", "in place": "sits",
-	"through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships", "scans": "leads"}
+	"through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships", "scans": "leads", "routes": "leads"}
 
 // openView opens a view of the desk, in the stub that it serves.
 func openView(p *rod.Page, name string) {

@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/route"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
 )
@@ -57,7 +58,8 @@ type LinkLive struct {
 
 var exampleLead = map[string]any{"to": map[string]any{"kind": "url", "url": "https://marrowby.example/fair"},
 	"then": map[string]any{"kind": "url", "url": "https://marrowby.example/bulbs"}, "from": "2027-03-20T16:00",
-	"timezone": "Europe/London"}
+	"timezone": "Europe/London", "language": "en", "routes": []any{map[string]any{"languages": []string{"cy"},
+		"where": []string{"Wales (GB)"}, "to": map[string]any{"kind": "url", "url": "https://marrowby.example/cy/ffair"}}}}
 
 func leadAnswer(about string) []answer { return []answer{{200, about, Lead{}, nil}} }
 
@@ -82,6 +84,15 @@ var leadOperations = []operation{
 	{method: "POST", path: "/codes/{id}/lead/back", id: "leadBack", summary: "Lead where it led before", scope: people.ScopeWrite,
 		params:  []param{idParam, {in: "query", name: "n", about: "Number of the destination.", example: "1", as: whole(1, 0)}},
 		answers: leadAnswer("Where it leads."), do: (*Handler).leadBack},
+	{method: "GET", path: "/codes/{id}/lead/who", id: "whoIsLed", summary: "Ask who is sent where",
+		about: "What somebody who scans would get of the draft, and why. Nothing is looked up and nothing counted.",
+		scope: people.ScopeRead, params: []param{idParam,
+			{in: "query", name: "where", about: "The address of the phone, the nearer first.", example: "Cardiff, Wales"},
+			{in: "query", name: "languages", about: "Of the phone, the preferred first.", example: "cy,en"},
+			{in: "query", name: "system", about: "Of the phone.", example: "ios", as: oneOf("ios", "android", "other")},
+			{in: "query", name: "place", about: "Name of the printed place.", example: "gate"},
+			{in: "query", name: "at", about: "On the clocks of the code's zone; now if not given.", example: "2027-03-20T11:30"}},
+		answers: []answer{{200, "What may come of it.", leads.Who{}, nil}}, do: (*Handler).who},
 	{method: "PUT", path: "/codes/{id}/lead/file", id: "leadToFile", summary: "Make a file the draft of where a code leads",
 		about: "A PDF, a picture, sound, film or an office document of at most 20 MB. It stands on the host of short links.",
 		scope: people.ScopeWrite, takes: servedTypes, limit: leads.MaxServed + 1,
@@ -139,6 +150,28 @@ func (h *Handler) lead(c *call) error {
 		return code.ErrNotFound
 	}
 	return h.sendLead(c, x, l)
+}
+
+// who answers what somebody who scans would get of the draft.
+func (h *Handler) who(c *call) error {
+	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
+	if err != nil {
+		return err
+	}
+	l, err := h.Links.Of(c.r.Context(), c.actor(), x)
+	if err != nil {
+		return err
+	}
+	if l == nil {
+		return code.ErrNotFound
+	}
+	q := c.r.URL.Query()
+	in, problems := route.Asked{Where: q.Get("where"), Languages: q.Get("languages"), System: q.Get("system"), Place: q.Get("place"),
+		At: q.Get("at")}.Input(l.Draft.Zone, h.Codes.Now())
+	if len(problems) > 0 {
+		return problems
+	}
+	return c.send(http.StatusOK, l.Draft.Who(in))
 }
 
 // links answers with all short links that hang.

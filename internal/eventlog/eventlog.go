@@ -210,7 +210,7 @@ func (l *Log) prepare(ctx context.Context, o Options) error {
 	if err != nil {
 		return fmt.Errorf("eventlog: the bucket in memory: %w", err)
 	}
-	return nil
+	return l.prepareStocks(ctx, replicas)
 }
 
 // Publish keeps an event under an id that tells a double. It returns once the event is kept; an error says that it may not be.

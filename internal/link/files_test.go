@@ -158,7 +158,7 @@ func TestTrial(t *testing.T) {
 	start(t, NewRelay(s.Codes.DB, log).Run)
 	ctx := t.Context()
 	id := fair(t, s)
-	if tried, err := s.Trial(ctx, ws, read(t, s, id), 0); tried != nil || err != nil {
+	if tried, err := s.Trial(ctx, ws, read(t, s, id), 0, nil); tried != nil || err != nil {
 		t.Errorf("a fixed code is tried under %+v, %v", tried, err)
 	}
 	turn(t, s, id)
@@ -168,7 +168,7 @@ func TestTrial(t *testing.T) {
 	c := read(t, s, id)
 	printed := Links(c.Rendition.Job)
 	for i, p := range printed {
-		tried, err := s.Trial(ctx, ws, c, i)
+		tried, err := s.Trial(ctx, ws, c, i, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -182,13 +182,13 @@ func TestTrial(t *testing.T) {
 			t.Fatal(err)
 		}
 		now = now.Add(19 * time.Hour)
-		again, err := s.Trial(ctx, ws, c, i)
+		again, err := s.Trial(ctx, ws, c, i, nil)
 		if err != nil || again.Address != tried.Address {
 			t.Errorf("after some hours it is tried as %+v, %v", again, err)
 		}
 		until(t, "the draft that has changed", 5*time.Second, func() bool { return to() == "https://marrowby.example/shop" })
 		now = now.Add(2 * time.Hour)
-		if again, err = s.Trial(ctx, ws, c, i); err != nil || again.Address == tried.Address {
+		if again, err = s.Trial(ctx, ws, c, i, nil); err != nil || again.Address == tried.Address {
 			t.Errorf("shortly before its end it is tried as %+v, %v", again, err)
 		}
 		now = now.Add(3 * time.Hour)

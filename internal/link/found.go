@@ -20,13 +20,13 @@ func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) e
 	}
 	var words []string
 	if l != nil {
-		of := []content.Content{l.Draft.To, l.Draft.Then}
+		of := l.Draft.Destinations()
 		if l.Live != nil {
-			of = append(of, l.Live.Lead.To, l.Live.Lead.Then)
+			of = append(of, l.Live.Lead.Destinations()...)
 		}
-		for _, c := range of {
-			if c != nil {
-				words = append(words, content.Search(c))
+		for _, d := range of {
+			if d.To != nil {
+				words = append(words, content.Search(d.To))
 			}
 		}
 	}

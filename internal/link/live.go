@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
@@ -15,6 +17,7 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
+	"sodrik/internal/core/route"
 )
 
 // Edit changes one field of the draft of where a code leads, by the key of core/leads, as it is typed; "to" and "then" take
@@ -59,12 +62,34 @@ func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any
 func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead, problem.List) {
 	var problems problem.List
 	doc := was.JSON()
+	planned := map[string]any(nil)
+	if was.Apart() { // the change at a time is among the routes
+		doc = was.Document()
+		planned = doc["routes"].([]any)[was.Route(leads.Planned)].(map[string]any)
+	}
 	for key, text := range edits {
 		text = strings.TrimSpace(text)
 		at := "/" + key
+		if planned != nil && (key == "from" || key == "until") {
+			problems = append(problems, route.Typed(planned, map[string][]string{key: {text}}, "")...)
+			continue
+		}
+		if n, is := routeTo(key); is {
+			if values, bad := Destination(text, region); bad != nil {
+				bad.Field = at
+				problems = append(problems, *bad)
+			} else if list, _ := doc["routes"].([]any); n < len(list) {
+				list[n].(map[string]any)["to"] = values
+			}
+			continue
+		}
 		if key == "to" || key == "then" {
 			if text == "" && key == "then" {
-				delete(doc, key)
+				if delete(doc, key); planned != nil {
+					doc["routes"] = slices.DeleteFunc(doc["routes"].([]any), func(r any) bool {
+						return r.(map[string]any)["id"] == leads.Planned
+					})
+				}
 				continue
 			}
 			values, bad := Destination(text, region)
@@ -73,7 +98,11 @@ func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead
 				problems = append(problems, *bad)
 				continue
 			}
-			doc[key] = values
+			if key == "then" && planned != nil {
+				planned["to"] = values
+			} else {
+				doc[key] = values
+			}
 			continue
 		}
 		f := leads.Declared(key)
@@ -97,6 +126,14 @@ func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead
 	}
 	next, problems := leads.Read(plain(doc))
 	return next, problems
+}
+
+// routeTo takes apart the key of the destination of a route: "routes/2/to".
+func routeTo(key string) (n int, is bool) {
+	rest, ok := strings.CutPrefix(key, "routes/")
+	text, end := strings.CutSuffix(rest, "/to")
+	n, err := strconv.Atoi(text)
+	return n, ok && end && err == nil && n >= 0
 }
 
 // plain is a value as it comes back from JSON.

@@ -108,8 +108,9 @@ func with(l *leads.Lead, edits map[string]string, region string, b leads.Bars) (
 // edits are the fields of a lead that a swap changes, as they would be typed.
 func (w Swap) edits(l *leads.Lead) map[string]string {
 	out := map[string]string{}
-	for key, c := range map[string]content.Content{"to": l.To, "then": l.Then} {
-		u, web := c.(*content.URL)
+	for _, d := range l.Destinations() {
+		key := d.Key
+		u, web := d.To.(*content.URL)
 		switch {
 		case w.Find == "" && key == "to":
 			if !web || u.Payload() != w.With {

@@ -72,9 +72,9 @@ func (s *Store) barred(ctx context.Context, tx pgx.Tx, workspace string, next *l
 
 // addresses are all that a lead leads to.
 func addresses(l *leads.Lead) []string {
-	out := []string{l.To.Payload(), "", l.Instead}
-	if l.Then != nil {
-		out[1] = l.Then.Payload()
+	out := []string{l.Instead}
+	for _, d := range l.Destinations() {
+		out = append(out, d.To.Payload())
 	}
 	return out
 }

@@ -11,6 +11,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/shortlink"
 )
 
@@ -28,8 +29,8 @@ const (
 )
 
 // Trial gives a link under which a placement of a code is tried, which leads where the draft says; place is its index. It is
-// nil for a code that leads through no link.
-func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i int) (t *Trial, err error) {
+// nil for a code that leads through no link. as is somebody as whom it is tried, nil for whoever tries it.
+func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i int, as *leads.As) (t *Trial, err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return nil, err
 	}
@@ -65,7 +66,7 @@ func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i i
 			return err
 		}
 		v := l.Draft.Try(name, t.Address.Path, t.Ends)
-		v.Code, v.Workspace = c.ID, actor.Workspace
+		v.Code, v.Workspace, v.As = c.ID, actor.Workspace, as
 		return s.bring(ctx, tx, actor.Workspace, t.Address.Host+"/"+t.Address.Path, v.Encode())
 	})
 	if err == nil && s.Soon != nil {

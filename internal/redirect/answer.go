@@ -101,13 +101,19 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		s.missing(w, r, host, whose)
 		return
 	}
-	act := live.At(s.o.Now())
+	who := s.askerOf(r)
+	person := below == "" && r.Method == http.MethodGet && !who.agent.robot && !own(r.Context()) && !live.Trial
+	got := s.answer(live, s.o.Now(), who, person)
+	act := got.act
+	if id := r.URL.Query().Get("route"); below != "" && id != "" {
+		act = named(live, id, act)
+	}
 	switch {
 	case below == "":
-		s.keep(r, scan.Scan, link, live, act)
-		s.do(w, r, live, act, link)
+		s.keep(who, scan.Scan, link, live, got)
+		s.do(w, r, live, got, link)
 	case strings.EqualFold(below, "where"):
-		s.keep(r, scan.Where, link, live, act)
+		s.keep(who, scan.Where, link, live, got)
 		s.where(w, live, act, link)
 	case act.File != nil && below == act.File.Name:
 		h.Set("Content-Type", act.File.Type)
@@ -152,9 +158,12 @@ type ours struct{}
 
 func uncounted(ctx context.Context) context.Context { return context.WithValue(ctx, ours{}, true) }
 
+func own(ctx context.Context) bool { return ctx.Value(ours{}) != nil }
+
 // keep puts what was asked into the log before the answer leaves.
-func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads.Live, act leads.Act) {
-	if r.Context().Value(ours{}) != nil || live != nil && live.Trial {
+func (s *Service) keep(who *asker, kind scan.Kind, link string, live *leads.Live, got answered) {
+	r := who.r
+	if own(r.Context()) || live != nil && live.Trial {
 		return
 	}
 	if kind == scan.Unknown && !s.unknown.Allow() { // anybody can make up paths by the thousand
@@ -164,14 +173,18 @@ func (s *Service) keep(r *http.Request, kind scan.Kind, link string, live *leads
 	if r.Method == http.MethodHead {
 		kind = scan.Head
 	}
-	e := s.eventOf(r, s.o.Now(), kind, link)
+	e := s.eventOf(who, s.o.Now(), kind, link)
 	if live != nil {
-		e.Workspace, e.Code, e.Place, e.Does = live.Workspace, live.Code, live.Place, string(act.Does)
+		e.Workspace, e.Code, e.Place, e.Does = live.Workspace, live.Code, live.Place, string(got.act.Does)
+	}
+	if !e.Bare {
+		e.Route, e.Draw = got.route, got.draw
 	}
 	s.recorder.record(e, s.o.Wait)
 }
 
-func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, act leads.Act, link string) {
+func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, got answered, link string) {
+	act := got.act
 	switch act.Does {
 	case leads.Goes:
 		to := act.To
@@ -187,7 +200,11 @@ func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, a
 		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
 		_, p.Report, _ = strings.Cut(link, "/")
 		if act.File != nil {
-			p.To = template.URL((&url.URL{Path: "/" + p.Report + "/" + act.File.Name}).EscapedPath())
+			at := url.URL{Path: "/" + p.Report + "/" + act.File.Name}
+			if got.route != "" {
+				at.RawQuery = "route=" + got.route
+			}
+			p.To = template.URL(at.String())
 		}
 		s.show(w, http.StatusOK, live.Workspace, p)
 	}
@@ -209,7 +226,7 @@ func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act, 
 // missing is the quiet page of a host for a path that is no link. Such paths are kept without what was asked for, which
 // anybody can make up.
 func (s *Service) missing(w http.ResponseWriter, r *http.Request, host, whose string) {
-	s.keep(r, scan.Unknown, host, nil, leads.Act{})
+	s.keep(s.askerOf(r), scan.Unknown, host, nil, answered{})
 	s.show(w, http.StatusNotFound, whose, page{Title: "Nothing is here.", Missing: true,
 		Lines: []string{"The code may have been read wrong. Scan it again, or ask whoever put it up."}})
 }

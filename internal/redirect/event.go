@@ -1,7 +1,6 @@
 package redirect
 
 import (
-	"net/http"
 	"strings"
 	"time"
 
@@ -10,7 +9,6 @@ import (
 	"github.com/medama-io/go-useragent"
 	"golang.org/x/text/language"
 
-	"sodrik/internal/client"
 	"sodrik/internal/core/scan"
 )
 
@@ -28,26 +26,22 @@ var anyLanguage = language.Make("mul")
 const maxLanguages = 5
 
 // eventOf is a request as it is kept.
-func (s *Service) eventOf(r *http.Request, now time.Time, kind scan.Kind, link string) scan.Event {
+func (s *Service) eventOf(who *asker, now time.Time, kind scan.Kind, link string) scan.Event {
 	e := scan.Event{Version: 1, At: now.UnixMilli(), Kind: kind, Link: link}
 	e.ID = newID(now)
-	name := r.UserAgent()
-	agent := agentOf(name)
-	if kind == scan.Scan && agent.robot {
+	if kind == scan.Scan && who.agent.robot {
 		e.Kind = scan.Robot
 	}
-	if r.Header.Get("Sec-GPC") == "1" || r.Header.Get("DNT") == "1" {
-		e.Bare = true
+	if e.Bare = who.bare; e.Bare {
 		return e
 	}
-	from := client.Of(r, s.o.Proxies)
+	who.see(s)
 	if e.Kind == scan.Scan {
-		e.Phone = s.phones.of(r.Context(), now, from, name)
+		e.Phone = s.phones.of(who.r.Context(), now, who.from, who.name)
 	}
-	at := s.o.Places.Of(from)
-	e.Country, e.Part, e.Town, e.Accuracy = at.Country, at.Part, at.Town, at.Accuracy
-	e.Device, e.System = agent.device, agent.system
-	e.Languages = languagesOf(r.Header.Get("Accept-Language"))
+	e.Country, e.Part, e.Town, e.Accuracy = who.at.Country, who.at.Part, who.at.Town, who.at.Accuracy
+	e.Device, e.System = who.agent.device, who.agent.system
+	e.Languages = who.tongues
 	return e
 }
 

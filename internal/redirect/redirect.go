@@ -52,6 +52,7 @@ type Service struct {
 	unkept   atomic.Int64
 	reports  *rate.Limiter
 	goals    *rate.Limiter
+	stocks   stocks
 }
 
 // held is a live link in memory.
@@ -95,6 +96,7 @@ func New(o Options) *Service {
 		unknown:  rate.NewLimiter(unknownEach, unknownAtOnce),
 		reports:  rate.NewLimiter(reportEach, reportAtOnce),
 		goals:    rate.NewLimiter(reachedEach, reachedAtOnce),
+		stocks:   stocks{told: rate.NewLimiter(rate.Every(time.Minute), 1)},
 	}
 	for _, h := range o.Hosts {
 		s.ours[strings.ToLower(h)] = true

@@ -31,6 +31,7 @@ type hung struct {
 	words         map[int]string
 	since         int
 	lead          map[string]string // what is typed of where it leads
+	routes        []map[string][]string
 	noted         []map[string]string
 	courses       []course
 }
@@ -62,7 +63,11 @@ var hungCodes = []hung{
 		words: map[int]string{-1: "fair-lane", 1: "fair-tent"},
 		since: 20,
 		lead: map[string]string{"then": "https://marrowby.example/bulbs", "from": "2027-03-20T16:00", "timezone": "Europe/London",
-			"message": "The fair is over. See you next spring.", "instead": "marrowby.example"},
+			"message": "The fair is over. See you next spring.", "instead": "marrowby.example", "language": "English"},
+		routes: []map[string][]string{
+			{"languages": {"Welsh"}, "to": {"marrowby.example/cy/ffair"}},
+			{"weekdays": {"sa", "su"}, "hours": {"09:00-18:00"}, "to": {"marrowby.example/fair/weekend"}},
+		},
 		noted: []map[string]string{
 			{"prints": "12", "cost": "240.00", "spot": "at the turning"},
 			{"prints": "40", "cost": "90.00"},
@@ -101,6 +106,11 @@ func (c hung) load(ctx context.Context, links *link.Store) error {
 	}
 	if len(c.lead) > 0 {
 		if _, err := links.Edit(ctx, actor, id, c.lead, "GB", 0); err != nil {
+			return err
+		}
+	}
+	for _, r := range c.routes {
+		if _, _, err := links.EditRoute(ctx, actor, id, "", r, "GB"); err != nil {
 			return err
 		}
 	}

@@ -20,6 +20,7 @@ import "./map.js";
 import "./bench.js";
 import "./now.js";
 import "./steps.js";
+import "./routes.js";
 
 // Days begin at midnight where somebody is; pages of figures say in which zone.
 try {

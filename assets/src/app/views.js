@@ -5,7 +5,7 @@ import { hold } from "./sheet.js";
 import { store } from "./state.js";
 
 // The views that serve each stub, its usual one first.
-const serving = { says: ["flat"], leads: ["flat", "scans"], wears: ["flat", "looks", "variations", "damage"], sits: ["place", "flat"], reads: ["camera", "evidence"], ships: ["files", "plates", "flat"] };
+const serving = { says: ["flat"], leads: ["flat", "routes", "scans"], wears: ["flat", "looks", "variations", "damage"], sits: ["place", "flat"], reads: ["camera", "evidence"], ships: ["files", "plates", "flat"] };
 // What of the sheet is taken hold of while a part of the look is open.
 const holding = { mark: "mark", behind: "backdrop" };
 const possible = (view) => view !== "place" || Boolean(document.getElementById("place-form"));

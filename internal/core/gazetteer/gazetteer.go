@@ -48,7 +48,7 @@ var towns = sync.OnceValue(func() (out []Town) {
 	}
 	for lines := bufio.NewScanner(z); lines.Scan(); {
 		f := strings.Split(lines.Text(), "\t")
-		t := Town{Name: f[0], Country: f[1], folded: fold(f[0])}
+		t := Town{Name: f[0], Country: f[1], folded: Fold(f[0])}
 		t.Lat, _ = strconv.ParseFloat(f[2], 64)
 		t.Lon, _ = strconv.ParseFloat(f[3], 64)
 		t.People, _ = strconv.Atoi(f[4])
@@ -57,8 +57,8 @@ var towns = sync.OnceValue(func() (out []Town) {
 	return out
 })
 
-// fold takes case, accents and signs off, so that Zürich is found as zurich.
-func fold(s string) string {
+// Fold takes case, accents and signs off, so that Zürich is found as zurich.
+func Fold(s string) string {
 	var b strings.Builder
 	for _, r := range norm.NFD.String(strings.ToLower(s)) {
 		switch {
@@ -78,7 +78,7 @@ func fold(s string) string {
 // smaller. Behind a comma the country may follow, by name or letters.
 func Find(text string, n int) (out []Town) {
 	name, country, _ := strings.Cut(text, ",")
-	name, country = fold(name), fold(country)
+	name, country = Fold(name), Fold(country)
 	if len([]rune(name)) < 2 || len(name) > 60 {
 		return nil
 	}
@@ -88,7 +88,7 @@ func Find(text string, n int) (out []Town) {
 				return out
 			}
 			if strings.HasPrefix(t.folded, name) && (t.folded == name) == exact &&
-				(country == "" || strings.HasPrefix(fold(t.CountryName()), country) || strings.EqualFold(t.Country, country)) {
+				(country == "" || strings.HasPrefix(Fold(t.CountryName()), country) || strings.EqualFold(t.Country, country)) {
 				out = append(out, t)
 			}
 		}

@@ -20,14 +20,11 @@ type Bars struct {
 
 // Check says what is wrong with the destinations of a lead, each at its field.
 func (b Bars) Check(l *Lead) (out problem.List) {
-	for _, f := range []struct {
-		key string
-		c   content.Content
-	}{{"to", l.To}, {"then", l.Then}, {"instead", instead(l.Instead)}} {
-		if f.c == nil {
+	for _, f := range append(l.Destinations(), Destination{"instead", instead(l.Instead)}) {
+		if f.To == nil {
 			continue
 		}
-		u, err := url.Parse(f.c.Payload())
+		u, err := url.Parse(f.To.Payload())
 		if err != nil || u.Scheme != "http" && u.Scheme != "https" {
 			continue
 		}
@@ -36,12 +33,12 @@ func (b Bars) Check(l *Lead) (out problem.List) {
 		case b.Files != "" && strings.HasPrefix(u.Path, b.Files) && b.own(u):
 		case b.own(u):
 			if a, err := shortlink.Parse(u.Scheme + "://" + u.Host + strings.TrimSuffix(u.Path, "/")); err == nil {
-				out.Add("/"+f.key, "lead.circle", "is %s, a short link of ours; write the address that it leads to", a)
+				out.Add("/"+f.Key, "lead.circle", "is %s, a short link of ours; write the address that it leads to", a)
 			}
 		case b.Blocked != nil && b.Blocked(host):
-			out.Add("/"+f.key, "lead.blocked", "leads to %s, which is blocked on this server; ask whoever runs it", host)
+			out.Add("/"+f.Key, "lead.blocked", "leads to %s, which is blocked on this server; ask whoever runs it", host)
 		case b.Allowed != nil && !Within(host, b.Allowed):
-			out.Add("/"+f.key, "lead.host", "leads to %s; an owner allows %s only", host, strings.Join(b.Allowed, ", "))
+			out.Add("/"+f.Key, "lead.host", "leads to %s; an owner allows %s only", host, strings.Join(b.Allowed, ", "))
 		}
 	}
 	return out

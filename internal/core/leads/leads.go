@@ -8,6 +8,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/route"
 	"sodrik/internal/core/schema"
 )
 
@@ -15,11 +16,13 @@ import (
 type Lead struct {
 	To content.Content // what it leads to
 
-	// Another destination, from a time on and until another; "" is none, and for ever.
+	// Another destination, from a time on and until another; "" is none, and for ever. It is the route Planned.
 	Then        content.Content
-	From, Until string // 2006-01-02T15:04 on the clocks of Zone
-	Ends        string // from then on there is a quiet page
-	Zone        string // of the time zone database
+	From, Until string   // 2006-01-02T15:04 on the clocks of Zone
+	Routes      []*Route // in their order; whom none fits gets To
+	Language    string   // BCP 47, of To and of routes that ask for none; "" is not said
+	Ends        string   // from then on there is a quiet page
+	Zone        string   // of the time zone database
 
 	Paused  bool   // a quiet page stands in place of the destination
 	Words   string // of that page, "" for ours
@@ -46,6 +49,10 @@ var Fields = schema.Part{
 			Hint: "From then on people see a quiet page.", About: "From when a quiet page stands in place of the destination."},
 		{Key: "timezone", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Zone }), Called: "time zone",
 			Label: "Time zone", Example: "London", Lookup: "zones", About: "A zone of the time zone database, or a large town of it."},
+		{Key: "language", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Language }), Called: "language of the rest",
+			Label: "Everybody else reads", Example: "English", Lookup: "languages",
+			Hint:  "Of phones that speak several, each gets the one that it prefers.",
+			About: "The language tag (BCP 47) of what is led to where no route asks for a language."},
 		{Key: "paused", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.Paused }), Called: "pause",
 			Label: "Paused",
 			Hint:  "People see a quiet page until it goes on.", About: "A quiet page stands in place of the destination."},
@@ -92,8 +99,17 @@ func Read(v any) (*Lead, problem.List) {
 	l.To = destination(o, "to", true)
 	l.Then = destination(o, "then", false)
 	Fields.Read(o, l)
+	zone, ok := content.ZoneNamed(l.Zone)
+	if !ok {
+		zone = "UTC" // of a zone that there is not, that alone is said
+	}
+	if l.Zone == "" {
+		zone = ""
+	}
+	l.readRoutes(o, zone)
 	o.Close()
 	l.check(o)
+	l.plan()
 	return l, problems.Unique()
 }
 
@@ -139,8 +155,15 @@ func (l *Lead) check(o *fields.Object) {
 			o.Problem("instead", bad[0].Code, "%s", bad[0].Message)
 		}
 	}
-	if l.Permanent() && (l.Then != nil || l.Ends != "" || l.Paused) {
-		o.Problem("status", "lead.permanent", "is %s, which phones keep, so that no change, end or pause reaches them; choose 302, "+
+	if l.Language != "" {
+		tag, bad := route.Language(l.Language)
+		if bad != "" {
+			o.Problem("language", "route.languages", "%s", bad)
+		}
+		l.Language = tag
+	}
+	if l.Permanent() && (l.Then != nil || l.Ends != "" || l.Paused || len(l.Routes) > 0) {
+		o.Problem("status", "lead.permanent", "is %s, which phones keep, so that no change, end, pause or route reaches them; choose 302, "+
 			"or leave those out", l.Status)
 	}
 	from, until, ends := l.moment(o, "from", l.From), l.moment(o, "until", l.Until), l.moment(o, "ends", l.Ends)
@@ -180,8 +203,16 @@ func (l *Lead) moment(o *fields.Object, key, text string) int64 {
 
 // JSON is the lead in canonical form.
 func (l *Lead) JSON() map[string]any {
-	out := Fields.Write(l, nil).Map()
-	for key, c := range map[string]content.Content{"to": l.To, "then": l.Then} {
+	routes, planned := l.routesJSON()
+	c := *l
+	if planned {
+		c.Then, c.From, c.Until = nil, "", ""
+	}
+	out := Fields.Write(&c, nil).Map()
+	if len(routes) > 0 {
+		out["routes"] = routes
+	}
+	for key, c := range map[string]content.Content{"to": c.To, "then": c.Then} {
 		if c != nil {
 			out[key] = content.JSON(c)
 		}

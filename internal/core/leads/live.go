@@ -11,6 +11,7 @@ import (
 	"unicode"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/route"
 )
 
 // Doing is what happens when somebody scans.
@@ -50,14 +51,37 @@ type Hop struct {
 
 // Live is a lead compiled for one of its short links: all that an answer needs.
 type Live struct {
-	Steps     []Step `json:"s"` // in the order of their times; the first is from ever
-	Status    int    `json:"c"`
-	MaxAge    int    `json:"m,omitempty"` // seconds for which phones keep a 301 or 308
-	KeepQuery bool   `json:"q,omitempty"`
-	Place     string `json:"p,omitempty"` // name of the placement
-	Code      string `json:"i,omitempty"` // whose link it is
-	Workspace string `json:"w,omitempty"`
-	Trial     bool   `json:"t,omitempty"` // somebody tries it: not counted
+	Steps     []Step   `json:"s"` // of whom no route fits, in the order of their times; the first is from ever
+	Routes    []Routed `json:"r,omitempty"`
+	Ends      int64    `json:"e,omitempty"` // from when on no route holds any more, in Unix seconds; 0 is never
+	Zone      string   `json:"z,omitempty"`
+	Rest      string   `json:"g,omitempty"` // language of what is led to without one
+	Status    int      `json:"c"`
+	MaxAge    int      `json:"m,omitempty"` // seconds for which phones keep a 301 or 308
+	KeepQuery bool     `json:"q,omitempty"`
+	Place     string   `json:"p,omitempty"` // name of the placement
+	Code      string   `json:"i,omitempty"` // whose link it is
+	Workspace string   `json:"w,omitempty"`
+	Trial     bool     `json:"t,omitempty"` // somebody tries it: not counted
+	As        *As      `json:"j,omitempty"` // as whom somebody tries it
+
+	rules *route.Set
+}
+
+// Routed is a route that is live.
+type Routed struct {
+	Rule route.Rule `json:"q"`
+	Act  Act        `json:"x"`
+}
+
+// As is somebody as whom a link is tried, in place of who tries it.
+type As struct {
+	At      int64    `json:"a,omitempty"` // Unix seconds; 0 is now
+	Country string   `json:"c,omitempty"`
+	Part    string   `json:"p,omitempty"`
+	Town    string   `json:"t,omitempty"`
+	Tongues []string `json:"l,omitempty"`
+	System  string   `json:"s,omitempty"`
 }
 
 // Step is what happens from a time on, in Unix seconds.
@@ -66,8 +90,56 @@ type Step struct {
 	Act  Act   `json:"x"`
 }
 
-// At is what happens at a time.
+// At is what happens at a time to somebody of whom nothing is known but the place that was scanned.
 func (v *Live) At(now time.Time) Act {
+	act, _ := v.Answer(&route.Input{At: now, Place: v.Place}, nil)
+	return act
+}
+
+// Answer is what happens to somebody who scans, and the index of the route by which, or route.Everybody. reserve is as
+// route.Set.Choose has it; nil takes nothing from a stock.
+func (v *Live) Answer(in *route.Input, reserve func(i int) bool) (Act, int) {
+	if len(v.Routes) > 0 && (v.Ends == 0 || in.At.Unix() < v.Ends) {
+		if v.rules == nil {
+			v.compile()
+		}
+		if i := v.rules.Choose(in, reserve); i != route.Everybody {
+			return v.Routes[i].Act, i
+		}
+	}
+	return v.usual(in.At), route.Everybody
+}
+
+// Lasting is what happens at a time to whom no route fits but changes at a time: what a list of addresses can say.
+func (v *Live) Lasting(now time.Time) Act {
+	only := *v
+	only.Routes = nil
+	for _, r := range v.Routes {
+		if r.Rule.Timed() {
+			only.Routes = append(only.Routes, r)
+		}
+	}
+	only.compile()
+	return only.At(now)
+}
+
+// Draws says that a scan needs a draw.
+func (v *Live) Draws() bool { return len(v.Routes) > 0 && v.rules.Draws() }
+
+// compile makes the rules ready.
+func (v *Live) compile() {
+	if v.rules = nil; len(v.Routes) == 0 {
+		return
+	}
+	rules := make([]*route.Rule, len(v.Routes))
+	for i := range v.Routes {
+		rules[i] = &v.Routes[i].Rule
+	}
+	v.rules = route.Compile(rules, v.Zone, v.Rest)
+}
+
+// usual is what happens at a time to whom no route fits.
+func (v *Live) usual(now time.Time) Act {
 	at := v.Steps[0].Act
 	for _, s := range v.Steps[1:] {
 		if now.Unix() < s.From {
@@ -92,15 +164,18 @@ func (l *Lead) Compile(place, path string) *Live {
 		return v
 	}
 	v.Steps = []Step{{Act: l.act(l.To, place, path)}}
-	if from := l.moment(nil, "", l.From); from != 0 && l.Then != nil {
-		v.Steps = append(v.Steps, Step{from, l.act(l.Then, place, path)})
-		if until := l.moment(nil, "", l.Until); until != 0 {
-			v.Steps = append(v.Steps, Step{until, l.act(l.To, place, path)})
+	for _, r := range l.Routes {
+		if !r.Off {
+			v.Routes = append(v.Routes, Routed{r.Rule, l.act(r.To, place, path)})
 		}
 	}
-	if ends := l.moment(nil, "", l.Ends); ends != 0 {
-		v.Steps = append(v.Steps, Step{ends, l.quiet("This has come to its end.")})
+	if len(v.Routes) > 0 {
+		v.Zone, v.Rest = l.Zone, l.Language
 	}
+	if v.Ends = l.moment(nil, "", l.Ends); v.Ends != 0 {
+		v.Steps = append(v.Steps, Step{v.Ends, l.quiet("This has come to its end.")})
+	}
+	v.compile()
 	return v
 }
 
@@ -119,6 +194,9 @@ func (l *Lead) Try(place, path string, ends time.Time) *Live {
 		}
 	}
 	v.Steps = append(v.Steps, over)
+	if v.Ends == 0 || v.Ends > over.From {
+		v.Ends = over.From
+	}
 	return v
 }
 
@@ -219,5 +297,6 @@ func Decode(text []byte) (*Live, error) {
 	if len(v.Steps) == 0 || !slices.Contains([]int{301, 302, 307, 308}, v.Status) {
 		return nil, fmt.Errorf("leads: what is live holds no answer")
 	}
+	v.compile()
 	return v, nil
 }

@@ -2,9 +2,12 @@ package leads
 
 import (
 	"fmt"
+	"reflect"
+	"slices"
 	"time"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/route"
 	"sodrik/internal/core/schema"
 )
 
@@ -26,13 +29,7 @@ func (l *Lead) Differences(was *Lead) (out []string) {
 	if a, b := was.To.Payload(), l.To.Payload(); a != b || was.To.Kind() != l.To.Kind() {
 		out = append(out, fmt.Sprintf("It leads to %s, no longer to %s.", l.Says(), was.Says()))
 	}
-	switch {
-	case was.Then == nil && l.Then != nil, was.Then != nil && l.Then != nil && (was.Then.Payload() != l.Then.Payload() ||
-		was.From != l.From || was.Until != l.Until || was.Zone != l.Zone):
-		out = append(out, l.change())
-	case was.Then != nil && l.Then == nil:
-		out = append(out, "The change that was planned is off.")
-	}
+	out = append(out, l.routesDiffer(was)...)
 	switch {
 	case l.Ends != was.Ends && l.Ends == "":
 		out = append(out, "It does not end any more.")
@@ -50,7 +47,7 @@ func (l *Lead) Differences(was *Lead) (out []string) {
 		was, now any
 	}{{"message", was.Words, l.Words}, {"instead", was.Instead, l.Instead}, {"keep_query", was.KeepQuery, l.KeepQuery},
 		{"status", was.Status, l.Status}, {"max_age", was.MaxAge, l.MaxAge}, {"place_tag", was.PlaceTag, l.PlaceTag},
-		{"scan_tag", was.ScanTag, l.ScanTag}} {
+		{"scan_tag", was.ScanTag, l.ScanTag}, {"language", was.Language, l.Language}} {
 		if f.was != f.now {
 			out = append(out, fmt.Sprintf("The %s is another.", Fields.Field(f.key).Name()))
 		}
@@ -100,13 +97,13 @@ func clock(text string) string { return content.SpelledOut(text) }
 // whoever scans what hangs already.
 func (l *Lead) NewHost(was *Lead) string {
 	had := map[string]bool{}
-	for _, c := range []content.Content{was.To, was.Then} {
-		if u, ok := c.(*content.URL); ok {
+	for _, d := range was.Destinations() {
+		if u, ok := d.To.(*content.URL); ok {
 			had[u.Host()] = true
 		}
 	}
-	for _, c := range []content.Content{l.To, l.Then} {
-		if u, ok := c.(*content.URL); ok && !had[u.Host()] {
+	for _, d := range l.Destinations() {
+		if u, ok := d.To.(*content.URL); ok && !had[u.Host()] {
 			return u.Host()
 		}
 	}
@@ -115,3 +112,57 @@ func (l *Lead) NewHost(was *Lead) string {
 
 // Declared finds the declaration of a field of a lead, nil where there is none.
 func Declared(key string) *schema.Field { return Fields.Field(key) }
+
+// routesDiffer says how the routes of a lead differ from those of another.
+func (l *Lead) routesDiffer(was *Lead) (out []string) {
+	before, order := map[string]int{}, []string(nil)
+	for i, r := range was.Routes {
+		before[r.ID] = i
+	}
+	for i, r := range l.Routes {
+		k, had := before[r.ID]
+		if !had {
+			if r.ID == Planned && r.Timed() {
+				out = append(out, l.change())
+			} else {
+				out = append(out, fmt.Sprintf("Route %d is new. %s", i+1, l.RouteSays(i)))
+			}
+			continue
+		}
+		delete(before, r.ID)
+		order = append(order, r.ID)
+		old := was.Routes[k]
+		zoned := was.Zone != l.Zone && len(r.Spans)+len(r.Weekdays)+len(r.Hours) > 0
+		switch same := reflect.DeepEqual(plainRule(old), plainRule(r)) && old.To.Payload() == r.To.Payload() && old.To.Kind() == r.To.Kind() &&
+			!zoned; {
+		case !same && r.ID == Planned && r.Timed():
+			out = append(out, l.change())
+		case !same:
+			out = append(out, fmt.Sprintf("Route %d is another. %s", i+1, l.RouteSays(i)))
+		}
+		if r.Off != old.Off {
+			out = append(out, fmt.Sprintf("Route %d is %s.", i+1, map[bool]string{true: "off", false: "on again"}[r.Off]))
+		}
+	}
+	var left []string
+	for _, r := range was.Routes {
+		if _, gone := before[r.ID]; !gone {
+			left = append(left, r.ID)
+		} else if r.ID == Planned {
+			out = append(out, "The change that was planned is off.")
+		} else {
+			out = append(out, fmt.Sprintf("A route is gone. %s", was.RouteSays(before[r.ID])))
+		}
+	}
+	if !slices.Equal(left, order) {
+		out = append(out, "The routes stand in another order.")
+	}
+	return out
+}
+
+// plainRule is a rule but for what it is called and whether it is on.
+func plainRule(r *Route) route.Rule {
+	c := r.Rule
+	c.ID, c.Off = "", false
+	return c
+}

@@ -64,6 +64,7 @@ func name(host string) string {
 
 // Lost is what of a link the pack cannot hold, as sentences; none for most.
 func (l Link) Lost(now time.Time) (out []string) {
+	out = append(out, l.routesLost(now)...)
 	for _, s := range l.Live.Steps[1:] {
 		if s.From > now.Unix() {
 			out = append(out, fmt.Sprintf("What is to change on %s will not: it goes on as it is now.",
@@ -75,6 +76,29 @@ func (l Link) Lost(now time.Time) (out []string) {
 	}
 	if l.Live.KeepQuery {
 		out = append(out, "What follows a question mark in the scanned address is dropped.")
+	}
+	return out
+}
+
+// routesLost is what is lost of routes: the pack says what somebody gets of whom nothing is known, at one moment. A route that
+// asks for nothing but a time that is still to come is a change that will not be.
+func (l Link) routesLost(now time.Time) (out []string) {
+	for _, r := range l.Live.Routes {
+		timed := r.Rule.Timed()
+		if timed {
+			for _, at := range r.Rule.Changes(l.Live.Zone) {
+				if at.After(now) {
+					out = append(out, fmt.Sprintf("What is to change on %s will not: it goes on as it is now.",
+						at.UTC().Format("2 January 2006, 15:04 UTC")))
+				}
+			}
+			continue
+		}
+		to := r.Act.To
+		if to == "" {
+			to = r.Act.Title
+		}
+		out = append(out, fmt.Sprintf("A route is left out. %s: %s.", r.Rule.Sentence(l.Live.Zone), to))
 	}
 	return out
 }

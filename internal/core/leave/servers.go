@@ -20,13 +20,13 @@ func nginx(links []Link, now time.Time) string {
 	for i, host := range hosts(links) {
 		fmt.Fprintf(&b, "\nmap $uri $sodrik_to_%d {\n", i)
 		for _, l := range of(links, host) {
-			if a := l.Live.At(now); a.Does == leads.Goes {
+			if a := l.Live.Lasting(now); a.Does == leads.Goes {
 				fmt.Fprintf(&b, "    %s %s;\n    %s %s;\n", quote("/"+l.Path), quote(a.To), quote("/"+l.Path+"/"), quote(a.To))
 			}
 		}
 		fmt.Fprintf(&b, "}\nmap $uri $sodrik_page_%d {\n", i)
 		for _, l := range of(links, host) {
-			a := l.Live.At(now)
+			a := l.Live.Lasting(now)
 			if a.Does == leads.Goes {
 				continue
 			}
@@ -64,7 +64,7 @@ func caddy(links []Link, now time.Time) string {
 		fmt.Fprintf(&b, "%s {\n\troot * /var/www/%s # the folder site/%s of this pack\n\theader Cache-Control no-store\n", name(host),
 			name(host), name(host))
 		for i, l := range of(links, host) {
-			a := l.Live.At(now)
+			a := l.Live.Lasting(now)
 			fmt.Fprintf(&b, "\t@l%d path %s %s\n", i, quote("/"+l.Path), quote("/"+l.Path+"/"))
 			if a.Does == leads.Goes {
 				fmt.Fprintf(&b, "\tredir @l%d %s 302\n", i, quote(a.To))
@@ -96,7 +96,7 @@ func apache(links []Link, now time.Time) string {
 	b.WriteString("DirectorySlash off\n")
 	for _, host := range hosts(links) {
 		for _, l := range of(links, host) {
-			a := l.Live.At(now)
+			a := l.Live.Lasting(now)
 			fmt.Fprintf(&b, "RewriteCond \"%%{HTTP_HOST}\" \"^%s(:[0-9]+)?$\" [NC]\n", pattern(name(host)))
 			if a.Does == leads.Goes {
 				fmt.Fprintf(&b, "RewriteRule \"^/%s/?$\" %s [NC,R=302,L,NE,QSD]\n", pattern(l.Path), quote(a.To))

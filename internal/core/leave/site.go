@@ -22,7 +22,7 @@ func Below(host string) string { return "site/" + name(host) + "/" }
 // once in capitals, as it is printed, and once in small letters, as people type it.
 func site(links []Link, now time.Time) (out []File) {
 	for _, l := range links {
-		a := l.Live.At(now)
+		a := l.Live.Lasting(now)
 		for _, path := range []string{l.Path, strings.ToLower(l.Path)} {
 			folder := Below(l.Host) + path + "/"
 			out = append(out, File{folder + "index.html", []byte(page(a))})

@@ -23,7 +23,7 @@ type row struct {
 }
 
 func rowOf(l Link, now time.Time) row {
-	a := l.Live.At(now)
+	a := l.Live.Lasting(now)
 	r := row{Link: "https://" + l.Host + "/" + l.Path, Destination: a.To, Status: 200, Code: l.Code, Place: l.Live.Place,
 		Lost: l.Lost(now)}
 	switch {

@@ -133,6 +133,9 @@ func (h *Handler) ofLead(w http.ResponseWriter, r *http.Request, l *link.Led, er
 		return
 	}
 	c, err := h.Store.Get(r.Context(), ui.Actor(r), id)
+	if w.Header().Get("HX-Trigger") == "" {
+		w.Header().Set("HX-Trigger", "routes")
+	}
 	h.answer(w, r, c, err)
 }
 

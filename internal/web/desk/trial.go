@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
@@ -24,6 +25,7 @@ type TrialPage struct {
 	ID, Name, Where, Size string
 	Width                 string // CSS
 	Until                 string // when the link of the trial ends; "" where there is none
+	As                    string // somebody as whom it is tried, in words
 	Place                 int
 	Symbol                template.HTML
 	Phone, Result, Note   string // as typed
@@ -49,12 +51,17 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		return
 	}
 	i := placeOf(c, r.FormValue("place"))
-	c, until, err := h.underTrial(r, c, i)
+	as, who, err := h.triedAs(r, c)
 	if err != nil {
 		ui.Fail(w, r, err)
 		return
 	}
-	v := TrialPage{Until: until, Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
+	c, until, err := h.underTrial(r, c, i, as)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	v := TrialPage{Until: until, As: who, Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
 		Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
 		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"),
 		ReadOnly: !ui.May(r, people.Change)}
@@ -74,11 +81,11 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 }
 
 // underTrial is a code as it is tried: one that leads through a short link does so through another, which is not counted.
-func (h *Handler) underTrial(r *http.Request, c *code.Code, i int) (tried *code.Code, until string, err error) {
+func (h *Handler) underTrial(r *http.Request, c *code.Code, i int, as *leads.As) (tried *code.Code, until string, err error) {
 	if !ui.May(r, people.Change) || c.Stale() {
 		return c, "", nil
 	}
-	t, err := h.Links.Trial(r.Context(), ui.Actor(r), c, i)
+	t, err := h.Links.Trial(r.Context(), ui.Actor(r), c, i, as)
 	if err != nil || t == nil {
 		return c, "", err
 	}
@@ -88,6 +95,36 @@ func (h *Handler) underTrial(r *http.Request, c *code.Code, i int) (tried *code.
 	}
 	tried, err = h.Store.TryPatch(r.Context(), ui.Actor(r), c.ID, patch.Set(path, t.Address.String()))
 	return tried, t.Ends.Format("2 January, 15:04 MST"), err
+}
+
+// triedAs is somebody as whom a code is tried, as the routes ask, and in words; nil for whoever tries it.
+func (h *Handler) triedAs(r *http.Request, c *code.Code) (as *leads.As, who string, err error) {
+	if r.FormValue("as") == "" {
+		return nil, "", nil
+	}
+	l, err := h.Links.Of(r.Context(), ui.Actor(r), c)
+	if err != nil || l == nil {
+		return nil, "", err
+	}
+	asked := askedOf(r)
+	in, problems := asked.Input(l.Draft.Zone, h.Store.Now())
+	if len(problems) > 0 {
+		return nil, "", problems
+	}
+	as = &leads.As{Country: in.Country, Part: in.Part, Town: in.Town, Tongues: in.Languages, System: in.System}
+	var words []string
+	for _, w := range []string{asked.Where, asked.Languages, asked.At} {
+		if w != "" {
+			words = append(words, w)
+		}
+	}
+	if asked.At != "" {
+		as.At = in.At.Unix()
+	}
+	if who = strings.Join(words, "; "); who == "" {
+		who = "somebody of whom nothing is known"
+	}
+	return as, who, nil
 }
 
 // saidOf are problems of a form as sentences, by the names of their fields; subjects are what those are called.

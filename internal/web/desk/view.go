@@ -65,7 +65,7 @@ type ViewTab struct{ Key, Name string }
 
 // viewTabs are all views; which of them serve a stub stands in the script of the desk.
 var viewTabs = []ViewTab{{"place", "in place"}, {"camera", "through a camera"}, {"evidence", "evidence"}, {"files", "files"},
-	{"plates", "plates"}, {"flat", "flat"}, {"scans", "scans"},
+	{"plates", "plates"}, {"flat", "flat"}, {"routes", "routes"}, {"scans", "scans"},
 	{"looks", "looks"}, {"variations", "variations"}, {"damage", "damage"}}
 
 // NewView formats a code for the desk, with placement i current, −1 for none.

@@ -81,7 +81,7 @@ func ID(path string) string { return "f" + strings.ReplaceAll(path, "/", "-") }
 func Sentence(p problem.Problem) string {
 	m := p.Message
 	for _, start := range []string{"is ", "has ", "have ", "holds ", "carries ", "needs ", "must ", "does ", "leaves ", "makes ",
-		"covers ", "begins ", "draws ", "lies ", "the "} {
+		"covers ", "begins ", "names ", "are ", "comes", "draws ", "lies ", "the "} {
 		if strings.HasPrefix(m, start) {
 			m = strings.ToUpper(m[:1]) + m[1:]
 			break

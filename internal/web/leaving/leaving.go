@@ -70,7 +70,7 @@ type Rehearsal struct {
 func (h *Handler) view(r *http.Request, links []leave.Link, now time.Time) View {
 	v := View{Frame: ui.FrameOf(r, "Leaving pack", "person"), Owner: ui.May(r, people.Manage)}
 	for _, l := range links {
-		a := l.Live.At(now)
+		a := l.Live.Lasting(now)
 		does := a.To
 		if a.Does != leads.Goes {
 			does = a.Title

@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/route"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
@@ -45,6 +46,7 @@ type Leads struct {
 	More  []forms.Field
 
 	Planned string // of the draft, for the folds' own lines
+	Routed  bool   // routes hold, in the draft or live
 	Links   []Link
 	Past    []Past
 	Zones   []string
@@ -155,7 +157,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 		return v
 	}
 	live := l.Live.Lead
-	v.Resting = live.Paused
+	v.Resting, v.Routed = live.Paused, len(l.Draft.Routes)+len(live.Routes) > 0
 	v.Now, v.Then = leg(live, now), leg(l.Draft, now)
 	v.Line = live.Says()
 	switch v.Changed = l.Changed(); {
@@ -191,8 +193,8 @@ func leg(l *leads.Lead, now time.Time) Leg {
 		return Leg{Quiet: a.Title}
 	}
 	to := l.To
-	if len(c.Steps) > 1 && l.Then != nil && now.Unix() >= c.Steps[1].From && (len(c.Steps) < 3 || now.Unix() < c.Steps[2].From) {
-		to = l.Then
+	if _, i := c.Answer(&route.Input{At: now}, nil); i != route.Everybody {
+		to = l.Routes[l.Route(c.Routes[i].Rule.ID)].To
 	}
 	return Leg{Offer: to.Phone()}
 }

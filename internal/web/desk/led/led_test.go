@@ -26,12 +26,12 @@ func to(t *testing.T, url string) *leads.Lead {
 	return leads.Of(c)
 }
 
-const job = `{"content":{"kind":"dynamic","link":"go.marrowby.example/GATE"},"placements":[
+const jobFile = `{"content":{"kind":"dynamic","link":"go.marrowby.example/GATE"},"placements":[
 	{"name":"gate","width_mm":160,"distance_mm":1500},{"name":"till","width_mm":30,"distance_mm":300,"link":"go.marrowby.example/TILL"},
 	{"name":"door","width_mm":60,"distance_mm":600}]}`
 
 func TestOf(t *testing.T) {
-	b := boundtest.Of(t, job, nil)
+	b := boundtest.Of(t, jobFile, nil)
 	if v := Of(b, nil, nil, now, nil); v.Here {
 		t.Errorf("a code that leads nowhere has the stub: %+v", v)
 	}
@@ -77,8 +77,12 @@ func TestOf(t *testing.T) {
 
 // TestLegAtATime: what a phone gets is that of the moment.
 func TestLegAtATime(t *testing.T) {
-	l := to(t, "marrowby.example/fair")
-	l.Then, l.From, l.Until, l.Zone = to(t, "shop.example").To, "2027-03-01T10:00", "2027-03-01T12:00", "Europe/London"
+	web := func(url string) any { return map[string]any{"kind": "url", "url": url} }
+	l, problems := leads.Read(map[string]any{"to": web("marrowby.example/fair"), "then": web("shop.example"),
+		"from": "2027-03-01T10:00", "until": "2027-03-01T12:00", "timezone": "London"})
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
 	for after, want := range map[time.Duration]string{59 * time.Minute: "marrowby.example", time.Hour: "shop.example",
 		3*time.Hour - time.Second: "shop.example", 3 * time.Hour: "marrowby.example"} {
 		if got := leg(l, now.Add(after)); got.Offer.Strong != want {
