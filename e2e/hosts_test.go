@@ -12,6 +12,8 @@ import (
 	"time"
 
 	"sodrik/internal/standin"
+
+	"github.com/go-rod/rod"
 )
 
 // TestHosts: an owner proves a host, draws new links there, and names where links may lead; what is wrong stands at its
@@ -257,6 +259,16 @@ func TestNoted(t *testing.T) {
 	}
 }
 
+// readSymbol is what an outside reader makes of the code on the page for a phone.
+func readSymbol(t *testing.T, p *rod.Page) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "screen.png")
+	if err := os.WriteFile(file, p.MustElement(".trial-code").MustScreenshot(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return strings.TrimSpace(string(tool(t, "zbarimg", "-q", "--raw", file)))
+}
+
 // TestTriedThroughALink: on the page for a phone a dynamic code stands with a link for trying, which an outside reader reads from
 // the screen, at each of its places; it leads where the draft says and counts nothing. A fixed code stands there as it is.
 func TestTriedThroughALink(t *testing.T) {
@@ -267,12 +279,7 @@ func TestTriedThroughALink(t *testing.T) {
 	path := a.create(t, job)
 	said := func(place string) string {
 		t.Helper()
-		p := a.page(t, path+"/phone?place="+place)
-		file := filepath.Join(t.TempDir(), "screen.png")
-		if err := os.WriteFile(file, p.MustElement(".trial-code").MustScreenshot(), 0o600); err != nil {
-			t.Fatal(err)
-		}
-		return strings.TrimSpace(string(tool(t, "zbarimg", "-q", "--raw", file)))
+		return readSymbol(t, a.page(t, path+"/phone?place="+place))
 	}
 	if got := said("0"); got != "https://marrowby.example/tried" {
 		t.Errorf("a fixed code says %q", got)

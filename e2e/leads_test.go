@@ -30,6 +30,13 @@ func (a *app) scan(t *testing.T, payload string) string {
 // asked is where a phone is sent that asks for an address, or what it is given.
 func (a *app) asked(t *testing.T, payload string) (to, text string) {
 	t.Helper()
+	return a.askedAs(t, payload, "User-Agent",
+		"Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 Version/17.5 Mobile/15E148")
+}
+
+// askedAs is where a phone is sent that sends some headers.
+func (a *app) askedAs(t *testing.T, payload string, headers ...string) (to, text string) {
+	t.Helper()
 	address := strings.Replace(strings.ToLower(payload), standin.LinkHost, a.linksAt, 1)
 	client := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
 		Transport: alias{}}
@@ -37,7 +44,9 @@ func (a *app) asked(t *testing.T, payload string) (to, text string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	ask.Header.Set("User-Agent", "Mozilla/5.0 (iPhone; CPU iPhone OS 17_5 like Mac OS X) AppleWebKit/605.1.15 Version/17.5 Mobile/15E148")
+	for i := 0; i < len(headers); i += 2 {
+		ask.Header.Set(headers[i], headers[i+1])
+	}
 	r, err := client.Do(ask)
 	if err != nil {
 		t.Fatal(err)

@@ -166,8 +166,16 @@ func (h *Handler) who(c *call) error {
 		return code.ErrNotFound
 	}
 	q := c.r.URL.Query()
-	in, problems := route.Asked{Where: q.Get("where"), Languages: q.Get("languages"), System: q.Get("system"), Place: q.Get("place"),
-		At: q.Get("at")}.Input(l.Draft.Zone, h.Codes.Now())
+	in, problems := route.Asked{
+		Where:     q.Get("where"),
+		Languages: q.Get("languages"),
+		System:    q.Get("system"),
+		Place:     q.Get("place"),
+		At:        q.Get("at"),
+	}.Input(
+		l.Draft.Zone,
+		h.Codes.Now(),
+	)
 	if len(problems) > 0 {
 		return problems
 	}

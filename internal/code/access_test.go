@@ -74,10 +74,12 @@ var linked = map[string]access.Right{
 	"Open":       access.Change,
 	"Trial":      access.Change, "LeadToFile": access.Change, "Moves": access.Manage, "Hang": access.Change,
 	"Hangings": access.Look, "HangingsOf": access.Look, "Since": access.Look, "Keeper": access.Change,
-	"MoveIn":   access.Manage,
-	"Allowed":  access.Look,
-	"Allow":    access.Manage,
-	"SwapAll":  access.Change,
+	"MoveIn":     access.Manage,
+	"Allowed":    access.Look,
+	"Allow":      access.Manage,
+	"SwapAll":    access.Change,
+	"CopyRoutes": access.Change, "DropRoute": access.Change, "EditRoute": access.Change, "FixRoute": access.Change,
+	"MoveRoute": access.Change, "StartApp": access.Change, "SwitchRoute": access.Change, "Others": access.Look,
 	"SwapBack": access.Change,
 }
 
@@ -111,7 +113,8 @@ func TestUseCasesCheck(t *testing.T) {
 		"scans": {&scans.Store{}, map[string]access.Right{"OfCode": access.Look, "OfCodes": access.Look, "Daily": access.Look,
 			"All": access.Look, "Events": access.Look, "Hours": access.Look, "Keep": access.Manage, "Keeping": access.Look,
 			"Led": access.Look, "Parts": access.Look, "Reached": access.Look, "Share": access.Change, "Shares": access.Look,
-			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "CSV": access.Look, "Since": access.Look,
+			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "Askers": access.Look, "CSV": access.Look,
+				"Since": access.Look,
 			"Reports": access.Manage}},
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,

@@ -42,7 +42,7 @@ func stockOf(keys []string) string {
 func (l *Log) Add(ctx context.Context, n int, keys ...string) (now int, err error) {
 	m := nats.NewMsg(stockOf(keys))
 	m.Header.Set(increment, fmt.Sprintf("%+d", n))
-	ack, err := l.js.PublishMsg(ctx, m, jetstream.WithExpectStream(stocksName), jetstream.WithRetryAttempts(0))
+	ack, err := l.js.PublishMsg(ctx, m, jetstream.WithRetryAttempts(0))
 	if err != nil {
 		return 0, err
 	}

@@ -25,8 +25,15 @@ func newRoute() string {
 }
 
 // EditRoute changes a route of the draft of where a code leads, by fields as a form has them; "to" takes whatever can be
-// recognised. Without an id it is a new one, the last but for the change at a time. It gives the id. Problems name the field as the form has it.
-func (s *Store) EditRoute(ctx context.Context, actor access.Actor, id, rid string, edits map[string][]string, region string) (l *Led,
+// recognised. Without an id it is a new one, the last but for the change at a time. It gives the id. Problems name the field as
+// the form has it.
+func (s *Store) EditRoute(
+	ctx context.Context,
+	actor access.Actor,
+	id, rid string,
+	edits map[string][]string,
+	region string,
+) (l *Led,
 	own string, err error) {
 	own = rid
 	zone := strings.TrimSpace(strings.Join(edits["timezone"], ""))

@@ -51,7 +51,11 @@ type answered struct {
 
 // answer says what comes of a scan now. Of a stock something is taken where takes is set.
 func (s *Service) answer(live *leads.Live, now time.Time, a *asker, takes bool) (out answered) {
-	if len(live.Routes) == 0 {
+	act, is := live.Over(now)
+	if is {
+		return answered{act: act}
+	}
+	if len(live.Routes) == 0 && live.As == nil {
 		out.act = live.At(now)
 		return out
 	}
@@ -64,7 +68,7 @@ func (s *Service) answer(live *leads.Live, now time.Time, a *asker, takes bool) 
 	}
 	if as := live.As; as != nil {
 		in.Country, in.Part, in.Town, in.Languages, in.System = as.Country, as.Part, as.Town, as.Tongues, as.System
-		if as.At != 0 && now.Unix() < live.Ends {
+		if as.At != 0 {
 			in.At = time.Unix(as.At, 0)
 		}
 	}

@@ -1,11 +1,17 @@
 // Routes are moved by the arrow keys on their number, and by dragging; the server says in which order they then stand.
+import { sayBriefly } from "./notice.js";
+
 const view = () => document.getElementById("desk-routes");
 
 // What changed elsewhere shows here once the view was looked at; a form that is open keeps what is typed in it.
 document.body.addEventListener("routes", () => { if (view()?.querySelector(".routes")) window.htmx.trigger(view(), "refresh"); });
-document.body.addEventListener("routes-done", () => {
-  view()?.querySelector(".route-form")?.remove();
-  document.body.dispatchEvent(new Event("routes"));
+document.body.addEventListener("routes-done", (e) => {
+  const words = e.detail?.value;
+  setTimeout(() => { // once the answer that brings this has filled its slots, which it does from the form
+    if (typeof words === "string" && words) sayBriefly(words);
+    view()?.querySelector(".route-form")?.remove();
+    document.body.dispatchEvent(new Event("routes"));
+  });
 });
 
 let follows = ""; // the route whose number is in focus again once the view is drawn

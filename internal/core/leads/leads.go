@@ -49,10 +49,17 @@ var Fields = schema.Part{
 			Hint: "From then on people see a quiet page.", About: "From when a quiet page stands in place of the destination."},
 		{Key: "timezone", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Zone }), Called: "time zone",
 			Label: "Time zone", Example: "London", Lookup: "zones", About: "A zone of the time zone database, or a large town of it."},
-		{Key: "language", Type: schema.Line, At: schema.In(func(l *Lead) any { return &l.Language }), Called: "language of the rest",
-			Label: "Everybody else reads", Example: "English", Lookup: "languages",
-			Hint:  "Of phones that speak several, each gets the one that it prefers.",
-			About: "The language tag (BCP 47) of what is led to where no route asks for a language."},
+		{
+			Key:     "language",
+			Type:    schema.Line,
+			At:      schema.In(func(l *Lead) any { return &l.Language }),
+			Called:  "language of the rest",
+			Label:   "Everybody else reads",
+			Example: "English",
+			Lookup:  "languages",
+			Hint:    "Of phones that speak several, each gets the one that it prefers.",
+			About:   "The language tag (BCP 47) of what is led to where no route asks for a language.",
+		},
 		{Key: "paused", Type: schema.Flag, At: schema.In(func(l *Lead) any { return &l.Paused }), Called: "pause",
 			Label: "Paused",
 			Hint:  "People see a quiet page until it goes on.", About: "A quiet page stands in place of the destination."},
@@ -163,8 +170,13 @@ func (l *Lead) check(o *fields.Object) {
 		l.Language = tag
 	}
 	if l.Permanent() && (l.Then != nil || l.Ends != "" || l.Paused || len(l.Routes) > 0) {
-		o.Problem("status", "lead.permanent", "is %s, which phones keep, so that no change, end, pause or route reaches them; choose 302, "+
-			"or leave those out", l.Status)
+		o.Problem(
+			"status",
+			"lead.permanent",
+			"is %s, which phones keep, so that no change, end, pause or route reaches them; choose 302, "+
+				"or leave those out",
+			l.Status,
+		)
 	}
 	from, until, ends := l.moment(o, "from", l.From), l.moment(o, "until", l.Until), l.moment(o, "ends", l.Ends)
 	switch {

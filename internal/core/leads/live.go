@@ -63,6 +63,7 @@ type Live struct {
 	Code      string   `json:"i,omitempty"` // whose link it is
 	Workspace string   `json:"w,omitempty"`
 	Trial     bool     `json:"t,omitempty"` // somebody tries it: not counted
+	Until     int64    `json:"u,omitempty"` // of a trial, when it is over, in Unix seconds
 	As        *As      `json:"j,omitempty"` // as whom somebody tries it
 
 	rules *route.Set
@@ -92,6 +93,9 @@ type Step struct {
 
 // At is what happens at a time to somebody of whom nothing is known but the place that was scanned.
 func (v *Live) At(now time.Time) Act {
+	if act, is := v.Over(now); is {
+		return act
+	}
 	act, _ := v.Answer(&route.Input{At: now, Place: v.Place}, nil)
 	return act
 }
@@ -186,19 +190,15 @@ func (l *Lead) Try(place, path string, ends time.Time) *Live {
 	if l.Permanent() {
 		v.Status = 302
 	}
-	over := Step{ends.Unix(), Act{Does: Quiet, Title: "This trial is over.", Lines: []string{"Open the code again to try it."}}}
-	for i, s := range v.Steps {
-		if s.From >= over.From {
-			v.Steps = v.Steps[:i]
-			break
-		}
-	}
-	v.Steps = append(v.Steps, over)
-	if v.Ends == 0 || v.Ends > over.From {
-		v.Ends = over.From
-	}
+	v.Until = ends.Unix()
 	return v
 }
+
+// over is what happens once a trial is.
+var over = Act{Does: Quiet, Title: "This trial is over.", Lines: []string{"Open the code again to try it."}}
+
+// Over says that a trial is over, and what happens then.
+func (v *Live) Over(now time.Time) (Act, bool) { return over, v.Until != 0 && now.Unix() >= v.Until }
 
 func (l *Lead) quiet(usual string) Act {
 	a := Act{Does: Quiet, Title: usual}

@@ -133,7 +133,8 @@ func (l *Lead) routesDiffer(was *Lead) (out []string) {
 		order = append(order, r.ID)
 		old := was.Routes[k]
 		zoned := was.Zone != l.Zone && len(r.Spans)+len(r.Weekdays)+len(r.Hours) > 0
-		switch same := reflect.DeepEqual(plainRule(old), plainRule(r)) && old.To.Payload() == r.To.Payload() && old.To.Kind() == r.To.Kind() &&
+		switch same := reflect.DeepEqual(plainRule(old), plainRule(r)) && old.To.Payload() == r.To.Payload() &&
+			old.To.Kind() == r.To.Kind() &&
 			!zoned; {
 		case !same && r.ID == Planned && r.Timed():
 			out = append(out, l.change())

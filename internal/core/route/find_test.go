@@ -18,36 +18,44 @@ func TestFind(t *testing.T) {
 		rest  string
 		want  string // code, rule and fix of each, in order
 	}{
-		"nothing":                     {[]string{`{"systems":["ios"]}`, `{"where":["Wales"]}`}, "", ""},
-		"nobody reaches the same":     {[]string{`{"systems":["ios"]}`, `{"systems":["ios"],"where":["Wales"]}`}, "", "unreached 1 first"},
-		"the wider before":            {[]string{`{"where":["GB"]}`, `{"where":["Wales"]}`}, "", "unreached 1 first"},
-		"the narrower before":         {[]string{`{"where":["Wales"]}`, `{"where":["GB"]}`}, "", ""},
-		"one that is off":             {[]string{`{"systems":["ios"],"off":true}`, `{"systems":["ios"]}`}, "", ""},
-		"one that has a stock":        {[]string{`{"systems":["ios"],"stock":5}`, `{"systems":["ios"]}`}, "", ""},
-		"always":                      {[]string{`{}`, `{"systems":["ios"]}`}, "", "always 0 last"},
-		"always, the last":            {[]string{`{"systems":["ios"]}`, `{}`}, "", ""},
-		"all together":                {[]string{`{"systems":["ios"]}`, `{"systems":["android","other"]}`}, "", "rest -1 "},
-		"all the week":                {[]string{`{"weekdays":["mo","tu","we"]}`, `{"weekdays":["th","fr","sa","su"]}`}, "", "rest -1 "},
-		"all but a quarter":           {[]string{`{"hours":["00:00-12:00"]}`, `{"hours":["12:15-24:00"]}`}, "", ""},
-		"over":                        {[]string{`{"spans":[{"until":"2027-03-01T12:00"}]}`}, "", "over 0 drop"},
-		"not over yet":                {[]string{`{"spans":[{"until":"2027-03-01T12:01"}]}`}, "", ""},
-		"gap":                         {[]string{span("10T10:00", "12T10:00", ""), span("13T10:00", "14T10:00", "")}, "", "gap 1 begin 2027-03-12T10:00"},
-		"gap of a week":               {[]string{span("10T10:00", "12T10:00", ""), span("19T10:00", "20T10:00", "")}, "", "gap 1 begin 2027-03-12T10:00"},
-		"no gap of more":              {[]string{span("10T10:00", "12T10:00", ""), span("19T10:01", "20T10:00", "")}, "", ""},
-		"no gap":                      {[]string{span("10T10:00", "12T10:00", ""), span("12T10:00", "14T10:00", "")}, "", ""},
-		"gap, other questions":        {[]string{span("10T10:00", "12T10:00", ""), span("13T10:00", "14T10:00", `,"systems":["ios"]`)}, "", ""},
-		"gap, in another order":       {[]string{span("13T10:00", "14T10:00", ""), span("10T10:00", "12T10:00", "")}, "", "gap 0 begin 2027-03-12T10:00"},
-		"overlap":                     {[]string{span("10T10:00", "12T10:00", ""), span("12T09:59", "14T10:00", "")}, "", "overlap 1 begin 2027-03-12T10:00"},
-		"one within another":          {[]string{span("11T10:00", "11T12:00", ""), span("10T10:00", "12T10:00", "")}, "", ""},
-		"language of the rest":        {[]string{`{"languages":["cy"]}`}, "", "rest_language -1 language en"},
-		"languages":                   {[]string{`{"languages":["cy"]}`, `{"languages":["pl"]}`}, "en", ""},
-		"narrow":                      {[]string{`{"languages":["pt-BR"]}`}, "en", "language 0 widen pt"},
-		"narrow beside wide":          {[]string{`{"languages":["pt-BR"]}`, `{"languages":["pt"]}`}, "en", ""},
-		"wide before narrow":          {[]string{`{"languages":["pt"]}`, `{"languages":["pt-BR"]}`}, "en", "unreached 1 first"},
-		"shares that leave some":      {[]string{`{"share":0.3}`, `{"share":0.5}`}, "", "share 1 "},
-		"shares that leave none":      {[]string{`{"share":0.5}`, `{"share":0.5}`}, "", "rest -1 "},
-		"one share":                   {[]string{`{"share":0.5}`}, "", ""},
-		"a share that nobody is left": {[]string{`{"share":0.5}`, `{"share":0.5}`, `{"systems":["ios"]}`}, "", "unreached 2 first, rest -1 "},
+		"nothing": {[]string{`{"systems":["ios"]}`, `{"where":["Wales"]}`}, "", ""},
+		"nobody reaches the same": {[]string{`{"systems":["ios"]}`, `{"systems":["ios"],"where":["Wales"]}`}, "",
+			"unreached 1 first"},
+		"the wider before":     {[]string{`{"where":["GB"]}`, `{"where":["Wales"]}`}, "", "unreached 1 first"},
+		"the narrower before":  {[]string{`{"where":["Wales"]}`, `{"where":["GB"]}`}, "", ""},
+		"one that is off":      {[]string{`{"systems":["ios"],"off":true}`, `{"systems":["ios"]}`}, "", ""},
+		"one that has a stock": {[]string{`{"systems":["ios"],"stock":5}`, `{"systems":["ios"]}`}, "", ""},
+		"always":               {[]string{`{}`, `{"systems":["ios"]}`}, "", "always 0 last"},
+		"always, the last":     {[]string{`{"systems":["ios"]}`, `{}`}, "", ""},
+		"all together":         {[]string{`{"systems":["ios"]}`, `{"systems":["android","other"]}`}, "", "rest -1 "},
+		"all the week": {[]string{`{"weekdays":["mo","tu","we"]}`, `{"weekdays":["th","fr","sa","su"]}`}, "",
+			"rest -1 "},
+		"all but a quarter": {[]string{`{"hours":["00:00-12:00"]}`, `{"hours":["12:15-24:00"]}`}, "", ""},
+		"over":              {[]string{`{"spans":[{"until":"2027-03-01T12:00"}]}`}, "", "over 0 drop"},
+		"not over yet":      {[]string{`{"spans":[{"until":"2027-03-01T12:01"}]}`}, "", ""},
+		"gap": {[]string{span("10T10:00", "12T10:00", ""), span("13T10:00", "14T10:00", "")}, "",
+			"gap 1 begin 2027-03-12T10:00"},
+		"gap of a week": {[]string{span("10T10:00", "12T10:00", ""), span("19T10:00", "20T10:00", "")}, "",
+			"gap 1 begin 2027-03-12T10:00"},
+		"no gap of more": {[]string{span("10T10:00", "12T10:00", ""), span("19T10:01", "20T10:00", "")}, "", ""},
+		"no gap":         {[]string{span("10T10:00", "12T10:00", ""), span("12T10:00", "14T10:00", "")}, "", ""},
+		"gap, other questions": {[]string{span("10T10:00", "12T10:00", ""), span("13T10:00", "14T10:00",
+			`,"systems":["ios"]`)}, "", ""},
+		"gap, in another order": {[]string{span("13T10:00", "14T10:00", ""), span("10T10:00", "12T10:00", "")}, "",
+			"gap 0 begin 2027-03-12T10:00"},
+		"overlap": {[]string{span("10T10:00", "12T10:00", ""), span("12T09:59", "14T10:00", "")}, "",
+			"overlap 1 begin 2027-03-12T10:00"},
+		"one within another":     {[]string{span("11T10:00", "11T12:00", ""), span("10T10:00", "12T10:00", "")}, "", ""},
+		"language of the rest":   {[]string{`{"languages":["cy"]}`}, "", "rest_language -1 language en"},
+		"languages":              {[]string{`{"languages":["cy"]}`, `{"languages":["pl"]}`}, "en", ""},
+		"narrow":                 {[]string{`{"languages":["pt-BR"]}`}, "en", "language 0 widen pt"},
+		"narrow beside wide":     {[]string{`{"languages":["pt-BR"]}`, `{"languages":["pt"]}`}, "en", ""},
+		"wide before narrow":     {[]string{`{"languages":["pt"]}`, `{"languages":["pt-BR"]}`}, "en", "unreached 1 first"},
+		"shares that leave some": {[]string{`{"share":0.3}`, `{"share":0.5}`}, "", "share 1 "},
+		"shares that leave none": {[]string{`{"share":0.5}`, `{"share":0.5}`}, "", "rest -1 "},
+		"one share":              {[]string{`{"share":0.5}`}, "", ""},
+		"a share that nobody is left": {[]string{`{"share":0.5}`, `{"share":0.5}`, `{"systems":["ios"]}`}, "",
+			"unreached 2 first, rest -1 "},
 	} {
 		var got []string
 		for _, f := range Find(read(t, c.rules...), "Europe/London", c.rest, now) {
@@ -84,8 +92,9 @@ func TestAsked(t *testing.T) {
 		{Asked{Where: "Cork, Ireland"}, Input{At: now, Country: "IE", Part: "Cork"}, ""},
 		{Asked{Where: "Perth (GB)"}, Input{At: now, Country: "GB", Town: "Perth"}, ""},
 		{Asked{Where: "Ireland"}, Input{At: now, Country: "IE"}, ""},
-		{Asked{Languages: "Welsh, then English", System: "ios", Place: "gate"}, Input{At: now, Languages: []string{"cy", "en"}, System: "iOS",
-			Place: "gate"}, ""},
+		{Asked{Languages: "Welsh, then English", System: "ios", Place: "gate"}, Input{At: now, Languages: []string{"cy", "en"},
+			System: "iOS",
+			Place:  "gate"}, ""},
 		{Asked{At: "20 March 2027, 11:30"}, Input{At: at("2027-03-20T11:30Z")}, ""},
 		{Asked{At: "1 July 2027, 11:30"}, Input{At: at("2027-07-01T10:30Z")}, ""},
 		{Asked{At: "20 March 2027"}, Input{At: at("2027-03-20T12:00Z")}, ""},
@@ -102,8 +111,11 @@ func TestAsked(t *testing.T) {
 			}
 			continue
 		}
-		if len(problems) > 0 || in.Country != c.want.Country || in.Part != c.want.Part || in.Town != c.want.Town || in.System != c.want.System ||
-			in.Place != c.want.Place || strings.Join(in.Languages, " ") != strings.Join(c.want.Languages, " ") || !in.At.Equal(c.want.At) {
+		if len(problems) > 0 || in.Country != c.want.Country || in.Part != c.want.Part || in.Town != c.want.Town ||
+			in.System != c.want.System ||
+			in.Place != c.want.Place ||
+			strings.Join(in.Languages, " ") != strings.Join(c.want.Languages, " ") ||
+			!in.At.Equal(c.want.At) {
 			t.Errorf("%+v is read as %+v, %v", c.asked, in, problems)
 		}
 	}
@@ -145,8 +157,11 @@ func TestStrip(t *testing.T) {
 
 // TestNext: the next change, within a span, and no other.
 func TestNext(t *testing.T) {
-	s := Compile(read(t, `{"hours":["09:00-18:00"]}`, `{"yearly":true,"spans":[{"from":"2026-06-01T00:00","until":"2026-07-01T00:00"}]}`),
-		"Europe/London", "")
+	s := Compile(
+		read(t, `{"hours":["09:00-18:00"]}`, `{"yearly":true,"spans":[{"from":"2026-06-01T00:00","until":"2026-07-01T00:00"}]}`),
+		"Europe/London",
+		"",
+	)
 	for after, want := range map[string]string{"2027-06-10T10:00Z": "2027-06-10T17:00Z", "2027-06-10T17:00Z": "2027-06-10T23:00Z",
 		"2027-05-31T20:00Z": "2027-05-31T23:00Z"} {
 		if got, ok := s.Next(at(after), 48*time.Hour); !ok || !got.Equal(at(want)) {
@@ -161,9 +176,15 @@ func TestNext(t *testing.T) {
 // TestTyped: fields as a form has them become JSON, and are shown as they were typed.
 func TestTyped(t *testing.T) {
 	doc := map[string]any{"off": true, "weekdays": []any{"mo"}, "spans": []any{map[string]any{"from": "2027-01-01T00:00"}}}
-	problems := Typed(doc, map[string][]string{"where": {"Wales, Ireland; GB"}, "places": {"gate, left", "till"}, "languages": {""},
-		"from": {"20 March 2027"}, "until": {"22 March 2027"}, "from-2": {"1 April 2027, 9:00"}, "until-2": {""}, "weekdays": {},
-		"share": {"50 %"}, "stock": {"12"}, "yearly": {""}, "id": {"mine"}}, "")
+	problems := Typed(
+		doc,
+		map[string][]string{"where": {"Wales, Ireland; GB"}, "places": {"gate, left", "till"}, "languages": {""},
+			"from": {
+				"20 March 2027",
+			}, "until": {"22 March 2027"}, "from-2": {"1 April 2027, 9:00"}, "until-2": {""}, "weekdays": {},
+			"share": {"50 %"}, "stock": {"12"}, "yearly": {""}, "id": {"mine"}},
+		"",
+	)
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
@@ -180,8 +201,10 @@ func TestTyped(t *testing.T) {
 	}
 	r := read(t, `{"where":["Wales","IE"],"languages":["cy","pt-BR"],"share":0.25,"stock":3,"hours":["09:00-10:00"],
 		"spans":[{"from":"2027-03-20T10:00"},{"until":"2028-01-01T00:00"}]}`)[0]
-	for key, want := range map[string]string{"where": "Wales (GB), Ireland", "languages": "Welsh, Brazilian Portuguese", "share": "25 %",
-		"stock": "3", "hours": "09:00-10:00", "from": "20 March 2027, 10:00", "until": "", "until-2": "1 January 2028, 00:00", "from-3": "",
+	for key, want := range map[string]string{"where": "Wales (GB), Ireland", "languages": "Welsh, Brazilian Portuguese",
+		"share": "25 %",
+		"stock": "3", "hours": "09:00-10:00", "from": "20 March 2027, 10:00", "until": "", "until-2": "1 January 2028, 00:00",
+		"from-3":  "",
 		"nothing": ""} {
 		if got := r.Shown(key); got != want {
 			t.Errorf("%s is shown as %q, want %q", key, got, want)

@@ -44,7 +44,8 @@ func (s *Set) Reached(from time.Time) (rules []bool, rest, sure bool) {
 		}
 	}
 	all := map[mask]bool{s.kind(func(*rule) bool { return true }): true}
-	for _, kinds := range [][]mask{s.times(from), s.areaKinds(), s.placeKinds(), s.tongueKinds(), s.systemKinds(), s.drawKinds()} {
+	for _, kinds := range [][]mask{s.times(from), s.areaKinds(), s.placeKinds(), s.tongueKinds(), s.systemKinds(),
+		s.drawKinds()} {
 		next := map[mask]bool{}
 		for m := range all {
 			for _, k := range kinds {
@@ -115,7 +116,10 @@ func (s *Set) times(from time.Time) []mask {
 	}
 	coarse := &Set{zone: s.zone}
 	for i := range s.rules {
-		coarse.rules = append(coarse.rules, rule{clock: clock{windows: s.rules[i].clock.windows, yearly: s.rules[i].clock.yearly}})
+		coarse.rules = append(
+			coarse.rules,
+			rule{clock: clock{windows: s.rules[i].clock.windows, yearly: s.rules[i].clock.yearly}},
+		)
 	}
 	var list []mask
 	edges := coarse.changes(from, until.AddDate(years, 0, 8))

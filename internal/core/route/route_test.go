@@ -82,26 +82,31 @@ func TestChoose(t *testing.T) {
 		"over the new year, between": {[]string{`{"yearly":true,"spans":[{"from":"2026-12-01T00:00","until":"2027-01-07T00:00"}]}`}, "", Input{At: at("2030-07-06T23:00Z")}, Everybody},
 		"29 February in a short year": {[]string{`{"yearly":true,"spans":[{"from":"2028-02-29T00:00","until":"2028-03-02T00:00"}]}`}, "",
 			Input{At: at("2027-03-01T12:00Z")}, 0},
-		"country":                      {[]string{`{"where":["Ireland"]}`}, "", Input{Country: "IE"}, 0},
-		"another country":              {[]string{`{"where":["Ireland"]}`}, "", Input{Country: "GB"}, Everybody},
-		"no country":                   {[]string{`{"where":["Ireland"]}`}, "", Input{}, Everybody},
-		"part":                         {[]string{`{"where":["Ireland","Wales"]}`}, "", Input{Country: "GB", Part: "Wales", Town: "Newtown"}, 0},
-		"another part":                 {[]string{`{"where":["Wales"]}`}, "", Input{Country: "GB", Part: "England", Town: "Ludlow"}, Everybody},
-		"town":                         {[]string{`{"where":["Perth (GB)"]}`}, "", Input{Country: "GB", Part: "Scotland", Town: "Perth"}, 0},
-		"town of a name":               {[]string{`{"where":["Perth (GB)"]}`}, "", Input{Country: "AU", Town: "Perth"}, Everybody},
-		"accents":                      {[]string{`{"where":["Zurich"]}`}, "", Input{Country: "CH", Town: "Zürich"}, 0},
-		"printed place":                {[]string{`{"places":["gate","till"]}`}, "", Input{Place: "till"}, 0},
-		"elsewhere":                    {[]string{`{"places":["gate"]}`}, "", Input{Place: "till"}, Everybody},
-		"system":                       {[]string{`{"systems":["ios"]}`}, "", Input{System: "iOS"}, 0},
-		"another system":               {[]string{`{"systems":["ios"]}`}, "", Input{System: "Android"}, Everybody},
-		"no phone":                     {[]string{`{"systems":["other"]}`}, "", Input{System: "Windows"}, 0},
-		"either system":                {[]string{`{"systems":["ios","android"]}`}, "", Input{System: "Android"}, 0},
-		"language":                     {[]string{welsh}, "", Input{Languages: []string{"cy"}}, 0},
-		"of a region":                  {[]string{`{"languages":["pt"]}`}, "", Input{Languages: []string{"pt-BR"}}, 0},
-		"too narrow":                   {[]string{`{"languages":["pt-BR"]}`}, "", Input{Languages: []string{"pt-PT"}}, Everybody},
-		"no prefix of it":              {[]string{`{"languages":["cy"]}`}, "", Input{Languages: []string{"cyb"}}, Everybody},
-		"script":                       {[]string{`{"languages":["zh-Hant"]}`}, "", Input{Languages: []string{"zh-TW"}}, 0},
-		"another script":               {[]string{`{"languages":["zh-Hant"]}`}, "", Input{Languages: []string{"zh-CN"}}, Everybody},
+		"country":         {[]string{`{"where":["Ireland"]}`}, "", Input{Country: "IE"}, 0},
+		"another country": {[]string{`{"where":["Ireland"]}`}, "", Input{Country: "GB"}, Everybody},
+		"no country":      {[]string{`{"where":["Ireland"]}`}, "", Input{}, Everybody},
+		"part": {[]string{`{"where":["Ireland","Wales"]}`}, "", Input{Country: "GB", Part: "Wales",
+			Town: "Newtown"}, 0},
+		"another part": {[]string{`{"where":["Wales"]}`}, "", Input{Country: "GB", Part: "England",
+			Town: "Ludlow"}, Everybody},
+		"town": {[]string{`{"where":["Perth (GB)"]}`}, "", Input{Country: "GB", Part: "Scotland",
+			Town: "Perth"}, 0},
+		"town of a name": {[]string{`{"where":["Perth (GB)"]}`}, "", Input{Country: "AU", Town: "Perth"},
+			Everybody},
+		"accents":         {[]string{`{"where":["Zurich"]}`}, "", Input{Country: "CH", Town: "Zürich"}, 0},
+		"printed place":   {[]string{`{"places":["gate","till"]}`}, "", Input{Place: "till"}, 0},
+		"elsewhere":       {[]string{`{"places":["gate"]}`}, "", Input{Place: "till"}, Everybody},
+		"system":          {[]string{`{"systems":["ios"]}`}, "", Input{System: "iOS"}, 0},
+		"another system":  {[]string{`{"systems":["ios"]}`}, "", Input{System: "Android"}, Everybody},
+		"no phone":        {[]string{`{"systems":["other"]}`}, "", Input{System: "Windows"}, 0},
+		"either system":   {[]string{`{"systems":["ios","android"]}`}, "", Input{System: "Android"}, 0},
+		"language":        {[]string{welsh}, "", Input{Languages: []string{"cy"}}, 0},
+		"of a region":     {[]string{`{"languages":["pt"]}`}, "", Input{Languages: []string{"pt-BR"}}, 0},
+		"too narrow":      {[]string{`{"languages":["pt-BR"]}`}, "", Input{Languages: []string{"pt-PT"}}, Everybody},
+		"no prefix of it": {[]string{`{"languages":["cy"]}`}, "", Input{Languages: []string{"cyb"}}, Everybody},
+		"script":          {[]string{`{"languages":["zh-Hant"]}`}, "", Input{Languages: []string{"zh-TW"}}, 0},
+		"another script": {[]string{`{"languages":["zh-Hant"]}`}, "", Input{Languages: []string{"zh-CN"}},
+			Everybody},
 		"usual script":                 {[]string{`{"languages":["zh-Hans"]}`}, "", Input{Languages: []string{"zh"}}, 0},
 		"second language":              {[]string{welsh}, "", Input{Languages: []string{"en", "cy"}}, 0},
 		"the rest is preferred":        {[]string{welsh}, "en", Input{Languages: []string{"en-GB", "cy"}}, Everybody},
@@ -111,10 +116,12 @@ func TestChoose(t *testing.T) {
 		"the preferred, not the first": {[]string{welsh, `{"languages":["pl"]}`}, "", Input{Languages: []string{"pl", "cy"}}, 1},
 		"the preferred is not on": {[]string{`{"languages":["cy"],"weekdays":["mo"]}`, `{"languages":["pl"]}`}, "",
 			Input{At: at("2027-01-10T12:00Z"), Languages: []string{"cy", "pl"}}, 1},
-		"one without a language stops":           {[]string{welsh, `{"systems":["ios"]}`, `{"languages":["pl"]}`}, "", Input{Languages: []string{"pl", "cy"}, System: "iOS"}, 0},
+		"one without a language stops": {[]string{welsh, `{"systems":["ios"]}`, `{"languages":["pl"]}`}, "",
+			Input{Languages: []string{"pl", "cy"}, System: "iOS"}, 0},
 		"one without a language speaks the rest": {[]string{welsh, `{"systems":["ios"]}`}, "en", Input{Languages: []string{"en", "cy"}, System: "iOS"}, 1},
 		"all questions": {[]string{`{"where":["Wales"],"languages":["cy"],"systems":["ios"],"weekdays":["mo"],"places":["gate"]}`}, "",
-			Input{At: at("2027-01-11T12:00Z"), Country: "GB", Part: "Wales", Languages: []string{"cy"}, System: "iOS", Place: "gate"}, 0},
+			Input{At: at("2027-01-11T12:00Z"), Country: "GB", Part: "Wales", Languages: []string{"cy"}, System: "iOS",
+				Place: "gate"}, 0},
 		"share, below":   {[]string{`{"share":0.3}`}, "", Input{Draw: 0.29}, 0},
 		"share, above":   {[]string{`{"share":0.3}`}, "", Input{Draw: 0.3}, Everybody},
 		"second share":   {[]string{`{"share":0.3}`, `{"share":0.3}`}, "", Input{Draw: 0.3}, 1},
@@ -160,8 +167,13 @@ func TestStock(t *testing.T) {
 func TestRead(t *testing.T) {
 	r := read(t, `{"where":["wales","UK","Ireland","Perth (Australia)","New York"],"languages":["Welsh","Cymraeg","pt_br","Polish"],
 		"systems":["Android"],"weekdays":["Sunday","mo"],"hours":["9 to 17.30"]}`)[0]
-	want := &Rule{Where: []string{"Wales (GB)", "GB", "IE", "Perth (AU)", "New York (US)"}, Languages: []string{"cy", "pt-BR", "pl"},
-		Systems: []string{"android"}, Weekdays: []string{"mo", "su"}, Hours: []string{"09:00-17:30"}}
+	want := &Rule{
+		Where:     []string{"Wales (GB)", "GB", "IE", "Perth (AU)", "New York (US)"},
+		Languages: []string{"cy", "pt-BR", "pl"},
+		Systems:   []string{"android"},
+		Weekdays:  []string{"mo", "su"},
+		Hours:     []string{"09:00-17:30"},
+	}
 	if fmt.Sprint(*r) != fmt.Sprint(*want) {
 		t.Errorf("read as\n%v, want\n%v", *r, *want)
 	}
@@ -178,10 +190,12 @@ func TestRead(t *testing.T) {
 		`{"hours":["09:00-25:00"]}`:     `/hours is "09:00-25:00"; a day has hours from 00:00 to 24:00`,
 		`{"hours":["09:60-10:00"]}`:     `/hours is "09:60-10:00"; a day has`,
 		`{"hours":["09:00-09:00"]}`:     `/hours is "09:00-09:00", which is no time at all`,
-		`{"spans":[{"from":"2027-03-20T10:00","until":"2027-03-20T10:00"}]}`:               `/spans/0/until is not after the start`,
-		`{"spans":[{"from":"2027-03-28T01:30"}]}`:                                          `/spans/0/from is 01:30, a time that the clocks in London skip`,
-		`{"spans":[{"from":"soon"}]}`:                                                      `/spans/0/from is `,
-		`{"yearly":true}`:                                                                  `/yearly is set, and there is no span`,
+		`{"spans":[{"from":"2027-03-20T10:00","until":"2027-03-20T10:00"}]}`: `/spans/0/until is not after the start`,
+		`{"spans":[{"from":"2027-03-28T01:30"}]}`:                            `/spans/0/from is 01:30, a time that the clocks in London skip`,
+		`{"spans":[{"from":"soon"}]}`:                                        `/spans/0/from is `,
+
+		`{"yearly":true}`: `/yearly is set, and there is no span`,
+
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00"}]}`:                            `/spans/0/until is open`,
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00","until":"2028-03-21T10:00"}]}`: `/spans/0/until is more than a year`,
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00","until":"2028-03-20T10:00"}]}`: `/spans/0/until is more than a year`, // 366 days
@@ -241,10 +255,12 @@ func TestSentence(t *testing.T) {
 		`{"places":["gate","till"],"systems":["ios"]}`:                                          "Scanned at gate or till, on an iPhone or iPad",
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00","until":"2027-04-01T00:00"}]}`:      "Every year between 20 March, 10:00 and 1 April, 00:00 in London",
 		`{"weekdays":["mo","tu","we","th","fr"],"hours":["09:00-18:00"]}`:                       "On Mondays to Fridays, from 09:00 to 18:00 in London",
-		`{"weekdays":["sa","su"]}`:                                                              "On Saturdays and Sundays in London",
-		`{"share":0.5,"stock":500}`:                                                             "50 % of scans, while 500 last",
-		`{"spans":[{"from":"2027-03-20T10:00"}]}`:                                               "From Sat 20 March 2027, 10:00 in London",
-		`{"spans":[{"until":"2027-03-20T10:00"}]}`:                                              "Until Sat 20 March 2027, 10:00 in London",
+
+		`{"weekdays":["sa","su"]}`: "On Saturdays and Sundays in London",
+
+		`{"share":0.5,"stock":500}`:                "50 % of scans, while 500 last",
+		`{"spans":[{"from":"2027-03-20T10:00"}]}`:  "From Sat 20 March 2027, 10:00 in London",
+		`{"spans":[{"until":"2027-03-20T10:00"}]}`: "Until Sat 20 March 2027, 10:00 in London",
 	} {
 		if got := read(t, text)[0].Sentence("Europe/London"); got != want {
 			t.Errorf("%s: %q, want %q", text, got, want)
@@ -286,7 +302,8 @@ func random(r *rand.Rand) *Rule {
 // grid are inputs of every kind that the rules of random tell apart.
 func grid(each func(in *Input)) {
 	var times []time.Time
-	for _, begin := range []string{"2027-02-01T00:00Z", "2027-03-02T00:00Z", "2027-03-21T00:00Z", "2027-03-22T18:00Z", "2027-07-01T00:00Z"} {
+	for _, begin := range []string{"2027-02-01T00:00Z", "2027-03-02T00:00Z", "2027-03-21T00:00Z", "2027-03-22T18:00Z",
+		"2027-07-01T00:00Z"} {
 		for hour := 0; hour < 24*8; hour += 1 {
 			times = append(times, at(begin).Add(time.Duration(hour)*time.Hour+30*time.Minute))
 		}
@@ -298,8 +315,17 @@ func grid(each func(in *Input)) {
 				for _, tongue := range []string{"xx", "cy", "pl", "pt-PT", "pt-BR"} {
 					for _, system := range []string{"iOS", "Android", ""} {
 						for _, draw := range []float64{0.1, 0.3, 0.6, 0.9} {
-							each(&Input{At: when, Country: where[0], Part: where[1], Place: place, Languages: []string{tongue}, System: system,
-								Draw: draw})
+							each(
+								&Input{
+									At:        when,
+									Country:   where[0],
+									Part:      where[1],
+									Place:     place,
+									Languages: []string{tongue},
+									System:    system,
+									Draw:      draw,
+								},
+							)
 						}
 					}
 				}
@@ -350,7 +376,8 @@ func TestTotal(t *testing.T) {
 		for range 40 {
 			in := Input{At: at("2027-03-01T00:00Z").Add(time.Duration(r.IntN(40*24*60)) * time.Minute),
 				Country: []string{"", "GB", "IE", "DE"}[r.IntN(4)], Part: []string{"", "Wales", "England"}[r.IntN(3)],
-				Place: []string{"", "gate", "till"}[r.IntN(3)], System: []string{"iOS", "Android", "Windows"}[r.IntN(3)], Draw: r.Float64()}
+				Place: []string{"", "gate", "till"}[r.IntN(3)], System: []string{"iOS", "Android", "Windows"}[r.IntN(3)],
+				Draw: r.Float64()}
 			for _, tongue := range []string{"cy", "en-GB", "pl", "pt-BR"} {
 				if r.IntN(2) == 0 {
 					in.Languages = append(in.Languages, tongue)

@@ -54,7 +54,10 @@ type Span struct {
 
 // Weekdays by what a file calls them, from Monday on.
 var weekdays = []schema.Choice{{Value: "mo", Words: "Monday"}, {Value: "tu", Words: "Tuesday"}, {Value: "we", Words: "Wednesday"},
-	{Value: "th", Words: "Thursday"}, {Value: "fr", Words: "Friday"}, {Value: "sa", Words: "Saturday"}, {Value: "su", Words: "Sunday"}}
+	{
+		Value: "th",
+		Words: "Thursday",
+	}, {Value: "fr", Words: "Friday"}, {Value: "sa", Words: "Saturday"}, {Value: "su", Words: "Sunday"}}
 
 // systems by what a file calls them.
 var systems = []schema.Choice{{Value: "ios", Words: "iPhone or iPad"}, {Value: "android", Words: "Android"},
@@ -74,8 +77,16 @@ var spans = schema.Part{
 // Fields are those of a rule.
 var Fields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "id", Type: schema.Line, At: schema.In(func(r *Rule) any { return &r.ID }), Most: 20, Pattern: idPattern, Called: "id",
-			Fixed: true, About: "Stays with the route wherever it is moved; given where it is left out."},
+		{
+			Key:     "id",
+			Type:    schema.Line,
+			At:      schema.In(func(r *Rule) any { return &r.ID }),
+			Most:    20,
+			Pattern: idPattern,
+			Called:  "id",
+			Fixed:   true,
+			About:   "Stays with the route wherever it is moved; given where it is left out.",
+		},
 		list("where", func(r *Rule) *[]string { return &r.Where }, schema.Field{Called: "place", Label: "Where",
 			Example: "Wales, Ireland",
 			Hint:    "Countries, parts of them, towns: known from the address of the phone, to about 50 km.",
@@ -97,9 +108,19 @@ var Fields = schema.Part{
 			About: "Hours of the day, such as 09:00-18:00."}),
 		{Key: "yearly", Type: schema.Flag, At: schema.In(func(r *Rule) any { return &r.Yearly }), Called: "yearly return",
 			Label: "Every year", About: "The spans come again each year; their own years do not count."},
-		{Key: "share", Type: schema.Share, At: schema.In(func(r *Rule) any { return &r.Share }), Least: 0, Most: 1, Code: "route.share",
-			Called: "share", Label: "Share", Example: "50 %", Hint: "Of all scans: a second scan of the same phone is drawn anew.",
-			About: "The share of scans, from 0.01 to 1; drawn for each scan."},
+		{
+			Key:     "share",
+			Type:    schema.Share,
+			At:      schema.In(func(r *Rule) any { return &r.Share }),
+			Least:   0,
+			Most:    1,
+			Code:    "route.share",
+			Called:  "share",
+			Label:   "Share",
+			Example: "50 %",
+			Hint:    "Of all scans: a second scan of the same phone is drawn anew.",
+			About:   "The share of scans, from 0.01 to 1; drawn for each scan.",
+		},
 		{Key: "stock", Type: schema.Whole, At: schema.In(func(r *Rule) any { return &r.Stock }), Least: 0, Most: MaxStock,
 			Called: "stock", Label: "Stock", Mode: "numeric", Example: "500",
 			Hint:  "How many people get it; never more. If the count cannot be asked, the next route holds.",
@@ -248,14 +269,17 @@ func oneOf(list []schema.Choice) func(string) (string, string) {
 
 // Asks says that a rule asks anything.
 func (r *Rule) Asks() bool {
-	return len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Spans)+len(r.Weekdays)+len(r.Hours) > 0 || r.Share > 0 ||
+	return len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Spans)+len(r.Weekdays)+len(r.Hours) > 0 ||
+		r.Share > 0 ||
 		r.Stock > 0
 }
 
 // Timed says that a rule asks for spans of time, and for nothing else: it is a change that is planned.
 func (r *Rule) Timed() bool {
-	return len(r.Spans) > 0 && !r.Yearly && len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Weekdays)+len(r.Hours) == 0 &&
-		r.Share == 0 && r.Stock == 0
+	return len(r.Spans) > 0 && !r.Yearly &&
+		len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Weekdays)+len(r.Hours) == 0 &&
+		r.Share == 0 &&
+		r.Stock == 0
 }
 
 // Changes are the moments at which the spans of a rule begin and end, on the clocks of a zone.

@@ -142,8 +142,10 @@ func (s *Set) restRank(in *Input, of *ranks) uint8 {
 
 // others says that a scan answers all questions of a rule but that of the language, and that of the stock.
 func (s *Set) others(r *rule, in *Input, now *local) bool {
-	return s.drawn(r, in.Draw) && r.clock.spansHold(in.At, now, s.zone) && r.clock.weekHolds(in.At, now, s.zone) && r.at(in.Place) &&
-		r.system(in.System) && r.within(in)
+	return s.drawn(r, in.Draw) && r.clock.spansHold(in.At, now, s.zone) && r.clock.weekHolds(in.At, now, s.zone) &&
+		r.at(in.Place) &&
+		r.system(in.System) &&
+		r.within(in)
 }
 
 func (s *Set) drawn(r *rule, draw float64) bool {

@@ -34,7 +34,8 @@ func (a Asked) Input(zone string, now time.Time) (in Input, problems problem.Lis
 	if in.Country == "" && len(problems) == 0 {
 		in.Country = in.found()
 	}
-	for _, name := range strings.FieldsFunc(strings.ReplaceAll(a.Languages, " then ", ","), func(r rune) bool { return r == ',' || r == ';' }) {
+	for _, name := range strings.FieldsFunc(strings.ReplaceAll(a.Languages, " then ", ","),
+		func(r rune) bool { return r == ',' || r == ';' }) {
 		name = strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(name), "then "))
 		tag, bad := Language(name)
 		if bad != "" {
@@ -90,8 +91,12 @@ func (in *Input) put(name string) (bad string) {
 	}
 	known := gazetteer.Named(inner)
 	if len(known) == 0 && !given {
-		return fmt.Sprintf("names %s, which is no country, part of one or larger town that is known here; write the country behind it, "+
-			"such as %s (GB)", name, name)
+		return fmt.Sprintf(
+			"names %s, which is no country, part of one or larger town that is known here; write the country behind it, "+
+				"such as %s (GB)",
+			name,
+			name,
+		)
 	}
 	part := slices.ContainsFunc(known, func(a gazetteer.Area) bool { return a.Part })
 	if part && in.Part == "" {
@@ -149,8 +154,11 @@ func (s *Set) Strip(rules []*Rule, in Input, first time.Time, days int) (out []P
 			}
 		}
 		if len(r.Systems) > 0 && len(systemsOf) == 1 {
-			systemsOf = []one{{"iPhone", func(i *Input) { i.System = "iOS" }}, {"Android", func(i *Input) { i.System = "Android" }},
-				{"another system", func(i *Input) { i.System = "" }}}
+			systemsOf = []one{
+				{"iPhone", func(i *Input) { i.System = "iOS" }},
+				{"Android", func(i *Input) { i.System = "Android" }},
+				{"another system", func(i *Input) { i.System = "" }},
+			}
 		}
 	}
 	patterns := map[string]bool{}

@@ -185,12 +185,19 @@ func (h *Handler) routeAct(w http.ResponseWriter, r *http.Request) {
 		done = true
 		var copied int
 		if copied, err = h.Links.CopyRoutes(r.Context(), actor, id, r.Form["to"]); err == nil {
-			w.Header().Set("Sodrik-Notice", "Copied to the drafts of "+strconv.Itoa(copied)+" codes.")
+			w.Header().Set("HX-Trigger", `{"routes-done":"Copied to the drafts of `+codesOf(copied)+`."}`)
 		}
 	default:
 		err = code.ErrNotFound
 	}
 	h.ofRoutes(w, r, l, err, done)
+}
+
+func codesOf(n int) string {
+	if n == 1 {
+		return "1 code"
+	}
+	return strconv.Itoa(n) + " codes"
 }
 
 // ofRoutes answers with the desk after a change of the routes, and has their view drawn again; done closes the form.
@@ -199,7 +206,7 @@ func (h *Handler) ofRoutes(w http.ResponseWriter, r *http.Request, l *link.Led, 
 		refuse(w, routeRefusals(problems))
 		return
 	}
-	if err == nil && done {
+	if err == nil && done && w.Header().Get("HX-Trigger") == "" {
 		w.Header().Set("HX-Trigger", "routes-done")
 	}
 	h.ofLead(w, r, l, err)
@@ -207,8 +214,22 @@ func (h *Handler) ofRoutes(w http.ResponseWriter, r *http.Request, l *link.Led, 
 
 // routeRefusals are what is wrong with a route, at its fields; what belongs to none stands at the destination.
 func routeRefusals(problems problem.List) (out []refusal) {
-	keys := []string{"to", "to-ios", "to-android", "where", "places", "languages", "systems", "weekdays", "hours", "yearly", "share", "stock",
-		"timezone", "spans"}
+	keys := []string{
+		"to",
+		"to-ios",
+		"to-android",
+		"where",
+		"places",
+		"languages",
+		"systems",
+		"weekdays",
+		"hours",
+		"yearly",
+		"share",
+		"stock",
+		"timezone",
+		"spans",
+	}
 	for n := range route.MaxSpans {
 		from, until := route.SpanKeys(n)
 		keys = append(keys, from, until)

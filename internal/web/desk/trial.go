@@ -61,10 +61,20 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		ui.Fail(w, r, err)
 		return
 	}
-	v := TrialPage{Until: until, As: who, Frame: ui.FrameOf(r, c.Name()+", on a phone", "codes"), ID: c.ID, Name: c.Name(), Place: i,
-		Symbol: ui.Picture(c.Rendition.For(c.Rendition.Place(i))), Trials: reads.TrialLines(list),
-		Phone: r.FormValue("phone"), Result: r.FormValue("result"), Note: r.FormValue("note"),
-		ReadOnly: !ui.May(r, people.Change)}
+	v := TrialPage{
+		Until:    until,
+		As:       who,
+		Frame:    ui.FrameOf(r, c.Name()+", on a phone", "codes"),
+		ID:       c.ID,
+		Name:     c.Name(),
+		Place:    i,
+		Symbol:   ui.Picture(c.Rendition.For(c.Rendition.Place(i))),
+		Trials:   reads.TrialLines(list),
+		Phone:    r.FormValue("phone"),
+		Result:   r.FormValue("result"),
+		Note:     r.FormValue("note"),
+		ReadOnly: !ui.May(r, people.Change),
+	}
 	width := float64(c.Rendition.Modules())
 	v.Where, v.Size = "no place", measure.Number(width, 1)+" mm wide, a millimetre a module"
 	if p := c.Rendition.Place(i); p != nil {

@@ -19,7 +19,8 @@ import (
 // that fails later ends in the middle, so that nobody takes a part for the whole.
 func TestDownload(t *testing.T) {
 	h := &Handler{Codes: code.New(ground.Ground{Now: func() time.Time { return now }}, proof.Panel{}, "test")}
-	get := func(kind string, rows func(r *http.Request, a asked, out leave.Rows) error) (w *httptest.ResponseRecorder, aborted any) {
+	get := func(kind string, rows func(r *http.Request, a asked, out leave.Rows) error) (w *httptest.ResponseRecorder,
+		aborted any) {
 		over, cancel := context.WithCancel(t.Context())
 		cancel()
 		defer func() { aborted = recover() }()

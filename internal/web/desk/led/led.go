@@ -4,6 +4,7 @@ package led
 
 import (
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"time"
@@ -58,6 +59,9 @@ type Leg struct {
 	Offer content.Offer
 	Quiet string // the words of the quiet page, "" where there is none
 }
+
+// Apart says that a phone would get something else of the draft just now.
+func (v Leads) Apart() bool { return !reflect.DeepEqual(v.Now, v.Then) }
 
 // Link is a short link of the code.
 type Link struct {

@@ -298,8 +298,17 @@ func form(code string, d *leads.Lead, r *leads.Route, names []string, typed map[
 		}
 		return was
 	}
-	f := &RouteForm{Code: code, ID: r.ID, Off: r.Off, To: forms.New(src, "", "/route/to", "text", "Leads to"), Hours: field("hours"),
-		Share: field("share"), Stock: field("stock"), Yearly: field("yearly"), Zone: at("timezone", leads.Declared("timezone"))}
+	f := &RouteForm{
+		Code:   code,
+		ID:     r.ID,
+		Off:    r.Off,
+		To:     forms.New(src, "", "/route/to", "text", "Leads to"),
+		Hours:  field("hours"),
+		Share:  field("share"),
+		Stock:  field("stock"),
+		Yearly: field("yearly"),
+		Zone:   at("timezone", leads.Declared("timezone")),
+	}
 	f.To.Path, f.To.Mode, f.To.Sample = "to", "url", "marrowby.example/cy/ffair"
 	where, speaks := field("where"), field("languages")
 	speaks.Complete = "tongues"
@@ -330,8 +339,15 @@ func form(code string, d *leads.Lead, r *leads.Route, names []string, typed map[
 }
 
 func app(typed map[string][]string, key, label, sample string) forms.Field {
-	return forms.Field{Path: "to-" + key, ID: forms.ID("/route/to-" + key), Label: label, Kind: "text", Mode: "url", Sample: sample,
-		Value: strings.Join(typed["to-"+key], "")}
+	return forms.Field{
+		Path:   "to-" + key,
+		ID:     forms.ID("/route/to-" + key),
+		Label:  label,
+		Kind:   "text",
+		Mode:   "url",
+		Sample: sample,
+		Value:  strings.Join(typed["to-"+key], ""),
+	}
 }
 
 // Counted adds what last week's scans say.
@@ -416,7 +432,9 @@ func cellOf(day string, cell route.Cell) Cell {
 
 // tongues are the names of languages that are offered while somebody types; any other is taken too.
 var tongues = []string{"Arabic", "Bengali", "Bulgarian", "Chinese", "Croatian", "Czech", "Danish", "Dutch", "English", "Estonian",
-	"Finnish", "French", "German", "Greek", "Hebrew", "Hindi", "Hungarian", "Icelandic", "Indonesian", "Irish", "Italian", "Japanese",
+	"Finnish", "French", "German", "Greek", "Hebrew", "Hindi", "Hungarian", "Icelandic", "Indonesian", "Irish", "Italian",
+	"Japanese",
 	"Korean", "Latvian", "Lithuanian", "Norwegian Bokmål", "Persian", "Polish", "Portuguese", "Punjabi", "Romanian", "Russian",
-	"Scottish Gaelic", "Serbian", "Slovak", "Slovenian", "Spanish", "Swedish", "Thai", "Turkish", "Ukrainian", "Urdu", "Vietnamese",
+	"Scottish Gaelic", "Serbian", "Slovak", "Slovenian", "Spanish", "Swedish", "Thai", "Turkish", "Ukrainian", "Urdu",
+	"Vietnamese",
 	"Welsh"}
