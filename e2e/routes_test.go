@@ -7,6 +7,11 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+
+	"sodrik/internal/code"
+	"sodrik/internal/link"
+	"sodrik/internal/standin"
 )
 
 const androidPhone = "Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/131.0.0.0 Mobile Safari/537.36"
@@ -154,5 +159,65 @@ func TestRoutes(t *testing.T) {
 	a.ledAs(t, trial, "https://marrowby.example/cy/ffair", iphone...)
 	if !strings.Contains(trial, "MARROWBY") {
 		t.Errorf("the symbol says %s", trial)
+	}
+}
+
+// TestNearby: a phone that is near is shown what is for those who are, after it has looked where it is; another, and one that
+// does
+// not say, goes on without.
+func TestNearby(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	ctx, actor := t.Context(), standin.Loader()
+	id := strings.TrimPrefix(a.create(t, `{"name":"For those at the gate","content":{"kind":"url","url":"https://marrowby.example/fair"}}`), "/codes/")
+	if _, err := a.links.Turn(ctx, actor, id, code.Anyhow); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := a.links.Edit(ctx, actor, id, map[string]string{"to": "+44 113 496 0100"}, "GB", 0); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, err := a.links.EditRoute(ctx, actor, id, "", map[string][]string{"near": {"Ludlow, GB"}, "within_km": {"5"},
+		"to": {"+44 113 496 0123"}}, "GB"); err != nil {
+		t.Fatal(err)
+	}
+	c, err := a.links.Codes.Issue(ctx, actor, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	address := link.Links(c.Rendition.Job)[0].Address.String()
+	a.leadsTo(t, "https://"+address, "Where are you?")
+	here := strings.Replace("https://"+strings.ToLower(address), standin.LinkHost, a.linksAt, 1)
+	for where, c := range map[string]struct {
+		lat, lon float64
+		allowed  bool
+		want     string
+	}{
+		"in Ludlow": {52.36, -2.72, true, "+44 113 496 0123"}, "in Newtown": {52.51, -3.31, true, "+44 113 496 0100"},
+		"nowhere": {0, 0, false, ""},
+	} {
+		p := a.pageAs(t, "", "/enter")
+		permissions := []proto.BrowserPermissionType{}
+		if c.allowed {
+			permissions = append(permissions, proto.BrowserPermissionTypeGeolocation)
+		}
+		if err := (proto.BrowserGrantPermissions{Permissions: permissions, BrowserContextID: p.Browser().BrowserContextID}).
+			Call(p.Browser()); err != nil {
+			t.Fatal(err)
+		}
+		accuracy := 20.0
+		if err := (proto.EmulationSetGeolocationOverride{Latitude: &c.lat, Longitude: &c.lon,
+			Accuracy: &accuracy}).Call(p); err != nil {
+			t.Fatal(err)
+		}
+		p.MustNavigate(here).MustWaitLoad()
+		hasText(t, p, "main", "those who are within 5 km of Ludlow, United Kingdom")
+		p.MustElement("#look").MustClick()
+		if c.want == "" {
+			hasText(t, p, "#looks", "does not say where it is")
+			p.MustElementR("a", "Go on without").MustClick()
+			c.want = "+44 113 496 0100"
+		}
+		hasText(t, p, "main", c.want)
+		t.Log(where, "is led to", c.want)
 	}
 }

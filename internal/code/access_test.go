@@ -114,7 +114,7 @@ func TestUseCasesCheck(t *testing.T) {
 			"All": access.Look, "Events": access.Look, "Hours": access.Look, "Keep": access.Manage, "Keeping": access.Look,
 			"Led": access.Look, "Parts": access.Look, "Reached": access.Look, "Share": access.Change, "Shares": access.Look,
 			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "Askers": access.Look, "CSV": access.Look,
-				"Since": access.Look,
+			"Since":   access.Look,
 			"Reports": access.Manage}},
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,

@@ -29,6 +29,13 @@ var styleHash = func() string {
 	return hashOf(style)
 }()
 
+// scriptHash allows the script by which a phone looks where it is, and no other.
+var scriptHash = func() string {
+	_, script, _ := strings.Cut(pagesText, "<script>")
+	script, _, _ = strings.Cut(script, "</script>")
+	return hashOf(script)
+}()
+
 // hashOf is that of a style, as a content security policy has it.
 func hashOf(style string) string {
 	sum := sha256.Sum256([]byte(style))
@@ -55,6 +62,8 @@ type page struct {
 	Leads   string       // an address, to be read before one goes there
 	Missing bool
 	Report  string       // path of the link that can be reported
+	Near    *leads.Near  // what a phone compares its place with
+	Yes, No string       // where its answers lead
 	Of, Why string       // of a report, as it is written
 	Most    int          // characters of it
 	House   string       // name of whoever is behind the link
@@ -110,8 +119,10 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	}
 	switch {
 	case below == "":
-		s.keep(who, scan.Scan, link, live, got)
-		s.do(w, r, live, got, link)
+		if !who.answers {
+			s.keep(who, scan.Scan, link, live, got)
+		}
+		s.do(w, who, live, got, link)
 	case strings.EqualFold(below, "where"):
 		s.keep(who, scan.Where, link, live, got)
 		s.where(w, live, act, link)
@@ -183,19 +194,21 @@ func (s *Service) keep(who *asker, kind scan.Kind, link string, live *leads.Live
 	s.recorder.record(e, s.o.Wait)
 }
 
-func (s *Service) do(w http.ResponseWriter, r *http.Request, live *leads.Live, got answered, link string) {
+func (s *Service) do(w http.ResponseWriter, who *asker, live *leads.Live, got answered, link string) {
 	act := got.act
 	switch act.Does {
 	case leads.Goes:
 		to := act.To
 		if live.KeepQuery {
-			to = withQuery(to, r.URL.RawQuery)
+			to = withQuery(to, who.others())
 		}
 		w.Header().Set("Location", to)
 		if live.MaxAge > 0 {
 			w.Header().Set("Cache-Control", "max-age="+strconv.Itoa(live.MaxAge))
 		}
 		w.WriteHeader(live.Status)
+	case leads.Nears:
+		s.show(w, http.StatusOK, live.Workspace, who.nearPage(act, link))
 	default:
 		p := page{Title: act.Title, Lines: act.Lines, Label: act.Label, To: template.URL(act.To)}
 		_, p.Report, _ = strings.Cut(link, "/")
@@ -216,7 +229,7 @@ func (s *Service) where(w http.ResponseWriter, live *leads.Live, act leads.Act, 
 	switch act.Does {
 	case leads.Goes:
 		p = page{Title: "This code leads to", Leads: act.To, Label: "Go there", To: template.URL(act.To)}
-	case leads.Asks:
+	case leads.Asks, leads.Nears:
 		p = page{Title: "This code asks: " + act.Title, Lines: act.Lines}
 	}
 	_, p.Report, _ = strings.Cut(link, "/")
@@ -241,9 +254,13 @@ func (s *Service) show(w http.ResponseWriter, status int, workspace string, p pa
 			styles += " 'sha256-" + hashOf(string(p.Colours)) + "'"
 		}
 	}
+	script := ""
+	if p.Near != nil {
+		script = " script-src 'sha256-" + scriptHash + "';"
+	}
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
-	h.Set("Content-Security-Policy", "default-src 'none'; style-src "+styles+"; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy", "default-src 'none';"+script+" style-src "+styles+"; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	w.WriteHeader(status)
 	pages.Execute(w, p)
 }

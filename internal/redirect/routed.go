@@ -6,6 +6,8 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"net/netip"
+	"net/url"
+	"strings"
 	"time"
 
 	"sodrik/internal/client"
@@ -24,11 +26,14 @@ type asker struct {
 	at      Place
 	tongues []string
 	read    bool
+	query   url.Values
+	answers bool // whether it is near, on a page that was counted when it was asked
 }
 
 func (s *Service) askerOf(r *http.Request) *asker {
 	name := r.UserAgent()
-	return &asker{r: r, name: name, agent: agentOf(name), bare: r.Header.Get("Sec-GPC") == "1" || r.Header.Get("DNT") == "1"}
+	return &asker{r: r, query: r.URL.Query(), name: name, agent: agentOf(name), bare: r.Header.Get("Sec-GPC") == "1" ||
+		r.Header.Get("DNT") == "1"}
 }
 
 // see reads the address, where it is, and the languages.
@@ -62,6 +67,9 @@ func (s *Service) answer(live *leads.Live, now time.Time, a *asker, takes bool) 
 	a.see(s)
 	in := route.Input{At: now, Place: live.Place, Country: a.at.Country, Part: a.at.Part, Town: a.at.Town, Languages: a.tongues,
 		System: a.agent.system}
+	if a.answers = live.Near() && (a.query.Has("near") || a.query.Has("far")); a.answers {
+		in.Near, in.Far = a.query["near"], a.query["far"]
+	}
 	if live.Draws() {
 		in.Draw = rand.Float64()
 		out.draw = in.Draw
@@ -119,4 +127,32 @@ func (s *stocks) left(ctx context.Context, log counter, takes bool, stock int, w
 		slog.Warn("a stock counts one too many", "error", err)
 	}
 	return false
+}
+
+// nearPage is the page that asks a phone whether it is near. Its answers lead to the same link again, with what was answered.
+func (a *asker) nearPage(act leads.Act, link string) page {
+	_, path, _ := strings.Cut(link, "/")
+	at := func(key string) string {
+		q := url.Values{}
+		for k, v := range a.query {
+			q[k] = v
+		}
+		q[key] = append(append([]string{}, q[key]...), act.Near.Route)
+		return (&url.URL{Path: "/" + path, RawQuery: q.Encode()}).String()
+	}
+	return page{Title: act.Title, Lines: act.Lines, Near: act.Near, Yes: at("near"), No: at("far"), Report: path}
+}
+
+// others is the query of a scanned address without what a phone answered.
+func (a *asker) others() string {
+	if !a.answers {
+		return a.r.URL.RawQuery
+	}
+	var out []string
+	for _, part := range strings.Split(a.r.URL.RawQuery, "&") {
+		if key, _, _ := strings.Cut(part, "="); key != "near" && key != "far" {
+			out = append(out, part)
+		}
+	}
+	return strings.Join(out, "&")
 }

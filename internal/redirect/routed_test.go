@@ -169,6 +169,48 @@ func TestRouteKept(t *testing.T) {
 	}
 }
 
+// TestNear: a page asks the phone where it is; its answers come to the same link, are led by, and are counted once, with
+// nothing of
+// where it was.
+func TestNear(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", `{"to":{"kind":"url","url":"m.example/fair"},"keep_query":true,"routes":[
+		{"id":"gate","near":"52.368,-2.718","within_km":1,"to":{"kind":"url","url":"m.example/gate"}},
+		{"id":"town","near":"52.368,-2.718","within_km":5,"systems":["ios"],"to":{"kind":"url","url":"m.example/town"}}]}`, "")
+	const url = "http://go.marrowby.example/FA1R"
+	r := w.ask("GET", url+"?utm_id=7")
+	page := body(t, r)
+	for _, part := range []string{"within 1 km of Ludlow, United Kingdom", `data-lat="52.368"`, `data-lon="-2.718"`,
+		`data-km="1"`,
+		`data-yes="/FA1R?near=gate&amp;utm_id=7"`, `data-no="/FA1R?far=gate&amp;utm_id=7"`} {
+		if r.StatusCode != 200 || !strings.Contains(page, part) {
+			t.Errorf("%d without %s:\n%s", r.StatusCode, part, page)
+		}
+	}
+	script := "script-src 'sha256-" + hashOf(page[strings.Index(page, "<script>")+8:strings.Index(page, "</script>")]) + "'"
+	if csp := r.Header.Get("Content-Security-Policy"); !strings.Contains(csp, script) {
+		t.Errorf("the page allows %s, not %s", csp, script)
+	}
+	for query, want := range map[string]string{"near=gate&utm_id=7": "https://m.example/gate?utm_id=7",
+		"far=gate&far=town": "https://m.example/fair", "far=gate&near=town": "https://m.example/town"} {
+		if got := w.ask("GET", url+"?"+query).Header.Get("Location"); got != want {
+			t.Errorf("%s leads to %s, want %s", query, got, want)
+		}
+	}
+	if next := body(t, w.ask("GET", url+"?far=gate&utm_id=7")); !strings.Contains(next, `data-no="/FA1R?far=gate&amp;far=town&amp;utm_id=7"`) {
+		t.Errorf("then it asks %s", next)
+	}
+	w.ask("GET", url, "User-Agent", android)
+	got := w.events(2)
+	if len(got) != 2 || got[0].Does != "near" || got[0].Route != "" || strings.Contains(string(got[0].Encode()), "52.") {
+		t.Errorf("%d events are kept: %+v", len(got), got)
+	}
+	w.live("go.marrowby.example/FA1R", fair, "")
+	if csp := w.ask("GET", url+"/where").Header.Get("Content-Security-Policy"); strings.Contains(csp, "script") {
+		t.Errorf("another page allows %s", csp)
+	}
+}
+
 // TestTriedAs: a trial asks as somebody made up, at a time made up, and is over when it is.
 func TestTriedAs(t *testing.T) {
 	l := leadOf(t, routes)

@@ -22,6 +22,7 @@ const (
 	Goes  Doing = "go"
 	Asks  Doing = "ask"
 	Quiet Doing = "quiet"
+	Nears Doing = "near" // a page that asks the phone whether it is near
 )
 
 // Act is an answer to a phone.
@@ -32,6 +33,14 @@ type Act struct {
 	Lines []string `json:"l,omitempty"`
 	Label string   `json:"b,omitempty"` // of the button
 	File  *File    `json:"f,omitempty"` // that the button gives, in place of To
+	Near  *Near    `json:"n,omitempty"` // of a page that asks the phone where it is
+}
+
+// Near is what a phone compares its place with.
+type Near struct {
+	Route string      `json:"i"` // id
+	At    route.Point `json:"p"`
+	Km    float64     `json:"k"`
 }
 
 // File is handed over by a page.
@@ -96,8 +105,24 @@ func (v *Live) At(now time.Time) Act {
 	if act, is := v.Over(now); is {
 		return act
 	}
-	act, _ := v.Answer(&route.Input{At: now, Place: v.Place}, nil)
+	act, _ := v.Answer(v.Anybody(now), nil)
 	return act
+}
+
+// Anybody is somebody of whom nothing is known but the place that was scanned, and who does not say where the phone is.
+func (v *Live) Anybody(now time.Time) *route.Input {
+	in := &route.Input{At: now, Place: v.Place}
+	for _, r := range v.Routes {
+		if r.Rule.Near != "" {
+			in.Far = append(in.Far, r.Rule.ID)
+		}
+	}
+	return in
+}
+
+// Near says that a route asks phones where they are.
+func (v *Live) Near() bool {
+	return slices.ContainsFunc(v.Routes, func(r Routed) bool { return r.Rule.Near != "" })
 }
 
 // Answer is what happens to somebody who scans, and the index of the route by which, or route.Everybody. reserve is as
@@ -107,7 +132,10 @@ func (v *Live) Answer(in *route.Input, reserve func(i int) bool) (Act, int) {
 		if v.rules == nil {
 			v.compile()
 		}
-		if i := v.rules.Choose(in, reserve); i != route.Everybody {
+		switch i := v.rules.Choose(in, reserve); {
+		case v.rules.Unanswered(i, in):
+			return v.Routes[i].asks(), route.Everybody
+		case i != route.Everybody:
 			return v.Routes[i].Act, i
 		}
 	}
@@ -125,6 +153,14 @@ func (v *Live) Lasting(now time.Time) Act {
 	}
 	only.compile()
 	return only.At(now)
+}
+
+// asks is the page that asks the phone whether it is near.
+func (r *Routed) asks() Act {
+	at, km, _ := r.Rule.NearWhat()
+	return Act{Does: Nears, Title: "Where are you?", Lines: []string{"This code shows something of its own to those who are " +
+		r.Rule.NearSays() + ".", "Your phone can look where it is. It compares, and tells no more than yes or no."},
+		Near: &Near{r.Rule.ID, at, km}}
 }
 
 // Draws says that a scan needs a draw.

@@ -51,6 +51,9 @@ func (l *Lead) Who(in route.Input) (w Who) {
 		one := outcome(o.Share, l.act(r.To, in.Place, ""))
 		one.N, one.Route, one.Stock = o.Rule+1, r.ID, r.Stock
 		one.says = fmt.Sprintf("route %d, %s", one.N, says(r.To))
+		if r.Near != "" {
+			one.says += " (if the phone says that it is " + r.NearSays() + ")"
+		}
 		if r.Stock > 0 {
 			one.says += fmt.Sprintf(" (while %s last)", measure.Count(r.Stock))
 		}

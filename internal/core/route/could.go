@@ -7,13 +7,13 @@ type Kept struct {
 }
 
 // May are the rules by which a scan may be sent, as far as what is kept of it tells; where it is one, that is told. Whether
-// something was left of a stock is never kept.
+// something was left of a stock, and what a phone said of where it is, is never kept.
 func (s *Set) May(in *Input, kept Kept) (out []int) {
 	var now local
 	var of ranks
 	rest := s.restRank(in, &of)
 	for i := range s.rules {
-		r, sure := &s.rules[i], s.rules[i].stock == 0
+		r, sure := &s.rules[i], s.rules[i].stock == 0 && !s.rules[i].near
 		if r.off || !r.clock.spansHold(in.At, &now, s.zone) || !r.clock.weekHolds(in.At, &now, s.zone) || !r.at(in.Place) {
 			continue
 		}
@@ -50,7 +50,7 @@ func (s *Set) told(in *Input, kept Kept, may []int) []int {
 		return may
 	}
 	for i := range s.rules {
-		if !s.rules[i].off && s.rules[i].stock > 0 {
+		if !s.rules[i].off && (s.rules[i].stock > 0 || s.rules[i].near) {
 			return may
 		}
 	}

@@ -45,6 +45,9 @@ func (s *Set) because(r *Rule, in *Input) string {
 	if len(r.Where) > 0 {
 		out = append(out, "it is in "+or(each(r.Where, Says)))
 	}
+	if r.Near != "" {
+		out = append(out, "the phone says that it is "+r.NearSays())
+	}
 	if len(r.Places) > 0 {
 		out = append(out, "it is scanned at "+in.Place)
 	}
@@ -79,6 +82,8 @@ func (s *Set) whyNot(i int, r *Rule, chosen int, in *Input) string {
 		return "not scanned at " + or(r.Places)
 	case !c.within(in):
 		return "not in " + or(each(r.Where, Says))
+	case c.far(in):
+		return "the phone says that it is not " + r.NearSays()
 	case !c.system(in.System):
 		return "not " + or(each(r.Systems, systemName))
 	case !s.drawn(c, in.Draw):

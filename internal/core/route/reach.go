@@ -39,7 +39,7 @@ func (s *Set) Reached(from time.Time) (rules []bool, rest, sure bool) {
 	rules = make([]bool, len(s.rules))
 	var blocks mask // by which nobody passes whom they fit
 	for i := range s.rules {
-		if !s.rules[i].off && s.rules[i].stock == 0 {
+		if !s.rules[i].off && s.rules[i].stock == 0 && !s.rules[i].near {
 			blocks.set(i)
 		}
 	}

@@ -163,6 +163,35 @@ func TestStock(t *testing.T) {
 	}
 }
 
+// TestNear: a rule that asks the phone where it is fits until the phone says no, and says whether it was asked.
+func TestNear(t *testing.T) {
+	s := Compile(read(t, `{"id":"a","near":"Ludlow, GB","within_km":5,"stock":1}`, `{"id":"b","systems":["ios"]}`), "UTC", "")
+	asked := 0
+	reserve := func(int) bool { asked++; return true }
+	for _, c := range []struct {
+		in   Input
+		want int
+		open bool
+	}{
+		{Input{System: "iOS"}, 0, true}, {Input{Near: []string{"a"}}, 0, false}, {Input{Far: []string{"a"}, System: "iOS"}, 1,
+			false},
+		{Input{Far: []string{"a"}}, Everybody, false}, {Input{Near: []string{"b"}}, 0, true},
+	} {
+		if got := s.Choose(&c.in, reserve); got != c.want || s.Unanswered(got, &c.in) != c.open {
+			t.Errorf("%+v: rule %d fires, unanswered %v", c.in, got, s.Unanswered(got, &c.in))
+		}
+	}
+	if asked != 1 {
+		t.Errorf("the stock is asked for %d times", asked)
+	}
+	if may := s.May(&Input{System: "iOS"}, Kept{true, true}); !slices.Equal(may, []int{0, 1}) {
+		t.Errorf("what may be is %v", may)
+	}
+	if rules, rest, _ := s.Reached(at("2027-01-01T00:00Z")); !rules[0] || !rules[1] || !rest {
+		t.Errorf("reached are %v, %v", rules, rest)
+	}
+}
+
 // TestRead: names are kept in their own form, and what is wrong is said at its field.
 func TestRead(t *testing.T) {
 	r := read(t, `{"where":["wales","UK","Ireland","Perth (Australia)","New York"],"languages":["Welsh","Cymraeg","pt_br","Polish"],
@@ -200,12 +229,22 @@ func TestRead(t *testing.T) {
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00","until":"2028-03-21T10:00"}]}`: `/spans/0/until is more than a year`,
 		`{"yearly":true,"spans":[{"from":"2027-03-20T10:00","until":"2028-03-20T10:00"}]}`: `/spans/0/until is more than a year`, // 366 days
 		`{"yearly":true,"spans":[{"from":"2026-03-20T10:00","until":"2027-03-20T10:00"}]}`: ``,
-		`{"share":0.009}`:    `/share is 0.9 %; it lies between 1 and 100 %`,
-		`{"share":0.01}`:     ``,
-		`{"share":1.5}`:      `/share is 1.5; it lies between 0 and 1`,
-		`{"stock":10000001}`: `/stock `,
-		`{"id":"A B"}`:       `/id is "A B"`,
-		`{"radius":5}`:       `/radius `,
+		`{"share":0.009}`:                           `/share is 0.9 %; it lies between 1 and 100 %`,
+		`{"share":0.01}`:                            ``,
+		`{"share":1.5}`:                             `/share is 1.5; it lies between 0 and 1`,
+		`{"stock":10000001}`:                        `/stock `,
+		`{"id":"A B"}`:                              `/id is "A B"`,
+		`{"near":"Ludlow, GB","within_km":0.9}`:     `/within_km is 0.9 km; phones within buildings know`,
+		`{"near":"Ludlow, GB","within_km":1}`:       ``,
+		`{"near":"52.368, -2.718","within_km":500}`: ``,
+		`{"near":"Ludlow, GB","within_km":501}`:     `/within_km is 501; it lies between 0 and 500`,
+		`{"near":"Ludlow, GB"}`:                     `/within_km is missing`,
+		`{"near":"Ludlow","within_km":5}`:           `/near is Ludlow, of which there are several; write Ludlow, US or Ludlow, GB`,
+		`{"within_km":5}`:                           `/near is missing`,
+		`{"near":"Walles","within_km":5}`:           `/near is "Walles"; write a larger town`,
+		`{"near":"91, 0","within_km":5}`:            `/near is "91, 0"`,
+		`{"near":"0, 181","within_km":5}`:           `/near is "0, 181"`,
+		`{"radius":5}`:                              `/radius `,
 		`{"hours":["1-2","2-3","3-4","4-5","5-6"]}`: `/hours names 5; there is room for 4`,
 	} {
 		_, problems := one(text, "Europe/London")
@@ -258,6 +297,8 @@ func TestSentence(t *testing.T) {
 
 		`{"weekdays":["sa","su"]}`: "On Saturdays and Sundays in London",
 
+		`{"near":"Ludlow, GB","within_km":2.5}`:    "Within 2.5 km of Ludlow, United Kingdom",
+		`{"near":"10.5,20.25","within_km":5}`:      "Within 5 km of 10.5,20.25",
 		`{"share":0.5,"stock":500}`:                "50 % of scans, while 500 last",
 		`{"spans":[{"from":"2027-03-20T10:00"}]}`:  "From Sat 20 March 2027, 10:00 in London",
 		`{"spans":[{"until":"2027-03-20T10:00"}]}`: "Until Sat 20 March 2027, 10:00 in London",

@@ -33,6 +33,9 @@ type Rule struct {
 
 	Where  []string `json:"w,omitempty"` // names of countries, parts and towns, as Name writes them
 	Places []string `json:"p,omitempty"` // names of printed places
+	// Near is latitude and longitude of where the phone itself says to be, within so many kilometres; "" for anywhere
+	Near   string  `json:"e,omitempty"`
+	Within float64 `json:"k,omitempty"`
 
 	Languages []string `json:"l,omitempty"` // BCP 47
 	Systems   []string `json:"s,omitempty"` // ios, android, other
@@ -94,6 +97,13 @@ var Fields = schema.Part{
 		list("places", func(r *Rule) *[]string { return &r.Places }, schema.Field{Called: "printed place", Label: "Printed place",
 			Hint:  "Which print was scanned. Exact.",
 			About: "Names of printed places."}),
+		{Key: "near", Type: schema.Line, At: schema.In(func(r *Rule) any { return &r.Near }), Called: "place to be near",
+			Label: "Near", Example: "Ludlow, GB", Hint: "Asks the phone on a page of its own; it compares, and tells yes or no.",
+			About: "A town, or latitude and longitude. The phone is asked on a page, compares there, and tells yes or no."},
+		{Key: "within_km", Type: schema.Number, At: schema.In(func(r *Rule) any { return &r.Within }), Least: 0, Most: MostNear,
+			Code: "route.within_km", Called: "distance", Label: "Within", Mode: "decimal", Example: "5", Unit: "km",
+			Hint:  "Kilometres, at least 1.",
+			About: "Kilometres around it, from 1 to 500."},
 		list("languages", func(r *Rule) *[]string { return &r.Languages }, schema.Field{Called: "language", Label: "Speaks",
 			Example: "Welsh", Hint: "The first of the phone's languages that is on offer.",
 			About: "Language tags (BCP 47)."}),
@@ -207,7 +217,28 @@ func (r *Rule) check(o *fields.Object, zone string) {
 	if r.Share != 0 && (r.Share < LeastDraw || r.Share > 1) && o.Sound("share") {
 		o.Problem("share", "route.share", "is %g %%; it lies between 1 and 100 %%", math.Round(r.Share*1e4)/100)
 	}
+	r.checkNear(o)
 	r.checkSpans(o, zone)
+}
+
+func (r *Rule) checkNear(o *fields.Object) {
+	if r.Near != "" {
+		own, bad := pointNamed(r.Near)
+		if bad != "" {
+			o.Problem("near", "route.near", "%s", bad)
+		}
+		r.Near = own
+	}
+	switch {
+	case !o.Sound("within_km"):
+	case r.Within != 0 && r.Within < LeastNear:
+		o.Problem("within_km", "route.within_km", "is %g km; phones within buildings know where they are to a kilometre at best, "+
+			"so at least 1", r.Within)
+	case o.Has("near") && r.Within == 0:
+		o.Problem("within_km", "route.within_km", "is missing; write how many kilometres around, such as 5")
+	case !o.Has("near") && r.Within != 0:
+		o.Problem("near", "route.near", "is missing; write a larger town, or latitude and longitude")
+	}
 }
 
 func (r *Rule) checkSpans(o *fields.Object, zone string) {
@@ -271,7 +302,7 @@ func oneOf(list []schema.Choice) func(string) (string, string) {
 func (r *Rule) Asks() bool {
 	return len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Spans)+len(r.Weekdays)+len(r.Hours) > 0 ||
 		r.Share > 0 ||
-		r.Stock > 0
+		r.Stock > 0 || r.Near != ""
 }
 
 // Timed says that a rule asks for spans of time, and for nothing else: it is a change that is planned.

@@ -24,6 +24,9 @@ func (r *Rule) Sentence(zone string) string {
 	if len(r.Where) > 0 {
 		add("in %s", or(each(r.Where, Says)))
 	}
+	if r.Near != "" {
+		out = append(out, r.NearSays())
+	}
 	if len(r.Places) > 0 {
 		add("scanned at %s", or(r.Places))
 	}

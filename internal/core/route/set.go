@@ -14,6 +14,7 @@ type Input struct {
 	Languages           []string // BCP 47, the preferred first
 	System              string   // as scans keep it: iOS, Android, …
 	Draw                float64  // from 0 to 1; of shares
+	Near, Far           []string // ids of rules of which the phone says that it is near, or that it is not
 }
 
 // Everybody is the answer where no rule fits.
@@ -21,6 +22,8 @@ const Everybody = -1
 
 // rule is one that is compiled.
 type rule struct {
+	id      string
+	near    bool // asks the phone where it is
 	off     bool
 	areas   []area
 	places  []string
@@ -56,7 +59,7 @@ func Compile(rules []*Rule, zone, rest string) *Set {
 	}
 	drawn := 0.0
 	for _, r := range rules {
-		c := rule{off: r.Off, places: r.Places, clock: clockOf(r, zone), stock: r.Stock}
+		c := rule{id: r.ID, near: r.Near != "", off: r.Off, places: r.Places, clock: clockOf(r, zone), stock: r.Stock}
 		for _, name := range r.Where {
 			c.areas = append(c.areas, areaOf(name))
 		}
@@ -101,7 +104,8 @@ type ranks [64]uint8
 // Choose gives the rule that a scan is sent by, or Everybody. Rules are asked in their order. Of those that ask for a language,
 // up to the first that fits without one, the one fits whose language the phone prefers (RFC 4647, 3.4: by the order of the
 // phone's list). reserve is asked once of a rule with a stock that would fire, and says whether something is left; nil says
-// that there is.
+// that there is. A rule that asks the phone whether it is near counts as one that fits until the phone has said no: see
+// Unanswered.
 func (s *Set) Choose(in *Input, reserve func(i int) bool) int {
 	var now local
 	var of ranks
@@ -125,7 +129,8 @@ func (s *Set) Choose(in *Input, reserve func(i int) bool) int {
 		if spoken != Everybody && best <= s.restRank(in, &of) {
 			chosen = spoken
 		}
-		if chosen == Everybody || s.rules[chosen].stock == 0 || reserve == nil || reserve(chosen) {
+		if chosen == Everybody || s.rules[chosen].stock == 0 || s.rules[chosen].unanswered(in) || reserve == nil ||
+			reserve(chosen) {
 			return chosen
 		}
 		out[chosen] = true
@@ -142,7 +147,7 @@ func (s *Set) restRank(in *Input, of *ranks) uint8 {
 
 // others says that a scan answers all questions of a rule but that of the language, and that of the stock.
 func (s *Set) others(r *rule, in *Input, now *local) bool {
-	return s.drawn(r, in.Draw) && r.clock.spansHold(in.At, now, s.zone) && r.clock.weekHolds(in.At, now, s.zone) &&
+	return !r.far(in) && s.drawn(r, in.Draw) && r.clock.spansHold(in.At, now, s.zone) && r.clock.weekHolds(in.At, now, s.zone) &&
 		r.at(in.Place) &&
 		r.system(in.System) &&
 		r.within(in)

@@ -197,7 +197,7 @@ func leg(l *leads.Lead, now time.Time) Leg {
 		return Leg{Quiet: a.Title}
 	}
 	to := l.To
-	if _, i := c.Answer(&route.Input{At: now}, nil); i != route.Everybody {
+	if _, i := c.Answer(c.Anybody(now), nil); i != route.Everybody {
 		to = l.Routes[l.Route(c.Routes[i].Rule.ID)].To
 	}
 	return Leg{Offer: to.Phone()}

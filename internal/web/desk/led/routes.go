@@ -57,6 +57,8 @@ type RouteForm struct {
 	Hours, Zone           forms.Field
 	More                  []forms.Field // further spans
 	Share, Stock, Yearly  forms.Field
+	Near, Within          forms.Field
+	Nearer                bool // it asks phones where they are
 	Places, Systems, Days []forms.Choice
 	Asks                  map[string]bool // which questions stand there: where, whom, when, far
 	Timely, Far           bool            // what is folded holds something
@@ -334,6 +336,7 @@ func form(code string, d *leads.Lead, r *leads.Route, names []string, typed map[
 	f.Systems = choices(systems(), list("systems", r.Systems))
 	f.Days = choices(route.Fields.Field("weekdays").Item.Choices, list("weekdays", r.Weekdays))
 	f.Timely = len(r.Weekdays)+len(r.Hours) > 0 || r.Yearly || len(r.Spans) > 1
+	f.Nearer = r.Near != ""
 	f.Far = r.Share > 0 || r.Stock > 0
 	return f
 }
