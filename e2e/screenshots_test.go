@@ -91,11 +91,13 @@ func TestScreenshots(t *testing.T) {
 			x, y := at(p, "mark")
 			p.Mouse.MustMoveTo(x, y).MustClick(proto.InputMouseButtonLeft)
 		}},
-		{"desk-leads", a.demoCode(t, "at the fair today"), func(p *rod.Page) {
-			p.MustElement("[data-stub=leads]").MustClick()
+		{"desk-routes", a.demoCode(t, "at the fair today"), func(p *rod.Page) {
+			openView(p, "routes")
 			fill(p, "#f-lead-to", "marrowby.example/fair/tea-tent")
 			until(t, p, "the draft", `() => Boolean(document.getElementById("make-live"))`)
-			hasText(t, p, ".handset", "/fair/today")
+			fill(p, "[name=if-where]", "Newtown, Wales")
+			fill(p, "[name=if-languages]", "Welsh, then English")
+			hasText(t, p, "#what-if", "Route 1, marrowby.example/cy/ffair.")
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"desk-sits", a.demoCode(t, "poster with tulips"), func(p *rod.Page) {

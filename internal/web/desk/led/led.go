@@ -138,7 +138,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	}
 	v.To = forms.New(src, b.C.ID, "/lead/to", "area", "Leads to")
 	v.To.Below, v.To.Mode, v.To.Sample = "/lead", "url", "marrowby.example/fair"
-	v.To.Hint = "An address, or a number, contact, date or place as you would paste it."
+	v.To.Hint = "Or a number, contact, date or place."
 	then := forms.New(src, "", "/lead/then", "text", "Then to")
 	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"
 	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
