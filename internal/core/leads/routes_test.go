@@ -205,3 +205,22 @@ func TestLasting(t *testing.T) {
 		t.Errorf("it has %d routes", len(l.Routes))
 	}
 }
+
+// TestRouteSoon: a list says which route begins or ends next.
+func TestRouteSoon(t *testing.T) {
+	l := readLead(t, `{`+to("a")+`,"timezone":"London","routes":[
+		{"spans":[{"from":"2027-03-20T10:00","until":"2027-03-22T18:00"}],`+to("b")+`},
+		{"spans":[{"until":"2027-03-21T10:00"}],`+to("c")+`},{"off":true,"spans":[{"from":"2027-03-10T10:00"}],`+to("d")+`}]}`)
+	day := 24 * time.Hour
+	for at, want := range map[string]string{"2027-03-06T10:00": "Route 1 begins on Sat 20 March 2027, 10:00.", "2027-03-06T09:59": "",
+		"2027-03-20T10:00": "Route 2 ends on Sun 21 March 2027, 10:00.", "2027-03-21T10:00": "Route 1 ends on Mon 22 March 2027, 18:00.",
+		"2027-03-22T18:00": ""} {
+		now, err := time.Parse("2006-01-02T15:04", at)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := l.Soon(now, 14*day); got != want {
+			t.Errorf("on %s: %q, want %q", at, got, want)
+		}
+	}
+}

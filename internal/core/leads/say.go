@@ -87,7 +87,28 @@ func (l *Lead) Soon(now time.Time, within time.Duration) string {
 			return l.Plan(now)
 		}
 	}
-	return ""
+	if l.Paused {
+		return ""
+	}
+	return l.routeSoon(now, within)
+}
+
+// routeSoon says which route begins or ends first within a time from now, "" for none. The change at a time is said elsewhere.
+func (l *Lead) routeSoon(now time.Time, within time.Duration) (out string) {
+	first := now.Add(within).Unix() + 1
+	for i, r := range l.Routes {
+		if r.Off || r.Yearly || r.ID == Planned {
+			continue
+		}
+		for _, s := range r.Spans {
+			for _, edge := range []struct{ text, does string }{{s.From, "begins"}, {s.Until, "ends"}} {
+				if at := l.moment(nil, "", edge.text); at > now.Unix() && at < first {
+					first, out = at, fmt.Sprintf("Route %d %s on %s.", i+1, edge.does, clock(edge.text))
+				}
+			}
+		}
+	}
+	return out
 }
 
 // clock is a time as people read it.

@@ -217,6 +217,7 @@ func TestRead(t *testing.T) {
 		`{"weekdays":["someday"]}`:      `/weekdays is "someday"`,
 		`{"hours":["9"]}`:               `/hours is "9"; write hours such as 09:00-18:00`,
 		`{"hours":["09:00-25:00"]}`:     `/hours is "09:00-25:00"; a day has hours from 00:00 to 24:00`,
+		`{"hours":["09:00-09:59"]}`:     ``,
 		`{"hours":["09:60-10:00"]}`:     `/hours is "09:60-10:00"; a day has`,
 		`{"hours":["09:00-09:00"]}`:     `/hours is "09:00-09:00", which is no time at all`,
 		`{"spans":[{"from":"2027-03-20T10:00","until":"2027-03-20T10:00"}]}`: `/spans/0/until is not after the start`,
