@@ -9,18 +9,11 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
-	"sodrik/internal/code"
 	"sodrik/internal/link"
 	"sodrik/internal/standin"
 )
 
 const androidPhone = "Mozilla/5.0 (Linux; Android 15; Pixel 8) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/131.0.0.0 Mobile Safari/537.36"
-
-// routeRows are the sentences of the routes view, in order.
-func routeRows(p *rod.Page) string {
-	return p.MustEval(`() => [...document.querySelectorAll(".route-row[data-route] .route-says")].map((e) => e.innerText.trim()).join(" | ")`).
-		Str()
-}
 
 // hasRows waits until the routes stand in an order.
 func hasRows(t *testing.T, p *rod.Page, want string) {
@@ -169,15 +162,10 @@ func TestNearby(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	ctx, actor := t.Context(), standin.Loader()
-	id := strings.TrimPrefix(a.create(t, `{"name":"For those at the gate","content":{"kind":"url","url":"https://marrowby.example/fair"}}`), "/codes/")
-	if _, err := a.links.Turn(ctx, actor, id, code.Anyhow); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := a.links.Edit(ctx, actor, id, map[string]string{"to": "+44 113 496 0100"}, "GB", 0); err != nil {
-		t.Fatal(err)
-	}
-	if _, _, err := a.links.EditRoute(ctx, actor, id, "", map[string][]string{"near": {"Ludlow, GB"}, "within_km": {"5"},
-		"to": {"+44 113 496 0123"}}, "GB"); err != nil {
+	id, err := a.links.Create(ctx, actor, made(t, `{"name":"For those at the gate","content":{"kind":"dynamic","link":"go.elsewhere.example/SOME"},
+		"lead":{"to":{"kind":"phone","number":"+44 113 496 0100"},"routes":[{"near":"Ludlow, GB","within_km":5,
+		"to":{"kind":"phone","number":"+44 113 496 0123"}}]}}`), "", nil)
+	if err != nil {
 		t.Fatal(err)
 	}
 	c, err := a.links.Codes.Issue(ctx, actor, id)

@@ -347,7 +347,7 @@ func (h *Handler) make(c *call) error {
 	if len(problems) > 0 {
 		return problems.Nest("/job")
 	}
-	id, err := h.Codes.Create(c.r.Context(), c.actor(), m, strings.TrimSpace(in.Campaign))
+	id, err := h.Links.Create(c.r.Context(), c.actor(), m, strings.TrimSpace(in.Campaign), c.find)
 	if err != nil {
 		return err
 	}

@@ -300,8 +300,10 @@ func (s *Store) destinations(ctx context.Context, actor access.Actor) (out []Not
 	}
 	var all []string
 	for _, l := range live {
-		if act := l.Live.At(s.Now()); act.Does == leads.Goes && !slices.Contains(all, act.To) {
-			all = append(all, act.To)
+		for _, act := range l.Live.Acts(s.Now()) {
+			if act.Does == leads.Goes && !slices.Contains(all, act.To) {
+				all = append(all, act.To)
+			}
 		}
 	}
 	asked := all
@@ -319,16 +321,24 @@ func (s *Store) destinations(ctx context.Context, actor access.Actor) (out []Not
 	}
 	group.Wait()
 	for _, l := range live {
-		h, act := hung{Placed: link.Placed{Link: l, Address: l.Host + "/" + l.Path}}, l.Live.At(s.Now())
-		i := slices.Index(asked, act.To)
-		n := h.notice("errors", s.Seal.Mac(act.To), "") // what it leads to is sealed elsewhere, and stands in no key
-		switch {
-		case act.Does != leads.Goes:
-		case i < 0:
-			stay = append(stay, n.Key)
-		case troubles[i] != "":
-			n.Words = fmt.Sprintf("%s leads to %s, which %s.", h.name(), act.To, troubles[i])
-			out = append(out, n)
+		h, told := hung{Placed: link.Placed{Link: l, Address: l.Host + "/" + l.Path}}, map[string]bool{}
+		for k, act := range l.Live.Acts(s.Now()) {
+			if act.Does != leads.Goes || told[act.To] {
+				continue
+			}
+			told[act.To] = true
+			i := slices.Index(asked, act.To)
+			n := h.notice("errors", s.Seal.Mac(act.To), "") // what it leads to is sealed elsewhere, and stands in no key
+			switch {
+			case i < 0:
+				stay = append(stay, n.Key)
+			case troubles[i] != "" && k == 0:
+				n.Words = fmt.Sprintf("%s leads to %s, which %s.", h.name(), act.To, troubles[i])
+				out = append(out, n)
+			case troubles[i] != "":
+				n.Words = fmt.Sprintf("A route of %s leads to %s, which %s.", h.name(), act.To, troubles[i])
+				out = append(out, n)
+			}
 		}
 	}
 	return out, stay, nil

@@ -311,6 +311,25 @@ func TestStore(t *testing.T) {
 		t.Fatal(err)
 	}
 	look()
+	// Where a route leads is asked as well.
+	if _, _, err := links.EditRoute(t.Context(), owner, id, "", map[string][]string{"languages": {"cy"},
+		"to": {"marrowby.example/cy"}},
+		"GB"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := links.MakeLive(t.Context(), owner, id, 0); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := d.Pool.Exec(t.Context(), `UPDATE lead_versions SET at = $1`, now.AddDate(0, -1, 0)); err != nil {
+		t.Fatal(err)
+	}
+	w.status["https://marrowby.example/cy"] = 500
+	now = now.Add(askedEvery)
+	look("errors")
+	if list, _ = s.List(t.Context(), owner); len(list) != 1 || !strings.Contains(list[0].Words,
+		"A route of Fair, gate leads to https://marrowby.example/cy, which answers error 500.") {
+		t.Errorf("%+v", list)
+	}
 	for n, text := range map[int]string{1: "fell silent", 2: "2 notices"} {
 		some := []Notice{
 			{Kind: "silent", Code: "c", Words: "Fair, gate fell silent after 1 March. By chance that hardly happens."},

@@ -9,6 +9,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/ink/press"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/schema"
@@ -164,6 +165,9 @@ var Fields = schema.Part{
 				}
 				return (*struct{})(nil)
 			}},
+		{Key: "lead", Read: readLead, Off: true, Fixed: true, Schema: `{"type": "object", "required": ["to"], "description": ` +
+			`"Of a dynamic code: where it is to lead, with its routes; see links.md and routes.md. Read when a code is made of ` +
+			`the file, and kept apart from then on."}`},
 		{Key: "symbol", Type: schema.Object, Part: &symbolFields, At: schema.In(func(j *Job) any { return &j.Symbol })},
 		{Key: "look", Type: schema.Object, Part: &look.Fields, Read: func(o schema.Reader, part any) {
 			part.(*Job).Look = look.Read(o.Object("look"))
@@ -193,6 +197,24 @@ func readContent(o schema.Reader, part any) {
 		return
 	}
 	part.(*Job).Content = content.Read(o.Object("content"))
+}
+
+// readLead reads where a dynamic code is to lead.
+func readLead(o schema.Reader, part any) {
+	v, ok := o.Any("lead")
+	if !ok {
+		return
+	}
+	l, problems := leads.Read(v)
+	for _, p := range problems.Nest(o.At("lead")) {
+		o.Problems().Add(p.Field, p.Code, "%s", p.Message)
+	}
+	j := part.(*Job)
+	if _, dynamic := j.Content.(*content.Dynamic); !dynamic && j.Content != nil {
+		o.Problem("lead", "job.lead", "says where a short link leads, and this code says something itself; leave it out, or make the "+
+			"content a short link")
+	}
+	j.Lead = l
 }
 
 func readPlacements(o schema.Reader, part any) {

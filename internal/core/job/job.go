@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/leads"
 	"sodrik/internal/core/look"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/problem"
@@ -27,6 +28,9 @@ type Job struct {
 	Look       look.Look
 	Placements []place.Placement
 	Output     Output
+	// Lead is where a dynamic code is to lead that is made of a job file; nil where it does not say. It is not part of the code:
+	// it is never written, and kept apart from then on
+	Lead *leads.Lead
 }
 
 // Symbol is the part called "symbol".

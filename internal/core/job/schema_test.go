@@ -44,6 +44,9 @@ func TestSchema(t *testing.T) {
 	const ok = `"content":{"kind":"url","url":"m.example"}`
 	for _, sample := range []string{
 		`{` + ok + `}`, `{"version":1,"name":"x",` + ok + `}`, `{"version":2,` + ok + `}`, `{}`, `[]`, `{` + ok + `,"extra":1}`,
+		`{"content":{"kind":"dynamic","link":"go.m.example/FA1R"},"lead":{"to":{"kind":"url","url":"m.example"}}}`,
+		`{"content":{"kind":"dynamic","link":"go.m.example/FA1R"},"lead":{}}`,
+		`{"content":{"kind":"dynamic","link":"go.m.example/FA1R"},"lead":"m.example"}`,
 		`{"content":{"kind":"url"}}`, `{"content":{"kind":"url","url":""}}`,
 		`{"content":{"kind":"url","url":"m.example","tags":{"source":"a"}}}`,
 		`{"content":{"kind":"url","url":"m.example","tags":{"sauce":"a"}}}`,

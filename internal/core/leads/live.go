@@ -50,6 +50,9 @@ type File struct {
 	Text string `json:"x"`
 }
 
+// PhoneSystem is that of our own phone, which follows links: what it says of itself, and it speaks no language in particular.
+const PhoneSystem = "Android"
+
 // Hop is one step of a phone that follows a link, as the service answered it.
 type Hop struct {
 	Asked  string // the address
@@ -140,6 +143,19 @@ func (v *Live) Answer(in *route.Input, reserve func(i int) bool) (Act, int) {
 		}
 	}
 	return v.usual(in.At), route.Everybody
+}
+
+// Acts are all that may happen to somebody from a time on, until the lead is changed or ends; what happens to whom no route fits
+// is the first.
+func (v *Live) Acts(now time.Time) []Act {
+	out := []Act{v.usual(now)}
+	if v.Ends != 0 && now.Unix() >= v.Ends {
+		return out
+	}
+	for _, r := range v.Routes {
+		out = append(out, r.Act)
+	}
+	return out
 }
 
 // Lasting is what happens at a time to whom no route fits but changes at a time: what a list of addresses can say.

@@ -8,8 +8,8 @@ import (
 	"sodrik/internal/core/route"
 )
 
-// Outcome is what may come of a scan.
-type Outcome struct {
+// Chance is what may come of a scan.
+type Chance struct {
 	Share float64 `json:"share"           doc:"Of scans like this, from 0 to 1."`
 	N     int     `json:"n,omitempty"     doc:"Of the route, from 1 on; absent for everybody else."`
 	Route string  `json:"route,omitempty" doc:"Its id."`
@@ -23,20 +23,20 @@ type Outcome struct {
 
 // Who is what somebody gets, and why.
 type Who struct {
-	Outcomes []Outcome `json:"outcomes" doc:"One, or several where shares are drawn."`
-	Steps    []string  `json:"steps"    doc:"Each route that is asked, and what comes of it."`
+	Outcomes []Chance `json:"outcomes" doc:"One, or several where shares are drawn."`
+	Steps    []string `json:"steps"    doc:"Each route that is asked, and what comes of it."`
 }
 
 // Who says what somebody gets of a lead.
 func (l *Lead) Who(in route.Input) (w Who) {
 	live := l.Compile(in.Place, "")
-	outcome := func(share float64, a Act) Outcome {
-		return Outcome{Share: share, Does: a.Does, To: a.To, Title: a.Title}
+	outcome := func(share float64, a Act) Chance {
+		return Chance{Share: share, Does: a.Does, To: a.To, Title: a.Title}
 	}
 	if usual := live.usual(in.At); usual.Does == Quiet {
 		o := outcome(1, usual)
 		o.says = "the quiet page: " + usual.Title
-		return Who{Outcomes: []Outcome{o}, Steps: []string{}}
+		return Who{Outcomes: []Chance{o}, Steps: []string{}}
 	}
 	rules := l.Rules()
 	set := route.Compile(rules, l.Zone, l.Language)

@@ -92,7 +92,8 @@ func TestExplain(t *testing.T) {
 	}
 	rules := read(t, `{"off":true}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`, `{"systems":["ios"]}`)
 	steps := Compile(rules, "UTC", "").Explain(rules, "UTC", &Input{At: now, Languages: []string{"pl", "cy"}, System: "iOS"})
-	if len(steps) != 2 || steps[0] != (Step{1, false, "the phone prefers Polish"}) || steps[1] != (Step{2, true, "the phone speaks Polish"}) {
+	if len(steps) != 2 || steps[0] != (Step{1, false, "the phone prefers Polish"}) || steps[1] != (Step{2, true,
+		"the phone speaks Polish"}) {
 		t.Errorf("%+v", steps)
 	}
 }
@@ -108,8 +109,10 @@ func TestMay(t *testing.T) {
 		want  string
 	}{
 		{[]string{`{"languages":["cy"]}`, `{"languages":["pl"]}`}, Input{Languages: []string{"pl", "cy"}}, all, "[1]"},
-		{[]string{`{"stock":3}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`}, Input{Languages: []string{"pl", "cy"}}, all, "[0 1 2]"},
-		{[]string{`{"stock":3,"off":true}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`}, Input{Languages: []string{"pl", "cy"}}, all, "[2]"},
+		{[]string{`{"stock":3}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`}, Input{Languages: []string{"pl", "cy"}}, all,
+			"[0 1 2]"},
+		{[]string{`{"stock":3,"off":true}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`}, Input{Languages: []string{"pl",
+			"cy"}}, all, "[2]"},
 		{[]string{`{"languages":["cy"]}`}, Input{Languages: []string{"en", "cy"}}, all, "[-1]"},
 		{[]string{`{"share":0.5}`}, Input{Draw: 0.6}, Kept{true, true}, "[-1]"},
 		{[]string{`{"share":0.5}`}, Input{Draw: 0.6}, Kept{true, false}, "[0 -1]"},

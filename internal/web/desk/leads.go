@@ -14,7 +14,9 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/route"
 	"sodrik/internal/core/schema"
+	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound"
@@ -82,10 +84,7 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 	}
 	want := ""
 	if l.Live != nil && !l.Live.Lead.PlaceTag { // with which each place has an address of its own
-		a := l.Live.Lead.Compile("", "").At(h.Store.Now())
-		if want = a.To; a.Does != leads.Goes {
-			want = a.Title
-		}
+		want = wanted(l.Live.Lead, c, d.Address(), h.Store.Now())
 	}
 	// What was made live a moment ago may be on its way; what is shown is what the service answers.
 	for end := time.Now().Add(patience); ; time.Sleep(20 * time.Millisecond) {
@@ -98,6 +97,25 @@ func (h *Handler) follow(r *http.Request, c *code.Code, i int, phone *reads.Hand
 			return
 		}
 	}
+}
+
+// wanted is where a lead leads our own phone, or the title of the page that it shows; "" where chance decides.
+func wanted(l *leads.Lead, c *code.Code, at shortlink.Address, now time.Time) string {
+	place := ""
+	for _, p := range link.Links(c.Rendition.Job) {
+		if p.Address == at {
+			place = p.Where()
+		}
+	}
+	live := l.Compile(place, "")
+	if live.Draws() {
+		return ""
+	}
+	a, _ := live.Answer(&route.Input{At: now, Place: place, System: leads.PhoneSystem}, nil)
+	if a.Does != leads.Goes {
+		return a.Title
+	}
+	return a.To
 }
 
 // patience is how long a change may take until the service answers by it.

@@ -163,7 +163,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	live := l.Live.Lead
 	v.Resting, v.Routed = live.Paused, len(l.Draft.Routes)+len(live.Routes) > 0
 	v.Now, v.Then = leg(live, now), leg(l.Draft, now)
-	v.Line = live.Says()
+	v.Line = live.Says() + routesSay(live)
 	switch v.Changed = l.Changed(); {
 	case v.Changed:
 		v.Line += " · draft"
@@ -187,6 +187,23 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 		v.Past = append(v.Past, Past{N: p.N, Says: p.Lead.Says(), When: when})
 	}
 	return v
+}
+
+// routesSay counts the routes of a lead that are on, behind where it leads.
+func routesSay(l *leads.Lead) string {
+	n := 0
+	for _, r := range l.Routes {
+		if !r.Off {
+			n++
+		}
+	}
+	switch n {
+	case 0:
+		return ""
+	case 1:
+		return " · 1 route"
+	}
+	return fmt.Sprintf(" · %d routes", n)
 }
 
 // leg is what a phone gets of a lead now.
