@@ -79,7 +79,7 @@ var linked = map[string]access.Right{
 	"Allow":   access.Manage,
 	"SwapAll": access.Change,
 	"Create":  access.Change, "CopyRoutes": access.Change, "DropRoute": access.Change, "EditRoute": access.Change,
-		"FixRoute": access.Change,
+	"FixRoute":  access.Change,
 	"MoveRoute": access.Change, "StartApp": access.Change, "SwitchRoute": access.Change, "Others": access.Look,
 	"SwapBack": access.Change,
 }

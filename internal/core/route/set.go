@@ -86,14 +86,8 @@ func Compile(rules []*Rule, zone, rest string) *Set {
 	return s
 }
 
-// Len is how many rules there are.
-func (s *Set) Len() int { return len(s.rules) }
-
 // Draws says that a rule takes a share, so that a scan needs a draw.
 func (s *Set) Draws() bool { return s.draws }
-
-// Stock is how many times a rule fires at most, 0 for any.
-func (s *Set) Stock(i int) int { return s.rules[i].stock }
 
 // none is the rank of a language that a phone does not speak; unsaid is that of the rest where nobody said which it speaks.
 const none, unsaid = 254, 253
