@@ -46,6 +46,7 @@ func TestHouseStyle(t *testing.T) {
 		wait := p.MustWaitNavigation()
 		p.MustElementR(selector, button).MustClick()
 		wait()
+		p.MustWaitLoad()
 	}
 
 	// What is wrong is named, and what was typed stays.

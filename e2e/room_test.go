@@ -51,7 +51,7 @@ func TestRoom(t *testing.T) {
 	for i, path := range paths {
 		p.MustNavigate(a.url + path).MustWaitLoad()
 		kind := p.MustEval(`() => document.getElementById("desk-state").dataset.kind`).Str()
-		if seen[kind] {
+		if seen[kind] || p.MustEval(`() => Boolean(document.getElementById("make-live"))`).Bool() { // a draft of another test
 			continue
 		}
 		seen[kind] = i > 0                            // the first is no usual one

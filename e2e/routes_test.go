@@ -22,6 +22,20 @@ func hasRows(t *testing.T, p *rod.Page, want string) {
 		.map((e) => e.innerText.trim()).join(" | ") === want`, want)
 }
 
+// leadOf is where a code of the demonstration leads.
+func (a *app) leadOf(t *testing.T, name string) *link.Led {
+	t.Helper()
+	c, err := a.store.Get(t.Context(), standin.Loader(), strings.TrimPrefix(a.demoCode(t, name), "/codes/"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := a.links.Of(t.Context(), standin.Loader(), c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return l
+}
+
 // ledAs waits until a phone with some headers is sent somewhere.
 func (a *app) ledAs(t *testing.T, payload, want string, headers ...string) {
 	t.Helper()
@@ -69,6 +83,8 @@ func TestRoutes(t *testing.T) {
 	p.Keyboard.MustType(input.Enter)
 	p.MustElement("#f-route-where").MustWaitVisible().MustFocus()
 	p.MustInsertText("Netherlands")
+	press(".route-row[data-n='1']", "Whose phone speaks Welsh") // what is typed is not lost by opening another
+	hasText(t, p, "#e-route-whole", "Keep this route first, or leave it.")
 	p.MustElement("#f-route-to").MustFocus()
 	p.MustInsertText("marrowby.example/nl")
 	p.Keyboard.MustType(input.Enter)
@@ -134,6 +150,23 @@ func TestRoutes(t *testing.T) {
 			document.querySelector(".route-week").innerText === "Last week's " + n.reduce((a, b) => a + b) + " scans, by route.") return true;
 		document.body.dispatchEvent(new Event("routes"));
 		return false; }`)
+
+	// another code takes them over, in its draft
+	until(t, p, "the other codes", `() => { const d = document.querySelector(".route-copy");
+		if (!d.open) d.querySelector("summary").click(); return Boolean(document.querySelector(".route-others input")); }`)
+	until(t, p, "one of them", `() => { const l = [...document.querySelectorAll(".route-others label")]
+		.find((l) => l.innerText.includes("Broad bean recipes")); l.querySelector("input").checked = true; return true; }`)
+	press(".route-copy", "Copy to these")
+	hasText(t, p, "#notice", "Copied to the drafts of 1 code.")
+	l := a.leadOf(t, "broad bean recipes")
+	if len(l.Draft.Routes) != 3 || len(l.Live.Lead.Routes) != 0 {
+		t.Errorf("another code has %d routes, and %d live", len(l.Draft.Routes), len(l.Live.Lead.Routes))
+	}
+	if _, err := a.links.Discard(t.Context(), standin.Loader(), strings.TrimPrefix(a.demoCode(t, "broad bean recipes"),
+		"/codes/"),
+		0); err != nil { // others look at it too
+		t.Fatal(err)
+	}
 
 	// switched off, taken out, and on a phone as somebody else
 	press(".route-row[data-n='1']", "On Android")

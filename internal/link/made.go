@@ -10,7 +10,8 @@ import (
 
 // Create makes a code of a job. One that says where its short link is to lead gets links of its own, whatever link the file
 // names, and leads there as its draft says. find finds uploads that the job names.
-func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string, find compose.Assets) (id string,
+func (s *Store) Create(ctx context.Context, actor access.Actor, m *compose.Rendition, campaign string,
+	find compose.Assets) (id string,
 	err error) {
 	if err := actor.Need(access.Change); err != nil {
 		return "", err

@@ -14,6 +14,17 @@ document.body.addEventListener("routes-done", (e) => {
   });
 });
 
+// A form with something in it that is not kept stays until somebody says what is to become of it.
+const unkept = (f) => f && (f.hasAttribute("data-unsaved") || [...f.elements].some((e) => (e.type === "checkbox" ? e.checked !== e.defaultChecked : e.matches("input.in, textarea, select") && e.value !== e.defaultValue)));
+document.addEventListener("htmx:beforeRequest", (e) => {
+  const by = e.detail.elt, form = view()?.querySelector(".route-form");
+  if (by.id === "desk-routes" || e.detail.target?.id !== "desk-routes" || by.closest(".route-form") || !unkept(form)) return;
+  e.preventDefault();
+  const says = form.querySelector("#e-route-whole");
+  says.textContent = "Keep this route first, or leave it.";
+  says.scrollIntoView({ block: "nearest" });
+});
+
 let follows = ""; // the route whose number is in focus again once the view is drawn
 function move(row, to) {
   if (to < 0 || to >= document.querySelectorAll(".route-row[data-route]").length) return;

@@ -59,6 +59,7 @@ type RouteForm struct {
 	Share, Stock, Yearly  forms.Field
 	Near, Within          forms.Field
 	Nearer                bool // it asks phones where they are
+	Unsaved               bool // somebody has typed in it
 	Places, Systems, Days []forms.Choice
 	Asks                  map[string]bool // which questions stand there: where, whom, when, far
 	Timely, Far           bool            // what is folded holds something
@@ -336,7 +337,7 @@ func form(code string, d *leads.Lead, r *leads.Route, names []string, typed map[
 	f.Systems = choices(systems(), list("systems", r.Systems))
 	f.Days = choices(route.Fields.Field("weekdays").Item.Choices, list("weekdays", r.Weekdays))
 	f.Timely = len(r.Weekdays)+len(r.Hours) > 0 || r.Yearly || len(r.Spans) > 1
-	f.Nearer = r.Near != ""
+	f.Nearer, f.Unsaved = r.Near != "", len(typed) > 0
 	f.Far = r.Share > 0 || r.Stock > 0
 	return f
 }
