@@ -4,7 +4,9 @@ import { sayBriefly } from "./notice.js";
 const view = () => document.getElementById("desk-routes");
 
 // What changed elsewhere shows here once the view was looked at; a form that is open keeps what is typed in it.
-document.body.addEventListener("routes", () => { if (view()?.querySelector(".routes")) window.htmx.trigger(view(), "refresh"); });
+document.body.addEventListener("routes", () => {
+  if (view()?.querySelector(".routes") || view()?.classList.contains("htmx-request")) window.htmx.trigger(view(), "refresh");
+});
 document.body.addEventListener("routes-done", (e) => {
   const words = e.detail?.value;
   setTimeout(() => { // once the answer that brings this has filled its slots, which it does from the form
