@@ -136,34 +136,31 @@ func (h *Handler) sendLead(c *call, x *code.Code, l *link.Led) error {
 	return c.send(http.StatusOK, out)
 }
 
+// ledOf reads the code of a call, and where it leads; one that leads through no link is not found.
+func (h *Handler) ledOf(c *call) (x *code.Code, l *link.Led, err error) {
+	if x, err = h.Codes.Get(c.r.Context(), c.actor(), c.param("id")); err != nil {
+		return nil, nil, err
+	}
+	if l, err = h.Links.Of(c.r.Context(), c.actor(), x); err == nil && l == nil {
+		err = code.ErrNotFound
+	}
+	return x, l, err
+}
+
 // lead answers where a code leads; one that leads through no link has none.
 func (h *Handler) lead(c *call) error {
-	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
+	x, l, err := h.ledOf(c)
 	if err != nil {
 		return err
-	}
-	l, err := h.Links.Of(c.r.Context(), c.actor(), x)
-	if err != nil {
-		return err
-	}
-	if l == nil {
-		return code.ErrNotFound
 	}
 	return h.sendLead(c, x, l)
 }
 
 // who answers what somebody who scans would get of the draft.
 func (h *Handler) who(c *call) error {
-	x, err := h.Codes.Get(c.r.Context(), c.actor(), c.param("id"))
+	_, l, err := h.ledOf(c)
 	if err != nil {
 		return err
-	}
-	l, err := h.Links.Of(c.r.Context(), c.actor(), x)
-	if err != nil {
-		return err
-	}
-	if l == nil {
-		return code.ErrNotFound
 	}
 	q := c.r.URL.Query()
 	in, problems := route.Asked{

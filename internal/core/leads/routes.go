@@ -50,7 +50,7 @@ func (l *Lead) Rules() []*route.Rule {
 
 // RouteSays is a route as it is read aloud.
 func (l *Lead) RouteSays(i int) string {
-	return l.Routes[i].Sentence(l.Zone) + ": " + says(l.Routes[i].To) + "."
+	return l.Routes[i].Sentence(l.Zone) + ": " + Says(l.Routes[i].To) + "."
 }
 
 // readRoutes reads the routes, on the clocks of a zone that there is.

@@ -12,9 +12,10 @@ import (
 )
 
 // Says is where a lead leads, in words: "marrowby.example/fair", or what happens there where it is no address.
-func (l *Lead) Says() string { return says(l.To) }
+func (l *Lead) Says() string { return Says(l.To) }
 
-func says(c content.Content) string {
+// Says is a destination in words; nil is nowhere yet.
+func Says(c content.Content) string {
 	if c == nil {
 		return "nowhere yet"
 	}
@@ -57,7 +58,7 @@ func (l *Lead) Differences(was *Lead) (out []string) {
 
 // change says the change that is planned.
 func (l *Lead) change() string {
-	words := fmt.Sprintf("From %s it leads to %s", clock(l.From), says(l.Then))
+	words := fmt.Sprintf("From %s it leads to %s", clock(l.From), Says(l.Then))
 	if l.Until != "" {
 		words += fmt.Sprintf(", until %s", clock(l.Until))
 	}
@@ -70,7 +71,7 @@ func (l *Lead) Plan(now time.Time) string {
 	case l.Then != nil && now.Unix() < from:
 		return l.change()
 	case l.Then != nil && now.Unix() < until:
-		return fmt.Sprintf("Until %s it leads to %s.", clock(l.Until), says(l.Then))
+		return fmt.Sprintf("Until %s it leads to %s.", clock(l.Until), Says(l.Then))
 	case now.Unix() < ends:
 		return fmt.Sprintf("It ends on %s.", clock(l.Ends))
 	}

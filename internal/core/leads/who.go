@@ -50,7 +50,7 @@ func (l *Lead) Who(in route.Input) (w Who) {
 		r := l.Routes[o.Rule]
 		one := outcome(o.Share, l.act(r.To, in.Place, ""))
 		one.N, one.Route, one.Stock = o.Rule+1, r.ID, r.Stock
-		one.says = fmt.Sprintf("route %d, %s", one.N, says(r.To))
+		one.says = fmt.Sprintf("route %d, %s", one.N, Says(r.To))
 		if r.Near != "" {
 			one.says += " (if the phone says that it is " + r.NearSays() + ")"
 		}

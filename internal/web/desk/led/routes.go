@@ -7,7 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
@@ -178,7 +177,7 @@ func RoutesOf(id string, j *job.Job, l *link.Led, open string, typed map[string]
 		}
 	}()
 	for i, r := range d.Routes {
-		row := Row{ID: r.ID, N: i + 1, Says: r.Sentence(d.Zone), To: saysOf(r.To), Off: r.Off, Planned: r.ID == leads.Planned}
+		row := Row{ID: r.ID, N: i + 1, Says: r.Sentence(d.Zone), To: leads.Says(r.To), Off: r.Off, Planned: r.ID == leads.Planned}
 		if open == r.ID {
 			row.Form = form(id, d, r, names, typed, zone)
 			row.Form.N, row.Form.Of = i, len(d.Routes)
@@ -247,17 +246,6 @@ func choices(list []schema.Choice, on []string) (out []forms.Choice) {
 		out = append(out, forms.Choice{Value: c.Value, Words: c.Words, On: slices.Contains(on, c.Value)})
 	}
 	return out
-}
-
-// saysOf is a destination in words.
-func saysOf(c content.Content) string {
-	if c == nil {
-		return "nowhere yet"
-	}
-	if s := c.Summary(); c.Kind() != "url" {
-		return s.String()
-	}
-	return c.Summary().Object
 }
 
 // routeSource shows the fields of a route as a form's.
