@@ -289,7 +289,17 @@ func emptyPart(sheet *artwork.Sheet, c Composed) (x, y float64, ok bool) {
 }
 
 // Figures are what follows of a placement without any reader, on the ground that its code lies on.
-func (m *Rendition) Figures(i int) proof.Figures {
+func (m *Rendition) Figures(i int) proof.Figures { return proof.Measure(m.asDrawn(i)) }
+
+// Drawn reads the code of a placement back from its drawing, −1 for none, before any ink or camera: reserve is the share of
+// error correction left in the worst block, reads says that it says what it should.
+func (m *Rendition) Drawn(i int) (reserve float64, reads bool) {
+	payload, reserve, err := proof.Drawn(m.asDrawn(i))
+	return reserve, err == nil && payload == m.For(m.Place(i)).Payload
+}
+
+// asDrawn is what is known of the drawing for a placement.
+func (m *Rendition) asDrawn(i int) proof.Input {
 	p := m.Place(i)
 	at := m.For(p)
 	in := proof.Input{Symbol: at.Symbol, Look: at.Job.Look, Mark: at.Mark, QuietZone: at.Job.Symbol.QuietZone, Placement: p,
@@ -301,7 +311,7 @@ func (m *Rendition) Figures(i int) proof.Figures {
 			in.Placement = &with
 		}
 	}
-	return proof.Measure(in)
+	return in
 }
 
 // groundOf is what a code without paper lies on at a placement; known is false where nothing says so.

@@ -31,8 +31,9 @@ func (m *Rendition) thinned(s *scene.Scene, p *place.Placement, names ...string)
 	out.Items = slices.Clone(s.Items)
 	for i, it := range out.Items {
 		if slices.Contains(names, it.Name) && it.Picture == nil {
-			out.Items[i].Letters = nil
-			out.Items[i].Path = it.Path.Inset(m.Job.Output.Reduction / 2 / it.At.Size())
+			by := m.Job.Output.Reduction / 2 / it.At.Size()
+			out.Items[i].Path = it.Path.Inset(by)
+			out.Items[i].Letters = insetLetters(it.Letters, by)
 		}
 	}
 	return &out
@@ -50,4 +51,18 @@ func (m *Rendition) tooThin() (problems problem.List) {
 		}
 	}
 	return nil
+}
+
+// insetLetters are letters after Inset, each outline once: as none of them overlap, their insets are that of the whole.
+func insetLetters(letters []scene.Letter, by float64) (out []scene.Letter) {
+	done := map[*scene.Path]*scene.Path{}
+	for _, l := range letters {
+		if done[l.Outline] == nil {
+			p := l.Outline.Inset(by)
+			done[l.Outline] = &p
+		}
+		l.Outline = done[l.Outline]
+		out = append(out, l)
+	}
+	return out
 }

@@ -70,18 +70,34 @@ func postalLine(key, label, control string, at func(*PostalAddress) any) schema.
 var (
 	postalFields = schema.Part{
 		Fields: []schema.Field{
-			postalLine("street", "Street", "area", func(a *PostalAddress) any { return &a.Street }),
-			postalLine("city", "Town", "text", func(a *PostalAddress) any { return &a.City }),
-			postalLine("postcode", "Postcode", "text", func(a *PostalAddress) any { return &a.Postcode }),
-			postalLine("region", "County", "text", func(a *PostalAddress) any { return &a.Region }),
+			postalLine("street", "Street", "area", func(a *PostalAddress) any { return &a.Street }).Headed("street address"),
+			postalLine("city", "Town", "text", func(a *PostalAddress) any { return &a.City }).Headed("city, town"),
+			postalLine(
+				"postcode",
+				"Postcode",
+				"text",
+				func(a *PostalAddress) any { return &a.Postcode },
+			).Headed("post code, postal code, zip, zip code"),
+			postalLine(
+				"region",
+				"County",
+				"text",
+				func(a *PostalAddress) any { return &a.Region },
+			).Headed("region, state, province"),
 			postalLine("country", "Country", "text", func(a *PostalAddress) any { return &a.Country }),
 		},
 		New: func() any { return &PostalAddress{} },
 	}
 	contactPhone = schema.Part{
 		Fields: []schema.Field{
-			{Key: "number", At: schema.In(func(p *ContactPhone) any { return &p.Number.E164 }), Called: "number", Label: "Phone",
-				Mode: "tel"},
+			{
+				Key:    "number",
+				Heads:  "phone, telephone, tel, mobile, cell, direct",
+				At:     schema.In(func(p *ContactPhone) any { return &p.Number.E164 }),
+				Called: "number",
+				Label:  "Phone",
+				Mode:   "tel",
+			},
 			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
 				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"),
 				Called:  "number", Label: "Type", Beside: 45},
@@ -90,8 +106,14 @@ var (
 	}
 	contactEmail = schema.Part{
 		Fields: []schema.Field{
-			{Key: "address", At: schema.In(func(e *ContactEmail) any { return &e.Address }), Called: "e-mail address",
-				Label: "E-mail", Mode: "email"},
+			{
+				Key:    "address",
+				Heads:  "email, mail",
+				At:     schema.In(func(e *ContactEmail) any { return &e.Address }),
+				Called: "e-mail address",
+				Label:  "E-mail",
+				Mode:   "email",
+			},
 			{Key: "type", At: schema.In(func(e *ContactEmail) any { return &e.Type }),
 				Choices: schema.Words("", "not said", "work", "work", "home", "home"),
 				Called:  "e-mail address", Label: "Type", Off: true},
@@ -111,17 +133,36 @@ var (
 
 var contactFields = schema.Part{
 	Fields: []schema.Field{
-		cardLine("given", "name", "Given name", "", func(c *Contact) any { return &c.Given }),
-		cardLine("family", "name", "Family name", "", func(c *Contact) any { return &c.Family }),
+		cardLine("given", "name", "Given name", "", func(c *Contact) any { return &c.Given }).Headed("first name, forename"),
+		cardLine("family", "name", "Family name", "", func(c *Contact) any { return &c.Family }).Headed("last name, surname"),
 		{Key: "phones", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Phones }), Part: &contactPhone,
 			Most: maxItems, Again: "Another phone"},
 		{Key: "emails", Type: schema.List, At: schema.In(func(c *Contact) any { return &c.Emails }), Part: &contactEmail,
 			Most: maxItems, Again: "Another e-mail"},
-		cardLine("organisation", "", "Organis\u00adation", "Organisation", func(c *Contact) any { return &c.Organisation }),
-		cardLine("title", "title", "Job title", "Job title", func(c *Contact) any { return &c.Title }),
-		{Key: "urls", Type: schema.List, Item: &schema.Field{Keep: true, Called: "web address", Label: "Web", Mode: "url"},
-			Most: maxItems, Read: readCardURLs, Write: cardURLs,
-			Folded: "Web address", Again: "Another web address"},
+		cardLine(
+			"organisation",
+			"",
+			"Organis\u00adation",
+			"Organisation",
+			func(c *Contact) any { return &c.Organisation },
+		).Headed("organization, company, firm"),
+		cardLine("title", "title", "Job title", "Job title", func(c *Contact) any { return &c.Title }).Headed("role, position"),
+		{
+			Key:  "urls",
+			Type: schema.List,
+			Item: &schema.Field{
+				Keep:   true,
+				Called: "web address",
+				Label:  "Web",
+				Mode:   "url",
+				Heads:  "website, web, url, web address",
+			},
+			Most:   maxItems,
+			Read:   readCardURLs,
+			Write:  cardURLs,
+			Folded: "Web address",
+			Again:  "Another web address",
+		},
 		{Key: "address", Type: schema.Object, At: schema.In(func(c *Contact) any { return &c.Address }), Part: &postalFields,
 			Folded: "Postal address"},
 		{Key: "birthday", Type: schema.Moment, At: schema.In(func(c *Contact) any { return &c.Birthday }),

@@ -34,12 +34,29 @@ func addressesField(f schema.Field, at func(*Email) *[]string) schema.Field {
 
 var emailFields = schema.Part{
 	Fields: []schema.Field{
-		addressesField(schema.Field{Key: "to", Label: "To", Again: "To somebody else too", Required: true, Least: 1,
-			Example: "orders@marrowby.example"}, func(m *Email) *[]string { return &m.To }),
+		addressesField(
+			schema.Field{
+				Key:      "to",
+				Heads:    "email, mail, address",
+				Label:    "To",
+				Again:    "To somebody else too",
+				Required: true,
+				Least:    1,
+				Example:  "orders@marrowby.example",
+			},
+			func(m *Email) *[]string { return &m.To },
+		),
 		{Key: "subject", At: schema.In(func(m *Email) any { return &m.Subject }), Pattern: oneLine, Def: "line",
 			Called: "subject", Label: "Subject"},
-		{Key: "body", Type: schema.Lines, At: schema.In(func(m *Email) any { return &m.Body }), Called: "text", Label: "Text",
-			Hint: "Typed in already; people can change it before they send it."},
+		{
+			Key:    "body",
+			Heads:  "message",
+			Type:   schema.Lines,
+			At:     schema.In(func(m *Email) any { return &m.Body }),
+			Called: "text",
+			Label:  "Text",
+			Hint:   "Typed in already; people can change it before they send it.",
+		},
 		addressesField(schema.Field{Key: "cc", Label: "Copy to", Folded: "A copy"}, func(m *Email) *[]string { return &m.CC }),
 		addressesField(schema.Field{Key: "bcc", Label: "Hidden copy", Folded: "A hidden copy"}, func(m *Email) *[]string {
 			return &m.BCC

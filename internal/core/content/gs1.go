@@ -94,15 +94,28 @@ func partField(ai string, f schema.Field) schema.Field {
 
 var gs1LinkFields = schema.Part{
 	Fields: []schema.Field{
-		partField("01", schema.Field{Key: "gtin", Called: "GTIN", Label: "GTIN", Example: "9521234500018", Pattern: `\d`,
-			Note: func(value string, _ func(string) string) string {
-				if gtin, message := GTIN(value); message == "" {
-					return "Check digit right. Written as " + gtin + "."
-				}
-				return ""
-			}}),
-		partField("10", schema.Field{Key: "lot", Label: "Lot", Example: "A1209", Most: 20}),
-		partField("21", schema.Field{Key: "serial", Label: "Serial", Most: 20}),
+		partField(
+			"01",
+			schema.Field{
+				Key:     "gtin",
+				Heads:   "ean, upc, barcode, product number",
+				Called:  "GTIN",
+				Label:   "GTIN",
+				Example: "9521234500018",
+				Pattern: `\d`,
+				Note: func(value string, _ func(string) string) string {
+					if gtin, message := GTIN(value); message == "" {
+						return "Check digit right. Written as " + gtin + "."
+					}
+					return ""
+				},
+			},
+		),
+		partField(
+			"10",
+			schema.Field{Key: "lot", Heads: "batch, batch number, lot number", Label: "Lot", Example: "A1209", Most: 20},
+		),
+		partField("21", schema.Field{Key: "serial", Heads: "serial number", Label: "Serial", Most: 20}),
 		partField("22", schema.Field{Key: "cpv", Label: "Variant", Most: 20, Folded: "Variant of the packaging"}),
 		attributes(func(g *GS1Link) map[string]any {
 			out := map[string]any{}

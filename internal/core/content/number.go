@@ -139,7 +139,7 @@ func regionField[T any](at func(*T) any) schema.Field {
 // numberField declares a telephone number, with what is told apart in f.
 func numberField[T any](f schema.Field, at func(*T) any) schema.Field {
 	f.Key, f.At, f.Keep, f.Required = "number", schema.In(at), true, true
-	f.Called, f.Mode, f.Example = "number", "tel", "+44 113 496 0123"
+	f.Called, f.Mode, f.Example, f.Heads = "number", "tel", "+44 113 496 0123", "phone, telephone, tel, mobile, cell"
 	f.About = "Kept in the form of E.164."
 	f.Note = func(value string, get func(string) string) string {
 		if n, message := ParseNumber(value, get("region")); message == "" && n.E164 != value {

@@ -26,6 +26,7 @@ const Position = "/content/position"
 var placeFields = schema.Part{
 	Fields: []schema.Field{
 		{Key: "position", Typed: true, Control: "position", Called: "position", Label: "Where",
+			Heads:   "coordinates, latitude + longitude, lat + lon, lat + lng, lat + long",
 			Example: "a town, 52.0871, -1.9432, or a map link", Put: putPosition, Show: showPosition},
 		degreesField("lat", 90, "Degrees, north positive (WGS 84).", func(p *Place) any { return &p.Lat }),
 		degreesField("lon", 180, "Degrees, east positive.", func(p *Place) any { return &p.Lon }),

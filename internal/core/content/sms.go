@@ -25,7 +25,7 @@ var smsFields = schema.Part{
 	Fields: []schema.Field{
 		numberField(schema.Field{Label: "To"}, func(m *SMS) any { return &m.Number.E164 }),
 		regionField(func(m *SMS) any { return &m.region }),
-		{Key: "body", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: maxSMS,
+		{Key: "body", Heads: "message", Type: schema.Lines, At: schema.In(func(m *SMS) any { return &m.Body }), Most: maxSMS,
 			Called: "text", Label: "Text", Hint: "Typed in already; people can change it before they send it."},
 		{Key: "form", At: schema.In(func(m *SMS) any { return &m.Form }),
 			Choices: schema.Words("smsto", "SMSTO, read by most phones", "sms", "sms: address, RFC 5724"),

@@ -43,10 +43,20 @@ func tagFields() (out []schema.Field) {
 
 var urlFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "url", At: schema.In(func(u *URL) any { return &u.Raw }), Required: true, Keep: true,
-			Called: "address", Label: "Address", Control: "area", Mode: "url", Example: "marrowby.example/fair",
+		{
+			Key:      "url",
+			Heads:    "link, web, website, web address, destination, landing page, page, href, target",
+			At:       schema.In(func(u *URL) any { return &u.Raw }),
+			Required: true,
+			Keep:     true,
+			Called:   "address",
+			Label:    "Address",
+			Control:  "area",
+			Mode:     "url",
+			Example:  "marrowby.example/fair",
 			About: "A web address; https: is completed, host names beyond ASCII become A-labels, characters a URI may not " +
-				"hold are percent-encoded."},
+				"hold are percent-encoded.",
+		},
 		{Key: "purpose", Type: schema.Line, At: schema.In(func(u *URL) any { return &u.Purpose }), Choices: purposeChoices(),
 			Called: "purpose", Label: "What opens",
 			Note: func(value string, _ func(string) string) string {

@@ -49,19 +49,45 @@ var eapFields = schema.Part{
 
 var wifiFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "ssid", At: schema.In(func(w *Wifi) any { return &w.SSID }), Required: true, Keep: true, Most: maxSSID,
-			Search: true,
-			Called: "network", Label: "Network", Hint: "As phones list it, capitals and blanks alike.",
-			About: "At most 32 bytes of UTF-8."},
-		{Key: "security", At: schema.In(func(w *Wifi) any { return &w.Security }), Required: true, Keep: true,
-			Code: "wifi.security", Choices: Securities,
-			Called: "security", Label: "Secured by", Along: secured},
+		{
+			Key:      "ssid",
+			Heads:    "network, network name, wifi, wlan",
+			At:       schema.In(func(w *Wifi) any { return &w.SSID }),
+			Required: true,
+			Keep:     true,
+			Most:     maxSSID,
+			Search:   true,
+			Called:   "network",
+			Label:    "Network",
+			Hint:     "As phones list it, capitals and blanks alike.",
+			About:    "At most 32 bytes of UTF-8.",
+		},
+		{
+			Key:      "security",
+			Heads:    "encryption",
+			At:       schema.In(func(w *Wifi) any { return &w.Security }),
+			Required: true,
+			Keep:     true,
+			Code:     "wifi.security",
+			Choices:  Securities,
+			Called:   "security",
+			Label:    "Secured by",
+			Along:    secured,
+		},
 		{Key: "eap", Type: schema.Object, At: schema.In(func(w *Wifi) any { return &w.EAP }), Part: &eapFields, When: enterprise},
-		{Key: "password", At: schema.In(func(w *Wifi) any { return &w.Password }), Secret: true, Most: 128,
-			Called: "password", Label: "Password", Hint: "Anyone who scans it can read the password. Use your guest network.",
-			When: func(get func(string) string) bool { return get("security") != "open" },
+		{
+			Key:    "password",
+			Heads:  "passphrase, key, pass",
+			At:     schema.In(func(w *Wifi) any { return &w.Password }),
+			Secret: true,
+			Most:   128,
+			Called: "password",
+			Label:  "Password",
+			Hint:   "Anyone who scans it can read the password. Use your guest network.",
+			When:   func(get func(string) string) bool { return get("security") != "open" },
 			About: "wpa: 8 to 63 printable ASCII characters, or 64 hexadecimal digits; wpa3: 8 to 63; wep: 5 or 13 " +
-				"characters, or 10 or 26 digits."},
+				"characters, or 10 or 26 digits.",
+		},
 		{Key: "hidden", Type: schema.Flag, At: schema.In(func(w *Wifi) any { return &w.Hidden }), Called: "setting",
 			Label: "Hidden network"},
 	},
@@ -145,8 +171,11 @@ func (w *Wifi) password(o *fields.Object) {
 		o.Problem("password", "wifi.password",
 			"has %d characters: phones will not join. WPA3 passwords have 8 to 63 characters", n)
 	case (w.Security == "wpa" || w.Security == "wpa3") && !ascii:
-		o.Problem("password", "wifi.password",
-			"holds a character beyond printable ASCII: phones will not join. Letters without accents, digits and signs can be used")
+		o.Problem(
+			"password",
+			"wifi.password",
+			"holds a character beyond printable ASCII: phones will not join. Letters without accents, digits and signs can be used",
+		)
 	case w.Security == "wep" && n != 5 && n != 13 && !(hex && (n == 10 || n == 26)):
 		o.Problem("password", "wifi.password",
 			"has %d characters: phones will not join. WEP keys have 5 or 13 characters, or 10 or 26 hexadecimal digits", n)

@@ -156,8 +156,16 @@ var Fields = schema.Part{
 			Schema: `{"$ref": "#/$defs/house-style"}`},
 		{Key: "version", Read: func(o schema.Reader, _ any) { o.Int("version", 1, 1, 1) }, Off: true, Fixed: true,
 			Schema: `{"const": 1}`},
-		{Key: "name", Type: schema.Line, Keep: true, At: schema.In(func(j *Job) any { return &j.Name }), Most: maxName,
-			Called: "name", Label: "Name"},
+		{
+			Key:    "name",
+			Heads:  "code name, label",
+			Type:   schema.Line,
+			Keep:   true,
+			At:     schema.In(func(j *Job) any { return &j.Name }),
+			Most:   maxName,
+			Called: "name",
+			Label:  "Name",
+		},
 		{Key: "content", Type: schema.Object, Part: &schema.Part{New: func() any { return nil }}, Required: true,
 			Read: readContent, Write: func(part any) any {
 				if c := part.(*Job).Content; c != nil {
@@ -211,8 +219,12 @@ func readLead(o schema.Reader, part any) {
 	}
 	j := part.(*Job)
 	if _, dynamic := j.Content.(*content.Dynamic); !dynamic && j.Content != nil {
-		o.Problem("lead", "job.lead", "says where a short link leads, and this code says something itself; leave it out, or make the "+
-			"content a short link")
+		o.Problem(
+			"lead",
+			"job.lead",
+			"says where a short link leads, and this code says something itself; leave it out, or make the "+
+				"content a short link",
+		)
 	}
 	j.Lead = l
 }

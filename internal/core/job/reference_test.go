@@ -47,13 +47,13 @@ func TestReference(t *testing.T) {
 }
 
 func lines(b *bytes.Buffer, columns []schema.Column) {
-	b.WriteString("| field | is the | holds |\n| --- | --- | --- |\n")
+	b.WriteString("| field | is the | holds | heads of a column besides |\n| --- | --- | --- | --- |\n")
 	for _, c := range columns {
 		if c.Field.Typed {
 			continue
 		}
-		fmt.Fprintf(b, "| `%s` | %s | %s |\n", strings.ReplaceAll(c.Path[1:], "/", "."), c.Field.Name(),
-			strings.ReplaceAll(c.Field.Holds(), "|", "\\|"))
+		fmt.Fprintf(b, "| `%s` | %s | %s | %s |\n", strings.ReplaceAll(c.Path[1:], "/", "."), c.Field.Name(),
+			strings.ReplaceAll(c.Field.Holds(), "|", "\\|"), c.Field.Heads)
 	}
 }
 

@@ -69,7 +69,7 @@ func (d *drawing) eye(l look.Look, i int, x, y float64) {
 		coreInk = e.Core.Ink
 	}
 	if e.Ring.Texture == "modules" {
-		cells := modules(7, l.Modules, func(cx, cy int) bool { return cx == 0 || cy == 0 || cx == 6 || cy == 6 })
+		cells, _ := modules(7, l.Modules, func(cx, cy int) bool { return cx == 0 || cy == 0 || cx == 6 || cy == 6 })
 		var p scene.Path
 		put(&p, cells, x, y, 1)
 		d.add("eye rings", ringInk, e.Ring.Inked, p)

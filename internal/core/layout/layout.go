@@ -74,7 +74,11 @@ func darkOn(s *symbol.Symbol, l look.Look, n int, at scene.Transform, mark *Mark
 			return !mark.Cleared(x, y) && !apart[y*s.Size+x]
 		}))
 	} else {
-		d.add("modules", l.Ink, false, modules(n, l.Modules, dark))
+		p, each := modules(n, l.Modules, dark)
+		d.add("modules", l.Ink, false, p)
+		if len(d.items) == 1 {
+			d.items[0].Letters = each
+		}
 	}
 	for i, corner := range [][2]int{{0, 0}, {s.Size - 7, 0}, {0, s.Size - 7}} {
 		if corner[0]+7 <= n && corner[1]+7 <= n {
@@ -106,6 +110,9 @@ func (d *drawing) add(name string, fill ink.Colour, own bool, p scene.Path) {
 	for i := range d.items {
 		if d.items[i].Fill == fill && !(own && i == 0 && d.shaded) {
 			d.items[i].Path.Append(p)
+			if len(d.items[i].Letters) > 0 { // all that the path is made of
+				d.items[i].Letters = append(d.items[i].Letters, scene.Letter{Outline: &p})
+			}
 			return
 		}
 	}
@@ -113,26 +120,28 @@ func (d *drawing) add(name string, fill ink.Colour, own bool, p scene.Path) {
 }
 
 // modules draws dark cells in their form. Joined ones, and squares that fill their cell, are one merged path; others stand
-// each on its own.
-func modules(n int, m look.Modules, dark func(x, y int) bool) scene.Path {
+// each on its own, and come one by one too.
+func modules(n int, m look.Modules, dark func(x, y int) bool) (p scene.Path, each []scene.Letter) {
 	join := map[string]Join{"all": JoinAll, "none": JoinNone, "rows": JoinRows, "columns": JoinColumns}[m.Join]
 	if join != JoinNone || m.Motif == "square" && m.Scale == 1 {
-		return Rounded(n, dark, join, m.Corner/2)
+		return Rounded(n, dark, join, m.Corner/2), nil
 	}
 	form := m.Form()
 	if m.Motif == "square" {
 		form = square(0, 0, 1, [4]float64{m.Corner, m.Corner, m.Corner, m.Corner})
 	}
-	var p scene.Path
+	var one scene.Path
+	put(&one, form, 0, 0, m.Scale)
+	inset := (1 - m.Scale) / 2
 	for y := range n {
 		for x := range n {
 			if dark(x, y) {
-				inset := (1 - m.Scale) / 2
 				put(&p, form, float64(x)+inset, float64(y)+inset, m.Scale)
+				each = append(each, scene.Letter{Outline: &one, X: float64(x) + inset, Y: float64(y) + inset})
 			}
 		}
 	}
-	return p
+	return p, each
 }
 
 // put adds a path scaled and moved.
@@ -146,7 +155,8 @@ func put(p *scene.Path, form scene.Path, x, y, scale float64) {
 // Sample draws n by n modules of a symbol from column x and row y on, eyes and all as modules: what a form looks like in a
 // person's own code.
 func Sample(s *symbol.Symbol, m look.Modules, x, y, n int) scene.Path {
-	return modules(n, m, func(cx, cy int) bool { return s.Dark(x+cx, y+cy) })
+	p, _ := modules(n, m, func(cx, cy int) bool { return s.Dark(x+cx, y+cy) })
+	return p
 }
 
 // EyeSample draws the top left eye alone, in units of a module.

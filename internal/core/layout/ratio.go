@@ -14,7 +14,7 @@ func RingShare(l look.Look) float64 {
 		if l.Eyes.Of(i).Ring.Texture != "modules" {
 			continue
 		}
-		p := modules(7, l.Modules, func(cx, cy int) bool { return cx == 0 || cy == 0 || cx == 6 || cy == 6 })
+		p, _ := modules(7, l.Modules, func(cx, cy int) bool { return cx == 0 || cy == 0 || cx == 6 || cy == 6 })
 		rows := p.Polygons(16)
 		for i := range p.Points {
 			p.Points[i].X, p.Points[i].Y = p.Points[i].Y, p.Points[i].X

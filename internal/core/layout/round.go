@@ -28,7 +28,7 @@ func Round(s *scene.Scene, l look.Look, n int, seed uint64, paper *ink.Colour) F
 			At: scene.At(unit, 0, 0), Fill: *paper})
 	}
 	form := l.Modules
-	filling := modules(n+2*m, form, Filling(n, seed))
+	filling, _ := modules(n+2*m, form, Filling(n, seed))
 	item := scene.Item{Name: "filling", At: scene.At(unit, 0, 0), Fill: l.Ink}
 	if shade := l.Shade; !shade.None() { // the gradient of the symbol goes on beyond it
 		quiet := (s.Width/unit - symbolSide(s, unit)) / 2

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"sodrik/internal/core/leads"
+	tabular "sodrik/internal/core/table"
 )
 
 // row is a link as a table has it.
@@ -47,18 +48,20 @@ func table(links []Link, now time.Time) []byte {
 	w.Write([]string{"link", "answer", "destination", "status", "code", "place", "words"})
 	for _, l := range links {
 		r := rowOf(l, now)
-		w.Write([]string{r.Link, r.Answer, r.Destination, strconv.Itoa(r.Status), Plain(r.Code), Plain(r.Place), Plain(r.Words)})
+		w.Write(
+			[]string{
+				r.Link,
+				r.Answer,
+				r.Destination,
+				strconv.Itoa(r.Status),
+				tabular.Plain(r.Code),
+				tabular.Plain(r.Place),
+				tabular.Plain(r.Words),
+			},
+		)
 	}
 	w.Flush()
 	return b.Bytes()
-}
-
-// Plain keeps a spreadsheet from taking text for a formula.
-func Plain(s string) string {
-	if s != "" && bytes.IndexByte([]byte("=+-@\t\r"), s[0]) >= 0 {
-		return "'" + s
-	}
-	return s
 }
 
 func list(links []Link, now time.Time) []byte {

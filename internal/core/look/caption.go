@@ -36,8 +36,17 @@ func (c Caption) Face() *typeface.Face { return Frame{Font: c.Font, Own: c.Own}.
 
 var captionFields = schema.Part{
 	Fields: []schema.Field{
-		{Key: "text", Type: schema.Line, At: schema.In(func(c *Caption) any { return &c.Text }), Required: true, Bears: true,
-			Most: MaxCaption, Called: "caption", Label: "Caption"},
+		{
+			Key:      "text",
+			Heads:    "caption, printed line",
+			Type:     schema.Line,
+			At:       schema.In(func(c *Caption) any { return &c.Text }),
+			Required: true,
+			Bears:    true,
+			Most:     MaxCaption,
+			Called:   "caption",
+			Label:    "Caption",
+		},
 		{Key: "side", At: schema.In(func(c *Caption) any { return &c.Side }), Choices: captionSides, Called: "caption",
 			Label: "Side"},
 		FontField(func(c *Caption) *string { return &c.Font }),

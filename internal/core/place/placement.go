@@ -139,16 +139,24 @@ var Fields = schema.Part{
 		{Key: "name", At: schema.In(func(p *Placement) any { return &p.Name }), Type: schema.Line, Required: true, Keep: true,
 			Most: 60, Called: "name of the place", Label: "Name",
 			About: "Unlike any other placement's."},
-		{Key: "medium", Read: readMedium, Write: func(part any) any { return nonempty(part.(*Placement).Medium) },
-			ChoicesOf: mediaNames, Called: "medium", Label: "Medium", Along: mediumHabits,
-			Schema: `{"anyOf": [{"$ref": "#/$defs/medium-key"}, {"type": "string", "pattern": "^own:[a-z0-9][a-z0-9-]{0,39}$"}]}`,
+		{
+			Key:       "medium",
+			Heads:     "medium, printed on",
+			Read:      readMedium,
+			Write:     func(part any) any { return nonempty(part.(*Placement).Medium) },
+			ChoicesOf: mediaNames,
+			Called:    "medium",
+			Label:     "Medium",
+			Along:     mediumHabits,
+			Schema:    `{"anyOf": [{"$ref": "#/$defs/medium-key"}, {"type": "string", "pattern": "^own:[a-z0-9][a-z0-9-]{0,39}$"}]}`,
 			About: "Brings the habits of its kind for what is not given; own: is one that a workspace keeps, which brings " +
-				"none here."},
+				"none here.",
+		},
 		keyed("substrate", "place.substrate", "substrate", substrates,
 			schema.Field{Keep: true, Called: "substrate", Label: "Printed on", Schema: `{"$ref": "#/$defs/substrate"}`},
 			func(p *Placement) *string { return &p.Substrate }),
 		side("width_mm", "the side of the symbol with its quiet zone", MinWidth, MaxWidth,
-			schema.Field{Pixels: true, Called: "width", Label: "Width",
+			schema.Field{Pixels: true, Called: "width", Label: "Width", Heads: "width, code width, width mm, size",
 				About: "Side of the symbol, quiet zone included."}, func(p *Placement) *measure.Length { return &p.Width }),
 		side("distance_mm", "from the phone to the code", MinDistant, MaxDistant,
 			schema.Field{Called: "distance", Label: "Scanned from",
@@ -328,8 +336,14 @@ func (p *Placement) check(o *fields.Object) {
 func radius(o *fields.Object) measure.Length {
 	mm := o.Number("radius_mm", 0)
 	if o.Has("radius_mm") && o.Sound("radius_mm") && mm != 0 && (mm < MinRadius || mm > MaxWidth*10) {
-		o.Problem("radius_mm", "place.radius",
-			"is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)", measure.Number(mm, 3), MinRadius, measure.Count(MaxWidth*10))
+		o.Problem(
+			"radius_mm",
+			"place.radius",
+			"is %s mm; it lies between %d and %s (half the thickness of the bottle or tube; leave it out where the code lies flat)",
+			measure.Number(mm, 3),
+			MinRadius,
+			measure.Count(MaxWidth*10),
+		)
 	}
 	return measure.Length(mm)
 }

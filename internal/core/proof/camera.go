@@ -115,16 +115,16 @@ type Figures struct {
 // Measure gives the figures. File, Payload and Content of the input are not used.
 func Measure(in Input) Figures { return Figures{leastContrast(in), reserve(in), reach(in)} }
 
-// reserve draws the scene, takes the middle of every module for dark or light, has our own decoder correct what it must, and
-// gives the share of correctable codewords left in the worst block; 0 where it cannot be decoded at all. A mark counts at its
-// worst, whatever the modules under it happen to say.
-func reserve(in Input) float64 {
+// Drawn draws the scene, takes the middle of every module for dark or light, and has our own decoder correct what it must: what
+// is read, and the share of correctable codewords left in the worst block. A mark counts at its worst, whatever the modules
+// under it happen to say. The error is that of decoding, where the drawing cannot be read at all.
+func Drawn(in Input) (payload string, reserve float64, err error) {
 	const per = 3 // pixels a module
 	modules := in.Symbol.Size + 2*in.QuietZone
 	v := raster.Fit(in.Scene, modules*per)
 	y, err := raster.Luminance(in.Scene, v, groundOf(in))
 	if err != nil {
-		return 0
+		return "", 0, err
 	}
 	dark := in.Look.Ink.Luminance()
 	light := paperOf(in).Luminance()
@@ -133,12 +133,21 @@ func reserve(in Input) float64 {
 		return math.Abs(l-dark) < math.Abs(l-light)
 	})
 	if err != nil {
-		return 0
+		return "", 0, err
 	}
 	may := symbol.BlocksOf(in.Symbol.Version, in.Symbol.Level).Correct
 	left := 1 - float64(slices.Max(r.ByBlock))/float64(may)
 	if in.Mark != nil {
 		left = min(left, in.Mark.Damage.Reserve)
+	}
+	return r.Payload, left, nil
+}
+
+// reserve is that of the drawing; 0 where it cannot be decoded at all.
+func reserve(in Input) float64 {
+	_, left, err := Drawn(in)
+	if err != nil {
+		return 0
 	}
 	return left
 }

@@ -23,7 +23,10 @@ func (p *Part) Columns(at string) (out []Column) {
 			out = append(out, Column{at + "/" + f.Key + "/0", f.Item})
 		case f.Type == List:
 			out = append(out, f.Part.Columns(at+"/"+f.Key+"/0")...)
-		case f.Type == Map:
+		case f.Type == Map: // those that a form has a name for
+			for _, key := range f.Offer {
+				out = append(out, Column{at + "/" + f.Key + "/" + key, f.Entry(key)})
+			}
 		default:
 			out = append(out, Column{at + "/" + f.Key, f})
 		}

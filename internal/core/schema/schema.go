@@ -102,6 +102,7 @@ type Field struct {
 	Mode    string                                 // of a keyboard on glass: "url", "tel", "email", "decimal"
 	Hours   func(get func(key string) string) bool // of a Moment: it has an hour then
 	Lookup  string                                 // a list to complete from
+	Heads   string                                 // other heads of a column that holds it, commas between them
 	Off     bool                                   // on no form; it is changed elsewhere
 	Again   string                                 // on a form, before a further entry of a list
 	// of a Map: keys that a form shows though they are not there yet
@@ -225,6 +226,12 @@ func escaped(steps []string) (out []string) {
 		out = append(out, problem.Escape(s))
 	}
 	return out
+}
+
+// Headed is the field with other heads of a column that holds it.
+func (f Field) Headed(heads string) Field {
+	f.Heads = heads
+	return f
 }
 
 // Leaf says that a field holds one value, so that it can be typed.

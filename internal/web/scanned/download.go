@@ -5,7 +5,7 @@ import (
 	"net/http"
 	"time"
 
-	"sodrik/internal/core/leave"
+	"sodrik/internal/core/table"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
 )
@@ -15,7 +15,7 @@ const streamFor = 10 * time.Minute
 
 // download gives counts or events as CSV or JSON, while they are read: days has a row for each place and day of the span, events
 // one for each scan, robots too.
-func (h *Handler) download(rows func(r *http.Request, a asked, out leave.Rows) error, what, kind string) http.HandlerFunc {
+func (h *Handler) download(rows func(r *http.Request, a asked, out table.Writer) error, what, kind string) http.HandlerFunc {
 	return func(w http.ResponseWriter, r *http.Request) {
 		a := askedOf(r, h.Codes.Now())
 		// Other requests have less time; one that nobody reads any more ends when it writes.
@@ -25,9 +25,9 @@ func (h *Handler) download(rows func(r *http.Request, a asked, out leave.Rows) e
 		http.NewResponseController(w).SetWriteDeadline(time.Now().Add(streamFor))
 		ui.Attached(w, what+"-"+a.span.From.Format(time.DateOnly)+"."+kind)
 		w.Header().Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "json": "application/json"}[kind])
-		out := leave.NewCSV(w)
+		out := table.NewCSV(w)
 		if kind == "json" {
-			out = leave.NewJSON(w)
+			out = table.NewJSON(w)
 		}
 		err := rows(r, a, out)
 		switch {
@@ -45,7 +45,7 @@ func (h *Handler) download(rows func(r *http.Request, a asked, out leave.Rows) e
 const linksAtOnce = 200
 
 // days are the counts of each place and day.
-func (h *Handler) days(r *http.Request, a asked, out leave.Rows) error {
+func (h *Handler) days(r *http.Request, a asked, out table.Writer) error {
 	a.after, a.by = 0, "place"
 	every, _, err := h.every(r, a)
 	if err != nil {
@@ -79,7 +79,7 @@ func (h *Handler) days(r *http.Request, a asked, out leave.Rows) error {
 const eventsAtOnce = 2000
 
 // events are what was kept of each scan within the span, without what tells phones apart.
-func (h *Handler) events(r *http.Request, a asked, out leave.Rows) error {
+func (h *Handler) events(r *http.Request, a asked, out table.Writer) error {
 	out.Head(scans.EventColumns...)
 	every, _, err := h.every(r, a)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"time"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/leave"
+	"sodrik/internal/core/table"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/ground"
 )
@@ -19,7 +19,7 @@ import (
 // that fails later ends in the middle, so that nobody takes a part for the whole.
 func TestDownload(t *testing.T) {
 	h := &Handler{Codes: code.New(ground.Ground{Now: func() time.Time { return now }}, proof.Panel{}, "test")}
-	get := func(kind string, rows func(r *http.Request, a asked, out leave.Rows) error) (w *httptest.ResponseRecorder,
+	get := func(kind string, rows func(r *http.Request, a asked, out table.Writer) error) (w *httptest.ResponseRecorder,
 		aborted any) {
 		over, cancel := context.WithCancel(t.Context())
 		cancel()
@@ -28,7 +28,7 @@ func TestDownload(t *testing.T) {
 		h.download(rows, "scans", kind)(w, httptest.NewRequest(http.MethodGet, "/scans/days."+kind, nil).WithContext(over))
 		return w, nil
 	}
-	two := func(r *http.Request, _ asked, out leave.Rows) error {
+	two := func(r *http.Request, _ asked, out table.Writer) error {
 		out.Head("day", "scans")
 		return errors.Join(out.Row("2027-03-01", 1), out.Row("2027-03-02", 2), r.Context().Err())
 	}
@@ -41,11 +41,11 @@ func TestDownload(t *testing.T) {
 		}
 	}
 	bad := errors.New("the database is away")
-	if w, aborted := get("csv", func(*http.Request, asked, leave.Rows) error { return bad }); w.Code != 500 || aborted != nil ||
+	if w, aborted := get("csv", func(*http.Request, asked, table.Writer) error { return bad }); w.Code != 500 || aborted != nil ||
 		w.Header().Get("Content-Disposition") != "" {
 		t.Errorf("before the first row: %d, %v, %v", w.Code, w.Header(), aborted)
 	}
-	if _, aborted := get("json", func(_ *http.Request, _ asked, out leave.Rows) error {
+	if _, aborted := get("json", func(_ *http.Request, _ asked, out table.Writer) error {
 		out.Head("day")
 		return errors.Join(out.Row("2027-03-01"), bad)
 	}); aborted != http.ErrAbortHandler {

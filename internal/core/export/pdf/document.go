@@ -1,16 +1,12 @@
 package pdf
 
 import (
-	"bytes"
 	"crypto/sha256"
-	"encoding/binary"
 	"errors"
 	"fmt"
 	"hash"
 	"io"
-	"math"
 	"strings"
-	"weak"
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/ink/press"
@@ -34,9 +30,8 @@ type Document struct {
 	sum     hash.Hash // of all that is written, for the ID
 	offsets []int64   // of objects, by number; 0 for one that is still to come
 	pages   []int
-	shared  map[[sha256.Size]byte]int           // objects by the digest of what they say
-	images  map[weak.Pointer[scene.Picture]]int // known again, not kept
-	alone   bool                                // nothing is shared: a file of one page
+	shared  map[[sha256.Size]byte]int // objects by the digest of what they say
+	cache   *cache
 	meta    export.Meta
 	x       *press.Condition // of a PDF/X, that of its first page
 	isX     bool
@@ -45,8 +40,8 @@ type Document struct {
 
 // NewDocument begins a document.
 func NewDocument(w io.Writer, m export.Meta) *Document {
-	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{},
-		images: map[weak.Pointer[scene.Picture]]int{}, meta: m}
+	d := &Document{out: w, sum: sha256.New(), offsets: []int64{0, 0, 0}, shared: map[[sha256.Size]byte]int{}, cache: &cache{},
+		meta: m}
 	d.write("%PDF-1.4\n%\xE2\xE3\xCF\xD3\n")
 	return d
 }
@@ -67,44 +62,65 @@ func NewDocumentX(w io.Writer, m export.Meta) (*Document, error) {
 // ErrPages are pages that do not belong into one document.
 var ErrPages = errors.New("pdf: a document is in RGB throughout, or a PDF/X for one printing condition throughout")
 
-// Add writes a page as large as a scene.
-func (d *Document) Add(s *scene.Scene) error {
-	if d.isX {
-		return ErrPages
-	}
-	p := &parts{document: d}
-	drawn := content(s, p)
-	box := fmt.Sprintf("[0 0 %s %s]", number(s.Width*point), number(s.Height*point))
-	return d.page("/MediaBox "+box+" /TrimBox "+box, p.resources(), drawn)
+// Page is a page that is made and waits to be written. Making pages takes long, and any number are made at once; they are
+// written one after the other.
+type Page struct {
+	boxes     string
+	content   []byte // as a stream
+	objects   []object
+	resources func(number func(i int) int) string
+	condition *press.Condition // of a PDF/X
 }
 
-// AddX writes a page of plates, with what stands around it.
-func (d *Document) AddX(s *separation.Sheet, p Press) error {
-	if !d.isX || d.x != nil && d.x.Key != s.Condition.Key {
-		return ErrPages
-	}
-	d.x = s.Condition
+// Make makes a page as large as a scene. It is safe for concurrent use.
+func (d *Document) Make(s *scene.Scene) *Page {
+	p := &parts{cache: d.cache}
+	drawn := content(s, p)
+	box := fmt.Sprintf("[0 0 %s %s]", number(s.Width*point), number(s.Height*point))
+	return &Page{"/MediaBox " + box + " /TrimBox " + box, pdfpage.Stream("", drawn), p.objects, p.resources, nil}
+}
+
+// MakeX makes a page of plates, with what stands around it. It is safe for concurrent use.
+func (d *Document) MakeX(s *separation.Sheet, p Press) *Page {
 	around := p.Bleed
 	if p.Marks {
 		around = max(p.Bleed, markGap) + markLength + markRoom
 	}
-	x := &plates{parts: parts{document: d}, sheet: s, press: p}
+	x := &plates{parts: parts{cache: d.cache}, sheet: s, press: p}
 	drawn := x.content(around)
 	width, height := s.Width+2*around, s.Height+2*around
 	box := func(inset float64) string {
 		return fmt.Sprintf("[%s %s %s %s]", number(inset*point), number(inset*point), number((width-inset)*point),
 			number((height-inset)*point))
 	}
-	return d.page("/MediaBox "+box(0)+" /BleedBox "+box(around-p.Bleed)+" /TrimBox "+box(around), x.all(), drawn)
+	return &Page{"/MediaBox " + box(0) + " /BleedBox " + box(around-p.Bleed) + " /TrimBox " + box(around),
+		pdfpage.Stream("", drawn), x.objects, x.all, s.Condition}
 }
 
-func (d *Document) page(boxes, resources string, drawn []byte) error {
-	at := d.object(pdfpage.Stream("", drawn))
+// Put writes a page that the document has made.
+func (d *Document) Put(p *Page) error {
+	switch {
+	case d.isX != (p.condition != nil), d.isX && d.x != nil && d.x.Key != p.condition.Key:
+		return ErrPages
+	case d.isX:
+		d.x = p.condition
+	}
+	numbers := make([]int, len(p.objects))
+	for i := range p.objects {
+		numbers[i] = d.once(&p.objects[i], numbers)
+	}
+	at := d.object(p.content)
 	d.pages = append(d.pages,
-		d.object(fmt.Appendf(nil, "<< /Type /Page /Parent %d 0 R %s /Resources %s /Contents %d 0 R >>", pagesObject, boxes,
-			resources, at)))
+		d.object(fmt.Appendf(nil, "<< /Type /Page /Parent %d 0 R %s /Resources %s /Contents %d 0 R >>", pagesObject, p.boxes,
+			p.resources(func(i int) int { return numbers[i] }), at)))
 	return d.err
 }
+
+// Add writes a page as large as a scene.
+func (d *Document) Add(s *scene.Scene) error { return d.Put(d.Make(s)) }
+
+// AddX writes a page of plates, with what stands around it.
+func (d *Document) AddX(s *separation.Sheet, p Press) error { return d.Put(d.MakeX(s, p)) }
 
 // Close writes what names the pages. It does not close the writer.
 func (d *Document) Close() error {
@@ -166,51 +182,20 @@ func (d *Document) put(n int, body []byte) {
 	d.write("\nendobj\n")
 }
 
-// once writes an object unless one that says the same is there.
-func (d *Document) once(body []byte) int {
-	key := sha256.Sum256(body)
-	n, ok := d.shared[key]
-	if !ok {
-		n = d.object(body)
-		d.shared[key] = n
+// once writes an object of a page, whose objects before it have numbers, unless one that says the same is there.
+func (d *Document) once(o *object, numbers []int) int {
+	if o.body == nil {
+		o.body = d.cache.take(o.key)
 	}
+	n, ok := d.shared[o.key]
+	if ok {
+		return n
+	}
+	mask := 0
+	if o.mask >= 0 {
+		mask = numbers[o.mask]
+	}
+	n = d.object(o.numbered(mask))
+	d.shared[o.key] = n
 	return n
-}
-
-// worth is how many points an outline has to have for it to be written once: with fewer, its name is hardly shorter.
-const worth = 8
-
-// form is an outline that is filled with whatever colour is set, as a form XObject (ISO 32000-1, 8.10). ok is false where it
-// is to be written in place.
-func (d *Document) form(p *scene.Path) (n int, ok bool) {
-	if d.alone || len(p.Points) < worth {
-		return 0, false
-	}
-	h := sha256.New()
-	var b [16]byte
-	for _, op := range p.Ops {
-		h.Write([]byte{byte(op)})
-	}
-	least, most := scene.Point{X: math.Inf(1), Y: math.Inf(1)}, scene.Point{X: math.Inf(-1), Y: math.Inf(-1)}
-	for _, q := range p.Points {
-		binary.LittleEndian.PutUint64(b[:], math.Float64bits(q.X))
-		binary.LittleEndian.PutUint64(b[8:], math.Float64bits(q.Y))
-		h.Write(b[:])
-		least, most = scene.Point{X: min(least.X, q.X), Y: min(least.Y, q.Y)},
-			scene.Point{X: max(most.X, q.X), Y: max(most.Y, q.Y)}
-	}
-	key := [sha256.Size]byte(h.Sum(nil))
-	if n, ok = d.shared[key]; !ok {
-		n = d.object(pdfpage.Stream(fmt.Sprintf("/Type /XObject /Subtype /Form /BBox [%s %s %s %s]", number(least.X),
-			number(least.Y), number(most.X), number(most.Y)), outlined(*p)))
-		d.shared[key] = n
-	}
-	return n, true
-}
-
-func outlined(p scene.Path) []byte {
-	var b bytes.Buffer
-	outline(&b, p)
-	b.WriteString("f\n")
-	return b.Bytes()
 }

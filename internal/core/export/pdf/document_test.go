@@ -35,7 +35,7 @@ func TestPicturesGo(t *testing.T) {
 	if grown := int64(after) - int64(before); grown > 10<<20 {
 		t.Errorf("a hundred pages keep %d MB", grown>>20)
 	}
-	if err := d.Close(); err != nil || len(d.images) != 100 {
-		t.Error(err, len(d.images))
+	if err := d.Close(); err != nil || len(d.cache.images) != 100 || len(d.cache.bodies) != 0 {
+		t.Error(err, len(d.cache.images), len(d.cache.bodies))
 	}
 }

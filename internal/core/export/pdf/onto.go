@@ -20,10 +20,10 @@ func Onto(file []byte, page int, s *scene.Scene, on Spot) ([]byte, error) {
 		return nil, err
 	}
 	return p.Add(file, p.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
-		parts := &parts{first: first}
+		parts := &parts{}
 		drawn := content(s, parts)
-		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: parts.resources(),
-			Objects: parts.objects}
+		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn,
+			Resources: parts.resources(from(first)), Objects: parts.kept(first)}
 	})
 }
 
@@ -35,10 +35,10 @@ func OntoX(file []byte, page int, s *separation.Sheet, on Spot, p Press) ([]byte
 	}
 	p.Bleed, p.Marks = 0, false
 	out, err := at.Add(file, at.Matrix(on.X, on.Y, s.Height*point, on.Scale), func(first int) pdfpage.Drawing {
-		w := &plates{parts: parts{first: first}, sheet: s, press: p}
+		w := &plates{sheet: s, press: p}
 		drawn := w.content(0)
-		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(),
-			Objects: w.objects}
+		return pdfpage.Drawing{Width: s.Width * point, Height: s.Height * point, Content: drawn, Resources: w.all(from(first)),
+			Objects: w.kept(first)}
 	})
 	if err != nil {
 		return nil, err
@@ -48,3 +48,6 @@ func OntoX(file []byte, page int, s *separation.Sheet, on Spot, p Press) ([]byte
 	}
 	return out, nil
 }
+
+// from numbers objects from a first one on.
+func from(first int) func(i int) int { return func(i int) int { return first + i } }

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"strings"
 	"unicode/utf16"
-	"weak"
 
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/ps"
@@ -23,113 +22,43 @@ const point = 72 / 25.4
 func Encode(s *scene.Scene, m export.Meta) []byte {
 	var b bytes.Buffer // takes everything
 	d := NewDocument(&b, m)
-	d.alone = true
+	d.cache.alone = true
 	d.Add(s)
 	d.Close()
 	return b.Bytes()
 }
 
-// parts are the objects beside a page's content: gradients, pictures, states, outlines. They go into a document as they come,
-// or are kept, to be added to a file of somebody else's.
-type parts struct {
-	document                   *Document // nil where they are kept
-	first                      int       // number of the first that is kept
-	objects                    [][]byte
-	shadings, pictures, states strings.Builder // resources
-	named                      map[int]bool    // what stands there
-}
-
-// add takes an object and gives its number.
-func (p *parts) add(body []byte) int {
-	if p.document != nil {
-		return p.document.once(body)
-	}
-	p.objects = append(p.objects, body)
-	return p.first + len(p.objects) - 1
-}
-
-// name gives an object a name among the resources of a kind, and gives the name.
-func (p *parts) name(list *strings.Builder, letter string, n int) string {
-	if !p.named[n] {
-		if p.named == nil {
-			p.named = map[int]bool{}
-		}
-		p.named[n] = true
-		fmt.Fprintf(list, " /%s%d %d 0 R", letter, n, n)
-	}
-	return fmt.Sprintf("/%s%d", letter, n)
-}
-
-// filled fills an outline with the colour that is set; letters are those that it is made of.
-func (p *parts) filled(b *bytes.Buffer, path *scene.Path, letters []scene.Letter) {
-	if p.document != nil && len(letters) > 0 && !p.document.alone {
-		for _, l := range letters {
-			fmt.Fprintf(b, "q 1 0 0 1 %s %s cm ", precise(l.X), precise(l.Y))
-			p.filled(b, l.Outline, nil)
-			b.WriteString("Q\n")
-		}
-		return
-	}
-	if p.document != nil {
-		if n, ok := p.document.form(path); ok {
-			b.WriteString(p.name(&p.pictures, "O", n) + " Do\n")
-			return
-		}
-	}
-	outline(b, *path)
-	b.WriteString("f\n")
-}
-
-func (p *parts) resources() string {
-	out := ""
-	for _, r := range []struct {
-		kind string
-		list *strings.Builder
-	}{{"Shading", &p.shadings}, {"XObject", &p.pictures}, {"ExtGState", &p.states}} {
-		if r.list.Len() > 0 {
-			out += " /" + r.kind + " <<" + r.list.String() + " >>"
-		}
-	}
-	return "<<" + out + " >>"
-}
-
 func (p *parts) shading(it scene.Item) string {
-	return p.name(&p.shadings, "S", p.add([]byte(shading(it))))
+	return p.named(&p.shadings, "S", p.add([]byte(shading(it))))
 }
 
 // picture is an image in DeviceRGB, with its alpha as a soft mask where it has some (ISO 32000-1, 8.9.5 and 11.6.5.3).
 func (p *parts) picture(pic *scene.Picture) string {
-	if p.document == nil {
-		return p.name(&p.pictures, "P", p.image(pic))
-	}
-	n, ok := p.document.images[weak.Make(pic)]
-	if !ok {
-		n = p.image(pic)
-		p.document.images[weak.Make(pic)] = n
-	}
-	return p.name(&p.pictures, "P", n)
+	made := p.cache.picture(pic, func() (mask, colours []byte) { return pixels(pic) })
+	return p.named(&p.pictures, "P", p.masked(made))
 }
 
-func (p *parts) image(pic *scene.Picture) int {
+// pixels makes the objects of a picture: its mask, nil where it has none, and its colours.
+func pixels(pic *scene.Picture) (mask, colours []byte) {
 	w, h := pic.Pixels.Rect.Dx(), pic.Pixels.Rect.Dy()
 	head := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d /BitsPerComponent 8", w, h)
-	colours, alpha := make([]byte, 0, 3*w*h), make([]byte, 0, w*h)
+	all, alpha := make([]byte, 0, 3*w*h), make([]byte, 0, w*h)
 	for y := range h {
 		row := pic.Pixels.Pix[y*pic.Pixels.Stride:][:4*w]
 		for i := 0; i < len(row); i += 4 {
-			colours, alpha = append(colours, row[i:i+3]...), append(alpha, row[i+3])
+			all, alpha = append(all, row[i:i+3]...), append(alpha, row[i+3])
 		}
 	}
-	mask := ""
 	if !pic.Opaque() {
-		mask = fmt.Sprintf(" /SMask %d 0 R", p.add(pdfpage.Stream(head+" /ColorSpace /DeviceGray", alpha)))
+		mask = pdfpage.Stream(head+" /ColorSpace /DeviceGray", alpha)
+		head += " /SMask " + maskHere
 	}
-	return p.add(pdfpage.Stream(head+" /ColorSpace /DeviceRGB"+mask, colours))
+	return mask, pdfpage.Stream(head+" /ColorSpace /DeviceRGB", all)
 }
 
 // fade is a state in which what is painted lets through what lies beneath (ISO 32000-1, 11.6.4.4).
 func (p *parts) fade(f float64) string {
-	return p.name(&p.states, "F", p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f))))
+	return p.named(&p.states, "F", p.add(fmt.Appendf(nil, "<< /Type /ExtGState /ca %s >>", number(1-f))))
 }
 
 // shading is a gradient in the units of its item's path: axial or radial, its stops as one stitched function (ISO 32000-1,

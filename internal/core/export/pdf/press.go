@@ -44,7 +44,7 @@ func EncodeX(s *separation.Sheet, p Press, m export.Meta) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	d.alone = true
+	d.cache.alone = true
 	if err := d.AddX(s, p); err != nil {
 		return nil, err
 	}
@@ -62,22 +62,15 @@ type plates struct {
 	parts
 	sheet  *separation.Sheet
 	press  Press
-	spaces strings.Builder
+	spaces resource
 	names  map[int]string // colour spaces of spots, by plate
 	all4   string         // that of every plate at once
 	over   string         // the state that overprints
 }
 
 // all are the resources.
-func (x *plates) all() string {
-	out := strings.TrimSuffix(x.resources(), " >>")
-	if out == x.resources() { // "<< >>" has no blank to cut
-		out = "<<"
-	}
-	if x.spaces.Len() > 0 {
-		out += " /ColorSpace <<" + x.spaces.String() + " >>"
-	}
-	return out + " >>"
+func (x *plates) all(number func(i int) int) string {
+	return strings.TrimSuffix(x.resources(number), ">>") + x.spaces.written("ColorSpace", number) + " >>"
 }
 
 // name writes a name object (ISO 32000-1, 7.3.5).
@@ -98,7 +91,7 @@ func name(s string) string {
 func (x *plates) space(ink string, alternate [4]float64) string {
 	n := x.add(fmt.Appendf(nil, "[/Separation %s /DeviceCMYK << /FunctionType 2 /Domain [0 1] /C0 [0 0 0 0] /C1 [%s] /N 1 >>]",
 		name(ink), four(alternate)))
-	return x.name(&x.spaces, "C", n)
+	return x.named(&x.spaces, "C", n)
 }
 
 func four(v [4]float64) string {
@@ -143,7 +136,7 @@ func (x *plates) overprints(may bool) string {
 		return ""
 	}
 	if x.over == "" {
-		x.over = x.name(&x.states, "F", x.add([]byte("<< /Type /ExtGState /OP true /op true /OPM 1 >>")))
+		x.over = x.named(&x.states, "F", x.add([]byte("<< /Type /ExtGState /OP true /op true /OPM 1 >>")))
 	}
 	return x.over + " gs\n"
 }
@@ -170,7 +163,7 @@ func (x *plates) content(around float64) []byte {
 				precise(pic.Y+pic.Height), x.image(it.Image))
 		case it.Shade != nil:
 			outline(&b, path)
-			fmt.Fprintf(&b, "W n %s sh Q\n", x.name(&x.shadings, "S", x.add([]byte(ps.Shading(it)))))
+			fmt.Fprintf(&b, "W n %s sh Q\n", x.named(&x.shadings, "S", x.add([]byte(ps.Shading(it)))))
 		default:
 			b.WriteString(x.fill(it.Shares))
 			x.filled(&b, &path, it.Letters)
@@ -201,7 +194,7 @@ func covers(it separation.Item, s *separation.Sheet) bool {
 // image is a picture in DeviceCMYK, with a stencil where some of its pixels are not there (8.9.6.3).
 func (x *plates) image(m *separation.Image) string {
 	head := fmt.Sprintf("/Type /XObject /Subtype /Image /Width %d /Height %d", m.W, m.H)
-	mask, holes := "", false
+	holes := false
 	stencil := make([]byte, (m.W+7)/8*m.H)
 	for y := range m.H {
 		for i := range m.W {
@@ -211,10 +204,13 @@ func (x *plates) image(m *separation.Image) string {
 			}
 		}
 	}
+	var mask []byte
 	if holes {
-		mask = fmt.Sprintf(" /Mask %d 0 R", x.add(pdfpage.Stream(head+" /ImageMask true /BitsPerComponent 1", stencil)))
+		mask = pdfpage.Stream(head+" /ImageMask true /BitsPerComponent 1", stencil)
+		head += " /Mask " + maskHere
 	}
-	return x.name(&x.pictures, "P", x.add(pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK"+mask, m.CMYK)))
+	return x.named(&x.pictures, "P",
+		x.masked(masked(mask, pdfpage.Stream(head+" /BitsPerComponent 8 /ColorSpace /DeviceCMYK", m.CMYK))))
 }
 
 // marks draws what helps to cut and to lay plates over one another, on every plate: crop marks at the corners, registration

@@ -1,4 +1,4 @@
-package leave
+package table
 
 import (
 	"bytes"
@@ -12,7 +12,7 @@ import (
 func TestRows(t *testing.T) {
 	for _, n := range []int{0, 1, 3} {
 		var c, j bytes.Buffer
-		for _, r := range []Rows{NewCSV(&c), NewJSON(&j)} {
+		for _, r := range []Writer{NewCSV(&c), NewJSON(&j)} {
 			r.Head("day", "place", "languages", "scans")
 			if r.Begun() {
 				t.Error("a head alone is begun")

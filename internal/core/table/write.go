@@ -1,6 +1,7 @@
-package leave
+package table
 
 import (
+	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"io"
@@ -8,9 +9,9 @@ import (
 	"strings"
 )
 
-// Rows are written one after another, as long as there are any: the whole is never in memory. Cells are strings, whole numbers,
+// Writer takes rows one after another, as long as there are any: the whole is never in memory. Cells are strings, whole numbers,
 // lists of strings, and yes or no.
-type Rows interface {
+type Writer interface {
 	Head(columns ...string)
 	Row(cells ...any) error
 	End() error  // nothing follows
@@ -18,27 +19,27 @@ type Rows interface {
 }
 
 // NewCSV writes rows as CSV (RFC 4180). What a spreadsheet would take for a formula begins with an apostrophe (Plain).
-func NewCSV(w io.Writer) Rows { return &csvRows{w: csv.NewWriter(w)} }
+func NewCSV(w io.Writer) Writer { return &csvWriter{w: csv.NewWriter(w)} }
 
-type csvRows struct {
+type csvWriter struct {
 	w     *csv.Writer
 	head  []string
 	begun bool
 }
 
-func (r *csvRows) Head(columns ...string) { r.head = columns }
+func (r *csvWriter) Head(columns ...string) { r.head = columns }
 
-func (r *csvRows) Begun() bool { return r.begun }
+func (r *csvWriter) Begun() bool { return r.begun }
 
 // begin writes the head before the first row, or at the end: a failure before that can still be told.
-func (r *csvRows) begin() {
+func (r *csvWriter) begin() {
 	if !r.begun {
 		r.begun = true
 		r.w.Write(r.head)
 	}
 }
 
-func (r *csvRows) Row(cells ...any) error {
+func (r *csvWriter) Row(cells ...any) error {
 	r.begin()
 	row := make([]string, len(cells))
 	for i, c := range cells {
@@ -56,26 +57,26 @@ func (r *csvRows) Row(cells ...any) error {
 	return r.w.Write(row)
 }
 
-func (r *csvRows) End() error {
+func (r *csvWriter) End() error {
 	r.begin()
 	r.w.Flush()
 	return r.w.Error()
 }
 
 // NewJSON writes rows as a JSON list of objects, one a line.
-func NewJSON(w io.Writer) Rows { return &jsonRows{w: w} }
+func NewJSON(w io.Writer) Writer { return &jsonWriter{w: w} }
 
-type jsonRows struct {
+type jsonWriter struct {
 	w    io.Writer
 	head []string
 	n    int
 }
 
-func (r *jsonRows) Head(columns ...string) { r.head = columns }
+func (r *jsonWriter) Head(columns ...string) { r.head = columns }
 
-func (r *jsonRows) Begun() bool { return r.n > 0 }
+func (r *jsonWriter) Begun() bool { return r.n > 0 }
 
-func (r *jsonRows) Row(cells ...any) error {
+func (r *jsonWriter) Row(cells ...any) error {
 	line := []byte(",\n{")
 	if r.n == 0 {
 		line[0] = '['
@@ -96,11 +97,19 @@ func (r *jsonRows) Row(cells ...any) error {
 	return err
 }
 
-func (r *jsonRows) End() error {
+func (r *jsonWriter) End() error {
 	end := "\n]\n"
 	if r.n == 0 {
 		end = "[]\n"
 	}
 	_, err := io.WriteString(r.w, end)
 	return err
+}
+
+// Plain keeps a spreadsheet from taking text for a formula.
+func Plain(s string) string {
+	if s != "" && bytes.IndexByte([]byte("=+-@\t\r"), s[0]) >= 0 {
+		return "'" + s
+	}
+	return s
 }
