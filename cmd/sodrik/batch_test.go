@@ -99,7 +99,8 @@ func TestBatchRefuses(t *testing.T) {
 		{[]string{"1..x", "-o", "-"}, "holds no number"},
 		{[]string{"nothing.csv", "-o", "-"}, "cannot be read"},
 		{[]string{rows, "-o", out, "-kind", "dance"}, "dance"},
-		{[]string{rows, "-o", out, "-sheet", "a4-5x13", "-set", "placements.0.width_mm=40", "-set", "placements.0.name=tag"}, "the label has room for"},
+		{[]string{rows, "-o", out, "-sheet", "a4-5x13", "-set", "placements.0.width_mm=40", "-set", "placements.0.name=tag"},
+			"the label has room for"},
 	} {
 		code, _, errs := sodrik(t, "", append([]string{"batch"}, c.args...)...)
 		if code != exitProblems || !strings.Contains(errs, c.says) {
