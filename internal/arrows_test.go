@@ -47,6 +47,7 @@ var layers = []struct {
 	{
 		"internal/worker",
 		[]string{
+			"internal/batches",
 			"internal/link",
 			"internal/notices",
 			"internal/scans",
@@ -67,6 +68,8 @@ var layers = []struct {
 	{"internal/shelf", []string{"internal/ground", "internal/access", "internal/core/", "internal/heavy", "internal/db"}},
 	{"internal/code", []string{"internal/ground", "internal/proving", "internal/shelf", "internal/access", "internal/core/",
 		"internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
+	{"internal/batches", []string{"internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/proving",
+		"internal/heavy"}},
 	{"internal/records", []string{"internal/heavy", "internal/ground", "internal/access", "internal/code", "internal/core/",
 		"internal/db"}},
 	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code",
@@ -88,6 +91,7 @@ var layers = []struct {
 	{
 		"internal/web",
 		[]string{
+			"internal/batches",
 			"internal/client",
 			"internal/notices",
 			"internal/scans",
@@ -112,12 +116,14 @@ var layers = []struct {
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/",
 		"internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
+	{"internal/web/batched", []string{"internal/web/ui", "internal/web/forms", "internal/batches", "internal/code", "internal/core/",
+		"internal/housestyle", "internal/people"}},
 	{"internal/web/bench", []string{"internal/proving", "internal/shelf", "internal/web/ui", "internal/web/forms",
 		"internal/web/paste", "internal/code", "internal/core/", "internal/heavy", "internal/handover"}},
 	// opens pictures of codes
 	{"internal/web/paste", []string{"internal/web/ui", "internal/core/", "internal/readers"}},
 	// acts on several
-	{"internal/web/ledger", []string{"internal/scans", "internal/link", "internal/records", "internal/proving",
+	{"internal/web/ledger", []string{"internal/batches", "internal/scans", "internal/link", "internal/records", "internal/proving",
 		"internal/shelf", "internal/access",
 		"internal/web/ui", "internal/web/paste", "internal/web/forms", "internal/code", "internal/people", "internal/core/",
 		"internal/handover", "internal/housestyle"}},

@@ -52,7 +52,7 @@ func TestBatch(t *testing.T) {
 		"-line",
 		"{sku}",
 	)
-	if code != exitOK || !strings.Contains(errs, "all 4 labels read back from the file") {
+	if code != exitOK || !strings.Contains(errs, "All 4 labels read back from the file") {
 		t.Fatal(code, errs)
 	}
 	if info, err := exec.Command("pdfinfo", out).CombinedOutput(); err != nil ||

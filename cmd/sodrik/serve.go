@@ -19,6 +19,7 @@ import (
 	"syscall"
 	"time"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
@@ -104,6 +105,12 @@ func listen(addr string) (net.Listener, error) {
 func store(d *db.DB, box *seal.Box) *code.Store {
 	panel := readers.Panel()
 	return code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: box}, panel, readers.Version(panel))
+}
+
+// manyOf are the use cases of batches, whose work the worker does.
+func manyOf(s *code.Store) (*batches.Store, error) {
+	queue, err := worker.NewBatches(s.DB)
+	return &batches.Store{Codes: s, Queue: queue, Back: batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)}}, err
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.
@@ -232,7 +239,11 @@ func demo(args []string) error {
 	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
 		return err
 	}
-	works := (&worker.Worker{Codes: s, Links: shortLinks, People: who, Post: box, Outside: standin.World{}}).Start(ctx)
+	many, err := manyOf(s)
+	if err != nil {
+		return err
+	}
+	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, People: who, Post: box, Outside: standin.World{}}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
 			slog.Error("the demonstration's print was not checked", "error", err)
@@ -241,6 +252,7 @@ func demo(args []string) error {
 	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
 		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
+	o.Batches = many
 	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, near
 	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: scanned.Addr().String()}
 	err = runServer(ctx, l, web.New(o))
@@ -542,6 +554,9 @@ func serve(args []string) error {
 	if first != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
+	if o.Batches, err = manyOf(s); err != nil {
+		return err
+	}
 	o.Links, o.Outside = link.New(s, set.links.base), asking()
 	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
 		o.Links.Outside = outside.New()
@@ -564,7 +579,7 @@ func serve(args []string) error {
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
-	works := (&worker.Worker{Codes: s, Links: o.Links, People: who, Post: post, Outside: asking()}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, People: who, Post: post, Outside: asking()}).Start(ctx)
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -642,7 +657,11 @@ func work(args []string) error {
 	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
 		return err
 	}
-	w := &worker.Worker{Codes: s, Links: link.New(s, linksFrom().base), People: who, Post: post, Outside: asking()}
+	many, err := manyOf(s)
+	if err != nil {
+		return err
+	}
+	w := &worker.Worker{Codes: s, Batches: many, Links: link.New(s, linksFrom().base), People: who, Post: post, Outside: asking()}
 	return w.Run(ctx)
 }
 

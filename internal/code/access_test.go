@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"sodrik/internal/access"
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/link"
@@ -117,6 +118,11 @@ func TestUseCasesCheck(t *testing.T) {
 			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "Askers": access.Look, "CSV": access.Look,
 			"Since":   access.Look,
 			"Reports": access.Manage}},
+		"batches": {&batches.Store{}, map[string]access.Right{"Create": access.Change, "List": access.Look, "Get": access.Look,
+			"Rows": access.Look, "Row": access.Look, "Mend": access.Change, "Drop": access.Change, "Set": access.Change,
+			"Retire": access.Change, "ToDesk": access.Change, "Update": access.Change, "Start": access.Change, "Fit": access.Look,
+			"Stop": access.Change, "Continue": access.Change, "Runs": access.Files, "Run": access.Files, "Take": access.Files,
+			"Drawn": access.Look, "Sheet": access.Look}},
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,
 			"PutAway": access.Change}}} {

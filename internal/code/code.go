@@ -207,6 +207,15 @@ func (s *Store) createIn(ctx context.Context, tx pgx.Tx, actor access.Actor, m *
 	return id, s.effected(ctx, tx, Effect{Code: id})
 }
 
+// CampaignIn is the id of a campaign by its name, made where it is not there, within a transaction that holds more.
+func CampaignIn(ctx context.Context, tx pgx.Tx, workspace, name string) (string, error) {
+	name, err := campaignName(name)
+	if err != nil {
+		return "", err
+	}
+	return campaignID(ctx, tx, workspace, name)
+}
+
 func campaignID(ctx context.Context, tx pgx.Tx, workspace, name string) (id string, err error) {
 	err = tx.QueryRow(ctx, `INSERT INTO campaigns (workspace, id, name) VALUES ($1, $2, $3)
 		ON CONFLICT (workspace, name) DO UPDATE SET name = excluded.name RETURNING id`, workspace, newID(), name).Scan(&id)

@@ -310,7 +310,8 @@ func (s *Store) moveIn(ctx context.Context, tx pgx.Tx, actor access.Actor, id, n
 	if _, err = tx.Exec(ctx, `UPDATE codes SET campaign = $3, changed_at = $4 WHERE workspace = $1 AND id = $2`, actor.Workspace,
 		id, to, s.Now()); err == nil {
 		_, err = tx.Exec(ctx, `DELETE FROM campaigns m WHERE workspace = $1
-			AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)`, actor.Workspace)
+			AND NOT EXISTS (SELECT 1 FROM codes c WHERE c.workspace = m.workspace AND c.campaign = m.id)
+			AND NOT EXISTS (SELECT 1 FROM batches b WHERE b.workspace = m.workspace AND b.campaign = m.id)`, actor.Workspace)
 	}
 	return was, err
 }

@@ -111,11 +111,14 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"links", "host || '/' || path", "place", "place"}, {"files", "id", "data", "file"},
 	{"hangings", "link", "noted", "hanging"}, {"notices", "key", "words", "notice"},
 	{"goal_keys", "workspace", "key", "goals"},
+	{"batches", "id", "plan", "plan"}, {"batch_rows", "batch || '/' || n", "cells", "cells"},
+	{"batch_rows", "batch || '/' || n", "line", "line"}, {"batch_runs", "id", "asked", "asked"},
+	{"batch_pieces", "run || '/' || part || '/' || piece", "data", "piece"},
 }
 
 // atOnce is how many texts of a table are sealed anew at once; files may be large.
 func atOnce(table string) int {
-	if table == "files" {
+	if table == "files" || table == "batch_pieces" {
 		return 2
 	}
 	return 200

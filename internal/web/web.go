@@ -15,6 +15,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"sodrik/internal/api"
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/shortlink"
@@ -27,6 +28,7 @@ import (
 	"sodrik/internal/people"
 	"sodrik/internal/records"
 	"sodrik/internal/scans"
+	"sodrik/internal/web/batched"
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/destinations"
@@ -68,6 +70,8 @@ type Options struct {
 	Proxies []netip.Prefix
 	// Bench lets anybody make static codes on the front page, without an account.
 	Bench bool
+	// Batches are the use cases of many codes at once; nil makes everything within the request.
+	Batches *batches.Store
 	// Links are the use cases of dynamic codes, and Follow answers their links within this process: what a phone would get.
 	Links  *link.Store
 	Follow desk.Follower
@@ -115,7 +119,11 @@ func New(o Options) chi.Router {
 	house := &housestyle.Store{DB: store.DB, Now: store.Now, Changed: o.Links.Dress}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
-	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files}).Routes(r, may)
+	if o.Batches == nil {
+		o.Batches = &batches.Store{Codes: store}
+	}
+	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files, Batches: o.Batches}).Routes(r, may)
+	(&batched.Handler{Batches: o.Batches, Codes: store, House: house}).Routes(r, may)
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base, Members: o.People.Members,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
@@ -198,6 +206,8 @@ func bounded(next http.Handler) http.Handler {
 			switch at := r.URL.Path; {
 			case at == "/find":
 				limit = paste.MaxFile + 1<<16 // a picture with the form around it
+			case strings.HasPrefix(at, "/batches"):
+				limit = batched.MaxFile + 1<<20
 			case at == "/codes/file", strings.HasPrefix(at, "/codes/") && strings.HasSuffix(at, "/lead/file"):
 				limit = leads.MaxServed + 1<<16
 			case strings.HasPrefix(at, "/codes/") && (strings.HasSuffix(at, "/mark") || strings.HasSuffix(at, "/artwork")),

@@ -18,6 +18,7 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/db"
 	"sodrik/internal/link"
@@ -73,9 +74,11 @@ func (w warnings) Enabled(ctx context.Context, l slog.Level) bool {
 
 // Worker carries out jobs.
 type Worker struct {
-	Codes  *code.Store
-	Links  *link.Store // nil where there are no short links
-	People *people.Store
+	Codes *code.Store
+	Links *link.Store // nil where there are no short links
+	// Batches are nil where there are none.
+	Batches *batches.Store
+	People  *people.Store
 	// Outside asks destinations and hosts for notices; nil for nobody.
 	Outside notices.Outside
 	Post    Post // how mails leave; nil where this process sends none
@@ -93,6 +96,9 @@ func (w *Worker) Run(ctx context.Context) error {
 	sweeps := w.sweeps
 	if sweeps == nil {
 		sweeps = sweepsOf(w.Codes, w.Links, w.People, w.Outside)
+		if w.Batches != nil {
+			sweeps = append(sweeps, sweep{"files of batches", time.Hour, alone(w.Batches.Sweep)})
+		}
 	}
 	var periodic []*river.PeriodicJob
 	s := &sweeper{all: map[string]sweep{}}
@@ -107,6 +113,11 @@ func (w *Worker) Run(ctx context.Context) error {
 	if w.Post != nil {
 		river.AddWorker(workers, &sender{seal: w.Codes.Seal, post: w.Post})
 		queues[queueMails] = river.QueueConfig{MaxWorkers: 4}
+	}
+	if w.Batches != nil {
+		river.AddWorker(workers, &checker{batches: w.Batches})
+		river.AddWorker(workers, &maker{batches: w.Batches})
+		queues[queueBatches] = river.QueueConfig{MaxWorkers: max(1, runtime.NumCPU()-1)}
 	}
 	if w.extra != nil {
 		w.extra(workers)

@@ -127,7 +127,7 @@ func Sentence(problems problem.List) string {
 // Zip packs files of n rows, made by several at once, in the order of the rows. files gives those of one row, none for a row
 // that cannot be made; done, where it is not nil, is told how many rows are through.
 func Zip(ctx context.Context, z *zip.Writer, n int, at time.Time, files func(i int) ([]Entry, error), done func(rows int)) error {
-	return inOrder(ctx, n, files, func(i int, entries []Entry) error {
+	return InOrder(ctx, n, files, func(i int, entries []Entry) error {
 		for _, e := range entries {
 			if err := e.Put(z, at); err != nil {
 				return err
@@ -142,7 +142,7 @@ func Zip(ctx context.Context, z *zip.Writer, n int, at time.Time, files func(i i
 
 // Each makes rows by several at once and gives them in order.
 func Each(ctx context.Context, sources []Source, produce func(s Source) *Row, take func(r *Row) error) error {
-	return inOrder(ctx, len(sources), func(i int) (*Row, error) { return produce(sources[i]), nil },
+	return InOrder(ctx, len(sources), func(i int) (*Row, error) { return produce(sources[i]), nil },
 		func(_ int, r *Row) error { return take(r) })
 }
 

@@ -42,8 +42,7 @@ func MakeAll(ctx context.Context, m *Maker, sources []Source, find compose.Asset
 		if out.first == nil {
 			out.first = r.Rendition
 		}
-		_, modules, _ := Says(r.Rendition)
-		most = max(most, (modules-2*r.Rendition.Job.Symbol.QuietZone-17)/4)
+		most = max(most, r.Rendition.For(r.Rendition.Place(min(0, len(r.Rendition.Job.Placements)-1))).Symbol.Version)
 		out.Names = append(out.Names, names.Once(r.File))
 		kept := *r
 		kept.Rendition, kept.Draft, kept.Texts = nil, nil, nil
@@ -94,7 +93,7 @@ func (b *Made) List(ctx context.Context, out io.Writer, ending string) error {
 	w := table.NewCSV(out)
 	w.Head(Listing...)
 	bad := b.Bad
-	err := inOrder(ctx, len(b.Good), func(i int) (*Row, error) { return b.Make(i), nil }, func(i int, r *Row) error {
+	err := InOrder(ctx, len(b.Good), func(i int) (*Row, error) { return b.Make(i), nil }, func(i int, r *Row) error {
 		for len(bad) > 0 && bad[0].N < r.N {
 			if err := List(w, bad[0], "", "", ""); err != nil {
 				return err
@@ -119,5 +118,5 @@ func (b *Made) ReadBack(ctx context.Context, w *Sheets, took time.Duration,
 	draw func(ctx context.Context, sheet int, dpi float64) (image.Image, error),
 	read func(ctx context.Context, pictures []*image.Gray) ([][]string, error)) (Back, error) {
 	return Reading{Setting: w.Setting, Pages: w.Pages, N: w.N, Took: took, Draw: draw, Read: read,
-		Says: func(i int) (string, int, float64) { return Says(b.Make(i).Rendition) }}.ReadBack(ctx)
+		Says: func(i int) Said { return Says(b.Make(i), w.Room()) }}.ReadBack(ctx)
 }

@@ -27,6 +27,9 @@ func folded(head string) string {
 	return strings.ToLower(strings.Join(strings.Fields(head), "")) // letters that have no ASCII
 }
 
+// Folded is a head by which columns of tables are compared.
+func Folded(head string) string { return folded(head) }
+
 // headsOf are the folded heads of a field, the surest first. Beyond its content a code has fields of many parts with common
 // names, so that these are found by their declared heads alone.
 func headsOf(c schema.Column) (out []string) {

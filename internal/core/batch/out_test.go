@@ -17,6 +17,8 @@ import (
 	"testing"
 	"time"
 
+	xdraw "golang.org/x/image/draw"
+
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
@@ -116,7 +118,9 @@ func TestSheets(t *testing.T) {
 				t.Fatal(err)
 			}
 			args := []string{"-q", "--raw"}
-			for _, i := range s.On(1, 49) {
+			some := s.On(1, 49)
+			some = append(some[:4:4], some[20:]...)
+			for _, i := range some {
 				one := filepath.Join(t.TempDir(), "label.png")
 				o, _ := os.Create(one)
 				png.Encode(o, cut(img, within(img.Bounds(), s, s.At(i, 49))))
@@ -127,10 +131,10 @@ func TestSheets(t *testing.T) {
 			read := strings.Fields(string(found))
 			slices.Sort(read)
 			var want []string
-			for _, i := range s.On(1, 49) {
+			for _, i := range some {
 				want = append(want, "https://marrowby.example/v/"+b.Good[i].Key)
 			}
-			if !slices.Equal(read, want) || len(want) != 24 {
+			if !slices.Equal(read, want) || len(want) != 8 {
 				t.Errorf("read %q\nwant %q", read, want)
 			}
 		})
@@ -218,16 +222,22 @@ func TestReadBack(t *testing.T) {
 		return texts, nil
 	}
 	back, err := b.ReadBack(t.Context(), w, 0, draw, asIs)
-	if err != nil || back.Looked != 49 || back.Read != 49 || back.String() != "all 49 labels read back from the file" {
+	if err != nil || back.Looked != 49 || back.Read != 49 || back.String() != "All 49 labels read back from the file" {
 		t.Fatalf("%+v %v", back, err)
 	}
-	back, err = b.ReadBack(t.Context(), w, 0, draw, func(ctx context.Context, p []*image.Gray) ([][]string, error) {
-		texts, err := asIs(ctx, p)
-		if len(texts) == 24 && strings.HasSuffix(texts[0][0], "MB-01") {
-			texts[3], texts[4] = nil, texts[5]
+	// one label blank, and one that says what another should
+	back, err = b.ReadBack(t.Context(), w, 0, func(ctx context.Context, sheet int, dpi float64) (image.Image, error) {
+		img, err := draw(ctx, sheet, dpi)
+		if err != nil || sheet > 0 {
+			return img, err
 		}
-		return texts, err
-	})
+		out := image.NewGray(img.Bounds())
+		xdraw.Draw(out, out.Rect, img, out.Rect.Min, xdraw.Src)
+		at := func(i int) image.Rectangle { return within(out.Rect, s, s.At(i, 49)) }
+		xdraw.Draw(out, at(3), image.White, image.Point{}, xdraw.Src)
+		xdraw.Draw(out, at(4), img, at(5).Min, xdraw.Src)
+		return out, nil
+	}, asIs)
 	if err != nil || !slices.Equal(back.Unread, []int{3, 4}) || back.String() != "2 of 49 labels do not read back from the file" {
 		t.Fatalf("%+v %v", back, err)
 	}
@@ -337,7 +347,7 @@ func TestSameVersionOfAll(t *testing.T) {
 // TestInOrder: things are taken in order, few are held, an error of either side ends all, and nothing runs on.
 func TestInOrder(t *testing.T) {
 	next := 0
-	err := inOrder(t.Context(), 1000, func(i int) (int, error) { return i, nil }, func(i, made int) error {
+	err := InOrder(t.Context(), 1000, func(i int) (int, error) { return i, nil }, func(i, made int) error {
 		if i != next || made != i {
 			return fmt.Errorf("%d and %d after %d", i, made, next)
 		}
@@ -348,7 +358,7 @@ func TestInOrder(t *testing.T) {
 		t.Fatal(err, next)
 	}
 	bad := errors.New("bad")
-	if err := inOrder(t.Context(), 1000, func(i int) (int, error) {
+	if err := InOrder(t.Context(), 1000, func(i int) (int, error) {
 		if i == 500 {
 			return 0, bad
 		}
@@ -356,7 +366,7 @@ func TestInOrder(t *testing.T) {
 	}, func(int, int) error { return nil }); !errors.Is(err, bad) {
 		t.Error(err)
 	}
-	if err := inOrder(t.Context(), 1000, func(i int) (int, error) { return i, nil }, func(i, _ int) error {
+	if err := InOrder(t.Context(), 1000, func(i int) (int, error) { return i, nil }, func(i, _ int) error {
 		if i == 7 {
 			return bad
 		}
@@ -364,7 +374,7 @@ func TestInOrder(t *testing.T) {
 	}); !errors.Is(err, bad) {
 		t.Error(err)
 	}
-	if err := inOrder(t.Context(), 0, func(i int) (int, error) { return i, bad }, nil); err != nil {
+	if err := InOrder(t.Context(), 0, func(i int) (int, error) { return i, bad }, nil); err != nil {
 		t.Error(err)
 	}
 }

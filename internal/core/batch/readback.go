@@ -11,13 +11,15 @@ import (
 
 	xdraw "golang.org/x/image/draw"
 
-	"sodrik/internal/core/compose"
 	"sodrik/internal/core/impose"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/symbol/decode"
 )
 
 // Labels are read back from the file itself, drawn by a program that is not ours: all of them where that takes no longer than
-// drawing did, else at least sampled of them, on whole sheets, the first and the last among them.
+// drawing did, else at least sampled of them, on whole sheets, the first and the last among them. Readers are shown the first and
+// the last label of every sheet; of the others the matrix is taken from the picture where it should lie and decoded, which takes
+// a thousandth of the time, and readers are shown what does not say what it should.
 const sampled = 200
 
 // Bounds of a sheet that is drawn for reading.
@@ -45,7 +47,7 @@ func (b Back) String() string {
 			measure.Count(b.Looked),
 		)
 	case b.Looked == b.Labels:
-		return fmt.Sprintf("all %s read back from the file", measure.Plural(b.Labels, "label"))
+		return fmt.Sprintf("All %s read back from the file", measure.Plural(b.Labels, "label"))
 	}
 	return fmt.Sprintf("%s of %s labels read back from the file, on sheet %s", measure.Count(b.Looked), measure.Count(b.Labels),
 		sheetsIn(b.Sheets))
@@ -77,8 +79,8 @@ type Reading struct {
 	Draw func(ctx context.Context, sheet int, dpi float64) (image.Image, error)
 	// Read gives what is found in each picture.
 	Read func(ctx context.Context, pictures []*image.Gray) (texts [][]string, err error)
-	// Says is what a label should say, its modules along a side and its width in mm.
-	Says func(label int) (payload string, modules int, width float64)
+	// Says is what a label should say, and where its code lies on it.
+	Says func(label int) Said
 	Done func(labels int) // nil for nobody who asks
 }
 
@@ -135,10 +137,13 @@ func (r Reading) sheet(ctx context.Context, sheet int, b *Back) error {
 		return nil
 	}
 	dpi := 0.0
-	for _, i := range labels {
-		_, modules, width := r.Says(i)
-		dpi = max(dpi, backModule*float64(modules)/(width/float64(measure.Inch)))
-		wide, high = max(wide, width), max(high, width)
+	said := make([]Said, len(labels))
+	for k, i := range labels {
+		said[k] = r.Says(i)
+		dpi = max(dpi, backModule*float64(said[k].Modules)/(said[k].Side/float64(measure.Inch)))
+		if r.Pages {
+			wide, high = said[k].Wide, said[k].High
+		}
 	}
 	inch := float64(measure.Inch)
 	dpi = min(dpi, math.Sqrt(backPage/(wide/inch*high/inch)), 1200)
@@ -146,26 +151,34 @@ func (r Reading) sheet(ctx context.Context, sheet int, b *Back) error {
 	if err != nil {
 		return err
 	}
-	var pictures []*image.Gray
-	for _, i := range labels {
-		at := image.Rectangle{Max: image.Pt(math.MaxInt32, math.MaxInt32)}
+	var pictures []*image.Gray // of labels that are shown to readers: the first and the last, and what is not read otherwise
+	var of []int
+	for k, i := range labels {
+		x, y := 0.0, 0.0
 		if !r.Pages {
-			at = within(img.Bounds(), r.Setting, r.Setting.At(i, r.N))
+			at := r.Setting.At(i, r.N)
+			x, y = at.X+(r.Setting.LabelWidth-said[k].Wide)/2, at.Y+(r.Setting.LabelHeight-said[k].High)/2
 		}
-		pictures = append(pictures, cut(img, at))
+		if k > 0 && k < len(labels)-1 && said[k].sampled(img, x, y, float64(img.Bounds().Dx())/wide) {
+			continue
+		}
+		part := img.Bounds()
+		if !r.Pages {
+			part = within(part, r.Setting, r.Setting.At(i, r.N))
+		}
+		pictures, of = append(pictures, cut(img, part)), append(of, i)
 	}
 	texts, err := r.Read(ctx, pictures)
 	if err != nil {
 		return err
 	}
-	for k, i := range labels {
-		b.Looked++
-		if want, _, _ := r.Says(i); slices.Contains(texts[k], want) {
-			b.Read++
-		} else {
+	b.Looked += len(labels)
+	for k, i := range of {
+		if !slices.Contains(texts[k], said[slices.Index(labels, i)].Payload) {
 			b.Unread = append(b.Unread, i)
 		}
 	}
+	b.Read = b.Looked - len(b.Unread)
 	b.Sheets = append(b.Sheets, sheet)
 	return nil
 }
@@ -190,13 +203,55 @@ func cut(img image.Image, at image.Rectangle) *image.Gray {
 	return out
 }
 
-// Says is what a row's label should say, its modules along a side and its width in mm.
-func Says(m *compose.Rendition) (payload string, modules int, width float64) {
+// Said is what a label should say, and where its code lies on it, in mm.
+type Said struct {
+	Payload    string
+	Modules    int // along a side, quiet zone included
+	Quiet      int
+	Side       float64 // of the code, quiet zone included
+	X, Y       float64 // of the code, from the left top of the drawing
+	Wide, High float64 // of the drawing with the line under it, in the middle of its label
+}
+
+// Says is that of a row; room is the width that its line has, 0 for that of the drawing.
+func Says(r *Row, room float64) Said {
+	m := r.Rendition
 	p := m.Place(min(0, len(m.Job.Placements)-1))
-	at := m.For(p)
-	width = float64(at.Modules())
-	if p != nil {
-		width = float64(p.Width)
+	framed, at := m.Framed(p), m.For(p)
+	if room == 0 {
+		room = framed.Scene.Width
 	}
-	return at.Payload, at.Modules(), width
+	_, line, high := lineOf(r.Line, room, m.Job.Look.Ink)
+	s := Said{Payload: at.Payload, Modules: at.Modules(), Quiet: at.Job.Symbol.QuietZone, Side: float64(at.Modules()), X: framed.Left,
+		Y: framed.Top, Wide: framed.Scene.Width, High: framed.Scene.Height + high}
+	if p != nil {
+		s.Side = float64(p.Width)
+	}
+	if line > s.Wide { // the drawing lies in the middle of the line
+		s.X += (line - s.Wide) / 2
+		s.Wide = line
+	}
+	return s
+}
+
+// sampled takes the middle of every module of a code for dark or light, on a picture of its sheet with so many pixels a
+// millimetre on which its drawing lies at x, y, and says whether that reads as it should. Light codes on dark are told by their
+// eyes: the middle of an eye is dark by definition, its surroundings are light.
+func (s Said) sampled(img image.Image, x, y, scale float64) bool {
+	unit := s.Side / float64(s.Modules)
+	luma := func(mx, my float64) float64 {
+		px := int((x + s.X + mx*unit) * scale)
+		py := int((y + s.Y + my*unit) * scale)
+		return float64(color.GrayModel.Convert(img.At(img.Bounds().Min.X+px, img.Bounds().Min.Y+py)).(color.Gray).Y)
+	}
+	quiet := float64(s.Quiet)
+	dark, light := luma(quiet+3.5, quiet+3.5), luma(quiet+1.5, quiet+3.5)
+	if math.Abs(dark-light) < 40 {
+		return false
+	}
+	found, err := decode.Matrix(s.Modules-2*s.Quiet, func(mx, my int) bool {
+		l := luma(quiet+float64(mx)+0.5, quiet+float64(my)+0.5)
+		return math.Abs(l-dark) < math.Abs(l-light)
+	})
+	return err == nil && found.Payload == s.Payload
 }

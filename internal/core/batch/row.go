@@ -2,6 +2,7 @@ package batch
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/compose"
@@ -98,10 +99,7 @@ func (m *Maker) Make(s Source, find compose.Assets) *Row {
 	if r.Name == "" {
 		r.Name = r.Key
 	}
-	if r.File = m.file.Fill(s.N, s.Cells, false); r.File == "" {
-		r.File = r.Name
-	}
-	r.File = export.Slug(r.File)
+	r.File = m.FileName(s, r.Name)
 	if len(r.Problems) == 0 {
 		r.Rendition = made
 	}
@@ -114,6 +112,34 @@ func (m *Maker) KeyOf(s Source) string {
 		return strings.TrimSpace(s.Cells[m.Key])
 	}
 	return fmt.Sprint(s.N)
+}
+
+// FileName is what the files of a row are called, without an ending: by the plan's text, else by the name of the code.
+func (m *Maker) FileName(s Source, name string) string {
+	if file := m.file.Fill(s.N, s.Cells, false); file != "" {
+		name = file
+	}
+	return export.Slug(name)
+}
+
+// Used are the columns that the plan uses.
+func (m *Maker) Used() (out []int) {
+	take := func(columns []int) {
+		for _, i := range columns {
+			if !slices.Contains(out, i) {
+				out = append(out, i)
+			}
+		}
+	}
+	for _, set := range m.sets {
+		take(set.text.Columns())
+	}
+	take(m.line.Columns())
+	take(m.file.Columns())
+	if m.Key >= 0 {
+		take([]int{m.Key})
+	}
+	return out
 }
 
 // AtLeast is a maker whose codes have at least a version.

@@ -91,6 +91,20 @@ func Label(r *Row, s impose.Setting) (impose.Label, problem.List) {
 	return l, problems
 }
 
+// Fit is the width at which a row's code is as large as a label of a sheet allows, in mm; ok is false where it has no width of
+// its own.
+func Fit(r *Row, s impose.Setting) (width float64, ok bool) {
+	m := r.Rendition
+	if len(m.Job.Placements) == 0 {
+		return 0, false
+	}
+	p := m.Place(0)
+	l := Loose(r)
+	room, tall := s.Room()
+	_, _, high := lineOf(r.Line, room, m.Job.Look.Ink)
+	return Fitting(float64(p.Width), min(room/l.Drawing.Width, (tall-high)/l.Drawing.Height)), true
+}
+
 // Fitting is a width that a code has to have to be k times as large, to a tenth of a millimetre.
 func Fitting(width, k float64) float64 { return math.Floor(width*k*10+1e-6) / 10 }
 
@@ -104,6 +118,15 @@ type Sheets struct {
 	Over    bool                              // black overprints
 	Paper   *ink.Colour                       // under labels without any
 	Done    func(labels int)                  // how many are on sheets, nil for nobody who asks
+}
+
+// Room is the width that a line under a label has; 0 is that of its drawing.
+func (w *Sheets) Room() float64 {
+	if w.Pages {
+		return 0
+	}
+	room, _ := w.Setting.Room()
+	return room
 }
 
 // sheets is how many there are.
@@ -182,7 +205,7 @@ func (w *Sheets) Write(ctx context.Context, out io.Writer, meta export.Meta) err
 		}
 	}
 	done := 0
-	err := inOrder(ctx, w.sheets(), func(sheet int) (*pdf.Page, error) {
+	err := InOrder(ctx, w.sheets(), func(sheet int) (*pdf.Page, error) {
 		s, plates, err := w.sheetOf(sheet)
 		switch {
 		case err != nil:
@@ -203,8 +226,9 @@ func (w *Sheets) Write(ctx context.Context, out io.Writer, meta export.Meta) err
 	return d.Close()
 }
 
-// inOrder makes n things by several at once and takes them in their order, holding no more than a few.
-func inOrder[T any](ctx context.Context, n int, produce func(i int) (T, error), take func(i int, made T) error) error {
+// InOrder makes n things, from 0, by several at once and takes them in their order, holding no more than a few. The first error
+// of either ends it.
+func InOrder[T any](ctx context.Context, n int, produce func(i int) (T, error), take func(i int, made T) error) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	type result struct {

@@ -64,6 +64,12 @@ func (v Verdict) Words() string {
 		Unknown: "Not proved yet"}[v]
 }
 
+// Worse says that a verdict is worse than another: what is not known is worse than what is safe, and better than care.
+func (v Verdict) Worse(than Verdict) bool {
+	order := map[Verdict]int{Safe: 1, Flat: 2, Unknown: 3, "": 3, Care: 4, Stop: 5}
+	return order[v] > order[than]
+}
+
 // Severity of a finding.
 type Severity string
 

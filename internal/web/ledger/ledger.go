@@ -12,6 +12,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
@@ -42,6 +43,8 @@ type Handler struct {
 	Links *link.Store
 	Scans *scans.Store
 	Door  *handover.Door
+	// Batches are nil where there are none.
+	Batches *batches.Store
 }
 
 // Routes mounts the screen.
@@ -82,7 +85,20 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	var err error
 	query, retired := p.Text, 0
 	reading, read := p.Chosen()
-	if read && !(reading.Weak && p.Asked < 0) || len(p.Bad) > 0 {
+	many := ui.May(r, people.Change) && state == code.Active && p.Asked < 0
+	var table *Table
+	if many {
+		if table = tableIn(p.Text); table != nil { // the usual is in the look of the house
+			house, _, err := h.House.Get(r.Context(), ui.Actor(r))
+			if err != nil {
+				return View{}, err
+			}
+			if len(house.Looks) > 0 {
+				table.Look = house.Looks[0].Key
+			}
+		}
+	}
+	if read && !(reading.Weak && p.Asked < 0) || len(p.Bad) > 0 || table != nil {
 		query = ""
 	}
 	after, err := markOf[code.Mark](r.FormValue("after"))
@@ -94,7 +110,7 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 		return View{}, err
 	}
 	// Words that find nothing may be meant as text.
-	if read && (query == "" || page.Codes == 0 &&
+	if read && (table == nil || table.Cards) && (query == "" || page.Codes == 0 &&
 		(strings.ContainsAny(strings.TrimSpace(query), " \n") || voucherLike.MatchString(strings.TrimSpace(query)))) {
 		if taken, err = h.taken(r, p, reading); err != nil {
 			return View{}, err
@@ -113,7 +129,10 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	v.Continued = page.Continues && r.Header.Get("HX-Request") != ""
 	v.Frame = ui.FrameOf(r, "Codes", "codes")
 	v.Find, v.Live, v.MayChange = p.Text, true, ui.May(r, people.Change)
-	v.Taken, v.Bad, v.RetiredCount = taken, p.Bad, retired
+	v.Taken, v.Bad, v.RetiredCount, v.Table = taken, p.Bad, retired, table
+	if err := h.batches(r, &v, query, state, after != nil); err != nil {
+		return View{}, err
+	}
 	if p.Opens != "" && ui.May(r, people.Change) {
 		base, err := h.Links.Base(r.Context(), ui.Actor(r))
 		if err != nil {
@@ -123,7 +142,7 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 			v.Opens = p.Opens
 		}
 	}
-	if taken == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
+	if taken == nil && table == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
 		v.Outcomes = forms.Matching(query)
 		if v.Links, err = h.links(r, query); err != nil {
 			return View{}, err

@@ -36,8 +36,10 @@ type View struct {
 	Continued    bool   // the first of them are of the campaign that the rows before ended in
 	Since        string // what has changed since the list was opened
 	MayChange    bool
-	Done         *Done // what was just done with several codes
-	Empty        bool  // there are no codes at all
+	Done         *Done   // what was just done with several codes
+	Table        *Table  // rows that were pasted, nil for none
+	Batches      []Batch // many codes each
+	Empty        bool    // there are no codes at all
 }
 
 // Group is one campaign.

@@ -10,8 +10,8 @@ import (
 	"time"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/table"
 	"sodrik/internal/core/proof"
+	"sodrik/internal/core/table"
 	"sodrik/internal/ground"
 )
 

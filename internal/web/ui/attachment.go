@@ -1,11 +1,13 @@
 package ui
 
 import (
+	"context"
 	"mime"
 	"net/http"
 	"path"
 	"strconv"
 	"strings"
+	"time"
 
 	"sodrik/internal/core/compose"
 )
@@ -15,6 +17,11 @@ func Attachment(w http.ResponseWriter, name string, file []byte) {
 	Attached(w, name)
 	w.Header().Set("Content-Length", strconv.Itoa(len(file)))
 	w.Write(file)
+}
+
+// Longer gives a request more time than others have; it ends when nobody reads any more what it writes.
+func Longer(r *http.Request, most time.Duration) (context.Context, context.CancelFunc) {
+	return context.WithTimeout(context.WithoutCancel(r.Context()), most)
 }
 
 // Attached says that what follows is a file to be kept under a name.

@@ -1,0 +1,115 @@
+package worker
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+
+	"sodrik/internal/batches"
+	"sodrik/internal/db"
+	"sodrik/internal/proving"
+)
+
+const queueBatches = "batches"
+
+// checkArgs name a batch whose rows are to be made, and what occurs in it proved.
+type checkArgs struct {
+	Workspace string `json:"workspace"`
+	Batch     string `json:"batch"`
+}
+
+func (checkArgs) Kind() string { return "batch" }
+
+// InsertOpts has a batch checked as often as it changes: what is made already takes no time.
+func (checkArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{Queue: queueBatches, MaxAttempts: 5}
+}
+
+// partArgs name a part of the files of a batch.
+type partArgs struct {
+	Workspace string `json:"workspace"`
+	Run       string `json:"run"`
+	Part      int    `json:"part"`
+}
+
+func (partArgs) Kind() string { return "batch part" }
+
+// InsertOpts has a part tried again where a machine did not do its share.
+func (partArgs) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{Queue: queueBatches, MaxAttempts: 8}
+}
+
+// Batches puts the work of batches down.
+type Batches struct{ client *river.Client[pgx.Tx] }
+
+// NewBatches is one whose jobs stand in a database.
+func NewBatches(d *db.DB) (*Batches, error) {
+	client, err := inserting(d)
+	return &Batches{client}, err
+}
+
+// put inserts as the program: the role of a workspace sees none of the jobs.
+func (b *Batches) put(ctx context.Context, tx pgx.Tx, args river.JobArgs) error {
+	if _, err := tx.Exec(ctx, `RESET ROLE`); err != nil {
+		return err
+	}
+	if _, err := b.client.InsertTx(ctx, tx, args, nil); err != nil {
+		return err
+	}
+	_, err := tx.Exec(ctx, `SELECT set_config('role', 'sodrik_workspace', true)`)
+	return err
+}
+
+// Check puts down that a batch is to be checked.
+func (b *Batches) Check(ctx context.Context, tx pgx.Tx, workspace, id string) error {
+	return b.put(ctx, tx, checkArgs{workspace, id})
+}
+
+// Part puts down that a part of a run is to be made.
+func (b *Batches) Part(ctx context.Context, tx pgx.Tx, workspace, run string, part int) error {
+	return b.put(ctx, tx, partArgs{workspace, run, part})
+}
+
+// checker makes the rows of batches and proves what occurs in them.
+type checker struct {
+	river.WorkerDefaults[checkArgs]
+	batches *batches.Store
+}
+
+// Work makes what is to be made of a batch. Its proofs are jobs of their own kind of time: where it does not suffice, the rest
+// comes a moment later.
+func (w *checker) Work(ctx context.Context, job *river.Job[checkArgs]) error {
+	err := w.batches.Check(ctx, job.Args.Workspace, job.Args.Batch)
+	start := time.Now()
+	for err == nil {
+		if time.Since(start) > jobTimeout/2 {
+			return river.JobSnooze(0)
+		}
+		var more bool
+		if more, err = w.batches.Prove(proving.Patiently(ctx), job.Args.Workspace, job.Args.Batch); err == nil && !more {
+			return nil
+		}
+	}
+	if errors.Is(err, batches.ErrNotFound) {
+		return river.JobCancel(err)
+	}
+	return err
+}
+
+// maker makes parts of the files of batches.
+type maker struct {
+	river.WorkerDefaults[partArgs]
+	batches *batches.Store
+}
+
+// Work makes a part.
+func (w *maker) Work(ctx context.Context, job *river.Job[partArgs]) error {
+	err := w.batches.Part(ctx, job.Args.Workspace, job.Args.Run, job.Args.Part)
+	if errors.Is(err, batches.ErrNotFound) { // taken away since
+		return river.JobCancel(err)
+	}
+	return err
+}
