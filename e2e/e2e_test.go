@@ -26,6 +26,7 @@ import (
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
@@ -130,6 +131,7 @@ type app struct {
 	linksAt string // where short links are answered on this machine
 	counts  *scans.Store
 	notices *notices.Store
+	batches *batches.Store
 	lossy   bool         // answers get lost, or the database stands still, on purpose
 	tell    func(string) // hears of errors of script and browser, where that is not the test
 }
@@ -200,6 +202,13 @@ func start(name string) (*app, error) {
 	o.Links, a.links, a.linksAt = links, links, "http://"+standin.LinkAlias+":"+port
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
+	work := &soon{}
+	o.Batches = &batches.Store{
+		Codes: brief,
+		Queue: work,
+		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(panel)},
+	}
+	work.store, a.batches = o.Batches, o.Batches
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {
@@ -317,7 +326,8 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 		t.Fatal(err)
 	}
 	p := incognito.MustPage().Timeout(10 * time.Minute). // of the whole test, on a machine that others use too
-								WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) }) // one test fails, and the others go on
+								WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) })
+		// one test fails, and the others go on
 	(proto.LogEnable{}).Call(p)
 	tell := a.tell
 	if tell == nil {
@@ -364,7 +374,9 @@ func (a *app) create(t *testing.T, job string) string {
 // paste pastes text on the page, outside any field, as Ctrl-V does.
 func paste(p *rod.Page, text string) {
 	p.MustEval(
-		`(text) => { document.activeElement.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
+		`(text) => { document.activeElement.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`,
+		text,
+	)
 }
 
 // fill replaces what stands in a field by typing.
@@ -441,8 +453,13 @@ func hasText(t *testing.T, p *rod.Page, selector, text string) {
 
 func verdictIs(t *testing.T, p *rod.Page, v proof.Verdict) {
 	t.Helper()
-	until(t, p, "verdict "+string(v),
-		`(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`, string(v))
+	until(
+		t,
+		p,
+		"verdict "+string(v),
+		`(v) => { const e = document.querySelector(".verdict"); return !!e && e.dataset.verdict === v && document.getElementById("age").innerText === ""; }`,
+		string(v),
+	)
 }
 
 var downloading sync.Mutex

@@ -172,6 +172,18 @@ func TestAccessibility(t *testing.T) {
 		}
 	})
 	look("/hosts", "short links", nil)
+	look("/batches", "batches", nil)
+	look("/batches/new", "a new batch", func(t *testing.T, p *rod.Page) {
+		p.MustElement(".batch-new button.main").MustClick()
+		hasText(t, p, ".error", "are missing")
+	})
+	look("/batches", "a batch", func(t *testing.T, p *rod.Page) {
+		wait := p.MustWaitNavigation()
+		p.MustElementR("a.name", "Plant labels, show garden").MustClick()
+		wait()
+		p.MustElement(".batch-stub details summary").MustClick()
+		until(t, p, "its rows", `() => document.querySelectorAll(".batch-rows tbody tr").length > 30`)
+	})
 	look("/moving", "moving in", nil)
 	look("/scans", "scans", func(t *testing.T, p *rod.Page) {
 		wait := p.MustWaitNavigation()
@@ -213,7 +225,9 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...stri
 		}
 		emulate(t, p, scheme)
 		r := p.MustEval(
-			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`, within).Str()
+			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`,
+			within,
+		).Str()
 		if r != "" {
 			t.Errorf("%s, %s:\n%s", what, scheme, r)
 		}
@@ -274,8 +288,10 @@ func TestWidths(t *testing.T) {
 // TestSpeed measures; it asserts only that a picture comes at all. Figures go to the log, p50 and p95.
 func TestSpeed(t *testing.T) {
 	a := open(t)
-	path := a.create(t,
-		`{"name":"Speed","content":{"kind":"url","url":"marrowby.example/speed"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
+	path := a.create(
+		t,
+		`{"name":"Speed","content":{"kind":"url","url":"marrowby.example/speed"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`,
+	)
 	p := a.page(t, path)
 	hasText(t, p, ".verdict", "Safe")
 	var keys []time.Duration
@@ -307,8 +323,10 @@ func report(t *testing.T, what string, d []time.Duration) {
 func TestRestFollows(t *testing.T) {
 	t.Parallel()
 	a := open(t)
-	p := a.page(t, a.create(t,
-		`{"name":"Typed on","content":{"kind":"url","url":"marrowby.example/typed"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`))
+	p := a.page(t, a.create(
+		t,
+		`{"name":"Typed on","content":{"kind":"url","url":"marrowby.example/typed"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`,
+	))
 	hasText(t, p, ".verdict", "Safe")
 	const one, other = "marrowby.example/typed-1", "marrowby.example/typed-22-and-much-longer-than-before?utm_source=gate"
 	texts := []string{"MARROWBY.EXAMPLE/T", one, other, one} // and back, before the page has all of what lies between

@@ -122,7 +122,9 @@ func (w *wanderer) step() {
 		text := w.pick(wanderTexts)
 		w.note("%s pastes %.60q", tab.who, text)
 		p.Eval(
-			`(text) => { document.activeElement?.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`, text)
+			`(text) => { document.activeElement?.blur(); const d = new DataTransfer(); d.setData("text", text); document.body.dispatchEvent(new ClipboardEvent("paste", {clipboardData: d, bubbles: true})); }`,
+			text,
+		)
 	case k < 7:
 		keys := []input.Key{input.BracketLeft, input.BracketRight, 'f', 's', 'u', '?', input.Escape, input.ArrowDown,
 			input.ArrowUp, input.Enter, input.Space, input.Slash, input.Tab, '1', '0'}
@@ -141,7 +143,7 @@ func (w *wanderer) pick(list []string) string { return list[w.r.IntN(len(list))]
 // visit opens a screen by its address.
 func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
 	places := []string{"/codes", "/codes?state=retired", "/style", "/style/looks/come/plain", "/account", "/people", "/api",
-		"/mailbox", "/identifiers"}
+		"/mailbox", "/identifiers", "/batches", "/batches/new"}
 	for _, kind := range []string{"url", "wifi", "contact", "event", "place", "phone", "sms", "email", "text", "pay", "gs1link",
 		"gs1data", "sepa", "swiss", "emv", "upi", "bitcoin", "payto"} {
 		places = append(places, "/new/"+kind)
@@ -217,10 +219,14 @@ func (w *wanderer) control(tab *wanderTab, p *rod.Page) {
 		e.SetFiles([]string{file})
 	case c.Tag == "select":
 		e.Eval(
-			`(n) => { this.selectedIndex = n % this.options.length; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, w.r.IntN(60))
+			`(n) => { this.selectedIndex = n % this.options.length; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`,
+			w.r.IntN(60),
+		)
 	case c.Type == "range":
 		e.Eval(
-			`(f) => { this.value = Number(this.min) + f * (this.max - this.min); this.dispatchEvent(new Event("input", { bubbles: true })); }`, w.r.Float64())
+			`(f) => { this.value = Number(this.min) + f * (this.max - this.min); this.dispatchEvent(new Event("input", { bubbles: true })); }`,
+			w.r.Float64(),
+		)
 	case c.Type == "color":
 		e.Eval(`(v) => { this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); }`,
 			fmt.Sprintf("#%06x", w.r.IntN(1<<24)))
@@ -228,13 +234,16 @@ func (w *wanderer) control(tab *wanderTab, p *rod.Page) {
 		text := w.textFor(c)
 		w.note("%s: types %.60q", tab.who, text)
 		e.Eval(
-			`(v) => { this.focus(); this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`, text)
+			`(v) => { this.focus(); this.value = v; this.dispatchEvent(new Event("input", { bubbles: true })); this.dispatchEvent(new Event("change", { bubbles: true })); }`,
+			text,
+		)
 		if w.r.IntN(3) == 0 {
 			p.Keyboard.Type(input.Enter)
 		}
 	default:
 		e.Eval(
-			`() => { this.scrollIntoView({ block: "center" }); if (this.click) this.click(); else this.dispatchEvent(new MouseEvent("click", { bubbles: true })); }`)
+			`() => { this.scrollIntoView({ block: "center" }); if (this.click) this.click(); else this.dispatchEvent(new MouseEvent("click", { bubbles: true })); }`,
+		)
 	}
 }
 
@@ -312,7 +321,8 @@ func (w *wanderer) look(tab *wanderTab, p *rod.Page) {
 	said := func() (string, error) {
 		r,
 			err := p.Eval(
-			`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + location.href + " " + document.body.innerText.slice(0, 200) : ""; }`)
+			`() => { const h = document.querySelector("main > h1"); return h && h.innerText === "Not done" ? document.querySelector("main p").innerText : document.contentType !== "text/html" || location.protocol === "about:" ? "not ours" : document.title === "" && document.body ? "no page: " + location.href + " " + document.body.innerText.slice(0, 200) : ""; }`,
+		)
 		if err != nil {
 			return "", err
 		}
@@ -434,8 +444,10 @@ func wanderFiles(t *testing.T) (out []string) {
 		}
 		out = append(out, file)
 	}
-	m := made(t,
-		`{"content":{"kind":"url","url":"marrowby.example/uploaded"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`)
+	m := made(
+		t,
+		`{"content":{"kind":"url","url":"marrowby.example/uploaded"},"placements":[{"name":"x","width_mm":60,"distance_mm":600}]}`,
+	)
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
 		data, problems := m.File(compose.MustFormat(format), m.Place(0), meta)
 		if len(problems) > 0 {
@@ -456,6 +468,7 @@ func wanderFiles(t *testing.T) (out []string) {
 		60)+strings.Repeat("</g>", 60)+`</svg>`))
 	put("script.svg",
 		[]byte(
-			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><script>alert(1)</script><rect width="9" height="9"/></svg>`))
+			`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><script>alert(1)</script><rect width="9" height="9"/></svg>`,
+		))
 	return out
 }

@@ -110,7 +110,11 @@ func store(d *db.DB, box *seal.Box) *code.Store {
 // manyOf are the use cases of batches, whose work the worker does.
 func manyOf(s *code.Store) (*batches.Store, error) {
 	queue, err := worker.NewBatches(s.DB)
-	return &batches.Store{Codes: s, Queue: queue, Back: batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)}}, err
+	return &batches.Store{
+		Codes: s,
+		Queue: queue,
+		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)},
+	}, err
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.
@@ -243,7 +247,8 @@ func demo(args []string) error {
 	if err != nil {
 		return err
 	}
-	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, People: who, Post: box, Outside: standin.World{}}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, People: who, Post: box,
+		Outside: standin.World{}}).Start(ctx)
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
 			slog.Error("the demonstration's print was not checked", "error", err)
@@ -579,7 +584,9 @@ func serve(args []string) error {
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
-	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, People: who, Post: post, Outside: asking()}).Start(ctx)
+	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, People: who, Post: post, Outside: asking()}).Start(
+		ctx,
+	)
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -661,7 +668,14 @@ func work(args []string) error {
 	if err != nil {
 		return err
 	}
-	w := &worker.Worker{Codes: s, Batches: many, Links: link.New(s, linksFrom().base), People: who, Post: post, Outside: asking()}
+	w := &worker.Worker{
+		Codes:   s,
+		Batches: many,
+		Links:   link.New(s, linksFrom().base),
+		People:  who,
+		Post:    post,
+		Outside: asking(),
+	}
 	return w.Run(ctx)
 }
 

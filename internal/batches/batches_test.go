@@ -400,6 +400,13 @@ func TestStopped(t *testing.T) {
 	if err != nil || r.State != Stopped || r.Made != 200 {
 		t.Fatalf("%+v %v", r, err)
 	}
+	// as after a process that was killed in the middle of the second part: pieces without an end
+	for piece := range 3 {
+		if _, err := s.Codes.DB.Pool.Exec(t.Context(), `INSERT INTO batch_pieces (workspace, run, part, piece, data)
+			VALUES ('marrowby', $1, 1, $2, 'half')`, run, piece); err != nil {
+			t.Fatal(err)
+		}
+	}
 	s.Queue = nil
 	if err := s.Continue(t.Context(), editor, run); err != nil {
 		t.Fatal(err)

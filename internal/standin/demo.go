@@ -191,7 +191,8 @@ func LoadPeople(ctx context.Context, s *code.Store, p *people.Store) error {
 		problems := compose.Parse(
 		[]byte(
 			`{"name": "Garden map", "content": {"kind": "url", "url": "https://marrowby.example/garden/map"}, "look": {"ink": "#3d3b1f"},
-		"placements": [{"name": "gate sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`), nil)
+		"placements": [{"name": "gate sign", "medium": "poster-a4", "substrate": "film", "width_mm": 90, "distance_mm": 900, "light": "outdoor"}]}`,
+		), nil)
 	if len(problems) > 0 {
 		return fmt.Errorf("demonstration: %w", problems)
 	}
@@ -244,7 +245,10 @@ func Load(ctx context.Context, links *link.Store) error {
 	if err := loadLinks(ctx, links); err != nil {
 		return err
 	}
-	return loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now, Changed: links.Dress}, mark.Source)
+	if err := loadHouse(ctx, s, &housestyle.Store{DB: s.DB, Now: s.Now, Changed: links.Dress}, mark.Source); err != nil {
+		return err
+	}
+	return loadBatch(ctx, s)
 }
 
 // Prove proves every code of the workspace at its first placement, so that the ledger has something to say. It stops at

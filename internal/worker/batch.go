@@ -73,6 +73,23 @@ func (b *Batches) Part(ctx context.Context, tx pgx.Tx, workspace, run string, pa
 	return b.put(ctx, tx, partArgs{workspace, run, part})
 }
 
+// maxUnfinished is how many batches are put down at once.
+const maxUnfinished = 50
+
+// unfinished puts a job down for each batch of which something is still to be made or proved, whatever became of the job that
+// was to do it.
+func (w *Worker) unfinished(ctx context.Context, put func(context.Context, []river.InsertManyParams) error) (int64, error) {
+	list, err := w.Batches.Unfinished(ctx, maxUnfinished)
+	if err != nil {
+		return 0, err
+	}
+	jobs := make([]river.InsertManyParams, len(list))
+	for i, u := range list {
+		jobs[i] = river.InsertManyParams{Args: checkArgs{u.Workspace, u.Batch}}
+	}
+	return 0, put(ctx, jobs)
+}
+
 // checker makes the rows of batches and proves what occurs in them.
 type checker struct {
 	river.WorkerDefaults[checkArgs]

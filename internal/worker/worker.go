@@ -97,7 +97,8 @@ func (w *Worker) Run(ctx context.Context) error {
 	if sweeps == nil {
 		sweeps = sweepsOf(w.Codes, w.Links, w.People, w.Outside)
 		if w.Batches != nil {
-			sweeps = append(sweeps, sweep{"files of batches", time.Hour, alone(w.Batches.Sweep)})
+			sweeps = append(sweeps, sweep{"files of batches", time.Hour, alone(w.Batches.Sweep)},
+				sweep{"batches", time.Minute, w.unfinished})
 		}
 	}
 	var periodic []*river.PeriodicJob

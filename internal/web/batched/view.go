@@ -352,7 +352,8 @@ func Words(verdict string) string {
 var made = map[string]string{batches.AsSheets: "Sheets", batches.AsPages: "Pages", batches.AsZip: "Files", batches.AsTable: "Table"}
 
 func runOf(r *batches.Run, now time.Time) Run {
-	out := Run{ID: r.ID, What: fmt.Sprintf("%s of %s", made[r.Asked.As], measure.Plural(r.Labels, "label")), Note: r.Note, State: r.State,
+	out := Run{ID: r.ID, Note: r.Note, State: r.State,
+		What:    fmt.Sprintf("%s of %s", made[r.Asked.As], measure.Plural(r.Labels, "label")),
 		Percent: 100 * r.Made / max(1, r.Labels)}
 	switch r.State {
 	case batches.Working:
