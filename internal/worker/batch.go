@@ -35,7 +35,7 @@ type partArgs struct {
 	Part      int    `json:"part"`
 }
 
-func (partArgs) Kind() string { return "batch part" }
+func (partArgs) Kind() string { return "batch-part" }
 
 // InsertOpts has a part tried again where a machine did not do its share.
 func (partArgs) InsertOpts() river.InsertOpts {

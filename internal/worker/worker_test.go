@@ -32,6 +32,10 @@ func TestMain(m *testing.M) {
 		die(url)
 		return
 	}
+	if url := os.Getenv(dyingOfBatches); url != "" {
+		dieOfBatches(url)
+		return
+	}
 	dbtest.Main(m)
 }
 
