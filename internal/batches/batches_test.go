@@ -485,3 +485,43 @@ func TestWalls(t *testing.T) {
 		t.Errorf("%+v %v", r, err)
 	}
 }
+
+// TestSheetsAreKept: a sheet of own measures, and the shift of a printer on it, are there again in the next batch.
+func TestSheetsAreKept(t *testing.T) {
+	s := store(t)
+	text := "SKU;Link\nMB-1;https://marrowby.example/1\nMB-2;https://marrowby.example/2\n"
+	set := func(id string, fields ...string) {
+		t.Helper()
+		for i := 0; i < len(fields); i += 2 {
+			if err := s.Set(t.Context(), editor, id, "/sheet/"+fields[i], fields[i+1]); err != nil {
+				t.Fatal(fields[i], err)
+			}
+		}
+	}
+	id := made(t, s, text)
+	set(id, "sheet", "own", "label_width_mm", "60", "printer", "Office", "shift_x_mm", "0.5")
+	if _, err := s.Start(t.Context(), editor, id, AsSheets); err != nil {
+		t.Fatal(err)
+	}
+	own, printers, err := s.Sheets(t.Context(), editor)
+	if err != nil || len(own) != 1 || own[0].Name != "210 × 297 mm, 3 × 8 labels of 60 × 37 mm" || len(printers) != 1 {
+		t.Fatal(own, printers, err)
+	}
+	next := made(t, s, text)
+	set(next, "printer", "Office", "sheet", own[0].ID)
+	if b, _ := got(t, s, next); b.Setting().LabelWidth != 60 || b.Setting().ShiftX != 0.5 {
+		t.Errorf("%+v", b.Setting())
+	}
+	set(next, "printer", "Shop")
+	if b, _ := got(t, s, next); b.Setting().LabelWidth != 60 || b.Setting().ShiftX != 0 {
+		t.Errorf("another printer has a shift of its own: %+v", b.Setting())
+	}
+	set(next, "printer", "Office")
+	if b, _ := got(t, s, next); b.Setting().ShiftX != 0.5 {
+		t.Errorf("%+v", b.Setting())
+	}
+	var l problem.List
+	if err := s.Set(t.Context(), editor, next, "/sheet/sheet", "own-none"); !errors.As(err, &l) {
+		t.Error(err)
+	}
+}

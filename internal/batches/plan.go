@@ -101,7 +101,7 @@ func (s *Store) set(ctx context.Context, tx pgx.Tx, actor access.Actor, b *Batch
 	case "formats":
 		return b.setFormats(strings.Fields(strings.ReplaceAll(text, ",", " ")))
 	case "sheet":
-		return b.setSheet(strings.TrimPrefix(rest, "/"), text)
+		return s.setSheet(ctx, tx, actor.Workspace, b, strings.TrimPrefix(rest, "/"), text)
 	}
 	b.Rev++
 	switch part {
@@ -166,33 +166,6 @@ func (b *Batch) setFormats(keys []string) error {
 func (b *Batch) Setting() impose.Setting {
 	s, _ := impose.Read(b.Sheet)
 	return s
-}
-
-func (b *Batch) setSheet(key, text string) error {
-	f := impose.Fields.Field(key)
-	if f == nil {
-		return problem.List{{Field: "/sheet/" + key, Code: "field", Message: "is not a field that can be edited"}}
-	}
-	all := b.Setting().JSON()
-	if b.Setting().Key == impose.Own || key == "sheet" && text == impose.Own { // what was chosen is where own measures begin
-		own := b.Setting()
-		own.Key = impose.Own
-		all = own.JSON()
-	}
-	value, bad := f.Parse("/sheet/"+key, text)
-	if bad != nil {
-		return problem.List{*bad}
-	}
-	all[key] = value
-	decoded, err := plain(all)
-	if err != nil {
-		return err
-	}
-	if _, problems := impose.Read(decoded); len(problems) > 0 {
-		return problems
-	}
-	b.Sheet = decoded
-	return nil
 }
 
 // plain is a value as decoding its JSON gives it.

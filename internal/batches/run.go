@@ -125,6 +125,11 @@ func (s *Store) Start(ctx context.Context, actor access.Actor, id, as string) (r
 			actor.Name, actor.ID); err != nil {
 			return err
 		}
+		if as == AsSheets {
+			if err := s.keepSheet(ctx, tx, actor.Workspace, b.Setting()); err != nil {
+				return err
+			}
+		}
 		for first := 0; first < len(ns); first += size {
 			of := ns[first:min(first+size, len(ns))]
 			if err := s.part(ctx, tx, actor.Workspace, run, parts, of); err != nil {

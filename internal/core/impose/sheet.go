@@ -3,6 +3,9 @@
 package impose
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
 	"math"
 	"slices"
 
@@ -70,6 +73,7 @@ type Setting struct {
 	TearOff        int     // a column that stays blank, from 1; 0 is none
 	Bleed          float64 // how far what a label is printed on goes beyond its edge
 	Marks          bool    // crop marks
+	Printer        string  // what prints, for which the shift is kept
 	ShiftX, ShiftY float64 // of all labels, for a printer that pulls its sheets askew
 	Margin         float64 // between the code and the edge of its label, at least
 }
@@ -99,6 +103,8 @@ var Fields = schema.Part{
 		side("bleed_mm", "bleed", "Bleed", 0, MaxBleed, func(s *Setting) *float64 { return &s.Bleed }),
 		{Key: "marks", Type: schema.Flag, At: schema.In(func(s *Setting) any { return &s.Marks }), Called: "crop marks",
 			Label: "Crop marks"},
+		{Key: "printer", Type: schema.Line, At: schema.In(func(s *Setting) any { return &s.Printer }), Most: 40, Called: "printer",
+			Label: "Printer", Hint: "The shift is kept for it and this sheet.", About: "What prints; a shift is kept for it."},
 		side("shift_x_mm", "shift", "Shift right", -MaxShift, MaxShift, func(s *Setting) *float64 { return &s.ShiftX }),
 		side("shift_y_mm", "shift", "Shift down", -MaxShift, MaxShift, func(s *Setting) *float64 { return &s.ShiftY }),
 		own(side("width_mm", "sheet", "Sheet width", 10, MaxSide, func(s *Setting) *float64 { return &s.Width })),
@@ -194,6 +200,25 @@ func own(f schema.Field) schema.Field {
 	f.When = func(get func(string) string) bool { return get("sheet") == Own }
 	return f
 }
+
+// Name is a sheet by its measures.
+func (s Sheet) Name() string {
+	mm := func(v float64) string { return measure.Number(v, 2) }
+	return fmt.Sprintf("%s × %s mm, %d × %d labels of %s × %s mm", mm(s.Width), mm(s.Height), s.Across, s.Down, mm(s.LabelWidth),
+		mm(s.LabelHeight))
+}
+
+// ID tells sheets apart: the key of a usual one, else what its measures say.
+func (s Setting) ID() string {
+	if s.Key != Own && s.Key != "" {
+		return s.Key
+	}
+	sum := sha256.Sum256(fmt.Append(nil, s.Sheet))
+	return OwnPrefix + hex.EncodeToString(sum[:6])
+}
+
+// OwnPrefix begins the ids of sheets of own measures.
+const OwnPrefix = "own-"
 
 // Default is the first usual sheet, by row.
 func Default() Setting {

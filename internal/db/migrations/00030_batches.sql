@@ -89,8 +89,18 @@ CREATE TABLE batch_heads (
     path      text NOT NULL,
     PRIMARY KEY (workspace, kind, head)
 );
+-- Sheets of own measures, and the shift of a printer on a sheet, as they were used the last time.
+CREATE TABLE batch_sheets (
+    workspace text NOT NULL REFERENCES workspaces ON DELETE CASCADE,
+    sheet     text NOT NULL,
+    printer   text NOT NULL,
+    setting   jsonb NOT NULL,
+    used_at   timestamptz NOT NULL,
+    PRIMARY KEY (workspace, sheet, printer)
+);
 
 -- +goose Down
+DROP TABLE batch_sheets;
 DROP TABLE batch_heads;
 DROP TABLE batch_pieces;
 DROP TABLE batch_parts;

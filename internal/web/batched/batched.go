@@ -264,6 +264,11 @@ func (h *Handler) view(r *http.Request, t typed) (v View, err error) {
 	v = NewView(b, one, house, t)
 	v.Frame = ui.FrameOf(r, b.Name, "batches")
 	v.MayChange = ui.May(r, people.Change)
+	own, printers, err := h.Batches.Sheets(r.Context(), actor)
+	if err != nil {
+		return v, err
+	}
+	v.keep(b, own, printers)
 	if v.Campaigns, err = h.Codes.Campaigns(r.Context(), actor); err != nil {
 		return v, err
 	}

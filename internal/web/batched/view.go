@@ -39,6 +39,8 @@ type View struct {
 	Looks              []forms.Choice
 	Media              []forms.Choice
 	Width              Field
+	Inks               []forms.Choice
+	Printers           []string
 	Sheet              []Setting
 	Fold               bool   // more than the usual is set of the sheet
 	OnSheets           string // how many labels a sheet has, and how many sheets they take
@@ -206,10 +208,19 @@ func NewView(b *batches.Batch, first *batches.Row, house *style.Style, t typed) 
 	v.Width = Field{Path: "/job/placements/0/width_mm", ID: fieldID("/job/width"), Label: "Width of the code"}
 	v.Width.Sets = Sets{b.ID, v.Width.Path}
 	v.Width.Text, v.Width.Error = t.at(v.Width.Path, job.Text(b.Plan.Job, "/placements/0/width_mm"))
+	if f := job.Field(kind, "/output/colour"); f != nil {
+		now := job.Text(b.Plan.Job, "/output/colour")
+		for i, c := range f.Options() {
+			v.Inks = append(v.Inks, forms.Choice{Value: c.Value, Words: c.Words, On: c.Value == now || now == "" && i == 0})
+		}
+	}
 	v.sheet(b, t)
 	for _, f := range compose.All {
 		if f.Of == compose.Code {
-			v.Formats = append(v.Formats, forms.Choice{Value: f.Key(), Words: f.Title(), On: slices.Contains(b.Formats, f.Key())})
+			v.Formats = append(
+				v.Formats,
+				forms.Choice{Value: f.Key(), Words: f.Title(), On: slices.Contains(b.Formats, f.Key())},
+			)
 		}
 	}
 	if t.path != "" && !v.said(t.path) {
@@ -264,6 +275,21 @@ func (v *View) fields(b *batches.Batch, kind string, first *batches.Row, t typed
 			strings.HasPrefix(c.Path, "/placements/0/words/") || c.Path == "/look/frame/text" || c.Path == "/look/ink" {
 			v.More = append(v.More, forms.Choice{Value: "/set" + c.Path, Words: batch.Called(kind, c.Path)})
 		}
+	}
+}
+
+// keep offers sheets of own measures that were used before.
+func (v *View) keep(b *batches.Batch, own []batches.Kept, printers []string) {
+	v.Printers = printers
+	if len(v.Sheet) == 0 {
+		return
+	}
+	now := b.Setting()
+	for _, k := range own {
+		v.Sheet[0].Choices = append(
+			v.Sheet[0].Choices,
+			forms.Choice{Value: k.ID, Words: k.Name, On: now.Key == impose.Own && now.ID() == k.ID},
+		)
 	}
 }
 
@@ -349,7 +375,12 @@ func Words(verdict string) string {
 }
 
 // made names what runs make.
-var made = map[string]string{batches.AsSheets: "Sheets", batches.AsPages: "Pages", batches.AsZip: "Files", batches.AsTable: "Table"}
+var made = map[string]string{
+	batches.AsSheets: "Sheets",
+	batches.AsPages:  "Pages",
+	batches.AsZip:    "Files",
+	batches.AsTable:  "Table",
+}
 
 func runOf(r *batches.Run, now time.Time) Run {
 	out := Run{ID: r.ID, Note: r.Note, State: r.State,
@@ -432,8 +463,12 @@ func rowOf(r batches.Row, kind string, paths []string, verdicts map[int]string) 
 	out := Row{N: r.N, Name: r.Name, Key: r.Key, State: r.State, Code: r.Code}
 	said := map[string]bool{}
 	for _, path := range paths {
-		c := Cell{Path: path, ID: fmt.Sprintf("r%d%s", r.N, fieldID(path)), Label: fmt.Sprintf("%s of row %d", batch.Called(kind, path), r.N),
-			Text: r.Texts[path]}
+		c := Cell{
+			Path:  path,
+			ID:    fmt.Sprintf("r%d%s", r.N, fieldID(path)),
+			Label: fmt.Sprintf("%s of row %d", batch.Called(kind, path), r.N),
+			Text:  r.Texts[path],
+		}
 		if f := job.Field(kind, path); f != nil && f.Secret {
 			c.Secret, c.Text = true, ""
 		}

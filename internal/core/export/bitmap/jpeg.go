@@ -25,7 +25,11 @@ func JPEG(s *scene.Scene, pixels, quality int, ground ink.Colour, m export.Meta)
 		return nil, err
 	}
 	var b bytes.Buffer
-	if err := jpeg.Encode(&b, on(img, ground), &jpeg.Options{Quality: quality}); err != nil {
+	var flat image.Image = on(img, ground)
+	if g := grey(flat.(*image.RGBA)); g != nil {
+		flat = g
+	}
+	if err := jpeg.Encode(&b, flat, &jpeg.Options{Quality: quality}); err != nil {
 		return nil, err
 	}
 	file := b.Bytes()
@@ -35,13 +39,29 @@ func JPEG(s *scene.Scene, pixels, quality int, ground ink.Colour, m export.Meta)
 }
 
 // on is the picture without alpha.
-func on(img *image.NRGBA, ground ink.Colour) image.Image {
+func on(img *image.NRGBA, ground ink.Colour) *image.RGBA {
 	if img.Opaque() {
 		return &image.RGBA{Pix: img.Pix, Stride: img.Stride, Rect: img.Rect} // the same bytes, which the encoder reads faster
 	}
 	out := image.NewRGBA(img.Rect)
 	draw.Draw(out, out.Rect, image.NewUniform(color.NRGBA{ground.R, ground.G, ground.B, 255}), image.Point{}, draw.Src)
 	draw.Draw(out, out.Rect, img, image.Point{}, draw.Over)
+	return out
+}
+
+// grey is an opaque picture in which no pixel has a colour, as one channel, which is a third of the work and of the file; nil where
+// one has.
+func grey(img *image.RGBA) image.Image {
+	out := image.NewGray(img.Rect)
+	for y := range img.Rect.Dy() {
+		row, to := img.Pix[y*img.Stride:][:4*img.Rect.Dx()], out.Pix[y*out.Stride:]
+		for i := 0; i < len(row); i += 4 {
+			if row[i] != row[i+1] || row[i] != row[i+2] {
+				return nil
+			}
+			to[i/4] = row[i]
+		}
+	}
 	return out
 }
 
