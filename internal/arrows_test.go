@@ -195,7 +195,8 @@ var outside = map[string][]string{
 	"github.com/riverqueue": {"internal/worker"},
 	"github.com/jackc/pgx": {
 		"internal/batches", "internal/scans", "internal/notices", "internal/link", "internal/records", "internal/proving",
-		"internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle", "internal/people",
+		"internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle",
+		"internal/people",
 		"internal/standin", "internal/web",
 	},
 	"net/http": {

@@ -273,7 +273,8 @@ func (s *Store) fill(p *batch.Plan, rows *table.Rows, sample [][]string, known m
 }
 
 // nameHeads are heads of columns that name what a code is about.
-var nameHeads = []string{"name", "title", "variety", "product", "label", "plant", "species", "person", "room", "place", "description",
+var nameHeads = []string{"name", "title", "variety", "product", "label", "plant", "species", "person", "room", "place",
+	"description",
 	"item", "network", "ssid", "event"}
 
 // nameIn is what codes are called by columns that nothing else says it of: what names them, and what tells them apart. "" is
@@ -338,7 +339,8 @@ const batchQuery = `SELECT b.id, b.name, coalesce(m.name, ''), b.rev, b.plan, b.
 func (s *Store) scan(rows pgx.CollectableRow, workspace string) (*Batch, error) {
 	b := &Batch{}
 	var sealed []byte
-	if err := rows.Scan(&b.ID, &b.Name, &b.Campaign, &b.Rev, &sealed, &b.Least, &b.Retired, &b.Created, &b.Changed, &b.Who, &b.Rows,
+	if err := rows.Scan(&b.ID, &b.Name, &b.Campaign, &b.Rev, &sealed, &b.Least, &b.Retired, &b.Created, &b.Changed, &b.Who,
+		&b.Rows,
 		&b.Stale, &b.Bad, &b.Desks); err != nil {
 		return nil, err
 	}
@@ -357,7 +359,10 @@ func (s *Store) List(ctx context.Context, actor access.Actor) (out []*Batch, err
 		if err != nil {
 			return err
 		}
-		if out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Batch, error) { return s.scan(r, actor.Workspace) }); err != nil {
+		if out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Batch, error) {
+			return s.scan(r,
+				actor.Workspace)
+		}); err != nil {
 			return err
 		}
 		for _, b := range out {

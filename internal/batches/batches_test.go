@@ -157,9 +157,11 @@ func TestPlan(t *testing.T) {
 	s := store(t)
 	id := made(t, s, "SKU;Variety\nMB-1;Leek\nMB-2;Kale\n")
 	set := func(path, text string) error { return s.Set(t.Context(), editor, id, path, text) }
-	for _, c := range [][2]string{{"/kind", "url"}, {"/set/content/url", "https://marrowby.example/v/{SKU}"}, {"/set/name", "{variety} {sku}"},
+	for _, c := range [][2]string{{"/kind", "url"}, {"/set/content/url", "https://marrowby.example/v/{SKU}"}, {"/set/name",
+		"{variety} {sku}"},
 		{"/line", "{variety}"}, {"/file", "{sku}"}, {"/same", "true"}, {"/formats", "svg, png"}, {"/sheet/sheet", "a4-3x7"},
-		{"/sheet/order", "stack"}, {"/job/placements/0/width_mm", "30 mm"}, {"/look", "sampler"}, {"/name", "Labels"}, {"/campaign", "Fair"},
+		{"/sheet/order", "stack"}, {"/job/placements/0/width_mm", "30 mm"}, {"/look", "sampler"}, {"/name", "Labels"},
+		{"/campaign", "Fair"},
 		{"/sheet/sheet", "own"}, {"/sheet/gap_y_mm", "0.1"}} {
 		if c[0] == "/look" {
 			continue
@@ -180,8 +182,10 @@ func TestPlan(t *testing.T) {
 		setting.Order != "stack" {
 		t.Errorf("%+v", setting)
 	}
-	for path, text := range map[string]string{"/set/content/url": "{lot}", "/line": "{lot}", "/formats": "bmp", "/sheet/across": "9",
-		"/sheet/nothing": "1", "/kind": "dynamic", "/key": "lot", "/name": "", "/job/placements/0/width_mm": "wide", "/look": "gone",
+	for path, text := range map[string]string{"/set/content/url": "{lot}", "/line": "{lot}", "/formats": "bmp",
+		"/sheet/across":  "9",
+		"/sheet/nothing": "1", "/kind": "dynamic", "/key": "lot", "/name": "", "/job/placements/0/width_mm": "wide",
+		"/look":    "gone",
 		"/nothing": "x"} {
 		var l problem.List
 		if err := set(path, text); !errors.As(err, &l) {
@@ -245,7 +249,8 @@ func TestToDesk(t *testing.T) {
 	if again, err := s.ToDesk(t.Context(), editor, id, 2); err != nil || again != desk {
 		t.Error(again, err)
 	}
-	if _, err := s.Codes.Edit(t.Context(), editor, desk, code.Edit{Path: "/content/url", Text: "https://marrowby.example/two", Base: -1}); err != nil {
+	if _, err := s.Codes.Edit(t.Context(), editor, desk, code.Edit{Path: "/content/url",
+		Text: "https://marrowby.example/two", Base: -1}); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Set(t.Context(), editor, id, "/same", "false"); err != nil { // any change makes rows again
@@ -320,7 +325,8 @@ func TestRuns(t *testing.T) {
 		drawn++
 		out := filepath.Join(t.TempDir(), "page")
 		n := fmt.Sprint(page)
-		if b, err := exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-f", n, "-l", n, "-singlefile", "-gray", path, out).CombinedOutput(); err != nil {
+		if b, err := exec.Command("pdftoppm", "-r", fmt.Sprint(dpi), "-f", n, "-l", n, "-singlefile", "-gray", path,
+			out).CombinedOutput(); err != nil {
 			return nil, fmt.Errorf("%w: %s", err, b)
 		}
 		return readPGM(out + ".pgm")
@@ -459,8 +465,10 @@ func TestWalls(t *testing.T) {
 	other, ctx := access.Actor{Kind: access.Person, ID: "p2", Name: "B", Workspace: "other", Role: access.Owner}, t.Context()
 	one := func(_ any, err error) error { return err }
 	for name, err := range map[string]error{
-		"get": one(s.Get(ctx, other, id)), "row": one(s.Row(ctx, other, id, 1)), "mend": s.Mend(ctx, other, id, 1, "/content/url", "x"),
-		"set": s.Set(ctx, other, id, "/line", "x"), "drop": one(s.Drop(ctx, other, id, nil)), "retire": s.Retire(ctx, other, id, true),
+		"get": one(s.Get(ctx, other, id)), "row": one(s.Row(ctx, other, id, 1)), "mend": s.Mend(ctx, other, id, 1,
+			"/content/url", "x"),
+		"set": s.Set(ctx, other, id, "/line", "x"), "drop": one(s.Drop(ctx, other, id, nil)), "retire": s.Retire(ctx, other,
+			id, true),
 		"desk": one(s.ToDesk(ctx, other, id, 1)), "update": one(s.Update(ctx, other, id, rows(t, "SKU;Link\nMB-1;x\n"))),
 		"start": one(s.Start(ctx, other, id, AsZip)), "run": one(s.Run(ctx, other, run)),
 		"take":  s.Take(ctx, other, run, true, func(*Run, string) io.Writer { return io.Discard }),

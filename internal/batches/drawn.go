@@ -19,7 +19,8 @@ type Drawn struct {
 }
 
 // some reads rows of a batch with what makes them.
-func (s *Store) some(ctx context.Context, workspace, id string, f Filter) (a *Rows, m *batch.Maker, broken problem.List, err error) {
+func (s *Store) some(ctx context.Context, workspace, id string, f Filter) (a *Rows, m *batch.Maker, broken problem.List,
+	err error) {
 	a = &Rows{store: s, workspace: workspace}
 	err = s.Codes.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
 		if a.batch, m, broken, err = s.made(ctx, tx, workspace, id); err != nil || len(broken) > 0 {

@@ -21,8 +21,8 @@ import (
 )
 
 // Set changes one thing of a batch, at a pointer: /name, /campaign, /key, /line, /file, /same, /formats, /kind, /look, /set and
-// the pointer of a field, /job and the pointer of a field of the pattern, /sheet and a key of the setting. What it cannot hold is a
-// problem, and nothing is changed.
+// the pointer of a field, /job and the pointer of a field of the pattern, /sheet and a key of the setting. What it
+// cannot hold is a problem, and nothing is changed.
 func (s *Store) Set(ctx context.Context, actor access.Actor, id, path, text string) error {
 	if err := actor.Need(access.Change); err != nil {
 		return err

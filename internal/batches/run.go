@@ -276,7 +276,8 @@ const runQuery = `SELECT r.id, r.batch, r.rev, r.state, r.labels, r.bytes, r.not
 func (s *Store) scanRun(row pgx.CollectableRow, workspace string) (*Run, error) {
 	r := &Run{}
 	var asked []byte
-	if err := row.Scan(&r.ID, &r.Batch, &r.Rev, &r.State, &r.Labels, &r.Bytes, &r.Note, &r.At, &r.Finished, &r.Taken, &r.Who, &asked,
+	if err := row.Scan(&r.ID, &r.Batch, &r.Rev, &r.State, &r.Labels, &r.Bytes, &r.Note, &r.At, &r.Finished, &r.Taken,
+		&r.Who, &asked,
 		&r.Parts, &r.Made, &r.Began); err != nil {
 		return nil, err
 	}

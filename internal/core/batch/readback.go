@@ -222,7 +222,8 @@ func Says(r *Row, room float64) Said {
 		room = framed.Scene.Width
 	}
 	_, line, high := lineOf(r.Line, room, m.Job.Look.Ink)
-	s := Said{Payload: at.Payload, Modules: at.Modules(), Quiet: at.Job.Symbol.QuietZone, Side: float64(at.Modules()), X: framed.Left,
+	s := Said{Payload: at.Payload, Modules: at.Modules(), Quiet: at.Job.Symbol.QuietZone, Side: float64(at.Modules()),
+		X: framed.Left,
 		Y: framed.Top, Wide: framed.Scene.Width, High: framed.Scene.Height + high}
 	if p != nil {
 		s.Side = float64(p.Width)

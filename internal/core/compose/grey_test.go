@@ -10,7 +10,8 @@ import (
 
 // TestGreyJPEG: a code without a colour has one channel, one with a colour keeps it.
 func TestGreyJPEG(t *testing.T) {
-	for look, isGrey := range map[string]bool{`{}`: true, `{"ink":"#404040","paper":"#f0f0f0"}`: true, `{"ink":"#12352b"}`: false} {
+	for look, isGrey := range map[string]bool{`{}`: true, `{"ink":"#404040","paper":"#f0f0f0"}`: true,
+		`{"ink":"#12352b"}`: false} {
 		m, problems := Parse([]byte(`{"content":{"kind":"text","text":"Leek"},"look":`+look+`,"output":{"pixels":300}}`), nil)
 		if len(problems) > 0 {
 			t.Fatal(problems)

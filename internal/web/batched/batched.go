@@ -88,7 +88,8 @@ type Listed struct {
 func ListOf(all []*batches.Batch, now time.Time) (out []Listed) {
 	for _, b := range all {
 		s := NewState(b, nil, false, now)
-		out = append(out, Listed{ID: b.ID, Name: b.Name, Kind: kindName(b.Plan.Kind()), Campaign: b.Campaign, Facts: s.Facts, Sorts: s.Sorts,
+		out = append(out, Listed{ID: b.ID, Name: b.Name, Kind: kindName(b.Plan.Kind()), Campaign: b.Campaign,
+			Facts: s.Facts, Sorts: s.Sorts,
 			Changed: ui.Ago(now, b.Changed)})
 	}
 	return out
@@ -215,7 +216,8 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 
 // about is a problem of rows as a sentence.
 func about(p problem.Problem) string {
-	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ", "/name": "The name ",
+	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
+		"/name": "The name ",
 		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key "}[p.Field]
 	if subject == "" {
 		return forms.Sentence(p)
@@ -539,7 +541,8 @@ func (h *Handler) outlines(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	ui.Attachment(w, export.Slug(b.Name)+"-outlines.pdf", pdf.Encode(b.Setting().Outlines(), export.Meta{Title: b.Name + ", outlines"}))
+	ui.Attachment(w, export.Slug(b.Name)+"-outlines.pdf", pdf.Encode(b.Setting().Outlines(),
+		export.Meta{Title: b.Name + ", outlines"}))
 }
 
 // takeFor is how long a download may go on.

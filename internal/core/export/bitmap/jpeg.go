@@ -49,8 +49,8 @@ func on(img *image.NRGBA, ground ink.Colour) *image.RGBA {
 	return out
 }
 
-// grey is an opaque picture in which no pixel has a colour, as one channel, which is a third of the work and of the file; nil where
-// one has.
+// grey is an opaque picture in which no pixel has a colour, as one channel, which is a third of the work and of the
+// file; nil where one has.
 func grey(img *image.RGBA) image.Image {
 	out := image.NewGray(img.Rect)
 	for y := range img.Rect.Dy() {
