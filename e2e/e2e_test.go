@@ -203,8 +203,7 @@ func start(name string) (*app, error) {
 	brief := code.New(stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
 	work := &soon{}
-	o.Batches = &batches.Store{
-		Codes: brief,
+	o.Batches = &batches.Store{Codes: brief, Links: links,
 		Queue: work,
 		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(panel)},
 	}

@@ -32,6 +32,12 @@ func (q *soon) Check(_ context.Context, _ pgx.Tx, workspace, id string) error {
 	q.later(func(ctx context.Context) error {
 		err := q.store.Check(ctx, workspace, id)
 		for more := true; more && err == nil; {
+			more, err = q.store.Link(ctx, workspace, id)
+		}
+		if err == nil {
+			err = q.store.Check(ctx, workspace, id)
+		}
+		for more := true; more && err == nil; {
 			more, err = q.store.Prove(ctx, workspace, id)
 		}
 		return err

@@ -70,7 +70,7 @@ var layers = []struct {
 		"internal/heavy", "internal/db", "internal/seal", "internal/housestyle"}},
 	{
 		"internal/batches",
-		[]string{"internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/proving",
+		[]string{"internal/link", "internal/access", "internal/code", "internal/core/", "internal/housestyle", "internal/proving",
 			"internal/heavy"},
 	},
 	{"internal/records", []string{"internal/heavy", "internal/ground", "internal/access", "internal/code", "internal/core/",

@@ -108,7 +108,7 @@ func store(d *db.DB, box *seal.Box) *code.Store {
 }
 
 // manyOf are the use cases of batches, whose work the worker does.
-func manyOf(s *code.Store) (*batches.Store, error) {
+func manyOf(s *code.Store, links *link.Store) (*batches.Store, error) {
 	queue, err := worker.NewBatches(s.DB)
 	return &batches.Store{
 		Codes: s,
@@ -243,7 +243,7 @@ func demo(args []string) error {
 	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
 		return err
 	}
-	many, err := manyOf(s)
+	many, err := manyOf(s, shortLinks)
 	if err != nil {
 		return err
 	}
@@ -559,10 +559,10 @@ func serve(args []string) error {
 	if first != "" {
 		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
 	}
-	if o.Batches, err = manyOf(s); err != nil {
+	o.Links, o.Outside = link.New(s, set.links.base), asking()
+	if o.Batches, err = manyOf(s, o.Links); err != nil {
 		return err
 	}
-	o.Links, o.Outside = link.New(s, set.links.base), asking()
 	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
 		o.Links.Outside = outside.New()
 	}
@@ -664,14 +664,15 @@ func work(args []string) error {
 	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
 		return err
 	}
-	many, err := manyOf(s)
+	links := link.New(s, linksFrom().base)
+	many, err := manyOf(s, links)
 	if err != nil {
 		return err
 	}
 	w := &worker.Worker{
 		Codes:   s,
 		Batches: many,
-		Links:   link.New(s, linksFrom().base),
+		Links:   links,
 		People:  who,
 		Post:    post,
 		Outside: asking(),

@@ -21,6 +21,7 @@ import (
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/table"
+	"sodrik/internal/link"
 )
 
 // Bounds of a batch.
@@ -42,7 +43,8 @@ type Queue interface {
 // Store carries out the use cases.
 type Store struct {
 	Codes *code.Store
-	Queue Queue // nil where everything is done at once
+	Links *link.Store // nil where there are no short links
+	Queue Queue       // nil where everything is done at once
 	Back  Back
 }
 
@@ -59,6 +61,7 @@ type Batch struct {
 	Stale  int // that are still to be made as the plan is now
 	Bad    int // that cannot be made
 	Desks  int // that went to a desk of their own
+	Linked int // that lead through a short link
 	Sorts  []Sort
 	Least  int // the version that all have, 0 where each has its own
 	Newest *Run
@@ -72,6 +75,7 @@ type Doc struct {
 	Source  string      `json:"source,omitempty"` // the file that the rows came from
 	Sheet   any         `json:"sheet,omitempty"`  // a decoded setting of sheets
 	Formats []string    `json:"formats,omitempty"`
+	Links   bool        `json:"links,omitempty"` // every row leads through a short link of its own
 }
 
 // Sort is the codes of a batch that have one version, and the verdict of the hardest of them.
@@ -333,7 +337,8 @@ const batchQuery = `SELECT b.id, b.name, coalesce(m.name, ''), b.rev, b.plan, b.
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id),
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.rev < b.rev),
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.rev = b.rev AND r.state = 'bad'),
-	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.code IS NOT NULL)
+	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.code IS NOT NULL AND NOT r.linked),
+	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.linked)
 	FROM batches b LEFT JOIN campaigns m ON m.workspace = b.workspace AND m.id = b.campaign WHERE b.workspace = $1 `
 
 func (s *Store) scan(rows pgx.CollectableRow, workspace string) (*Batch, error) {
@@ -341,7 +346,7 @@ func (s *Store) scan(rows pgx.CollectableRow, workspace string) (*Batch, error) 
 	var sealed []byte
 	if err := rows.Scan(&b.ID, &b.Name, &b.Campaign, &b.Rev, &sealed, &b.Least, &b.Retired, &b.Created, &b.Changed, &b.Who,
 		&b.Rows,
-		&b.Stale, &b.Bad, &b.Desks); err != nil {
+		&b.Stale, &b.Bad, &b.Desks, &b.Linked); err != nil {
 		return nil, err
 	}
 	var err error

@@ -40,6 +40,14 @@ func (s *Store) checkSoon(ctx context.Context, actor access.Actor, id string) er
 	if err != nil || s.Queue != nil && stale > atOnce {
 		return err
 	}
+	if err := s.Check(ctx, actor.Workspace, id); err != nil || s.Queue != nil {
+		return err
+	}
+	for more := true; more; {
+		if more, err = s.Link(ctx, actor.Workspace, id); err != nil {
+			return err
+		}
+	}
 	return s.Check(ctx, actor.Workspace, id)
 }
 
@@ -167,11 +175,15 @@ func (a *Rows) desk(ctx context.Context, r *Row) (*compose.Rendition, error) {
 // produce makes one row.
 func (a *Rows) produce(ctx context.Context, m *batch.Maker, r *Row) (made *batch.Row, reserve float64, err error) {
 	made = m.Make(r.source(), a.find)
-	if r.Code != "" {
+	switch says := made.Rendition; {
+	case r.Linked && says == nil: // where it is to lead is to be mended
+	case r.Code != "":
 		if made.Rendition, err = a.desk(ctx, r); err != nil {
 			return nil, 0, err
 		}
-		made.Problems, made.Name = nil, code.NameOf(made.Rendition.Job)
+		if made.Problems, made.Name = nil, code.NameOf(made.Rendition.Job); r.Linked {
+			made.Leads = says.Job.Content
+		}
 	}
 	if keys := a.doubles(m); keys != nil {
 		if first := keys[strings.ToLower(made.Key)]; made.Key == "" || first != 0 && first != r.N {
@@ -232,6 +244,12 @@ func (a *Rows) write(ctx context.Context, m *batch.Maker, which []int) error {
 			return out[k].err
 		}
 		keep(r, out[k].made, out[k].reserve, a.batch.Plan.Kind())
+		if says := out[k].made.Leads; says != nil && r.State == Good {
+			if err := a.store.lead(ctx, a.workspace, a.batch.ID, r, says); err != nil {
+				return err
+			}
+			r.Leads = says.Summary().Object
+		}
 		sealed, err := a.store.seal(a.workspace, rowID(a.batch.ID, r.N), "line", r.Line)
 		if err != nil {
 			return err

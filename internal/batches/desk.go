@@ -23,6 +23,14 @@ func (s *Store) ToDesk(ctx context.Context, actor access.Actor, id string, n int
 	if err := actor.Need(access.Change); err != nil {
 		return "", err
 	}
+	if codeID, err = s.toDesk(ctx, actor, id, n, false); err != nil {
+		return "", err
+	}
+	return codeID, s.checkSoon(ctx, actor, id)
+}
+
+// toDesk makes the code of a row; hidden ones stand in the ledger by their batch alone.
+func (s *Store) toDesk(ctx context.Context, actor access.Actor, id string, n int, hidden bool) (codeID string, err error) {
 	var b *Batch
 	var m *batch.Maker
 	var row Row
@@ -67,14 +75,17 @@ func (s *Store) ToDesk(ctx context.Context, actor access.Actor, id string, n int
 		if codeID, err = s.Codes.CreateIn(ctx, tx, actor, r.Rendition, b.Campaign); err != nil {
 			return err
 		}
-		_, err = tx.Exec(ctx, `UPDATE batch_rows SET code = $4, rev = 0 WHERE workspace = $1 AND batch = $2 AND n = $3`, actor.Workspace,
-			id, n, codeID)
+		if hidden {
+			if _, err := tx.Exec(ctx, `UPDATE codes SET batch = $3 WHERE workspace = $1 AND id = $2`, actor.Workspace, codeID,
+				id); err != nil {
+				return err
+			}
+		}
+		_, err = tx.Exec(ctx, `UPDATE batch_rows SET code = $4, rev = 0 WHERE workspace = $1 AND batch = $2 AND n = $3`,
+			actor.Workspace, id, n, codeID)
 		return err
 	})
-	if err != nil {
-		return "", err
-	}
-	return codeID, s.checkSoon(ctx, actor, id)
+	return codeID, err
 }
 
 // Updated says what a newer table changed.

@@ -138,13 +138,27 @@ func (j *partJob) row(ctx context.Context, r *Row) (made *batch.Row, err error) 
 func (j *partJob) produce(ctx context.Context, r *Row) (*batch.Row, error) {
 	a := Rows{store: j.store, find: j.find, workspace: j.workspace}
 	made := j.maker.Make(r.source(), j.find)
-	if r.Code != "" {
-		var err error
-		if made.Rendition, err = a.desk(ctx, r); err != nil {
-			return nil, err
-		}
-		made.Problems = nil
+	if r.Code == "" {
+		return made, nil
 	}
+	says := made.Rendition
+	var err error
+	if made.Rendition, err = a.desk(ctx, r); err != nil {
+		return nil, err
+	}
+	made.Problems = nil
+	if r.Linked && says != nil {
+		made.Leads = says.Job.Content
+	}
+	if j.run.Asked.As == AsTable || j.list {
+		return made, nil
+	}
+	// a file freezes a version, and has its link lead somewhere
+	c, err := j.store.Codes.Issue(ctx, access.OfProgram(j.workspace, j.run.Who), r.Code)
+	if err != nil {
+		return nil, err
+	}
+	made.Rendition = c.Rendition
 	return made, nil
 }
 
@@ -261,7 +275,11 @@ func (j *partJob) table(ctx context.Context, w io.Writer) error {
 			if j.all[i].State == Bad { // as it was judged among the others
 				r.Rendition, r.Problems = nil, j.all[i].Problems
 			}
-			if err := batch.List(list, r, "", file, verdicts[j.all[i].Version]); err != nil {
+			link := ""
+			if r.Leads != nil && r.Rendition != nil {
+				link = r.Rendition.For(r.Rendition.Place(min(0, len(r.Rendition.Job.Placements)-1))).Payload
+			}
+			if err := batch.List(list, r, link, file, verdicts[j.all[i].Version]); err != nil {
 				return err
 			}
 			return j.tell(ctx, min(i+1, j.labels))

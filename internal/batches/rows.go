@@ -19,6 +19,7 @@ type cells struct {
 	Bad   string            `json:"bad,omitempty"`
 	Line  int               `json:"line,omitempty"`
 	Own   map[string]string `json:"own,omitempty"`
+	Led   string            `json:"led,omitempty"` // where its short link was last led by the rows, as JSON
 }
 
 // Line is what is kept of a row that was made.
@@ -26,7 +27,8 @@ type Line struct {
 	Key      string            `json:"key"`
 	Name     string            `json:"name"`
 	Says     string            `json:"says"`
-	Texts    map[string]string `json:"texts"` // of the fields that differ, by pointer; secrets are left out
+	Leads    string            `json:"leads,omitempty"` // where its short link is to lead, in words
+	Texts    map[string]string `json:"texts"`           // of the fields that differ, by pointer; secrets are left out
 	Under    string            `json:"under,omitempty"`
 	Level    string            `json:"level,omitempty"`
 	Size     int               `json:"size,omitempty"`
@@ -46,7 +48,9 @@ type Row struct {
 	State   string // "" while it is still to be made, "good" or "bad"
 	Version int
 	Code    string // whose desk it went to, "" for none
+	Linked  bool   // it leads through a short link
 
+	led    string // where, by the rows
 	sealed []byte // its cells, as they are kept
 }
 
@@ -81,7 +85,7 @@ func (s *Store) put(ctx context.Context, tx pgx.Tx, workspace, id string, first 
 
 // Filter is which rows are asked for.
 type Filter struct {
-	State   string // "", "good", "bad" or "own": mended by hand or on a desk
+	State   string // "", "good", "bad", "desk": on a desk of its own, or "unlinked": good, and without a short link
 	Version int    // 0 for any
 	After   int    // rows after this one
 	Limit   int
@@ -104,8 +108,9 @@ func (s *Store) rowsIn(ctx context.Context, tx pgx.Tx, workspace, id string, f F
 		f.Limit = MaxRows
 	}
 	rows, err := tx.Query(ctx, `SELECT r.n, r.cells, CASE WHEN r.rev = b.rev THEN r.state ELSE '' END, r.line, r.version,
-		coalesce(r.code, '') FROM batch_rows r JOIN batches b ON b.workspace = r.workspace AND b.id = r.batch
-		WHERE r.workspace = $1 AND r.batch = $2 AND r.n > $3 AND ($4 = '' OR r.state = $4 OR $4 = 'desk' AND r.code IS NOT NULL)
+		coalesce(r.code, ''), r.linked FROM batch_rows r JOIN batches b ON b.workspace = r.workspace AND b.id = r.batch
+		WHERE r.workspace = $1 AND r.batch = $2 AND r.n > $3 AND ($4 = '' OR r.state = $4 OR $4 = 'desk' AND r.code IS NOT NULL AND NOT r.linked
+			OR $4 = 'unlinked' AND r.state = 'good' AND NOT r.linked)
 			AND ($5 = 0 OR r.version = $5) ORDER BY r.n LIMIT $6`, workspace, id, f.After, f.State, f.Version, f.Limit)
 	if err != nil {
 		return nil, err
@@ -115,19 +120,22 @@ func (s *Store) rowsIn(ctx context.Context, tx pgx.Tx, workspace, id string, f F
 
 func (s *Store) scanRow(r pgx.CollectableRow, workspace, id string) (out Row, err error) {
 	var line []byte
-	if err := r.Scan(&out.N, &out.sealed, &out.State, &line, &out.Version, &out.Code); err != nil {
+	if err := r.Scan(&out.N, &out.sealed, &out.State, &line, &out.Version, &out.Code, &out.Linked); err != nil {
 		return out, err
 	}
 	var c cells
 	if err := s.open(out.sealed, workspace, rowID(id, out.N), "cells", &c); err != nil {
 		return out, err
 	}
-	out.Cells, out.Bad, out.Own = c.Cells, c.Bad, c.Own
+	out.Cells, out.Bad, out.Own, out.led = c.Cells, c.Bad, c.Own, c.Led
 	if line != nil {
 		err = s.open(line, workspace, rowID(id, out.N), "line", &out.Line)
 	}
 	return out, err
 }
+
+// cells are what is kept of a row as it came in.
+func (r Row) cells() cells { return cells{Cells: r.Cells, Bad: r.Bad, Own: r.Own, Led: r.led} }
 
 // source is a row as it goes into a maker.
 func (r Row) source() batch.Source {
@@ -182,7 +190,7 @@ func (s *Store) Mend(ctx context.Context, actor access.Actor, id string, n int, 
 		if plain := m.Make(batch.Source{N: r.N, Cells: r.Cells}, nil).Texts[path]; plain != text {
 			r.Own[path] = text
 		}
-		sealed, err := s.seal(actor.Workspace, rowID(id, n), "cells", cells{Cells: r.Cells, Bad: r.Bad, Own: r.Own})
+		sealed, err := s.seal(actor.Workspace, rowID(id, n), "cells", r.cells())
 		if err != nil {
 			return err
 		}

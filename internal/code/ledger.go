@@ -51,10 +51,12 @@ type Stretch struct {
 	Since     int            // how many have changed since the ledger was opened
 }
 
-// found selects the codes of the state $2 of the workspace $1, those that have all of the words $3 if there are any.
+// found selects the codes of the state $2 of the workspace $1, those that have all of the words $3 if there are any. Without
+// words, codes of a batch are left to its line.
 func found(query string) string {
 	if strings.TrimSpace(query) == "" {
-		return "SELECT id, in_campaign, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND $3::text[] IS NOT NULL"
+		return "SELECT id, in_campaign, changed_at FROM codes WHERE workspace = $1 AND state = $2 AND $3::text[] IS NOT NULL AND " +
+			"batch IS NULL"
 	}
 	return "SELECT id, in_campaign, changed_at FROM sodrik_found($2, $3::text[]) WHERE $1 <> ''"
 }

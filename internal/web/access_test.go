@@ -84,6 +84,7 @@ var routes = map[string]struct {
 	"POST /batches/{id}/set": {forChange, false}, "POST /batches/{id}/fit": {forChange, false},
 	"POST /batches/{id}/rows/{n}": {forChange, false}, "POST /batches/{id}/rows/{n}/desk": {forChange, false},
 	"POST /batches/{id}/drop": {forChange, false}, "POST /batches/{id}/again": {forChange, false},
+	"POST /batches/{id}/links": {forChange, false}, "POST /batches/{id}/live": {forChange, false},
 	"POST /batches/{id}/retire": {forChange, false}, "POST /batches/{id}/runs": {forChange, false},
 	"POST /batches/{id}/runs/{run}/{act}": {forChange, false},
 	"GET /scans":                          {forLook, true}, "GET /scans/days.csv": {forLook, true},

@@ -120,7 +120,7 @@ func New(o Options) chi.Router {
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house}).Routes(r, may)
 	if o.Batches == nil {
-		o.Batches = &batches.Store{Codes: store}
+		o.Batches = &batches.Store{Codes: store, Links: o.Links}
 	}
 	(&ledger.Handler{Store: store, Links: o.Links, Scans: counts, House: house, Door: files, Batches: o.Batches}).Routes(r, may)
 	(&batched.Handler{Batches: o.Batches, Codes: store, House: house}).Routes(r, may)

@@ -99,13 +99,20 @@ type checker struct {
 // Work makes what is to be made of a batch. Its proofs are jobs of their own kind of time: where it does not suffice, the rest
 // comes a moment later.
 func (w *checker) Work(ctx context.Context, job *river.Job[checkArgs]) error {
+	start, more := time.Now(), true
 	err := w.batches.Check(ctx, job.Args.Workspace, job.Args.Batch)
-	start := time.Now()
+	for linked := false; err == nil && more; linked = true {
+		if time.Since(start) > jobTimeout/2 {
+			return river.JobSnooze(0)
+		}
+		if more, err = w.batches.Link(ctx, job.Args.Workspace, job.Args.Batch); err == nil && !more && linked {
+			err = w.batches.Check(ctx, job.Args.Workspace, job.Args.Batch)
+		}
+	}
 	for err == nil {
 		if time.Since(start) > jobTimeout/2 {
 			return river.JobSnooze(0)
 		}
-		var more bool
 		if more, err = w.batches.Prove(proving.Patiently(ctx), job.Args.Workspace, job.Args.Batch); err == nil && !more {
 			return nil
 		}

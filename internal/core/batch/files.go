@@ -107,7 +107,11 @@ func List(w table.Writer, r *Row, link, file, verdict string) error {
 	m := r.Rendition
 	at := m.For(m.Place(min(0, len(m.Job.Placements)-1)))
 	sum := sha256.Sum256([]byte(at.Symbol.Digest()))
-	return w.Row(r.N, r.Key, r.Name, content.Shown(at.Job.Content), link, file, strconv.Itoa(at.Symbol.Version)+"-"+
+	says := at.Job.Content
+	if r.Leads != nil {
+		says = r.Leads
+	}
+	return w.Row(r.N, r.Key, r.Name, content.Shown(says), link, file, strconv.Itoa(at.Symbol.Version)+"-"+
 		at.Symbol.Level.String(), at.Symbol.Size, hex.EncodeToString(sum[:8]), verdict, "")
 }
 

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/measure"
@@ -23,6 +24,7 @@ type Row struct {
 	Rendition *compose.Rendition // nil where there are problems
 	Problems  problem.List       // at fields of the job
 	Draft     any                // the job as far as it could be filled
+	Leads     content.Content    // where it is to lead, of a code that says a short link; nil of others
 }
 
 // Good says that a code could be made of the row.

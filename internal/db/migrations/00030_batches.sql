@@ -26,6 +26,7 @@ CREATE TABLE batch_rows (
     version   int NOT NULL DEFAULT 0,
     hard      double precision NOT NULL DEFAULT 0,
     code      text,
+    linked    boolean NOT NULL DEFAULT false,
     PRIMARY KEY (workspace, batch, n),
     FOREIGN KEY (workspace, batch) REFERENCES batches ON DELETE CASCADE
 );
@@ -98,8 +99,14 @@ CREATE TABLE batch_sheets (
     used_at   timestamptz NOT NULL,
     PRIMARY KEY (workspace, sheet, printer)
 );
+-- Codes of rows that lead through short links: the ledger shows their batch instead.
+ALTER TABLE codes ADD COLUMN batch text;
+-- All that the ledger counts and orders stands in this index.
+CREATE INDEX codes_ledger_alone ON codes (workspace, state, in_campaign, changed_at DESC, id) WHERE batch IS NULL;
 
 -- +goose Down
+DROP INDEX codes_ledger_alone;
+ALTER TABLE codes DROP COLUMN batch;
 DROP TABLE batch_sheets;
 DROP TABLE batch_heads;
 DROP TABLE batch_pieces;

@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/style"
 	"sodrik/internal/core/table"
@@ -68,6 +69,8 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/batches/{id}/again", h.again)
 	change.Post("/batches/{id}/retire", h.retire)
 	change.Post("/batches/{id}/runs", h.start)
+	change.Post("/batches/{id}/links", h.links)
+	change.Post("/batches/{id}/live", h.live)
 	change.Post("/batches/{id}/runs/{run}/{act}", h.turn)
 }
 
@@ -87,7 +90,7 @@ type Listed struct {
 // ListOf makes the lines of batches.
 func ListOf(all []*batches.Batch, now time.Time) (out []Listed) {
 	for _, b := range all {
-		s := NewState(b, nil, false, now)
+		s := NewState(b, nil, 0, false, now)
 		out = append(out, Listed{ID: b.ID, Name: b.Name, Kind: kindName(b.Plan.Kind()), Campaign: b.Campaign,
 			Facts: s.Facts, Sorts: s.Sorts,
 			Changed: ui.Ago(now, b.Changed)})
@@ -218,7 +221,8 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 func about(p problem.Problem) string {
 	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
 		"/name": "The name ",
-		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key "}[p.Field]
+		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
+		"/links": "Short links "}[p.Field]
 	if subject == "" {
 		return forms.Sentence(p)
 	}
@@ -274,11 +278,15 @@ func (h *Handler) view(r *http.Request, t typed) (v View, err error) {
 	if v.Campaigns, err = h.Codes.Campaigns(r.Context(), actor); err != nil {
 		return v, err
 	}
+	waiting, err := h.Batches.Waiting(r.Context(), actor, id)
+	if err != nil {
+		return v, err
+	}
 	runs, err := h.Batches.Runs(r.Context(), actor, id)
 	if err != nil {
 		return v, err
 	}
-	v.State = NewState(b, runs, v.MayChange, h.Codes.Now())
+	v.State = NewState(b, runs, len(waiting), v.MayChange, h.Codes.Now())
 	if width, ok, err := h.Batches.Fit(r.Context(), actor, id); err != nil {
 		return v, err
 	} else if ok {
@@ -482,6 +490,17 @@ func (h *Handler) retire(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, "/batches", http.StatusSeeOther)
 }
 
+// links has every row lead through a short link of its own.
+func (h *Handler) links(w http.ResponseWriter, r *http.Request) {
+	h.acted(w, r, h.Batches.Lead(r.Context(), ui.Actor(r), chi.URLParam(r, "id")), "", "", "")
+}
+
+// live has all links lead where the rows say.
+func (h *Handler) live(w http.ResponseWriter, r *http.Request) {
+	n, err := h.Batches.MakeLive(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	h.acted(w, r, err, "", "", measure.Plural(n, "destination")+" made live.")
+}
+
 func (h *Handler) start(w http.ResponseWriter, r *http.Request) {
 	_, err := h.Batches.Start(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), r.PostFormValue("as"))
 	h.acted(w, r, err, "", "", "")
@@ -512,7 +531,12 @@ func (h *Handler) state(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
-	s := NewState(b, runs, ui.May(r, people.Change), h.Codes.Now())
+	waiting, err := h.Batches.Waiting(r.Context(), ui.Actor(r), b.ID)
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	s := NewState(b, runs, len(waiting), ui.May(r, people.Change), h.Codes.Now())
 	if !s.Busy {
 		w.Header().Set("HX-Trigger", "batch-made")
 	}

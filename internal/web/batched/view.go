@@ -40,6 +40,7 @@ type View struct {
 	Media              []forms.Choice
 	Width              Field
 	Inks               []forms.Choice
+	CanLead            bool // rows could lead through short links
 	Printers           []string
 	Sheet              []Setting
 	Fold               bool   // more than the usual is set of the sheet
@@ -84,6 +85,8 @@ type State struct {
 	Facts   string // "200 rows · 3 to mend"
 	Percent int    // of the rows that are made
 	Busy    bool
+	Leads   string // what becomes of short links, "" for fixed rows
+	Waiting string // how many destinations wait to be made live, "" for none
 	Making  string // "1,200 of 10,000 rows checked", "" where all are
 	Sorts   []Sort
 	Runs    []Run
@@ -134,6 +137,7 @@ type Row struct {
 	Name, Key    string
 	State        string
 	Symbol       string // "29 × 29"
+	Link         string // that it says, where it leads through one
 	Reserve      string
 	Verdict      string
 	VerdictWords string
@@ -223,6 +227,8 @@ func NewView(b *batches.Batch, first *batches.Row, house *style.Style, t typed) 
 			)
 		}
 	}
+	k := content.KindOf(kind)
+	v.CanLead = !b.Doc.Links && k != nil && k.Stays == ""
 	if t.path != "" && !v.said(t.path) {
 		v.Wrong = t.wrong
 	}
@@ -334,7 +340,7 @@ func (v *View) sheet(b *batches.Batch, t typed) {
 }
 
 // NewState says how far a batch is.
-func NewState(b *batches.Batch, runs []*batches.Run, may bool, now time.Time) State {
+func NewState(b *batches.Batch, runs []*batches.Run, waiting int, may bool, now time.Time) State {
 	s := State{ID: b.ID, May: may}
 	parts := []string{measure.Plural(b.Rows, "row")}
 	if b.Stale > 0 {
@@ -356,6 +362,13 @@ func NewState(b *batches.Batch, runs []*batches.Run, may bool, now time.Time) St
 			s.Busy, one.Words = true, "Checking…"
 		}
 		s.Sorts = append(s.Sorts, one)
+	}
+	if b.Doc.Links {
+		s.Busy = s.Busy || b.Linked < b.Good()
+		s.Leads = fmt.Sprintf("%s of %s have short links", measure.Count(b.Linked), measure.Count(b.Rows))
+	}
+	if waiting > 0 {
+		s.Waiting = measure.Plural(waiting, "changed destination")
 	}
 	for _, r := range runs {
 		one := runOf(r, now)
@@ -485,6 +498,9 @@ func rowOf(r batches.Row, kind string, paths []string, verdicts map[int]string) 
 		if !said[p.Field+p.Code] {
 			out.Wrong = append(out.Wrong, sentence(p))
 		}
+	}
+	if r.Linked && r.State == batches.Good {
+		out.Link = r.Says
 	}
 	if r.State == batches.Good {
 		out.Symbol = fmt.Sprintf("%d × %d %s", r.Size, r.Size, r.Level)
