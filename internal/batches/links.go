@@ -183,6 +183,9 @@ func (s *Store) MakeLive(ctx context.Context, actor access.Actor, id string) (n 
 	if err := actor.Need(access.Change); err != nil {
 		return 0, err
 	}
+	if _, err := s.Get(ctx, actor, id); err != nil {
+		return 0, err
+	}
 	waiting, err := s.Waiting(ctx, actor, id)
 	if err != nil {
 		return 0, err

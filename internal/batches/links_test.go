@@ -26,7 +26,8 @@ func TestLinks(t *testing.T) {
 		t.Fatal(err)
 	}
 	b, all := got(t, s, id)
-	if b.Linked != 2 || b.Stale != 0 || !strings.HasPrefix(all[0].Says, "HTTPS://GO.MARROWBY.EXAMPLE/") || all[0].Says == all[1].Says ||
+	const host = "HTTPS://GO.MARROWBY.EXAMPLE/"
+	if b.Linked != 2 || b.Stale != 0 || !strings.HasPrefix(all[0].Says, host) || all[0].Says == all[1].Says ||
 		all[0].Leads != "marrowby.example/1" || all[2].State != Bad {
 		t.Fatalf("%+v\n%+v", b, all)
 	}
