@@ -102,6 +102,7 @@ var layers = []struct {
 	{
 		"internal/api",
 		[]string{
+			"internal/batches",
 			"internal/link",
 			"internal/scans",
 			"internal/records",

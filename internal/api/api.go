@@ -21,6 +21,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
@@ -41,7 +42,9 @@ type Handler struct {
 	Links  *link.Store
 	Scans  *scans.Store
 	Door   *handover.Door // through which files of versions leave
-	tokens atOnce
+	// Batches are the use cases of many codes at once.
+	Batches *batches.Store
+	tokens  atOnce
 }
 
 // operation is one method of one path.

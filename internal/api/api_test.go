@@ -19,6 +19,7 @@ import (
 	"github.com/pb33f/libopenapi"
 	validator "github.com/pb33f/libopenapi-validator"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
@@ -57,6 +58,7 @@ func open(t *testing.T) *service {
 		People: &people.Store{DB: d, Now: now, Seal: sealtest.Box(t)}}
 	s.h.Scans = &scans.Store{DB: d, Now: now}
 	s.h.Links = link.New(s.h.Codes, "https://go.marrowby.example")
+	s.h.Batches = &batches.Store{Codes: s.h.Codes, Links: s.h.Links}
 	s.h.Door = &handover.Door{Codes: s.h.Codes, Records: records.Of(s.h.Codes), House: &housestyle.Store{DB: d, Now: now}}
 	for _, id := range []string{ws, "other"} {
 		if _, err := s.h.Codes.EnsureWorkspace(t.Context(), id, id); err != nil {

@@ -135,7 +135,7 @@ func New(o Options) chi.Router {
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
-	(&api.Handler{Codes: store, Links: o.Links, Scans: counts, People: o.People, Door: files}).Routes(all)
+	(&api.Handler{Codes: store, Batches: o.Batches, Links: o.Links, Scans: counts, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,
 		MailFile: o.MailFile}).Routes(r, signedIn, may)
 	all.NotFound(func(w http.ResponseWriter, r *http.Request) { ui.Fail(w, r, code.ErrNotFound) })
