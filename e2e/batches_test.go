@@ -270,4 +270,22 @@ func TestBatchAgain(t *testing.T) {
 	hasText(t, p, "#batch-state", "1 changed destination")
 	p.MustElementR("button", "Make it live").MustClick()
 	hasText(t, p, ".acted", "1 destination made live")
+	var guides bytes.Buffer
+	z := zip.NewWriter(&guides)
+	for _, name := range []string{"MB-1.pdf", "MB-2.pdf", "MB-9.pdf"} {
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		fmt.Fprintf(w, "%%PDF-1.7\n%s", name)
+	}
+	z.Close()
+	file := filepath.Join(t.TempDir(), "guides.zip")
+	if err := os.WriteFile(file, guides.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	p.MustElementR("summary", "Files to open").MustClick()
+	p.MustElement("#opens-file").MustSetFiles(file)
+	p.MustElementR("button", "Take the files in").MustClick()
+	hasText(t, p, ".acted", "2 rows of the column SKU open a file of their own; not in the zip: MB-3; named by no row: MB-9.pdf")
 }

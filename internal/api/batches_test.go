@@ -33,7 +33,8 @@ func TestBatches(t *testing.T) {
 		}
 	}
 	page, _ := expect[BatchRows](s, 200, "GET", path+"/rows?limit=2", "")
-	if len(page.Rows) != 2 || page.Next != 2 || page.Rows[0].Says != "https://marrowby.example/p/MB-1" || page.Rows[1].Name != "Kale" {
+	if len(page.Rows) != 2 || page.Next != 2 || page.Rows[0].Says != "https://marrowby.example/p/MB-1" ||
+		page.Rows[1].Name != "Kale" {
 		t.Errorf("%+v", page)
 	}
 	if page, _ = expect[BatchRows](s, 200, "GET", path+"/rows?after=2&state=good", ""); len(page.Rows) != 1 || page.Next != 0 {

@@ -122,7 +122,8 @@ func TestUseCasesCheck(t *testing.T) {
 			"Rows": access.Look, "Row": access.Look, "Mend": access.Change, "Drop": access.Change, "Set": access.Change,
 			"Retire": access.Change, "ToDesk": access.Change, "Update": access.Change, "Start": access.Change, "Fit": access.Look,
 			"Stop": access.Change, "Continue": access.Change, "Runs": access.Files, "Run": access.Files, "Take": access.Files,
-			"Drawn": access.Look, "Sheet": access.Look, "Sheets": access.Look, "Lead": access.Change, "Waiting": access.Look,
+			"Drawn": access.Look, "Sheet": access.Look, "Sheets": access.Look, "Open": access.Change, "Lead": access.Change,
+			"Waiting":  access.Look,
 			"MakeLive": access.Change}},
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,

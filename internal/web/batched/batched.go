@@ -67,6 +67,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/batches/{id}/rows/{n}/desk", h.desk)
 	change.Post("/batches/{id}/drop", h.drop)
 	change.Post("/batches/{id}/again", h.again)
+	change.Post("/batches/{id}/opens", h.opens)
 	change.Post("/batches/{id}/retire", h.retire)
 	change.Post("/batches/{id}/runs", h.start)
 	change.Post("/batches/{id}/links", h.links)
@@ -222,7 +223,7 @@ func about(p problem.Problem) string {
 	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
 		"/name": "The name ",
 		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
-		"/links": "Short links "}[p.Field]
+		"/links": "Short links ", "/file": "The zip "}[p.Field]
 	if subject == "" {
 		return forms.Sentence(p)
 	}
@@ -480,6 +481,23 @@ func (h *Handler) again(w http.ResponseWriter, r *http.Request) {
 		u, err = h.Batches.Update(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), rows)
 	}
 	h.acted(w, r, err, "", "", u.String()+".")
+}
+
+// opens has each row open its own file of a zip.
+func (h *Handler) opens(w http.ResponseWriter, r *http.Request) {
+	_, data, err := forms.File(r, MaxFile)
+	var large *http.MaxBytesError
+	switch {
+	case errors.As(err, &large) || len(data) > MaxFile:
+		err = problem.List{{Field: "/file", Code: "file.large", Message: fmt.Sprintf("is more than %d MB; take the files in several zips", MaxFile>>20)}}
+	case errors.Is(err, http.ErrMissingFile), errors.Is(err, http.ErrNotMultipart):
+		err = problem.List{{Field: "/file", Code: "file.none", Message: "is missing; choose one"}}
+	}
+	var o batches.Opened
+	if err == nil {
+		o, err = h.Batches.Open(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), data)
+	}
+	h.acted(w, r, err, "", "", o.String()+".")
 }
 
 func (h *Handler) retire(w http.ResponseWriter, r *http.Request) {
