@@ -354,28 +354,41 @@ func (s *Store) scan(rows pgx.CollectableRow, workspace string) (*Batch, error) 
 	return b, err
 }
 
-// List lists the batches in use, the newest change first.
+// List lists the batches in use, the newest change first, with what was counted when their rows were made last.
 func (s *Store) List(ctx context.Context, actor access.Actor) (out []*Batch, err error) {
 	if err := actor.Need(access.Look); err != nil {
 		return nil, err
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		rows, err := tx.Query(ctx, batchQuery+`AND NOT b.retired ORDER BY b.changed_at DESC, b.id`, actor.Workspace)
+		rows, err := tx.Query(ctx, `SELECT b.id, b.name, coalesce(m.name, ''), b.rev, b.plan, b.least, b.retired, b.created_at, b.changed_at,
+			b.who, b.total, CASE WHEN b.settled THEN 0 ELSE b.total END, b.bad, 0, 0
+			FROM batches b LEFT JOIN campaigns m ON m.workspace = b.workspace AND m.id = b.campaign
+			WHERE b.workspace = $1 AND NOT b.retired ORDER BY b.changed_at DESC, b.id`, actor.Workspace)
 		if err != nil {
 			return err
 		}
-		if out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Batch, error) {
-			return s.scan(r,
-				actor.Workspace)
-		}); err != nil {
+		out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Batch, error) { return s.scan(r, actor.Workspace) })
+		if err != nil {
 			return err
 		}
+		at := map[string]*Batch{}
 		for _, b := range out {
-			if b.Sorts, err = sorts(ctx, tx, actor.Workspace, b.ID, b.Rev); err != nil {
-				return err
-			}
+			at[b.ID] = b
 		}
-		return nil
+		if rows, err = tx.Query(ctx, `SELECT p.batch, p.rev, p.version, p.codes, p.n, p.verdict FROM batch_proofs p
+			WHERE p.workspace = $1 ORDER BY p.batch, p.version`, actor.Workspace); err != nil {
+			return err
+		}
+		var id string
+		var rev int64
+		var o Sort
+		_, err = pgx.ForEachRow(rows, []any{&id, &rev, &o.Version, &o.Codes, &o.Row, &o.Verdict}, func() error {
+			if b := at[id]; b != nil && b.Rev == rev {
+				b.Sorts = append(b.Sorts, o)
+			}
+			return nil
+		})
+		return err
 	})
 	return out, err
 }

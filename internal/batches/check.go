@@ -442,8 +442,7 @@ type Unfinished struct{ Workspace, Batch string }
 // Unfinished lists such batches of all workspaces, at most limit, those changed last first.
 func (s *Store) Unfinished(ctx context.Context, limit int) ([]Unfinished, error) {
 	rows, err := s.Codes.DB.Pool.Query(ctx, `SELECT b.workspace, b.id FROM batches b WHERE NOT b.retired
-		AND (EXISTS (SELECT 1 FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.rev < b.rev)
-			OR EXISTS (SELECT 1 FROM batch_proofs p WHERE p.workspace = b.workspace AND p.batch = b.id AND p.verdict = ''))
+		AND (NOT b.settled OR EXISTS (SELECT 1 FROM batch_proofs p WHERE p.workspace = b.workspace AND p.batch = b.id AND p.verdict = ''))
 		ORDER BY b.changed_at DESC LIMIT $1`, limit)
 	if err != nil {
 		return nil, err

@@ -81,9 +81,11 @@ func (s *Store) toDesk(ctx context.Context, actor access.Actor, id string, n int
 				return err
 			}
 		}
-		_, err = tx.Exec(ctx, `UPDATE batch_rows SET code = $4, rev = 0 WHERE workspace = $1 AND batch = $2 AND n = $3`,
-			actor.Workspace, id, n, codeID)
-		return err
+		if _, err = tx.Exec(ctx, `UPDATE batch_rows SET code = $4, rev = 0 WHERE workspace = $1 AND batch = $2 AND n = $3`,
+			actor.Workspace, id, n, codeID); err != nil {
+			return err
+		}
+		return s.touch(ctx, tx, actor.Workspace, id)
 	})
 	return codeID, err
 }

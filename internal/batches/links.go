@@ -94,6 +94,9 @@ func (s *Store) link(ctx context.Context, actor access.Actor, id string, r Row) 
 	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		sealed, err := s.seal(actor.Workspace, rowID(id, r.N), "cells", r.cells())
 		if err == nil {
+			err = s.touch(ctx, tx, actor.Workspace, id)
+		}
+		if err == nil {
 			_, err = tx.Exec(ctx, `UPDATE batch_rows SET linked = true, rev = 0, cells = $4 WHERE workspace = $1 AND batch = $2 AND n = $3
 				AND cells = $5`, actor.Workspace, id, r.N, sealed, r.sealed) // what changed meanwhile comes round again
 		}

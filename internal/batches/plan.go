@@ -57,7 +57,7 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, b *Batch
 	}
 	_, err = tx.Exec(
 		ctx,
-		`UPDATE batches SET rev = $3, plan = $4, name = $5, changed_at = $6 WHERE workspace = $1 AND id = $2`,
+		`UPDATE batches SET rev = $3, plan = $4, name = $5, changed_at = $6, settled = false WHERE workspace = $1 AND id = $2`,
 		workspace,
 		b.ID,
 		b.Rev,

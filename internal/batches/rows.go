@@ -208,7 +208,7 @@ func (s *Store) Mend(ctx context.Context, actor access.Actor, id string, n int, 
 
 // touch says that a batch has changed, whose plan has not.
 func (s *Store) touch(ctx context.Context, tx pgx.Tx, workspace, id string) error {
-	_, err := tx.Exec(ctx, `UPDATE batches SET changed_at = $3 WHERE workspace = $1 AND id = $2`, workspace, id, s.Codes.Now())
+	_, err := tx.Exec(ctx, `UPDATE batches SET changed_at = $3, settled = false WHERE workspace = $1 AND id = $2`, workspace, id, s.Codes.Now())
 	return err
 }
 

@@ -1,5 +1,6 @@
 -- +goose Up
 -- Many codes made of rows. plan, rows and what came of them are sealed; a row that went to a desk of its own names its code.
+-- total and bad are counted when rows are made, for lists; settled says that none is to be made.
 CREATE TABLE batches (
     workspace  text NOT NULL REFERENCES workspaces ON DELETE CASCADE,
     id         text NOT NULL,
@@ -8,6 +9,9 @@ CREATE TABLE batches (
     rev        bigint NOT NULL,
     plan       bytea NOT NULL,
     least      int NOT NULL DEFAULT 0,
+    total      int NOT NULL DEFAULT 0,
+    bad        int NOT NULL DEFAULT 0,
+    settled    boolean NOT NULL DEFAULT false,
     retired    boolean NOT NULL DEFAULT false,
     created_at timestamptz NOT NULL,
     changed_at timestamptz NOT NULL,

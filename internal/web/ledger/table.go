@@ -4,6 +4,8 @@ import (
 	"net/http"
 	"strings"
 
+	"github.com/go-chi/chi/v5"
+
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
@@ -70,8 +72,13 @@ type Batch struct {
 	ID, Name, Campaign, Codes, Changed string
 	Verdict                            proof.Verdict // the worst of those that occur
 	Words                              string
-	Few                                []Few
-	More                               string
+}
+
+// Unfolded is what the ledger shows of a batch that was unfolded.
+type Unfolded struct {
+	ID   string
+	Few  []Few
+	More string
 }
 
 // Few is one of its codes.
@@ -106,17 +113,29 @@ func (h *Handler) batches(r *http.Request, v *View, query, state string, further
 				one.Verdict, one.Words = worse, ui.VerdictWords(worse)
 			}
 		}
-		rows, err := h.Batches.Rows(r.Context(), ui.Actor(r), b.ID, batches.Filter{Limit: unfolds})
-		if err != nil {
-			return err
-		}
-		for _, row := range rows {
-			one.Few = append(one.Few, Few{row.N, row.Name, row.Says, row.Code})
-		}
-		if n := b.Rows - len(rows); n > 0 {
-			one.More = plural(n, "more code", "more codes")
-		}
 		v.Batches = append(v.Batches, one)
 	}
 	return nil
+}
+
+// unfold answers the first rows of a batch.
+func (h *Handler) unfold(w http.ResponseWriter, r *http.Request) {
+	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	rows, err := h.Batches.Rows(r.Context(), ui.Actor(r), b.ID, batches.Filter{Limit: unfolds})
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	out := Unfolded{ID: b.ID}
+	for _, row := range rows {
+		out.Few = append(out.Few, Few{row.N, row.Name, row.Says, row.Code})
+	}
+	if n := b.Rows - len(rows); n > 0 {
+		out.More = plural(n, "more code", "more codes")
+	}
+	ui.Render(w, http.StatusOK, pages, "unfolded", out)
 }
