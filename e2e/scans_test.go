@@ -224,14 +224,21 @@ func TestNotices(t *testing.T) {
 	look()
 	follow(func() { p.MustNavigate(a.url + "/scans?days=7") })
 	hasText(t, p, ".scans-side", "which answers error 404.")
-	for range 2 {
-		n := len(p.MustElements(".notice-card"))
+	seen := ""
+	for n := len(p.MustElements(".notice-card")); n > 0; n-- {
+		seen += p.MustElement(".notice-card").MustText()
 		p.MustElement(".notice-card button").MustClick()
 		until(t, p, "one less", fmt.Sprintf(`() => document.querySelectorAll(".notice-card").length === %d`, n-1))
 	}
 	look()
-	if list, err := a.notices.List(t.Context(), standin.Loader()); err != nil || len(list) > 0 {
-		t.Errorf("what was seen comes again: %+v, %v", list, err)
+	list, err := a.notices.List(t.Context(), standin.Loader())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, n := range list { // early in the day the day before may bring another, which the page does not show yet
+		if strings.Contains(seen, n.Words) {
+			t.Errorf("what was seen comes again: %+v", n)
+		}
 	}
 	// How long scans are kept: what is typed wrong stays, with what would be right.
 	follow(func() { p.MustNavigate(a.url + "/scans/settings") })

@@ -82,10 +82,15 @@ func TestScreenshots(t *testing.T) {
 			openView(p, "looks")
 			until(t, p, "verdicts", `() => document.querySelectorAll("#looks .tile-verdict").length >= 7`)
 		}},
-		{"desk-variations", a.demoCode(t, "show garden"), func(p *rod.Page) {
-			p.MustElement("[data-stub=wears]").MustClick()
-			openView(p, "variations")
-			until(t, p, "nine, each proved", `() => document.querySelectorAll("#variations [data-verdict]").length === 9`)
+		{"batch", "/batches", func(p *rod.Page) {
+			wait := p.MustWaitNavigation()
+			p.MustElementR("a.name", "Plant labels, show garden").MustClick()
+			wait()
+			p.MustElement("#b-set-name").MustSelectAllText().MustInput("{Plant}, bed {Bed}").MustBlur() // any change has it proved
+			madeBatch(t, p)
+			p.MustElementR(".batch-ships button", "Make sheets").MustClick()
+			until(t, p, "the sheets", `() => !!document.querySelector(".batch-runs a[download]")`)
+			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {
 			x, y := at(p, "mark")

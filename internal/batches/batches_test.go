@@ -102,6 +102,13 @@ func TestCreateAndMend(t *testing.T) {
 		b.Plan.At("/content/url") != "{Link}" {
 		t.Fatalf("%+v", b)
 	}
+	if list, err := s.List(t.Context(), editor); err != nil || len(list) != 1 || list[0].Rows != 5 || list[0].Bad != 2 ||
+		list[0].Stale != 0 || len(list[0].Sorts) != 2 {
+		t.Errorf("listed as %+v, %v", list[0], err)
+	}
+	if left, err := s.Unfinished(t.Context(), 10); err != nil || len(left) != 1 { // its proofs
+		t.Error(left, err)
+	}
 	if r := all[0]; r.State != Good || r.Says != "https://marrowby.example/1" || r.Reserve != 1 || r.Line.Key == "" {
 		t.Errorf("%+v", r)
 	}

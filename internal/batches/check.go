@@ -371,13 +371,15 @@ func (a *Rows) sorts(ctx context.Context) error {
 				return err
 			}
 		}
-		_, err := tx.Exec(
-			ctx,
-			`DELETE FROM batch_proofs WHERE workspace = $1 AND batch = $2 AND NOT version = ANY ($3)`,
-			a.workspace,
-			a.batch.ID,
-			append([]int{}, versions...),
-		)
+		if _, err := tx.Exec(ctx, `DELETE FROM batch_proofs WHERE workspace = $1 AND batch = $2 AND NOT version = ANY ($3)`,
+			a.workspace, a.batch.ID, append([]int{}, versions...)); err != nil {
+			return err
+		}
+		// what is changed meanwhile is not settled
+		_, err := tx.Exec(ctx, `UPDATE batches b SET total = c.total, bad = c.bad, settled = c.stale = 0 FROM (
+			SELECT count(*) AS total, count(*) FILTER (WHERE r.state = 'bad') AS bad, count(*) FILTER (WHERE r.rev < $3) AS stale
+			FROM batch_rows r WHERE r.workspace = $1 AND r.batch = $2) c
+			WHERE b.workspace = $1 AND b.id = $2 AND b.rev = $3`, a.workspace, a.batch.ID, a.batch.Rev)
 		return err
 	})
 }
