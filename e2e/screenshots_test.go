@@ -86,7 +86,8 @@ func TestScreenshots(t *testing.T) {
 			wait := p.MustWaitNavigation()
 			p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 			wait()
-			p.MustElement("#b-set-name").MustSelectAllText().MustInput("{Plant}, bed {Bed}").MustBlur() // any change has it proved
+			// any change has it proved
+			p.MustElement("#b-set-name").MustSelectAllText().MustInput("{Plant}, bed {Bed}").MustBlur()
 			madeBatch(t, p)
 			p.MustElementR(".batch-ships button", "Make sheets").MustClick()
 			until(t, p, "the sheets", `() => !!document.querySelector(".batch-runs a[download]")`)
