@@ -35,6 +35,7 @@ import (
 	"sodrik/internal/ground"
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
+	"sodrik/internal/outside"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/redirect"
@@ -43,6 +44,7 @@ import (
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
 	"sodrik/internal/web/person"
+	"sodrik/internal/webhooks"
 )
 
 // chromium is what the tests drive: Chromium without what only a window needs takes half of the processor's time.
@@ -208,6 +210,14 @@ func start(name string) (*app, error) {
 		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(panel)},
 	}
 	work.store, a.batches = o.Batches, o.Batches
+	calls := &calling{}
+	o.Webhooks = &webhooks.Store{DB: d, Seal: key, Now: time.Now, Scans: a.counts, Queue: calls, Plain: true,
+		Send: standin.World{Own: outside.New(netip.MustParsePrefix("127.0.0.0/8"))}}
+	calls.store = o.Webhooks
+	go calls.relay(ctx)
+	if err := standin.Webhooks(ctx, o.Webhooks); err != nil {
+		return nil, err
+	}
 	for _, asked := range []bool{false, true} {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {

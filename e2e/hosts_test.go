@@ -218,6 +218,7 @@ func TestMovingIn(t *testing.T) {
 		hasText(t, p, "main", "1 path leads from here now.")
 	}
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
+	p.MustElement("#find-text").MustInput("Spring list")
 	hasText(t, p, "#ledger", "Spring list")
 }
 

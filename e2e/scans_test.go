@@ -18,7 +18,6 @@ import (
 	"github.com/go-rod/rod/lib/input"
 
 	"sodrik/internal/core/scan"
-	"sodrik/internal/scans"
 	"sodrik/internal/standin"
 )
 
@@ -91,7 +90,7 @@ func TestScans(t *testing.T) {
 	for _, c := range []struct {
 		of   int
 		want string
-	}{{0, "day,place,code,link,scans"}, {2, strings.Join(scans.EventColumns, ",")}} {
+	}{{0, "day,place,code,link,scans"}, {2, strings.Join(scan.Columns, ",")}} {
 		_, file := download(t, p, func() {
 			p.MustElementR("summary", "Download").MustClick()
 			p.MustElements(".scans-top .menu-open a")[c.of].MustClick()

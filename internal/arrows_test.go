@@ -34,6 +34,8 @@ var layers = []struct {
 	{"internal/outside", nil},
 	{"internal/notices", []string{"internal/access", "internal/core/", "internal/db", "internal/link", "internal/outside",
 		"internal/scans", "internal/seal"}},
+	{"internal/webhooks", []string{"internal/access", "internal/core/", "internal/db", "internal/outside", "internal/scans",
+		"internal/seal"}},
 	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},
 	{
 		"internal/redirect",
@@ -48,6 +50,7 @@ var layers = []struct {
 		"internal/worker",
 		[]string{
 			"internal/batches",
+			"internal/webhooks",
 			"internal/link",
 			"internal/notices",
 			"internal/scans",
@@ -81,6 +84,7 @@ var layers = []struct {
 	{
 		"internal/standin",
 		[]string{
+			"internal/webhooks",
 			"internal/batches",
 			"internal/eventlog",
 			"internal/link",
@@ -123,6 +127,7 @@ var layers = []struct {
 		"internal/web",
 		[]string{
 			"internal/batches",
+			"internal/webhooks",
 			"internal/client",
 			"internal/notices",
 			"internal/scans",
@@ -147,6 +152,7 @@ var layers = []struct {
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/",
 		"internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
+	{"internal/web/hooks", []string{"internal/web/ui", "internal/webhooks", "internal/code", "internal/core/", "internal/people"}},
 	{
 		"internal/web/batched",
 		[]string{"internal/web/ui", "internal/web/forms", "internal/batches", "internal/code", "internal/core/",

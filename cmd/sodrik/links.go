@@ -204,7 +204,7 @@ func redirectOnly(args []string) error {
 		return err
 	}
 	var err error
-	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
+	if o.proxies, err = networks("SODRIK_PROXIES", os.Getenv("SODRIK_PROXIES")); err != nil {
 		return err
 	}
 	if o.base == "" {

@@ -30,10 +30,12 @@ import (
 	"sodrik/internal/outside"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
+	"sodrik/internal/scans"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
 	"sodrik/internal/web/person"
+	"sodrik/internal/webhooks"
 	"sodrik/internal/worker"
 )
 
@@ -115,6 +117,26 @@ func manyOf(s *code.Store, links *link.Store) (*batches.Store, error) {
 		Queue: queue,
 		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)},
 	}, err
+}
+
+// toldBy are the use cases of webhooks, whose calls the worker makes; it reaches the networks that are named beside public addresses.
+func toldBy(d *db.DB, key *seal.Box, send webhooks.Sender, plain bool) (*webhooks.Store, error) {
+	queue, err := worker.NewWebhooks(d)
+	return &webhooks.Store{DB: d, Seal: key, Now: time.Now, Scans: &scans.Store{DB: d, Now: time.Now}, Queue: queue, Send: send,
+		Plain: plain}, err
+}
+
+// hooksNamed are webhooks that reach the networks that the environment names beside public addresses.
+func hooksNamed(d *db.DB, key *seal.Box, who *people.Store) (*webhooks.Store, error) {
+	allowed, err := networks("SODRIK_WEBHOOKS", os.Getenv("SODRIK_WEBHOOKS"))
+	if err != nil {
+		return nil, err
+	}
+	s, err := toldBy(d, key, outside.New(allowed...), len(allowed) > 0)
+	if s.Tell = who.TellOwners; who.Mail == nil {
+		s.Tell = nil
+	}
+	return s, err
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.
@@ -232,7 +254,7 @@ func demo(args []string) error {
 	if err := standin.Places(short.places); err != nil {
 		return err
 	}
-	if short.proxies, err = networks("127.0.0.0/8, ::1"); err != nil { // made-up phones say where they are
+	if short.proxies, err = networks("", "127.0.0.0/8, ::1"); err != nil { // made-up phones say where they are
 		return err
 	}
 	links, err := short.answer(ctx, scanned, d, key, shortLinks)
@@ -247,8 +269,16 @@ func demo(args []string) error {
 	if err != nil {
 		return err
 	}
-	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, People: who, Post: box,
+	told, err := toldBy(d, key, standin.World{Own: outside.New(short.proxies...)}, true)
+	if err != nil {
+		return err
+	}
+	told.Tell = who.TellOwners
+	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, Webhooks: told, People: who, Post: box,
 		Outside: standin.World{}}).Start(ctx)
+	if err := standin.Webhooks(ctx, told); err != nil {
+		return err
+	}
 	go func() {
 		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
 			slog.Error("the demonstration's print was not checked", "error", err)
@@ -257,7 +287,7 @@ func demo(args []string) error {
 	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
 		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
-	o.Batches = many
+	o.Batches, o.Webhooks = many, told
 	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, near
 	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: scanned.Addr().String()}
 	err = runServer(ctx, l, web.New(o))
@@ -393,15 +423,15 @@ func keys(args []string) error {
 	return nil
 }
 
-// networks reads a list of networks of proxies, such as "10.0.0.0/8, 192.0.2.7".
-func networks(text string) (out []netip.Prefix, err error) {
+// networks reads a list of networks that a setting names, such as "10.0.0.0/8, 192.0.2.7".
+func networks(setting, text string) (out []netip.Prefix, err error) {
 	for _, s := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' }) {
 		p, err := netip.ParsePrefix(s)
 		if err != nil {
 			a, err := netip.ParseAddr(s)
 			if err != nil {
 				return nil, status{exitProblems,
-					fmt.Sprintf("%q in SODRIK_PROXIES is no network; write such as 10.0.0.0/8 or 192.0.2.7", s)}
+					fmt.Sprintf("%q in %s is no network; write such as 10.0.0.0/8 or 192.0.2.7", s, setting)}
 			}
 			p = netip.PrefixFrom(a.Unmap(), a.Unmap().BitLen())
 		}
@@ -462,7 +492,7 @@ func settingsOf(args []string) (o settings, err error) {
 	if err := o.links.checked(); err != nil {
 		return o, err
 	}
-	if o.proxies, err = networks(os.Getenv("SODRIK_PROXIES")); err != nil {
+	if o.proxies, err = networks("SODRIK_PROXIES", os.Getenv("SODRIK_PROXIES")); err != nil {
 		return o, err
 	}
 	o.links.proxies = o.proxies
@@ -563,6 +593,9 @@ func serve(args []string) error {
 	if o.Batches, err = manyOf(s, o.Links); err != nil {
 		return err
 	}
+	if o.Webhooks, err = hooksNamed(d, key, who); err != nil {
+		return err
+	}
 	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
 		o.Links.Outside = outside.New()
 	}
@@ -584,9 +617,8 @@ func serve(args []string) error {
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))
 	}
-	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, People: who, Post: post, Outside: asking()}).Start(
-		ctx,
-	)
+	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, Webhooks: o.Webhooks, People: who, Post: post,
+		Outside: asking()}).Start(ctx)
 	err = runServer(ctx, l, web.New(o))
 	stop()
 	<-works
@@ -669,13 +701,18 @@ func work(args []string) error {
 	if err != nil {
 		return err
 	}
+	told, err := hooksNamed(d, key, who)
+	if err != nil {
+		return err
+	}
 	w := &worker.Worker{
-		Codes:   s,
-		Batches: many,
-		Links:   links,
-		People:  who,
-		Post:    post,
-		Outside: asking(),
+		Codes:    s,
+		Batches:  many,
+		Webhooks: told,
+		Links:    links,
+		People:   who,
+		Post:     post,
+		Outside:  asking(),
 	}
 	return w.Run(ctx)
 }
@@ -694,7 +731,7 @@ func workUsage(f *flag.FlagSet) func() {
 		fmt.Fprint(f.Output(),
 			`sodrik work does what no request waits for: sweeps, mails, proofs of the ledger. sodrik serve does that itself; on
 more machines, as many of these as you like share it. What one that dies leaves is taken up within two minutes.
-It reads SODRIK_DATABASE, SODRIK_KEY, SODRIK_SMTP and SODRIK_MEMORY as sodrik serve does.
+It reads SODRIK_DATABASE, SODRIK_KEY, SODRIK_SMTP, SODRIK_MEMORY and SODRIK_WEBHOOKS as sodrik serve does.
 
 Flags
 `)
@@ -722,6 +759,8 @@ Environment
   SODRIK_BLOCKLIST a file of hosts to which no short link may lead, one a line; read again when it changes.
   SODRIK_OUTSIDE   ask: a domain that moves in is asked where its paths lead today; destinations and hosts once a day whether they
                    answer, where an owner wants that. Nothing else outside is ever asked.
+  SODRIK_WEBHOOKS  networks of yours that webhooks may reach, over http too, such as 10.0.0.0/8, 192.0.2.7. Without it they reach
+                   public addresses alone, over https.
   SODRIK_CERTIFICATES_ADDR  address on which a proxy asks, with ?domain=, for which hosts it may have certificates.
   SODRIK_PLACES    a database of places in MaxMind's open format (City), read again when it changes. Without it: unknown.
   SODRIK_LOG       the folder of scans and live links, sodrik-log if not set; or SODRIK_NATS, a log elsewhere.

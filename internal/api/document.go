@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/webhook"
 )
 
 // Document is the OpenAPI 3.1 description, made from the list of operations and from the types they answer with.
@@ -82,12 +83,38 @@ func Document() map[string]any {
 		"info": map[string]any{"title": "Sodrik", "version": "1",
 			"description": "Encode, draw, prove and read QR codes, and keep them. " +
 				"Problems carry the same field and message as the pages and the command line."},
-		"servers": []any{map[string]any{"url": "/"}},
-		"paths":   paths,
+		"servers":  []any{map[string]any{"url": "/"}},
+		"paths":    paths,
+		"webhooks": webhooksOf(schemas),
 		"components": map[string]any{"schemas": schemas,
 			"securitySchemes": map[string]any{"token": map[string]any{"type": "http", "scheme": "bearer",
 				"description": "A token made under Your account, with one or more of the scopes make, codes:read, codes:write."}}},
 	}
+}
+
+// webhooksOf describes the messages that are posted to others.
+func webhooksOf(schemas map[string]any) map[string]any {
+	headers := []any{}
+	for _, h := range [][2]string{{webhook.IDHeader, "Of the message; the same however often it is sent."},
+		{webhook.TimestampHeader, "When it is sent, in Unix seconds."},
+		{webhook.SignatureHeader, "One or more of v1 and, after a comma, the HMAC-SHA-256 of id, timestamp and body, in base64."}} {
+		headers = append(headers, map[string]any{"in": "header", "name": h[0], "description": h[1], "required": true,
+			"schema": map[string]any{"type": "string"}})
+	}
+	out := map[string]any{}
+	for _, k := range webhook.Kinds {
+		out[k.Name] = map[string]any{"post": map[string]any{"operationId": "webhook " + k.Name, "summary": k.Words,
+			"description": "Signed after Standard Webhooks 1.0.0. Any status from 200 to 299 takes it; it is sent again otherwise.",
+			"tags":        []string{"webhooks"}, "parameters": headers, "security": []any{},
+			"requestBody": map[string]any{"required": true, "content": map[string]any{"application/json": map[string]any{
+				"schema": map[string]any{"type": "object", "required": []string{"type", "timestamp", "data"},
+					"properties": map[string]any{"type": map[string]any{"const": k.Name},
+						"timestamp": map[string]any{"type": "string", "format": "date-time"},
+						"data":      schemaOf(reflect.TypeOf(k.Data), schemas)}}}}},
+			"responses": map[string]any{"2XX": map[string]any{"description": "It is taken."},
+				"410": map[string]any{"description": "No more are wanted; the webhook is paused."}}}}
+	}
+	return out
 }
 
 func mediaOf(types []string) map[string]any {

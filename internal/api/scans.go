@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/scan"
 	"sodrik/internal/core/tally"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
@@ -40,29 +41,8 @@ type PlaceFigure struct {
 
 // Events are what was kept of each who asked for a link.
 type Events struct {
-	Events []Event `json:"events"`
-	Next   string  `json:"next,omitempty" doc:"Cursor of the next page; absent where there is no more for now."`
-}
-
-// Event is one who asked for a link.
-type Event struct {
-	ID        string    `json:"id"`
-	At        time.Time `json:"at"`
-	Kind      string    `json:"kind"                  doc:"scan; or robot, head, where: nobody who is counted; or reached, which a site reports"`
-	Link      string    `json:"link"`
-	Code      string    `json:"code"`
-	Place     string    `json:"place,omitempty"`
-	Does      string    `json:"does,omitempty"        doc:"go, ask or quiet: what was answered"`
-	Device    string    `json:"device,omitempty"`
-	System    string    `json:"system,omitempty"`
-	Languages []string  `json:"languages,omitempty"`
-	Country   string    `json:"country,omitempty"`
-	Part      string    `json:"part,omitempty"`
-	Town      string    `json:"town,omitempty"`
-	Accuracy  int       `json:"accuracy_km,omitempty"`
-	Route     string    `json:"route,omitempty"`
-	Goal      string    `json:"goal,omitempty"        doc:"What a site reports as reached; its kind is reached."`
-	Signed    bool      `json:"signed,omitempty"      doc:"By a server that has the key; others can be forged."`
+	Events []scan.Record `json:"events"`
+	Next   string        `json:"next,omitempty" doc:"Cursor of the next page; absent where there is no more for now."`
 }
 
 const (
@@ -237,14 +217,7 @@ func (h *Handler) events(c *call) error {
 	if err != nil {
 		return err
 	}
-	out := Events{Events: []Event{}}
-	for _, k := range list {
-		out.Events = append(
-			out.Events,
-			Event{k.ID, k.At.UTC(), k.Kind, k.Link, k.Code, k.Place, k.Does, k.Device, k.System, k.Languages,
-				k.Country, k.Part, k.Town, k.Accuracy, k.Route, k.Goal, k.Signed},
-		)
-	}
+	out := Events{Events: append([]scan.Record{}, list...)}
 	if len(list) == limit {
 		out.Next = list[limit-1].ID
 	}

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/notices"
 	"sodrik/internal/records"
 	"sodrik/internal/scans"
+	"sodrik/internal/webhooks"
 )
 
 // rights says what each use case that is handed an actor needs. Every one must stand here.
@@ -116,7 +117,7 @@ func TestUseCasesCheck(t *testing.T) {
 			"All": access.Look, "Events": access.Look, "Hours": access.Look, "Keep": access.Manage, "Keeping": access.Look,
 			"Led": access.Look, "Parts": access.Look, "Reached": access.Look, "Share": access.Change, "Shares": access.Look,
 			"Totals": access.Look, "Withdraw": access.Change, "Latest": access.Look, "Askers": access.Look, "CSV": access.Look,
-			"Since":   access.Look,
+			"Since": access.Look, "Named": access.Look,
 			"Reports": access.Manage}},
 		"batches": {&batches.Store{}, map[string]access.Right{"Create": access.Change, "List": access.Look, "Get": access.Look,
 			"Rows": access.Look, "Row": access.Look, "Mend": access.Change, "Drop": access.Change, "Set": access.Change,
@@ -125,6 +126,10 @@ func TestUseCasesCheck(t *testing.T) {
 			"Drawn": access.Look, "Sheet": access.Look, "Sheets": access.Look, "Open": access.Change, "Lead": access.Change,
 			"Waiting":  access.Look,
 			"MakeLive": access.Change}},
+		"webhooks": {&webhooks.Store{}, map[string]access.Right{
+			"Add": access.Manage, "Again": access.Manage, "Calls": access.Manage, "List": access.Manage, "Pause": access.Manage,
+			"Remove": access.Manage, "Renew": access.Manage, "Resume": access.Manage, "Try": access.Manage,
+		}},
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,
 			"PutAway": access.Change}}} {

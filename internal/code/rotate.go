@@ -114,6 +114,7 @@ var sealedColumns = []struct{ table, id, column, what string }{
 	{"batches", "id", "plan", "plan"}, {"batch_rows", "batch || '/' || n", "cells", "cells"},
 	{"batch_rows", "batch || '/' || n", "line", "line"}, {"batch_runs", "id", "asked", "asked"},
 	{"batch_pieces", "run || '/' || part || '/' || piece", "data", "piece"},
+	{"webhooks", "id", "address", "address"}, {"webhooks", "id", "keys", "keys"}, {"webhook_calls", "id", "body", "call"},
 }
 
 // atOnce is how many texts of a table are sealed anew at once; files may be large.

@@ -23,16 +23,28 @@ type Asker struct {
 	dial   *net.Dialer
 }
 
-// New gives an asker.
-func New() *Asker {
+// New gives an asker, which reaches public addresses, and those of networks that are allowed.
+func New(allowed ...netip.Prefix) *Asker {
 	dial := &net.Dialer{
 		Timeout: 3 * time.Second,
-		Control: func(_, address string, _ syscall.RawConn) error { return public(address) },
+		Control: func(_, address string, _ syscall.RawConn) error { return reachable(address, allowed) },
 	}
 	return &Asker{client: &http.Client{Timeout: 10 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error {
 		return http.ErrUseLastResponse
 	}, Transport: &http.Transport{DialContext: dial.DialContext, Proxy: nil, MaxResponseHeaderBytes: 64 << 10,
 		ResponseHeaderTimeout: 5 * time.Second, TLSHandshakeTimeout: 3 * time.Second, DisableKeepAlives: true}}, dial: dial}
+}
+
+// reachable refuses addresses that are neither public nor of a network that is allowed.
+func reachable(address string, allowed []netip.Prefix) error {
+	if at, err := netip.ParseAddrPort(address); err == nil {
+		for _, p := range allowed {
+			if p.Contains(at.Addr().Unmap()) {
+				return nil
+			}
+		}
+	}
+	return public(address)
 }
 
 // public refuses addresses that are not everybody's. It is asked once a name is resolved, so that no name leads around it.

@@ -274,7 +274,7 @@ func TestEvents(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, k := range list {
-			if k.ID != all[n].ID || len(k.Row()) != len(EventColumns) {
+			if k.ID != all[n].ID || len(k.Row()) != len(scan.Columns) {
 				t.Errorf("number %d is %+v", n, k)
 			}
 			after = k.ID

@@ -16,6 +16,7 @@ import (
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/db"
 	"sodrik/internal/link"
+	"sodrik/internal/webhooks"
 )
 
 // LinkHost is where the demonstration's short links stand, and LinkAlias a name for it that browsers resolve to this machine.
@@ -166,7 +167,10 @@ func (n Names) LookupTXT(ctx context.Context, name string) ([]string, error) {
 }
 
 // World stands in for web servers of others: an old host of the house, as it answers before its name points here.
-type World struct{}
+type World struct {
+	// Own reaches what whoever tries the demonstration runs on this machine; nil for nothing.
+	Own webhooks.Sender
+}
 
 // oldPaths are what the old host leads to; one of them is not what its own table says.
 var oldPaths = map[string]string{"/spring": "https://marrowby.example/spring", "/bulbs/2025": "https://marrowby.example/bulbs",

@@ -32,6 +32,7 @@ import (
 	"sodrik/internal/web/bench"
 	"sodrik/internal/web/desk"
 	"sodrik/internal/web/destinations"
+	"sodrik/internal/web/hooks"
 	"sodrik/internal/web/hosts"
 	"sodrik/internal/web/leaving"
 	"sodrik/internal/web/ledger"
@@ -41,6 +42,7 @@ import (
 	"sodrik/internal/web/scanned"
 	"sodrik/internal/web/style"
 	"sodrik/internal/web/ui"
+	"sodrik/internal/webhooks"
 )
 
 // Limits on every request.
@@ -80,6 +82,8 @@ type Options struct {
 	// Outside asks destinations and hosts for notices; nil for nobody. Phones are made-up ones, nil but in the demonstration.
 	Outside notices.Outside
 	Phones  scanned.Phones
+	// Webhooks tell others what happens; with nil nobody makes the calls.
+	Webhooks *webhooks.Store
 	// Metrics counts requests; nil keeps counts that nobody reads.
 	Metrics *Metrics
 	// Mailbox reads the stand-in mailbox; nil where mails really go out.
@@ -133,6 +137,10 @@ func New(o Options) chi.Router {
 		may,
 	)
 	(&hosts.Handler{Links: o.Links, Scans: counts}).Routes(r, may)
+	if o.Webhooks == nil {
+		o.Webhooks = &webhooks.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Scans: counts}
+	}
+	(&hooks.Handler{Webhooks: o.Webhooks}).Routes(r, may)
 	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Batches: o.Batches, Links: o.Links, Scans: counts, People: o.People, Door: files}).Routes(all)

@@ -52,25 +52,29 @@ func NewBatches(d *db.DB) (*Batches, error) {
 }
 
 // put inserts as the program: the role of a workspace sees none of the jobs.
-func (b *Batches) put(ctx context.Context, tx pgx.Tx, args river.JobArgs) error {
+func put(ctx context.Context, tx pgx.Tx, client *river.Client[pgx.Tx], args river.JobArgs) error {
+	var role string
+	if err := tx.QueryRow(ctx, `SELECT current_setting('role')`).Scan(&role); err != nil {
+		return err
+	}
 	if _, err := tx.Exec(ctx, `RESET ROLE`); err != nil {
 		return err
 	}
-	if _, err := b.client.InsertTx(ctx, tx, args, nil); err != nil {
+	if _, err := client.InsertTx(ctx, tx, args, nil); err != nil {
 		return err
 	}
-	_, err := tx.Exec(ctx, `SELECT set_config('role', 'sodrik_workspace', true)`)
+	_, err := tx.Exec(ctx, `SELECT set_config('role', $1, true)`, role)
 	return err
 }
 
 // Check puts down that a batch is to be checked.
 func (b *Batches) Check(ctx context.Context, tx pgx.Tx, workspace, id string) error {
-	return b.put(ctx, tx, checkArgs{workspace, id})
+	return put(ctx, tx, b.client, checkArgs{workspace, id})
 }
 
 // Part puts down that a part of a run is to be made.
 func (b *Batches) Part(ctx context.Context, tx pgx.Tx, workspace, run string, part int) error {
-	return b.put(ctx, tx, partArgs{workspace, run, part})
+	return put(ctx, tx, b.client, partArgs{workspace, run, part})
 }
 
 // maxUnfinished is how many batches are put down at once.

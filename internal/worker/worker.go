@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
 	"sodrik/internal/people"
+	"sodrik/internal/webhooks"
 )
 
 const (
@@ -78,7 +79,9 @@ type Worker struct {
 	Links *link.Store // nil where there are no short links
 	// Batches are nil where there are none.
 	Batches *batches.Store
-	People  *people.Store
+	// Webhooks are nil where nothing is told to others.
+	Webhooks *webhooks.Store
+	People   *people.Store
 	// Outside asks destinations and hosts for notices; nil for nobody.
 	Outside notices.Outside
 	Post    Post // how mails leave; nil where this process sends none
@@ -100,6 +103,9 @@ func (w *Worker) Run(ctx context.Context) error {
 			sweeps = append(sweeps, sweep{"files of batches", time.Hour, alone(w.Batches.Sweep)},
 				sweep{"batches", time.Minute, w.unfinished})
 		}
+		if w.Webhooks != nil {
+			sweeps = append(sweeps, sweep{"log of webhooks", 24 * time.Hour, alone(w.Webhooks.Sweep)})
+		}
 	}
 	var periodic []*river.PeriodicJob
 	s := &sweeper{all: map[string]sweep{}}
@@ -120,6 +126,10 @@ func (w *Worker) Run(ctx context.Context) error {
 		river.AddWorker(workers, &maker{batches: w.Batches})
 		queues[queueBatches] = river.QueueConfig{MaxWorkers: max(1, runtime.NumCPU()-1)}
 	}
+	if w.Webhooks != nil {
+		river.AddWorker(workers, &caller{webhooks: w.Webhooks})
+		queues[queueWebhooks] = river.QueueConfig{MaxWorkers: 16} // they wait for others most of the time
+	}
 	if w.extra != nil {
 		w.extra(workers)
 	}
@@ -135,6 +145,9 @@ func (w *Worker) Run(ctx context.Context) error {
 	s.client = client
 	if err := client.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
+	}
+	if w.Webhooks != nil {
+		go w.relay(ctx)
 	}
 	w.follow(ctx)
 	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopping)

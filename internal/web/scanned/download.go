@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"time"
 
+	"sodrik/internal/core/scan"
 	"sodrik/internal/core/table"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/ui"
@@ -80,7 +81,7 @@ const eventsAtOnce = 2000
 
 // events are what was kept of each scan within the span, without what tells phones apart.
 func (h *Handler) events(r *http.Request, a asked, out table.Writer) error {
-	out.Head(scans.EventColumns...)
+	out.Head(scan.Columns...)
 	every, _, err := h.every(r, a)
 	if err != nil {
 		return err
