@@ -12,8 +12,8 @@ import (
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 )
 
-// TestWebhooks: an address is added, tried, told of what is handed over with a signature that holds under the key on the page, and
-// of what it does not answer the page says when the next call is made.
+// TestWebhooks: an address is added, tried, told of what is handed over with a signature that holds under the key on
+// the page, and of what it does not answer the page says when the next call is made.
 func TestWebhooks(t *testing.T) {
 	t.Parallel()
 	a := open(t)

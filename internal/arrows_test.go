@@ -152,7 +152,8 @@ var layers = []struct {
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/",
 		"internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
-	{"internal/web/hooks", []string{"internal/web/ui", "internal/webhooks", "internal/code", "internal/core/", "internal/people"}},
+	{"internal/web/hooks", []string{"internal/web/ui", "internal/webhooks", "internal/code", "internal/core/",
+		"internal/people"}},
 	{
 		"internal/web/batched",
 		[]string{"internal/web/ui", "internal/web/forms", "internal/batches", "internal/code", "internal/core/",

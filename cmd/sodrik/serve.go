@@ -119,7 +119,8 @@ func manyOf(s *code.Store, links *link.Store) (*batches.Store, error) {
 	}, err
 }
 
-// toldBy are the use cases of webhooks, whose calls the worker makes; it reaches the networks that are named beside public addresses.
+// toldBy are the use cases of webhooks, whose calls the worker makes; it reaches the networks that are named beside
+// public addresses.
 func toldBy(d *db.DB, key *seal.Box, send webhooks.Sender, plain bool) (*webhooks.Store, error) {
 	queue, err := worker.NewWebhooks(d)
 	return &webhooks.Store{DB: d, Seal: key, Now: time.Now, Scans: &scans.Store{DB: d, Now: time.Now}, Queue: queue, Send: send,

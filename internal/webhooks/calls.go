@@ -50,7 +50,8 @@ func (s *Store) Calls(ctx context.Context, actor access.Actor, hook string) (out
 			func(rows pgx.Rows) (err error) {
 				out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (c Call, err error) {
 					took := 0
-					err = r.Scan(&c.ID, &c.Hook, &c.Kind, &c.At, &c.State, &c.Tries, &c.Tried, &c.Next, &c.Status, &took, &c.Trouble)
+					err = r.Scan(&c.ID, &c.Hook, &c.Kind, &c.At, &c.State, &c.Tries, &c.Tried, &c.Next, &c.Status, &took,
+						&c.Trouble)
 					c.Took = time.Duration(took) * time.Millisecond
 					return c, err
 				})

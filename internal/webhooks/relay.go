@@ -14,7 +14,8 @@ import (
 // relayed is how many events become calls at once.
 const relayed = 500
 
-// Relay makes calls of what happened, and says how many. Any number may run at once: what one has taken up the others leave alone.
+// Relay makes calls of what happened, and says how many. Any number may run at once: what one has taken up the others
+// leave alone.
 func (s *Store) Relay(ctx context.Context) (n int64, err error) {
 	for more := true; more && err == nil && ctx.Err() == nil; {
 		var some int64

@@ -139,8 +139,8 @@ func (w *world) log(t *testing.T) []Call {
 	return list
 }
 
-// TestTold: what happens in a workspace is told once to each address that wants it, signed so that the specification's own library
-// believes it, and nothing of it to others.
+// TestTold: what happens in a workspace is told once to each address that wants it, signed so that the specification's
+// own library believes it, and nothing of it to others.
 func TestTold(t *testing.T) {
 	t.Parallel()
 	w := begin(t)
@@ -270,8 +270,8 @@ func TestBatchDone(t *testing.T) {
 	}
 }
 
-// TestNotTaken: a call that is not taken is made again after the waits of the specification, under one id and signed anew each time;
-// after three days it is given up, its webhook is paused, and owners are told.
+// TestNotTaken: a call that is not taken is made again after the waits of the specification, under one id and signed
+// anew each time; after three days it is given up, its webhook is paused, and owners are told.
 func TestNotTaken(t *testing.T) {
 	t.Parallel()
 	w := begin(t)
@@ -324,7 +324,8 @@ func TestNotTaken(t *testing.T) {
 	if err := errors.Join(w.Resume(t.Context(), owner, h.ID), w.Again(t.Context(), owner, w.queued[0])); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := w.Deliver(t.Context(), "marrowby", w.queued[0]); err != nil || w.log(t)[0].State != Taken || w.hook(t).Failing != nil {
+	if _, err := w.Deliver(t.Context(), "marrowby",
+		w.queued[0]); err != nil || w.log(t)[0].State != Taken || w.hook(t).Failing != nil {
 		t.Errorf("%v, %+v", err, w.log(t)[0])
 	}
 }

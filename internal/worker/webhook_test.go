@@ -34,7 +34,8 @@ func TestWebhooks(t *testing.T) {
 	far := &stock{}
 	w.Webhooks = &webhooks.Store{DB: w.Codes.DB, Seal: w.Codes.Seal, Now: time.Now,
 		Scans: &scans.Store{DB: w.Codes.DB, Now: time.Now}, Queue: queue, Send: far}
-	if _, err := w.Webhooks.Add(t.Context(), loader, "https://stock.marrowby.example/in", []string{webhook.Versions}); err != nil {
+	if _, err := w.Webhooks.Add(t.Context(), loader, "https://stock.marrowby.example/in",
+		[]string{webhook.Versions}); err != nil {
 		t.Fatal(err)
 	}
 	w.sweeps = []sweep{}

@@ -135,7 +135,8 @@ func rowOf(h *webhooks.Hook, now time.Time) Row {
 	r.Told = strings.Join(told, ". ") + "."
 	switch {
 	case h.Paused != nil:
-		r.Says, r.Bad = strings.TrimSpace("Paused since "+h.Paused.Format("2 January, 15:04 UTC")+". "+h.PausedWhy), h.PausedWhy != ""
+		r.Says, r.Bad = strings.TrimSpace("Paused since "+h.Paused.Format("2 January, 15:04 UTC")+". "+h.PausedWhy),
+			h.PausedWhy != ""
 	case h.Failing != nil:
 		r.Says, r.Bad = "It took nothing since "+h.Failing.Format("2 January, 15:04 UTC")+". Calls are made again for three days.", true
 	}
@@ -143,7 +144,8 @@ func rowOf(h *webhooks.Hook, now time.Time) Row {
 }
 
 func lineOf(c webhooks.Call, h *webhooks.Hook, now time.Time) Line {
-	l := Line{Call: c, Told: webhook.Named(c.Kind).Words, When: ui.Ago(now, c.At), Again: c.State != webhooks.Waiting && h.Paused == nil, Address: h.Address}
+	l := Line{Call: c, Told: webhook.Named(c.Kind).Words, When: ui.Ago(now, c.At),
+		Again: c.State != webhooks.Waiting && h.Paused == nil, Address: h.Address}
 	took := measure.Count(max(1, int(c.Took.Milliseconds()))) + " ms"
 	switch {
 	case c.State == webhooks.Taken:
