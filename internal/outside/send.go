@@ -11,12 +11,14 @@ import (
 const mostRead = 64 << 10
 
 // Send posts a body to an address and gives the status of the answer. It follows no redirect, and what is answered is not kept.
-func (a *Asker) Send(ctx context.Context, address string, header http.Header, body []byte) (status int, err error) {
+func (a *Asker) Send(ctx context.Context, address string, header map[string]string, body []byte) (status int, err error) {
 	r, err := http.NewRequestWithContext(ctx, http.MethodPost, address, bytes.NewReader(body))
 	if err != nil {
 		return 0, err
 	}
-	r.Header = header.Clone()
+	for name, value := range header {
+		r.Header.Set(name, value)
+	}
 	r.Header.Set("User-Agent", "Sodrik (webhook)")
 	w, err := a.client.Do(r)
 	if err != nil {

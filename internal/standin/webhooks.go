@@ -22,7 +22,7 @@ var told = []struct {
 }
 
 // Send answers for hosts of the house; any other is asked for by whoever tries the demonstration.
-func (w World) Send(ctx context.Context, address string, header http.Header, body []byte) (int, error) {
+func (w World) Send(ctx context.Context, address string, header map[string]string, body []byte) (int, error) {
 	u, err := url.Parse(address)
 	switch {
 	case err != nil:

@@ -7,7 +7,6 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"errors"
-	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -26,7 +25,7 @@ import (
 type Sender interface {
 	// Send posts a body and gives the status of the answer. It follows nothing, and an address in a network that is not
 	// everybody's is an error.
-	Send(ctx context.Context, address string, header http.Header, body []byte) (status int, err error)
+	Send(ctx context.Context, address string, header map[string]string, body []byte) (status int, err error)
 }
 
 // Queue has calls made by a worker.

@@ -15,7 +15,7 @@ import (
 // stock takes the second call.
 type stock struct{ calls atomic.Int32 }
 
-func (s *stock) Send(context.Context, string, http.Header, []byte) (int, error) {
+func (s *stock) Send(context.Context, string, map[string]string, []byte) (int, error) {
 	if s.calls.Add(1) == 1 {
 		return http.StatusServiceUnavailable, nil
 	}

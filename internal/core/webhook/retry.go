@@ -1,9 +1,6 @@
 package webhook
 
-import (
-	"net/http"
-	"time"
-)
+import "time"
 
 // waits are those after a call that failed, as the specification proposes them: three days in all.
 var waits = []time.Duration{5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour,
@@ -20,6 +17,9 @@ func Wait(tries int) (time.Duration, bool) {
 	return waits[tries-1], true
 }
 
+// gone is a status (RFC 9110, 15.5.11).
+const gone = 410
+
 // Outcome is what a call came to.
 type Outcome int
 
@@ -35,7 +35,7 @@ func Came(status int) Outcome {
 	switch {
 	case status >= 200 && status < 300:
 		return Taken
-	case status == http.StatusGone:
+	case status == gone:
 		return Unwanted
 	}
 	return Failed

@@ -7,7 +7,6 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"encoding/json"
-	"net/http"
 	"strconv"
 	"strings"
 	"time"
@@ -119,7 +118,7 @@ func Secret(key []byte) string { return secretMark + base64.StdEncoding.EncodeTo
 
 // Sign gives the headers of a call, signed with each of some keys: HMAC-SHA-256 of id, time in Unix seconds and body, with dots
 // between.
-func Sign(keys [][]byte, id string, at time.Time, body []byte) http.Header {
+func Sign(keys [][]byte, id string, at time.Time, body []byte) map[string]string {
 	seconds := strconv.FormatInt(at.Unix(), 10)
 	var signed []string
 	for _, k := range keys {
@@ -128,10 +127,6 @@ func Sign(keys [][]byte, id string, at time.Time, body []byte) http.Header {
 		mac.Write(body)
 		signed = append(signed, "v1,"+base64.StdEncoding.EncodeToString(mac.Sum(nil)))
 	}
-	h := http.Header{}
-	h.Set("Content-Type", "application/json")
-	h.Set(IDHeader, id)
-	h.Set(TimestampHeader, seconds)
-	h.Set(SignatureHeader, strings.Join(signed, " "))
-	return h
+	return map[string]string{"Content-Type": "application/json", IDHeader: id, TimestampHeader: seconds,
+		SignatureHeader: strings.Join(signed, " ")}
 }
