@@ -10,6 +10,7 @@ import (
 
 	"sodrik/internal/core/patch"
 	"sodrik/internal/core/webhook"
+	"sodrik/internal/people"
 )
 
 // Document is the OpenAPI 3.1 description, made from the list of operations and from the types they answer with.
@@ -125,11 +126,13 @@ func mediaOf(types []string) map[string]any {
 	return out
 }
 
+// tagOf groups an operation with those of the same first part of the path, and what keeps nothing by itself.
 func tagOf(op operation) string {
-	if strings.HasPrefix(op.path, "/codes") {
-		return "codes"
+	if op.scope == people.ScopeMake {
+		return "stateless"
 	}
-	return "stateless"
+	first, _, _ := strings.Cut(op.path[1:], "/")
+	return first
 }
 
 // schemaOf describes a Go type as JSON Schema; named structs become components.
