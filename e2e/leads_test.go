@@ -170,6 +170,17 @@ func TestLeads(t *testing.T) {
 			t.Error(err)
 		}
 	}
+	_, file = download(t, p, func() { p.MustElementR("button", "Download everything").MustClick() })
+	whole, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range []string{"README.txt", "workspace.json", "tables/codes.jsonl", "tables/live_links.jsonl",
+		"tables/scans.jsonl"} {
+		if _, err := whole.Open(name); err != nil {
+			t.Error(err)
+		}
+	}
 }
 
 // TestDestinations leads several codes elsewhere in one act, from the ledger, and back in one.

@@ -34,6 +34,7 @@ var layers = []struct {
 	{"internal/outside", nil},
 	{"internal/notices", []string{"internal/access", "internal/core/", "internal/db", "internal/link", "internal/outside",
 		"internal/scans", "internal/seal"}},
+	{"internal/archive", []string{"internal/access", "internal/code", "internal/core/"}},
 	{"internal/webhooks", []string{"internal/access", "internal/core/", "internal/db", "internal/outside", "internal/scans",
 		"internal/seal"}},
 	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},
@@ -126,6 +127,7 @@ var layers = []struct {
 	{
 		"internal/web",
 		[]string{
+			"internal/archive",
 			"internal/batches",
 			"internal/webhooks",
 			"internal/client",
@@ -192,7 +194,8 @@ var layers = []struct {
 	{"internal/web/scanned", []string{"internal/notices", "internal/scans",
 		"internal/code", "internal/link", "internal/web/ui", "internal/people",
 		"internal/core/"}},
-	{"internal/web/leaving", []string{"internal/link", "internal/web/ui", "internal/people", "internal/core/"}},
+	{"internal/web/leaving", []string{"internal/archive", "internal/link", "internal/web/ui", "internal/people",
+		"internal/core/"}},
 	{"internal/web/reference", []string{"internal/web/ui", "internal/people", "internal/api"}}, // shows the API's operations
 	{"internal/web/", []string{"internal/proving", "internal/shelf", "internal/handover", "internal/access", "internal/web/ui",
 		"internal/web/forms", "internal/mailer", "internal/code", "internal/housestyle", "internal/people", "internal/core/"}},
@@ -202,7 +205,8 @@ var layers = []struct {
 var outside = map[string][]string{
 	"github.com/riverqueue": {"internal/worker"},
 	"github.com/jackc/pgx": {
-		"internal/batches", "internal/scans", "internal/notices", "internal/link", "internal/records", "internal/proving",
+		"internal/archive", "internal/batches", "internal/scans", "internal/notices", "internal/link", "internal/records",
+		"internal/proving",
 		"internal/shelf", "internal/worker", "internal/db", "internal/api", "internal/code", "internal/housestyle",
 		"internal/people",
 		"internal/standin", "internal/web",

@@ -101,8 +101,24 @@ func (s Upkeep) eachWorkspace(ctx context.Context, f func(workspace string) erro
 	}
 }
 
-// sealedColumns are where contents of codes stand sealed, each under the name that its place ends with.
-var sealedColumns = []struct{ table, id, column, what string }{
+// Sealed is a column whose contents stand sealed, at a place of the workspace, what ID gives of a row, and What.
+type Sealed struct{ Table, ID, Column, What string }
+
+// SealedIn are the sealed columns of a table.
+func SealedIn(table string) (out []Sealed) {
+	for _, c := range sealedColumns {
+		if c.Table == table {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// Place is where the column of a row is sealed, by what ID gives of it.
+func (c Sealed) Place(workspace, id string) string { return place(workspace, id, c.What) }
+
+// sealedColumns are all of them, each under the name that its place ends with.
+var sealedColumns = []Sealed{
 	{"codes", "id", "draft", "draft"}, {"codes", "id", "last_good", "good"}, {"codes", "id", "unparsed", "unparsed"},
 	{"codes", "id", "summary", "summary"},
 	{"edits", "code", "patch", "patch"}, {"edits", "code", "inverse", "inverse"}, {"edits", "code", "words", "words"},
@@ -133,8 +149,8 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 		for more := true; more; {
 			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s
-					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT $3 FOR UPDATE`, c.id, c.column, c.table,
-					c.column), workspace, newest, atOnce(c.table))
+					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT $3 FOR UPDATE`, c.ID, c.Column, c.Table,
+					c.Column), workspace, newest, atOnce(c.Table))
 				if err != nil {
 					return err
 				}
@@ -147,12 +163,12 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 					return err
 				}
 				for _, one := range list {
-					text, err := s.Seal.Open(one.Text, place(workspace, one.Code, c.what))
+					text, err := s.Seal.Open(one.Text, place(workspace, one.Code, c.What))
 					if err != nil {
-						return fmt.Errorf("%s of %s: %w", c.column, one.Code, err)
+						return fmt.Errorf("%s of %s: %w", c.Column, one.Code, err)
 					}
 					if _, err := tx.Exec(ctx, fmt.Sprintf(`UPDATE %s SET %s = $3 WHERE workspace = $1 AND ctid = $2::tid`,
-						c.table, c.column), workspace, one.At, s.seal(workspace, one.Code, c.what, text)); err != nil {
+						c.Table, c.Column), workspace, one.At, s.seal(workspace, one.Code, c.What, text)); err != nil {
 						return err
 					}
 				}
@@ -165,6 +181,12 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 		}
 	}
 	return n, nil
+}
+
+// Arrived makes the digests of a workspace that came from another server depend on the key of this one.
+func (s Upkeep) Arrived(ctx context.Context, workspace string) error {
+	_, err := s.digestAnew(ctx, workspace)
+	return err
 }
 
 // digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of

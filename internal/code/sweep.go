@@ -56,17 +56,17 @@ func (s Upkeep) named(ctx context.Context, tx pgx.Tx, workspace string) ([]strin
 		}
 	}
 	for _, c := range sealedColumns {
-		if c.what == "words" || c.what == "piece" || c.what == "line" || strings.HasPrefix(c.table, "webhook") {
+		if c.What == "words" || c.What == "piece" || c.What == "line" || strings.HasPrefix(c.Table, "webhook") {
 			continue
 		}
-		rows, err := tx.Query(ctx, `SELECT `+c.id+`, `+c.column+` FROM `+c.table+` WHERE workspace = $1`, workspace)
+		rows, err := tx.Query(ctx, `SELECT `+c.ID+`, `+c.Column+` FROM `+c.Table+` WHERE workspace = $1`, workspace)
 		if err != nil {
 			return nil, err
 		}
 		var code string
 		var sealed []byte
 		if _, err := pgx.ForEachRow(rows, []any{&code, &sealed}, func() error {
-			text, err := s.Seal.Open(sealed, place(workspace, code, c.what))
+			text, err := s.Seal.Open(sealed, place(workspace, code, c.What))
 			take(text)
 			return err
 		}); err != nil {

@@ -92,6 +92,15 @@ func (d *DB) Migrate(ctx context.Context) error {
 // InWorkspace runs f in a transaction of one workspace: it takes on a role that cannot pass row-level security, whose
 // policies see the workspace as sodrik.workspace. The transaction is committed where f returns nil.
 func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx) error) error {
+	return d.within(ctx, workspace, "BEGIN", f)
+}
+
+// Snapshot runs f as InWorkspace does, in a transaction that sees the workspace as it is at its beginning and changes nothing.
+func (d *DB) Snapshot(ctx context.Context, workspace string, f func(tx pgx.Tx) error) error {
+	return d.within(ctx, workspace, "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY", f)
+}
+
+func (d *DB) within(ctx context.Context, workspace, begin string, f func(tx pgx.Tx) error) error {
 	if !plainID(workspace) {
 		return fmt.Errorf("db: %q cannot be a workspace", workspace)
 	}
@@ -101,7 +110,7 @@ func (d *DB) InWorkspace(ctx context.Context, workspace string, f func(tx pgx.Tx
 	}
 	defer release()
 	// Sent with the BEGIN, as one trip to the server; the identifier holds nothing that would need quoting.
-	begin := "BEGIN; SELECT set_config('sodrik.workspace', '" + workspace +
+	begin += "; SELECT set_config('sodrik.workspace', '" + workspace +
 		"', true), set_config('role', 'sodrik_workspace', true)"
 	return pgx.BeginTxFunc(ctx, d.Pool, pgx.TxOptions{BeginQuery: begin}, f)
 }

@@ -45,6 +45,15 @@ var walled = []struct {
 	{"webhook_events", "workspace", true}, {"webhook_calls", "workspace", true},
 }
 
+// Walled are the tables that belong to workspaces.
+func Walled() []string {
+	out := make([]string, len(walled))
+	for i, w := range walled {
+		out[i] = w.table
+	}
+	return out
+}
+
 // EnsureWalls makes the role of workspaces, its grants and its policies where they are missing. Any number of instances may
 // do so at once.
 func (d *DB) EnsureWalls(ctx context.Context) error {

@@ -15,6 +15,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"sodrik/internal/api"
+	"sodrik/internal/archive"
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
@@ -141,7 +142,7 @@ func New(o Options) chi.Router {
 		o.Webhooks = &webhooks.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Scans: counts}
 	}
 	(&hooks.Handler{Webhooks: o.Webhooks}).Routes(r, may)
-	(&leaving.Handler{Links: o.Links, Follow: o.Follow}).Routes(r, may)
+	(&leaving.Handler{Archive: &archive.Store{Codes: store}, Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Batches: o.Batches, Links: o.Links, Scans: counts, People: o.People, Door: files}).Routes(all)
 	(&person.Handler{Store: o.People, Sessions: sessions, Key: signInKey, Guests: o.Guests, Mailbox: o.Mailbox,

@@ -19,6 +19,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/internal/archive"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/leave"
 	"sodrik/internal/link"
@@ -38,8 +39,9 @@ type Follower interface {
 
 // Handler serves the page.
 type Handler struct {
-	Links  *link.Store
-	Follow Follower // nil where nothing answers short links in this process
+	Archive *archive.Store
+	Links   *link.Store
+	Follow  Follower // nil where nothing answers short links in this process
 }
 
 // Routes mounts the page.
@@ -47,6 +49,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	r.With(may(people.Look)).Get("/leaving", h.page)
 	r.With(may(people.Manage)).Post("/leaving/pack", h.pack)
 	r.With(may(people.Manage)).Post("/leaving/rehearse", h.rehearse)
+	r.With(may(people.Manage)).Post("/leaving/everything", h.everything)
 }
 
 // View is the page.
@@ -102,6 +105,32 @@ func (h *Handler) pack(w http.ResponseWriter, r *http.Request) {
 	}
 	now := h.Links.Codes.Now()
 	ui.Attached(w, "leaving-pack-"+now.Format("2006-01-02")+".zip")
+	http.ServeContent(w, r, "", now, file)
+}
+
+// everythingFor is how long the archive of a workspace may take, to be made and to be taken.
+const everythingFor = 30 * time.Minute
+
+// everything hands over the archive of the workspace, which may be large: other answers have less time.
+func (h *Handler) everything(w http.ResponseWriter, r *http.Request) {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(r.Context()), everythingFor)
+	defer cancel()
+	if err := http.NewResponseController(w).SetWriteDeadline(time.Now().Add(everythingFor)); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	file, err := os.CreateTemp("", "sodrik-everything-")
+	if err == nil {
+		defer os.Remove(file.Name())
+		defer file.Close()
+		_, err = h.Archive.Export(ctx, ui.Actor(r), file)
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	now := h.Links.Codes.Now()
+	ui.Attached(w, "everything-"+now.Format("2006-01-02")+".zip")
 	http.ServeContent(w, r, "", now, file)
 }
 
