@@ -154,6 +154,7 @@ var layers = []struct {
 	{"internal/web/ui", []string{"internal/access", "assets", "internal/code", "internal/people", "internal/core/",
 		"internal/db"}},
 	{"internal/web/forms", []string{"internal/core/"}},
+	{"internal/web/outthere", []string{"internal/web/ui", "internal/link", "internal/code", "internal/core/", "internal/people"}},
 	{"internal/web/hooks", []string{"internal/web/ui", "internal/webhooks", "internal/code", "internal/core/",
 		"internal/people"}},
 	{

@@ -1,6 +1,6 @@
-// Package archive writes everything of a workspace into one ZIP file of open formats, and reads it in again on another server: the
-// same codes, versions, links and figures under the same ids. Sealed contents leave in the clear and are sealed anew where they
-// arrive.
+// Package archive writes everything of a workspace into one ZIP file of open formats, and reads it in again on another
+// server: the same codes, versions, links and figures under the same ids. Sealed contents leave in the clear and are
+// sealed anew where they arrive.
 package archive
 
 import (

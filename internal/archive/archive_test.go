@@ -147,7 +147,8 @@ func entries(t *testing.T, data []byte) map[string]string {
 }
 
 // own are the columns of which each server has its own: digests under its key, an order of its links, and that webhooks wait.
-var own = map[string][]string{"codes": {"digest", "payload_mac", "proofs"}, "issued_versions": {"digest", "payload_mac", "proofs"},
+var own = map[string][]string{"codes": {"digest", "payload_mac", "proofs"}, "issued_versions": {"digest", "payload_mac",
+	"proofs"},
 	"trials": {"digest"}, "live_links": {"seq"}, "webhooks": {"paused_at", "paused_why"}}
 
 // alike is a table without those.
@@ -325,17 +326,29 @@ func TestBadArchives(t *testing.T) {
 		"cut off":     {pack[:len(pack)-40], "is no ZIP file"},
 		"no about":    {edited(t, pack, aboutFile, constant("")), "holds no workspace.json"},
 		"other about": {edited(t, pack, aboutFile, constant(`{"format": "else"}`)), "cannot be read"},
-		"newer":       {edited(t, pack, aboutFile, func(s string) string { return strings.Replace(s, `"version": 1`, `"version": 2`, 1) }), "newer release"},
-		"newer tables": {edited(t, pack, aboutFile, func(s string) string { return strings.Replace(s, `"schema": `, `"schema": 9`, 1) }),
+		"newer": {edited(t, pack, aboutFile, func(s string) string {
+			return strings.Replace(s, `"version": 1`,
+				`"version": 2`, 1)
+		}), "newer release"},
+		"newer tables": {edited(t, pack, aboutFile, func(s string) string {
+			return strings.Replace(s, `"schema": `,
+				`"schema": 9`, 1)
+		}),
 			"newer release"},
-		"no table":   {edited(t, pack, codes, constant("")), "lacks the table codes"},
-		"no line":    {edited(t, pack, codes, constant("\n")), "no JSON object at line 1 of the table codes"},
-		"one lacks":  {edited(t, pack, codes, func(s string) string { return s + s }), "has 2 rows in the table codes, and says that it has 1"},
-		"a stranger": {edited(t, pack, codes, func(s string) string { return strings.Replace(s, `{`, `{"a; DROP TABLE codes": 1, `, 1) }), "not known"},
+		"no table":  {edited(t, pack, codes, constant("")), "lacks the table codes"},
+		"no line":   {edited(t, pack, codes, constant("\n")), "no JSON object at line 1 of the table codes"},
+		"one lacks": {edited(t, pack, codes, func(s string) string { return s + s }), "has 2 rows in the table codes, and says that it has 1"},
+		"a stranger": {edited(t, pack, codes, func(s string) string {
+			return strings.Replace(s, `{`,
+				`{"a; DROP TABLE codes": 1, `, 1)
+		}), "not known"},
 		"no time": {edited(t, pack, codes, func(s string) string {
 			return strings.Replace(s, `"changed_at":"20`, `"changed_at":"soon 20`, 1)
 		}), "does not fit at the table codes"},
-		"no key": {edited(t, pack, codes, func(s string) string { return strings.Replace(s, `"id":"`+id+`"`, `"id":null`, 1) }), "without a key"},
+		"no key": {edited(t, pack, codes, func(s string) string {
+			return strings.Replace(s, `"id":"`+id+`"`, `"id":null`,
+				1)
+		}), "without a key"},
 	} {
 		_, err := b.Import(ctx, there, bytes.NewReader(c.pack), int64(len(c.pack)))
 		if _, is := code.IsProblem(err); !is || !strings.Contains(err.Error(), c.want) {
@@ -348,7 +361,8 @@ func TestBadArchives(t *testing.T) {
 	if _, err := b.Import(ctx, there, bytes.NewReader(pack), int64(len(pack))); err != nil {
 		t.Error(err)
 	}
-	if _, err := b.Import(ctx, there, bytes.NewReader(pack), int64(len(pack))); err == nil || !strings.Contains(err.Error(), "holds codes already") {
+	if _, err := b.Import(ctx, there, bytes.NewReader(pack), int64(len(pack))); err == nil || !strings.Contains(err.Error(),
+		"holds codes already") {
 		t.Errorf("twice: %v", err)
 	}
 	for _, role := range []access.Role{access.Editor, access.Viewer, access.Printer} {
@@ -380,7 +394,8 @@ func TestTaken(t *testing.T) {
 
 // FuzzShown: the contents of a column come back as they were, but for white space in JSON.
 func FuzzShown(f *testing.F) {
-	for _, s := range []string{"", "text", `{"a": 1}`, `[1, 2]`, `{"$base64": "x"}`, "\xff\x00", `"quoted"`, "{", "<&>", `{"a":"<&>"}`,
+	for _, s := range []string{"", "text", `{"a": 1}`, `[1, 2]`, `{"$base64": "x"}`, "\xff\x00", `"quoted"`, "{", "<&>",
+		`{"a":"<&>"}`,
 		"{\"a\":\"\xff\"}", "[\"\u2028\"]"} {
 		f.Add([]byte(s))
 	}

@@ -171,7 +171,8 @@ func (s *Store) contents(ctx context.Context, tx pgx.Tx, z *writer, c columns, w
 	if c.file == "" {
 		return nil
 	}
-	rows, err := tx.Query(ctx, `SELECT `+fileID(c)+`, `+c.file+` FROM `+c.name+` t WHERE workspace = $1 ORDER BY `+c.order, workspace)
+	rows, err := tx.Query(ctx, `SELECT `+fileID(c)+`, `+c.file+` FROM `+c.name+` t WHERE workspace = $1 ORDER BY `+c.order,
+		workspace)
 	if err != nil {
 		return err
 	}

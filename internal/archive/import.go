@@ -185,7 +185,8 @@ func (s *Store) take(ctx context.Context, tx pgx.Tx, z *zip.Reader, c columns, w
 }
 
 // put writes rows, with what is to be sealed sealed for the workspace that they arrive in.
-func (s *Store) put(ctx context.Context, tx pgx.Tx, z *zip.Reader, c columns, workspace string, rows []map[string]json.RawMessage) error {
+func (s *Store) put(ctx context.Context, tx pgx.Tx, z *zip.Reader, c columns, workspace string,
+	rows []map[string]json.RawMessage) error {
 	for _, row := range rows {
 		row["workspace"] = marshal(workspace)
 	}
@@ -253,7 +254,8 @@ func bare(c columns, rows []map[string]json.RawMessage) []map[string]json.RawMes
 }
 
 // sealed seals the contents of a column, or of the file that it names.
-func (s *Store) sealed(z *zip.Reader, one code.Sealed, c columns, workspace, id string, value json.RawMessage) (json.RawMessage, error) {
+func (s *Store) sealed(z *zip.Reader, one code.Sealed, c columns, workspace, id string,
+	value json.RawMessage) (json.RawMessage, error) {
 	if one.Column == c.file {
 		data, err := fileIn(z, value)
 		if err != nil {

@@ -18,7 +18,8 @@ import (
 
 // rights says what each use case that is handed an actor needs. Every one must stand here.
 var rights = map[string]access.Right{
-	"Artworks": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look, "History": access.Look,
+	"Artworks": access.Look, "Out": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look,
+	"History":    access.Look,
 	"InCampaign": access.Look,
 	"InColour":   access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Listed": access.Look,
 	"Printed": access.Look, "SinceIssue": access.Look, "Uploads": access.Look,
