@@ -17,8 +17,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// TestOut: what is handed over stands on the overview of all that is out there, with what is noted of it; an outside program reads the
-// same on its print, and the table has it too.
+// TestOut: what is handed over stands on the overview of all that is out there, with what is noted of it; an outside program reads
+// the same on its print, and the table has it too.
 func TestOut(t *testing.T) {
 	t.Parallel()
 	a := open(t)
@@ -57,7 +57,8 @@ func TestOut(t *testing.T) {
 	wait := p.MustWaitNavigation()
 	p.MustElementR("a", "What is out there").MustClick()
 	wait()
-	words := []string{"Out there v1", "gate", "by the church door", "9 Mar 2026", "30 Apr 2026", "taken down", "2 Mar 2026, Okafor Print, 40",
+	words := []string{"Out there v1", "gate", "by the church door", "9 Mar 2026", "30 Apr 2026", "taken down",
+		"2 Mar 2026, Okafor Print, 40",
 		link, "https://marrowby.example/out"}
 	row := p.MustElementR("tr", "Out there").MustText()
 	for _, w := range words {

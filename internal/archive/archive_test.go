@@ -227,8 +227,8 @@ func (s *server) agrees(t *testing.T, b *server, there access.Actor) {
 			t.Fatal(err)
 		}
 		if was.Rendition.Payload != is.Rendition.Payload || was.Rev != is.Rev || was.Name() != is.Name() ||
-			(was.Issued == nil) != (is.Issued == nil) || was.Issued != nil && was.Issued.N != is.Issued.N || was.Undo != is.Undo ||
-			was.AsIssued() != is.AsIssued() {
+			(was.Issued == nil) != (is.Issued == nil) || was.Issued != nil && was.Issued.N != is.Issued.N ||
+			was.Undo != is.Undo || was.AsIssued() != is.AsIssued() {
 			t.Errorf("%s: %+v\n%+v", id, was, is)
 		}
 		if found, _, ok, err := b.Codes.ByPayload(ctx, there, is.Rendition.Payload); err != nil || !ok || found == "" {

@@ -43,7 +43,8 @@ func (s *Store) Out(ctx context.Context, actor access.Actor, each func(Out) erro
 			var sealed []byte
 			var on *time.Time
 			var p Printing
-			if err := rows.Scan(&o.Code, &o.Name, &o.Campaign, &o.N, &o.At, &o.Who, &sealed, &on, &p.Printer, &p.Quantity); err != nil {
+			if err := rows.Scan(&o.Code, &o.Name, &o.Campaign, &o.N, &o.At, &o.Who, &sealed, &on, &p.Printer,
+				&p.Quantity); err != nil {
 				return err
 			}
 			if on != nil {

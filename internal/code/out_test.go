@@ -6,8 +6,8 @@ import (
 	"testing"
 )
 
-// TestOut: out there are versions that are in print, each, and of other codes the newest that was handed over; not drafts, retired
-// codes, rows of batches, nor what is another workspace's.
+// TestOut: out there are versions that are in print, each, and of other codes the newest that was handed over; not drafts,
+// retired codes, rows of batches, nor what is another workspace's.
 func TestOut(t *testing.T) {
 	t.Parallel()
 	s, c := open(t)

@@ -3,17 +3,12 @@
 package batched
 
 import (
-	"bytes"
 	"embed"
-	"errors"
 	"fmt"
 	"html/template"
-	"io"
 	"net/http"
 	"net/url"
-	"path"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -21,16 +16,9 @@ import (
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
-	"sodrik/internal/core/export"
-	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/measure"
-	"sodrik/internal/core/problem"
-	"sodrik/internal/core/style"
-	"sodrik/internal/core/table"
 	"sodrik/internal/housestyle"
 	"sodrik/internal/people"
-	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
 
@@ -54,9 +42,9 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look := r.With(may(people.Look))
 	look.Get("/batches", h.list)
 	look.Get("/batches/{id}", h.page)
-	look.Get("/batches/{id}/state", h.state)
-	look.Get("/batches/{id}/rows", h.rows)
-	look.Get("/batches/{id}/outlines.pdf", h.outlines)
+	look.Get("/batches/{id}/state", h.of(h.state))
+	look.Get("/batches/{id}/rows", h.of(h.rows))
+	look.Get("/batches/{id}/outlines.pdf", h.of(h.outlines))
 	look.Get("/batches/{id}/runs/{run}", h.take)
 	change := r.With(may(people.Change))
 	change.Get("/batches/new", h.newPage)
@@ -116,119 +104,8 @@ func (h *Handler) list(w http.ResponseWriter, r *http.Request) {
 		ui.May(r, people.Change)})
 }
 
-// New is the form that takes rows in.
-type New struct {
-	ui.Frame
-	Name, Campaign, Text, From, To string
-	Likes, Looks                   []forms.Choice
-	Campaigns                      []string
-	Errors                         map[string]string
-}
-
-func (h *Handler) newPage(w http.ResponseWriter, r *http.Request) {
-	h.form(w, r, http.StatusOK, New{Errors: map[string]string{}})
-}
-
 // maxLikes is how many codes are offered as a pattern.
 const maxLikes = 60
-
-func (h *Handler) form(w http.ResponseWriter, r *http.Request, status int, v New) {
-	v.Frame = ui.FrameOf(r, "New batch", "batches")
-	codes, _, err := h.Codes.Listed(r.Context(), ui.Actor(r), code.Active, "", code.Cursor{}, maxLikes)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	like := r.FormValue("like")
-	for _, c := range codes {
-		if c.Rendition != nil && c.Rendition.Job.Content.Kind() != "dynamic" {
-			v.Likes = append(v.Likes, forms.Choice{Value: "code:" + c.ID, Words: c.Name(), On: like == "code:"+c.ID})
-		}
-	}
-	house, _, err := h.House.Get(r.Context(), ui.Actor(r))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	for _, l := range append(append([]style.Look{}, house.Looks...), style.Shipped...) {
-		v.Looks = append(v.Looks, forms.Choice{Value: "look:" + l.Key, Words: l.Name, On: like == "look:"+l.Key})
-	}
-	if v.Campaigns, err = h.Codes.Campaigns(r.Context(), ui.Actor(r)); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	ui.Render(w, status, pages, "batch-new", v)
-}
-
-// rowsOf reads the rows of a form: a file, what was pasted, or a range of numbers.
-func rowsOf(r *http.Request) (rows *table.Rows, source string, err error) {
-	name, data, err := forms.File(r, MaxFile)
-	var large *http.MaxBytesError
-	switch {
-	case errors.As(err, &large) || len(data) > MaxFile:
-		return nil, "", problem.List{{Field: "/rows", Code: "rows.large", Message: fmt.Sprintf(
-			"are more than %d MB; split the file, or make the batch on the command line", MaxFile>>20)}}
-	case err != nil && !errors.Is(err, http.ErrMissingFile) && !errors.Is(err, http.ErrNotMultipart):
-		return nil, "", problem.List{{Field: "/rows", Code: "rows.cut", Message: "were cut off on their way; send them again"}}
-	case len(data) > 0:
-		rows, err = table.Open(bytes.NewReader(data), table.Options{})
-		return rows, path.Base(name), err
-	}
-	if from, to := strings.TrimSpace(r.PostFormValue("from")), strings.TrimSpace(r.PostFormValue("to")); from != "" || to != "" {
-		rows, err = table.Numbers(from, to)
-		return rows, "", err
-	}
-	rows, err = table.Open(strings.NewReader(r.PostFormValue("text")), table.Options{})
-	return rows, "", err
-}
-
-// create makes a batch of rows. What was typed stays where something is wrong.
-func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
-	rows, source, err := rowsOf(r)
-	v := New{Name: r.PostFormValue("name"), Campaign: r.PostFormValue("campaign"), Text: r.PostFormValue("text"),
-		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Errors: map[string]string{}}
-	id := ""
-	if err == nil {
-		a := batches.Ask{Name: v.Name, Campaign: v.Campaign, Rows: rows, Source: source}
-		if a.Name == "" {
-			if a.Name = strings.TrimSuffix(source, path.Ext(source)); a.Name == "" {
-				a.Name = "Batch of " + h.Codes.Now().Format("2 January 15:04")
-			}
-		}
-		what, key, _ := strings.Cut(r.PostFormValue("like"), ":")
-		switch what {
-		case "code":
-			a.Like = key
-		case "look":
-			a.Look = key
-		}
-		id, err = h.Batches.Create(r.Context(), ui.Actor(r), a)
-	}
-	if problems, is := code.IsProblem(err); is {
-		for _, p := range problems {
-			v.Errors[strings.TrimPrefix(p.Field, "/")] = about(p)
-		}
-		h.form(w, r, http.StatusUnprocessableEntity, v)
-		return
-	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	http.Redirect(w, r, "/batches/"+id, http.StatusSeeOther)
-}
-
-// about is a problem of rows as a sentence.
-func about(p problem.Problem) string {
-	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
-		"/name": "The name ",
-		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
-		"/links": "Short links ", "/file": "The zip "}[p.Field]
-	if subject == "" {
-		return forms.Sentence(p)
-	}
-	return subject + p.Message + "."
-}
 
 // perPage is how many rows, and pictures, a page shows.
 const perPage = 50
@@ -393,220 +270,5 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request, name string, t ty
 	ui.Render(w, http.StatusOK, pages, name, v)
 }
 
-// acted answers what came of an act; problems stand at their field, and what was typed stays.
-func (h *Handler) acted(w http.ResponseWriter, r *http.Request, err error, at, text, done string) {
-	t := typed{}
-	if problems, is := code.IsProblem(err); is {
-		t = typed{at, text, about(problems[0])}
-		if at == "" {
-			t.path = problems[0].Field
-		}
-		err = nil
-	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	if r.Header.Get("HX-Request") == "" && t.wrong == "" {
-		http.Redirect(w, r, "/batches/"+chi.URLParam(r, "id"), http.StatusSeeOther)
-		return
-	}
-	name := "batch-body"
-	if r.Header.Get("HX-Request") == "" {
-		name = "batch"
-	}
-	h.show(w, r, name, t, func(v *View) {
-		if t.wrong == "" {
-			v.Done = done
-		}
-	})
-}
-
-func (h *Handler) set(w http.ResponseWriter, r *http.Request) {
-	at, text := r.PostFormValue("path"), r.PostFormValue("text")
-	if at == "/formats" {
-		text = strings.Join(r.PostForm["format"], " ")
-	}
-	h.acted(w, r, h.Batches.Set(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), at, text), at, text, "")
-}
-
-// fit makes the codes as large as their labels allow.
-func (h *Handler) fit(w http.ResponseWriter, r *http.Request) {
-	id := chi.URLParam(r, "id")
-	width, ok, err := h.Batches.Fit(r.Context(), ui.Actor(r), id)
-	if err == nil && ok {
-		err = h.Batches.Set(r.Context(), ui.Actor(r), id, "/job/placements/0/width_mm", strconv.FormatFloat(width, 'f', -1, 64))
-	}
-	h.acted(w, r, err, "", "", "")
-}
-
-func number(r *http.Request) int {
-	n, _ := strconv.Atoi(chi.URLParam(r, "n"))
-	return n
-}
-
-// mend writes into a cell.
-func (h *Handler) mend(w http.ResponseWriter, r *http.Request) {
-	h.acted(w, r, h.Batches.Mend(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), number(r), r.PostFormValue("path"),
-		r.PostFormValue("text")), "", "", "")
-}
-
-// desk gives a row a desk of its own and goes there.
-func (h *Handler) desk(w http.ResponseWriter, r *http.Request) {
-	id, err := h.Batches.ToDesk(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), number(r))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	http.Redirect(w, r, "/codes/"+id, http.StatusSeeOther)
-}
-
-func (h *Handler) drop(w http.ResponseWriter, r *http.Request) {
-	n, err := h.Batches.Drop(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), nil)
-	h.acted(w, r, err, "", "", rowsOut(n))
-}
-
-func rowsOut(n int) string {
-	if n == 1 {
-		return "1 row taken out."
-	}
-	return fmt.Sprintf("%d rows taken out.", n)
-}
-
-// again takes the same table in again.
-func (h *Handler) again(w http.ResponseWriter, r *http.Request) {
-	rows, _, err := rowsOf(r)
-	var u batches.Updated
-	if err == nil {
-		u, err = h.Batches.Update(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), rows)
-	}
-	h.acted(w, r, err, "", "", u.String()+".")
-}
-
-// opens has each row open its own file of a zip.
-func (h *Handler) opens(w http.ResponseWriter, r *http.Request) {
-	_, data, err := forms.File(r, MaxFile)
-	var large *http.MaxBytesError
-	switch {
-	case errors.As(err, &large) || len(data) > MaxFile:
-		err = problem.List{{Field: "/file", Code: "file.large", Message: fmt.Sprintf("is more than %d MB; take the files in several zips", MaxFile>>20)}}
-	case errors.Is(err, http.ErrMissingFile), errors.Is(err, http.ErrNotMultipart):
-		err = problem.List{{Field: "/file", Code: "file.none", Message: "is missing; choose one"}}
-	}
-	var o batches.Opened
-	if err == nil {
-		o, err = h.Batches.Open(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), data)
-	}
-	h.acted(w, r, err, "", "", o.String()+".")
-}
-
-func (h *Handler) retire(w http.ResponseWriter, r *http.Request) {
-	if err := h.Batches.Retire(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), r.PostFormValue("back") == ""); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	http.Redirect(w, r, "/batches", http.StatusSeeOther)
-}
-
-// links has every row lead through a short link of its own.
-func (h *Handler) links(w http.ResponseWriter, r *http.Request) {
-	h.acted(w, r, h.Batches.Lead(r.Context(), ui.Actor(r), chi.URLParam(r, "id")), "", "", "")
-}
-
-// live has all links lead where the rows say.
-func (h *Handler) live(w http.ResponseWriter, r *http.Request) {
-	n, err := h.Batches.MakeLive(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-	h.acted(w, r, err, "", "", measure.Plural(n, "destination")+" made live.")
-}
-
-func (h *Handler) start(w http.ResponseWriter, r *http.Request) {
-	_, err := h.Batches.Start(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), r.PostFormValue("as"))
-	h.acted(w, r, err, "", "", "")
-}
-
-func (h *Handler) turn(w http.ResponseWriter, r *http.Request) {
-	run, err := chi.URLParam(r, "run"), error(nil)
-	switch chi.URLParam(r, "act") {
-	case "stop":
-		err = h.Batches.Stop(r.Context(), ui.Actor(r), run)
-	case "go":
-		err = h.Batches.Continue(r.Context(), ui.Actor(r), run)
-	default:
-		err = code.ErrNotFound
-	}
-	h.acted(w, r, err, "", "", "")
-}
-
-// state answers how far the batch is; once nothing is under way, the table is read again.
-func (h *Handler) state(w http.ResponseWriter, r *http.Request) {
-	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	runs, err := h.Batches.Runs(r.Context(), ui.Actor(r), b.ID)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	waiting, err := h.Batches.Waiting(r.Context(), ui.Actor(r), b.ID)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	s := NewState(b, runs, len(waiting), ui.May(r, people.Change), h.Codes.Now())
-	if !s.Busy {
-		w.Header().Set("HX-Trigger", "batch-made")
-	}
-	ui.Render(w, http.StatusOK, pages, "batch-state", s)
-}
-
-// rows answers a stretch of the table.
-func (h *Handler) rows(w http.ResponseWriter, r *http.Request) {
-	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	t, err := h.table(r, b)
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	ui.Render(w, http.StatusOK, pages, "batch-table", t)
-}
-
-// outlines is a sheet with the edges of its labels, to be held against the real one.
-func (h *Handler) outlines(w http.ResponseWriter, r *http.Request) {
-	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
-	ui.Attachment(w, export.Slug(b.Name)+"-outlines.pdf", pdf.Encode(b.Setting().Outlines(),
-		export.Meta{Title: b.Name + ", outlines"}))
-}
-
 // takeFor is how long a download may go on.
 const takeFor = 30 * time.Minute
-
-// take hands the files of a run over.
-func (h *Handler) take(w http.ResponseWriter, r *http.Request) {
-	http.NewResponseController(w).SetWriteDeadline(time.Now().Add(takeFor))
-	begun := false
-	ctx, cancel := ui.Longer(r, takeFor)
-	defer cancel()
-	err := h.Batches.Take(ctx, ui.Actor(r), chi.URLParam(r, "run"), r.FormValue("insist") != "",
-		func(_ *batches.Run, name string) io.Writer {
-			begun = true
-			ui.Attached(w, name)
-			return w
-		})
-	switch {
-	case err == nil:
-	case begun: // too late to say so: what came must not be taken for all
-		panic(http.ErrAbortHandler)
-	default:
-		ui.Fail(w, r, err)
-	}
-}

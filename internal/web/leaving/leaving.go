@@ -113,7 +113,7 @@ const everythingFor = 30 * time.Minute
 
 // everything hands over the archive of the workspace, which may be large: other answers have less time.
 func (h *Handler) everything(w http.ResponseWriter, r *http.Request) {
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(r.Context()), everythingFor)
+	ctx, cancel := ui.Longer(r, everythingFor)
 	defer cancel()
 	if err := http.NewResponseController(w).SetWriteDeadline(time.Now().Add(everythingFor)); err != nil {
 		ui.Fail(w, r, err)

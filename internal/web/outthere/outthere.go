@@ -159,8 +159,8 @@ func (s spot) printed() string {
 	return strings.Join(parts, ", ")
 }
 
-// quantity is how many hang there: as it is noted of the place, else as it is said of the version, whose places share it; 0 is not
-// known.
+// quantity is how many hang there: as it is noted of the place, else as it is said of the version, whose places share it; 0 is
+// not known.
 func (s spot) quantity() int {
 	if n := s.noted().Prints; n > 0 || s.Printed == nil {
 		return n
