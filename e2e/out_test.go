@@ -17,8 +17,8 @@ import (
 	"sodrik/internal/standin"
 )
 
-// TestOut: what is handed over stands on the overview of all that is out there, with what is noted of it; an outside program reads
-// the same on its print, and the table has it too.
+// TestOut: what is handed over stands on the overview of all that is out there, with what is noted of it; an outside program
+// reads the same on its print, and the table has it too.
 func TestOut(t *testing.T) {
 	t.Parallel()
 	a := open(t)
