@@ -75,6 +75,13 @@ func TestBatch(t *testing.T) {
 	hasText(t, p, ".batch-rows", "keys tell rows apart")
 	p.MustElement("#b-key").MustSelect("the number of the row") // the number on the packet may come twice
 	until(t, p, "no row to mend", `() => !/to mend/.test(document.querySelector("#batch-state").innerText)`)
+	hasText(t, p, "#undo", "the key")
+	p.MustElement("#undo").MustClick()
+	hasText(t, p, "[role=status]", "Taken back: the key.")
+	hasText(t, p, "#batch-state", "1 to mend")
+	hasText(t, p, "#undo", "the address of row 8")
+	p.MustElement("#b-key").MustSelect("the number of the row")
+	until(t, p, "no row to mend again", `() => !/to mend/.test(document.querySelector("#batch-state").innerText)`)
 	madeBatch(t, p)
 	hasText(t, p, "#batch-state", "Safe to print")
 	p.MustElementR("button", "Fill the label").MustClick()

@@ -38,16 +38,18 @@ var tables = []table{
 
 // left are tables of a workspace that stay behind, and why.
 var left = map[string]string{
-	"workspaces":     "its name stands in workspace.json",
-	"proofs":         "codes are proved again where they arrive, by the readers there",
-	"notices":        "they are made again of what holds",
-	"notices_asked":  "destinations are asked again",
-	"link_trials":    "a trial ends within minutes",
-	"batch_runs":     "files of batches are made again",
-	"batch_parts":    "files of batches are made again",
-	"batch_pieces":   "files of batches are made again",
-	"webhook_events": "they are told where they happened",
-	"webhook_calls":  "the log belongs to the server that made the calls",
+	"workspaces":      "its name stands in workspace.json",
+	"proofs":          "codes are proved again where they arrive, by the readers there",
+	"notices":         "they are made again of what holds",
+	"notices_asked":   "destinations are asked again",
+	"link_trials":     "a trial ends within minutes",
+	"batch_undos":     "what was done elsewhere is not taken back here",
+	"batch_undo_rows": "what was done elsewhere is not taken back here",
+	"batch_runs":      "files of batches are made again",
+	"batch_parts":     "files of batches are made again",
+	"batch_pieces":    "files of batches are made again",
+	"webhook_events":  "they are told where they happened",
+	"webhook_calls":   "the log belongs to the server that made the calls",
 }
 
 // columns of a table, as the database has them.

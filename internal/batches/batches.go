@@ -65,6 +65,7 @@ type Batch struct {
 	Sorts  []Sort
 	Least  int // the version that all have, 0 where each has its own
 	Newest *Run
+	Undo   string // what was done last and can be taken back, in words; "" for nothing
 }
 
 // Doc is what is kept sealed of a batch.
@@ -334,6 +335,7 @@ func knownHeads(ctx context.Context, tx pgx.Tx, workspace, kind string) (map[str
 }
 
 const batchQuery = `SELECT b.id, b.name, coalesce(m.name, ''), b.rev, b.plan, b.least, b.retired, b.created_at, b.changed_at, b.who,
+	coalesce((SELECT words FROM batch_undos u WHERE u.workspace = b.workspace AND u.batch = b.id ORDER BY u.id DESC LIMIT 1), ''),
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id),
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.rev < b.rev),
 	(SELECT count(*) FROM batch_rows r WHERE r.workspace = b.workspace AND r.batch = b.id AND r.rev = b.rev AND r.state = 'bad'),
@@ -345,8 +347,7 @@ func (s *Store) scan(rows pgx.CollectableRow, workspace string) (*Batch, error) 
 	b := &Batch{}
 	var sealed []byte
 	if err := rows.Scan(&b.ID, &b.Name, &b.Campaign, &b.Rev, &sealed, &b.Least, &b.Retired, &b.Created, &b.Changed, &b.Who,
-		&b.Rows,
-		&b.Stale, &b.Bad, &b.Desks, &b.Linked); err != nil {
+		&b.Undo, &b.Rows, &b.Stale, &b.Bad, &b.Desks, &b.Linked); err != nil {
 		return nil, err
 	}
 	var err error
@@ -361,7 +362,7 @@ func (s *Store) List(ctx context.Context, actor access.Actor) (out []*Batch, err
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		rows, err := tx.Query(ctx, `SELECT b.id, b.name, coalesce(m.name, ''), b.rev, b.plan, b.least, b.retired, b.created_at, b.changed_at,
-			b.who, b.total, CASE WHEN b.settled THEN 0 ELSE b.total END, b.bad, 0, 0
+			b.who, '', b.total, CASE WHEN b.settled THEN 0 ELSE b.total END, b.bad, 0, 0
 			FROM batches b LEFT JOIN campaigns m ON m.workspace = b.workspace AND m.id = b.campaign
 			WHERE b.workspace = $1 AND NOT b.retired ORDER BY b.changed_at DESC, b.id`, actor.Workspace)
 		if err != nil {

@@ -260,7 +260,7 @@ func TestToDesk(t *testing.T) {
 		Text: "https://marrowby.example/two", Base: -1}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Set(t.Context(), editor, id, "/same", "false"); err != nil { // any change makes rows again
+	if err := s.Set(t.Context(), editor, id, "/same", "true"); err != nil { // any change makes rows again
 		t.Fatal(err)
 	}
 	if _, all := got(t, s, id); all[1].Code != desk || all[1].Says != "https://marrowby.example/two" || all[0].Code != "" {

@@ -158,6 +158,10 @@ func (s *Store) update(ctx context.Context, tx pgx.Tx, actor access.Actor, b *Ba
 	if err != nil {
 		return u, err
 	}
+	undo, err := s.before(ctx, tx, actor, b.ID, "the same table once more")
+	if err != nil {
+		return u, err
+	}
 	old, err := s.rowsIn(ctx, tx, actor.Workspace, b.ID, Filter{})
 	if err != nil {
 		return u, err
@@ -202,6 +206,9 @@ func (s *Store) update(ctx context.Context, tx pgx.Tx, actor access.Actor, b *Ba
 			u.Same++
 		default:
 			u.Changed++
+			if err := keepRows(ctx, tx, actor.Workspace, b.ID, undo, []int{was.N}); err != nil {
+				return u, err
+			}
 			sealed, err := s.seal(
 				actor.Workspace,
 				rowID(b.ID, was.N),

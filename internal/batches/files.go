@@ -115,6 +115,13 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 		if err != nil {
 			return err
 		}
+		undo, err := s.before(ctx, tx, actor, id, "the files of the zip")
+		if err == nil {
+			err = keepRows(ctx, tx, actor.Workspace, id, undo, nil)
+		}
+		if err != nil {
+			return err
+		}
 		at := slices.Index(b.Columns, AddressColumn)
 		if at < 0 {
 			b.Columns = append(b.Columns, AddressColumn)

@@ -1,6 +1,7 @@
 package batches
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -33,9 +34,19 @@ func (s *Store) Set(ctx context.Context, actor access.Actor, id, path, text stri
 		if err != nil {
 			return err
 		}
-		rev := b.Rev
+		rev, was := b.Rev, *b
+		if was.Doc, err = s.copied(b.Doc); err != nil {
+			return err
+		}
+		undo, err := s.before(ctx, tx, actor, id, setWords(b, path))
+		if err != nil {
+			return err
+		}
 		if err := s.set(ctx, tx, actor, b, path, text); err != nil {
 			return err
+		}
+		if path != "/campaign" && was.Name == b.Name && same(was.Doc, b.Doc) {
+			return nothing(ctx, tx, actor.Workspace, undo)
 		}
 		if b.Rev > rev {
 			if _, problems := b.Plan.Compile(b.Columns); len(problems) > 0 {
@@ -49,6 +60,31 @@ func (s *Store) Set(ctx context.Context, actor access.Actor, id, path, text stri
 	}
 	return s.checkSoon(ctx, actor, id)
 }
+
+// copied is a state that later changes leave as it is.
+func (s *Store) copied(d Doc) (out Doc, err error) {
+	text, err := json.Marshal(d)
+	if err == nil {
+		err = json.Unmarshal(text, &out)
+	}
+	return out, err
+}
+
+// setWords says what a change at a pointer is of.
+func setWords(b *Batch, path string) string {
+	part, rest, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	words := map[string]string{"name": "the name", "campaign": "the campaign", "key": "the key",
+		"line": "the line under each code",
+		"file": "the file names", "same": "one size for all", "formats": "the formats", "kind": "the kind", "look": "the look",
+		"sheet": "the sheet"}[part]
+	if words == "" {
+		words = called(b, "/"+rest)
+	}
+	return words
+}
+
+// called is what a field of the rows is called in a sentence.
+func called(b *Batch, path string) string { return cmp.Or(job.Called(b.Plan.Job, path), "a field") }
 
 func (s *Store) store(ctx context.Context, tx pgx.Tx, workspace string, b *Batch) error {
 	sealed, err := s.seal(workspace, b.ID, "plan", b.Doc)

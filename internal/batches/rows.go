@@ -9,6 +9,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/core/batch"
+	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/table"
 )
@@ -194,6 +195,13 @@ func (s *Store) Mend(ctx context.Context, actor access.Actor, id string, n int, 
 		if err != nil {
 			return err
 		}
+		undo, err := s.before(ctx, tx, actor, id, fmt.Sprintf("%s of row %d", called(b, path), n))
+		if err == nil {
+			err = keepRows(ctx, tx, actor.Workspace, id, undo, []int{n})
+		}
+		if err != nil {
+			return err
+		}
 		if _, err = tx.Exec(ctx, `UPDATE batch_rows SET cells = $4, rev = 0 WHERE workspace = $1 AND batch = $2 AND n = $3`,
 			actor.Workspace, id, n, sealed); err != nil {
 			return err
@@ -223,15 +231,29 @@ func (s *Store) Drop(ctx context.Context, actor access.Actor, id string, rows []
 		if err != nil {
 			return err
 		}
-		tag, err := tx.Exec(ctx, `DELETE FROM batch_rows WHERE workspace = $1 AND batch = $2
+		list, err := tx.Query(ctx, `SELECT n FROM batch_rows WHERE workspace = $1 AND batch = $2
 			AND (n = ANY ($3) OR cardinality($3::int[]) = 0 AND state = 'bad' AND rev = $4)`, actor.Workspace, id, append([]int{}, rows...),
 			b.Rev)
 		if err != nil {
 			return err
 		}
-		n = int(tag.RowsAffected())
-		if _, err := tx.Exec(ctx, `UPDATE batch_rows SET rev = 0 WHERE workspace = $1 AND batch = $2 AND n = (SELECT min(n) FROM batch_rows
-			WHERE workspace = $1 AND batch = $2)`, actor.Workspace, id); err != nil { // so that what occurs is counted anew
+		out, err := pgx.CollectRows(list, pgx.RowTo[int])
+		if n = len(out); err != nil || n == 0 {
+			return err
+		}
+		undo, err := s.before(ctx, tx, actor, id, measure.Plural(n, "row")+" taken out")
+		if err == nil {
+			err = keepRows(ctx, tx, actor.Workspace, id, undo, out)
+		}
+		if err != nil {
+			return err
+		}
+		if _, err := tx.Exec(ctx, `DELETE FROM batch_rows WHERE workspace = $1 AND batch = $2 AND n = ANY ($3)`, actor.Workspace, id,
+			out); err != nil {
+			return err
+		}
+		// What occurs is counted anew, and what was a double of a row that is gone is none any more.
+		if _, err := tx.Exec(ctx, `UPDATE batch_rows SET rev = 0 WHERE workspace = $1 AND batch = $2`, actor.Workspace, id); err != nil {
 			return err
 		}
 		return s.touch(ctx, tx, actor.Workspace, id)

@@ -125,7 +125,7 @@ func TestUseCasesCheck(t *testing.T) {
 			"Retire": access.Change, "ToDesk": access.Change, "Update": access.Change, "Start": access.Change, "Fit": access.Look,
 			"Stop": access.Change, "Continue": access.Change, "Runs": access.Files, "Run": access.Files, "Take": access.Files,
 			"Drawn": access.Look, "Sheet": access.Look, "Sheets": access.Look, "Open": access.Change, "Lead": access.Change,
-			"Waiting":  access.Look,
+			"Waiting": access.Look, "Undo": access.Change,
 			"MakeLive": access.Change}},
 		"webhooks": {&webhooks.Store{}, map[string]access.Right{
 			"Add": access.Manage, "Again": access.Manage, "Calls": access.Manage, "List": access.Manage, "Pause": access.Manage,

@@ -130,6 +130,7 @@ var sealedColumns = []Sealed{
 	{"batches", "id", "plan", "plan"}, {"batch_rows", "batch || '/' || n", "cells", "cells"},
 	{"batch_rows", "batch || '/' || n", "line", "line"}, {"batch_runs", "id", "asked", "asked"},
 	{"batch_pieces", "run || '/' || part || '/' || piece", "data", "piece"},
+	{"batch_undos", "batch", "plan", "plan"}, {"batch_undo_rows", "batch || '/' || n", "cells", "cells"},
 	{"webhooks", "id", "address", "address"}, {"webhooks", "id", "keys", "keys"}, {"webhook_calls", "id", "body", "call"},
 }
 

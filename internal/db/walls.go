@@ -41,7 +41,9 @@ var walled = []struct {
 	{"files", "workspace", true}, {"link_trials", "workspace", true}, {"hangings", "workspace", true},
 	{"batches", "workspace", true}, {"batch_rows", "workspace", true}, {"batch_proofs", "workspace", true},
 	{"batch_runs", "workspace", true}, {"batch_parts", "workspace", true}, {"batch_pieces", "workspace", true},
-	{"batch_heads", "workspace", true}, {"batch_sheets", "workspace", true}, {"webhooks", "workspace", true},
+	{"batch_heads", "workspace", true}, {"batch_sheets", "workspace", true}, {"batch_undos", "workspace", true},
+	{"batch_undo_rows", "workspace", true},
+	{"webhooks", "workspace", true},
 	{"webhook_events", "workspace", true}, {"webhook_calls", "workspace", true},
 }
 

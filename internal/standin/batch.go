@@ -51,5 +51,6 @@ func loadBatch(ctx context.Context, s *code.Store) error {
 			return err
 		}
 	}
-	return nil
+	_, err = s.DB.Pool.Exec(ctx, `DELETE FROM batch_undos WHERE workspace = $1 AND batch = $2`, Workspace, id) // nobody did that
+	return err
 }

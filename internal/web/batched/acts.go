@@ -90,6 +90,12 @@ func (h *Handler) drop(w http.ResponseWriter, r *http.Request) {
 	h.acted(w, r, err, "", "", rowsOut(n))
 }
 
+// undo takes back what was done last.
+func (h *Handler) undo(w http.ResponseWriter, r *http.Request) {
+	words, err := h.Batches.Undo(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	h.acted(w, r, err, "", "", "Taken back: "+words+".")
+}
+
 func rowsOut(n int) string {
 	if n == 1 {
 		return "1 row taken out."

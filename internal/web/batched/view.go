@@ -27,6 +27,7 @@ import (
 type View struct {
 	ui.Frame
 	ID, Name, Campaign string
+	Undo               string // what can be taken back
 	MayChange          bool
 	State              State
 	Source             string
@@ -183,7 +184,7 @@ func fieldID(path string) string { return "b" + strings.NewReplacer("/", "-", " 
 
 // NewView makes the page of a batch. first is its first row, nil where there is none.
 func NewView(b *batches.Batch, first *batches.Row, house *style.Style, t typed) View {
-	v := View{ID: b.ID, Name: b.Name, Campaign: b.Campaign, Columns: b.Columns, Same: b.Plan.Same}
+	v := View{ID: b.ID, Name: b.Name, Campaign: b.Campaign, Undo: b.Undo, Columns: b.Columns, Same: b.Plan.Same}
 	if b.Source != "" {
 		v.Source = b.Source
 	}

@@ -115,10 +115,7 @@ const everythingFor = 30 * time.Minute
 func (h *Handler) everything(w http.ResponseWriter, r *http.Request) {
 	ctx, cancel := ui.Longer(r, everythingFor)
 	defer cancel()
-	if err := http.NewResponseController(w).SetWriteDeadline(time.Now().Add(everythingFor)); err != nil {
-		ui.Fail(w, r, err)
-		return
-	}
+	http.NewResponseController(w).SetWriteDeadline(time.Now().Add(everythingFor))
 	file, err := os.CreateTemp("", "sodrik-everything-")
 	if err == nil {
 		defer os.Remove(file.Name())
