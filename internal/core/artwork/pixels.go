@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"golang.org/x/image/webp"
 	"image"
-	"image/draw"
 	"image/jpeg"
 	"image/png"
 
@@ -157,7 +156,9 @@ func crop(p *image.NRGBA, r image.Rectangle) *image.NRGBA {
 		return p
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, r.Dx(), r.Dy()))
-	draw.Draw(out, out.Rect, p, r.Min, draw.Src)
+	for y := range r.Dy() {
+		copy(out.Pix[y*out.Stride:][:4*r.Dx()], p.Pix[p.PixOffset(r.Min.X, r.Min.Y+y):])
+	}
 	return out
 }
 

@@ -140,9 +140,10 @@ func ReadPage(file []byte, page int, picture []byte) (*Sheet, error) {
 	if r.Empty() {
 		return nil, fmt.Errorf("shows nothing: its trimmed page is smaller than a dot")
 	}
-	pixels := image.NewNRGBA(image.Rect(0, 0, r.Dx(), r.Dy()))
-	draw.Draw(pixels, pixels.Rect, image.White, image.Point{}, draw.Src) // paper
-	draw.Draw(pixels, pixels.Rect, img, img.Bounds().Min.Add(r.Min), draw.Over)
+	paper := image.NewRGBA(image.Rect(0, 0, r.Dx(), r.Dy())) // onto which package draw knows fast ways
+	draw.Draw(paper, paper.Rect, image.White, image.Point{}, draw.Src)
+	draw.Draw(paper, paper.Rect, img, img.Bounds().Min.Add(r.Min), draw.Over)
+	pixels := &image.NRGBA{Pix: paper.Pix, Stride: paper.Stride, Rect: paper.Rect} // opaque, so the bytes are the same
 	s := &Sheet{Said: true, PDF: file, Page: page, Pages: p.Count}
 	s.Width, s.Height = p.Shown(p.Trim)
 	if p.Signed {
