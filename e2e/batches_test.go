@@ -169,6 +169,12 @@ func TestBatchWays(t *testing.T) {
 		{"Latin-1 with semicolons", func() {
 			p.MustElement("#rows-file").MustSetFiles(write("sorten.csv", []byte("Sorte;Link\nM\xf6hre;https://marrowby.example/1\nK\xfcrbis;https://marrowby.example/2\n")))
 		}, []string{"Web address", "marrowby.example/2"}},
+		{"Central European by hand", func() {
+			p.MustElement("#rows-file").MustSetFiles(write("seznam.csv", []byte("\x8elu\x9dou\xe8k\xfd;Mrkev\nZelen\xe1;Kapusta\n")))
+			p.MustElement(".read-by summary").MustClick()
+			p.MustElement("#read-encoding").MustSelect("Central European, Windows-1250")
+			p.MustElement("#read-heads").MustSelect("there are none")
+		}, []string{"Žluťoučký", "Column 2"}},
 		{"numbers", func() {
 			fill(p, "#rows-from", "MB-0998")
 			fill(p, "#rows-to", "MB-1001")

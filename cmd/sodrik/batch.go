@@ -38,7 +38,7 @@ const maxBatch = 100_000
 // batchCall is what the command is called with.
 type batchCall struct {
 	rows, job, out, formats, sheet, key, line, file, kind, order string
-	heads, tab                                                   string
+	heads, tab, delimiter, encoding                              string
 	same, pages, quiet                                           bool
 	start                                                        int
 	sets                                                         []string
@@ -71,6 +71,8 @@ func batchOf(args []string) error {
 		f.StringVar(&c.file, "names", "", "`text` that files are called by, with blanks")
 		f.StringVar(&c.kind, "kind", "", "`kind` of content without a pattern; found out if not given")
 		f.StringVar(&c.heads, "heads", "", "whether the first row names the columns: `yes or no`; found out if not given")
+		f.StringVar(&c.delimiter, "delimiter", "", "what stands between cells: `comma, semicolon, tab or stroke`; found out if not given")
+		f.StringVar(&c.encoding, "encoding", "", "`name` of the encoding of a text, such as utf-8 or windows-1252; found out if not given")
 		f.StringVar(&c.tab, "tab", "", "`name` of the sheet of a workbook; the first if not given")
 		f.BoolVar(&c.same, "same", false, "all codes of the same version, so that they look alike")
 		f.BoolVar(&c.quiet, "quiet", false, "say nothing of what was taken for granted")
@@ -105,11 +107,13 @@ func (c *batchCall) open() (*table.Rows, io.Closer, error) {
 		}
 		in = f
 	}
-	heads, ok := map[string]table.Heads{"": table.HeadsAuto, "yes": table.HeadsThere, "no": table.HeadsNone}[c.heads]
-	if !ok {
-		return nil, nil, status{exitProblems, "-heads is yes or no"}
+	o, problems := table.ReadOptions(func(key string) string {
+		return map[string]string{"heads": c.heads, "delimiter": c.delimiter, "encoding": c.encoding, "tab": c.tab}[key]
+	})
+	if len(problems) > 0 {
+		return nil, nil, problems
 	}
-	rows, err := table.Open(in, table.Options{Heads: heads, Sheet: c.tab})
+	rows, err := table.Open(in, o)
 	return rows, in, err
 }
 

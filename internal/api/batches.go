@@ -111,7 +111,12 @@ func init() {
 				{in: "query", name: "campaign", about: "Made where it is not there."},
 				{in: "query", name: "kind", about: "Of the content; found out if not given.", example: "url"},
 				{in: "query", name: "look", about: "Key of a look; plain if not given."},
-				{in: "query", name: "like", about: "Id of a code that is the pattern."}},
+				{in: "query", name: "like", about: "Id of a code that is the pattern."},
+				{in: "query", name: "heads", about: "Whether the first row names the columns; found out if not given.",
+					as: oneOf(string(table.HeadsThere), string(table.HeadsNone))},
+				{in: "query", name: "delimiter", about: "What stands between cells; found out if not given.", as: oneOf(delimiterKeys()...)},
+				{in: "query", name: "encoding", about: "Of a text; found out if not given.", as: oneOf(encodingKeys()...)},
+				{in: "query", name: "tab", about: "Sheet of a workbook; the first that holds anything if not given."}},
 			answers: []answer{{201, "Made; Location says where.", Batch{}, nil}}, do: (*Handler).makeBatch},
 		operation{method: "GET", path: "/batches/{id}", id: "getBatch", summary: "Get a batch", scope: people.ScopeRead,
 			params: []param{batchParam}, answers: []answer{batchAnswer}, do: (*Handler).batch},
@@ -128,7 +133,8 @@ func init() {
 				{in: "query", name: "limit", about: "Rows in an answer, 100 if not given.", example: "100", as: whole(1, 1000)}},
 			answers: []answer{{200, "In their order.", BatchRows{}, nil}}, do: (*Handler).batchRows},
 		operation{method: "PUT", path: "/batches/{id}/rows", id: "updateBatchRows", summary: "Take the same table in again",
-			about: "Rows are known again by their key: new ones come, changed ones change, those that are gone stay.",
+			about: "Rows are known again by their key: new ones come, changed ones change, those that are gone stay. The table is " +
+				"read as it was the first time.",
 			scope: people.ScopeWrite, takes: tables, limit: maxRowsFile, params: []param{batchParam},
 			answers: []answer{{200, "What it changed.", BatchUpdate{}, nil}}, do: (*Handler).updateBatch},
 		operation{method: "POST", path: "/batches/{id}/files", id: "makeBatchFiles", summary: "Make files of a batch",
@@ -145,6 +151,20 @@ func init() {
 			answers: []answer{{200, "The file, or a zip of several.", nil, []string{"application/pdf", "application/zip",
 				"text/csv"}}},
 			do: (*Handler).takeFiles})
+}
+
+func delimiterKeys() (out []string) {
+	for _, d := range table.Delimiters {
+		out = append(out, d.Key)
+	}
+	return out
+}
+
+func encodingKeys() (out []string) {
+	for _, e := range table.Encodings {
+		out = append(out, e.Key)
+	}
+	return out
 }
 
 func batchOf(b *batches.Batch) Batch {
@@ -184,11 +204,15 @@ func (h *Handler) sendBatch(c *call, status int, id string) error {
 func (h *Handler) batch(c *call) error { return h.sendBatch(c, http.StatusOK, c.param("id")) }
 
 func (h *Handler) makeBatch(c *call) error {
-	rows, err := table.Open(bytes.NewReader(c.body), table.Options{})
+	q := c.r.URL.Query()
+	o, problems := table.ReadOptions(q.Get)
+	if len(problems) > 0 {
+		return problems
+	}
+	rows, err := table.Open(bytes.NewReader(c.body), o)
 	if err != nil {
 		return err
 	}
-	q := c.r.URL.Query()
 	id, err := h.Batches.Create(c.r.Context(), c.actor(), batches.Ask{Name: q.Get("name"), Campaign: q.Get("campaign"),
 		Rows: rows,
 		Kind: q.Get("kind"), Look: q.Get("look"), Like: q.Get("like")})
@@ -262,7 +286,11 @@ func (h *Handler) batchRows(c *call) error {
 }
 
 func (h *Handler) updateBatch(c *call) error {
-	rows, err := table.Open(bytes.NewReader(c.body), table.Options{})
+	b, err := h.Batches.Get(c.r.Context(), c.actor(), c.param("id"))
+	if err != nil {
+		return err
+	}
+	rows, err := table.Open(bytes.NewReader(c.body), b.Read)
 	if err != nil {
 		return err
 	}

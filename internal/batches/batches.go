@@ -77,6 +77,8 @@ type Doc struct {
 	Sheet   any         `json:"sheet,omitempty"`  // a decoded setting of sheets
 	Formats []string    `json:"formats,omitempty"`
 	Links   bool        `json:"links,omitempty"` // every row leads through a short link of its own
+	// Read is how the table was told to be read, which holds for the same table again.
+	Read table.Options `json:"read,omitzero"`
 }
 
 // Sort is the codes of a batch that have one version, and the verdict of the hardest of them.
@@ -181,7 +183,7 @@ func (s *Store) Create(ctx context.Context, actor access.Actor, a Ask) (id strin
 	for _, row := range all[:min(looked, len(all))] {
 		sample = append(sample, row.Cells)
 	}
-	d := Doc{Columns: a.Rows.Columns, Said: a.Rows.Said, Source: a.Source, Formats: []string{"svg"}}
+	d := Doc{Columns: a.Rows.Columns, Said: a.Rows.Said, Source: a.Source, Formats: []string{"svg"}, Read: a.Rows.Read}
 	if d.Plan, err = s.pattern(ctx, actor, a, sample); err != nil {
 		return "", err
 	}

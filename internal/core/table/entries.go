@@ -15,8 +15,8 @@ import (
 const maxEntries = 16 << 20
 
 // entries reads cards or dates: each is a row, each field that any of them has a column.
-func entries(b *bufio.Reader) (*Rows, error) {
-	in, _ := decoded(b)
+func entries(b *bufio.Reader, o Options) (*Rows, error) {
+	in, _ := decoded(b, o.Encoding)
 	text, err := io.ReadAll(io.LimitReader(in, maxEntries+1))
 	if err != nil {
 		return nil, err

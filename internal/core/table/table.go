@@ -35,6 +35,7 @@ type Rows struct {
 	Paths   []string // of cards and dates: the field that each column holds, as a JSON Pointer; else nil
 	Kind    string   // of cards and dates: their kind of content, else ""
 	Said    []string // what was taken for granted, in words: "semicolons between cells", "sheet Labels"
+	Read    Options  // as it was told to be read
 
 	next func() (Row, error)
 }
@@ -95,24 +96,16 @@ func bad(code, format string, args ...any) problem.List {
 	return l
 }
 
-// Heads says whether the first row names the columns.
-type Heads uint8
-
-// Whether the first row names the columns: found out, yes, or no.
-const (
-	HeadsAuto Heads = iota
-	HeadsThere
-	HeadsNone
-)
-
-// Options of Open. The zero value finds everything out.
-type Options struct {
-	Heads Heads
-	Sheet string // of a workbook; "" is the first that holds anything
-}
-
 // Open reads what a file is and its columns, by its content. What is read of it must stay open while rows are asked for.
 func Open(in io.Reader, o Options) (*Rows, error) {
+	rows, err := opened(in, o)
+	if err == nil {
+		rows.Read = o
+	}
+	return rows, err
+}
+
+func opened(in io.Reader, o Options) (*Rows, error) {
 	b := bufio.NewReaderSize(in, sampled)
 	start, err := b.Peek(sampled)
 	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, bufio.ErrBufferFull) {
@@ -131,7 +124,7 @@ func Open(in io.Reader, o Options) (*Rows, error) {
 		return nil, bad("rows.kind", "are a picture or a PDF; give them as CSV, XLSX, vCards or a calendar file")
 	case bytes.HasPrefix(lower, []byte("begin:vcard")), bytes.HasPrefix(lower, []byte("begin:vcalendar")),
 		bytes.HasPrefix(lower, []byte("begin:vevent")):
-		return entries(b)
+		return entries(b, o)
 	}
 	return delimited(b, o)
 }

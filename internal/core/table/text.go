@@ -17,15 +17,9 @@ import (
 // sampled is how many bytes of a file tell what it is.
 const sampled = 64 << 10
 
-// delimiters are what may stand between cells, the likeliest first.
-var delimiters = []struct {
-	mark  rune
-	words string
-}{{',', "commas"}, {';', "semicolons"}, {'\t', "tabs"}, {'|', "upright strokes"}}
-
 // delimited reads CSV, or text with a row a line.
 func delimited(b *bufio.Reader, o Options) (*Rows, error) {
-	text, encoding := decoded(b)
+	text, encoding := decoded(b, o.Encoding)
 	in := bufio.NewReaderSize(text, 2*sampled)
 	start, err := in.Peek(sampled)
 	whole := errors.Is(err, io.EOF)
@@ -38,6 +32,9 @@ func delimited(b *bufio.Reader, o Options) (*Rows, error) {
 		}
 	}
 	mark, words := delimiterOf(string(start))
+	if d, ok := delimiterNamed(o.Delimiter); ok {
+		mark, words = d.mark, d.Words
+	}
 	out := &Rows{}
 	read := csvRows(in, mark)
 	first, err := read()
@@ -139,8 +136,8 @@ func (l *limit) Read(p []byte) (int, error) {
 // delimiterOf is what stands between the cells of a text: what gives most lines the same number of cells, more than one.
 func delimiterOf(sample string) (mark rune, words string) {
 	best := 0.0
-	mark, words = delimiters[0].mark, delimiters[0].words
-	for _, d := range delimiters {
+	mark, words = Delimiters[0].mark, Delimiters[0].Words
+	for _, d := range Delimiters {
 		r := csv.NewReader(strings.NewReader(sample))
 		r.Comma, r.FieldsPerRecord, r.LazyQuotes, r.ReuseRecord = d.mark, -1, true, true
 		counts, rows := map[int]int{}, 0
@@ -155,7 +152,7 @@ func delimiterOf(sample string) (mark rune, words string) {
 		for cells, n := range counts {
 			// rows that agree count; that there are more columns decides only between those that agree as well
 			if score := float64(n)/float64(rows) + float64(min(cells, 20))/100; cells > 1 && 2*n >= rows && score > best {
-				best, mark, words = score, d.mark, d.words
+				best, mark, words = score, d.mark, d.Words
 			}
 		}
 	}
@@ -167,7 +164,7 @@ func delimiterOf(sample string) (mark rune, words string) {
 
 // unusedMark is a delimiter that a text does not hold, so that each of its lines is one cell.
 func unusedMark(sample string) rune {
-	for _, d := range delimiters {
+	for _, d := range Delimiters {
 		if !strings.ContainsRune(sample, d.mark) {
 			return d.mark
 		}
@@ -175,9 +172,15 @@ func unusedMark(sample string) rune {
 	return '\x1f'
 }
 
-// decoded is a text as UTF-8, and a word on how it was written where that is not UTF-8.
-func decoded(b *bufio.Reader) (io.Reader, string) {
+// decoded is a text as UTF-8, and a word on how it was written where that is not UTF-8. It is found out unless a name is given.
+func decoded(b *bufio.Reader, name string) (io.Reader, string) {
 	start, _ := b.Peek(sampled)
+	if e, ok := encodingNamed(name); ok {
+		if name == "utf-8" && bytes.HasPrefix(start, []byte("\xef\xbb\xbf")) {
+			b.Discard(3)
+		}
+		return transform.NewReader(b, e.as.NewDecoder()), "read as " + e.Words
+	}
 	switch {
 	case bytes.HasPrefix(start, []byte("\xef\xbb\xbf")):
 		b.Discard(3)

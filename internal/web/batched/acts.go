@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/core/table"
 	"sodrik/internal/web/forms"
 	"sodrik/internal/web/ui"
 )
@@ -105,8 +106,12 @@ func rowsOut(n int) string {
 
 // again takes the same table in again.
 func (h *Handler) again(w http.ResponseWriter, r *http.Request) {
-	rows, _, err := rowsOf(r)
+	var rows *table.Rows
 	var u batches.Updated
+	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
+	if err == nil {
+		rows, _, err = rowsOf(r, b.Read)
+	}
 	if err == nil {
 		u, err = h.Batches.Update(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), rows)
 	}

@@ -24,6 +24,9 @@ type New struct {
 	Likes, Looks                   []forms.Choice
 	Campaigns                      []string
 	Errors                         map[string]string
+	Heads, Delimiters, Encodings   []forms.Choice // how the file is read, by hand
+	Tab                            string
+	ByHand                         bool // something of that is chosen
 }
 
 func (h *Handler) newPage(w http.ResponseWriter, r *http.Request) {
@@ -51,6 +54,7 @@ func (h *Handler) form(w http.ResponseWriter, r *http.Request, status int, v New
 	for _, l := range append(append([]style.Look{}, house.Looks...), style.Shipped...) {
 		v.Looks = append(v.Looks, forms.Choice{Value: "look:" + l.Key, Words: l.Name, On: like == "look:"+l.Key})
 	}
+	v.readBy(r)
 	if v.Campaigns, err = h.Codes.Campaigns(r.Context(), ui.Actor(r)); err != nil {
 		ui.Fail(w, r, err)
 		return
@@ -58,8 +62,29 @@ func (h *Handler) form(w http.ResponseWriter, r *http.Request, status int, v New
 	ui.Render(w, status, pages, "batch-new", v)
 }
 
+// readBy fills the choices of how a file is read.
+func (v *New) readBy(r *http.Request) {
+	choice := func(key, value, words string) forms.Choice {
+		v.ByHand = v.ByHand || value != "" && r.FormValue(key) == value
+		return forms.Choice{Value: value, Words: words, On: r.FormValue(key) == value}
+	}
+	v.Heads = []forms.Choice{choice("heads", "", "found out"), choice("heads", string(table.HeadsThere),
+		"the first row names columns"),
+		choice("heads", string(table.HeadsNone), "there are none")}
+	v.Delimiters = []forms.Choice{choice("delimiter", "", "found out")}
+	for _, d := range table.Delimiters {
+		v.Delimiters = append(v.Delimiters, choice("delimiter", d.Key, d.Words))
+	}
+	v.Encodings = []forms.Choice{choice("encoding", "", "found out")}
+	for _, e := range table.Encodings {
+		v.Encodings = append(v.Encodings, choice("encoding", e.Key, e.Words))
+	}
+	v.Tab = r.FormValue("tab")
+	v.ByHand = v.ByHand || v.Tab != ""
+}
+
 // rowsOf reads the rows of a form: a file, what was pasted, or a range of numbers.
-func rowsOf(r *http.Request) (rows *table.Rows, source string, err error) {
+func rowsOf(r *http.Request, o table.Options) (rows *table.Rows, source string, err error) {
 	name, data, err := forms.File(r, MaxFile)
 	var large *http.MaxBytesError
 	switch {
@@ -69,20 +94,24 @@ func rowsOf(r *http.Request) (rows *table.Rows, source string, err error) {
 	case err != nil && !errors.Is(err, http.ErrMissingFile) && !errors.Is(err, http.ErrNotMultipart):
 		return nil, "", problem.List{{Field: "/rows", Code: "rows.cut", Message: "were cut off on their way; send them again"}}
 	case len(data) > 0:
-		rows, err = table.Open(bytes.NewReader(data), table.Options{})
+		rows, err = table.Open(bytes.NewReader(data), o)
 		return rows, path.Base(name), err
 	}
 	if from, to := strings.TrimSpace(r.PostFormValue("from")), strings.TrimSpace(r.PostFormValue("to")); from != "" || to != "" {
 		rows, err = table.Numbers(from, to)
 		return rows, "", err
 	}
-	rows, err = table.Open(strings.NewReader(r.PostFormValue("text")), table.Options{})
+	rows, err = table.Open(strings.NewReader(r.PostFormValue("text")), o)
 	return rows, "", err
 }
 
 // create makes a batch of rows. What was typed stays where something is wrong.
 func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
-	rows, source, err := rowsOf(r)
+	o, problems := table.ReadOptions(r.FormValue)
+	rows, source, err := rowsOf(r, o)
+	if len(problems) > 0 {
+		err = problems
+	}
 	v := New{Name: r.PostFormValue("name"), Campaign: r.PostFormValue("campaign"), Text: r.PostFormValue("text"),
 		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Errors: map[string]string{}}
 	id := ""
