@@ -213,6 +213,12 @@ func TestCards(t *testing.T) {
 		}
 		return "none"
 	}
+	if rows[0].Line != 1 || rows[1].Line != 2 {
+		t.Errorf("cards %d and %d", rows[0].Line, rows[1].Line)
+	}
+	if slices.Contains(r.Columns, "Column 1") || !slices.Contains(r.Columns, "Given name") {
+		t.Errorf("columns are called %q", r.Columns)
+	}
 	if r.Kind != "contact" || len(rows) != 2 || at(0, "/content/given") != "Ada" || at(0, "/content/phones/1/number") == "none" ||
 		at(1, "/content/phones/0/number") != "" || at(1, "/content/emails/0/address")+at(1, "/content/emails/0") == "nonenone" {
 		t.Errorf("%q %v", r.Paths, rows)
@@ -246,6 +252,19 @@ func TestNumbers(t *testing.T) {
 	}
 	if _, err = Numbers("1", "1000000"); err != nil {
 		t.Error(err)
+	}
+	// Thirty digits are counted, whatever stands around them, and no more; nor more than 200 bytes in all.
+	digits, around := strings.Repeat("9", 29), strings.Repeat("x", 170)
+	if r, err = Numbers(around+"1"+digits, around+"2"+strings.Repeat("0", 29)); err != nil {
+		t.Fatal(err)
+	}
+	if rows, err = r.All(3); err != nil || len(rows) != 2 || rows[1].Cells[0] != around+"2"+strings.Repeat("0", 29) || rows[1].Line != 2 {
+		t.Errorf("%+v %v", rows, err)
+	}
+	for _, c := range [][2]string{{"11" + digits, "12" + digits}, {"x" + around + "1" + digits, "x" + around + "2" + digits}} {
+		if _, err := Numbers(c[0], c[1]); err == nil {
+			t.Errorf("%d bytes are counted", len(c[0]))
+		}
 	}
 }
 

@@ -68,7 +68,14 @@ func TestWorkbookSheets(t *testing.T) {
 		f.NewSheet("Second")
 		f.SetSheetRow("Second", "A1", &[]any{"Lot", "Row"})
 		f.SetSheetRow("Second", "A2", &[]any{"B1", "1"})
+		f.NewSheet("Hidden")
+		f.SetSheetRow("Hidden", "A1", &[]any{"Secret", "Row"})
+		f.SetSheetRow("Hidden", "A2", &[]any{"C1", "1"})
+		f.SetSheetVisible("Hidden", false)
 	})
+	if r, rows := open(t, string(b), Options{Sheet: "Hidden"}); len(rows) != 1 || r.Columns[0] != "Secret" {
+		t.Errorf("a hidden one by its name: %q %v", r.Columns, rows)
+	}
 	if r, _ := open(t, string(b), Options{}); r.Said[0] != "sheet Second" {
 		t.Errorf("the first that holds anything: %q", r.Said)
 	}
