@@ -43,7 +43,8 @@ type Encoding struct {
 }
 
 // Encodings are those that can be chosen by hand.
-var Encodings = []Encoding{{"utf-8", "UTF-8", unicode.UTF8}, {"windows-1252", "Western European, Windows-1252", charmap.Windows1252},
+var Encodings = []Encoding{{"utf-8", "UTF-8", unicode.UTF8}, {"windows-1252", "Western European, Windows-1252",
+	charmap.Windows1252},
 	{"windows-1250", "Central European, Windows-1250", charmap.Windows1250},
 	{"windows-1257", "Baltic, Windows-1257", charmap.Windows1257}, {"windows-1254", "Turkish, Windows-1254", charmap.Windows1254},
 	{"windows-1253", "Greek, Windows-1253", charmap.Windows1253}, {"windows-1251", "Cyrillic, Windows-1251", charmap.Windows1251},

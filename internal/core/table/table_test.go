@@ -258,7 +258,8 @@ func TestNumbers(t *testing.T) {
 	if r, err = Numbers(around+"1"+digits, around+"2"+strings.Repeat("0", 29)); err != nil {
 		t.Fatal(err)
 	}
-	if rows, err = r.All(3); err != nil || len(rows) != 2 || rows[1].Cells[0] != around+"2"+strings.Repeat("0", 29) || rows[1].Line != 2 {
+	if rows, err = r.All(3); err != nil || len(rows) != 2 || rows[1].Cells[0] != around+"2"+strings.Repeat("0",
+		29) || rows[1].Line != 2 {
 		t.Errorf("%+v %v", rows, err)
 	}
 	for _, c := range [][2]string{{"11" + digits, "12" + digits}, {"x" + around + "1" + digits, "x" + around + "2" + digits}} {
