@@ -172,7 +172,10 @@ func TestAccessibility(t *testing.T) {
 		}
 	})
 	look("/hosts", "short links", nil)
+	look("/webhooks", "webhooks", func(t *testing.T, p *rod.Page) { p.MustElement(".hook-key summary").MustEval(`() => this.click()`) })
+	look("/out", "what is out there", nil)
 	look("/batches", "batches", nil)
+	look("/batches/new?heads=no", "how a table is read", nil)
 	look("/batches/new", "a new batch", func(t *testing.T, p *rod.Page) {
 		p.MustElement(".batch-new button.main").MustClick()
 		hasText(t, p, ".error", "are missing")
@@ -262,7 +265,7 @@ func TestWidths(t *testing.T) {
 		widths []int
 	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]},
 		{"/scans", all}, {"/scans?days=365&open=all", all[1:]}, {"/scans/overview", all[1:]}, {"/scans/settings", all[1:]},
-		{"/hosts", all[1:]}, {"/moving", all[1:]},
+		{"/hosts", all[1:]}, {"/moving", all[1:]}, {"/webhooks", all[1:]}, {"/out", all[1:]}, {"/leaving", all[1:]},
 		{"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
 		p := a.page(t, c.path)
 		for _, w := range c.widths {
