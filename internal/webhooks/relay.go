@@ -3,6 +3,7 @@ package webhooks
 import (
 	"context"
 	"encoding/json"
+	"log/slog"
 	"slices"
 
 	"github.com/jackc/pgx/v5"
@@ -81,7 +82,15 @@ func (s *Store) wanting(ctx context.Context, tx pgx.Tx, k of) ([]*Hook, error) {
 	if err != nil {
 		return nil, err
 	}
-	return pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Hook, error) { return s.scan(k.workspace, r) })
+	list, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (*Hook, error) {
+		h, err := s.scan(k.workspace, r)
+		if err != nil && h.ID != "" { // it does not open: nothing can be told there, and others are not to wait for it
+			slog.Error("a webhook does not open, and is told nothing", "workspace", k.workspace, "webhook", h.ID, "error", err)
+			return nil, nil
+		}
+		return h, err
+	})
+	return slices.DeleteFunc(list, func(h *Hook) bool { return h == nil }), err
 }
 
 // messages are the data of what is told, webhook.Most things in each.

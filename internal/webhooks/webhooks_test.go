@@ -476,6 +476,19 @@ func TestBadWebhooks(t *testing.T) {
 	}
 }
 
+// TestUnopened: a webhook whose address does not open keeps no other from being told.
+func TestUnopened(t *testing.T) {
+	t.Parallel()
+	w := begin(t)
+	first := w.add(t, webhook.Versions)
+	w.add(t, webhook.Versions)
+	w.exec(t, `UPDATE webhooks SET address = '\x0102' WHERE id = $1`, first)
+	w.made(t, 1)
+	if n := w.relayed(t); n != 1 {
+		t.Errorf("%d calls", n)
+	}
+}
+
 // TestSweep: the log is kept for a month.
 func TestSweep(t *testing.T) {
 	t.Parallel()
