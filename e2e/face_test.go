@@ -172,7 +172,10 @@ func TestAccessibility(t *testing.T) {
 		}
 	})
 	look("/hosts", "short links", nil)
-	look("/webhooks", "webhooks", func(t *testing.T, p *rod.Page) { p.MustElement(".hook-key summary").MustEval(`() => this.click()`) })
+	look("/webhooks", "webhooks", func(t *testing.T,
+		p *rod.Page) {
+		p.MustElement(".hook-key summary").MustEval(`() => this.click()`)
+	})
 	look("/out", "what is out there", nil)
 	look("/batches", "batches", nil)
 	look("/batches/new?heads=no", "how a table is read", nil)
