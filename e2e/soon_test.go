@@ -73,7 +73,7 @@ func (q *calling) Call(_ context.Context, _ pgx.Tx, workspace, id string) error 
 
 // relay makes calls of what happens, as the worker does.
 func (q *calling) relay(ctx context.Context) {
-	for ; ctx.Err() == nil; time.Sleep(200 * time.Millisecond) {
+	for ; ctx.Err() == nil; time.Sleep(500 * time.Millisecond) {
 		if _, err := q.store.Relay(ctx); err != nil {
 			slog.Warn("webhooks", "error", err)
 			return
