@@ -40,19 +40,15 @@ func archived(act string) func([]string) error {
 			return err
 		}
 		ctx := context.Background()
-		key, err := keyNamed()
-		if err != nil {
-			return err
+		made := "" // only where something arrives
+		if act == "import" {
+			made = *workspace
 		}
-		d, err := connect(ctx)
+		d, s, err := atHand(ctx, made)
 		if err != nil {
 			return err
 		}
 		defer d.Close()
-		s, err := served(ctx, d, key, *workspace)
-		if err != nil {
-			return err
-		}
 		run := map[string]func(context.Context, *archive.Store, access.Actor, string) (archive.About, error){"export": exported,
 			"import": imported}[act]
 		about, err := run(ctx, &archive.Store{Codes: s}, access.OfProgram(*workspace, "command line"), name)

@@ -65,6 +65,10 @@ func TestArchive(t *testing.T) {
 	if code, said := run("import", name); code != exitProblems || !strings.Contains(said, "holds codes already") {
 		t.Errorf("%d %s", code, said)
 	}
+	if code, said := run("export", "-workspace", "garden", name); code != exitProblems || !strings.Contains(said,
+		"is not there: garden") {
+		t.Errorf("%d %s", code, said)
+	}
 	where = "there"
 	if code, said := run("import", name); code != exitOK || !strings.Contains(said, "is here now: 1 code, 0 versions") {
 		t.Errorf("%d %s", code, said)

@@ -11,8 +11,10 @@ import (
 	"time"
 
 	"sodrik/internal/access"
+	"sodrik/internal/code"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/movein"
+	"sodrik/internal/db"
 	"sodrik/internal/link"
 	"sodrik/internal/outside"
 	"sodrik/internal/scans"
@@ -52,19 +54,11 @@ func linksOf(args []string) error {
 		return status{exitProblems, ""}
 	}
 	ctx := context.Background()
-	key, err := keyNamed()
-	if err != nil {
-		return err
-	}
-	d, err := connect(ctx)
+	d, s, err := atHand(ctx, "")
 	if err != nil {
 		return err
 	}
 	defer d.Close()
-	s := store(d, key)
-	if err := s.Upkeep().FollowKeyring(ctx); err != nil {
-		return status{exitProblems, err.Error()}
-	}
 	links := link.New(s, linksFrom().base)
 	if links.Blocked, err = blocklistNamed(); err != nil {
 		return err
@@ -83,6 +77,29 @@ func linksOf(args []string) error {
 		return c.leave(ctx, rest[0])
 	}
 	return c.moveIn(ctx, rest[0], rest[1], *look)
+}
+
+// atHand opens the database and the key that the environment names, for a command beside a service. Where a workspace
+// is named, it is made there if it is not, in a database that is brought up to date.
+func atHand(ctx context.Context, workspace string) (*db.DB, *code.Store, error) {
+	key, err := keyNamed()
+	if err != nil {
+		return nil, nil, err
+	}
+	d, err := connect(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	s := store(d, key)
+	if workspace != "" {
+		s, err = served(ctx, d, key, workspace)
+	} else if err = s.Upkeep().FollowKeyring(ctx); err != nil {
+		err = status{exitProblems, err.Error()}
+	}
+	if err != nil {
+		d.Close()
+	}
+	return d, s, err
 }
 
 // linksCommand is a use case of short links in a workspace, said on out.

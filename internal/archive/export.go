@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/base64"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"path"
@@ -15,6 +16,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/code"
+	"sodrik/internal/core/problem"
 )
 
 // Export writes everything of a workspace, as it is at one moment.
@@ -32,7 +34,11 @@ func (s *Store) Export(ctx context.Context, actor access.Actor, w io.Writer) (Ab
 		return about, err
 	}
 	err := s.Codes.DB.Snapshot(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		if err := tx.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, actor.Workspace).Scan(&about.Name); err != nil {
+		err := tx.QueryRow(ctx, `SELECT name FROM workspaces WHERE id = $1`, actor.Workspace).Scan(&about.Name)
+		if errors.Is(err, pgx.ErrNoRows) {
+			return problem.List{{Field: "/workspace", Code: "archive.workspace", Message: "is not there: " + actor.Workspace}}
+		}
+		if err != nil {
 			return err
 		}
 		for _, t := range tables {
