@@ -206,6 +206,13 @@ func TestBatchWays(t *testing.T) {
 		t.Error(got)
 	}
 	// the numbers become packets: a text with a blank, then files, a page each, a table
+	p.MustNavigate(a.url + "/batches/new").MustWaitLoad()
+	p.MustElement("#rows-text").MustInput("Leek\nKale\n")
+	p.MustEval(`() => document.querySelector("#read-encoding").selectedOptions[0].value = "ebcdic"`)
+	again := p.MustWaitNavigation()
+	p.MustElement(".batch-new button.main").MustClick()
+	again()
+	hasText(t, p, ".read-by[open] .error", `The encoding is "ebcdic", which is not known`)
 	p.MustNavigate(a.url + "/batches").MustWaitLoad()
 	wait := p.MustWaitNavigation()
 	p.MustElementR("a.name", "By numbers").MustClick()

@@ -58,7 +58,7 @@ func TestOut(t *testing.T) {
 	p.MustElementR("a", "What is out there").MustClick()
 	wait()
 	words := []string{"Out there v1", "gate", "by the church door", "9 Mar 2026", "30 Apr 2026", "taken down",
-		"2 Mar 2026, Okafor Print, 40",
+		"2 Mar 2026, Okafor Print, 40 prints",
 		link, "https://marrowby.example/out"}
 	row := p.MustElementR("tr", "Out there").MustText()
 	for _, w := range words {

@@ -113,7 +113,7 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 		err = problems
 	}
 	v := New{Name: r.PostFormValue("name"), Campaign: r.PostFormValue("campaign"), Text: r.PostFormValue("text"),
-		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Errors: map[string]string{}}
+		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Errors: map[string]string{}, ByHand: len(problems) > 0}
 	id := ""
 	if err == nil {
 		a := batches.Ask{Name: v.Name, Campaign: v.Campaign, Rows: rows, Source: source}
@@ -150,7 +150,8 @@ func about(p problem.Problem) string {
 	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
 		"/name": "The name ",
 		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
-		"/links": "Short links ", "/file": "The zip "}[p.Field]
+		"/links": "Short links ", "/file": "The zip ", "/heads": "Heads: it ", "/delimiter": "Between cells: it ",
+		"/encoding": "The encoding "}[p.Field]
 	if subject == "" {
 		return forms.Sentence(p)
 	}

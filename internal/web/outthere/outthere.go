@@ -154,7 +154,7 @@ func (s spot) printed() string {
 		}
 	}
 	if n := s.quantity(); n > 0 {
-		parts = append(parts, measure.Count(n))
+		parts = append(parts, measure.Plural(n, "print"))
 	}
 	return strings.Join(parts, ", ")
 }
