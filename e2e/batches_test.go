@@ -69,8 +69,14 @@ func TestBatch(t *testing.T) {
 	hasText(t, p, "#batch-rows", "MB-0003")
 	until(t, p, "the two rows alone", `() => document.querySelectorAll(".batch-rows tbody tr").length === 2`)
 	hasText(t, p, `.batch-rows tr:nth-child(1)`, "host")
-	cell := p.MustElement(`[aria-label="Address of row 8"]`)
-	cell.MustSelectAllText().MustInput("marrowby.example/p/0008").MustBlur()
+	const eighth = `[aria-label="Address of row 8"]`
+	fill(p, eighth, "marrowby.example/p/0008")
+	p.MustEval(`() => document.activeElement.classList.add("old")`)
+	p.MustEval(`() => htmx.trigger(document.body, "batch-made")`) // other rows were checked while one types
+	until(t, p, "the table anew, and what was typed in it", `(s) => { const cell = document.querySelector(s);
+		return !!cell && !cell.classList.contains("old") && cell === document.activeElement && cell.value === "marrowby.example/p/0008"; }`,
+		eighth)
+	p.MustEval(`() => document.activeElement.blur()`)
 	hasText(t, p, "#batch-state", "1 to mend")
 	hasText(t, p, ".batch-rows", "keys tell rows apart")
 	p.MustElement("#b-key").MustSelect("the number of the row") // the number on the packet may come twice
@@ -221,7 +227,7 @@ func TestBatchWays(t *testing.T) {
 	until(t, p, "the address", `() => !!document.querySelector("#b-set-content-url")`)
 	p.MustElement("#b-set-content-url").MustInput("https://marrowby.example/p/{lot}").MustBlur()
 	hasText(t, p, "#batch", "{lot}, which is no column")
-	p.MustElement("#b-set-content-url").MustSelectAllText().MustInput("https://marrowby.example/p/{Number}").MustBlur()
+	enter(p, "#b-set-content-url", "https://marrowby.example/p/{Number}")
 	hasText(t, p, "#x-b-set-content-url", "https://marrowby.example/p/MB-0998")
 	for button, ending := range map[string]string{"Make files": ".zip", "A page each": ".pdf", "Table": ".csv"} {
 		before := len(p.MustElements(".batch-runs a[download]"))
@@ -286,7 +292,7 @@ func TestBatchAgain(t *testing.T) {
 	hasText(t, p, ".batch-rows", "GO.MARROWBY")
 	p.MustElementR(".batch-ships button", "Make files").MustClick()
 	until(t, p, "the files", `() => !!document.querySelector(".batch-runs a[download]")`)
-	p.MustElement(`[aria-label="Address of row 1"]`).MustSelectAllText().MustInput("https://marrowby.example/one").MustBlur()
+	enter(p, `[aria-label="Address of row 1"]`, "https://marrowby.example/one")
 	hasText(t, p, "#batch-state", "1 changed destination")
 	p.MustElementR("button", "Make it live").MustClick()
 	hasText(t, p, ".acted", "1 destination made live")

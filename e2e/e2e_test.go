@@ -388,10 +388,18 @@ func paste(p *rod.Page, text string) {
 	)
 }
 
+// patience is how long is waited for anything: proofs queue where many tests run side by side.
+const patience = 4 * time.Minute
+
 // fill replaces what stands in a field by typing.
 func fill(p *rod.Page, selector, text string) {
-	e := p.MustElement(selector).MustWaitVisible()
-	e.MustEval(`() => { this.focus(); this.select(); }`)
+	p.Timeout(patience).MustWait(`(s) => {
+		const field = document.querySelector(s);
+		if (!field?.checkVisibility()) return false;
+		field.focus();
+		field.select();
+		return document.activeElement === field;
+	}`, selector) // in one step: where the page comes anew, an element taken before would not be in it any more
 	if text == "" {
 		p.Keyboard.MustType(input.Backspace)
 		return
@@ -399,11 +407,16 @@ func fill(p *rod.Page, selector, text string) {
 	p.MustInsertText(text)
 }
 
+// enter fills a field and leaves it.
+func enter(p *rod.Page, selector, text string) {
+	fill(p, selector, text)
+	p.MustEval(`() => document.activeElement.blur()`)
+}
+
 // until waits for a condition in the page and fails naming what was waited for.
 func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	t.Helper()
-	// proofs queue where many tests run side by side
-	deadline := time.Now().Add(4 * time.Minute)
+	deadline := time.Now().Add(patience)
 	// who waits long asks seldom: asking takes the browser's time
 	for pause := 40 * time.Millisecond; ; pause = min(pause*3/2, 400*time.Millisecond) {
 		r, err := p.Eval(js, args...)

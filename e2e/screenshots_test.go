@@ -87,7 +87,7 @@ func TestScreenshots(t *testing.T) {
 			p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 			wait()
 			// any change has it proved
-			p.MustElement("#b-set-name").MustSelectAllText().MustInput("{Plant}, bed {Bed}").MustBlur()
+			enter(p, "#b-set-name", "{Plant}, bed {Bed}")
 			madeBatch(t, p)
 			p.MustElementR(".batch-ships button", "Make sheets").MustClick()
 			until(t, p, "the sheets", `() => !!document.querySelector(".batch-runs a[download]")`)

@@ -126,6 +126,7 @@ func TestSits(t *testing.T) {
 	fill(p, "#f-placements-0-words-headline", "See what to sow")
 	hasText(t, p, "#word-line", "See what to sow")
 	fill(p, "#f-placements-0-words-address", "marrowby.example/leaflet")
+	p.MustElement("#fold-artwork summary").MustClick()
 	fill(p, "#f-placements-0-artwork-x_mm", "15")
 	until(t, p, "its words kept",
 		`() => document.getElementById("age").innerText === "" && !document.querySelector('.finding[data-code="words.none"]')`)

@@ -255,9 +255,11 @@ func TestArrows(t *testing.T) {
 				t.Errorf("%s imports %s; it may import %v", from, to, layers[layer].may)
 			}
 			for prefix, users := range outside {
-				if strings.HasPrefix(imported, prefix) && !allowed(from, users) {
-					t.Errorf("%s imports %s, which is for %v", from, imported, users)
-				}
+				t.Run(prefix, func(t *testing.T) {
+					if strings.HasPrefix(imported, prefix) && !allowed(from, users) {
+						t.Errorf("%s imports %s, which is for %v", from, imported, users)
+					}
+				})
 			}
 			seen++
 		}

@@ -53,9 +53,11 @@ func TestWide(t *testing.T) {
 		"package a\n\n\tvar " + long[:columns-4]:  1,
 		"package a\n\nvar é" + long[:columns-4-1]: 0,
 	} {
-		if got := wide([]byte(text)); len(got) != want {
-			t.Errorf("%.30q: %v", text, got)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := wide([]byte(text)); len(got) != want {
+				t.Errorf("%.30q: %v", text, got)
+			}
+		})
 	}
 }
 

@@ -17,27 +17,29 @@ var asks = regexp.MustCompile(`\.(In\([\w.()]+, [\w.]*[wW]orkspace\)|Within\([\w
 func TestUploadsAreAskedFor(t *testing.T) {
 	used := 0
 	for _, root := range []string{".", "../cmd"} {
-		err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
-			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
-				return err
-			}
-			source, err := os.ReadFile(path)
+		t.Run(root, func(t *testing.T) {
+			err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+				if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+					return err
+				}
+				source, err := os.ReadFile(path)
+				if err != nil {
+					return err
+				}
+				for i, line := range strings.Split(string(source), "\n") {
+					if !asks.MatchString(line) {
+						continue
+					}
+					if used++; !strings.HasPrefix(path, "code/") && !strings.HasPrefix(path, "shelf/") {
+						t.Errorf("%s:%d: %s", path, i+1, strings.TrimSpace(line))
+					}
+				}
+				return nil
+			})
 			if err != nil {
-				return err
+				t.Fatal(err)
 			}
-			for i, line := range strings.Split(string(source), "\n") {
-				if !asks.MatchString(line) {
-					continue
-				}
-				if used++; !strings.HasPrefix(path, "code/") && !strings.HasPrefix(path, "shelf/") {
-					t.Errorf("%s:%d: %s", path, i+1, strings.TrimSpace(line))
-				}
-			}
-			return nil
 		})
-		if err != nil {
-			t.Fatal(err)
-		}
 	}
 	if used < 15 {
 		t.Errorf("%d calls are found; there were 18", used)

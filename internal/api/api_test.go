@@ -224,9 +224,11 @@ func TestPatchesAsDescribed(t *testing.T) {
 		{`[{"op":"move","from":"/name","path":"/campaign"}]`, 422}, {`[{"op":"copy","from":"/name","path":"/campaign"}]`, 422},
 		{`null`, 422}, {`{"op":"remove","path":"/name"}`, 422},
 	} {
-		if w := s.send("PATCH", "/codes/"+made.ID, c.patch); w.Code != c.status {
-			t.Errorf("%s: %d %s, want %d", c.patch, w.Code, w.Body, c.status)
-		}
+		t.Run(c.patch, func(t *testing.T) {
+			if w := s.send("PATCH", "/codes/"+made.ID, c.patch); w.Code != c.status {
+				t.Errorf("%s: %d %s, want %d", c.patch, w.Code, w.Body, c.status)
+			}
+		})
 	}
 }
 
@@ -239,11 +241,14 @@ func TestStateless(t *testing.T) {
 	m, _ := compose.Parse([]byte(gate), nil)
 	for _, format := range compose.Formats {
 		for i, place := range []string{"gate", "card"} {
-			want, _ := m.File(compose.MustFormat(format), m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
-			w := s.send("POST", "/draw?format="+format+"&placement="+place, gate)
-			if w.Code != 200 || !bytes.Equal(w.Body.Bytes(), want) || w.Header().Get("Content-Type") != compose.Types[format] {
-				t.Errorf("%s at %s: %d, %d bytes", format, place, w.Code, w.Body.Len())
-			}
+			t.Run(place, func(t *testing.T) {
+				want, _ := m.File(compose.MustFormat(format), m.Place(i), export.Meta{Title: m.Title(i), Payload: m.Payload})
+				w := s.send("POST", "/draw?format="+format+"&placement="+place, gate)
+				if w.Code != 200 || !bytes.Equal(w.Body.Bytes(), want) ||
+					w.Header().Get("Content-Type") != compose.Types[format] {
+					t.Errorf("%s at %s: %d, %d bytes", format, place, w.Code, w.Body.Len())
+				}
+			})
 		}
 	}
 	picture := s.send("POST", "/draw?format=png", gate).Body.String()
@@ -300,9 +305,11 @@ func TestAssets(t *testing.T) {
 	}
 	expect[Details](s, 422, "POST", "/assets?as=poem", logo)
 	for body, says := range map[string]string{"": "is empty", "GIF89a": "is a GIF", "words": "is none of"} {
-		if d, _ := expect[Details](s, 422, "POST", "/assets", body); !strings.Contains(fmt.Sprint(d), says) {
-			t.Errorf("%q: %+v", body, d)
-		}
+		t.Run(body, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "POST", "/assets", body); !strings.Contains(fmt.Sprint(d), says) {
+				t.Errorf("%q: %+v", body, d)
+			}
+		})
 	}
 	expect[Details](s, 422, "POST", "/encode", strings.Replace(marked, a.Source, "asset:sha256-0", 1))
 }
@@ -405,17 +412,19 @@ func TestRefusals(t *testing.T) {
 		{owner, "PATCH", "/codes/nowhere", `{`, 422, ""},
 		{owner, "GET", "/codes/nowhere/versions/x", "", 404, ""},
 	} {
-		s.token = c.token
-		d, w := expect[Details](s, c.status, c.method, c.path, c.body)
-		if w.Header().Get("Content-Type") != "application/problem+json" || d.Status != c.status || d.Title == "" {
-			t.Errorf("%s %s: %+v", c.method, c.path, d)
-		}
-		if c.field != "" && (len(d.Problems) == 0 || d.Problems[0].Field != c.field) {
-			t.Errorf("%s %s: %+v, want a problem at %s", c.method, c.path, d, c.field)
-		}
-		if c.status == 401 && !strings.HasPrefix(w.Header().Get("WWW-Authenticate"), "Bearer") {
-			t.Errorf("%s %s: no WWW-Authenticate", c.method, c.path)
-		}
+		t.Run(c.token, func(t *testing.T) {
+			s.token = c.token
+			d, w := expect[Details](s, c.status, c.method, c.path, c.body)
+			if w.Header().Get("Content-Type") != "application/problem+json" || d.Status != c.status || d.Title == "" {
+				t.Errorf("%s %s: %+v", c.method, c.path, d)
+			}
+			if c.field != "" && (len(d.Problems) == 0 || d.Problems[0].Field != c.field) {
+				t.Errorf("%s %s: %+v, want a problem at %s", c.method, c.path, d, c.field)
+			}
+			if c.status == 401 && !strings.HasPrefix(w.Header().Get("WWW-Authenticate"), "Bearer") {
+				t.Errorf("%s %s: no WWW-Authenticate", c.method, c.path)
+			}
+		})
 	}
 }
 

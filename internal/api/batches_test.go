@@ -28,9 +28,11 @@ func TestBatches(t *testing.T) {
 	for body, field := range map[string]string{`{"/set/content/url": "{lot}"}`: "/set/content/url",
 		`{"/nothing": "x"}`: "/nothing",
 		`null`:              "", `[]`: "", `{"/line": 7}`: ""} {
-		if d, _ := expect[Details](s, 422, "PATCH", path, body); len(d.Problems) == 0 || d.Problems[0].Field != field {
-			t.Errorf("%s: %+v", body, d)
-		}
+		t.Run(body, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "PATCH", path, body); len(d.Problems) == 0 || d.Problems[0].Field != field {
+				t.Errorf("%s: %+v", body, d)
+			}
+		})
 	}
 	page, _ := expect[BatchRows](s, 200, "GET", path+"/rows?limit=2", "")
 	if len(page.Rows) != 2 || page.Next != 2 || page.Rows[0].Says != "https://marrowby.example/p/MB-1" ||

@@ -76,14 +76,16 @@ func TestLeaseLost(t *testing.T) {
 		t.Fatal(err)
 	}
 	for lease, want := range map[*people.Lease]error{slow: people.ErrUnderWay, quick: nil} {
-		tx, err := s.h.People.DB.Pool.Begin(t.Context())
-		if err != nil {
-			t.Fatal(err)
-		}
-		if err := s.h.People.Done(t.Context(), tx, lease, people.Effect{Code: "x"}); !errors.Is(err, want) {
-			t.Errorf("%v, want %v", err, want)
-		}
-		tx.Rollback(t.Context())
+		t.Run(fmt.Sprint(lease), func(t *testing.T) {
+			tx, err := s.h.People.DB.Pool.Begin(t.Context())
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := s.h.People.Done(t.Context(), tx, lease, people.Effect{Code: "x"}); !errors.Is(err, want) {
+				t.Errorf("%v, want %v", err, want)
+			}
+			tx.Rollback(t.Context())
+		})
 	}
 }
 
@@ -131,10 +133,12 @@ func TestHostileJSON(t *testing.T) {
 		{"POST", "/assets?as=mark&name=x", "\x00\x00", "none of SVG"},
 		{"POST", "/read", "\x00\x00", "not a picture"},
 	} {
-		w := s.send(c.method, c.path, c.body)
-		if w.Code >= 500 || c.want != "" && (w.Code != 422 || !strings.Contains(w.Body.String(), c.want)) {
-			t.Errorf("%s %s %.80s: %d %.200s, want 422 with %q", c.method, c.path, c.body, w.Code, w.Body, c.want)
-		}
+		t.Run(c.method, func(t *testing.T) {
+			w := s.send(c.method, c.path, c.body)
+			if w.Code >= 500 || c.want != "" && (w.Code != 422 || !strings.Contains(w.Body.String(), c.want)) {
+				t.Errorf("%s %s %.80s: %d %.200s, want 422 with %q", c.method, c.path, c.body, w.Code, w.Body, c.want)
+			}
+		})
 	}
 	if w := s.send("GET", "/codes/"+code.ID, ""); w.Code != 200 {
 		t.Errorf("afterwards the code answers %d %s", w.Code, w.Body)

@@ -51,9 +51,11 @@ func TestLeads(t *testing.T) {
 		`{"to":{"kind":"url","url":"a.example"},"ends":"soon"}`:         "/ends",
 		`{"to":{"kind":"url","url":"a.example"},"colour":"blue"}`:       "/colour", `{}`: "/to", `[]`: "",
 	} {
-		if d, _ := expect[Details](s, 422, "PUT", path+"/lead", body); len(d.Problems) == 0 || d.Problems[0].Field != field {
-			t.Errorf("%s: %+v", body, d)
-		}
+		t.Run(body, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "PUT", path+"/lead", body); len(d.Problems) == 0 || d.Problems[0].Field != field {
+				t.Errorf("%s: %+v", body, d)
+			}
+		})
 	}
 	if all, _ := expect[Links](s, 200, "GET", "/links", ""); len(all.Links) != 2 || all.Links[0].Does != "go" ||
 		all.Links[0].To != "https://marrowby.example/fair" || all.Links[0].Code != made.ID {
@@ -87,26 +89,32 @@ func TestRoutes(t *testing.T) {
 	draft := fmt.Sprint(l.Draft)
 	for _, part := range []string{"where:[Wales (GB)]", "languages:[cy]", "hours:[09:00-18:00]", "language:en",
 		"timezone:Europe/London", "id:r1", "id:r2"} {
-		if !strings.Contains(draft, part) {
-			t.Errorf("the draft lacks %s: %s", part, draft)
-		}
+		t.Run(part, func(t *testing.T) {
+			if !strings.Contains(draft, part) {
+				t.Errorf("the draft lacks %s: %s", part, draft)
+			}
+		})
 	}
 	for query, want := range map[string]string{
 		"where=Newtown,+Wales&languages=cy,en&at=2027-03-20T08:00": "r1 go https://marrowby.example/cy/ffair",
 		"where=Newtown,+Wales&languages=en,cy&at=2027-03-20T08:00": " go https://marrowby.example/fair",
 		"at=2027-03-20T17:59": "r2 ask tel:+441134960123",
 	} {
-		w, _ := expect[leads.Who](s, 200, "GET", path+"/lead/who?"+query, "")
-		if o := w.Outcomes[0]; len(w.Outcomes) != 1 || fmt.Sprintf("%s %s %s", o.Route, o.Does, o.To) != want {
-			t.Errorf("%s: %+v, want %s", query, w, want)
-		}
+		t.Run(query, func(t *testing.T) {
+			w, _ := expect[leads.Who](s, 200, "GET", path+"/lead/who?"+query, "")
+			if o := w.Outcomes[0]; len(w.Outcomes) != 1 || fmt.Sprintf("%s %s %s", o.Route, o.Does, o.To) != want {
+				t.Errorf("%s: %+v, want %s", query, w, want)
+			}
+		})
 	}
 	for query, field := range map[string]string{"where=Walles": "/where", "languages=Klingonish": "/languages",
 		"at=soon": "/at"} {
-		if d, _ := expect[Details](s, 422, "GET", path+"/lead/who?"+query, ""); len(d.Problems) != 1 ||
-			d.Problems[0].Field != field {
-			t.Errorf("%s: %+v", query, d)
-		}
+		t.Run(query, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "GET", path+"/lead/who?"+query, ""); len(d.Problems) != 1 ||
+				d.Problems[0].Field != field {
+				t.Errorf("%s: %+v", query, d)
+			}
+		})
 	}
 	if d, _ := expect[Details](s, 422, "PUT", path+"/lead", strings.Replace(lead, "09:00", "25:00",
 		1)); d.Problems[0].Field != "/routes/1/hours" {
@@ -119,8 +127,10 @@ func TestRoutes(t *testing.T) {
 		`{"content":{"kind":"dynamic","link":"go.a.example/SOME"},"lead":{"routes":[]}}`:                                   "/job/lead/to",
 		`{"content":{"kind":"dynamic","link":"go.a.example/SOME"},"lead":` + strings.Replace(lead, "Welsh", "xx", 1) + `}`: "/job/lead/routes/0/languages",
 	} {
-		if d, _ := expect[Details](s, 422, "POST", "/codes", `{"job":`+job+`}`); d.Problems[0].Field != field {
-			t.Errorf("%s: %+v", job, d.Problems)
-		}
+		t.Run(job, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "POST", "/codes", `{"job":`+job+`}`); d.Problems[0].Field != field {
+				t.Errorf("%s: %+v", job, d.Problems)
+			}
+		})
 	}
 }

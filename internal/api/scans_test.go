@@ -87,9 +87,11 @@ func TestScans(t *testing.T) {
 	}
 	for query, field := range map[string]string{"from=x": "/from", "to=2027-13-01": "/to", "from=2027-03-02&to=2027-03-01": "/to",
 		"zone=Atlantis": "/zone", "limit=0": "/limit", "from=1977-01-01&to=2027-01-01": "/from"} {
-		if d, _ := expect[Details](s, 422, "GET", "/scans?"+query, ""); len(d.Problems) == 0 || d.Problems[0].Field != field {
-			t.Errorf("%s: %+v", query, d)
-		}
+		t.Run(query, func(t *testing.T) {
+			if d, _ := expect[Details](s, 422, "GET", "/scans?"+query, ""); len(d.Problems) == 0 || d.Problems[0].Field != field {
+				t.Errorf("%s: %+v", query, d)
+			}
+		})
 	}
 	if d, _ := expect[Details](s, 422, "GET", "/scans/events?cursor=x", ""); len(d.Problems) == 0 ||
 		d.Problems[0].Field != "/cursor" {

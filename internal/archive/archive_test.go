@@ -302,9 +302,11 @@ func TestBadArchives(t *testing.T) {
 	b := begin(t)
 	ctx := t.Context()
 	for _, id := range []string{"main", "other"} {
-		if _, err := b.Codes.EnsureWorkspace(ctx, id, "Our codes"); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(id, func(t *testing.T) {
+			if _, err := b.Codes.EnsureWorkspace(ctx, id, "Our codes"); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	there, other := access.OfProgram("main", ""), access.OfProgram("other", "")
 	m, problems := compose.Parse([]byte(`{"name":"Fair","content":{"kind":"url","url":"https://marrowby.example/fair"}}`), nil)
@@ -350,13 +352,15 @@ func TestBadArchives(t *testing.T) {
 				1)
 		}), "without a key"},
 	} {
-		_, err := b.Import(ctx, there, bytes.NewReader(c.pack), int64(len(c.pack)))
-		if _, is := code.IsProblem(err); !is || !strings.Contains(err.Error(), c.want) {
-			t.Errorf("%s: %v", name, err)
-		}
-		if n := 0; b.db.Pool.QueryRow(ctx, `SELECT count(*) FROM codes WHERE workspace = 'main'`).Scan(&n) != nil || n != 0 {
-			t.Errorf("%s: %d codes are there", name, n)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, err := b.Import(ctx, there, bytes.NewReader(c.pack), int64(len(c.pack)))
+			if _, is := code.IsProblem(err); !is || !strings.Contains(err.Error(), c.want) {
+				t.Errorf("%s: %v", name, err)
+			}
+			if n := 0; b.db.Pool.QueryRow(ctx, `SELECT count(*) FROM codes WHERE workspace = 'main'`).Scan(&n) != nil || n != 0 {
+				t.Errorf("%s: %d codes are there", name, n)
+			}
+		})
 	}
 	if _, err := b.Import(ctx, there, bytes.NewReader(pack), int64(len(pack))); err != nil {
 		t.Error(err)

@@ -194,10 +194,12 @@ func TestPlan(t *testing.T) {
 		"/sheet/nothing": "1", "/kind": "dynamic", "/key": "lot", "/name": "", "/job/placements/0/width_mm": "wide",
 		"/look":    "gone",
 		"/nothing": "x"} {
-		var l problem.List
-		if err := set(path, text); !errors.As(err, &l) {
-			t.Errorf("%s: %v", path, err)
-		}
+		t.Run(path, func(t *testing.T) {
+			var l problem.List
+			if err := set(path, text); !errors.As(err, &l) {
+				t.Errorf("%s: %v", path, err)
+			}
+		})
 	}
 	if again, _ := got(t, s, id); again.Rev != b.Rev {
 		t.Error("what was refused has changed the plan")
@@ -480,9 +482,11 @@ func TestWalls(t *testing.T) {
 		"start": one(s.Start(ctx, other, id, AsZip)), "run": one(s.Run(ctx, other, run)),
 		"take":  s.Take(ctx, other, run, true, func(*Run, string) io.Writer { return io.Discard }),
 		"drawn": one(s.Drawn(ctx, other, id, Filter{}))} {
-		if !errors.Is(err, ErrNotFound) {
-			t.Errorf("%s: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if !errors.Is(err, ErrNotFound) {
+				t.Errorf("%s: %v", name, err)
+			}
+		})
 	}
 	if all, err := s.List(ctx, other); err != nil || len(all) != 0 {
 		t.Error(len(all), err)

@@ -56,8 +56,10 @@ func TestOpen(t *testing.T) {
 	}
 	for what, data := range map[string][]byte{"no zip": []byte("leek"), "no name": zipOf(t, "oak.pdf", "%PDF-1.7\n"),
 		"a program": zipOf(t, "leek.pdf", "<html><script>")} {
-		if _, err := s.Open(ctx, editor, id, data); !errors.As(err, &l) || l[0].Field != "/file" {
-			t.Errorf("%s: %v", what, err)
-		}
+		t.Run(what, func(t *testing.T) {
+			if _, err := s.Open(ctx, editor, id, data); !errors.As(err, &l) || l[0].Field != "/file" {
+				t.Errorf("%s: %v", what, err)
+			}
+		})
 	}
 }

@@ -66,13 +66,15 @@ func TestUndo(t *testing.T) {
 	}
 	var was []string
 	for _, a := range acts {
-		was = append(was, state(t, s, id))
-		if err := a.do(); err != nil {
-			t.Fatalf("%s: %v", a.words, err)
-		}
-		if now := state(t, s, id); now == was[len(was)-1] {
-			t.Errorf("%s changes nothing", a.words)
-		}
+		t.Run(a.words, func(t *testing.T) {
+			was = append(was, state(t, s, id))
+			if err := a.do(); err != nil {
+				t.Fatalf("%s: %v", a.words, err)
+			}
+			if now := state(t, s, id); now == was[len(was)-1] {
+				t.Errorf("%s changes nothing", a.words)
+			}
+		})
 	}
 	for i := len(acts) - 1; i >= 0; i-- {
 		b, err := s.Get(t.Context(), editor, id)

@@ -170,10 +170,12 @@ func TestSensitivity(t *testing.T) {
 	}
 	fmt.Printf("\n%d codes\n\n| if | better | worse | the same |\n| --- | --- | --- | --- |\n", *manyTuned)
 	for k, v := range variants {
-		changed := better[k] + worse[k]
-		fmt.Printf("| %s | %d | %d | %d |\n", v.name, better[k], worse[k], *manyTuned-changed)
-		if float64(changed) > mostChanged*float64(*manyTuned) {
-			t.Errorf("%s: %d of %d verdicts become another", v.name, changed, *manyTuned)
-		}
+		t.Run(v.name, func(t *testing.T) {
+			changed := better[k] + worse[k]
+			fmt.Printf("| %s | %d | %d | %d |\n", v.name, better[k], worse[k], *manyTuned-changed)
+			if float64(changed) > mostChanged*float64(*manyTuned) {
+				t.Errorf("%s: %d of %d verdicts become another", v.name, changed, *manyTuned)
+			}
+		})
 	}
 }

@@ -134,34 +134,36 @@ func TestUseCasesCheck(t *testing.T) {
 		"notices": {&notices.Store{}, map[string]access.Right{
 			"Choices": access.Look, "Choose": access.Manage, "List": access.Look,
 			"PutAway": access.Change}}} {
-		v := reflect.ValueOf(c.store)
-		tried := 0
-		for i := range v.NumMethod() {
-			name, method := v.Type().Method(i).Name, v.Method(i)
-			at := -1
-			for k := range method.Type().NumIn() {
-				if method.Type().In(k) == reflect.TypeFor[access.Actor]() {
-					at = k
+		t.Run(what, func(t *testing.T) {
+			v := reflect.ValueOf(c.store)
+			tried := 0
+			for i := range v.NumMethod() {
+				name, method := v.Type().Method(i).Name, v.Method(i)
+				at := -1
+				for k := range method.Type().NumIn() {
+					if method.Type().In(k) == reflect.TypeFor[access.Actor]() {
+						at = k
+					}
+				}
+				if at < 0 || name == "Assets" { // which gives nothing instead
+					continue
+				}
+				need, ok := c.rights[name]
+				if !ok {
+					t.Errorf("%s: %s has no expectation", what, name)
+					continue
+				}
+				tried++
+				for as, actor := range who() {
+					if got := forbidden(t, method, at, actor); got == actor.May(need) {
+						t.Errorf("%s: %s as %s: forbidden is %v", what, name, as, got)
+					}
 				}
 			}
-			if at < 0 || name == "Assets" { // which gives nothing instead
-				continue
+			if tried != len(c.rights) {
+				t.Errorf("%s: %d of %d use cases were tried", what, tried, len(c.rights))
 			}
-			need, ok := c.rights[name]
-			if !ok {
-				t.Errorf("%s: %s has no expectation", what, name)
-				continue
-			}
-			tried++
-			for as, actor := range who() {
-				if got := forbidden(t, method, at, actor); got == actor.May(need) {
-					t.Errorf("%s: %s as %s: forbidden is %v", what, name, as, got)
-				}
-			}
-		}
-		if tried != len(c.rights) {
-			t.Errorf("%s: %d of %d use cases were tried", what, tried, len(c.rights))
-		}
+		})
 	}
 }
 

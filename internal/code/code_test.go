@@ -133,9 +133,11 @@ func TestEditUndoRedo(t *testing.T) {
 	}
 	var texts []string
 	for i, e := range steps {
-		clock.t = clock.t.Add(time.Minute)
-		texts = append(texts, snapshot(t, s, id))
-		edit(t, s, id, e.path, e.text, "a", int64(i+1))
+		t.Run(e.path, func(t *testing.T) {
+			clock.t = clock.t.Add(time.Minute)
+			texts = append(texts, snapshot(t, s, id))
+			edit(t, s, id, e.path, e.text, "a", int64(i+1))
+		})
 	}
 	end := snapshot(t, s, id)
 	for i := len(steps) - 1; i >= 0; i-- {
@@ -224,10 +226,12 @@ func TestRetriesAndQuickTyping(t *testing.T) {
 	clock.t = clock.t.Add(3 * time.Second)
 	edit(t, s, id, "/content/url", "marrowby.example/later", "a", 5)
 	for _, want := range []string{"marrowby.example/abcd", "marrowby.example/fair"} {
-		c, err := s.Undo(t.Context(), ws, id, Turn{})
-		if err != nil || c.Text("/content/url") != want {
-			t.Errorf("undo gives %q, want %q (%v)", c.Text("/content/url"), want, err)
-		}
+		t.Run(want, func(t *testing.T) {
+			c, err := s.Undo(t.Context(), ws, id, Turn{})
+			if err != nil || c.Text("/content/url") != want {
+				t.Errorf("undo gives %q, want %q (%v)", c.Text("/content/url"), want, err)
+			}
+		})
 	}
 }
 
@@ -311,9 +315,11 @@ func TestListFindDuplicateRetire(t *testing.T) {
 		{"poster prune", "[]"},
 		{"%", "[marrowby.example/prune_100%25]"}, {"e_1", "[marrowby.example/prune_100%25]"}, {`\`, "[]"},
 	} {
-		if got := fmt.Sprint(names(Active, c.query)); got != c.want {
-			t.Errorf("%q finds %s, want %s", c.query, got, c.want)
-		}
+		t.Run(c.query, func(t *testing.T) {
+			if got := fmt.Sprint(names(Active, c.query)); got != c.want {
+				t.Errorf("%q finds %s, want %s", c.query, got, c.want)
+			}
+		})
 	}
 	if id, name, ok, err := s.ByPayload(t.Context(), ws, "https://marrowby.example/fair"); id != a || name != "Gate poster" ||
 		!ok || err != nil {
@@ -412,14 +418,16 @@ func TestProofIsAboutTheCode(t *testing.T) {
 		"broken":  panelThat(says{err: errors.New("no space left on device")}),
 		"missing": {Readers: []proof.Reader{says{payload: c.Rendition.Payload}}, Families: []string{"own", "other"}},
 	} {
-		s.Panel = panel
-		p, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Range)
-		if err != nil || p.Verdict != proof.Unknown || p.Has(proof.Hard) {
-			t.Errorf("%s: %v, %v", name, p, err)
-		}
-		if rows := listed(t, s, Active, ""); rows[0].Verdict != "" {
-			t.Errorf("%s: the ledger says %q", name, rows[0].Verdict)
-		}
+		t.Run(name, func(t *testing.T) {
+			s.Panel = panel
+			p, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Range)
+			if err != nil || p.Verdict != proof.Unknown || p.Has(proof.Hard) {
+				t.Errorf("%s: %v, %v", name, p, err)
+			}
+			if rows := listed(t, s, Active, ""); rows[0].Verdict != "" {
+				t.Errorf("%s: the ledger says %q", name, rows[0].Verdict)
+			}
+		})
 	}
 	s.Panel = panelThat(says{payload: c.Rendition.Payload})
 	if p, err := s.Prove(t.Context(), ws, c.Rendition, 0, proof.Ordinary); err != nil || p.Verdict != proof.Safe {

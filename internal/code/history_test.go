@@ -90,15 +90,17 @@ func TestHistory(t *testing.T) {
 		"r1": "#12594a 160 mm https://marrowby.example/fair", "v1": "#12594a 160 mm https://marrowby.example/fair",
 		"r2": "#12594a 160 mm https://marrowby.example/fair", "r3": "#12594a 120 mm https://marrowby.example/fair",
 		"r4": "#12594a 120 mm https://marrowby.example/later"} {
-		st, err := s.At(t.Context(), ws, id, ref)
-		if err != nil || st.Rendition == nil {
-			t.Errorf("%s: %v", ref, err)
-			continue
-		}
-		if got := fmt.Sprint(st.Rendition.Job.Look.Ink, " ", st.Rendition.Job.Placements[0].Width, " ",
-			st.Rendition.Payload); got != want {
-			t.Errorf("%s: %s, want %s", ref, got, want)
-		}
+		t.Run(ref, func(t *testing.T) {
+			st, err := s.At(t.Context(), ws, id, ref)
+			if err != nil || st.Rendition == nil {
+				t.Errorf("%s: %v", ref, err)
+				return
+			}
+			if got := fmt.Sprint(st.Rendition.Job.Look.Ink, " ", st.Rendition.Job.Placements[0].Width, " ",
+				st.Rendition.Payload); got != want {
+				t.Errorf("%s: %s, want %s", ref, got, want)
+			}
+		})
 	}
 	c, _ := s.Get(t.Context(), ws, id)
 	d, err := s.SinceIssue(t.Context(), ws, c)
@@ -118,9 +120,11 @@ func TestHistory(t *testing.T) {
 		t.Errorf("and undone: %v", err)
 	}
 	for _, ref := range []string{"", "x1", "r", "v-1", "rx"} {
-		if _, err := s.At(t.Context(), ws, id, ref); err == nil {
-			t.Errorf("%q was found", ref)
-		}
+		t.Run(ref, func(t *testing.T) {
+			if _, err := s.At(t.Context(), ws, id, ref); err == nil {
+				t.Errorf("%q was found", ref)
+			}
+		})
 	}
 	for _, ref := range []string{"v9"} {
 		if _, err := s.At(t.Context(), ws, id, ref); !errors.Is(err, ErrNotFound) {
@@ -162,25 +166,27 @@ func TestSecondWall(t *testing.T) {
 	}
 	edit(t, s, id, "/name", "Gate b", "a", 1)
 	for _, table := range []string{"codes", "edits", "issued_versions", "campaigns", "workspaces"} {
-		counts := map[string]int{}
-		for _, workspace := range []string{inWS, "other", ""} {
-			err := s.DB.InWorkspace(t.Context(), workspace, func(tx pgx.Tx) error {
-				var n int
-				err := tx.QueryRow(t.Context(), `SELECT count(*) FROM `+table).Scan(&n)
-				counts[workspace] = n
-				return err
-			})
-			if err != nil {
-				t.Fatal(err)
+		t.Run(table, func(t *testing.T) {
+			counts := map[string]int{}
+			for _, workspace := range []string{inWS, "other", ""} {
+				err := s.DB.InWorkspace(t.Context(), workspace, func(tx pgx.Tx) error {
+					var n int
+					err := tx.QueryRow(t.Context(), `SELECT count(*) FROM `+table).Scan(&n)
+					counts[workspace] = n
+					return err
+				})
+				if err != nil {
+					t.Fatal(err)
+				}
 			}
-		}
-		want := 0
-		if table == "workspaces" {
-			want = 1
-		}
-		if counts[inWS] != 1 || counts["other"] != want || counts[""] != 0 {
-			t.Errorf("%s: %v", table, counts)
-		}
+			want := 0
+			if table == "workspaces" {
+				want = 1
+			}
+			if counts[inWS] != 1 || counts["other"] != want || counts[""] != 0 {
+				t.Errorf("%s: %v", table, counts)
+			}
+		})
 	}
 	err := s.DB.InWorkspace(t.Context(), "other", func(tx pgx.Tx) error {
 		_, err := tx.Exec(t.Context(), `INSERT INTO campaigns (workspace, id, name) VALUES ('marrowby', 'x', 'x')`)
@@ -190,13 +196,15 @@ func TestSecondWall(t *testing.T) {
 		t.Error("a row was written into another workspace")
 	}
 	for _, sql := range []string{`SELECT * FROM people`, `SELECT * FROM api_tokens`, `SELECT * FROM sessions`} {
-		err := s.DB.InWorkspace(t.Context(), inWS, func(tx pgx.Tx) error {
-			_, err := tx.Exec(t.Context(), sql)
-			return err
+		t.Run(sql, func(t *testing.T) {
+			err := s.DB.InWorkspace(t.Context(), inWS, func(tx pgx.Tx) error {
+				_, err := tx.Exec(t.Context(), sql)
+				return err
+			})
+			if err == nil {
+				t.Errorf("%s was allowed within a workspace", sql)
+			}
 		})
-		if err == nil {
-			t.Errorf("%s was allowed within a workspace", sql)
-		}
 	}
 	if err := s.DB.InWorkspace(t.Context(), "x'; DROP TABLE codes; --", func(pgx.Tx) error { return nil }); err == nil {
 		t.Error("a workspace of that name was entered")
@@ -223,19 +231,21 @@ func TestSealed(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, table := range []string{"codes", "edits", "issued_versions", "proofs"} {
-		rows, err := s.DB.Pool.Query(t.Context(), `SELECT t::text FROM `+table+` t`)
-		if err != nil {
-			t.Fatal(err)
-		}
-		dump, err := pgx.CollectRows(rows, pgx.RowTo[string])
-		if err != nil || len(dump) == 0 {
-			t.Fatal(table, err)
-		}
-		for _, plain := range []string{"hushhush", fmt.Sprintf("%x", "hushhush"), c.Rendition.Job.Digest()} {
-			if strings.Contains(strings.Join(dump, " "), plain) {
-				t.Errorf("%s holds %q", table, plain)
+		t.Run(table, func(t *testing.T) {
+			rows, err := s.DB.Pool.Query(t.Context(), `SELECT t::text FROM `+table+` t`)
+			if err != nil {
+				t.Fatal(err)
 			}
-		}
+			dump, err := pgx.CollectRows(rows, pgx.RowTo[string])
+			if err != nil || len(dump) == 0 {
+				t.Fatal(table, err)
+			}
+			for _, plain := range []string{"hushhush", fmt.Sprintf("%x", "hushhush"), c.Rendition.Job.Digest()} {
+				if strings.Contains(strings.Join(dump, " "), plain) {
+					t.Errorf("%s holds %q", table, plain)
+				}
+			}
+		})
 	}
 	other, err := seal.New(make([]byte, seal.KeySize))
 	if err != nil {

@@ -15,7 +15,9 @@ func TestMany(t *testing.T) {
 	ctx := t.Context()
 	var ids []string
 	for _, name := range []string{"a", "b", "c"} {
-		ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
+		t.Run(name, func(t *testing.T) {
+			ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
+		})
 	}
 	is := func(id string) string {
 		c, err := s.Get(ctx, ws, id)
@@ -36,19 +38,21 @@ func TestMany(t *testing.T) {
 			return s.DressAll(ctx, ws, ids, style.Look{Key: "x", Name: "X", Wear: map[string]any{"ink": "#12352b"}})
 		}, "active Bulb Fair 2027 #12352b"},
 	} {
-		if _, err := act.do(append([]string{"no-such-code"}, ids...)); !errors.Is(err, ErrNotFound) || is(ids[0]) != before {
-			t.Errorf("%s with one that is not there: %v, %s", act.name, err, is(ids[0]))
-		}
-		a, err := act.do(append(ids, ids[0]))
-		if err != nil || len(a.Was) != 3 || is(ids[2]) != act.then {
-			t.Errorf("%s: %+v, %v, %q", act.name, a, err, is(ids[2]))
-		}
-		if again, err := act.do(ids); err != nil || len(again.Was) != 0 {
-			t.Errorf("%s again changes %v, %v", act.name, again.Was, err)
-		}
-		if n, err := s.TakeBack(ctx, ws, a); err != nil || n != 3 || is(ids[0]) != before {
-			t.Errorf("%s taken back on %d: %v, %q", act.name, n, err, is(ids[0]))
-		}
+		t.Run(act.name, func(t *testing.T) {
+			if _, err := act.do(append([]string{"no-such-code"}, ids...)); !errors.Is(err, ErrNotFound) || is(ids[0]) != before {
+				t.Errorf("%s with one that is not there: %v, %s", act.name, err, is(ids[0]))
+			}
+			a, err := act.do(append(ids, ids[0]))
+			if err != nil || len(a.Was) != 3 || is(ids[2]) != act.then {
+				t.Errorf("%s: %+v, %v, %q", act.name, a, err, is(ids[2]))
+			}
+			if again, err := act.do(ids); err != nil || len(again.Was) != 0 {
+				t.Errorf("%s again changes %v, %v", act.name, again.Was, err)
+			}
+			if n, err := s.TakeBack(ctx, ws, a); err != nil || n != 3 || is(ids[0]) != before {
+				t.Errorf("%s taken back on %d: %v, %q", act.name, n, err, is(ids[0]))
+			}
+		})
 	}
 	// What was changed since stays.
 	a, err := s.DressAll(ctx, ws, ids, style.Look{Key: "x", Name: "X", Wear: map[string]any{"ink": "#12352b"}})
@@ -63,9 +67,11 @@ func TestMany(t *testing.T) {
 	}
 	var problems problem.List
 	for name, list := range map[string][]string{"none": nil, "too many": make501()} {
-		if _, err := s.SetStates(ctx, ws, list, Retired); !errors.As(err, &problems) {
-			t.Errorf("%s: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, err := s.SetStates(ctx, ws, list, Retired); !errors.As(err, &problems) {
+				t.Errorf("%s: %v", name, err)
+			}
+		})
 	}
 	if _, err := s.TakeBack(ctx, ws, Acted{"explode", map[string]string{ids[0]: "x"}}); !errors.As(err, &problems) {
 		t.Errorf("an act that there is not: %v", err)

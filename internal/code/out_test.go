@@ -13,27 +13,31 @@ func TestOut(t *testing.T) {
 	s, c := open(t)
 	ids := map[string]string{}
 	for _, name := range []string{"draft", "once", "twice", "printed", "retired", "row"} {
-		ids[name] = create(t, s, name, "https://marrowby.example/"+name)
-		if name == "draft" {
-			continue
-		}
-		if _, err := s.Issue(t.Context(), ws, ids[name]); err != nil {
-			t.Fatal(err)
-		}
-		c.t = c.t.AddDate(0, 0, 1)
-		if name == "twice" || name == "printed" {
-			edit(t, s, ids[name], "/content/url", "https://marrowby.example/later", "tab", 1)
+		t.Run(name, func(t *testing.T) {
+			ids[name] = create(t, s, name, "https://marrowby.example/"+name)
+			if name == "draft" {
+				return
+			}
 			if _, err := s.Issue(t.Context(), ws, ids[name]); err != nil {
 				t.Fatal(err)
 			}
-		}
+			c.t = c.t.AddDate(0, 0, 1)
+			if name == "twice" || name == "printed" {
+				edit(t, s, ids[name], "/content/url", "https://marrowby.example/later", "tab", 1)
+				if _, err := s.Issue(t.Context(), ws, ids[name]); err != nil {
+					t.Fatal(err)
+				}
+			}
+		})
 	}
 	for _, sql := range []string{`UPDATE issued_versions SET printed_on = '2027-03-01', printer = 'Okafor Print', quantity = 12000
 		WHERE code = '` + ids["printed"] + `' AND n = 1`, `UPDATE codes SET state = 'retired' WHERE id = '` + ids["retired"] + `'`,
 		`UPDATE codes SET batch = 'b' WHERE id = '` + ids["row"] + `'`} {
-		if _, err := s.DB.Pool.Exec(t.Context(), sql); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(sql, func(t *testing.T) {
+			if _, err := s.DB.Pool.Exec(t.Context(), sql); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	var got []string
 	err := s.Out(t.Context(), ws, func(o Out) error {

@@ -47,13 +47,15 @@ func TestRemark(t *testing.T) {
 		t.Errorf("%+v, %v", c.Remark, err)
 	}
 	for query, n := range map[string]int{"wren": 1, "SPRING gate": 1, "spring till": 0, "agreed new": 1} {
-		p, err := s.Ledger(ctx, ws, Active, query, nil, 10)
-		if err != nil || p.Codes != n {
-			t.Errorf("%q finds %d codes, want %d: %v", query, p.Codes, n, err)
-		}
-		if n == 1 && !slices.Equal(p.Lines[0].Labels, []string{"Spring"}) {
-			t.Errorf("%q: %v", query, p.Lines[0].Labels)
-		}
+		t.Run(query, func(t *testing.T) {
+			p, err := s.Ledger(ctx, ws, Active, query, nil, 10)
+			if err != nil || p.Codes != n {
+				t.Errorf("%q finds %d codes, want %d: %v", query, p.Codes, n, err)
+			}
+			if n == 1 && !slices.Equal(p.Lines[0].Labels, []string{"Spring"}) {
+				t.Errorf("%q: %v", query, p.Lines[0].Labels)
+			}
+		})
 	}
 	if err := s.SetRemark(ctx, elsewhere, id, Remark{}); err == nil {
 		t.Error("another workspace changes it")

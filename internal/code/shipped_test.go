@@ -102,15 +102,19 @@ func TestArtwork(t *testing.T) {
 	}
 	for name, data := range map[string][]byte{"nothing": nil, "words": []byte("a flyer"),
 		"a damaged PDF": []byte("%PDF-1.4 no more"), "a PDF cut off": pdf[:len(pdf)/2]} {
-		if _, err := s.UploadArtwork(ctx, ws, "x", data); !errors.As(err, &problems) || problems[0].Field != "/file" {
-			t.Errorf("%s: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, err := s.UploadArtwork(ctx, ws, "x", data); !errors.As(err, &problems) || problems[0].Field != "/file" {
+				t.Errorf("%s: %v", name, err)
+			}
+		})
 	}
 	for _, source := range []string{a.Source, second, svg.Source} {
-		c, err := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+source+`"}`, "{}"))
-		if err != nil || c.Rendition.Sheet(c.Rendition.Place(0)) == nil {
-			t.Errorf("%s is not found by a code: %v", source, err)
-		}
+		t.Run(source, func(t *testing.T) {
+			c, err := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+source+`"}`, "{}"))
+			if err != nil || c.Rendition.Sheet(c.Rendition.Place(0)) == nil {
+				t.Errorf("%s is not found by a code: %v", source, err)
+			}
+		})
 	}
 	if w, h, _ := (func() (float64, float64, bool) {
 		c, _ := s.Get(ctx, ws, placed(t, s, `,"artwork":{"source":"`+second+`"}`, "{}"))
@@ -146,35 +150,40 @@ func TestReadBack(t *testing.T) {
 		"on the dark": placed(t, s, `,"artwork":{"source":"`+a.Source+`","x_mm":30,"y_mm":0},"background":"#12594a"`,
 			`{"paper":"none","ink":"#ffffff"}`),
 	} {
-		c, err := s.Get(ctx, ws, id)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for _, f := range compose.All {
-			if name != "on a page" && name != "on the dark" && f.Of != compose.Whole { // the code alone is the same
-				continue
+		t.Run(name, func(t *testing.T) {
+			c, err := s.Get(ctx, ws, id)
+			if err != nil {
+				t.Fatal(err)
 			}
-			file, problems := c.Rendition.File(f, c.Rendition.Place(0), compose.MetaOf(f, "Flyer", s.Now()))
-			if f.Key() == "sheet-pdfx" { // which this artwork is not
-				continue
+			for _, f := range compose.All {
+				if name != "on a page" && name != "on the dark" && f.Of != compose.Whole { // the code alone is the same
+					continue
+				}
+				file, problems := c.Rendition.File(f, c.Rendition.Place(0), compose.MetaOf(f, "Flyer", s.Now()))
+				if f.Key() == "sheet-pdfx" { // which this artwork is not
+					continue
+				}
+				if len(problems) > 0 {
+					t.Fatal(problems)
+				}
+				// many phones only look for dark on light; what is white there is no ink
+				lost := name == "on the dark" && (f.Of == compose.Whole ||
+					slices.Contains([]string{"label", "eps", "tif"}, f.Key()))
+				if ok, err := s.ReadBack(ctx, c.Rendition, 0, f, file); err != nil || ok == lost {
+					t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
+				}
 			}
-			if len(problems) > 0 {
-				t.Fatal(problems)
-			}
-			// many phones only look for dark on light; what is white there is no ink
-			lost := name == "on the dark" && (f.Of == compose.Whole || slices.Contains([]string{"label", "eps", "tif"}, f.Key()))
-			if ok, err := s.ReadBack(ctx, c.Rendition, 0, f, file); err != nil || ok == lost {
-				t.Errorf("%s: %s does not read: %v", name, f.Key(), err)
-			}
-		}
+		})
 	}
 	c, _ := s.Get(ctx, ws, placed(t, s, "", "{}"))
 	other, _ := s.Get(ctx, ws, create(t, s, "Other", "https://marrowby.example/other"))
 	for _, format := range []string{"svg", "pdf", "png"} {
-		file, _ := other.Rendition.File(compose.MustFormat(format), other.Rendition.Place(0), export.Meta{})
-		if ok, err := s.ReadBack(ctx, c.Rendition, 0, compose.MustFormat(format), file); err != nil || ok {
-			t.Errorf("%s that says something else is taken for right: %v", format, err)
-		}
+		t.Run(format, func(t *testing.T) {
+			file, _ := other.Rendition.File(compose.MustFormat(format), other.Rendition.Place(0), export.Meta{})
+			if ok, err := s.ReadBack(ctx, c.Rendition, 0, compose.MustFormat(format), file); err != nil || ok {
+				t.Errorf("%s that says something else is taken for right: %v", format, err)
+			}
+		})
 	}
 	empty := image.NewGray(image.Rect(0, 0, 50, 50))
 	if proof.Reads(ctx, s.Panel, c.Rendition.Payload, empty) != proof.Illegible {
@@ -190,8 +199,11 @@ func TestUnopened(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, format := range []string{"svg", "pdf", "png", "jpg", "webp"} {
-		if ok, err := s.ReadBack(t.Context(), c.Rendition, 0, compose.MustFormat(format), []byte("no file")); err != nil || ok {
-			t.Errorf("%s: %v, %v", format, ok, err)
-		}
+		t.Run(format, func(t *testing.T) {
+			ok, err := s.ReadBack(t.Context(), c.Rendition, 0, compose.MustFormat(format), []byte("no file"))
+			if err != nil || ok {
+				t.Errorf("%s: %v, %v", format, ok, err)
+			}
+		})
 	}
 }

@@ -87,9 +87,11 @@ func TestRotate(t *testing.T) {
 		t.Errorf("%d trials of the code as it is, %v", current, err)
 	}
 	for text, want := range map[string]string{"https://marrowby.example/fair": id, "https://marrowby.example/meanwhile": late} {
-		if got, _, ok, err := s.ByPayload(ctx, ws, text); err != nil || !ok || got != want {
-			t.Errorf("%s: %q, %v, %v", text, got, ok, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, _, ok, err := s.ByPayload(ctx, ws, text); err != nil || !ok || got != want {
+				t.Errorf("%s: %q, %v, %v", text, got, ok, err)
+			}
+		})
 	}
 	for range 3 {
 		if _, err := s.Undo(ctx, ws, id, Turn{}); err != nil && !errors.Is(err, ErrNothing) {
@@ -114,13 +116,15 @@ func TestSweepUploads(t *testing.T) {
 	ctx := t.Context()
 	shapes := map[string]string{}
 	for i, use := range []string{"draft", "history", "version", "house", "nothing"} {
-		a, err := s.Upload(ctx, ws, "x.svg",
-			fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90"><path d="M0 0h%dv%dz"/></svg>`,
-				10+7*i, 50-3*i))
-		if err != nil {
-			t.Fatal(err)
-		}
-		shapes[use] = a.Source
+		t.Run(use, func(t *testing.T) {
+			a, err := s.Upload(ctx, ws, "x.svg",
+				fmt.Appendf(nil, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 90 90"><path d="M0 0h%dv%dz"/></svg>`,
+					10+7*i, 50-3*i))
+			if err != nil {
+				t.Fatal(err)
+			}
+			shapes[use] = a.Source
+		})
 	}
 	mark := func(id, source string, seq int64) {
 		clock.t = clock.t.Add(time.Minute)
@@ -169,17 +173,19 @@ func TestSweepProofs(t *testing.T) {
 	ctx := t.Context()
 	id := create(t, s, "Gate", "marrowby.example/fair")
 	for i, ink := range []string{"#000000", "#12594a", "#12352b"} {
-		clock.t = clock.t.Add(time.Minute)
-		c := edit(t, s, id, "/look/ink", ink, "a", int64(i+1))
-		s.Panel = panelThat(says{payload: c.Rendition.Payload})
-		if _, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil {
-			t.Fatal(err)
-		}
-		if i == 0 {
-			if _, err := s.Issue(ctx, ws, id); err != nil {
+		t.Run(ink, func(t *testing.T) {
+			clock.t = clock.t.Add(time.Minute)
+			c := edit(t, s, id, "/look/ink", ink, "a", int64(i+1))
+			s.Panel = panelThat(says{payload: c.Rendition.Payload})
+			if _, err := s.Prove(ctx, ws, c.Rendition, 0, proof.Ordinary); err != nil {
 				t.Fatal(err)
 			}
-		}
+			if i == 0 {
+				if _, err := s.Issue(ctx, ws, id); err != nil {
+					t.Fatal(err)
+				}
+			}
+		})
 	}
 	if n, err := s.Upkeep().SweepProofs(ctx); err != nil || n != 0 {
 		t.Errorf("at once: %d, %v", n, err)

@@ -47,17 +47,21 @@ func TestTypefaces(t *testing.T) {
 		t.Errorf("among the drawings: %v, %v", list, err)
 	}
 	for name, bad := range map[string][]byte{"words": []byte("no font"), "a drawing": []byte("<svg/>"), "nothing": nil} {
-		var problems problem.List
-		if _, err := s.UploadFace(ctx, ws, bad); !errors.As(err, &problems) || problems[0].Field != "/file" {
-			t.Errorf("%s: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			var problems problem.List
+			if _, err := s.UploadFace(ctx, ws, bad); !errors.As(err, &problems) || problems[0].Field != "/file" {
+				t.Errorf("%s: %v", name, err)
+			}
+		})
 	}
 	id := create(t, s, "a", "https://marrowby.example/a")
 	for path, text := range map[string]string{"/look/frame/shape": "rule", "/look/frame/text": "Sow",
 		"/look/frame/font": face.Source} {
-		if _, err := s.Edit(ctx, ws, id, Edit{Path: path, Text: text, Tab: path, Seq: 1, Base: -1}); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(path, func(t *testing.T) {
+			if _, err := s.Edit(ctx, ws, id, Edit{Path: path, Text: text, Tab: path, Seq: 1, Base: -1}); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	c, err := s.Issue(ctx, ws, id)
 	if err != nil || c.Rendition.Job.Look.Frame.Face().Name != "Caveat Bold" {
@@ -81,7 +85,9 @@ func TestWearing(t *testing.T) {
 	sign, _ := house.Find("sign")
 	var ids []string
 	for _, name := range []string{"a", "b", "c"} {
-		ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
+		t.Run(name, func(t *testing.T) {
+			ids = append(ids, create(t, s, name, "https://marrowby.example/"+name))
+		})
 	}
 	if n, err := s.DressAll(ctx, ws, ids, sign); err != nil || len(n.Was) != 3 {
 		t.Fatalf("%d changed, %v", len(n.Was), err)

@@ -52,31 +52,33 @@ func TestReady(t *testing.T) {
 		`REVOKE ALL ON codes FROM sodrik_workspace`, `DROP POLICY own ON house_styles`,
 		`ALTER TABLE issued_versions DISABLE ROW LEVEL SECURITY`,
 	} {
-		if _, err := d.Pool.Exec(t.Context(), broken); err != nil {
-			t.Fatal(err)
-		}
-		if strings.Contains(broken, "DISABLE") { // then there has to be something to be seen
-			if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces
+		t.Run(broken, func(t *testing.T) {
+			if _, err := d.Pool.Exec(t.Context(), broken); err != nil {
+				t.Fatal(err)
+			}
+			if strings.Contains(broken, "DISABLE") { // then there has to be something to be seen
+				if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces
 				VALUES ('a', 'A'); INSERT INTO codes (workspace, id, draft, unparsed, last_good, digest, name, payload_mac,
 				search) VALUES ('a', 'x', '', '', '', '', '', '', '');
 				INSERT INTO issued_versions (workspace, code, n, job, digest, payload_mac) VALUES ('a', 'x', 1, '', '', '')`); err != nil {
+					t.Fatal(err)
+				}
+			}
+			err := d.Ready(t.Context())
+			// without its policy a table shows nothing, which is safe, and mended all the same
+			if strings.Contains(broken, "POLICY") {
+				err = errors.New("unseen")
+			}
+			if err == nil {
+				t.Errorf("%s: ready", broken)
+			}
+			if err := d.EnsureWalls(t.Context()); err != nil {
 				t.Fatal(err)
 			}
-		}
-		err := d.Ready(t.Context())
-		// without its policy a table shows nothing, which is safe, and mended all the same
-		if strings.Contains(broken, "POLICY") {
-			err = errors.New("unseen")
-		}
-		if err == nil {
-			t.Errorf("%s: ready", broken)
-		}
-		if err := d.EnsureWalls(t.Context()); err != nil {
-			t.Fatal(err)
-		}
-		if err := d.Ready(t.Context()); err != nil {
-			t.Errorf("after %s and a start: %v", broken, err)
-		}
+			if err := d.Ready(t.Context()); err != nil {
+				t.Errorf("after %s and a start: %v", broken, err)
+			}
+		})
 	}
 }
 

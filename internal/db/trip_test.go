@@ -14,14 +14,16 @@ import (
 func TestTrip(t *testing.T) {
 	d := dbtest.Open(t)
 	for _, w := range []string{"a", "b"} {
-		if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces VALUES ($1, $1)`, w); err != nil {
-			t.Fatal(err)
-		}
-		if err := d.Trip(t.Context(), w, func(b *pgx.Batch) {
-			b.Queue(`INSERT INTO campaigns (workspace, id, name) VALUES ($1, $1 || '1', 'Fair')`, w)
-		}); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(w, func(t *testing.T) {
+			if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces VALUES ($1, $1)`, w); err != nil {
+				t.Fatal(err)
+			}
+			if err := d.Trip(t.Context(), w, func(b *pgx.Batch) {
+				b.Queue(`INSERT INTO campaigns (workspace, id, name) VALUES ($1, $1 || '1', 'Fair')`, w)
+			}); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	count := func(workspace string) (n int, role string) {
 		if err := d.Trip(t.Context(), workspace, func(b *pgx.Batch) {
@@ -46,9 +48,11 @@ func TestTrip(t *testing.T) {
 		}),
 		"a workspace that is none": d.Trip(t.Context(), "a'", func(*pgx.Batch) {}),
 	} {
-		if err == nil {
-			t.Errorf("%s is taken", what)
-		}
+		t.Run(what, func(t *testing.T) {
+			if err == nil {
+				t.Errorf("%s is taken", what)
+			}
+		})
 	}
 	if n, _ := count("a"); n != 1 {
 		t.Errorf("of what failed, %d stayed", n-1)

@@ -237,10 +237,12 @@ func TestApart(t *testing.T) {
 		t.Errorf("%v", got)
 	}
 	for address, want := range map[string]string{"4222": "no address", "127.0.0.1:x": "no port", "127.0.0.1:70000": "no port"} {
-		if l, err := Open(t.Context(), Options{Dir: t.TempDir(), Listen: address}); err == nil ||
-			!strings.Contains(err.Error(), want) {
-			t.Errorf("%s: %v, %v", address, l, err)
-		}
+		t.Run(address, func(t *testing.T) {
+			if l, err := Open(t.Context(), Options{Dir: t.TempDir(), Listen: address}); err == nil ||
+				!strings.Contains(err.Error(), want) {
+				t.Errorf("%s: %v, %v", address, l, err)
+			}
+		})
 	}
 }
 
@@ -309,9 +311,11 @@ func TestOlder(t *testing.T) {
 	}{{"2.9.10", "2.15.3", true}, {"2.15.2", "2.15.3", true}, {"2.15.3", "2.15.3", false}, {"2.15.10", "2.15.9", false},
 		{"3.0.0", "2.15.3", false}, {"1.99.99", "2.0.0", true}, {"2.15.3-RC.1", "2.15.3", false}, {"", "2.0.0", true},
 		{"2.x.3", "2.15.3", true}, {"2.16", "2.15.3", false}} {
-		if got := older(c.version, c.than); got != c.want {
-			t.Errorf("%q before %q: %t", c.version, c.than, got)
-		}
+		t.Run(c.version, func(t *testing.T) {
+			if got := older(c.version, c.than); got != c.want {
+				t.Errorf("%q before %q: %t", c.version, c.than, got)
+			}
+		})
 	}
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

@@ -189,16 +189,18 @@ func TestEveryWay(t *testing.T) {
 		}},
 	}
 	for i, o := range other {
-		if err := o.give(false); err == nil && o.name != "an address" {
-			t.Errorf("%s: what does not read back leaves", o.name)
-		}
-		if got := len(h.recorded()); i < 3 && got != before {
-			t.Errorf("%s: what was refused is on record", o.name)
-		}
-		if err := o.give(true); o.insist && err != nil {
-			t.Errorf("%s, insisting: %v", o.name, err)
-		}
-		before = len(h.recorded())
+		t.Run(o.name, func(t *testing.T) {
+			if err := o.give(false); err == nil && o.name != "an address" {
+				t.Errorf("%s: what does not read back leaves", o.name)
+			}
+			if got := len(h.recorded()); i < 3 && got != before {
+				t.Errorf("%s: what was refused is on record", o.name)
+			}
+			if err := o.give(true); o.insist && err != nil {
+				t.Errorf("%s, insisting: %v", o.name, err)
+			}
+			before = len(h.recorded())
+		})
 	}
 }
 
@@ -224,14 +226,18 @@ func TestAddress(t *testing.T) {
 	}
 	n := len(h.recorded())
 	for _, format := range []string{"png", "svg", "webp", "jpg"} {
-		if f, err := h.Shown(t.Context(), token, format); err != nil || len(f.Data) == 0 || f.Format.Kind != format {
-			t.Errorf("%s: %v", format, err)
-		}
+		t.Run(format, func(t *testing.T) {
+			if f, err := h.Shown(t.Context(), token, format); err != nil || len(f.Data) == 0 || f.Format.Kind != format {
+				t.Errorf("%s: %v", format, err)
+			}
+		})
 	}
 	for _, format := range []string{"pdf", "eps", "sheet-png", "", "exe"} {
-		if _, err := h.Shown(t.Context(), token, format); !errors.Is(err, code.ErrNotFound) {
-			t.Errorf("%q: %v", format, err)
-		}
+		t.Run(format, func(t *testing.T) {
+			if _, err := h.Shown(t.Context(), token, format); !errors.Is(err, code.ErrNotFound) {
+				t.Errorf("%q: %v", format, err)
+			}
+		})
 	}
 	if _, err := h.Shown(t.Context(), "nobody-has-it", "png"); !errors.Is(err, code.ErrNotFound) {
 		t.Errorf("another address: %v", err)
@@ -343,10 +349,12 @@ func TestMail(t *testing.T) {
 	h := open(t)
 	for to, want := range map[string]string{"": "mail.address", "wren": "mail.address",
 		"a@b.example, c@d.example": "mail.address", "full@printer.example": "mail.bounced"} {
-		_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: to}, "")
-		if problems, ok := code.IsProblem(err); !ok || problems[0].Code != want || problems[0].Field != "/to" {
-			t.Errorf("%q: %v, want %s", to, err, want)
-		}
+		t.Run(to, func(t *testing.T) {
+			_, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: to}, "")
+			if problems, ok := code.IsProblem(err); !ok || problems[0].Code != want || problems[0].Field != "/to" {
+				t.Errorf("%q: %v, want %s", to, err, want)
+			}
+		})
 	}
 	if got := h.recorded(); len(got) != 0 || len(h.box.letters) != 0 {
 		t.Errorf("on record: %v", got)

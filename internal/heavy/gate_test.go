@@ -53,9 +53,11 @@ func TestGate(t *testing.T) {
 	}
 	first()
 	for _, want := range []string{"hurried", "patient"} {
-		if got := <-order; got != want {
-			t.Errorf("%s comes, %s was due", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := <-order; got != want {
+				t.Errorf("%s comes, %s was due", got, want)
+			}
+		})
 	}
 	queued(0)
 	last, err := g.enter(t.Context(), "a", false)
@@ -100,9 +102,11 @@ func TestTurns(t *testing.T) {
 	}
 	first()
 	for _, want := range []string{"much", "little", "much", "much", "much"} {
-		if got := <-order; got != want {
-			t.Errorf("%s comes, %s was due", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := <-order; got != want {
+				t.Errorf("%s comes, %s was due", got, want)
+			}
+		})
 	}
 	if g.free != 1 || len(g.hurried.waiting) != 0 || len(g.hurried.turns) != 0 {
 		t.Errorf("left behind: %+v", g)

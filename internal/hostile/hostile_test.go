@@ -369,9 +369,12 @@ func TestPayloads(t *testing.T) {
 				if made%20 == 0 { // drawing is what takes longest
 					first, _ := m.Pick("")
 					for _, format := range []string{"svg", "pdf"} {
-						if _, problems := m.File(compose.MustFormat(format), m.Place(first), export.Meta{}); len(problems) > 0 {
-							t.Logf("not drawn: %v", problems)
-						}
+						t.Run(format, func(t *testing.T) {
+							_, problems := m.File(compose.MustFormat(format), m.Place(first), export.Meta{})
+							if len(problems) > 0 {
+								t.Logf("not drawn: %v", problems)
+							}
+						})
 					}
 				}
 				if again, problems := compose.Parse(canonical(t, m), nil); len(problems) > 0 ||

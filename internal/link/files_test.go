@@ -71,9 +71,11 @@ func TestFiles(t *testing.T) {
 	}
 	for _, other := range []string{strings.Replace(at, "/f/", "/f/x", 1), "https://go.marrowby.example/f/",
 		"https://go.marrowby.example/f"} {
-		if w := ask(r, other); w.Code != 404 {
-			t.Errorf("%s is answered by %d", other, w.Code)
-		}
+		t.Run(other, func(t *testing.T) {
+			if w := ask(r, other); w.Code != 404 {
+				t.Errorf("%s is answered by %d", other, w.Code)
+			}
+		})
 	}
 
 	// What is no file that phones open is refused, at its field, and nothing of it is kept.

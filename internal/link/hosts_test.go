@@ -102,9 +102,11 @@ func TestHosts(t *testing.T) {
 	const seed = "seed.marrowby.example"
 	for text, want := range map[string]string{"": "/host host", "seed": "/host host", "127.0.0.1": "/host host",
 		"seed.marrowby.example:8443": "/host host.port", "https://GO.marrowby.example/": "/host host.server"} {
-		if _, err := s.AddHost(ctx, ws, text); problemOf(err) != want {
-			t.Errorf("%q: %v, want %s", text, err, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, err := s.AddHost(ctx, ws, text); problemOf(err) != want {
+				t.Errorf("%q: %v, want %s", text, err, want)
+			}
+		})
 	}
 	name, err := s.AddHost(ctx, ws, " https://Seed.Marrowby.example/ ")
 	if err != nil || name != seed || n.asked == 0 {
@@ -373,9 +375,11 @@ func TestRegistered(t *testing.T) {
 		t.Errorf("noted is %v", at)
 	}
 	for _, bad := range []string{"31.12.2027", "soon", "2027-02-30"} {
-		if err := s.Registered(t.Context(), ws, "qr.marrowby.example", bad); !refused(err, "/registered") {
-			t.Errorf("%q: %v", bad, err)
-		}
+		t.Run(bad, func(t *testing.T) {
+			if err := s.Registered(t.Context(), ws, "qr.marrowby.example", bad); !refused(err, "/registered") {
+				t.Errorf("%q: %v", bad, err)
+			}
+		})
 	}
 	if err := s.Registered(t.Context(), ws, "other.example", "2027-12-31"); err == nil {
 		t.Error("another's host is noted")
@@ -403,9 +407,11 @@ func TestHung(t *testing.T) {
 		"noted":      {late, "2027-03-02", "2027-03-10", 1, 10}, "noted to come": {late, "2027-06-01", "", 28, 28},
 		"until before it led": {late, "", "2027-03-02", 2, 2}, "not known": {time.Time{}, "", "", 0, 28},
 	} {
-		p := Placed{Since: c.since, Noted: leads.Hanging{From: c.from, Until: c.until}}
-		if first, after := p.Hung(from, 28); first != c.first || after != c.last {
-			t.Errorf("%s: from %d to %d", name, first, after)
-		}
+		t.Run(name, func(t *testing.T) {
+			p := Placed{Since: c.since, Noted: leads.Hanging{From: c.from, Until: c.until}}
+			if first, after := p.Hung(from, 28); first != c.first || after != c.last {
+				t.Errorf("%s: from %d to %d", name, first, after)
+			}
+		})
 	}
 }

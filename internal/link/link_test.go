@@ -269,9 +269,11 @@ func TestRefused(t *testing.T) {
 		"https://marrowby.example/?" + strings.Repeat("q",
 			8<<10): "/to",
 		"https://marrowby.example/\r\nX: y": "/to", "a\xffb.example": "/to", "WIFI:S:Shed;;": "/to"} {
-		if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, "GB", 0); !refused(err, want) {
-			t.Errorf("%.40q: %v", text, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, "GB", 0); !refused(err, want) {
+				t.Errorf("%.40q: %v", text, err)
+			}
+		})
 	}
 	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"colour": "blue"}, "GB", 0); !refused(err, "/colour") {
 		t.Errorf("a field that is none: %v", err)
@@ -317,9 +319,11 @@ func TestWord(t *testing.T) {
 		t.Fatalf("%v, %v", c, err)
 	}
 	for _, word := range []string{"Spring-Fair", "where", "../etc", "a", "a b", ""} {
-		if _, err := s.Word(t.Context(), ws, second, -1, word, code.Anyhow); !refused(err, "/word") {
-			t.Errorf("%q: %v", word, err)
-		}
+		t.Run(word, func(t *testing.T) {
+			if _, err := s.Word(t.Context(), ws, second, -1, word, code.Anyhow); !refused(err, "/word") {
+				t.Errorf("%q: %v", word, err)
+			}
+		})
 	}
 	if _, err := s.Word(t.Context(), ws, first, -1, "bulbs", code.Anyhow); err != nil {
 		t.Fatal(err)
@@ -398,13 +402,15 @@ func TestSealed(t *testing.T) {
 	turn(t, s, id)
 	issue(t, s, id)
 	for _, table := range []string{"leads", "lead_versions", "live_links", "links"} {
-		var text string
-		if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT coalesce(json_agg(t)::text, '') FROM `+table+` t`).Scan(&text); err != nil {
-			t.Fatal(err)
-		}
-		if text == "" || strings.Contains(text, "marrowby.example/fair") || strings.Contains(text, "gate") {
-			t.Errorf("%s holds %s", table, text)
-		}
+		t.Run(table, func(t *testing.T) {
+			var text string
+			if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT coalesce(json_agg(t)::text, '') FROM `+table+` t`).Scan(&text); err != nil {
+				t.Fatal(err)
+			}
+			if text == "" || strings.Contains(text, "marrowby.example/fair") || strings.Contains(text, "gate") {
+				t.Errorf("%s holds %s", table, text)
+			}
+		})
 	}
 	fresh := bytes.Repeat([]byte{9}, seal.KeySize)
 	box := func(keys ...[]byte) *seal.Box {
@@ -500,10 +506,12 @@ func TestFoundByPrint(t *testing.T) {
 	issue(t, s, id)
 	issue(t, s, id)
 	for query, want := range map[string]int{"example/before": 1, "example/now": 1, "example/never": 0} {
-		p, err := s.Codes.Ledger(t.Context(), ws, code.Active, query, nil, 10)
-		if err != nil || len(p.Lines) != want {
-			t.Errorf("%q finds %d codes, %v", query, len(p.Lines), err)
-		}
+		t.Run(query, func(t *testing.T) {
+			p, err := s.Codes.Ledger(t.Context(), ws, code.Active, query, nil, 10)
+			if err != nil || len(p.Lines) != want {
+				t.Errorf("%q finds %d codes, %v", query, len(p.Lines), err)
+			}
+		})
 	}
 }
 

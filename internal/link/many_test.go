@@ -11,10 +11,12 @@ func TestSwap(t *testing.T) {
 	s := open(t)
 	var ids []string
 	for _, url := range []string{"https://old.example/a?x=1", "https://old.example/b", "https://other.example/c"} {
-		id := create(t, s, `{"name":"`+url[len(url)-1:]+`","content":{"kind":"url","url":"`+url+`"}}`)
-		turn(t, s, id)
-		issue(t, s, id)
-		ids = append(ids, id)
+		t.Run(url, func(t *testing.T) {
+			id := create(t, s, `{"name":"`+url[len(url)-1:]+`","content":{"kind":"url","url":"`+url+`"}}`)
+			turn(t, s, id)
+			issue(t, s, id)
+			ids = append(ids, id)
+		})
 	}
 	static := fair(t, s)
 	draft := create(t, s, `{"name":"d","content":{"kind":"url","url":"https://old.example/d"}}`)
@@ -34,9 +36,11 @@ func TestSwap(t *testing.T) {
 	}
 	for from, to := range map[string]string{"old.example/a": "new.example/a", "old.example/b": "new.example/b",
 		"other.example/c": "", "old.example/d": "new.example/d"} {
-		if got, ok := said[from]; !ok || got != to {
-			t.Errorf("%s would become %q, not %q", from, got, to)
-		}
+		t.Run(from, func(t *testing.T) {
+			if got, ok := said[from]; !ok || got != to {
+				t.Errorf("%s would become %q, not %q", from, got, to)
+			}
+		})
 	}
 	if led(t, s, ids[0]).Live.N != 1 {
 		t.Error("looking changes something")

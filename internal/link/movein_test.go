@@ -3,6 +3,7 @@ package link
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -60,10 +61,12 @@ func TestMoveIn(t *testing.T) {
 		bad         string
 	}{{true, true, ""}, {true, true, ""}, {false, false, "no web address"}, {false, true, ""},
 		{false, false, "a short link of ours"}} {
-		if m := list[i]; m.Same() != want.same || m.Asked != want.asked || !strings.Contains(m.Bad, want.bad) ||
-			(m.Bad == "") != (want.bad == "") {
-			t.Errorf("%d: %+v", i, m)
-		}
+		t.Run(fmt.Sprint(want.same), func(t *testing.T) {
+			if m := list[i]; m.Same() != want.same || m.Asked != want.asked || !strings.Contains(m.Bad, want.bad) ||
+				(m.Bad == "") != (want.bad == "") {
+				t.Errorf("%d: %+v", i, m)
+			}
+		})
 	}
 
 	log := openLog(t, eventlog.Options{Dir: t.TempDir()})
@@ -80,9 +83,11 @@ func TestMoveIn(t *testing.T) {
 		"/SPRING/":          "https://marrowby.example/spring",
 		"/Bulbs/2025_a%20b": "https://marrowby.example/bulbs", "/bulbs/2025_A%20B/": "https://marrowby.example/bulbs",
 		"/bulbs": "", "/bulbs/2025": "", "/card": ""} {
-		if got := to(path); got != want {
-			t.Errorf("%s leads to %q, want %q", path, got, want)
-		}
+		t.Run(path, func(t *testing.T) {
+			if got := to(path); got != want {
+				t.Errorf("%s leads to %q, want %q", path, got, want)
+			}
+		})
 	}
 	if w := ask(r, "https://"+leaf+"/Bulbs/2025_a%20b/where"); w.Code != 200 ||
 		!strings.Contains(w.Body.String(), "marrowby.example/bulbs") {
@@ -172,9 +177,11 @@ func TestHangings(t *testing.T) {
 		t.Errorf("many: %v", err)
 	}
 	for _, link := range []string{"go.marrowby.example/OTHER", ""} {
-		if err := s.Hang(t.Context(), ws, id, link, nil); !errors.Is(err, code.ErrNotFound) {
-			t.Errorf("%q: %v", link, err)
-		}
+		t.Run(link, func(t *testing.T) {
+			if err := s.Hang(t.Context(), ws, id, link, nil); !errors.Is(err, code.ErrNotFound) {
+				t.Errorf("%q: %v", link, err)
+			}
+		})
 	}
 	if all, err := s.Hangings(t.Context(), elsewhere); len(all) != 0 || err != nil {
 		t.Errorf("another workspace sees %v, %v", all, err)

@@ -109,9 +109,11 @@ func TestInstances(t *testing.T) {
 	})
 	key := livelink.Key(a.Host + "/" + a.Path)
 	for _, k := range []string{key, livelink.Position} {
-		if err := one.Take(t.Context(), k); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(k, func(t *testing.T) {
+			if err := one.Take(t.Context(), k); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	var value []byte
 	until(t, "an emptied log is filled again", 10*time.Second, func() bool {

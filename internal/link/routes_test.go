@@ -220,9 +220,11 @@ func TestRoutesRefused(t *testing.T) {
 		"/stock":    {"to": {"a.example"}, "stock": {"many"}},
 		"/hours":    {"to": {"a.example"}, "hours": {"9"}, "timezone": {"London"}},
 	} {
-		if _, _, err := s.EditRoute(t.Context(), ws, id, "", edits, "GB"); !refused(err, field) {
-			t.Errorf("%v: %v", edits, err)
-		}
+		t.Run(field, func(t *testing.T) {
+			if _, _, err := s.EditRoute(t.Context(), ws, id, "", edits, "GB"); !refused(err, field) {
+				t.Errorf("%v: %v", edits, err)
+			}
+		})
 	}
 	if l := led(t, s, id); len(l.Draft.Routes) != 0 || l.Draft.Zone != "" {
 		t.Errorf("it has %s", routesOf(l.Draft))

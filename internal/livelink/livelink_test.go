@@ -1,6 +1,7 @@
 package livelink
 
 import (
+	"fmt"
 	"regexp"
 	"testing"
 )
@@ -14,17 +15,19 @@ func TestKey(t *testing.T) {
 		"go.marrowby.example/f/k7", "old.example/SPRING/SHOP_1", "old.example/A B", "old.example/A=B", "old.example/A%20B",
 		"old.example/Ä.HTML",
 		"old.example/END.", "old.example/A:B", "old.example/A_B", "old.example/~X+Y"} {
-		key := Key(link)
-		if !valid.MatchString(key) || key[len(key)-1] == '.' {
-			t.Errorf("%q has the key %q", link, key)
-		}
-		if other, ok := seen[key]; ok {
-			t.Errorf("%q and %q have one key", link, other)
-		}
-		seen[key] = link
-		if again, ok := Link(key); !ok || again != link {
-			t.Errorf("%q is read again as %q", link, again)
-		}
+		t.Run(link, func(t *testing.T) {
+			key := Key(link)
+			if !valid.MatchString(key) || key[len(key)-1] == '.' {
+				t.Errorf("%q has the key %q", link, key)
+			}
+			if other, ok := seen[key]; ok {
+				t.Errorf("%q and %q have one key", link, other)
+			}
+			seen[key] = link
+			if again, ok := Link(key); !ok || again != link {
+				t.Errorf("%q is read again as %q", link, again)
+			}
+		})
 	}
 	if _, ok := Link(Position); ok {
 		t.Error("the relay's position is a link")
@@ -34,10 +37,12 @@ func TestKey(t *testing.T) {
 func TestNewer(t *testing.T) {
 	v := Value{Seq: 7, Workspace: "marrowby", Sealed: []byte("x")}
 	for seq, want := range map[uint64][2]bool{6: {true, false}, 7: {false, true}, 8: {false, false}} {
-		than := Value{Seq: seq, Workspace: "marrowby"}.Pack()
-		if v.Newer(than) != want[0] || v.Beside(than) != want[1] {
-			t.Errorf("7 is newer than %d: %v; beside it: %v", seq, v.Newer(than), v.Beside(than))
-		}
+		t.Run(fmt.Sprint(seq), func(t *testing.T) {
+			than := Value{Seq: seq, Workspace: "marrowby"}.Pack()
+			if v.Newer(than) != want[0] || v.Beside(than) != want[1] {
+				t.Errorf("7 is newer than %d: %v; beside it: %v", seq, v.Newer(than), v.Beside(than))
+			}
+		})
 	}
 	if !v.Newer([]byte("cut")) || v.Beside([]byte("cut")) {
 		t.Error("what cannot be read is not older than all")

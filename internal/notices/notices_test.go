@@ -60,10 +60,12 @@ func TestSilent(t *testing.T) {
 		"hangs since then":     {of(now.AddDate(0, 0, -2), days(repeat(0, 3)...)), ""},
 		"rare":                 {of(old, days(append(repeat(2, 50), repeat(0, 6)...)...)), "By chance that happens once in 20,000."},
 	} {
-		n, is := c.h.silent(span())
-		if is != (c.want != "") || !strings.Contains(n.Words, c.want) {
-			t.Errorf("%s: %q, %v", name, n.Words, is)
-		}
+		t.Run(name, func(t *testing.T) {
+			n, is := c.h.silent(span())
+			if is != (c.want != "") || !strings.Contains(n.Words, c.want) {
+				t.Errorf("%s: %q, %v", name, n.Words, is)
+			}
+		})
 	}
 	down := of(old, quiet)
 	down.Noted.Until = "2027-03-24"
@@ -71,13 +73,15 @@ func TestSilent(t *testing.T) {
 		t.Errorf("what was taken down: %q", n.Words)
 	}
 	for name, h := range map[string]hung{"hangs since today": of(now, quiet), "hangs tomorrow": of(now.AddDate(0, 0, 1), quiet)} {
-		if n, is := h.silent(span()); is {
-			t.Errorf("%s: %q", name, n.Words)
-		}
-		h.Since, h.Noted.From = old, "2027-06-01"
-		if n, is := h.silent(span()); is {
-			t.Errorf("noted to hang in summer: %q", n.Words)
-		}
+		t.Run(name, func(t *testing.T) {
+			if n, is := h.silent(span()); is {
+				t.Errorf("%s: %q", name, n.Words)
+			}
+			h.Since, h.Noted.From = old, "2027-06-01"
+			if n, is := h.silent(span()); is {
+				t.Errorf("noted to hang in summer: %q", n.Words)
+			}
+		})
 	}
 	if n, is := of(old, quiet).silent(span()); !is || n.Key != "silent/go.marrowby.example/GATE/2027-03-23" || n.Code != "fair" {
 		t.Errorf("%+v", n)
@@ -94,9 +98,11 @@ func TestFirst(t *testing.T) {
 		"today": {days(0, 1), 1, true}, "yesterday": {days(2, 0), 2, true}, "before": {days(1, 0, 0), 1, false},
 		"long before": {days(0, 1), 9, false}, "never": {days(), 0, false}, "again": {days(1, 0, 1), 2, false},
 	} {
-		if n, is, err := of(now, c.days).first(all(c.all)); is != c.want || err != nil {
-			t.Errorf("%s: %+v, %v", name, n, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if n, is, err := of(now, c.days).first(all(c.all)); is != c.want || err != nil {
+				t.Errorf("%s: %+v, %v", name, n, err)
+			}
+		})
 	}
 	bad := errors.New("away")
 	if _, is, err := of(now, days(1)).first(func() (int, error) { return 0, bad }); is || err != bad {
@@ -118,10 +124,12 @@ func TestEnding(t *testing.T) {
 		"just now":         {step(now, leads.Quiet), false}, "long ago": {step(now.AddDate(0, 0, -1), leads.Quiet), false},
 		"leads elsewhere then": {step(now.AddDate(0, 0, 3), leads.Goes), false},
 	} {
-		h.Live.Steps = []leads.Step{{Act: leads.Act{Does: leads.Goes}}, c.step}
-		if n, is := h.ending(now); is != c.want {
-			t.Errorf("%s: %+v", name, n)
-		}
+		t.Run(name, func(t *testing.T) {
+			h.Live.Steps = []leads.Step{{Act: leads.Act{Does: leads.Goes}}, c.step}
+			if n, is := h.ending(now); is != c.want {
+				t.Errorf("%s: %+v", name, n)
+			}
+		})
 	}
 }
 
@@ -138,12 +146,14 @@ func TestOld(t *testing.T) {
 		"until tomorrow": {now.AddDate(-3, 0, 0), "", "2027-04-01", "for 3 years"},
 		"not known":      {time.Time{}, "", "", ""},
 	} {
-		h := of(c.since, days())
-		h.Noted.From, h.Noted.Until = c.from, c.until
-		n, is := h.old(now)
-		if is != (c.want != "") || !strings.Contains(n.Words, c.want) {
-			t.Errorf("%s: %+v", name, n)
-		}
+		t.Run(name, func(t *testing.T) {
+			h := of(c.since, days())
+			h.Noted.From, h.Noted.Until = c.from, c.until
+			n, is := h.old(now)
+			if is != (c.want != "") || !strings.Contains(n.Words, c.want) {
+				t.Errorf("%s: %+v", name, n)
+			}
+		})
 	}
 }
 
@@ -174,9 +184,11 @@ func TestTrouble(t *testing.T) {
 	for address, want := range map[string]string{"a": "", "b": "answers error 404", "c": "answers error 410",
 		"d": "answers error 503",
 		"e": "", "f": "", "g": "answers error 500", "h": "", "nowhere": "does not answer"} {
-		if got := s.trouble(t.Context(), address); got != want {
-			t.Errorf("%s: %q, want %q", address, got, want)
-		}
+		t.Run(address, func(t *testing.T) {
+			if got := s.trouble(t.Context(), address); got != want {
+				t.Errorf("%s: %q, want %q", address, got, want)
+			}
+		})
 	}
 }
 
@@ -199,10 +211,12 @@ func TestHost(t *testing.T) {
 		"certificate holds":      {link.Host{Hang: 1}, true, 15, 0}, "nobody asked": {link.Host{Hang: 1}, false, 1, 0},
 		"nothing hangs": {link.Host{}, true, 1, 0}, "all": {link.Host{Hang: 1, Missing: day(-1), Registered: day(1)}, true, 1, 3},
 	} {
-		w.ends = now.AddDate(0, 0, c.ends)
-		if got := s.host(t.Context(), c.h, c.asks); len(got) != c.want {
-			t.Errorf("%s: %+v", name, got)
-		}
+		t.Run(name, func(t *testing.T) {
+			w.ends = now.AddDate(0, 0, c.ends)
+			if got := s.host(t.Context(), c.h, c.asks); len(got) != c.want {
+				t.Errorf("%s: %+v", name, got)
+			}
+		})
 	}
 }
 
@@ -331,14 +345,16 @@ func TestStore(t *testing.T) {
 		t.Errorf("%+v", list)
 	}
 	for n, text := range map[int]string{1: "fell silent", 2: "2 notices"} {
-		some := []Notice{
-			{Kind: "silent", Code: "c", Words: "Fair, gate fell silent after 1 March. By chance that hardly happens."},
-			{Kind: "host", Words: "x"},
-		}
-		subject, body := letter("b", some[:n])
-		if !strings.Contains(subject, text) || !strings.Contains(body, "Photograph it: b/codes/c/print") ||
-			strings.Contains(subject, "chance") {
-			t.Errorf("%s: %s", subject, body)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			some := []Notice{
+				{Kind: "silent", Code: "c", Words: "Fair, gate fell silent after 1 March. By chance that hardly happens."},
+				{Kind: "host", Words: "x"},
+			}
+			subject, body := letter("b", some[:n])
+			if !strings.Contains(subject, text) || !strings.Contains(body, "Photograph it: b/codes/c/print") ||
+				strings.Contains(subject, "chance") {
+				t.Errorf("%s: %s", subject, body)
+			}
+		})
 	}
 }

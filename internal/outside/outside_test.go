@@ -16,9 +16,11 @@ func TestPublic(t *testing.T) {
 		"224.0.0.1:80": false, "255.255.255.255:80": false, "[::1]:80": false, "[fe80::1]:80": false, "[fd00::1]:80": false,
 		"[::ffff:127.0.0.1]:80": false, "[64:ff9b::7f00:1]:80": false, "192.0.2.1:80": false, "198.18.0.1:80": false,
 		"no address": false} {
-		if err := public(address); (err == nil) != want {
-			t.Errorf("%s: %v", address, err)
-		}
+		t.Run(address, func(t *testing.T) {
+			if err := public(address); (err == nil) != want {
+				t.Errorf("%s: %v", address, err)
+			}
+		})
 	}
 }
 
@@ -39,9 +41,11 @@ func TestAsk(t *testing.T) {
 	}
 	a.client.Transport = http.DefaultTransport
 	for path, want := range map[string]string{"/fair": s.URL + "/next", "/next": "", "/none": ""} {
-		if to, err := a.Ask(t.Context(), s.URL+path); to != want || err != nil {
-			t.Errorf("%s leads to %q, %v", path, to, err)
-		}
+		t.Run(path, func(t *testing.T) {
+			if to, err := a.Ask(t.Context(), s.URL+path); to != want || err != nil {
+				t.Errorf("%s leads to %q, %v", path, to, err)
+			}
+		})
 	}
 	if _, err := a.Ask(t.Context(), s.URL+"/broken"); err == nil {
 		t.Error("a server in trouble leads nowhere, as if it had said so")
@@ -67,9 +71,11 @@ func TestStatus(t *testing.T) {
 	}
 	a.client.Transport = http.DefaultTransport
 	for path, want := range map[string]int{"/fair": 410, "/": 200} {
-		if got, err := a.Status(t.Context(), s.URL+path); got != want || err != nil {
-			t.Errorf("%s answers %d, %v", path, got, err)
-		}
+		t.Run(path, func(t *testing.T) {
+			if got, err := a.Status(t.Context(), s.URL+path); got != want || err != nil {
+				t.Errorf("%s answers %d, %v", path, got, err)
+			}
+		})
 	}
 	if _, err := a.Status(t.Context(), s.URL+"/round"); err == nil {
 		t.Error("what leads to itself has an end")

@@ -72,9 +72,11 @@ func TestPasswords(t *testing.T) {
 	h := hashPassword("leeks in october")
 	for password, want := range map[string]bool{"leeks in october": true, "leeks in october ": false, "": false,
 		"Leeks in october": false} {
-		if got, err := checkPassword(h, password); got != want || err != nil {
-			t.Errorf("%q: %v, %v", password, got, err)
-		}
+		t.Run(password, func(t *testing.T) {
+			if got, err := checkPassword(h, password); got != want || err != nil {
+				t.Errorf("%q: %v, %v", password, got, err)
+			}
+		})
 	}
 	if hashPassword("leeks in october") == h {
 		t.Error("two hashes of one password are alike: there is no salt")
@@ -92,13 +94,15 @@ func TestPasswords(t *testing.T) {
 		"Password123": "password.common", "QWERTYUIOP": "password.common", "aaaaaaaaaaaa": "password.common",
 		"tamsin@marrowby.example": "password.own", "Tamsin Ashdown": "password.own", "tamsin2027!": "password.own",
 		strings.Repeat("long ", 50): "password.long", "leeks in october": "", "ÄÖÜßäöü éèê": ""} {
-		got := ""
-		if list := passwordProblems(password, "tamsin@marrowby.example", "Tamsin Ashdown"); len(list) > 0 {
-			got = list[0].Code
-		}
-		if got != want {
-			t.Errorf("%q: %q, want %q", password, got, want)
-		}
+		t.Run(password, func(t *testing.T) {
+			got := ""
+			if list := passwordProblems(password, "tamsin@marrowby.example", "Tamsin Ashdown"); len(list) > 0 {
+				got = list[0].Code
+			}
+			if got != want {
+				t.Errorf("%q: %q, want %q", password, got, want)
+			}
+		})
 	}
 }
 
@@ -110,9 +114,11 @@ func TestSignIn(t *testing.T) {
 	}
 	for _, email := range []string{"", "tamsin", "tamsin@marrowby", "a b@marrowby.example", "Tamsin <tamsin@marrowby.example>",
 		"x@" + strings.Repeat("a", 260) + ".example"} {
-		if _, err := f.Register(t.Context(), email, "Other", "leeks in october"); codeOf(err) != "person.email" {
-			t.Errorf("%q: %v", email, err)
-		}
+		t.Run(email, func(t *testing.T) {
+			if _, err := f.Register(t.Context(), email, "Other", "leeks in october"); codeOf(err) != "person.email" {
+				t.Errorf("%q: %v", email, err)
+			}
+		})
 	}
 	signIn := func(password, network, device string) error {
 		_, err := f.SignIn(t.Context(), " tamsin@marrowby.example ", password, network, device)
@@ -137,9 +143,11 @@ func TestSignIn(t *testing.T) {
 		t.Errorf("from a device of an earlier sign-in: %v", err)
 	}
 	for _, mark := range []string{f.Mark("wren@marrowby.example"), "abc.def", "."} {
-		if err := signIn(right, "192.0.2.1", mark); !errors.Is(err, ErrThrottled) {
-			t.Errorf("with the mark %q, which is not theirs: %v", mark, err)
-		}
+		t.Run(mark, func(t *testing.T) {
+			if err := signIn(right, "192.0.2.1", mark); !errors.Is(err, ErrThrottled) {
+				t.Errorf("with the mark %q, which is not theirs: %v", mark, err)
+			}
+		})
 	}
 	f.now = f.now.Add(window + time.Second)
 	if err := signIn(right, "192.0.2.1", ""); err != nil {
@@ -177,9 +185,11 @@ func TestSignIn(t *testing.T) {
 		{"one account from one network", "sign-in tamsin@marrowby.example from 203.0.113.1", 8, ErrThrottled},
 		{"one fewer", "sign-in tamsin@marrowby.example from 203.0.113.1", 7, nil},
 	} {
-		if failed(c.key, c.n); !errors.Is(signIn(right, "203.0.113.1", ""), c.want) {
-			t.Errorf("%s, %d tries: not %v", c.what, c.n, c.want)
-		}
+		t.Run(c.what, func(t *testing.T) {
+			if failed(c.key, c.n); !errors.Is(signIn(right, "203.0.113.1", ""), c.want) {
+				t.Errorf("%s, %d tries: not %v", c.what, c.n, c.want)
+			}
+		})
 	}
 	failed("sign-in tamsin@marrowby.example", 500)
 	if err := signIn(right, "203.0.113.1", f.Mark("tamsin@marrowby.example")); err != nil {
@@ -409,15 +419,17 @@ func TestLinksWorkOnce(t *testing.T) {
 	}
 	// Nothing that opens a door is kept as it is.
 	for _, table := range []string{"one_time_links", "people", "mailbox"} {
-		var dump string
-		if err := f.DB.Pool.QueryRow(ctx,
-			`SELECT coalesce(string_agg(t::text, ' '), '') FROM `+pgx.Identifier{table}.Sanitize()+` t`).Scan(&dump); err != nil {
-			t.Fatal(err)
-		}
-		for _, secret := range []string{text, invitation, late, recovery, "onions in april"} {
-			if strings.Contains(dump, secret) {
-				t.Errorf("%s holds a secret as it is", table)
+		t.Run(table, func(t *testing.T) {
+			var dump string
+			if err := f.DB.Pool.QueryRow(ctx,
+				`SELECT coalesce(string_agg(t::text, ' '), '') FROM `+pgx.Identifier{table}.Sanitize()+` t`).Scan(&dump); err != nil {
+				t.Fatal(err)
 			}
-		}
+			for _, secret := range []string{text, invitation, late, recovery, "onions in april"} {
+				if strings.Contains(dump, secret) {
+					t.Errorf("%s holds a secret as it is", table)
+				}
+			}
+		})
 	}
 }

@@ -140,9 +140,11 @@ func TestReadBack(t *testing.T) {
 		want         bool
 	}{{"damaged PNG", "png", []byte("\x89PNG no more"), false}, {"damaged SVG", "svg", []byte("<svg"), false},
 		{"PDF", "pdf", pdf, true}} {
-		if got, err := p.ReadBack(t.Context(), m, 0, compose.MustFormat(c.format), c.file); err != nil || got != c.want {
-			t.Errorf("%s: %v, %v", c.name, got, err)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			if got, err := p.ReadBack(t.Context(), m, 0, compose.MustFormat(c.format), c.file); err != nil || got != c.want {
+				t.Errorf("%s: %v, %v", c.name, got, err)
+			}
+		})
 	}
 	if r.asked.Load() != 0 {
 		t.Error("a reader was asked for what cannot be drawn")

@@ -33,13 +33,15 @@ func shown(t *testing.T, values map[string]any) content.Content {
 func TestHostileNetworks(t *testing.T) {
 	for _, ssid := range []string{`a;b,c:d"e\f`, " Barn ", "Glasshouse 🌱🌿", strings.Repeat("x", 32), strings.Repeat("ä", 16),
 		`"quoted"`, `\`, ";", "C0FFEE", "T:nopass;"} {
-		for _, password := range []string{`s;o,w:"in\g2027`, "0123456789"} {
-			c := shown(t, map[string]any{"kind": "wifi", "ssid": ssid, "security": "wpa", "password": password})
-			again, ok := content.Of(c.Payload()).(*content.Wifi)
-			if !ok || again.SSID != ssid || again.Password != password || again.Security != "wpa" {
-				t.Errorf("%q with %q comes back as %+v", ssid, password, again)
+		t.Run(ssid, func(t *testing.T) {
+			for _, password := range []string{`s;o,w:"in\g2027`, "0123456789"} {
+				c := shown(t, map[string]any{"kind": "wifi", "ssid": ssid, "security": "wpa", "password": password})
+				again, ok := content.Of(c.Payload()).(*content.Wifi)
+				if !ok || again.SSID != ssid || again.Password != password || again.Security != "wpa" {
+					t.Errorf("%q with %q comes back as %+v", ssid, password, again)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -47,22 +49,25 @@ func TestHostileNetworks(t *testing.T) {
 func TestScripts(t *testing.T) {
 	for name, some := range map[string]string{"Greek": "Σπόροι και βολβοί ", "Japanese": "種まきは三月から、球根は秋に植える。",
 		"Arabic": "بذور وأبصال للحديقة ", "emoji": "🌱🌷🥕👩‍🌾🇬🇧"} {
-		runes := []rune(strings.Repeat(some, 100))[:100]
-		if runes[99] == ' ' { // a title loses a space at its end
-			runes[99] = runes[0]
-		}
-		text := string(runes)
-		if got := shown(t, map[string]any{"kind": "text", "text": text}); content.Of(got.Payload()).Phone().Rest != text {
-			t.Errorf("%s as text: %q", name, got.Payload())
-		}
-		card := shown(t, map[string]any{"kind": "contact", "given": "Wren", "note": text})
-		if again, ok := content.Of(card.Payload()).(*content.Contact); !ok || again.Note != text {
-			t.Errorf("%s in a contact: %+v", name, again)
-		}
-		date := shown(t, map[string]any{"kind": "event", "title": text, "start": "2027-03-20T10:00", "timezone": "Europe/London"})
-		if again, ok := content.Of(date.Payload()).(*content.Event); !ok || again.Title != text {
-			t.Errorf("%s in a date: %+v", name, again)
-		}
+		t.Run(name, func(t *testing.T) {
+			runes := []rune(strings.Repeat(some, 100))[:100]
+			if runes[99] == ' ' { // a title loses a space at its end
+				runes[99] = runes[0]
+			}
+			text := string(runes)
+			if got := shown(t, map[string]any{"kind": "text", "text": text}); content.Of(got.Payload()).Phone().Rest != text {
+				t.Errorf("%s as text: %q", name, got.Payload())
+			}
+			card := shown(t, map[string]any{"kind": "contact", "given": "Wren", "note": text})
+			if again, ok := content.Of(card.Payload()).(*content.Contact); !ok || again.Note != text {
+				t.Errorf("%s in a contact: %+v", name, again)
+			}
+			date := shown(t, map[string]any{"kind": "event", "title": text, "start": "2027-03-20T10:00",
+				"timezone": "Europe/London"})
+			if again, ok := content.Of(date.Payload()).(*content.Event); !ok || again.Title != text {
+				t.Errorf("%s in a date: %+v", name, again)
+			}
+		})
 	}
 }
 
@@ -108,9 +113,11 @@ func TestFile(t *testing.T) {
 	for what, file := range map[string][]byte{"an empty PDF": []byte("%PDF-1.4\n"), "a broken drawing": []byte("<svg"),
 		"words": []byte("hello"), "nothing": nil,
 		"a drawing of nothing": []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>`)} {
-		if found, err := File(t.Context(), file); (err == nil) != (what == "a drawing of nothing") || len(found.Symbols) > 0 {
-			t.Errorf("%s: %+v %v", what, found, err)
-		}
+		t.Run(what, func(t *testing.T) {
+			if found, err := File(t.Context(), file); (err == nil) != (what == "a drawing of nothing") || len(found.Symbols) > 0 {
+				t.Errorf("%s: %+v %v", what, found, err)
+			}
+		})
 	}
 	t.Setenv("PATH", t.TempDir())
 	if _, err := File(t.Context(), files["svg"]); err == nil || !strings.Contains(err.Error(), "not installed here") {

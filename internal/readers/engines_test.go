@@ -51,25 +51,27 @@ func TestUnreliableEngines(t *testing.T) {
 		{"sees nothing", `printf '%s' "%NEXT%%NEXT%"; exit 4`, "unread.picture"},
 		{"is deaf to its end", `trap '' TERM INT; sleep 60`, "reader.broken"},
 	} {
-		panel := proof.Panel{Families: []string{"zxing", "other"},
-			Readers: []proof.Reader{Gozxing(), stub(t, "other", c.script, m.Payload)}}
-		start := time.Now()
-		p, err := proof.Prove(t.Context(), in, panel, proof.Ordinary)
-		if err != nil {
-			t.Errorf("%s: %v", c.name, err)
-			continue
-		}
-		var got []string
-		for _, f := range p.Findings {
-			got = append(got, f.Code)
-		}
-		if strings.Join(got, " ") != c.want {
-			t.Errorf("%s: %v, want %q", c.name, got, c.want)
-		}
-		// engines that hang would take 60; a busy machine needs some for the pictures
-		if took := time.Since(start); took > 40*time.Second {
-			t.Errorf("%s: took %v", c.name, took)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			panel := proof.Panel{Families: []string{"zxing", "other"},
+				Readers: []proof.Reader{Gozxing(), stub(t, "other", c.script, m.Payload)}}
+			start := time.Now()
+			p, err := proof.Prove(t.Context(), in, panel, proof.Ordinary)
+			if err != nil {
+				t.Errorf("%s: %v", c.name, err)
+				return
+			}
+			var got []string
+			for _, f := range p.Findings {
+				got = append(got, f.Code)
+			}
+			if strings.Join(got, " ") != c.want {
+				t.Errorf("%s: %v, want %q", c.name, got, c.want)
+			}
+			// engines that hang would take 60; a busy machine needs some for the pictures
+			if took := time.Since(start); took > 40*time.Second {
+				t.Errorf("%s: took %v", c.name, took)
+			}
+		})
 	}
 	missing := process{"stub", "other", "/nonexistent/engine", zbarArgs, zbarTexts}
 	if a := missing.Read(t.Context(), []*image.Gray{image.NewGray(image.Rect(0, 0, 30, 30))}); len(a) != 1 || a[0].Err == nil {
@@ -88,12 +90,14 @@ func TestInside(t *testing.T) {
 		"panics":  func(*image.Gray) ([]string, []int, error) { panic("out of range") },
 		"runs on": func(*image.Gray) ([]string, []int, error) { <-end; return nil, nil, nil },
 	} {
-		for range 3 {
-			a := inside{"x", "x", look}.Read(t.Context(), []*image.Gray{nil})
-			if len(a) != 1 || a[0].Err == nil {
-				t.Errorf("%s: %+v", name, a)
+		t.Run(name, func(t *testing.T) {
+			for range 3 {
+				a := inside{"x", "x", look}.Read(t.Context(), []*image.Gray{nil})
+				if len(a) != 1 || a[0].Err == nil {
+					t.Errorf("%s: %+v", name, a)
+				}
 			}
-		}
+		})
 	}
 	if a := Gozxing().Read(t.Context(), []*image.Gray{image.NewGray(image.Rect(0, 0, 50, 50))}); a[0].Err != nil {
 		t.Errorf("afterwards: %v", a[0].Err)

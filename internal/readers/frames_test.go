@@ -91,46 +91,48 @@ func TestDiscsAndBackdrops(t *testing.T) {
 		`"backdrop":{"source":"icon:flower","mode":"halftone"}`,
 		`"outline":"round","backdrop":{"source":"icon:leaf","mode":"halftone","strength":0.5},"mark":{"source":"icon:sprout","width":0.16}`,
 	} {
-		for _, address := range []string{"https://marrowby.example/fair",
-			"https://marrowby.example/garden/map?bed=14&gate=north"} {
-			m,
-				problems := compose.Parse(
-				[]byte(
-					fmt.Sprintf(
-						`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{%s},"placements":[{"name":"a","width_mm":60,"distance_mm":300,"background":"#ffffff"}]}`, address, wears)), nil)
-			if len(problems) > 0 {
-				t.Fatal(problems)
-			}
-			file, problems := m.File(compose.MustFormat("png"), m.Place(0), export.Meta{})
-			if len(problems) > 0 {
-				t.Fatal(problems)
-			}
-			img, err := png.Decode(bytes.NewReader(file))
-			if err != nil {
-				t.Fatal(err)
-			}
-			grey := image.NewGray(img.Bounds())
-			draw.Draw(grey, grey.Rect, image.White, image.Point{}, draw.Src)
-			draw.Draw(grey, grey.Rect, img, image.Point{}, draw.Over)
-			read := map[string]bool{}
-			for _, r := range panel(t) {
-				if a := r.Read(t.Context(), []*image.Gray{grey})[0]; len(a.Payloads) == 1 && a.Payloads[0] == m.Payload {
-					read[r.Family()] = true
-				} else if len(a.Payloads) > 0 {
-					t.Errorf("%s: %s reads %q", wears, r.Name(), a.Payloads)
+		t.Run(wears, func(t *testing.T) {
+			for _, address := range []string{"https://marrowby.example/fair",
+				"https://marrowby.example/garden/map?bed=14&gate=north"} {
+				m,
+					problems := compose.Parse(
+					[]byte(
+						fmt.Sprintf(
+							`{"content":{"kind":"url","url":%q},"symbol":{"level":"Q"},"look":{%s},"placements":[{"name":"a","width_mm":60,"distance_mm":300,"background":"#ffffff"}]}`, address, wears)), nil)
+				if len(problems) > 0 {
+					t.Fatal(problems)
+				}
+				file, problems := m.File(compose.MustFormat("png"), m.Place(0), export.Meta{})
+				if len(problems) > 0 {
+					t.Fatal(problems)
+				}
+				img, err := png.Decode(bytes.NewReader(file))
+				if err != nil {
+					t.Fatal(err)
+				}
+				grey := image.NewGray(img.Bounds())
+				draw.Draw(grey, grey.Rect, image.White, image.Point{}, draw.Src)
+				draw.Draw(grey, grey.Rect, img, image.Point{}, draw.Over)
+				read := map[string]bool{}
+				for _, r := range panel(t) {
+					if a := r.Read(t.Context(), []*image.Gray{grey})[0]; len(a.Payloads) == 1 && a.Payloads[0] == m.Payload {
+						read[r.Family()] = true
+					} else if len(a.Payloads) > 0 {
+						t.Errorf("%s: %s reads %q", wears, r.Name(), a.Payloads)
+					}
+				}
+				if len(read) != len(Families) {
+					t.Errorf("%s: read by %v only", wears, read)
+				}
+				in, err := m.Proof(0)
+				if err != nil {
+					t.Fatal(err)
+				}
+				if _, ok := proof.ConditionOf(in, "framed"); ok != (strings.Contains(wears, "round") ||
+					strings.Contains(wears, "caption")) {
+					t.Errorf("%s: shown with what is around it: %v", wears, ok)
 				}
 			}
-			if len(read) != len(Families) {
-				t.Errorf("%s: read by %v only", wears, read)
-			}
-			in, err := m.Proof(0)
-			if err != nil {
-				t.Fatal(err)
-			}
-			if _, ok := proof.ConditionOf(in, "framed"); ok != (strings.Contains(wears, "round") ||
-				strings.Contains(wears, "caption")) {
-				t.Errorf("%s: shown with what is around it: %v", wears, ok)
-			}
-		}
+		})
 	}
 }

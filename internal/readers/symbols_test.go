@@ -81,13 +81,15 @@ func TestEverySymbol(t *testing.T) {
 		for l := symbol.L; l <= symbol.H; l++ {
 			// one level of each version, with one mode, both in turn, so that all meet all within sixteen versions
 			for i, m := range modes {
-				if !*every && (i != (v/4+int(l))%len(modes) || (v+int(l))%4 > 0) {
-					continue
-				}
-				queue <- func() {
-					s, text := filled(t, m.mode, m.fill, v, l)
-					reads(t, all, pictured(t, s, 4), text, fmt.Sprintf("%d-%v %v", v, l, m.mode))
-				}
+				t.Run(fmt.Sprint(m.mode), func(t *testing.T) {
+					if !*every && (i != (v/4+int(l))%len(modes) || (v+int(l))%4 > 0) {
+						return
+					}
+					queue <- func() {
+						s, text := filled(t, m.mode, m.fill, v, l)
+						reads(t, all, pictured(t, s, 4), text, fmt.Sprintf("%d-%v %v", v, l, m.mode))
+					}
+				})
 			}
 		}
 	}
@@ -140,21 +142,25 @@ func TestBeyondASCII(t *testing.T) {
 	all := panel(t)
 	for _, text := range []string{"Käse", "Grüße aus dem Gewächshaus 0123456789 ABCDEFGHIJKLMNOP", "春の球根市 2027", "🌱 Sow now",
 		"Łódź – jardín – ñandú", "ÀÉ"} {
-		s, err := symbol.Encode(text, symbol.Options{})
-		if err != nil {
-			t.Fatal(err)
-		}
-		reads(t, all, pictured(t, s, 5), text, text)
+		t.Run(text, func(t *testing.T) {
+			s, err := symbol.Encode(text, symbol.Options{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			reads(t, all, pictured(t, s, 5), text, text)
+		})
 	}
 	for _, text := range []string{"種子", "春の球根市 2027, 3 Yen", "薔薇 ABC 12345678"} {
-		s, err := symbol.Encode(text, symbol.Options{Kanji: true})
-		if err != nil {
-			t.Fatal(err)
-		}
-		if s.Segments[0].Mode == symbol.ModeECI {
-			t.Errorf("%q was not written in kanji mode", text)
-		}
-		reads(t, all, pictured(t, s, 5), text, text)
+		t.Run(text, func(t *testing.T) {
+			s, err := symbol.Encode(text, symbol.Options{Kanji: true})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if s.Segments[0].Mode == symbol.ModeECI {
+				t.Errorf("%q was not written in kanji mode", text)
+			}
+			reads(t, all, pictured(t, s, 5), text, text)
+		})
 	}
 }
 
@@ -168,25 +174,27 @@ func TestLeastPixels(t *testing.T) {
 		families[per] = map[string]bool{}
 		for _, text := range []string{"https://marrowby.example/fair",
 			"https://marrowby.example/seed/broad-bean-aldous?utm_source=packet"} {
-			s, err := symbol.Encode(text, symbol.Options{})
-			if err != nil {
-				t.Fatal(err)
-			}
-			sc := layout.Draw(s, look.Default(), 4, 0, nil)
-			in := proof.Input{Symbol: s, Look: look.Default(), QuietZone: 4, Scene: sc}
-			reach := proof.Measure(in).Range
-			c := proof.Usual(in)
-			c.Distance = reach[1] * 2 / per
-			img, err := optics.Expose(sc, 1, c)
-			if err != nil {
-				t.Fatal(err)
-			}
-			for _, r := range all {
-				a := r.Read(t.Context(), []*image.Gray{img})[0]
-				read := a.Err == nil && len(a.Payloads) == 1 && a.Payloads[0] == text
-				families[per][r.Family()] = families[per][r.Family()] || read
-				lost = lost || per < 2 && !read
-			}
+			t.Run(text, func(t *testing.T) {
+				s, err := symbol.Encode(text, symbol.Options{})
+				if err != nil {
+					t.Fatal(err)
+				}
+				sc := layout.Draw(s, look.Default(), 4, 0, nil)
+				in := proof.Input{Symbol: s, Look: look.Default(), QuietZone: 4, Scene: sc}
+				reach := proof.Measure(in).Range
+				c := proof.Usual(in)
+				c.Distance = reach[1] * 2 / per
+				img, err := optics.Expose(sc, 1, c)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for _, r := range all {
+					a := r.Read(t.Context(), []*image.Gray{img})[0]
+					read := a.Err == nil && len(a.Payloads) == 1 && a.Payloads[0] == text
+					families[per][r.Family()] = families[per][r.Family()] || read
+					lost = lost || per < 2 && !read
+				}
+			})
 		}
 		if per > 2 && (!families[per]["zbar"] || !families[per]["zxing"]) {
 			t.Errorf("at %.1f pixels a module: %v", per, families[per])
@@ -265,10 +273,12 @@ func TestSymbols(t *testing.T) {
 func TestFNC1(t *testing.T) {
 	all := panel(t)
 	for _, text := range []string{"0109521234500018" + "10A1209\x1d" + "17270331", "0109521234500018\x1d21ab/7\x1d10X"} {
-		s, err := symbol.Encode(text, symbol.Options{FNC1: true})
-		if err != nil || s.Segments[0].Mode != symbol.ModeFNC1 {
-			t.Fatal(err)
-		}
-		reads(t, all, pictured(t, s, 5), text, fmt.Sprintf("%q", text))
+		t.Run(text, func(t *testing.T) {
+			s, err := symbol.Encode(text, symbol.Options{FNC1: true})
+			if err != nil || s.Segments[0].Mode != symbol.ModeFNC1 {
+				t.Fatal(err)
+			}
+			reads(t, all, pictured(t, s, 5), text, fmt.Sprintf("%q", text))
+		})
 	}
 }

@@ -3,6 +3,7 @@ package records
 import (
 	"bytes"
 	"errors"
+	"fmt"
 	"image/png"
 	"math"
 	"strings"
@@ -64,10 +65,12 @@ func TestCheckPrint(t *testing.T) {
 		t.Fatal(err)
 	}
 	for n, c := range map[int]*code.Code{1: first, 2: second} {
-		got, err := r.CheckPrint(ctx, as("Tamsin"), id, Picture{Data: pictured(t, c.Rendition, 0.2)})
-		if err != nil || got.N != n || got.Place != "gate" || math.Abs(got.Print.Growth.Value-0.2) > 0.05 {
-			t.Errorf("version %d: %+v, %v", n, got, err)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			got, err := r.CheckPrint(ctx, as("Tamsin"), id, Picture{Data: pictured(t, c.Rendition, 0.2)})
+			if err != nil || got.N != n || got.Place != "gate" || math.Abs(got.Print.Growth.Value-0.2) > 0.05 {
+				t.Errorf("version %d: %+v, %v", n, got, err)
+			}
+		})
 	}
 	list, err := r.Checks(ctx, ws, id)
 	if err != nil || len(list) != 2 || list[0].Who != "Tamsin" || list[0].Print.Growth == nil || len(list[0].Print.Grades) == 0 ||
@@ -91,8 +94,10 @@ func TestCheckPrint(t *testing.T) {
 		"/picture shows another code":   {Data: pictured(t, other.Rendition, 0)},
 		"/dpi is the resolution of the": {Data: pictured(t, first.Rendition, 0), DPI: 7},
 	} {
-		if got := says(p); !strings.HasPrefix(got, want) {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := says(p); !strings.HasPrefix(got, want) {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 }

@@ -88,8 +88,10 @@ func TestHandOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, token := range []string{token, "", "nothing"} {
-		if _, _, _, err := r.Shown(ctx, token); !errors.Is(err, code.ErrNotFound) {
-			t.Errorf("%q: %v", token, err)
-		}
+		t.Run(token, func(t *testing.T) {
+			if _, _, _, err := r.Shown(ctx, token); !errors.Is(err, code.ErrNotFound) {
+				t.Errorf("%q: %v", token, err)
+			}
+		})
 	}
 }

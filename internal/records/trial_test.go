@@ -20,11 +20,13 @@ func TestTrials(t *testing.T) {
 		"/result": {Phone: "shop phone"},
 		"/note":   {Phone: "shop phone", Result: "not", Note: strings.Repeat("x", 201)},
 	} {
-		var problems problem.List
-		if err := r.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 ||
-			problems[0].Field != want {
-			t.Errorf("%+v: %v", bad, err)
-		}
+		t.Run(want, func(t *testing.T) {
+			var problems problem.List
+			if err := r.NoteTrial(t.Context(), ws, c, 0, bad); !errors.As(err, &problems) || len(problems) != 1 ||
+				problems[0].Field != want {
+				t.Errorf("%+v: %v", bad, err)
+			}
+		})
 	}
 	note := func(result string) {
 		t.Helper()

@@ -30,9 +30,11 @@ func TestPlaces(t *testing.T) {
 		"192.0.2.65":     {"GB", "England", "Shrewsbury", 10},
 		"198.51.100.200": {"PL", "", "", 500}, "2001:db8:2::1": {"GB", "Scotland", "Perth", 50},
 		"127.0.0.1": {}, "10.0.0.1": {}} {
-		if got := at(a); got != want {
-			t.Errorf("%s is at %+v, want %+v", a, got, want)
-		}
+		t.Run(a, func(t *testing.T) {
+			if got := at(a); got != want {
+				t.Errorf("%s is at %+v, want %+v", a, got, want)
+			}
+		})
 	}
 	if got := (*Places)(nil).Of(netip.MustParseAddr("192.0.2.7")); got != (Place{}) {
 		t.Errorf("without a file: %+v", got)

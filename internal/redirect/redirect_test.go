@@ -165,15 +165,17 @@ func TestAnswers(t *testing.T) {
 		{"GET", "http://go.marrowby.example:8091/FA1R", 421, "", ""},
 		{"POST", "http://go.marrowby.example/FA1R", 405, "", ""},
 	} {
-		r := w.ask(c.method, c.url)
-		body, _ := io.ReadAll(r.Body)
-		if r.StatusCode != c.status || r.Header.Get("Location") != c.location || !strings.Contains(string(body), c.body) {
-			t.Errorf("%s %s: %d %q, want %d %q\n%s", c.method, c.url, r.StatusCode, r.Header.Get("Location"), c.status,
-				c.location, body)
-		}
-		if r.Header.Get("Cache-Control") != "no-store" || r.Header.Get("Set-Cookie") != "" {
-			t.Errorf("%s %s: kept by caches, or with a cookie: %v", c.method, c.url, r.Header)
-		}
+		t.Run(c.method, func(t *testing.T) {
+			r := w.ask(c.method, c.url)
+			body, _ := io.ReadAll(r.Body)
+			if r.StatusCode != c.status || r.Header.Get("Location") != c.location || !strings.Contains(string(body), c.body) {
+				t.Errorf("%s %s: %d %q, want %d %q\n%s", c.method, c.url, r.StatusCode, r.Header.Get("Location"), c.status,
+					c.location, body)
+			}
+			if r.Header.Get("Cache-Control") != "no-store" || r.Header.Get("Set-Cookie") != "" {
+				t.Errorf("%s %s: kept by caches, or with a cookie: %v", c.method, c.url, r.Header)
+			}
+		})
 	}
 	if h := w.ask("GET", "http://go.marrowby.example/card/contact.vcf").Header; h.Get("Content-Type") !=
 		"text/vcard; charset=utf-8" || !strings.Contains(h.Get("Content-Disposition"), "contact.vcf") {
@@ -295,10 +297,12 @@ func TestLook(t *testing.T) {
 		"https://go.marrowby.example/N0NE": {Status: 404, Page: "Nothing is here."},
 		"https://elsewhere.example/FA1R":   {Status: 421},
 	} {
-		want.Asked = address
-		if hop, err := w.s.Look(t.Context(), address); err != nil || hop != want {
-			t.Errorf("%s: %+v, %v", address, hop, err)
-		}
+		t.Run(address, func(t *testing.T) {
+			want.Asked = address
+			if hop, err := w.s.Look(t.Context(), address); err != nil || hop != want {
+				t.Errorf("%s: %+v, %v", address, hop, err)
+			}
+		})
 	}
 	w.ask("GET", "http://go.marrowby.example/FA1R")
 	if e := w.events(1); len(e) != 1 || e[0].Device != "phone" || e[0].System != "iOS" {
@@ -349,9 +353,11 @@ func TestHosts(t *testing.T) {
 	}
 	for host, want := range map[string]int{"seed.example": 200, "SEED.example": 200, "go.marrowby.example": 200, "": 404,
 		"other.example": 404} {
-		if got := certificate(host); got != want {
-			t.Errorf("a certificate for %q: %d", host, got)
-		}
+		t.Run(host, func(t *testing.T) {
+			if got := certificate(host); got != want {
+				t.Errorf("a certificate for %q: %d", host, got)
+			}
+		})
 	}
 	r := w.ask("GET", "https://seed.example/NOTHING")
 	body, err := io.ReadAll(r.Body)
@@ -418,9 +424,11 @@ func TestReport(t *testing.T) {
 	}
 	for url, want := range map[string]bool{"https://go.marrowby.example/REST": true, "https://go.marrowby.example/FA1R/where": true,
 		"https://go.marrowby.example/N0NE": false} {
-		if got := strings.Contains(text(url), `href="/report?of=`); got != want {
-			t.Errorf("%s can be reported: %v", url, got)
-		}
+		t.Run(url, func(t *testing.T) {
+			if got := strings.Contains(text(url), `href="/report?of=`); got != want {
+				t.Errorf("%s can be reported: %v", url, got)
+			}
+		})
 	}
 	if got := text("https://go.marrowby.example/report?of=fa1r"); !strings.Contains(got, `name="of" value="FA1R"`) {
 		t.Errorf("the form is %s", got)

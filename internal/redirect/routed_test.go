@@ -124,9 +124,11 @@ func TestRouted(t *testing.T) {
 		}
 	}
 	for _, id := range []string{"fair", "ie", "pl", "gate", "call", ""} {
-		if fired[id] < 15 {
-			t.Errorf("%q fires %d times: %v", id, fired[id], fired)
-		}
+		t.Run(id, func(t *testing.T) {
+			if fired[id] < 15 {
+				t.Errorf("%q fires %d times: %v", id, fired[id], fired)
+			}
+		})
 	}
 }
 
@@ -183,9 +185,11 @@ func TestNear(t *testing.T) {
 	for _, part := range []string{"within 1 km of Ludlow, United Kingdom", `data-lat="52.368"`, `data-lon="-2.718"`,
 		`data-km="1"`,
 		`data-yes="/FA1R?near=gate&amp;utm_id=7"`, `data-no="/FA1R?far=gate&amp;utm_id=7"`} {
-		if r.StatusCode != 200 || !strings.Contains(page, part) {
-			t.Errorf("%d without %s:\n%s", r.StatusCode, part, page)
-		}
+		t.Run(part, func(t *testing.T) {
+			if r.StatusCode != 200 || !strings.Contains(page, part) {
+				t.Errorf("%d without %s:\n%s", r.StatusCode, part, page)
+			}
+		})
 	}
 	script := "script-src 'sha256-" + hashOf(page[strings.Index(page, "<script>")+8:strings.Index(page, "</script>")]) + "'"
 	if csp := r.Header.Get("Content-Security-Policy"); !strings.Contains(csp, script) {
@@ -193,9 +197,11 @@ func TestNear(t *testing.T) {
 	}
 	for query, want := range map[string]string{"near=gate&utm_id=7": "https://m.example/gate?utm_id=7",
 		"far=gate&far=town": "https://m.example/fair", "far=gate&near=town": "https://m.example/town"} {
-		if got := w.ask("GET", url+"?"+query).Header.Get("Location"); got != want {
-			t.Errorf("%s leads to %s, want %s", query, got, want)
-		}
+		t.Run(query, func(t *testing.T) {
+			if got := w.ask("GET", url+"?"+query).Header.Get("Location"); got != want {
+				t.Errorf("%s leads to %s, want %s", query, got, want)
+			}
+		})
 	}
 	if next := body(t, w.ask("GET", url+"?far=gate&utm_id=7")); !strings.Contains(next, `data-no="/FA1R?far=gate&amp;far=town&amp;utm_id=7"`) {
 		t.Errorf("then it asks %s", next)

@@ -69,86 +69,88 @@ func TestFigures(t *testing.T) {
 			}
 		}
 		for _, name := range []string{"UTC", "Europe/London", "Asia/Kathmandu", "Pacific/Auckland"} {
-			zone, err := time.LoadLocation(name)
-			if err != nil {
-				t.Fatal(err)
-			}
-			span := Span{time.Date(2027, 3, 1, 0, 0, 0, 0, zone), time.Date(2027, 3, 30, 0, 0, 0, 0, zone), zone}
-			if n := span.Days(); n != 29 {
-				t.Errorf("%s: %d days", name, n)
-			}
-			want := map[string][]int{}
-			towns, both, apart, hours := map[string]int{}, map[string]int{}, 0, Week{}
-			for _, e := range all {
-				day := time.UnixMilli(e.At).In(zone)
-				if e.Workspace != "marrowby" || day.Before(span.From) || !day.Before(span.To) {
-					continue
-				}
-				switch e.Kind {
-				case scan.Robot, scan.Where:
-					apart++
-				case scan.Scan:
-					if want[e.Link] == nil {
-						want[e.Link] = make([]int, 29)
-					}
-					want[e.Link][day.Day()-1]++
-					both[e.Town]++
-					if e.Link == gate {
-						towns[e.Town]++
-						hours[day.Weekday()][day.Hour()]++
-					}
-				}
-			}
-			list, err := s.Daily(t.Context(), owner, Which{}, span)
-			if err != nil || len(list) != 2 {
-				t.Fatalf("%s: %d links, %v", name, len(list), err)
-			}
-			for _, one := range list {
-				if !slices.Equal(one.Days, want[one.Link]) {
-					t.Errorf("%s: %s: %v, want %v", name, one.Link, one.Days, want[one.Link])
-				}
-			}
-			totals, err := s.Totals(t.Context(), owner, span)
-			if err != nil || len(totals) != 2 {
-				t.Fatalf("%s: %v, %v", name, totals, err)
-			}
-			for link, n := range totals {
-				if n != sumOf(want[link]) {
-					t.Errorf("%s: %s has %d in all, want %d", name, link, n, sumOf(want[link]))
-				}
-			}
-			every, err := s.All(t.Context(), owner, span)
-			if err != nil || sumOf(every) != sumOf(want[gate])+sumOf(want[till]) || every[5] != want[gate][5]+want[till][5] {
-				t.Errorf("%s: all are %v, %v", name, every, err)
-			}
-			week, err := s.Hours(t.Context(), owner, Which{Links: []Key{{"fair", gate}}}, span)
-			if err != nil || week != hours {
-				t.Errorf("%s: by hours %v, %v, want %v", name, week, err, hours)
-			}
-			for _, of := range []Scope{LinkScope(gate), Workspace, CodeScope("fair"), CampaignScope("none")} {
-				p, err := s.Parts(t.Context(), owner, of, span)
-				if err != nil || p.Whole {
+			t.Run(name, func(t *testing.T) {
+				zone, err := time.LoadLocation(name)
+				if err != nil {
 					t.Fatal(err)
 				}
-				check := towns
-				switch of {
-				case Workspace, CodeScope("fair"):
-					check = both
-				case CampaignScope("none"):
-					check = nil
+				span := Span{time.Date(2027, 3, 1, 0, 0, 0, 0, zone), time.Date(2027, 3, 30, 0, 0, 0, 0, zone), zone}
+				if n := span.Days(); n != 29 {
+					t.Errorf("%s: %d days", name, n)
 				}
-				if len(p.Towns) != len(check) {
-					t.Errorf("%s, %q: towns %v, want %v", name, of, p.Towns, check)
-				}
-				for _, x := range p.Towns {
-					if x.N != check[x.Name] {
-						t.Errorf("%s, %q: %d from %q, want %d", name, of, x.N, x.Name, check[x.Name])
+				want := map[string][]int{}
+				towns, both, apart, hours := map[string]int{}, map[string]int{}, 0, Week{}
+				for _, e := range all {
+					day := time.UnixMilli(e.At).In(zone)
+					if e.Workspace != "marrowby" || day.Before(span.From) || !day.Before(span.To) {
+						continue
+					}
+					switch e.Kind {
+					case scan.Robot, scan.Where:
+						apart++
+					case scan.Scan:
+						if want[e.Link] == nil {
+							want[e.Link] = make([]int, 29)
+						}
+						want[e.Link][day.Day()-1]++
+						both[e.Town]++
+						if e.Link == gate {
+							towns[e.Town]++
+							hours[day.Weekday()][day.Hour()]++
+						}
 					}
 				}
-				if of == Workspace && (len(p.Apart) != 2 || p.Apart[0].N+p.Apart[1].N != apart) {
-					t.Errorf("%s: %v are kept apart, want %d", name, p.Apart, apart)
+				list, err := s.Daily(t.Context(), owner, Which{}, span)
+				if err != nil || len(list) != 2 {
+					t.Fatalf("%s: %d links, %v", name, len(list), err)
 				}
-			}
+				for _, one := range list {
+					if !slices.Equal(one.Days, want[one.Link]) {
+						t.Errorf("%s: %s: %v, want %v", name, one.Link, one.Days, want[one.Link])
+					}
+				}
+				totals, err := s.Totals(t.Context(), owner, span)
+				if err != nil || len(totals) != 2 {
+					t.Fatalf("%s: %v, %v", name, totals, err)
+				}
+				for link, n := range totals {
+					if n != sumOf(want[link]) {
+						t.Errorf("%s: %s has %d in all, want %d", name, link, n, sumOf(want[link]))
+					}
+				}
+				every, err := s.All(t.Context(), owner, span)
+				if err != nil || sumOf(every) != sumOf(want[gate])+sumOf(want[till]) || every[5] != want[gate][5]+want[till][5] {
+					t.Errorf("%s: all are %v, %v", name, every, err)
+				}
+				week, err := s.Hours(t.Context(), owner, Which{Links: []Key{{"fair", gate}}}, span)
+				if err != nil || week != hours {
+					t.Errorf("%s: by hours %v, %v, want %v", name, week, err, hours)
+				}
+				for _, of := range []Scope{LinkScope(gate), Workspace, CodeScope("fair"), CampaignScope("none")} {
+					p, err := s.Parts(t.Context(), owner, of, span)
+					if err != nil || p.Whole {
+						t.Fatal(err)
+					}
+					check := towns
+					switch of {
+					case Workspace, CodeScope("fair"):
+						check = both
+					case CampaignScope("none"):
+						check = nil
+					}
+					if len(p.Towns) != len(check) {
+						t.Errorf("%s, %q: towns %v, want %v", name, of, p.Towns, check)
+					}
+					for _, x := range p.Towns {
+						if x.N != check[x.Name] {
+							t.Errorf("%s, %q: %d from %q, want %d", name, of, x.N, x.Name, check[x.Name])
+						}
+					}
+					if of == Workspace && (len(p.Apart) != 2 || p.Apart[0].N+p.Apart[1].N != apart) {
+						t.Errorf("%s: %v are kept apart, want %d", name, p.Apart, apart)
+					}
+				}
+			})
 		}
 	}
 	text, err := s.CSV(t.Context(), owner)

@@ -3,6 +3,7 @@ package scans
 import (
 	"bytes"
 	"errors"
+	"fmt"
 	"testing"
 	"time"
 
@@ -65,9 +66,11 @@ func TestFolded(t *testing.T) {
 	}
 	for of, want := range map[Scope][2]int{Workspace: {2, 1}, LinkScope(gate): {1, 1}, LinkScope(till): {2, 0},
 		CodeScope("fair"): {2, 1}} {
-		if got := phones(of); got[0] != want[0] || got[3] != want[1] {
-			t.Errorf("%q: different phones %v, want %v", of, got, want)
-		}
+		t.Run(fmt.Sprint(of), func(t *testing.T) {
+			if got := phones(of); got[0] != want[0] || got[3] != want[1] {
+				t.Errorf("%q: different phones %v, want %v", of, got, want)
+			}
+		})
 	}
 	come(t, d, phoned(old, gate, "z", "Ludlow"))
 	if got := phones(LinkScope(gate)); got[0] != 2 {
@@ -114,9 +117,11 @@ func TestForgotten(t *testing.T) {
 	}
 	var problems problem.List
 	for _, bad := range []string{"0", "121", "x", "-1", "1.5"} {
-		if err := s.Keep(t.Context(), owner, bad); !errors.As(err, &problems) || problems[0].Field != "/months" {
-			t.Errorf("%q months: %v", bad, err)
-		}
+		t.Run(bad, func(t *testing.T) {
+			if err := s.Keep(t.Context(), owner, bad); !errors.As(err, &problems) || problems[0].Field != "/months" {
+				t.Errorf("%q months: %v", bad, err)
+			}
+		})
 	}
 	if err := s.Keep(t.Context(), owner, "1"); err != nil {
 		t.Fatal(err)

@@ -108,9 +108,11 @@ func TestIngest(t *testing.T) {
 		t.Errorf("%d scans", n)
 	}
 	for table, want := range map[string]int{"scans_2027_03": 8, "scans_2027_04": 0, "scans_2027_05": 0, "scans_other": 1} {
-		if n := count(t, d, `SELECT count(*) FROM `+table); n != want {
-			t.Errorf("%d scans are in %s, not %d", n, table, want)
-		}
+		t.Run(table, func(t *testing.T) {
+			if n := count(t, d, `SELECT count(*) FROM `+table); n != want {
+				t.Errorf("%d scans are in %s, not %d", n, table, want)
+			}
+		})
 	}
 	if n := count(t, d, `SELECT count(*) FROM scan_days WHERE workspace = 'marrowby' AND link <> '' AND cum[96] = n`); n != 4 {
 		t.Errorf("%d days of links", n)
@@ -191,16 +193,18 @@ func TestDatabaseAway(t *testing.T) {
 func TestFirst(t *testing.T) {
 	for text, want := range map[string]string{"2027-03-01T00:00:00Z": "01a3fe63-0800-0000-0000-000000000000",
 		"1970-01-01T00:00:01Z": "00000000-03e8-0000-0000-000000000000"} {
-		moment, err := time.Parse(time.RFC3339, text)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if got := firstID(moment); got != want {
-			t.Errorf("%s: %s", text, got)
-		}
-		if id := uuidAt(moment); id < firstID(moment) || uuidAt(moment.Add(-time.Millisecond)) >= firstID(moment) {
-			t.Errorf("%s: %s is on the wrong side", text, id)
-		}
+		t.Run(text, func(t *testing.T) {
+			moment, err := time.Parse(time.RFC3339, text)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if got := firstID(moment); got != want {
+				t.Errorf("%s: %s", text, got)
+			}
+			if id := uuidAt(moment); id < firstID(moment) || uuidAt(moment.Add(-time.Millisecond)) >= firstID(moment) {
+				t.Errorf("%s: %s is on the wrong side", text, id)
+			}
+		})
 	}
 	if fmt.Sprintf("%012x", time.Date(2027, 3, 1, 0, 0, 0, 0, time.UTC).UnixMilli()) != "01a3fe630800" {
 		t.Error("the digits are others")

@@ -23,28 +23,30 @@ func box(t *testing.T, keys ...byte) *Box {
 func TestSeal(t *testing.T) {
 	b := box(t, 1)
 	for _, text := range []string{"", "x", "leeks in october", string(make([]byte, 70000))} {
-		sealed := b.Seal([]byte(text), "here")
-		if len(text) > 3 && bytes.Contains(sealed, []byte(text)) {
-			t.Error("it can be read as it is")
-		}
-		if got, err := b.Open(sealed, "here"); err != nil || string(got) != text {
-			t.Errorf("%q comes back as %q, %v", text, got, err)
-		}
-		if _, err := b.Open(sealed, "there"); !errors.Is(err, ErrBroken) {
-			t.Errorf("in another place: %v", err)
-		}
-		for i := range min(len(sealed), 60) {
-			broken := bytes.Clone(sealed)
-			broken[i] ^= 1
-			if _, err := b.Open(broken, "here"); err == nil {
-				t.Errorf("byte %d was changed and it opened", i)
+		t.Run(text, func(t *testing.T) {
+			sealed := b.Seal([]byte(text), "here")
+			if len(text) > 3 && bytes.Contains(sealed, []byte(text)) {
+				t.Error("it can be read as it is")
 			}
-		}
-		for n := range min(len(sealed), 40) {
-			if _, err := b.Open(sealed[:n], "here"); err == nil {
-				t.Errorf("%d bytes of it opened", n)
+			if got, err := b.Open(sealed, "here"); err != nil || string(got) != text {
+				t.Errorf("%q comes back as %q, %v", text, got, err)
 			}
-		}
+			if _, err := b.Open(sealed, "there"); !errors.Is(err, ErrBroken) {
+				t.Errorf("in another place: %v", err)
+			}
+			for i := range min(len(sealed), 60) {
+				broken := bytes.Clone(sealed)
+				broken[i] ^= 1
+				if _, err := b.Open(broken, "here"); err == nil {
+					t.Errorf("byte %d was changed and it opened", i)
+				}
+			}
+			for n := range min(len(sealed), 40) {
+				if _, err := b.Open(sealed[:n], "here"); err == nil {
+					t.Errorf("%d bytes of it opened", n)
+				}
+			}
+		})
 	}
 	if bytes.Equal(b.Seal([]byte("x"), "p"), b.Seal([]byte("x"), "p")) {
 		t.Error("the same text is sealed alike twice")
@@ -75,9 +77,11 @@ func TestParse(t *testing.T) {
 		t.Error(err)
 	}
 	for _, s := range []string{"", "short", k + ",", base64.StdEncoding.EncodeToString(make([]byte, 31))} {
-		if _, err := Parse(s); err == nil {
-			t.Errorf("%q was taken for a key", s)
-		}
+		t.Run(s, func(t *testing.T) {
+			if _, err := Parse(s); err == nil {
+				t.Errorf("%q was taken for a key", s)
+			}
+		})
 	}
 	if _, err := New(); err == nil {
 		t.Error("a box without a key")

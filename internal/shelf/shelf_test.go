@@ -64,9 +64,11 @@ func TestUpload(t *testing.T) {
 		found bool
 	}{{"the workspace", ws, true}, {"another", elsewhere, false}, {"a printer, for the files", printer, true},
 		{"nobody", access.Actor{Workspace: "marrowby"}, false}} {
-		if _, ok := s.Assets(ctx, c.actor)(a.Source); ok != c.found {
-			t.Errorf("%s finds it: %v", c.name, ok)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			if _, ok := s.Assets(ctx, c.actor)(a.Source); ok != c.found {
+				t.Errorf("%s finds it: %v", c.name, ok)
+			}
+		})
 	}
 	if _, err := s.Upload(ctx, printer, "x.svg", []byte(logo)); err == nil {
 		t.Error("a printer took something in")
@@ -96,9 +98,11 @@ func TestRefused(t *testing.T) {
 			return err
 		},
 	} {
-		if err := do(); !errors.As(err, &problems) || problems[0].Field != "/file" {
-			t.Errorf("%s: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if err := do(); !errors.As(err, &problems) || problems[0].Field != "/file" {
+				t.Errorf("%s: %v", name, err)
+			}
+		})
 	}
 	if list, err := s.Uploads(ctx, ws); err != nil || len(list) != 1 {
 		t.Errorf("kept are %+v, %v", list, err)
@@ -109,8 +113,10 @@ func TestRefused(t *testing.T) {
 func TestTidyName(t *testing.T) {
 	for name, want := range map[string]string{`C:\marks\seed.svg`: "seed.svg", "/home/wren/leaf.png": "leaf.png",
 		"a\x00b\tc": "abc", "": "mark", "/": "mark", strings.Repeat("ü", 81): strings.Repeat("ü", 80)} {
-		if got := tidyName(name, "mark"); got != want {
-			t.Errorf("%q: %q, want %q", name, got, want)
-		}
+		t.Run(name, func(t *testing.T) {
+			if got := tidyName(name, "mark"); got != want {
+				t.Errorf("%q: %q, want %q", name, got, want)
+			}
+		})
 	}
 }

@@ -237,9 +237,11 @@ func TestAccess(t *testing.T) {
 		return nil
 	})
 	for key := range routes {
-		if !seen[key] {
-			t.Errorf("%s is expected and not there", key)
-		}
+		t.Run(key, func(t *testing.T) {
+			if !seen[key] {
+				t.Errorf("%s is expected and not there", key)
+			}
+		})
 	}
 	t.Logf("%d routes × %d actors = %d tries", len(seen), len(actors), tried)
 }

@@ -72,9 +72,11 @@ func TestBench(t *testing.T) {
 	)
 	held := draftHeld.FindStringSubmatch(drawn.Body.String())
 	for _, want := range []string{"Opens", "marrowby.example/fair", "#12352b", "Usually", "modules"} {
-		if !strings.Contains(drawn.Body.String(), strings.ToLower(want)) && !strings.Contains(drawn.Body.String(), want) {
-			t.Errorf("the page does not hold %q", want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if !strings.Contains(drawn.Body.String(), strings.ToLower(want)) && !strings.Contains(drawn.Body.String(), want) {
+				t.Errorf("the page does not hold %q", want)
+			}
+		})
 	}
 	if held == nil {
 		t.Fatal("no draft travels through the page")
@@ -96,16 +98,18 @@ func TestBench(t *testing.T) {
 		t.Errorf("the proof: %d %.300q", proved.Code, proved.Body)
 	}
 	for _, kind := range []string{"png", "svg", "pdf", "eps"} {
-		form.Set("format", kind)
-		w := s.send("POST", "/bench/file", form)
-		if name := w.Header().Get("Content-Disposition"); w.Code != http.StatusOK || !strings.Contains(name, "_24mm."+kind) {
-			t.Errorf("%s: %d, %q %.200q", kind, w.Code, name, w.Body)
-		}
-		if kind == "png" {
-			if picture, err := png.Decode(bytes.NewReader(w.Body.Bytes())); err != nil || picture.Bounds().Dx() < 100 {
-				t.Errorf("the PNG: %v", err)
+		t.Run(kind, func(t *testing.T) {
+			form.Set("format", kind)
+			w := s.send("POST", "/bench/file", form)
+			if name := w.Header().Get("Content-Disposition"); w.Code != http.StatusOK || !strings.Contains(name, "_24mm."+kind) {
+				t.Errorf("%s: %d, %q %.200q", kind, w.Code, name, w.Body)
 			}
-		}
+			if kind == "png" {
+				if picture, err := png.Decode(bytes.NewReader(w.Body.Bytes())); err != nil || picture.Bounds().Dx() < 100 {
+					t.Errorf("the PNG: %v", err)
+				}
+			}
+		})
 	}
 	if after := rows(t.Context(), t, s); fmt.Sprint(after) != fmt.Sprint(before) {
 		t.Errorf("stored: before %v, after %v", before, after)
@@ -159,9 +163,11 @@ func TestBenchShut(t *testing.T) {
 		t.Errorf("the front: %d", w.Code)
 	}
 	for _, route := range []string{"/bench", "/bench/proof", "/bench/file"} {
-		if w := s.send("POST", route, url.Values{"text": {"x"}}); w.Code != http.StatusNotFound {
-			t.Errorf("%s: %d", route, w.Code)
-		}
+		t.Run(route, func(t *testing.T) {
+			if w := s.send("POST", route, url.Values{"text": {"x"}}); w.Code != http.StatusNotFound {
+				t.Errorf("%s: %d", route, w.Code)
+			}
+		})
 	}
 	s.handler = opened
 	s.cookie = s.cookies["viewer"]

@@ -122,9 +122,11 @@ func TestAnswer(t *testing.T) {
 	whole := first.Body.Len()
 	text := unpacked(t, first)
 	for _, slot := range []string{"says-form", "picture", "files-press", "damage", "line-says", "price"} {
-		if !strings.Contains(text, `data-slot="`+slot+`"`) {
-			t.Errorf("the whole answer lacks %s", slot)
-		}
+		t.Run(slot, func(t *testing.T) {
+			if !strings.Contains(text, `data-slot="`+slot+`"`) {
+				t.Errorf("the whole answer lacks %s", slot)
+			}
+		})
 	}
 	told := shown(have, text)
 	if n := strings.Count(text, "data-digest="); n < 10 || len(have) != n || len(told) != 8*n {
@@ -139,9 +141,11 @@ func TestAnswer(t *testing.T) {
 	t.Logf("an answer to a keystroke is %d bytes on its way, %d unpacked; a whole one %d", packed, len(text), whole)
 	for slot, there := range map[string]bool{"picture": true, "line-says": true, "turns": true, "damage": true,
 		"says-form": false, "files-press": false, "frame-acts": false} {
-		if strings.Contains(text, `data-slot="`+slot+`"`) != there {
-			t.Errorf("%s is there: %v", slot, !there)
-		}
+		t.Run(slot, func(t *testing.T) {
+			if strings.Contains(text, `data-slot="`+slot+`"`) != there {
+				t.Errorf("%s is there: %v", slot, !there)
+			}
+		})
 	}
 	if again := unpacked(t, s.edited(3, "")); !strings.Contains(again, `data-slot="files-press"`) {
 		t.Error("a browser that says nothing does not get all")

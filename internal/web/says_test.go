@@ -69,13 +69,15 @@ func TestFiles(t *testing.T) {
 			[]string{"No code was found in the picture"}},
 		{"card.svg", []byte(`<svg`), []string{"The drawing cannot be opened"}},
 	} {
-		w := s.sendFile(t, c.name, c.data)
-		text := plainText(w)
-		for _, has := range c.has {
-			if w.Code != 200 || !strings.Contains(text, has) {
-				t.Errorf("%s: %d %.600q, want %q", c.name, w.Code, text, has)
+		t.Run(c.name, func(t *testing.T) {
+			w := s.sendFile(t, c.name, c.data)
+			text := plainText(w)
+			for _, has := range c.has {
+				if w.Code != 200 || !strings.Contains(text, has) {
+					t.Errorf("%s: %d %.600q, want %q", c.name, w.Code, text, has)
+				}
 			}
-		}
+		})
 	}
 	if w := s.sendFile(t, "large.png", make([]byte, 21<<20)); w.Code != 200 ||
 		!strings.Contains(plainText(w), "The file is larger than 20 megabytes") {
@@ -93,10 +95,12 @@ func TestReadings(t *testing.T) {
 		{"gate", "9", "1 in 1 campaign"},
 		{"WIFI:T:WPA;S:Barn;P:short;;", "", "phones will not join. WPA passwords have 8 to 63 characters"},
 	} {
-		w := s.send("POST", "/find", url.Values{"text": {c.text}, "reading": {c.reading}})
-		if text := plainText(w); w.Code != 200 || !strings.Contains(strings.Join(strings.Fields(text), " "), c.has) {
-			t.Errorf("%s as %s: %d %.800q, want %q", c.text, c.reading, w.Code, text, c.has)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			w := s.send("POST", "/find", url.Values{"text": {c.text}, "reading": {c.reading}})
+			if text := plainText(w); w.Code != 200 || !strings.Contains(strings.Join(strings.Fields(text), " "), c.has) {
+				t.Errorf("%s as %s: %d %.800q, want %q", c.text, c.reading, w.Code, text, c.has)
+			}
+		})
 	}
 	w := s.send("POST", "/new/wifi", url.Values{"text": {"WIFI:T:WPA;S:Barn;P:short;;"}})
 	if w.Code != 200 || !strings.Contains(w.Body.String(), `value="Barn"`) ||
@@ -199,15 +203,17 @@ func TestSecretsOnPages(t *testing.T) {
 	s.send("PATCH", code, url.Values{"path": {"/content/password"}, "text": {secret + "-two"}})
 	for _, at := range []string{"/codes", code, code + "/peek", code + "/history", code + "/compare?first=v1&second=r1",
 		code + "/versions/1", code + "/proof"} {
-		w := s.send("GET", at, nil)
-		body := w.Body.String()
-		if w.Code != 200 {
-			t.Errorf("%s: %d", at, w.Code)
-		}
-		if strings.Count(body, secret) != strings.Count(body, `value="`+secret) {
-			t.Errorf("%s shows the password: %s", at,
-				body[max(0, strings.Index(body, secret)-200):strings.Index(body, secret)+40])
-		}
+		t.Run(at, func(t *testing.T) {
+			w := s.send("GET", at, nil)
+			body := w.Body.String()
+			if w.Code != 200 {
+				t.Errorf("%s: %d", at, w.Code)
+			}
+			if strings.Count(body, secret) != strings.Count(body, `value="`+secret) {
+				t.Errorf("%s shows the password: %s", at,
+					body[max(0, strings.Index(body, secret)-200):strings.Index(body, secret)+40])
+			}
+		})
 	}
 	w = s.send("POST", "/find", url.Values{"text": {secret}})
 	if strings.Contains(w.Body.String(), "Secret Barn") {

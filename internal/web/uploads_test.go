@@ -152,14 +152,16 @@ func TestEveryUpload(t *testing.T) {
 			return nil
 		}, 200},
 	} {
-		for i, format := range c.formats {
-			what := format + " to " + c.path
-			if w := s.upload(c.path, "sample."+format, files[format], c.fields(format)); w.Code != c.status ||
-				strings.Contains(w.Body.String(), `data-bad`) {
-				t.Errorf("%s: %d %.300s", what, w.Code, w.Body)
+		t.Run(c.path, func(t *testing.T) {
+			for i, format := range c.formats {
+				what := format + " to " + c.path
+				if w := s.upload(c.path, "sample."+format, files[format], c.fields(format)); w.Code != c.status ||
+					strings.Contains(w.Body.String(), `data-bad`) {
+					t.Errorf("%s: %d %.300s", what, w.Code, w.Body)
+				}
+				rest(what, i == len(c.formats)-1)
 			}
-			rest(what, i == len(c.formats)-1)
-		}
+		})
 	}
 	if w := s.upload("/style/kit", "kit.zip", kit, nil); w.Code != http.StatusSeeOther {
 		t.Errorf("a kit: %d %.300s", w.Code, w.Body)
@@ -167,18 +169,20 @@ func TestEveryUpload(t *testing.T) {
 	rest("a kit", true)
 	for as, formats := range map[string][]string{"mark": drawings, "artwork": append([]string{"pdf"}, drawings...),
 		"typeface": {"ttf"}} {
-		for _, format := range formats {
-			what := format + " as " + as + " by the API"
-			r := httptest.NewRequest("POST", "/api/v1/assets?as="+as+"&name=x."+format, bytes.NewReader(files[format]))
-			r.Header.Set("Authorization", "Bearer "+token)
-			w := httptest.NewRecorder()
-			s.handler.ServeHTTP(w, r)
-			var a struct{ Source string }
-			if err := json.Unmarshal(w.Body.Bytes(), &a); w.Code != http.StatusCreated || err != nil || a.Source == "" {
-				t.Errorf("%s: %d %.300s", what, w.Code, w.Body)
+		t.Run(as, func(t *testing.T) {
+			for _, format := range formats {
+				what := format + " as " + as + " by the API"
+				r := httptest.NewRequest("POST", "/api/v1/assets?as="+as+"&name=x."+format, bytes.NewReader(files[format]))
+				r.Header.Set("Authorization", "Bearer "+token)
+				w := httptest.NewRecorder()
+				s.handler.ServeHTTP(w, r)
+				var a struct{ Source string }
+				if err := json.Unmarshal(w.Body.Bytes(), &a); w.Code != http.StatusCreated || err != nil || a.Source == "" {
+					t.Errorf("%s: %d %.300s", what, w.Code, w.Body)
+				}
+				rest(what, false)
 			}
-			rest(what, false)
-		}
+		})
 	}
 }
 

@@ -27,10 +27,12 @@ func TestNext(t *testing.T) {
 		"https://elsewhere.example": "/codes", "javascript:alert(1)": "/codes", "elsewhere.example": "/codes",
 		"/codes\r\nSet-Cookie: x": "/codes", "/@elsewhere.example": "/codes",
 	} {
-		w := s.send("POST", "/enter", url.Values{"as": {"owner@marrowby.example"}, "next": {next}})
-		if got := w.Header().Get("Location"); got != want {
-			t.Errorf("%q leads to %q, want %q", next, got, want)
-		}
+		t.Run(next, func(t *testing.T) {
+			w := s.send("POST", "/enter", url.Values{"as": {"owner@marrowby.example"}, "next": {next}})
+			if got := w.Header().Get("Location"); got != want {
+				t.Errorf("%q leads to %q, want %q", next, got, want)
+			}
+		})
 	}
 }
 
@@ -61,10 +63,13 @@ func TestDoor(t *testing.T) {
 		{"GET", "/first/%00", nil, "address"},
 		{"GET", "/shown/%00", nil, "address"},
 	} {
-		w := s.send(c.method, c.path, c.form)
-		if w.Code != http.StatusBadRequest || !strings.Contains(w.Body.String(), c.field+": holds something that is no text") {
-			t.Errorf("%s %s %q: %d %.200q, want 400 with %s", c.method, c.path, c.form, w.Code, w.Body, c.field)
-		}
+		t.Run(c.method, func(t *testing.T) {
+			w := s.send(c.method, c.path, c.form)
+			if w.Code != http.StatusBadRequest ||
+				!strings.Contains(w.Body.String(), c.field+": holds something that is no text") {
+				t.Errorf("%s %s %q: %d %.200q, want 400 with %s", c.method, c.path, c.form, w.Code, w.Body, c.field)
+			}
+		})
 	}
 	long := strings.Repeat("x", 300_000)
 	for _, c := range []struct {
@@ -87,9 +92,11 @@ func TestDoor(t *testing.T) {
 		{"POST", code + "/mail", url.Values{"to": {long}, "format": {"svg"}}},
 		{"POST", code + "/ship", url.Values{"format": {long}, "place": {"0"}}},
 	} {
-		if w := s.send(c.method, c.path, c.form); w.Code >= 500 {
-			t.Errorf("%s %s: %d %.200q", c.method, c.path, w.Code, w.Body)
-		}
+		t.Run(c.method, func(t *testing.T) {
+			if w := s.send(c.method, c.path, c.form); w.Code >= 500 {
+				t.Errorf("%s %s: %d %.200q", c.method, c.path, w.Code, w.Body)
+			}
+		})
 	}
 	if w := s.send("GET", code, nil); w.Code != http.StatusOK {
 		t.Errorf("afterwards the desk answers %d %.200s", w.Code, w.Body)
@@ -108,18 +115,20 @@ func TestClientAddress(t *testing.T) {
 		{"[fd00::1]:4000", "2001:db8:1:2:3:4:5:6", "2001:db8:1:2:3:4:5:6", "2001:db8:1:2::/64"},
 		{"[::ffff:192.0.2.7]:4000", "", "192.0.2.7", "192.0.2.7"},
 	} {
-		r := httptest.NewRequest("GET", "/", nil)
-		r.RemoteAddr = c.remote
-		if c.forwarded != "" {
-			r.Header.Set("X-Forwarded-For", c.forwarded)
-		}
-		var got, network string
-		client(proxies)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
-			got, network = ui.Address(r), ui.Network(r)
-		})).ServeHTTP(httptest.NewRecorder(), r)
-		if got != c.want || network != c.network {
-			t.Errorf("%s, forwarded for %q: %s in %s, want %s in %s", c.remote, c.forwarded, got, network, c.want, c.network)
-		}
+		t.Run(c.remote, func(t *testing.T) {
+			r := httptest.NewRequest("GET", "/", nil)
+			r.RemoteAddr = c.remote
+			if c.forwarded != "" {
+				r.Header.Set("X-Forwarded-For", c.forwarded)
+			}
+			var got, network string
+			client(proxies)(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
+				got, network = ui.Address(r), ui.Network(r)
+			})).ServeHTTP(httptest.NewRecorder(), r)
+			if got != c.want || network != c.network {
+				t.Errorf("%s, forwarded for %q: %s in %s, want %s in %s", c.remote, c.forwarded, got, network, c.want, c.network)
+			}
+		})
 	}
 }
 
@@ -196,15 +205,17 @@ func TestTokenAsksAgain(t *testing.T) {
 	}
 	form := url.Values{"name": {"script"}, "scope": {string(people.ScopeMake)}, "days": {"30"}}
 	for confirm, want := range map[string]int{"": 422, "wrong": 422, "leeks in october": 200} {
-		form.Set("confirm", confirm)
-		w := s.send("POST", "/account/token", form)
-		if w.Code != want || strings.Contains(w.Body.String(), "This is the token") != (want == 200) {
-			t.Errorf("with %q: %d", confirm, w.Code)
-		}
-		if w := s.send("POST", "/account/passkey/new", url.Values{"confirm": {confirm}}); want == 422 &&
-			w.Code != http.StatusBadRequest {
-			t.Errorf("a passkey with %q: %d", confirm, w.Code)
-		}
+		t.Run(confirm, func(t *testing.T) {
+			form.Set("confirm", confirm)
+			w := s.send("POST", "/account/token", form)
+			if w.Code != want || strings.Contains(w.Body.String(), "This is the token") != (want == 200) {
+				t.Errorf("with %q: %d", confirm, w.Code)
+			}
+			if w := s.send("POST", "/account/passkey/new", url.Values{"confirm": {confirm}}); want == 422 &&
+				w.Code != http.StatusBadRequest {
+				t.Errorf("a passkey with %q: %d", confirm, w.Code)
+			}
+		})
 	}
 }
 

@@ -176,16 +176,18 @@ func TestAnswers(t *testing.T) {
 		{"POST", "/find", form("text", strings.Repeat("a", 2<<20)), 200, ""},
 		{"DELETE", code, nil, 405, ""},
 	} {
-		w := s.send(c.method, c.path, c.form)
-		if w.Code != c.status || !strings.Contains(w.Body.String(), c.has) {
-			t.Errorf("%s %s %.60v: %d %.300q, want %d with %q", c.method, c.path, c.form, w.Code, w.Body.String(),
-				c.status, c.has)
-		}
-		h := w.Header()
-		if !strings.Contains(h.Get("Content-Security-Policy"), "script-src 'self';") ||
-			strings.Contains(h.Get("Content-Security-Policy"), "unsafe") || h.Get("X-Content-Type-Options") != "nosniff" {
-			t.Errorf("%s %s: headers %v", c.method, c.path, h)
-		}
+		t.Run(c.method, func(t *testing.T) {
+			w := s.send(c.method, c.path, c.form)
+			if w.Code != c.status || !strings.Contains(w.Body.String(), c.has) {
+				t.Errorf("%s %s %.60v: %d %.300q, want %d with %q", c.method, c.path, c.form, w.Code, w.Body.String(),
+					c.status, c.has)
+			}
+			h := w.Header()
+			if !strings.Contains(h.Get("Content-Security-Policy"), "script-src 'self';") ||
+				strings.Contains(h.Get("Content-Security-Policy"), "unsafe") || h.Get("X-Content-Type-Options") != "nosniff" {
+				t.Errorf("%s %s: headers %v", c.method, c.path, h)
+			}
+		})
 	}
 }
 
@@ -206,12 +208,14 @@ func TestNoInlineCode(t *testing.T) {
 	s := open(t)
 	for _, path := range []string{"/codes", "/codes/" + s.id, "/codes/" + s.id + "/peek", "/codes/" + s.id + "/proof",
 		"/nowhere"} {
-		body := s.send("GET", path, nil).Body.String()
-		for _, bad := range []string{"<style", " style=", " onclick=", " onload=", "javascript:", "<script>"} {
-			if strings.Contains(body, bad) {
-				t.Errorf("%s holds %q", path, bad)
+		t.Run(path, func(t *testing.T) {
+			body := s.send("GET", path, nil).Body.String()
+			for _, bad := range []string{"<style", " style=", " onclick=", " onload=", "javascript:", "<script>"} {
+				if strings.Contains(body, bad) {
+					t.Errorf("%s holds %q", path, bad)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -230,15 +234,17 @@ func (e *endless) Read(b []byte) (int, error) {
 func TestHugeBodies(t *testing.T) {
 	s := open(t)
 	for _, path := range []string{"/find", "/codes/" + s.id + "/fix", "/sign-in", "/api/v1/encode"} {
-		e := &endless{}
-		r := httptest.NewRequest("POST", path, io.LimitReader(e, 200<<20))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		r.AddCookie(s.cookie)
-		w := httptest.NewRecorder()
-		s.handler.ServeHTTP(w, r)
-		if e.read > 4<<20 || w.Code >= 500 {
-			t.Errorf("%s read %d bytes and answered %d", path, e.read, w.Code)
-		}
+		t.Run(path, func(t *testing.T) {
+			e := &endless{}
+			r := httptest.NewRequest("POST", path, io.LimitReader(e, 200<<20))
+			r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			r.AddCookie(s.cookie)
+			w := httptest.NewRecorder()
+			s.handler.ServeHTTP(w, r)
+			if e.read > 4<<20 || w.Code >= 500 {
+				t.Errorf("%s read %d bytes and answered %d", path, e.read, w.Code)
+			}
+		})
 	}
 }
 
@@ -259,9 +265,11 @@ func TestIdsOfOthers(t *testing.T) {
 		{"/codes/" + s.id + "/retire", url.Values{}},
 		{"/codes/" + s.id + "/return", url.Values{"ref": {"v1"}}},
 	} {
-		if w := s.send("POST", c.path, c.form); w.Code != http.StatusNotFound {
-			t.Errorf("%s %v: %d %.100s", c.path, c.form, w.Code, w.Body)
-		}
+		t.Run(c.path, func(t *testing.T) {
+			if w := s.send("POST", c.path, c.form); w.Code != http.StatusNotFound {
+				t.Errorf("%s %v: %d %.100s", c.path, c.form, w.Code, w.Body)
+			}
+		})
 	}
 	list, err := s.people.SignIns(t.Context(), owner.ID)
 	if err != nil || len(list) == 0 {

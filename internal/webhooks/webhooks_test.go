@@ -250,16 +250,18 @@ func TestBatchDone(t *testing.T) {
 	w.exec(t, `INSERT INTO batches (workspace, id, name, rev, plan, created_at, changed_at, who, who_id)
 		VALUES ('marrowby', 'b', 'Packets', 1, '', $1, $1, '', '')`, w.now)
 	for i, state := range []string{"done", "unread", "failed", "stopped"} {
-		w.exec(t, `INSERT INTO batch_runs (workspace, batch, id, rev, asked, state, labels, at, who, who_id)
+		t.Run(state, func(t *testing.T) {
+			w.exec(t, `INSERT INTO batch_runs (workspace, batch, id, rev, asked, state, labels, at, who, who_id)
 			VALUES ('marrowby', 'b', $1, 1, '', 'working', 40, $2, '', '')`, state, w.now)
-		if n := w.relayed(t); n != 0 {
-			t.Errorf("%s: told %d while it is being made", state, n)
-		}
-		w.exec(t, `UPDATE batch_runs SET state = $1, note = 'All read back.' WHERE id = $1`, state)
-		w.exec(t, `UPDATE batch_runs SET state = $1 WHERE id = $1`, state)
-		if n := w.relayed(t); (n == 1) != (i < 3) {
-			t.Errorf("%s: %d calls", state, n)
-		}
+			if n := w.relayed(t); n != 0 {
+				t.Errorf("%s: told %d while it is being made", state, n)
+			}
+			w.exec(t, `UPDATE batch_runs SET state = $1, note = 'All read back.' WHERE id = $1`, state)
+			w.exec(t, `UPDATE batch_runs SET state = $1 WHERE id = $1`, state)
+			if n := w.relayed(t); (n == 1) != (i < 3) {
+				t.Errorf("%s: %d calls", state, n)
+			}
+		})
 	}
 	if _, err := w.Deliver(t.Context(), "marrowby", w.queued[0]); err != nil {
 		t.Fatal(err)
@@ -337,16 +339,18 @@ func TestAnswers(t *testing.T) {
 	id := w.add(t, webhook.Versions)
 	for status, want := range map[int]string{200: "", 202: "", 301: "answered 301, a redirect, which is not followed",
 		404: "answered 404", 500: "answered 500"} {
-		w.status = status
-		w.made(t, 1)
-		w.relayed(t)
-		call := w.queued[len(w.queued)-1]
-		_, err := w.Deliver(t.Context(), "marrowby", call)
-		for _, c := range w.log(t) {
-			if c.ID == call && (c.Trouble != want || errors.Is(err, ErrAgain) != (want != "")) {
-				t.Errorf("%d: %v, %q", status, err, c.Trouble)
+		t.Run(fmt.Sprint(status), func(t *testing.T) {
+			w.status = status
+			w.made(t, 1)
+			w.relayed(t)
+			call := w.queued[len(w.queued)-1]
+			_, err := w.Deliver(t.Context(), "marrowby", call)
+			for _, c := range w.log(t) {
+				if c.ID == call && (c.Trouble != want || errors.Is(err, ErrAgain) != (want != "")) {
+					t.Errorf("%d: %v, %q", status, err, c.Trouble)
+				}
 			}
-		}
+		})
 	}
 	for _, r := range w.got {
 		if r.URL.Path != "/in" || r.Method != http.MethodPost {
@@ -383,14 +387,16 @@ func TestPrivate(t *testing.T) {
 	w := begin(t)
 	w.Send = outside.New(netip.MustParsePrefix("10.0.0.0/8"))
 	for _, at := range []string{w.at, strings.Replace(w.at, "127.0.0.1", "localhost", 1)} {
-		id, err := w.Add(t.Context(), owner, at, []string{webhook.Versions})
-		if err == nil {
-			err = w.Try(t.Context(), owner, id)
-		}
-		if err != nil {
-			t.Fatal(err)
-		}
-		w.Deliver(t.Context(), "marrowby", w.queued[len(w.queued)-1])
+		t.Run(at, func(t *testing.T) {
+			id, err := w.Add(t.Context(), owner, at, []string{webhook.Versions})
+			if err == nil {
+				err = w.Try(t.Context(), owner, id)
+			}
+			if err != nil {
+				t.Fatal(err)
+			}
+			w.Deliver(t.Context(), "marrowby", w.queued[len(w.queued)-1])
+		})
 	}
 	for _, c := range w.log(t) {
 		if c.Trouble != "lies in a private network" || len(w.got) > 0 {
@@ -419,21 +425,23 @@ func TestKeys(t *testing.T) {
 	}
 	began := w.now
 	for after, believes := range map[time.Duration]bool{0: true, 24*time.Hour - time.Second: true, 24 * time.Hour: false} {
-		w.now = began.Add(after)
-		if err := w.Try(t.Context(), owner, id); err != nil {
-			t.Fatal(err)
-		}
-		w.Deliver(t.Context(), "marrowby", w.queued[len(w.queued)-1])
-		for secret, want := range map[string]bool{old: believes, fresh: true} {
-			reader, err := standardwebhooks.NewWebhook(secret)
-			if err != nil {
+		t.Run(fmt.Sprint(after), func(t *testing.T) {
+			w.now = began.Add(after)
+			if err := w.Try(t.Context(), owner, id); err != nil {
 				t.Fatal(err)
 			}
-			err = reader.VerifyIgnoringTimestamp([]byte(w.bodies[len(w.bodies)-1]), w.got[len(w.got)-1].Header)
-			if (err == nil) != want {
-				t.Errorf("after %v: the old one is %v, %v", after, secret == old, err)
+			w.Deliver(t.Context(), "marrowby", w.queued[len(w.queued)-1])
+			for secret, want := range map[string]bool{old: believes, fresh: true} {
+				reader, err := standardwebhooks.NewWebhook(secret)
+				if err != nil {
+					t.Fatal(err)
+				}
+				err = reader.VerifyIgnoringTimestamp([]byte(w.bodies[len(w.bodies)-1]), w.got[len(w.got)-1].Header)
+				if (err == nil) != want {
+					t.Errorf("after %v: the old one is %v, %v", after, secret == old, err)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -452,9 +460,11 @@ func TestBadWebhooks(t *testing.T) {
 		{w.at, []string{"all"}, `"all" is nothing that can be told`},
 		{w.at, []string{webhook.Test}, `"test" is nothing that can be told`},
 	} {
-		if _, err := w.Add(t.Context(), owner, c.address, c.kinds); err == nil || !strings.Contains(fmt.Sprint(err), c.want) {
-			t.Errorf("%q, %v: %v", c.address, c.kinds, err)
-		}
+		t.Run(c.address, func(t *testing.T) {
+			if _, err := w.Add(t.Context(), owner, c.address, c.kinds); err == nil || !strings.Contains(fmt.Sprint(err), c.want) {
+				t.Errorf("%q, %v: %v", c.address, c.kinds, err)
+			}
+		})
 	}
 	if list, err := w.List(t.Context(), owner); err != nil || len(list) > 0 {
 		t.Error(len(list), err)
@@ -467,12 +477,14 @@ func TestBadWebhooks(t *testing.T) {
 	}
 	for name, do := range map[string]func(context.Context, access.Actor, string) error{"remove": w.Remove, "pause": w.Pause,
 		"resume": w.Resume, "renew": w.Renew, "try": w.Try, "again": w.Again} {
-		if err := do(t.Context(), owner, "nothing"); !errors.Is(err, ErrNotFound) {
-			t.Errorf("%s: %v", name, err)
-		}
-		if err := do(t.Context(), access.OfProgram("garden", ""), w.hook(t).ID); !errors.Is(err, ErrNotFound) {
-			t.Errorf("%s from another workspace: %v", name, err)
-		}
+		t.Run(name, func(t *testing.T) {
+			if err := do(t.Context(), owner, "nothing"); !errors.Is(err, ErrNotFound) {
+				t.Errorf("%s: %v", name, err)
+			}
+			if err := do(t.Context(), access.OfProgram("garden", ""), w.hook(t).ID); !errors.Is(err, ErrNotFound) {
+				t.Errorf("%s from another workspace: %v", name, err)
+			}
+		})
 	}
 }
 

@@ -312,16 +312,18 @@ func TestTemporaryFolders(t *testing.T) {
 		at        time.Time
 	}{{"sodrik-old", "a.pgm", old}, {"sodrik-new", "a.pgm", time.Now()}, {"sodrik-other", "notes.txt", old},
 		{"others-old", "a.pgm", old}} {
-		dir := filepath.Join(os.TempDir(), c.dir)
-		if err := os.Mkdir(dir, 0o700); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(filepath.Join(dir, c.file), nil, 0o600); err != nil {
-			t.Fatal(err)
-		}
-		if err := os.Chtimes(dir, c.at, c.at); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(c.dir, func(t *testing.T) {
+			dir := filepath.Join(os.TempDir(), c.dir)
+			if err := os.Mkdir(dir, 0o700); err != nil {
+				t.Fatal(err)
+			}
+			if err := os.WriteFile(filepath.Join(dir, c.file), nil, 0o600); err != nil {
+				t.Fatal(err)
+			}
+			if err := os.Chtimes(dir, c.at, c.at); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	clearTemporary()
 	left, _ := filepath.Glob(filepath.Join(os.TempDir(), "*"))

@@ -21,6 +21,7 @@ import "./bench.js";
 import "./now.js";
 import "./steps.js";
 import "./routes.js";
+import "./kept.js";
 
 // Days begin at midnight where somebody is; pages of figures say in which zone.
 try {

@@ -94,14 +94,16 @@ func TestRefused(t *testing.T) {
 			"shows nothing"},
 		"another charset": {[]byte(`<?xml version="1.0" encoding="utf-16"?>` + svgHead + `</svg>`), "UTF-8"},
 	} {
-		_, err := Read(c.data)
-		ok := false
-		for _, says := range strings.Split(c.says, "|") {
-			ok = ok || err != nil && strings.Contains(err.Error(), says)
-		}
-		if !ok {
-			t.Errorf("%s: %v, want %q", name, err, c.says)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, err := Read(c.data)
+			ok := false
+			for _, says := range strings.Split(c.says, "|") {
+				ok = ok || err != nil && strings.Contains(err.Error(), says)
+			}
+			if !ok {
+				t.Errorf("%s: %v, want %q", name, err, c.says)
+			}
+		})
 	}
 }
 
@@ -119,9 +121,11 @@ func TestNothingLivesOn(t *testing.T) {
 	out := string(a.Normal())
 	for _, gone := range []string{"script", "alert", "import", "onclick", "javascript", "foreign", "https:", "text", "animate",
 		"secret", "comment", "class", "style"} {
-		if strings.Contains(out, gone) {
-			t.Errorf("%q lives on in %s", gone, out)
-		}
+		t.Run(gone, func(t *testing.T) {
+			if strings.Contains(out, gone) {
+				t.Errorf("%q lives on in %s", gone, out)
+			}
+		})
 	}
 	if len(a.Items) != 2 || a.Items[0].Fill != (ink.Colour{R: 0x12, G: 0x34, B: 0x56}) || a.Items[0].Fade != 0.5 {
 		t.Errorf("%+v", a.Items)
@@ -203,28 +207,30 @@ func TestDrawings(t *testing.T) {
 				return color.NRGBA{uint8(30 * x), uint8(30 * y), 90, 255}
 			})) + `"/>`,
 	} {
-		text := []byte(svgHead + back + inner + `</svg>`)
-		a, err := Read(text)
-		if err != nil {
-			t.Errorf("%s: %v", name, err)
-			continue
-		}
-		const width = 240
-		limit, most := 1.2, 0.003
-		if name == "picture" { // each program smooths enlarged pixels in its own way
-			limit, most = 6, 0.03
-		}
-		if mean, far := differ(picture(t, a, width), outside(t, text, width)); mean > limit || far > most {
-			t.Errorf("%s: %.2f of 255 apart in the mean, %.2f %% far", name, mean, far*100)
-		}
-		again, err := Read(a.Normal())
-		if err != nil {
-			t.Errorf("%s does not read back: %v", name, err)
-			continue
-		}
-		if mean, far := differ(picture(t, again, width), picture(t, a, width)); mean > 0.1 || far > 0 {
-			t.Errorf("%s reads back as another drawing: %.2f, %.2f %%", name, mean, far*100)
-		}
+		t.Run(name, func(t *testing.T) {
+			text := []byte(svgHead + back + inner + `</svg>`)
+			a, err := Read(text)
+			if err != nil {
+				t.Errorf("%s: %v", name, err)
+				return
+			}
+			const width = 240
+			limit, most := 1.2, 0.003
+			if name == "picture" { // each program smooths enlarged pixels in its own way
+				limit, most = 6, 0.03
+			}
+			if mean, far := differ(picture(t, a, width), outside(t, text, width)); mean > limit || far > most {
+				t.Errorf("%s: %.2f of 255 apart in the mean, %.2f %% far", name, mean, far*100)
+			}
+			again, err := Read(a.Normal())
+			if err != nil {
+				t.Errorf("%s does not read back: %v", name, err)
+				return
+			}
+			if mean, far := differ(picture(t, again, width), picture(t, a, width)); mean > 0.1 || far > 0 {
+				t.Errorf("%s reads back as another drawing: %.2f, %.2f %%", name, mean, far*100)
+			}
+		})
 	}
 }
 
@@ -393,9 +399,11 @@ func TestNear(t *testing.T) {
 		is      bool
 	}{{2, 2, 0, true}, {11, 2, 0, false}, {11, 2, 0.5, false}, {11, 2, 1.3, true}, {11, 11, 1.2, false}, {11, 11, 1.7, true},
 		{20, 20, 0, true}, {20, 2, 0, false}, {-2, 5, 0.5, false}, {-2, 5, 1.2, true}} {
-		if got := a.Near(c.x, c.y, c.x+1, c.y+1, c.d); got != c.is {
-			t.Errorf("near %g, %g by %g: %v", c.x, c.y, c.d, got)
-		}
+		t.Run(fmt.Sprint(c.x), func(t *testing.T) {
+			if got := a.Near(c.x, c.y, c.x+1, c.y+1, c.d); got != c.is {
+				t.Errorf("near %g, %g by %g: %v", c.x, c.y, c.d, got)
+			}
+		})
 	}
 }
 
@@ -424,15 +432,19 @@ func FuzzRead(f *testing.F) {
 func TestPlainWords(t *testing.T) {
 	for query, want := range map[string]string{"leaf": "leaf", "key": "key", "keys": "key", "leaves": "leaf", "tap": "faucet",
 		"house": "house", "tea cup": "coffee", "Bike": "bike"} {
-		if got := Icons(query, 1); len(got) == 0 || got[0] != want {
-			t.Errorf("%q finds %v first, want %s", query, got, want)
-		}
+		t.Run(query, func(t *testing.T) {
+			if got := Icons(query, 1); len(got) == 0 || got[0] != want {
+				t.Errorf("%q finds %v first, want %s", query, got, want)
+			}
+		})
 	}
 	for query, want := range map[string]string{"present": "gift", "cup": "coffee", "tea": "coffee", "cherries": "cherry",
 		"seed": "sprout"} {
-		if got := Icons(query, 12); !slices.Contains(got, want) {
-			t.Errorf("%q finds %v, and no %s", query, got, want)
-		}
+		t.Run(query, func(t *testing.T) {
+			if got := Icons(query, 12); !slices.Contains(got, want) {
+				t.Errorf("%q finds %v, and no %s", query, got, want)
+			}
+		})
 	}
 	if got := Icons("xyzzy", 5); len(got) != 0 {
 		t.Errorf("%v", got)

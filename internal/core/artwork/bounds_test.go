@@ -191,9 +191,11 @@ func TestLargePictures(t *testing.T) {
 		why  string
 	}{{40_000_000, 1, "megapixels are taken"}, {20_001, 300, "a side has 20,000 at most"}, {6000, 59, "is a strip"},
 		{5100, 5100, "at most 26 megapixels"}} {
-		if err := Measure(c.w, c.h); err == nil || !strings.Contains(err.Error(), c.why) {
-			t.Errorf("%d × %d: %v, want %q", c.w, c.h, err, c.why)
-		}
+		t.Run(fmt.Sprint(c.w), func(t *testing.T) {
+			if err := Measure(c.w, c.h); err == nil || !strings.Contains(err.Error(), c.why) {
+				t.Errorf("%d × %d: %v, want %q", c.w, c.h, err, c.why)
+			}
+		})
 	}
 	for _, c := range [][2]int{{20_000, 1300}, {5000, 5000}, {100, 10_000}, {1, 1}} {
 		if err := Measure(c[0], c[1]); err != nil {

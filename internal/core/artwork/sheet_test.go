@@ -65,14 +65,16 @@ func TestSheetSize(t *testing.T) {
 		"png, two ways": {withDensity(pixels, 5906, 2953, 1), 25.4, 12.7, false},
 		"jpeg of 60/cm": {jfif, 50, 25, true},
 	} {
-		s, err := ReadSheet(c.data)
-		if err != nil {
-			t.Errorf("%s: %v", name, err)
-			continue
-		}
-		if math.Abs(s.Width-c.w) > 0.01 || math.Abs(s.Height-c.h) > 0.01 || s.Said != c.said {
-			t.Errorf("%s: %.3f × %.3f mm, said %v; want %v × %v, %v", name, s.Width, s.Height, s.Said, c.w, c.h, c.said)
-		}
+		t.Run(name, func(t *testing.T) {
+			s, err := ReadSheet(c.data)
+			if err != nil {
+				t.Errorf("%s: %v", name, err)
+				return
+			}
+			if math.Abs(s.Width-c.w) > 0.01 || math.Abs(s.Height-c.h) > 0.01 || s.Said != c.said {
+				t.Errorf("%s: %.3f × %.3f mm, said %v; want %v × %v, %v", name, s.Width, s.Height, s.Said, c.w, c.h, c.said)
+			}
+		})
 	}
 	for name, c := range map[string]struct {
 		data []byte
@@ -87,10 +89,12 @@ func TestSheetSize(t *testing.T) {
 		"1 × 1 dot":  {pngOf(1, 1, half), "mm; artwork lies between"},
 		"3 m, sound": {[]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="3000mm" height="2000mm"/>`), ""},
 	} {
-		_, err := ReadSheet(c.data)
-		if c.says == "" && err != nil || c.says != "" && (err == nil || !strings.Contains(err.Error(), c.says)) {
-			t.Errorf("%s: %v, want %q", name, err, c.says)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, err := ReadSheet(c.data)
+			if c.says == "" && err != nil || c.says != "" && (err == nil || !strings.Contains(err.Error(), c.says)) {
+				t.Errorf("%s: %v, want %q", name, err, c.says)
+			}
+		})
 	}
 }
 
@@ -183,13 +187,15 @@ func TestGround(t *testing.T) {
 	}
 	inks := s.Inks()
 	for i, want := range []string{"#12594a", "#a8321f", "#e9a820"} {
-		found := false
-		for _, c := range inks {
-			found = found || near(c, want)
-		}
-		if !found {
-			t.Errorf("ink %d, %s, is not among %v", i, want, inks)
-		}
+		t.Run(want, func(t *testing.T) {
+			found := false
+			for _, c := range inks {
+				found = found || near(c, want)
+			}
+			if !found {
+				t.Errorf("ink %d, %s, is not among %v", i, want, inks)
+			}
+		})
 	}
 	pic := s.Cut(Rect{0, 60, 100, 30}, 200)
 	if pic == nil || pic.Pixels.Rect.Dx() != 200 || pic.Pixels.Rect.Dy() != 60 {

@@ -32,17 +32,21 @@ func TestText(t *testing.T) {
 		{"{variety}", true, []string{"https://marrowby.example/a?b=c d"}, "https://marrowby.example/a?b=c d"},
 		{"{variety}/{e}", true, []string{"https://marrowby.example", "", "a b"}, "https://marrowby.example/a%20b"},
 	} {
-		text, wrong := ReadText(c.text, columns)
-		if got := text.Fill(7, c.cells, c.address); wrong != "" || got != c.want {
-			t.Errorf("%s: %q %s, want %q", c.text, got, wrong, c.want)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			text, wrong := ReadText(c.text, columns)
+			if got := text.Fill(7, c.cells, c.address); wrong != "" || got != c.want {
+				t.Errorf("%s: %q %s, want %q", c.text, got, wrong, c.want)
+			}
+		})
 	}
 	for text, says := range map[string]string{
 		"{kind}": "is no column; there are Variety, lot no, e", "{variety": "not closed", "variety}": "not opened", "{#13}": "no column",
 		"{#0}": "no column", strings.Repeat("a", 2001): "longer"} {
-		if _, wrong := ReadText(text, columns); !strings.Contains(wrong, says) {
-			t.Errorf("%.20s: %q", text, wrong)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, wrong := ReadText(text, columns); !strings.Contains(wrong, says) {
+				t.Errorf("%.20s: %q", text, wrong)
+			}
+		})
 	}
 }
 
@@ -196,9 +200,11 @@ func TestGuess(t *testing.T) {
 		"SSID;Password": "wifi", "Given;Family;Tel": "contact", "GTIN;Lot": "gs1link", "What;Date": "event",
 		"Thing;Colour":       "text",
 		"Latitude;Longitude": "place", "IBAN;Name;Amount": "sepa"} {
-		if got := Guess(strings.Split(columns, ";"), nil); got != want {
-			t.Errorf("%s: %s, want %s", columns, got, want)
-		}
+		t.Run(columns, func(t *testing.T) {
+			if got := Guess(strings.Split(columns, ";"), nil); got != want {
+				t.Errorf("%s: %s, want %s", columns, got, want)
+			}
+		})
 	}
 }
 

@@ -23,13 +23,15 @@ func TestEntry(t *testing.T) {
 		how  uint16
 	}{{"a.svg", long, zip.Deflate}, {"b.pdf", long, zip.Deflate}, {"c.png", long, zip.Store}, {"d.jpg", long, zip.Store},
 		{"e.webp", long, zip.Store}, {"f.svg", noise, zip.Store}, {"g.svg", nil, zip.Store}, {"h", long, zip.Deflate}} {
-		e := EntryOf(c.name, c.data)
-		if e.How != c.how || e.Size != uint64(len(c.data)) || (len(e.Zip) < len(c.data)) != (c.how == zip.Deflate) {
-			t.Errorf("%s: %d, %d of %d bytes", c.name, e.How, len(e.Zip), e.Size)
-		}
-		if err := e.Put(z, time.Now()); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			e := EntryOf(c.name, c.data)
+			if e.How != c.how || e.Size != uint64(len(c.data)) || (len(e.Zip) < len(c.data)) != (c.how == zip.Deflate) {
+				t.Errorf("%s: %d, %d of %d bytes", c.name, e.How, len(e.Zip), e.Size)
+			}
+			if err := e.Put(z, time.Now()); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	if err := z.Close(); err != nil {
 		t.Fatal(err)

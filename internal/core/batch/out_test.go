@@ -250,9 +250,11 @@ func TestSpread(t *testing.T) {
 		want    string
 	}{{1, 2, "[0]"}, {2, 2, "[0 1]"}, {10, 2, "[0 9]"}, {10, 4, "[0 3 6 9]"}, {3, 9, "[0 1 2]"},
 		{417, 10, "[0 46 92 138 184 231 277 323 369 416]"}} {
-		if got := fmt.Sprint(spread(c.n, c.most)); got != c.want {
-			t.Errorf("%d of %d: %s", c.most, c.n, got)
-		}
+		t.Run(fmt.Sprint(c.n), func(t *testing.T) {
+			if got := fmt.Sprint(spread(c.n, c.most)); got != c.want {
+				t.Errorf("%d of %d: %s", c.most, c.n, got)
+			}
+		})
 	}
 }
 

@@ -66,9 +66,11 @@ func TestOwnFaces(t *testing.T) {
 		"no character": {wears("種", key), "/look/frame/text has 種, which Caveat Bold has not"},
 		"as a mark":    {`{"mark":{"source":"` + key + `"}}`, "is a typeface, no drawing"},
 	} {
-		if _, said := of(c.look); !strings.Contains(said, c.says) {
-			t.Errorf("%s: %q, want %q", name, said, c.says)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, said := of(c.look); !strings.Contains(said, c.says) {
+				t.Errorf("%s: %q, want %q", name, said, c.says)
+			}
+		})
 	}
 }
 

@@ -92,9 +92,11 @@ func TestFilesAreReadByOthers(t *testing.T) {
 			`Producer:\s+Sodrik`, `CreationDate:\s+Mon Mar  1 09:30:00 2027`,
 			fmt.Sprintf(`TrimBox:\s+0\.00\s+0\.00\s+%.2f\s+%.2f`, side/25.4*72, side/25.4*72), `PDF version:\s+1\.4`,
 		} {
-			if !regexp.MustCompile(want).MatchString(info) {
-				t.Errorf("placement %d: pdfinfo has no %s in\n%s", i, want, info)
-			}
+			t.Run(want, func(t *testing.T) {
+				if !regexp.MustCompile(want).MatchString(info) {
+					t.Errorf("placement %d: pdfinfo has no %s in\n%s", i, want, info)
+				}
+			})
 		}
 		if fonts := tool(t, "pdffonts", at("code.pdf")); strings.Count(fonts, "\n") != 2 {
 			t.Errorf("the PDF holds fonts: %s", fonts)
@@ -172,9 +174,11 @@ func TestPNG(t *testing.T) {
 		t.Errorf("pHYs makes it %g mm wide, unit %d", mm, b[at+12])
 	}
 	for _, want := range []string{meta.Title, m.Payload, "Sodrik"} {
-		if !bytes.Contains(b, []byte(want)) {
-			t.Errorf("the PNG does not hold %q", want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if !bytes.Contains(b, []byte(want)) {
+				t.Errorf("the PNG does not hold %q", want)
+			}
+		})
 	}
 	bare, _ := m.File(MustFormat("png"), nil, meta)
 	img, _ = png.Decode(bytes.NewReader(bare))
@@ -205,9 +209,11 @@ func TestTooLong(t *testing.T) {
 		`{"content":{"kind":"url","url":"marrowby.example/` + long + `"},"symbol":{"level":"H"}}`:       "/content/url",
 		`{"content":{"kind":"url","url":"marrowby.example/fair/programme"},"symbol":{"max_version":1}}`: "/symbol/max_version",
 	} {
-		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
-			t.Errorf("%.80s…: %v", text, problems)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
+				t.Errorf("%.80s…: %v", text, problems)
+			}
+		})
 	}
 	if _, problems := Parse([]byte(`{"content":{"kind":"url","url":"marrowby.example/`+long+`"},"symbol":{"level":"L"}}`),
 		nil); len(problems) > 0 {

@@ -23,27 +23,29 @@ func TestGradients(t *testing.T) {
 		"radial":  `{"ink":{"kind":"radial","stops":[{"at":0.1,"colour":"#000000"},{"at":0.5,"colour":"#1f3a5a"},{"at":0.9,"colour":"#5b1f33"}]}}`,
 		"dressed": `{"ink":{"kind":"linear","angle":135,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.7},"eyes":{"ring":{"corners":[1,1,1,1],"ink":"#5a2d0c"},"core":{"motif":"disc"}}}`,
 	} {
-		m := parse(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":`+lookText+`}`)
-		pictures := drawnOutside(t, m, name)
-		ours := pictures["png"]
-		for _, format := range []string{"svg", "pdf"} {
-			other := pictures[format]
-			sum, worst := 0, 0
-			n := m.Modules()
-			for y := range n {
-				for x := range n { // the middle of each module
-					a := at(ours, (2*x+1)*ours.Bounds().Dx()/(2*n), (2*y+1)*ours.Bounds().Dy()/(2*n))
-					b := at(other, (2*x+1)*other.Bounds().Dx()/(2*n), (2*y+1)*other.Bounds().Dy()/(2*n))
-					d := max(diff(a.R, b.R), diff(a.G, b.G), diff(a.B, b.B))
-					sum += d
-					worst = max(worst, d)
+		t.Run(name, func(t *testing.T) {
+			m := parse(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":`+lookText+`}`)
+			pictures := drawnOutside(t, m, name)
+			ours := pictures["png"]
+			for _, format := range []string{"svg", "pdf"} {
+				other := pictures[format]
+				sum, worst := 0, 0
+				n := m.Modules()
+				for y := range n {
+					for x := range n { // the middle of each module
+						a := at(ours, (2*x+1)*ours.Bounds().Dx()/(2*n), (2*y+1)*ours.Bounds().Dy()/(2*n))
+						b := at(other, (2*x+1)*other.Bounds().Dx()/(2*n), (2*y+1)*other.Bounds().Dy()/(2*n))
+						d := max(diff(a.R, b.R), diff(a.G, b.G), diff(a.B, b.B))
+						sum += d
+						worst = max(worst, d)
+					}
+				}
+				// a round form may have an edge in the middle of a module
+				if mean := float64(sum) / float64(n*n); mean > 1.5 || worst > 6 && name != "dressed" {
+					t.Errorf("%s as %s: colours differ by %.2f in the mean, %d at most", name, format, mean, worst)
 				}
 			}
-			// a round form may have an edge in the middle of a module
-			if mean := float64(sum) / float64(n*n); mean > 1.5 || worst > 6 && name != "dressed" {
-				t.Errorf("%s as %s: colours differ by %.2f in the mean, %d at most", name, format, mean, worst)
-			}
-		}
+		})
 	}
 }
 

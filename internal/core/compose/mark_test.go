@@ -54,19 +54,21 @@ func TestKept(t *testing.T) {
 		{`{"source":"data:image/png;base64,AAAA"}`, "", "problem: is none of"},
 		{`{"source":"data:text/plain,hello"}`, "", "problem: is no data: address in base64"},
 	} {
-		m, problems := marked(t, c.mark, c.symbol)
-		if want, bad := strings.CutPrefix(c.says, "problem: "); bad || m == nil {
-			if m != nil || !strings.Contains(problems, want) {
-				t.Errorf("%s: %s, want %q", c.mark, problems, c.says)
+		t.Run(c.mark, func(t *testing.T) {
+			m, problems := marked(t, c.mark, c.symbol)
+			if want, bad := strings.CutPrefix(c.says, "problem: "); bad || m == nil {
+				if m != nil || !strings.Contains(problems, want) {
+					t.Errorf("%s: %s, want %q", c.mark, problems, c.says)
+				}
+				return
 			}
-			continue
-		}
-		if c.says != "-" && (c.says == "" && m.Kept != "" || !strings.Contains(m.Kept, c.says)) {
-			t.Errorf("%s %s: %q, want %q", c.mark, c.symbol, m.Kept, c.says)
-		}
-		if r := m.Mark.Damage.Reserve; r < m.Job.Look.Mark.Reserve-1e-9 || m.Mark.Damage.Protected {
-			t.Errorf("%s: %.2f left", c.mark, r)
-		}
+			if c.says != "-" && (c.says == "" && m.Kept != "" || !strings.Contains(m.Kept, c.says)) {
+				t.Errorf("%s %s: %q, want %q", c.mark, c.symbol, m.Kept, c.says)
+			}
+			if r := m.Mark.Damage.Reserve; r < m.Job.Look.Mark.Reserve-1e-9 || m.Mark.Damage.Protected {
+				t.Errorf("%s: %.2f left", c.mark, r)
+			}
+		})
 	}
 }
 
@@ -84,68 +86,70 @@ func TestReserveIsExact(t *testing.T) {
 		{`{"source":"icon:store","width":0.2,"clear":"disc","reserve":0}`, 4, "M"},
 		{`{"source":"icon:flower-2","width":0.2,"clear":"none","reserve":0}`, 12, "L"},
 		{`{"source":"icon:bean","width":0.14,"reserve":0}`, 1, "Q"}} {
-		text := fmt.Sprintf(
-			`{"content":{"kind":"text","text":"Bulbs"},"symbol":{"level":%q,"boost":false,"min_version":%d,"max_version":%d},"look":{"mark":%s}}`, c.level, c.version, c.version, c.mark)
-		m, problems := Parse([]byte(text), nil)
-		if len(problems) > 0 {
-			t.Errorf("%s: %v", text, problems)
-			continue
-		}
-		b := symbol.BlocksOf(m.Symbol.Version, m.Symbol.Level)
-		blocks, lost := make([][]int, b.Count), make([][]int, b.Count) // codewords by index; indexes lost
-		for _, w := range m.Symbol.Codewords() {
-			v, hit := 0, false
-			for _, i := range w.Modules {
-				x, y := i%m.Symbol.Size, i/m.Symbol.Size
-				v <<= 1
-				if m.Symbol.Dark(x, y) != symbol.MaskBit(m.Symbol.Mask, x, y) {
-					v |= 1
-				}
-				hit = hit || m.Mark.Lost(x, y)
+		t.Run(c.mark, func(t *testing.T) {
+			text := fmt.Sprintf(
+				`{"content":{"kind":"text","text":"Bulbs"},"symbol":{"level":%q,"boost":false,"min_version":%d,"max_version":%d},"look":{"mark":%s}}`, c.level, c.version, c.version, c.mark)
+			m, problems := Parse([]byte(text), nil)
+			if len(problems) > 0 {
+				t.Errorf("%s: %v", text, problems)
+				return
 			}
-			for len(blocks[w.Block]) <= w.Index {
-				blocks[w.Block] = append(blocks[w.Block], 0)
-			}
-			blocks[w.Block][w.Index] = v
-			if hit {
-				lost[w.Block] = append(lost[w.Block], w.Index)
-			}
-		}
-		for k, block := range blocks {
-			d := m.Mark.Damage.Blocks[k]
-			if d.Lost != len(lost[k]) || d.Correct != b.Correct {
-				t.Fatalf("%s, block %d: said %+v, counted %d of %d", text, k, d, len(lost[k]), b.Correct)
-			}
-			if d.Lost > d.Correct {
-				t.Fatalf("%s: block %d is lost, with a reserve of %.2f", text, k, m.Mark.Damage.Reserve)
-			}
-			// All that is left of the reserve is damaged too: it still reads. What is correctable without misdecode protection is
-			// the decoder's own limit; one beyond it, and it fails.
-			for _, more := range []struct {
-				n    int
-				read bool
-			}{{d.Correct - d.Lost, true}, {b.EC/2 - d.Lost + 1, false}} {
-				damaged := append([]int(nil), block...)
-				at := map[int]bool{}
-				for _, i := range lost[k] {
-					at[i] = true
+			b := symbol.BlocksOf(m.Symbol.Version, m.Symbol.Level)
+			blocks, lost := make([][]int, b.Count), make([][]int, b.Count) // codewords by index; indexes lost
+			for _, w := range m.Symbol.Codewords() {
+				v, hit := 0, false
+				for _, i := range w.Modules {
+					x, y := i%m.Symbol.Size, i/m.Symbol.Size
+					v <<= 1
+					if m.Symbol.Dark(x, y) != symbol.MaskBit(m.Symbol.Mask, x, y) {
+						v |= 1
+					}
+					hit = hit || m.Mark.Lost(x, y)
 				}
-				for len(at) < d.Lost+more.n {
-					at[rng.IntN(len(block))] = true
+				for len(blocks[w.Block]) <= w.Index {
+					blocks[w.Block] = append(blocks[w.Block], 0)
 				}
-				for i := range at {
-					damaged[i] ^= 1 + rng.IntN(255)
-				}
-				err := decoder.Decode(damaged, b.EC)
-				same := err == nil
-				for i := range block {
-					same = same && damaged[i] == block[i]
-				}
-				if same != more.read {
-					t.Errorf("%s: block %d with %d of %d damaged: reads %v", text, k, len(at), b.Correct, same)
+				blocks[w.Block][w.Index] = v
+				if hit {
+					lost[w.Block] = append(lost[w.Block], w.Index)
 				}
 			}
-		}
+			for k, block := range blocks {
+				d := m.Mark.Damage.Blocks[k]
+				if d.Lost != len(lost[k]) || d.Correct != b.Correct {
+					t.Fatalf("%s, block %d: said %+v, counted %d of %d", text, k, d, len(lost[k]), b.Correct)
+				}
+				if d.Lost > d.Correct {
+					t.Fatalf("%s: block %d is lost, with a reserve of %.2f", text, k, m.Mark.Damage.Reserve)
+				}
+				// All that is left of the reserve is damaged too: it still reads. What is correctable without misdecode
+				// protection is the decoder's own limit; one beyond it, and it fails.
+				for _, more := range []struct {
+					n    int
+					read bool
+				}{{d.Correct - d.Lost, true}, {b.EC/2 - d.Lost + 1, false}} {
+					damaged := append([]int(nil), block...)
+					at := map[int]bool{}
+					for _, i := range lost[k] {
+						at[i] = true
+					}
+					for len(at) < d.Lost+more.n {
+						at[rng.IntN(len(block))] = true
+					}
+					for i := range at {
+						damaged[i] ^= 1 + rng.IntN(255)
+					}
+					err := decoder.Decode(damaged, b.EC)
+					same := err == nil
+					for i := range block {
+						same = same && damaged[i] == block[i]
+					}
+					if same != more.read {
+						t.Errorf("%s: block %d with %d of %d damaged: reads %v", text, k, len(at), b.Correct, same)
+					}
+				}
+			}
+		})
 	}
 }
 
@@ -183,20 +187,22 @@ func TestMarksAgree(t *testing.T) {
 		"cropped":  fmt.Sprintf(`{"source":%q,"width":0.25,"crop":"round","clear":"disc"}`, svgLogo()),
 		"icon":     `{"source":"icon:sprout","width":0.25,"clear":"outline"}`,
 	} {
-		m,
-			problems := Parse([]byte(
-			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":60,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.6},"mark":`+mark+`}}`), nil)
-		if len(problems) > 0 {
-			t.Fatal(name, problems)
-		}
-		pictures := drawnOutside(t, m, name)
-		for _, other := range []string{"svg", "pdf"} {
-			mean, far := apart(pictures["png"], pictures[other])
-			t.Logf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
-			if mean > 0.8 || far > 0.002 {
-				t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
+		t.Run(name, func(t *testing.T) {
+			m,
+				problems := Parse([]byte(
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":{"ink":{"kind":"linear","angle":60,"stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]},"modules":{"corner":0.6},"mark":`+mark+`}}`), nil)
+			if len(problems) > 0 {
+				t.Fatal(name, problems)
 			}
-		}
+			pictures := drawnOutside(t, m, name)
+			for _, other := range []string{"svg", "pdf"} {
+				mean, far := apart(pictures["png"], pictures[other])
+				t.Logf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
+				if mean > 0.8 || far > 0.002 {
+					t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", name, other, mean, far*100)
+				}
+			}
+		})
 	}
 }
 
@@ -315,10 +321,12 @@ func TestAnyLookAgrees(t *testing.T) {
 		m := parse(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+text+`}`)
 		pictures := drawnOutside(t, m, text)
 		for _, other := range []string{"svg", "pdf"} {
-			// poppler fattens what is a fraction of a pixel
-			if mean, far := apart(pictures["png"], pictures[other]); mean > 2.5 || far > 0.05 {
-				t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", text, other, mean, far*100)
-			}
+			t.Run(other, func(t *testing.T) {
+				// poppler fattens what is a fraction of a pixel
+				if mean, far := apart(pictures["png"], pictures[other]); mean > 2.5 || far > 0.05 {
+					t.Errorf("%s in %s: %.2f of 255 apart in the mean, %.2f %% far", text, other, mean, far*100)
+				}
+			})
 		}
 	}
 }

@@ -37,14 +37,16 @@ func TestPixelsWide(t *testing.T) {
 		})
 	}
 	for _, bad := range []string{"99", "10001", "600.5"} {
-		if _,
-			problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`),
-			nil); len(
-			problems,
-		) != 1 ||
-			problems[0].Field != "/output/pixels" {
-			t.Errorf("%s: %v", bad, problems)
-		}
+		t.Run(bad, func(t *testing.T) {
+			if _,
+				problems := Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/a"},"output":{"pixels":`+bad+`}}`),
+				nil); len(
+				problems,
+			) != 1 ||
+				problems[0].Field != "/output/pixels" {
+				t.Errorf("%s: %v", bad, problems)
+			}
+		})
 	}
 	m, problems := Parse(
 		[]byte(

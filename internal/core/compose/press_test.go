@@ -85,10 +85,12 @@ func TestPressPlates(t *testing.T) {
 	around := 3 + markLengths
 	for name, b := range map[string][4]float64{"MediaBox": {0, 0, 60 + 2*around, 60 + 2*around},
 		"TrimBox": {around, around, around + 60, around + 60}, "BleedBox": {around - 3, around - 3, around + 63, around + 63}} {
-		want := fmt.Sprintf(`%s:\s+%.2f\s+%.2f\s+%.2f\s+%.2f`, name, b[0]*point, b[1]*point, b[2]*point, b[3]*point)
-		if !regexp.MustCompile(want).MatchString(info) {
-			t.Errorf("pdfinfo has no %s in\n%s", want, info)
-		}
+		t.Run(name, func(t *testing.T) {
+			want := fmt.Sprintf(`%s:\s+%.2f\s+%.2f\s+%.2f\s+%.2f`, name, b[0]*point, b[1]*point, b[2]*point, b[3]*point)
+			if !regexp.MustCompile(want).MatchString(info) {
+				t.Errorf("pdfinfo has no %s in\n%s", want, info)
+			}
+		})
 	}
 	dir := t.TempDir()
 	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r600", "-o", filepath.Join(dir, "p.tif"), file)
@@ -111,9 +113,11 @@ func TestPressPlates(t *testing.T) {
 		x, y, want float64
 	}{{"core", module * 7.5, module * 7.5, 80}, {"ring", module * 4.5, module * 4.5, 0}, {"paper", module * 2, module * 2, 4},
 		{"bleed", -2, 30, 4}, {"beyond the bleed", -3.5, 20, 0}} {
-		if got := share(magenta, c.x, c.y); math.Abs(got-c.want) > 0.7 {
-			t.Errorf("magenta in the %s is %.1f %%, want %g", c.what, got, c.want)
-		}
+		t.Run(c.what, func(t *testing.T) {
+			if got := share(magenta, c.x, c.y); math.Abs(got-c.want) > 0.7 {
+				t.Errorf("magenta in the %s is %.1f %%, want %g", c.what, got, c.want)
+			}
+		})
 	}
 	// The plate alone, cut to the trim, is a code.
 	side := int(60 * perMM)
@@ -153,9 +157,11 @@ func TestBlackAlone(t *testing.T) {
 	dir := t.TempDir()
 	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r1200", "-o", filepath.Join(dir, "p.tif"), file)
 	for _, name := range []string{"Cyan", "Magenta", "Yellow"} {
-		if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); !dark.Empty() {
-			t.Errorf("%s has ink at %v", name, dark)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); !dark.Empty() {
+				t.Errorf("%s has ink at %v", name, dark)
+			}
+		})
 	}
 	g, dark := grey(t, filepath.Join(dir, "p(Black).tif"))
 	const perMM = 1200 / 25.4
@@ -181,16 +187,18 @@ func TestRegistration(t *testing.T) {
 	bleed := image.Rect(at(markLengths-0.2), at(markLengths-0.2), at(markLengths+66.2), at(markLengths+66.2))
 	marks := map[string]map[image.Point]bool{}
 	for _, name := range []string{"Cyan", "Magenta", "Yellow", "Black", "Marrowby Pine"} {
-		g, _ := grey(t, filepath.Join(dir, "p("+name+").tif"))
-		marks[name] = map[image.Point]bool{}
-		for y := range g.Rect.Dy() {
-			for x := range g.Rect.Dx() {
-				// below stand the colour bar and a line in black
-				if dot := image.Pt(x, y); !dot.In(bleed) && y < g.Rect.Dy()-at(5) && g.GrayAt(x, y).Y < 64 {
-					marks[name][dot] = true
+		t.Run(name, func(t *testing.T) {
+			g, _ := grey(t, filepath.Join(dir, "p("+name+").tif"))
+			marks[name] = map[image.Point]bool{}
+			for y := range g.Rect.Dy() {
+				for x := range g.Rect.Dx() {
+					// below stand the colour bar and a line in black
+					if dot := image.Pt(x, y); !dot.In(bleed) && y < g.Rect.Dy()-at(5) && g.GrayAt(x, y).Y < 64 {
+						marks[name][dot] = true
+					}
 				}
 			}
-		}
+		})
 	}
 	if n := len(marks["Black"]); n < 1000 {
 		t.Fatalf("there are marks of %d dots", n)
@@ -241,20 +249,22 @@ func TestPressFormats(t *testing.T) {
 	dir := t.TempDir()
 	drawn := map[string]image.Image{}
 	for _, format := range []string{"pdfx", "eps"} {
-		file, out := pressFile(t, m, format), filepath.Join(dir, format+".png")
-		args := []string{"-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-r300", "-o", out}
-		if format == "eps" {
-			args = append(args, "-dEPSCrop")
-		}
-		tool(t, "gs", append(args, file)...)
-		decodeWith(t, out, m.Payload)
-		b, err := os.ReadFile(out)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if drawn[format], err = png.Decode(bytes.NewReader(b)); err != nil {
-			t.Fatal(err)
-		}
+		t.Run(format, func(t *testing.T) {
+			file, out := pressFile(t, m, format), filepath.Join(dir, format+".png")
+			args := []string{"-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=png16m", "-r300", "-o", out}
+			if format == "eps" {
+				args = append(args, "-dEPSCrop")
+			}
+			tool(t, "gs", append(args, file)...)
+			decodeWith(t, out, m.Payload)
+			b, err := os.ReadFile(out)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if drawn[format], err = png.Decode(bytes.NewReader(b)); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
 	a, e := drawn["pdfx"], drawn["eps"]
 	if d := a.Bounds().Size().Sub(e.Bounds().Size()); max(d.X, -d.X, d.Y, -d.Y) > 2 {
@@ -278,40 +288,44 @@ func TestPressFormats(t *testing.T) {
 	tool(t, "mutool", "draw", "-q", "-r", "300", "-o", filepath.Join(dir, "mupdf.png"), px, "1")
 	module := 40.0 / 25.4 * 300 / float64(m.Modules())
 	for _, by := range []string{"poppler", "mupdf"} {
-		decodeWith(t, filepath.Join(dir, by+".png"), m.Payload)
-		b, err := os.ReadFile(filepath.Join(dir, by+".png"))
-		if err != nil {
-			t.Fatal(err)
-		}
-		other, err := png.Decode(bytes.NewReader(b))
-		if err != nil {
-			t.Fatal(err)
-		}
-		dark := func(img image.Image, x, y int) bool {
-			r, g, b, _ := img.At(img.Bounds().Min.X+int((float64(x)+0.5)*module),
-				img.Bounds().Min.Y+int((float64(y)+0.5)*module)).RGBA()
-			return r+g+b < 3*0x8000
-		}
-		for y := range m.Modules() {
-			for x := range m.Modules() {
-				n := float64(m.Modules())
-				// the mark, whose edges lie anywhere
-				if math.Abs(float64(x)+0.5-n/2) < n*0.16 && math.Abs(float64(y)+0.5-n/2) < n*0.16 {
-					continue
-				}
-				if dark(a, x, y) != dark(other, x, y) {
-					t.Fatalf("%s and ghostscript differ at module %d, %d", by, x, y)
+		t.Run(by, func(t *testing.T) {
+			decodeWith(t, filepath.Join(dir, by+".png"), m.Payload)
+			b, err := os.ReadFile(filepath.Join(dir, by+".png"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			other, err := png.Decode(bytes.NewReader(b))
+			if err != nil {
+				t.Fatal(err)
+			}
+			dark := func(img image.Image, x, y int) bool {
+				r, g, b, _ := img.At(img.Bounds().Min.X+int((float64(x)+0.5)*module),
+					img.Bounds().Min.Y+int((float64(y)+0.5)*module)).RGBA()
+				return r+g+b < 3*0x8000
+			}
+			for y := range m.Modules() {
+				for x := range m.Modules() {
+					n := float64(m.Modules())
+					// the mark, whose edges lie anywhere
+					if math.Abs(float64(x)+0.5-n/2) < n*0.16 && math.Abs(float64(y)+0.5-n/2) < n*0.16 {
+						continue
+					}
+					if dark(a, x, y) != dark(other, x, y) {
+						t.Fatalf("%s and ghostscript differ at module %d, %d", by, x, y)
+					}
 				}
 			}
-		}
+		})
 	}
 	file := pressFile(t, m, "tif")
 	info := tool(t, "tiffinfo", file)
 	for _, want := range []string{"Photometric Interpretation: separated", "Compression Scheme: LZW", "Samples/Pixel: 4",
 		"Bits/Sample: 8", "pixels/inch"} {
-		if !strings.Contains(info, want) {
-			t.Errorf("tiffinfo has no %q in\n%s", want, info)
-		}
+		t.Run(want, func(t *testing.T) {
+			if !strings.Contains(info, want) {
+				t.Errorf("tiffinfo has no %q in\n%s", want, info)
+			}
+		})
 	}
 	wide, dpi := 0.0, 0.0
 	fmt.Sscanf(info[strings.Index(info, "Image Width: "):], "Image Width: %f", &wide)
@@ -360,14 +374,16 @@ func TestPreflight(t *testing.T) {
 			"/Resources << /Font << /T1 << /Type /Font /Subtype /Type1 /BaseFont /Helvetica >> >>",
 			"the font Helvetica is not embedded"},
 	} {
-		broken := bytes.Replace(b, []byte(old), []byte(c[0]), 1)
-		if bytes.Equal(broken, b) {
-			t.Errorf("%q is not in the file", old)
-			continue
-		}
-		if wrong := pdf.Preflight(broken); !strings.Contains(strings.Join(wrong, "; "), c[1]) {
-			t.Errorf("%q for %q: %v, want %q", c[0], old, wrong, c[1])
-		}
+		t.Run(old, func(t *testing.T) {
+			broken := bytes.Replace(b, []byte(old), []byte(c[0]), 1)
+			if bytes.Equal(broken, b) {
+				t.Errorf("%q is not in the file", old)
+				return
+			}
+			if wrong := pdf.Preflight(broken); !strings.Contains(strings.Join(wrong, "; "), c[1]) {
+				t.Errorf("%q for %q: %v, want %q", c[0], old, wrong, c[1])
+			}
+		})
 	}
 	plain, _ := m.File(MustFormat("pdf"), m.Place(0), meta)
 	if wrong := strings.Join(pdf.Preflight(plain), "; "); !strings.Contains(wrong, "RGB") {
@@ -425,9 +441,11 @@ func TestOntoPress(t *testing.T) {
 	}
 	tool(t, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-o", filepath.Join(dir, "p.tif"), file)
 	for _, name := range []string{"Beetroot", "Marrowby Pine"} {
-		if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); dark.Empty() {
-			t.Errorf("no ink on the plate of %s", name)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, dark := grey(t, filepath.Join(dir, "p("+name+").tif")); dark.Empty() {
+				t.Errorf("no ink on the plate of %s", name)
+			}
+		})
 	}
 	m, problems = on(plain)
 	if len(problems) > 0 {
@@ -460,25 +478,27 @@ func TestPressRules(t *testing.T) {
 		"a spot ink": {`{"ink":{"screen":"#12352b","cmyk":[84,80,80,90],"spot":"Marrowby Pine"}}`,
 			`{"colour":"coated"}`, ""},
 	} {
-		m := parse(t,
-			`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
-		in, err := m.Proof(0)
-		if err != nil {
-			t.Fatal(err)
-		}
-		p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
-		if err != nil {
-			t.Fatal(err)
-		}
-		found := ""
-		for _, f := range p.Findings {
-			if strings.HasPrefix(f.Code, "press.") && (found == "" || f.Code == c.code) {
-				found = f.Code
+		t.Run(name, func(t *testing.T) {
+			m := parse(t,
+				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+			in, err := m.Proof(0)
+			if err != nil {
+				t.Fatal(err)
 			}
-		}
-		if found != c.code {
-			t.Errorf("%s: %q, want %q", name, found, c.code)
-		}
+			p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
+			if err != nil {
+				t.Fatal(err)
+			}
+			found := ""
+			for _, f := range p.Findings {
+				if strings.HasPrefix(f.Code, "press.") && (found == "" || f.Code == c.code) {
+					found = f.Code
+				}
+			}
+			if found != c.code {
+				t.Errorf("%s: %q, want %q", name, found, c.code)
+			}
+		})
 	}
 }
 
@@ -508,15 +528,17 @@ func TestOnPaper(t *testing.T) {
 		same        bool
 	}{{`"#12352b"`, "rgb", true}, {`"#12352b"`, "uncoated", false},
 		{`{"screen":"#12352b","cmyk":[84,40,70,62],"spot":"Marrowby Pine"}`, "uncoated", true}} {
-		m := parse(t, fmt.Sprintf(job, c.ink, c.colour))
-		s := m.Scene(m.Place(0))
-		shown := m.OnPaper(s, m.Place(0))
-		last := len(s.Items) - 1
-		if same := shown.Items[last].Fill.Same(s.Items[last].Fill); same != c.same {
-			t.Errorf("%s for %s: %v becomes %v", c.ink, c.colour, s.Items[last].Fill, shown.Items[last].Fill)
-		}
-		if white := m.PaperWhite(m.Place(0)).Same(ink.White); white != (c.colour == "rgb") {
-			t.Errorf("%s: the paper is white: %v", c.colour, white)
-		}
+		t.Run(c.ink, func(t *testing.T) {
+			m := parse(t, fmt.Sprintf(job, c.ink, c.colour))
+			s := m.Scene(m.Place(0))
+			shown := m.OnPaper(s, m.Place(0))
+			last := len(s.Items) - 1
+			if same := shown.Items[last].Fill.Same(s.Items[last].Fill); same != c.same {
+				t.Errorf("%s for %s: %v becomes %v", c.ink, c.colour, s.Items[last].Fill, shown.Items[last].Fill)
+			}
+			if white := m.PaperWhite(m.Place(0)).Same(ink.White); white != (c.colour == "rgb") {
+				t.Errorf("%s: the paper is white: %v", c.colour, white)
+			}
+		})
 	}
 }

@@ -22,24 +22,26 @@ func TestPrice(t *testing.T) {
 		{`{"content":{"kind":"text","text":"` + strings.Repeat("Thin to 20 cm. ", 9) + `"},"symbol":{"level":"H"}}`,
 			"Level L: survives 7 % damage, not 30 %"},
 	} {
-		m := parse(t, c.text)
-		p := m.Price()
-		if p.Bytes != len(m.Payload) || p.Size != m.Symbol.Size || len(p.Steps) == 0 || p.Steps[0].Label != c.first {
-			t.Errorf("%s: %+v, want %q first", c.text, p, c.first)
-			continue
-		}
-		for _, s := range p.Steps {
-			doc, err := patchJob(m, s.Patch)
-			if err != nil {
-				t.Errorf("%s: %v", s.Label, err)
-				continue
+		t.Run(c.text, func(t *testing.T) {
+			m := parse(t, c.text)
+			p := m.Price()
+			if p.Bytes != len(m.Payload) || p.Size != m.Symbol.Size || len(p.Steps) == 0 || p.Steps[0].Label != c.first {
+				t.Errorf("%s: %+v, want %q first", c.text, p, c.first)
+				return
 			}
-			then, _, problems := Read(doc, nil)
-			if len(problems) > 0 || then.Symbol.Size != s.Size || s.Saves != m.Symbol.Size-s.Size || s.Saves <= 0 ||
-				len(then.Payload) != s.Bytes {
-				t.Errorf("%s promises %+v and gives %v %v", s.Label, s, then, problems)
+			for _, s := range p.Steps {
+				doc, err := patchJob(m, s.Patch)
+				if err != nil {
+					t.Errorf("%s: %v", s.Label, err)
+					continue
+				}
+				then, _, problems := Read(doc, nil)
+				if len(problems) > 0 || then.Symbol.Size != s.Size || s.Saves != m.Symbol.Size-s.Size || s.Saves <= 0 ||
+					len(then.Payload) != s.Bytes {
+					t.Errorf("%s promises %+v and gives %v %v", s.Label, s, then, problems)
+				}
 			}
-		}
+		})
 	}
 	if p := parse(t, `{"content":{"kind":"url","url":"HTTPS://M.EXAMPLE","capitals":true}}`).Price(); len(p.Steps) > 0 ||
 		p.Less != 0 {
@@ -62,9 +64,11 @@ func TestAdding(t *testing.T) {
 	}
 	for _, field := range []string{"/content/phones/1/number", "/content/emails/0/address", "/content/urls/0",
 		"/content/socials/0/service", "/content/address/street"} {
-		if s := a[field]; s.Bytes <= len(m.Payload) {
-			t.Errorf("%s has no price: %+v", field, s)
-		}
+		t.Run(field, func(t *testing.T) {
+			if s := a[field]; s.Bytes <= len(m.Payload) {
+				t.Errorf("%s has no price: %+v", field, s)
+			}
+		})
 	}
 }
 
@@ -85,8 +89,10 @@ func TestKeyword(t *testing.T) {
 		`{"content":{"kind":"sms","number":"+441134960123"},"placements":[{"name":"a","width_mm":40,"keyword":"` +
 			strings.Repeat("G", 30) + `"}]}`: "/placements/0/keyword",
 	} {
-		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
-			t.Errorf("%s: %v", text, problems)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
+				t.Errorf("%s: %v", text, problems)
+			}
+		})
 	}
 }

@@ -77,9 +77,11 @@ func TestPrescribed(t *testing.T) {
 	}
 	for text, field := range map[string]string{pay + `,"symbol":{"level":"H"}}`: "/symbol/level",
 		pay + `,"symbol":{"min_version":14}}`: "/symbol/min_version"} {
-		if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
-			t.Errorf("%s: %v", text, problems)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := Parse([]byte(text), nil); len(problems) != 1 || problems[0].Field != field {
+				t.Errorf("%s: %v", text, problems)
+			}
+		})
 	}
 	long := strings.Replace(bill, `"Tulips"`, `"`+strings.Repeat("x", 140)+`","procedures":["eBill/`+strings.Repeat("ä",
 		94)+`","x/`+strings.Repeat("ä", 94)+`"]`, 1)

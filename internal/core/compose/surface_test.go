@@ -123,49 +123,51 @@ func TestPlaces(t *testing.T) {
 		"a panel on stripes": {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`,
 			`,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
 	} {
-		m := onBoard(t, c.look, c.artwork, c.more)
-		found := func(m *Rendition) *proof.Finding {
-			in, err := m.Proof(0)
-			if err != nil {
-				t.Fatal(err)
-			}
-			p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
-			if err != nil {
-				t.Fatal(err)
-			}
-			for _, f := range p.Findings {
-				if c.code == "" && (strings.HasPrefix(f.Code, "artwork") || strings.HasPrefix(f.Code, "words") ||
-					strings.HasPrefix(f.Code, "contrast")) || c.code != "" && f.Code == c.code {
-					return &f
+		t.Run(name, func(t *testing.T) {
+			m := onBoard(t, c.look, c.artwork, c.more)
+			found := func(m *Rendition) *proof.Finding {
+				in, err := m.Proof(0)
+				if err != nil {
+					t.Fatal(err)
 				}
+				p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for _, f := range p.Findings {
+					if c.code == "" && (strings.HasPrefix(f.Code, "artwork") || strings.HasPrefix(f.Code, "words") ||
+						strings.HasPrefix(f.Code, "contrast")) || c.code != "" && f.Code == c.code {
+						return &f
+					}
+				}
+				return nil
 			}
-			return nil
-		}
-		f := found(m)
-		if (f == nil) != (c.code == "") || f != nil && f.Severity != c.severity {
-			t.Errorf("%s: %+v, want %q", name, f, c.code)
-			continue
-		}
-		if f == nil || f.Fix == nil {
-			continue
-		}
-		text, err := m.Job.MarshalJSON()
-		if err != nil {
-			t.Fatal(err)
-		}
-		doc, err := fields.Decode(text)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if doc, _, err = f.Fix.Patch.Apply(doc); err != nil {
-			t.Fatal(err)
-		}
-		mended, _, problems := Read(doc, nil)
-		if len(problems) > 0 {
-			t.Errorf("%s: the fix gives %v", name, problems)
-		} else if again := found(mended); again != nil && c.code != "artwork.off" {
-			t.Errorf("%s: after its fix %+v", name, again)
-		}
+			f := found(m)
+			if (f == nil) != (c.code == "") || f != nil && f.Severity != c.severity {
+				t.Errorf("%s: %+v, want %q", name, f, c.code)
+				return
+			}
+			if f == nil || f.Fix == nil {
+				return
+			}
+			text, err := m.Job.MarshalJSON()
+			if err != nil {
+				t.Fatal(err)
+			}
+			doc, err := fields.Decode(text)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if doc, _, err = f.Fix.Patch.Apply(doc); err != nil {
+				t.Fatal(err)
+			}
+			mended, _, problems := Read(doc, nil)
+			if len(problems) > 0 {
+				t.Errorf("%s: the fix gives %v", name, problems)
+			} else if again := found(mended); again != nil && c.code != "artwork.off" {
+				t.Errorf("%s: after its fix %+v", name, again)
+			}
+		})
 	}
 }
 

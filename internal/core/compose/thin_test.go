@@ -44,29 +44,33 @@ func TestReduction(t *testing.T) {
 	n := float64(made("", 0, 33, "coated").Modules())
 	for _, look := range []string{"", `"modules":{"join":"rows","corner":1}`,
 		`"modules":{"corner":1,"scale":0.9},"eyes":{"ring":{"corners":[0.4,0.4,0.4,0.4],"ink":"#5b1f33"}}`, `"outline":"round"`} {
-		m := made(look, 0.2, n, "coated") // a millimetre a module
-		if m.round(m.Place(0)) {
-			a, b := m.Framed(m.Place(0)).Scene, made(look, 0, n, "coated").Framed(m.Place(0)).Scene
-			if a.Items[1].Name != "filling" || a.Items[1].Path.Points[0] == b.Items[1].Path.Points[0] {
-				t.Error("what fills a disc out keeps its width")
+		t.Run(look, func(t *testing.T) {
+			m := made(look, 0.2, n, "coated") // a millimetre a module
+			if m.round(m.Place(0)) {
+				a, b := m.Framed(m.Place(0)).Scene, made(look, 0, n, "coated").Framed(m.Place(0)).Scene
+				if a.Items[1].Name != "filling" || a.Items[1].Path.Points[0] == b.Items[1].Path.Points[0] {
+					t.Error("what fills a disc out keeps its width")
+				}
+				return
 			}
-			continue
-		}
-		for format, img := range drawnOutside(t, m, look) {
-			got := runs(img, m.Modules())
-			for i, want := range []float64{0.8, 1.2, 2.8, 1.2, 0.8} {
-				if i >= len(got) || math.Abs(got[i]-want) > 0.03 {
-					t.Errorf("%q as %s: %.2f modules, want 0.8 1.2 2.8 1.2 0.8", look, format, got)
-					break
+			for format, img := range drawnOutside(t, m, look) {
+				got := runs(img, m.Modules())
+				for i, want := range []float64{0.8, 1.2, 2.8, 1.2, 0.8} {
+					if i >= len(got) || math.Abs(got[i]-want) > 0.03 {
+						t.Errorf("%q as %s: %.2f modules, want 0.8 1.2 2.8 1.2 0.8", look, format, got)
+						break
+					}
 				}
 			}
-		}
+		})
 	}
 	for substrate, want := range map[string]bool{"coated": true, "screen": false} {
-		if note := Note(made("", 0.2, n, substrate), "Gate", 1, "26 November 2026", nil, nil); strings.Contains(note,
-			"Bar width reduction: 0.2 mm") != want {
-			t.Errorf("%s: the printer is told %q", substrate, note)
-		}
+		t.Run(substrate, func(t *testing.T) {
+			if note := Note(made("", 0.2, n, substrate), "Gate", 1, "26 November 2026", nil, nil); strings.Contains(note,
+				"Bar width reduction: 0.2 mm") != want {
+				t.Errorf("%s: the printer is told %q", substrate, note)
+			}
+		})
 	}
 	if m := made("", 0.2, n, "screen"); m.bare(m.Place(0)).Items[1].Path.Points[0] != m.drawn(m.Place(0)).
 		Items[1].Path.Points[0] {

@@ -101,14 +101,18 @@ func TestSummaries(t *testing.T) {
 		`{"kind":"gs1link","gtin":"09521234500018"}`:                          "Tells about GTIN 9521234500018",
 		`{"kind":"gs1link","gtin":"09521234500018","lot":"A1","serial":"42"}`: "Tells about GTIN 9521234500018, lot A1",
 	} {
-		if got := made(t, text).Summary().String(); got != want {
-			t.Errorf("%s: %q, want %q", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := made(t, text).Summary().String(); got != want {
+				t.Errorf("%s: %q, want %q", text, got, want)
+			}
+		})
 	}
 	for n, want := range map[string][]string{"": {}, "a": {"a"}, "a and b": {"a", "b"}, "a, b and c": {"a", "b", "c"}} {
-		if got := list(want); got != n {
-			t.Errorf("%v is listed as %q", want, got)
-		}
+		t.Run(n, func(t *testing.T) {
+			if got := list(want); got != n {
+				t.Errorf("%v is listed as %q", want, got)
+			}
+		})
 	}
 }
 
@@ -162,9 +166,11 @@ func TestClocks(t *testing.T) {
 		})
 	}
 	for seconds, want := range map[int]string{0: "+0000", 3600: "+0100", 19800: "+0530", -12600: "-0330", 20700: "+0545"} {
-		if got := offset(seconds); got != want {
-			t.Errorf("%d s: %s", seconds, got)
-		}
+		t.Run(fmt.Sprint(seconds), func(t *testing.T) {
+			if got := offset(seconds); got != want {
+				t.Errorf("%d s: %s", seconds, got)
+			}
+		})
 	}
 	for _, c := range []struct{ zone, change, want string }{
 		{"Europe/London", "2027-03-28T01:00:00Z", "FREQ=YEARLY;BYMONTH=3;BYDAY=-1SU"},
@@ -172,17 +178,19 @@ func TestClocks(t *testing.T) {
 		{"America/New_York", "2027-11-07T06:00:00Z", "FREQ=YEARLY;BYMONTH=11;BYDAY=1SU"},
 		{"Africa/Casablanca", "2027-02-07T02:00:00Z", ""}, // about Ramadan, by another calendar
 	} {
-		zone, _ := zoneOf(c.zone)
-		at, err := time.Parse(time.RFC3339, c.change)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if start, _ := at.In(zone).ZoneBounds(); !start.Equal(at) {
-			t.Fatalf("in %s no clock changes at %s", c.zone, c.change)
-		}
-		if got := yearly(zone, at.In(zone)); got != c.want {
-			t.Errorf("%s: %q, want %q", c.zone, got, c.want)
-		}
+		t.Run(c.zone, func(t *testing.T) {
+			zone, _ := zoneOf(c.zone)
+			at, err := time.Parse(time.RFC3339, c.change)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if start, _ := at.In(zone).ZoneBounds(); !start.Equal(at) {
+				t.Fatalf("in %s no clock changes at %s", c.zone, c.change)
+			}
+			if got := yearly(zone, at.In(zone)); got != c.want {
+				t.Errorf("%s: %q, want %q", c.zone, got, c.want)
+			}
+		})
 	}
 }
 
@@ -191,9 +199,11 @@ func TestReminders(t *testing.T) {
 	for minutes, want := range map[int]string{0: "when it starts", 1: "1 minute before", 59: "59 minutes before",
 		60: "1 hour before", 90: "90 minutes before", 120: "2 hours before", 1440: "1 day before", 1500: "25 hours before",
 		10080: "1 week before", 20160: "2 weeks before", 11520: "8 days before"} {
-		if got := before(minutes); got != want {
-			t.Errorf("%d minutes: %q", minutes, got)
-		}
+		t.Run(fmt.Sprint(minutes), func(t *testing.T) {
+			if got := before(minutes); got != want {
+				t.Errorf("%d minutes: %q", minutes, got)
+			}
+		})
 	}
 }
 
@@ -228,14 +238,16 @@ func TestProblemsSayWhich(t *testing.T) {
 		`{"kind":"phone","number":"+999 12345678"}`:                              "any country",
 		`{"kind":"phone","number":"1","region":"GB"}`:                            "a number of United Kingdom",
 	} {
-		v, err := fields.Decode([]byte(text))
-		if err != nil {
-			t.Fatal(err)
-		}
-		_, problems := New(v.(map[string]any))
-		if len(problems) == 0 || !strings.Contains(problems[0].Message, want) {
-			t.Errorf("%s: %v, want %q", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			v, err := fields.Decode([]byte(text))
+			if err != nil {
+				t.Fatal(err)
+			}
+			_, problems := New(v.(map[string]any))
+			if len(problems) == 0 || !strings.Contains(problems[0].Message, want) {
+				t.Errorf("%s: %v, want %q", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -283,24 +295,30 @@ func TestLadder(t *testing.T) {
 			[]string{"Leave out (10) BATCH/LOT /content/lot", "Leave out (17) USE-BY /content/attributes/17"}},
 		{`{"kind":"gs1link","gtin":"09521234500018"}`, nil},
 	} {
-		if got := labels(made(t, c.text)); !slices.Equal(got, c.want) {
-			t.Errorf("%s:\n%q, want\n%q", c.text, got, c.want)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			if got := labels(made(t, c.text)); !slices.Equal(got, c.want) {
+				t.Errorf("%s:\n%q, want\n%q", c.text, got, c.want)
+			}
+		})
 	}
 	got := labels(made(t, `{"kind":"contact","given":"a","birthday":"1984-03-27"}`))
 	for _, want := range []string{mecard, vcard4, birthday} {
-		if !slices.Contains(got, want) {
-			t.Errorf("a contact has the steps %q, not %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if !slices.Contains(got, want) {
+				t.Errorf("a contact has the steps %q, not %q", got, want)
+			}
+		})
 	}
 	if slices.ContainsFunc(got, func(s string) bool { return strings.HasPrefix(s, "vCard 3 instead") }) {
 		t.Errorf("a contact in vCard 3 is offered vCard 3: %q", got)
 	}
 	point := made(t, `{"kind":"place","lat":52.087111,"lon":-1.943194}`).(Thrifty).Savings()
 	for i, want := range []string{"geo:52.0871,-1.9432", "geo:52.087,-1.943"} {
-		if got := point[i].Then.Payload(); got != want {
-			t.Errorf("rounded: %q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := point[i].Then.Payload(); got != want {
+				t.Errorf("rounded: %q, want %q", got, want)
+			}
+		})
 	}
 }
 
@@ -365,9 +383,11 @@ func TestTakenApart(t *testing.T) {
 		})
 	}
 	for raw, want := range map[string]string{`""`: "", `"`: `"`, `"a"`: "a", `"a\"`: `"a"`, `a\;b`: "a;b"} {
-		if got := unquoted(raw); got != want {
-			t.Errorf("%s is read as %s", raw, got)
-		}
+		t.Run(raw, func(t *testing.T) {
+			if got := unquoted(raw); got != want {
+				t.Errorf("%s is read as %s", raw, got)
+			}
+		})
 	}
 }
 
@@ -383,9 +403,11 @@ func TestWritten(t *testing.T) {
 		(&URL{Raw: "http:"}).Secure():                "https:",
 		(&URL{Raw: "http://a.b"}).Secure():           "https://a.b",
 	} {
-		if got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(got, func(t *testing.T) {
+			if got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 	if lat, lon, ok := Coordinates(`-33° 51' 0", 151° 12' 0"`); !ok || lat != -33.85 || lon != 151.2 {
 		t.Error(lat, lon, ok)
@@ -400,8 +422,10 @@ func TestWritten(t *testing.T) {
 		{`{"kind":"gs1link","gtin":"09521234500018"}`, []string{"(01)09521234500018"}},
 		{`{"kind":"gs1link","gtin":"09521234500018","lot":"A1"}`, []string{"(01)09521234500018", "(10)A1"}},
 	} {
-		if got := made(t, c.text).(*GS1Link).Interpretation(); !slices.Equal(got, c.want) {
-			t.Errorf("%s: %q", c.text, got)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			if got := made(t, c.text).(*GS1Link).Interpretation(); !slices.Equal(got, c.want) {
+				t.Errorf("%s: %q", c.text, got)
+			}
+		})
 	}
 }

@@ -47,27 +47,29 @@ func TestEvents(t *testing.T) {
 			[]string{`SUMMARY:Fair\; tea\, cake`, `LOCATION:Barn\\Yard`, `DESCRIPTION:a\nb`, "BEGIN:VALARM", "TRIGGER:-PT1440M"},
 			"Sat 20 March 2027, 10:00, UTC"},
 	} {
-		got, problems := readAt(t, c.text)
-		if len(problems) > 0 {
-			t.Errorf("%s: %v", c.text, problems)
-			continue
-		}
-		all := lines(got.Payload())
-		for _, want := range c.want {
-			if !slices.Contains(all, want) {
-				t.Errorf("%s: no line %q in\n%s", c.text, want, got.Payload())
+		t.Run(c.text, func(t *testing.T) {
+			got, problems := readAt(t, c.text)
+			if len(problems) > 0 {
+				t.Errorf("%s: %v", c.text, problems)
+				return
 			}
-		}
-		for _, must := range []string{"UID:", "DTSTAMP:", "PRODID:"} {
-			if !strings.Contains(got.Payload(), must) {
-				t.Errorf("%s: %s is mandatory", c.text, must)
+			all := lines(got.Payload())
+			for _, want := range c.want {
+				if !slices.Contains(all, want) {
+					t.Errorf("%s: no line %q in\n%s", c.text, want, got.Payload())
+				}
 			}
-		}
-		if when := got.(*Event).When(); when != c.when {
-			t.Errorf("%s: %q, want %q", c.text, when, c.when)
-		}
-		roundTrip(t, got)
-		jsonSame(t, got)
+			for _, must := range []string{"UID:", "DTSTAMP:", "PRODID:"} {
+				if !strings.Contains(got.Payload(), must) {
+					t.Errorf("%s: %s is mandatory", c.text, must)
+				}
+			}
+			if when := got.(*Event).When(); when != c.when {
+				t.Errorf("%s: %q, want %q", c.text, when, c.when)
+			}
+			roundTrip(t, got)
+			jsonSame(t, got)
+		})
 	}
 }
 
@@ -92,9 +94,11 @@ func TestEventsRefused(t *testing.T) {
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","url":"javascript:1"}`:                  "url",
 		`{"kind":"event","title":"a","start":"2027-03-20T10:00","repeat":{"every":"day","byday":"MO"}}`: "repeat/byday",
 	} {
-		if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
-			t.Errorf("%s: problems at %v, want %s", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
+				t.Errorf("%s: problems at %v, want %s", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -106,11 +110,13 @@ func TestCalendarsOfOthers(t *testing.T) {
 		"BEGIN:VEVENT\nDTSTART;VALUE=DATE:20270320\nDTEND;VALUE=DATE:20270323\nSUMMARY:a\nEND:VEVENT":                                                                                                                                              "Sat 20 March 2027 to Mon 22 March 2027",
 		"BEGIN:VEVENT\nDTSTART:20270320T100000\nSUMMARY:Long\n  line\nEND:VEVENT":                                                                                                                                                                  "Sat 20 March 2027, 10:00",
 	} {
-		c := Of(text)
-		e, ok := c.(*Event)
-		if !ok || e.When() != want {
-			t.Errorf("%q: %v, want %q", text, c, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			c := Of(text)
+			e, ok := c.(*Event)
+			if !ok || e.When() != want {
+				t.Errorf("%q: %v, want %q", text, c, want)
+			}
+		})
 	}
 	on := Of("BEGIN:VEVENT\nDTSTART:20270720T090000Z\nSUMMARY:a\nEND:VEVENT").(*Event).On("Europe/London")
 	if on.When() != "Tue 20 July 2027, 10:00, London" {
@@ -134,10 +140,12 @@ func TestTypedTimes(t *testing.T) {
 		"21 March 2027, 12:00": "2027-03-21T12:00", "2027-03-21T12:00": "2027-03-21T12:00", "21 March 2027": "2027-03-21",
 		"noon": "noon", "12": "12",
 	} {
-		p, bad := endsOn(draft, "/content/end", typed)
-		if bad != nil || len(p) != 1 || p[0].Value != want {
-			t.Errorf("%q: %+v %v, want %s", typed, p, bad, want)
-		}
+		t.Run(typed, func(t *testing.T) {
+			p, bad := endsOn(draft, "/content/end", typed)
+			if bad != nil || len(p) != 1 || p[0].Value != want {
+				t.Errorf("%q: %+v %v, want %s", typed, p, bad, want)
+			}
+		})
 	}
 	if p, _ := endsOn(map[string]any{"content": map[string]any{}}, "/content/end", "12:00"); p[0].Value != "12:00" {
 		t.Errorf("without a start: %+v", p)
@@ -146,9 +154,11 @@ func TestTypedTimes(t *testing.T) {
 		"London": "Europe/London", "new york": "America/New_York", "Zürich": "Europe/Zurich", "Europe/London": "Europe/London",
 		"UTC": "UTC", "": "", "Marrowby": "Marrowby",
 	} {
-		if got := zoneNamed(typed); got != want {
-			t.Errorf("%q: %q, want %q", typed, got, want)
-		}
+		t.Run(typed, func(t *testing.T) {
+			if got := zoneNamed(typed); got != want {
+				t.Errorf("%q: %q, want %q", typed, got, want)
+			}
+		})
 	}
 	c, problems := readAt(t, `{"kind":"event","title":"a","start":"2027-03-20T10:00","timezone":"zurich"}`)
 	if len(problems) > 0 || c.(*Event).Timezone != "Europe/Zurich" {

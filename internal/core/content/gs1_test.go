@@ -17,21 +17,23 @@ func TestGS1(t *testing.T) {
 		{`{"kind":"gs1data","elements":"(10)A(21)B(01)09521234500018"}`, "0109521234500018" + "10A\x1d21B"},
 		{`{"kind":"gs1data","elements":"0109521234500018␝10A1209"}`, "0109521234500018" + "10A1209"},
 	} {
-		got, problems := readAt(t, c.text)
-		if len(problems) > 0 || got.Payload() != c.want {
-			t.Errorf("%s: %q %v, want %q", c.text, got.Payload(), problems, c.want)
-			continue
-		}
-		jsonSame(t, got)
-		if got.Kind() == "gs1link" {
-			roundTrip(t, got)
-			if back := Of(c.want); back.Kind() != "gs1link" {
-				t.Errorf("%s is opened as %s", c.want, back.Kind())
+		t.Run(c.text, func(t *testing.T) {
+			got, problems := readAt(t, c.text)
+			if len(problems) > 0 || got.Payload() != c.want {
+				t.Errorf("%s: %q %v, want %q", c.text, got.Payload(), problems, c.want)
+				return
 			}
-		}
-		if lines := got.(HumanReadable).Interpretation(); len(lines) == 0 || !strings.HasPrefix(lines[0], "(") {
-			t.Errorf("%s: beneath it stands %q", c.text, lines)
-		}
+			jsonSame(t, got)
+			if got.Kind() == "gs1link" {
+				roundTrip(t, got)
+				if back := Of(c.want); back.Kind() != "gs1link" {
+					t.Errorf("%s is opened as %s", c.want, back.Kind())
+				}
+			}
+			if lines := got.(HumanReadable).Interpretation(); len(lines) == 0 || !strings.HasPrefix(lines[0], "(") {
+				t.Errorf("%s: beneath it stands %q", c.text, lines)
+			}
+		})
 	}
 	for text, want := range map[string]string{
 		`{"kind":"gs1link"}`: "gtin", `{"kind":"gs1link","gtin":"9521234500019"}`: "gtin",
@@ -49,22 +51,28 @@ func TestGS1(t *testing.T) {
 		`{"kind":"gs1data","elements":"(21)7"}`: "elements", `{"kind":"gs1data","elements":"hello"}`: "elements",
 		`{"kind":"gs1data","elements":"(01)09521234500019"}`: "elements",
 	} {
-		if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
-			t.Errorf("%s: problems at %v, want %s", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
+				t.Errorf("%s: problems at %v, want %s", text, problems, want)
+			}
+		})
 	}
 	// An ordinary address stays one, also one that a Digital Link would write otherwise.
 	for _, uri := range []string{"https://marrowby.example/01/", "https://id.marrowby.example/01/9521234500018",
 		"https://id.marrowby.example/01/09521234500018?utm_source=a",
 		"https://id.marrowby.example/01/09521234500018?3103=000500&17=270331", "http://id.marrowby.example/01/09521234500018"} {
-		if c := Of(uri); c.Kind() != "url" || c.Payload() != uri {
-			t.Errorf("%s is opened as %s %s", uri, c.Kind(), c.Payload())
-		}
+		t.Run(uri, func(t *testing.T) {
+			if c := Of(uri); c.Kind() != "url" || c.Payload() != uri {
+				t.Errorf("%s is opened as %s %s", uri, c.Kind(), c.Payload())
+			}
+		})
 	}
 	for text, says := range map[string]string{"952123450001": "check digit does not fit; with these digits it is",
 		"95212345000": "with its check digit it would be", "12": "a GTIN has 8, 12, 13 or 14"} {
-		if _, message := GTIN(text); !strings.Contains(message, says) {
-			t.Errorf("%s: %q, want %q", text, message, says)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, message := GTIN(text); !strings.Contains(message, says) {
+				t.Errorf("%s: %q, want %q", text, message, says)
+			}
+		})
 	}
 }

@@ -107,15 +107,17 @@ func TestPayloads(t *testing.T) {
 		{`{"kind":"place","lat":-0.0000001,"lon":180}`, "geo:0,180"},
 		{`{"kind":"place","lat":52.08710049,"lon":-1.94319951,"label":"Gate"}`, "geo:52.0871,-1.9432"},
 	} {
-		got, problems := readAt(t, c.text)
-		if len(problems) > 0 || got.Payload() != c.want {
-			t.Errorf("%s: %q %v\nwant %q", c.text, got.Payload(), problems, c.want)
-			continue
-		}
-		jsonSame(t, got)
-		if got.Kind() != "text" {
-			roundTrip(t, got)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			got, problems := readAt(t, c.text)
+			if len(problems) > 0 || got.Payload() != c.want {
+				t.Errorf("%s: %q %v\nwant %q", c.text, got.Payload(), problems, c.want)
+				return
+			}
+			jsonSame(t, got)
+			if got.Kind() != "text" {
+				roundTrip(t, got)
+			}
+		})
 	}
 	link, problems := readAt(t,
 		`{"kind":"place","lat":52.0871,"lon":-1.9432,"form":"link","pattern":"https://maps.example/?q={lat},{lon}"}`)
@@ -172,10 +174,12 @@ func TestRefused(t *testing.T) {
 		`{"kind":"text","text":"a","colour":"b"}`:              "colour",
 		`{"kind":"url","url":"m.example","purpose":"selling"}`: "purpose",
 	} {
-		_, problems := readAt(t, text)
-		if len(problems) == 0 || problems[0] != want {
-			t.Errorf("%.120s: problems at %v, want %s first", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, problems := readAt(t, text)
+			if len(problems) == 0 || problems[0] != want {
+				t.Errorf("%.120s: problems at %v, want %s first", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -198,17 +202,21 @@ func TestTaken(t *testing.T) {
 		"MECARD:TEL:+441134960123;N:Owner;;": "MECARD:N:Owner;TEL:+441134960123;;",
 		"HTTPS://MARROWBY.EXAMPLE/FAIR":      "HTTPS://MARROWBY.EXAMPLE/FAIR",
 	} {
-		c := Of(payload)
-		if c == nil || c.Kind() == "text" || c.Payload() != want {
-			t.Errorf("%q: %v, want %q", payload, c, want)
-		}
+		t.Run(payload, func(t *testing.T) {
+			c := Of(payload)
+			if c == nil || c.Kind() == "text" || c.Payload() != want {
+				t.Errorf("%q: %v, want %q", payload, c, want)
+			}
+		})
 	}
 	// What is wrong or unknown is shown as text, as a phone does.
 	for _, payload := range []string{"javascript:alert(1)", "WIFI:T:WPA;S:Barn;P:short;;", "tel:", "geo:1,2;crs=moon",
 		"http:/marrowby.example", "BEGIN:VCARD\nEND:VCARD", "mailto:", "otpauth://totp/x", "hello"} {
-		if c := Of(payload); c == nil || c.Kind() != "text" || c.Phone().Rest != payload {
-			t.Errorf("%q is taken for %v", payload, c)
-		}
+		t.Run(payload, func(t *testing.T) {
+			if c := Of(payload); c == nil || c.Kind() != "text" || c.Phone().Rest != payload {
+				t.Errorf("%q is taken for %v", payload, c)
+			}
+		})
 	}
 	if c := Of("\xff\xfe"); c != nil {
 		t.Errorf("bytes that are no text are taken for %v", c)
@@ -221,9 +229,11 @@ func TestShownHidesSecrets(t *testing.T) {
 	offer := c.Phone()
 	for what, s := range map[string]string{"Shown": Shown(c), "summary": c.Summary().String(), "search": Search(c),
 		"offer": offer.Action + offer.Strong + offer.Rest + strings.Join(offer.Lines, "")} {
-		if strings.Contains(s, "sow") || strings.Contains(s, "water") {
-			t.Errorf("%s tells the password: %s", what, s)
-		}
+		t.Run(what, func(t *testing.T) {
+			if strings.Contains(s, "sow") || strings.Contains(s, "water") {
+				t.Errorf("%s tells the password: %s", what, s)
+			}
+		})
 	}
 }
 
@@ -254,31 +264,33 @@ func TestCautions(t *testing.T) {
 		`{"kind":"sms","number":"+441134960123","body":"` + strings.Repeat("€", 80) + `"}`:   "",
 		`{"kind":"url","url":"https://files.example/f/abc/view"}`:                            "",
 	} {
-		c, problems := readAt(t, text)
-		if len(problems) > 0 {
-			t.Fatalf("%s: %v", text, problems)
-		}
-		var got []string
-		for _, x := range c.(Careful).Cautions() {
-			got = append(got, x.Code)
-			if x.Label != "" { // the mending mends
-				doc, _, err := x.Patch.Apply(map[string]any{"content": JSON(c)})
-				if err != nil {
-					t.Errorf("%s: %v", text, err)
-					continue
-				}
-				b, _ := json.Marshal(doc.(map[string]any)["content"])
-				mended, _ := readAt(t, string(b))
-				for _, y := range mended.(Careful).Cautions() {
-					if y.Code == x.Code {
-						t.Errorf("%s: %q leaves %s", text, x.Label, y.Code)
+		t.Run(text, func(t *testing.T) {
+			c, problems := readAt(t, text)
+			if len(problems) > 0 {
+				t.Fatalf("%s: %v", text, problems)
+			}
+			var got []string
+			for _, x := range c.(Careful).Cautions() {
+				got = append(got, x.Code)
+				if x.Label != "" { // the mending mends
+					doc, _, err := x.Patch.Apply(map[string]any{"content": JSON(c)})
+					if err != nil {
+						t.Errorf("%s: %v", text, err)
+						continue
+					}
+					b, _ := json.Marshal(doc.(map[string]any)["content"])
+					mended, _ := readAt(t, string(b))
+					for _, y := range mended.(Careful).Cautions() {
+						if y.Code == x.Code {
+							t.Errorf("%s: %q leaves %s", text, x.Label, y.Code)
+						}
 					}
 				}
 			}
-		}
-		if strings.Join(got, " ") != want {
-			t.Errorf("%s: cautions %v, want %q", text, got, want)
-		}
+			if strings.Join(got, " ") != want {
+				t.Errorf("%s: cautions %v, want %q", text, got, want)
+			}
+		})
 	}
 }
 
@@ -300,30 +312,32 @@ func TestSavings(t *testing.T) {
 		`{"kind":"event","title":"Fair","start":"2027-03-20T10:00","timezone":"Europe/London","location":"Garden","description":"d","url":"m.example","alarm_minutes":60,"uid":"20270320-fair@marrowby.example"}`,
 		`{"kind":"email","to":["a@m.example"],"subject":"s","body":"b"}`,
 	} {
-		c, problems := readAt(t, text)
-		if len(problems) > 0 {
-			t.Fatal(text, problems)
-		}
-		savings := c.(Thrifty).Savings()
-		if len(savings) < 2 {
-			t.Errorf("%s: only %d savings", text, len(savings))
-		}
-		for _, s := range savings {
-			doc, _, err := s.Patch.Apply(map[string]any{"content": JSON(c)})
-			if err != nil {
-				t.Errorf("%s: %v", s.Label, err)
-				continue
+		t.Run(text, func(t *testing.T) {
+			c, problems := readAt(t, text)
+			if len(problems) > 0 {
+				t.Fatal(text, problems)
 			}
-			b, _ := json.Marshal(doc.(map[string]any)["content"])
-			then, problems := readAt(t, string(b))
-			if len(problems) > 0 || then.Payload() != s.Then.Payload() {
-				t.Errorf("%s makes %q %v, promised %q", s.Label, then.Payload(), problems, s.Then.Payload())
+			savings := c.(Thrifty).Savings()
+			if len(savings) < 2 {
+				t.Errorf("%s: only %d savings", text, len(savings))
 			}
-			if len(s.Then.Payload()) >= len(c.Payload()) && !strings.Contains(s.Label, "apitals") &&
-				!strings.Contains(s.Label, "instead of") {
-				t.Errorf("%s saves nothing", s.Label)
+			for _, s := range savings {
+				doc, _, err := s.Patch.Apply(map[string]any{"content": JSON(c)})
+				if err != nil {
+					t.Errorf("%s: %v", s.Label, err)
+					continue
+				}
+				b, _ := json.Marshal(doc.(map[string]any)["content"])
+				then, problems := readAt(t, string(b))
+				if len(problems) > 0 || then.Payload() != s.Then.Payload() {
+					t.Errorf("%s makes %q %v, promised %q", s.Label, then.Payload(), problems, s.Then.Payload())
+				}
+				if len(s.Then.Payload()) >= len(c.Payload()) && !strings.Contains(s.Label, "apitals") &&
+					!strings.Contains(s.Label, "instead of") {
+					t.Errorf("%s saves nothing", s.Label)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -390,19 +404,21 @@ func TestFound(t *testing.T) {
 		{
 			`{"kind":"event","title":"Bulb fair","start":"2027-03-20T10:00","end":"2027-03-20T16:00","timezone":"Europe/London","description":"hushhush"}`, "Bulb fair"},
 	} {
-		v, err := fields.Decode([]byte(c.content))
-		if err != nil {
-			t.Fatal(err)
-		}
-		got, problems := New(v.(map[string]any))
-		if len(problems) > 0 {
-			t.Fatalf("%s: %v", c.content, problems)
-		}
-		found := Search(got)
-		if !strings.Contains(found, c.finds) || strings.Contains(strings.ToLower(found), "hush") ||
-			strings.Contains(found, "0532013000") {
-			t.Errorf("%s is found by %q", c.content, found)
-		}
+		t.Run(c.content, func(t *testing.T) {
+			v, err := fields.Decode([]byte(c.content))
+			if err != nil {
+				t.Fatal(err)
+			}
+			got, problems := New(v.(map[string]any))
+			if len(problems) > 0 {
+				t.Fatalf("%s: %v", c.content, problems)
+			}
+			found := Search(got)
+			if !strings.Contains(found, c.finds) || strings.Contains(strings.ToLower(found), "hush") ||
+				strings.Contains(found, "0532013000") {
+				t.Errorf("%s is found by %q", c.content, found)
+			}
+		})
 	}
 }
 
@@ -415,9 +431,11 @@ func TestLookalike(t *testing.T) {
 		"\u65e5\u672c.example": "", "b\u00fccher.example": "", "\u03b4\u03bf\u03ba\u03b9\u03bc\u03ae.example": "",
 		"192.0.2.1": "", "xn--bcher-kva.example": "",
 	} {
-		if got := Lookalike(host); (want == "") != (got == "") || !strings.Contains(got, want) {
-			t.Errorf("%s: %q, want %q", host, got, want)
-		}
+		t.Run(host, func(t *testing.T) {
+			if got := Lookalike(host); (want == "") != (got == "") || !strings.Contains(got, want) {
+				t.Errorf("%s: %q, want %q", host, got, want)
+			}
+		})
 	}
 	u, problems := New(map[string]any{"kind": "url", "url": "https://m\u0430rrowby.example/fair"})
 	if len(problems) > 0 {

@@ -53,26 +53,32 @@ func TestIBAN(t *testing.T) {
 		"CH93 0076 2011 6238 5295 7": "CH9300762011623852957", "gb82-west-1234-5698-7654-32": "GB82WEST12345698765432",
 		"NO9386011117947": "NO9386011117947", "MT84MALT011000012345MTLCAST001S": "MT84MALT011000012345MTLCAST001S",
 	} {
-		got, message := IBAN(text)
-		if got != want || message != "" {
-			t.Errorf("%q: %q %s", text, got, message)
-		}
-		if mod97Big(want[4:]+want[:4]) != 1 {
-			t.Errorf("the second way finds %s wrong", want)
-		}
+		t.Run(text, func(t *testing.T) {
+			got, message := IBAN(text)
+			if got != want || message != "" {
+				t.Errorf("%q: %q %s", text, got, message)
+			}
+			if mod97Big(want[4:]+want[:4]) != 1 {
+				t.Errorf("the second way finds %s wrong", want)
+			}
+		})
 	}
 	for text, says := range map[string]string{"": "is empty",
 		"CH93 0076 2011 6238 5295":   "has 20 characters; an IBAN of Switzerland has 21",
 		"CH93 0076 2011 6238 5295 8": "check digits", "XX82WEST12345698765432": "no country with IBANs",
 		"GB82 WEST 1234 5698 7654 3É": "holds a sign", "1234": "two letters"} {
-		if got, message := IBAN(text); got != "" || !strings.Contains(message, says) {
-			t.Errorf("%q: %q %q, want %q", text, got, message, says)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, message := IBAN(text); got != "" || !strings.Contains(message, says) {
+				t.Errorf("%q: %q %q, want %q", text, got, message, says)
+			}
+		})
 	}
 	for _, s := range []string{"RF18539007547034", "RF471234567890", "ABC123", "999999990123456789DE37"} {
-		if got, want := mod97(s), mod97Big(s); int64(got) != want {
-			t.Errorf("mod 97 of %s: %d and %d", s, got, want)
-		}
+		t.Run(s, func(t *testing.T) {
+			if got, want := mod97(s), mod97Big(s); int64(got) != want {
+				t.Errorf("mod 97 of %s: %d and %d", s, got, want)
+			}
+		})
 	}
 }
 
@@ -87,18 +93,22 @@ func TestCRC(t *testing.T) {
 		t.Errorf("the worked example has %04X", crc)
 	}
 	for _, s := range []string{"", "a", "00020101021129300012D156000000000510A93FO3230Q", strings.Repeat("x", 300), "种子"} {
-		if int(crc16(s)) != crcByBits(s) {
-			t.Errorf("%q: %04X and %04X", s, crc16(s), crcByBits(s))
-		}
+		t.Run(s, func(t *testing.T) {
+			if int(crc16(s)) != crcByBits(s) {
+				t.Errorf("%q: %04X and %04X", s, crc16(s), crcByBits(s))
+			}
+		})
 	}
 }
 
 // TestRecursive: examples of the guidelines, and every single digit wrong is noticed.
 func TestRecursive(t *testing.T) {
 	for _, ref := range []string{"210000000003139471430009017", "000000000000000000000000000"[:26] + "0"} {
-		if recursive(ref[:26]) != ref[26] {
-			t.Errorf("%s: the check digit is %c", ref, recursive(ref[:26]))
-		}
+		t.Run(ref, func(t *testing.T) {
+			if recursive(ref[:26]) != ref[26] {
+				t.Errorf("%s: the check digit is %c", ref, recursive(ref[:26]))
+			}
+		})
 	}
 	ref := "210000000003139471430009017"
 	for i := range 27 {
@@ -153,19 +163,21 @@ func TestPayments(t *testing.T) {
 		{`{"kind":"bitcoin","address":"BC1QW508D6QEJXTDG4Y5R3ZARVARY0C5XW7KV8F3T4"}`,
 			"BITCOIN:BC1QW508D6QEJXTDG4Y5R3ZARVARY0C5XW7KV8F3T4", "an amount to be typed"},
 	} {
-		got, problems := readAt(t, c.text)
-		if len(problems) > 0 {
-			t.Errorf("%s: %v", c.text, problems)
-			continue
-		}
-		if c.want != "" && got.Payload() != c.want {
-			t.Errorf("%s: %q, want %q", c.text, got.Payload(), c.want)
-		}
-		if o := got.Phone(); !strings.Contains(strings.Join(o.Lines, "\n"), c.offer) || o.Strong == "" {
-			t.Errorf("%s: the phone shows %+v, want %q", c.text, o, c.offer)
-		}
-		roundTrip(t, got)
-		jsonSame(t, got)
+		t.Run(c.text, func(t *testing.T) {
+			got, problems := readAt(t, c.text)
+			if len(problems) > 0 {
+				t.Errorf("%s: %v", c.text, problems)
+				return
+			}
+			if c.want != "" && got.Payload() != c.want {
+				t.Errorf("%s: %q, want %q", c.text, got.Payload(), c.want)
+			}
+			if o := got.Phone(); !strings.Contains(strings.Join(o.Lines, "\n"), c.offer) || o.Strong == "" {
+				t.Errorf("%s: the phone shows %+v, want %q", c.text, o, c.offer)
+			}
+			roundTrip(t, got)
+			jsonSame(t, got)
+		})
 	}
 	// The objects of the worked example in annex A of the EMVCo specification, in ascending order.
 	e, _ := readAt(t, shop)
@@ -227,9 +239,11 @@ func TestPaymentsRefused(t *testing.T) {
 		`{"kind":"bitcoin"}`: "address",
 		`{"kind":"bitcoin","address":"1BvBMSEYstWetqTFn5Au4m4GFg7xJaNVN2","amount":"0.000000001"}`: "amount",
 	} {
-		if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
-			t.Errorf("%.200s: problems at %v, want %s", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := readAt(t, text); len(problems) == 0 || problems[0] != want {
+				t.Errorf("%.200s: problems at %v, want %s", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -239,9 +253,11 @@ func TestBitcoinVectors(t *testing.T) {
 		"bc1pw508d6qejxtdg4y5r3zarvary0c5xw7kw508d6qejxtdg4y5r3zarvary0c5xw7kt5nd6y",
 		"bc1p0xlxvlhemja6c4dqv22uapctqupfhlxm9h8z3k2e72q4k9hcz7vqzk5jj0", "3J98t1WpEZ73CNmQviecrnyiWrnqRhWNLy",
 		"1A1zP1eP5QGefi2DMPTfTL5SLmv7DivfNa"} {
-		if message := bitcoinAddress(s); message != "" {
-			t.Errorf("%s %s", s, message)
-		}
+		t.Run(s, func(t *testing.T) {
+			if message := bitcoinAddress(s); message != "" {
+				t.Errorf("%s %s", s, message)
+			}
+		})
 	}
 	// Base58Check the other way round: a made-up hash, encoded by division, is accepted, and no letter of it may change.
 	raw := append([]byte{0}, []byte("marrowby seed house!")...)

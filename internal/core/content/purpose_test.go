@@ -18,8 +18,10 @@ func TestPurposeOf(t *testing.T) {
 		"marrowby.example":                       "",
 		"":                                       "",
 	} {
-		if got := PurposeOf(address); got != want {
-			t.Errorf("%s: %q, want %q", address, got, want)
-		}
+		t.Run(address, func(t *testing.T) {
+			if got := PurposeOf(address); got != want {
+				t.Errorf("%s: %q, want %q", address, got, want)
+			}
+		})
 	}
 }

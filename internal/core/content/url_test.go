@@ -37,10 +37,12 @@ func TestURLPayload(t *testing.T) {
 		"https://maps.example/?q=52.0871,-1.9432":       "https://maps.example/?q=52.0871,-1.9432",
 		"https://marrowby.example/a?next=https://x.y/?": "https://marrowby.example/a?next=https://x.y/?",
 	} {
-		u, problems := NewURL(raw)
-		if len(problems) > 0 || u.Payload() != want {
-			t.Errorf("%q: %q %v, want %q", raw, u.Payload(), problems, want)
-		}
+		t.Run(raw, func(t *testing.T) {
+			u, problems := NewURL(raw)
+			if len(problems) > 0 || u.Payload() != want {
+				t.Errorf("%q: %q %v, want %q", raw, u.Payload(), problems, want)
+			}
+		})
 	}
 }
 
@@ -59,10 +61,12 @@ func TestURLProblems(t *testing.T) {
 		"https://[1.2.3.4]/": "url.host",
 		"https://marrowby.example/" + strings.Repeat("a", 3000): "url.long",
 	} {
-		_, problems := NewURL(raw)
-		if len(problems) != 1 || problems[0].Code != want || problems[0].Field != "/url" || problems[0].Message == "" {
-			t.Errorf("%.60q: %v, want %s", raw, problems, want)
-		}
+		t.Run(raw, func(t *testing.T) {
+			_, problems := NewURL(raw)
+			if len(problems) != 1 || problems[0].Code != want || problems[0].Field != "/url" || problems[0].Message == "" {
+				t.Errorf("%.60q: %v, want %s", raw, problems, want)
+			}
+		})
 	}
 }
 
@@ -94,9 +98,11 @@ func TestTags(t *testing.T) {
 		`{"kind":"wish"}`:                                                      "/content/kind",
 		`{}`:                                                                   "/content/kind",
 	} {
-		if _, problems := read(t, text); len(problems) == 0 || problems[0].Field != field {
-			t.Errorf("%s: %v, want one at %s", text, problems, field)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := read(t, text); len(problems) == 0 || problems[0].Field != field {
+				t.Errorf("%s: %v, want one at %s", text, problems, field)
+			}
+		})
 	}
 }
 
@@ -130,9 +136,11 @@ func TestWords(t *testing.T) {
 		t.Error("a web address is not taken for one")
 	}
 	for _, s := range []string{"marrowby.example", "WIFI:S:x;T:WPA;P:short;;", "javascript://x.example", "http://a b"} {
-		if c := Of(s); c == nil || c.Kind() != "text" {
-			t.Errorf("%q is taken for %v", s, c)
-		}
+		t.Run(s, func(t *testing.T) {
+			if c := Of(s); c == nil || c.Kind() != "text" {
+				t.Errorf("%q is taken for %v", s, c)
+			}
+		})
 	}
 	if Of("") != nil || Of("\xff") != nil {
 		t.Error("what is no text is taken for some")

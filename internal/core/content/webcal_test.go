@@ -21,9 +21,11 @@ func TestWebcal(t *testing.T) {
 		})
 	}
 	for _, address := range []string{"", "ftp://marrowby.example/a.ics", "marrowby", "file:///garden.ics"} {
-		if _, at := readAt(t, `{"kind":"webcal","address":"`+address+`"}`); len(at) != 1 || at[0] != "address" {
-			t.Errorf("%q: problems at %v", address, at)
-		}
+		t.Run(address, func(t *testing.T) {
+			if _, at := readAt(t, `{"kind":"webcal","address":"`+address+`"}`); len(at) != 1 || at[0] != "address" {
+				t.Errorf("%q: problems at %v", address, at)
+			}
+		})
 	}
 	if c, _ := readAt(t, `{"kind":"webcal","address":"192.168.1.4/a.ics"}`); len(c.(Careful).Cautions()) != 1 {
 		t.Error("a calendar at home is not noticed")

@@ -19,8 +19,10 @@ func TestFileName(t *testing.T) {
 		{"../../etc/passwd", 0, 0, "pdf", "etc-passwd.pdf"},
 		{"", 0, 0, "svg", "code.svg"},
 	} {
-		if got := FileName(c.name, measure.Length(c.width), c.version, c.ending); got != c.wants {
-			t.Errorf("%q: %q, want %q", c.name, got, c.wants)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			if got := FileName(c.name, measure.Length(c.width), c.version, c.ending); got != c.wants {
+				t.Errorf("%q: %q, want %q", c.name, got, c.wants)
+			}
+		})
 	}
 }

@@ -15,16 +15,20 @@ func TestFind(t *testing.T) {
 		{"Paris, US", "Paris", "US", 33.66, -95.56}, {"worcester, united k", "Worcester", "GB", 52.19, -2.22},
 		{"São Paulo", "São Paulo", "BR", -23.55, -46.64}, {"reykj", "Reykjavík", "IS", 64.14, -21.9},
 	} {
-		got := Find(c.text, 3)
-		if len(got) == 0 || got[0].Name != c.name || got[0].Country != c.country || math.Abs(got[0].Lat-c.lat) > 0.05 ||
-			math.Abs(got[0].Lon-c.lon) > 0.05 {
-			t.Errorf("%q: %v", c.text, got)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			got := Find(c.text, 3)
+			if len(got) == 0 || got[0].Name != c.name || got[0].Country != c.country || math.Abs(got[0].Lat-c.lat) > 0.05 ||
+				math.Abs(got[0].Lon-c.lon) > 0.05 {
+				t.Errorf("%q: %v", c.text, got)
+			}
+		})
 	}
 	for _, text := range []string{"", "x", "Marrowby", "52.0871, -1.9432", ",", "Paris, Atlantis"} {
-		if got := Find(text, 3); len(got) > 0 {
-			t.Errorf("%q finds %v", text, got)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := Find(text, 3); len(got) > 0 {
+				t.Errorf("%q finds %v", text, got)
+			}
+		})
 	}
 	if got := Find("san", 5); len(got) != 5 || got[0].CountryName() == "" {
 		t.Errorf("five towns of many: %v", got)

@@ -1,6 +1,7 @@
 package grade
 
 import (
+	"fmt"
 	"math"
 	"testing"
 
@@ -50,9 +51,11 @@ func TestContrast(t *testing.T) {
 		contrast float64
 		want     Grade
 	}{{0.90, 4}, {0.70, 4}, {0.69, 3}, {0.55, 3}, {0.54, 2}, {0.40, 2}, {0.39, 1}, {0.20, 1}, {0.19, 0}} {
-		if got := gradeOf(t, picture(s, 0.05, 0.05+c.contrast, nil), SymbolContrast); got != c.want {
-			t.Errorf("contrast %.2f: %d, want %d", c.contrast, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.contrast), func(t *testing.T) {
+			if got := gradeOf(t, picture(s, 0.05, 0.05+c.contrast, nil), SymbolContrast); got != c.want {
+				t.Errorf("contrast %.2f: %d, want %d", c.contrast, got, c.want)
+			}
+		})
 	}
 	if r := Evaluate(picture(s, 0.04, 0.9, nil)); r.Overall != 4 || r.Overall.Letter() != "A" {
 		t.Errorf("a perfect picture: %+v", r)
@@ -104,9 +107,11 @@ func TestModulation(t *testing.T) {
 		{10, 0.19, 0},
 		{10, 0.35, 2}, // below 4 and 3, and at 2 none is an error
 	} {
-		if got := gradeOf(t, picture(s, 0, 1, faint(s, c.codewords, c.m)), Modulation); got != c.want {
-			t.Errorf("%d codewords at %.2f: %d, want %d", c.codewords, c.m, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.codewords), func(t *testing.T) {
+			if got := gradeOf(t, picture(s, 0, 1, faint(s, c.codewords, c.m)), Modulation); got != c.want {
+				t.Errorf("%d codewords at %.2f: %d, want %d", c.codewords, c.m, got, c.want)
+			}
+		})
 	}
 }
 
@@ -114,16 +119,18 @@ func TestModulation(t *testing.T) {
 func TestMargin(t *testing.T) {
 	s := encoded(t, 3)
 	for n, want := range map[int]Grade{0: 4, 4: 4, 5: 3, 7: 2, 9: 1, 10: 0} {
-		in := picture(s, 0, 1, faint(s, n, -1))
-		if got := gradeOf(t, in, Margin); got != want {
-			t.Errorf("%d codewords turned: margin %d, want %d", n, got, want)
-		}
-		if got := gradeOf(t, in, Modulation); got != 4 {
-			t.Errorf("%d codewords turned: modulation %d", n, got)
-		}
-		if got := gradeOf(t, in, UnusedEC); got != want {
-			t.Errorf("%d codewords turned: unused error correction %d, want %d", n, got, want)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			in := picture(s, 0, 1, faint(s, n, -1))
+			if got := gradeOf(t, in, Margin); got != want {
+				t.Errorf("%d codewords turned: margin %d, want %d", n, got, want)
+			}
+			if got := gradeOf(t, in, Modulation); got != 4 {
+				t.Errorf("%d codewords turned: modulation %d", n, got)
+			}
+			if got := gradeOf(t, in, UnusedEC); got != want {
+				t.Errorf("%d codewords turned: unused error correction %d, want %d", n, got, want)
+			}
+		})
 	}
 	if r := Evaluate(picture(s, 0, 1, faint(s, 14, -1))); r.Overall != 0 || r.Parameters[0].Grade != 0 {
 		t.Errorf("beyond repair: %+v", r)
@@ -166,18 +173,22 @@ func TestFixedPatterns(t *testing.T) {
 		{"timing", timing, 2, 3}, {"timing", timing, 3, 2}, {"timing", timing, 4, 1}, {"timing", timing, 5, 0},
 		{"alignment", alignment, 15, 3}, {"alignment", alignment, 16, 2},
 	} {
-		if got := gradeOf(t, picture(s, 0, 1, turned(c.list[:c.n]...)), FixedPattern); got != c.want {
-			t.Errorf("%d modules of the %s: %d, want %d", c.n, c.what, got, c.want)
-		}
+		t.Run(c.what, func(t *testing.T) {
+			if got := gradeOf(t, picture(s, 0, 1, turned(c.list[:c.n]...)), FixedPattern); got != c.want {
+				t.Errorf("%d modules of the %s: %d, want %d", c.n, c.what, got, c.want)
+			}
+		})
 	}
 	format, version := formatCopies(s.Size), versionCopies(s.Size)
-	for n, want := range map[int]Grade{0: 4, 1: 4, 2: 3, 3: 3, 4: 2} { // one copy; the other is whole
-		if got := gradeOf(t, picture(s, 0, 1, turned(format[0][:n]...)), Format); got != want {
-			t.Errorf("%d modules of the format information: %d, want %d", n, got, want)
-		}
-		if got := gradeOf(t, picture(s, 0, 1, turned(version[1][:n]...)), Version); got != want {
-			t.Errorf("%d modules of the version information: %d, want %d", n, got, want)
-		}
+	for n, want := range map[int]Grade{0: 4, 1: 4, 2: 3, 3: 3, 4: 2} {
+		t.Run(fmt.Sprint(n), func(t *testing.T) { // one copy; the other is whole
+			if got := gradeOf(t, picture(s, 0, 1, turned(format[0][:n]...)), Format); got != want {
+				t.Errorf("%d modules of the format information: %d, want %d", n, got, want)
+			}
+			if got := gradeOf(t, picture(s, 0, 1, turned(version[1][:n]...)), Version); got != want {
+				t.Errorf("%d modules of the version information: %d, want %d", n, got, want)
+			}
+		})
 	}
 	for k := range 2 {
 		if len(format[k]) != 15 || len(version[k]) != 18 {
@@ -195,10 +206,12 @@ func TestFixedPatterns(t *testing.T) {
 func TestAxial(t *testing.T) {
 	s := encoded(t, 2)
 	for width, want := range map[float64]Grade{1: 4, 1.06: 4, 1.07: 3, 1.1: 2, 0.89: 1, 1.2: 0} {
-		in := picture(s, 0, 1, nil)
-		in.Width = width
-		if got := gradeOf(t, in, Axial); got != want {
-			t.Errorf("%.2f: %d, want %d", width, got, want)
-		}
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			in := picture(s, 0, 1, nil)
+			in.Width = width
+			if got := gradeOf(t, in, Axial); got != want {
+				t.Errorf("%.2f: %d, want %d", width, got, want)
+			}
+		})
 	}
 }

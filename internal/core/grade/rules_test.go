@@ -125,9 +125,11 @@ func TestQuietZoneCounts(t *testing.T) {
 func TestPaleSymbol(t *testing.T) {
 	r := Evaluate(picture(encoded(t, 3), 0.4, 0.9, nil))
 	for key, want := range map[string]float64{Decode: 1, SymbolContrast: 0.5, Modulation: 1, Margin: 1} {
-		if p, _ := r.Of(key); math.Abs(p.Value-want) > 1e-9 {
-			t.Errorf("%s is %.2f, want %.2f", key, p.Value, want)
-		}
+		t.Run(key, func(t *testing.T) {
+			if p, _ := r.Of(key); math.Abs(p.Value-want) > 1e-9 {
+				t.Errorf("%s is %.2f, want %.2f", key, p.Value, want)
+			}
+		})
 	}
 	// and not what 0/0 is
 	if p, _ := Evaluate(picture(encoded(t, 3), 0.5, 0.5, nil)).Of(Modulation); p.Value != 0 || p.Grade != 0 {

@@ -24,9 +24,11 @@ func checkByTable(digits string) byte {
 func TestCheckDigit(t *testing.T) {
 	// the worked example of the General Specifications, and an SSCC
 	for digits, want := range map[string]byte{"629104150021": '3', "37610425002123456": '9'} {
-		if got := CheckDigit(digits); got != want || checkByTable(digits) != want {
-			t.Errorf("%s: %c and %c, want %c", digits, got, checkByTable(digits), want)
-		}
+		t.Run(digits, func(t *testing.T) {
+			if got := CheckDigit(digits); got != want || checkByTable(digits) != want {
+				t.Errorf("%s: %c and %c, want %c", digits, got, checkByTable(digits), want)
+			}
+		})
 	}
 	for n := range 3000 {
 		digits := strings.Repeat("9", n%7) + strings.Repeat("12", n%5) + string(rune('0'+n%10)) + string(rune('0'+n/10%10)) +
@@ -105,25 +107,29 @@ func TestCheck(t *testing.T) {
 		{"(01)09521234500018(10)" + strings.Repeat("L", 20), ""},
 		{"(8003)09521234500018" + strings.Repeat("X", 17), "characters; it has"},
 	} {
-		elements, err := Brackets(c.text)
-		if err != nil {
-			t.Errorf("%s: %v", c.text, err)
-			continue
-		}
-		faults := Check(elements)
-		all := ""
-		for _, f := range faults {
-			all += f.String() + "\n"
-		}
-		if (c.says == "") != (len(faults) == 0) || !strings.Contains(all, c.says) {
-			t.Errorf("%s: %q, want %q", c.text, all, c.says)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			elements, err := Brackets(c.text)
+			if err != nil {
+				t.Errorf("%s: %v", c.text, err)
+				return
+			}
+			faults := Check(elements)
+			all := ""
+			for _, f := range faults {
+				all += f.String() + "\n"
+			}
+			if (c.says == "") != (len(faults) == 0) || !strings.Contains(all, c.says) {
+				t.Errorf("%s: %q, want %q", c.text, all, c.says)
+			}
+		})
 	}
 	for text, says := range map[string]string{"(12345)2": "2 to 4 digits", "": "is empty", "01)0952": "in brackets",
 		"(1)2": "2 to 4 digits", "(ab)2": "2 to 4 digits", "(01": "in brackets"} {
-		if _, err := Brackets(text); err == nil || !strings.Contains(err.Error(), says) {
-			t.Errorf("%q: %v, want %q", text, err, says)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, err := Brackets(text); err == nil || !strings.Contains(err.Error(), says) {
+				t.Errorf("%q: %v, want %q", text, err, says)
+			}
+		})
 	}
 }
 
@@ -138,24 +144,28 @@ func TestElements(t *testing.T) {
 		"(01)09521234500018(8200)https://m":     "01095212345000188200https://m",
 		`(01)09521234500018(10)a\\b`:            "0109521234500018" + `10a\b`,
 	} {
-		elements, err := Brackets(text)
-		if err != nil || Bracketed(elements) != text {
-			t.Errorf("%s comes back as %s, %v", text, Bracketed(elements), err)
-		}
-		if got := Raw(Ordered(elements)); got != raw {
-			t.Errorf("%s: %q, want %q", text, got, raw)
-		}
-		for _, s := range []string{raw, "]Q3" + raw, "\x1d" + raw} {
-			back, err := ParseRaw(s)
-			if err != nil || Raw(back) != raw {
-				t.Errorf("%q comes back as %v, %v", s, back, err)
+		t.Run(text, func(t *testing.T) {
+			elements, err := Brackets(text)
+			if err != nil || Bracketed(elements) != text {
+				t.Errorf("%s comes back as %s, %v", text, Bracketed(elements), err)
 			}
-		}
+			if got := Raw(Ordered(elements)); got != raw {
+				t.Errorf("%s: %q, want %q", text, got, raw)
+			}
+			for _, s := range []string{raw, "]Q3" + raw, "\x1d" + raw} {
+				back, err := ParseRaw(s)
+				if err != nil || Raw(back) != raw {
+					t.Errorf("%q comes back as %v, %v", s, back, err)
+				}
+			}
+		})
 	}
 	for _, s := range []string{"", "]Q3", "05123", "0195212345", "9"} {
-		if got, err := ParseRaw(s); err == nil {
-			t.Errorf("%q is taken for %v", s, got)
-		}
+		t.Run(s, func(t *testing.T) {
+			if got, err := ParseRaw(s); err == nil {
+				t.Errorf("%q is taken for %v", s, got)
+			}
+		})
 	}
 }
 
@@ -170,18 +180,20 @@ func TestTogether(t *testing.T) {
 		"(05)1(05)2": "(05) is no application identifier that is known|(05) is no application " +
 			"identifier that is known",
 	} {
-		elements, err := Brackets(text)
-		if err != nil {
-			t.Fatal(err)
-		}
-		var got []string
-		for _, f := range Check(elements) {
-			got = append(got, f.String())
-		}
-		slices.Sort(got)
-		if strings.Join(got, "|") != want {
-			t.Errorf("%s: %q, want %q", text, strings.Join(got, "|"), want)
-		}
+		t.Run(text, func(t *testing.T) {
+			elements, err := Brackets(text)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var got []string
+			for _, f := range Check(elements) {
+				got = append(got, f.String())
+			}
+			slices.Sort(got)
+			if strings.Join(got, "|") != want {
+				t.Errorf("%s: %q, want %q", text, strings.Join(got, "|"), want)
+			}
+		})
 	}
 	if got := (Fault{Message: "is empty"}).String(); got != "is empty" {
 		t.Error(got)
@@ -194,16 +206,20 @@ func TestTaken(t *testing.T) {
 		"10\x1d21A": "(10)(21)A", "]Q301": "", "0109521234500018\x1d10A": "(01)09521234500018(10)A", "010952123450001": "",
 		"9": "", "]C10109521234500018": "(01)09521234500018",
 	} {
-		elements, err := ParseRaw(raw)
-		if got := Bracketed(elements); (err != nil) != (want == "") || err == nil && got != want {
-			t.Errorf("%q: %s, %v, want %s", raw, got, err, want)
-		}
+		t.Run(raw, func(t *testing.T) {
+			elements, err := ParseRaw(raw)
+			if got := Bracketed(elements); (err != nil) != (want == "") || err == nil && got != want {
+				t.Errorf("%q: %s, %v, want %s", raw, got, err, want)
+			}
+		})
 	}
 	for text, want := range map[string]string{`(10)A\`: `(10)A\\`, `(10)A\B`: `(10)A\\B`, `(10)A\\(21)B`: `(10)A\\(21)B`} {
-		elements, err := Brackets(text)
-		if err != nil || Bracketed(elements) != want {
-			t.Errorf("%s: %s, %v, want %s", text, Bracketed(elements), err, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			elements, err := Brackets(text)
+			if err != nil || Bracketed(elements) != want {
+				t.Errorf("%s: %s, %v, want %s", text, Bracketed(elements), err, want)
+			}
+		})
 	}
 }
 
@@ -224,11 +240,13 @@ func TestLinkParts(t *testing.T) {
 		{"https://m.example/01/09521234500018/10/", "", "", ""},
 		{"https://m.example/10/A/01/09521234500018", "m.example/10/A", "(01)09521234500018", ""},
 	} {
-		domain, elements, others, ok := ParseLink(c.uri)
-		if got := Bracketed(elements); ok != (c.domain != "") || ok &&
-			(domain != c.domain || got != c.elements || strings.Join(others, ",") != c.others) {
-			t.Errorf("%s: %s %s %q %v", c.uri, domain, got, others, ok)
-		}
+		t.Run(c.uri, func(t *testing.T) {
+			domain, elements, others, ok := ParseLink(c.uri)
+			if got := Bracketed(elements); ok != (c.domain != "") || ok &&
+				(domain != c.domain || got != c.elements || strings.Join(others, ",") != c.others) {
+				t.Errorf("%s: %s %s %q %v", c.uri, domain, got, others, ok)
+			}
+		})
 	}
 }
 
@@ -245,37 +263,45 @@ func TestLinks(t *testing.T) {
 		{"(8018)952123450000000002(8019)3", Canonical, "https://id.gs1.org/8018/952123450000000002/8019/3"},
 		{"(00)095212345000000001", Canonical, "https://id.gs1.org/00/095212345000000001"},
 	} {
-		elements, _ := Brackets(c.text)
-		uri, err := Link(c.domain, elements)
-		if err != nil || uri != c.uri {
-			t.Errorf("%s: %s %v, want %s", c.text, uri, err, c.uri)
-			continue
-		}
-		domain, back, others, ok := ParseLink(uri)
-		if again, err := Link(domain, back); !ok || err != nil || again != uri || domain != c.domain || len(others) > 0 ||
-			len(back) != len(elements) {
-			t.Errorf("%s comes back as %s %v %v", uri, domain, back, others)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			elements, _ := Brackets(c.text)
+			uri, err := Link(c.domain, elements)
+			if err != nil || uri != c.uri {
+				t.Errorf("%s: %s %v, want %s", c.text, uri, err, c.uri)
+				return
+			}
+			domain, back, others, ok := ParseLink(uri)
+			if again, err := Link(domain, back); !ok || err != nil || again != uri || domain != c.domain || len(others) > 0 ||
+				len(back) != len(elements) {
+				t.Errorf("%s comes back as %s %v %v", uri, domain, back, others)
+			}
+		})
 	}
 	for _, text := range []string{"(10)A", "(01)09521234500018(414)9521234500018"} {
-		elements, _ := Brackets(text)
-		if uri, err := Link(Canonical, elements); err == nil {
-			t.Errorf("%s makes %s", text, uri)
-		}
+		t.Run(text, func(t *testing.T) {
+			elements, _ := Brackets(text)
+			if uri, err := Link(Canonical, elements); err == nil {
+				t.Errorf("%s makes %s", text, uri)
+			}
+		})
 	}
 	for uri, want := range map[string]string{"https://m.example/01/9521234500018": "(01)09521234500018",
 		"https://m.example/a/b/01/09521234500018/10/X?17=270331&utm_source=a": "(01)09521234500018(10)X(17)270331",
 		"http://m.example/01/95212340":                                        "(01)00000095212340"} {
-		if _, elements, _, ok := ParseLink(uri); !ok || Bracketed(elements) != want {
-			t.Errorf("%s: %v, want %s", uri, elements, want)
-		}
+		t.Run(uri, func(t *testing.T) {
+			if _, elements, _, ok := ParseLink(uri); !ok || Bracketed(elements) != want {
+				t.Errorf("%s: %v, want %s", uri, elements, want)
+			}
+		})
 	}
 	for _, uri := range []string{"https://m.example/", "https://m.example/fair", "https://m.example/01", "https://m.example/10/A",
 		"https://m.example/01/09521234500018/99/x", "ftp://m.example/01/09521234500018",
 		"https://a@m.example/01/09521234500018", "://"} {
-		if _, elements, _, ok := ParseLink(uri); ok {
-			t.Errorf("%s is taken for %v", uri, elements)
-		}
+		t.Run(uri, func(t *testing.T) {
+			if _, elements, _, ok := ParseLink(uri); ok {
+				t.Errorf("%s is taken for %v", uri, elements)
+			}
+		})
 	}
 }
 

@@ -30,14 +30,16 @@ func TestJudge(t *testing.T) {
 		{"010952123450001810A1209", "An element string", true, "(10)A1209"}, {"12345", "A number", false, "has 5 digits"},
 		{"hello", "Nothing known", false, "neither"}, {"", "Nothing known", false, "neither"},
 	} {
-		j := Judge(c.line)
-		all := strings.Join(j.Faults, "\n")
-		for _, f := range j.Forms {
-			all += "\n" + f.Name + " " + f.Text
-		}
-		if j.What != c.what || j.Sound != c.sound || !strings.Contains(all, c.has) {
-			t.Errorf("%q: %s, sound %v, %q; want %s, %v, %q", c.line, j.What, j.Sound, all, c.what, c.sound, c.has)
-		}
+		t.Run(c.line, func(t *testing.T) {
+			j := Judge(c.line)
+			all := strings.Join(j.Faults, "\n")
+			for _, f := range j.Forms {
+				all += "\n" + f.Name + " " + f.Text
+			}
+			if j.What != c.what || j.Sound != c.sound || !strings.Contains(all, c.has) {
+				t.Errorf("%q: %s, sound %v, %q; want %s, %v, %q", c.line, j.What, j.Sound, all, c.what, c.sound, c.has)
+			}
+		})
 	}
 }
 
@@ -55,12 +57,14 @@ func TestJudgedForms(t *testing.T) {
 		"010952123450001810A":                              "In brackets|Digital Link",
 		"(10)A":                                            "",
 	} {
-		var got []string
-		for _, f := range Judge(line).Forms {
-			got = append(got, f.Name)
-		}
-		if strings.Join(got, "|") != want {
-			t.Errorf("%s: %s, want %s", line, strings.Join(got, "|"), want)
-		}
+		t.Run(line, func(t *testing.T) {
+			var got []string
+			for _, f := range Judge(line).Forms {
+				got = append(got, f.Name)
+			}
+			if strings.Join(got, "|") != want {
+				t.Errorf("%s: %s, want %s", line, strings.Join(got, "|"), want)
+			}
+		})
 	}
 }

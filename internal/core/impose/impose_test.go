@@ -131,15 +131,17 @@ func TestCheck(t *testing.T) {
 		`,"tear_off":2,"start":5`:      "/sheet/start",
 		`,"sheet":"none of the known"`: "/sheet/sheet",
 	} {
-		var v any
-		text := `{"sheet":"own","width_mm":60,"height_mm":60,"across":3,"down":2,"label_width_mm":10,"label_height_mm":20,` +
-			`"left_mm":5,"top_mm":7,"gap_x_mm":1,"gap_y_mm":2,"margin_mm":1` + more + `}`
-		if err := json.Unmarshal([]byte(text), &v); err != nil { // of a key given twice the last counts
-			t.Fatal(err)
-		}
-		if _, problems := Read(v); len(problems) == 0 || problems[0].Field != at {
-			t.Errorf("%s: %v", more, problems)
-		}
+		t.Run(more, func(t *testing.T) {
+			var v any
+			text := `{"sheet":"own","width_mm":60,"height_mm":60,"across":3,"down":2,"label_width_mm":10,"label_height_mm":20,` +
+				`"left_mm":5,"top_mm":7,"gap_x_mm":1,"gap_y_mm":2,"margin_mm":1` + more + `}`
+			if err := json.Unmarshal([]byte(text), &v); err != nil { // of a key given twice the last counts
+				t.Fatal(err)
+			}
+			if _, problems := Read(v); len(problems) == 0 || problems[0].Field != at {
+				t.Errorf("%s: %v", more, problems)
+			}
+		})
 	}
 	s := own2(t, `,"bleed_mm":0.5,"margin_mm":2.5`)
 	if again, problems := Read(s.JSON()); len(problems) > 0 || again != s {

@@ -2,6 +2,7 @@ package impose
 
 import (
 	"cmp"
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -160,9 +161,11 @@ func TestBounds(t *testing.T) {
 	}
 	own2(t, `,"shift_x_mm":20,"shift_y_mm":-20`)
 	for n, want := range map[int]int{-1: 0, 0: 0, 1: 1, 6: 1, 7: 2} {
-		if got := fits.Sheets(n); got != want {
-			t.Errorf("%d labels on %d sheets, want %d", n, got, want)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			if got := fits.Sheets(n); got != want {
+				t.Errorf("%d labels on %d sheets, want %d", n, got, want)
+			}
+		})
 	}
 }
 

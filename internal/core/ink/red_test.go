@@ -1,6 +1,9 @@
 package ink
 
-import "testing"
+import (
+	"fmt"
+	"testing"
+)
 
 // TestAt660: black and cyan take red light away, magenta and yellow let it through, and the bounds hold one another.
 func TestAt660(t *testing.T) {
@@ -13,10 +16,12 @@ func TestAt660(t *testing.T) {
 		"solid magenta": {OfCMYK(CMYK{0, 100, 0, 0}), 0.61, 0.80}, "solid yellow": {OfCMYK(CMYK{0, 0, 100, 0}), 0.70, 0.83},
 		"red": {Colour{R: 220}, 0.30, 0.80}, "pine": {Colour{R: 0x12, G: 0x35, B: 0x2b}, 0.03, 0.30},
 	} {
-		least, most := c.colour.At660(stock)
-		if least > most || least < c.least-1e-9 || most > c.most+1e-9 {
-			t.Errorf("%s: %.3f to %.3f, want within %.2f and %.2f", name, least, most, c.least, c.most)
-		}
+		t.Run(name, func(t *testing.T) {
+			least, most := c.colour.At660(stock)
+			if least > most || least < c.least-1e-9 || most > c.most+1e-9 {
+				t.Errorf("%s: %.3f to %.3f, want within %.2f and %.2f", name, least, most, c.least, c.most)
+			}
+		})
 	}
 	if a, _ := Black.At660(0.5); a > 0.02 {
 		t.Errorf("on darker stock black throws back %.3f", a)
@@ -27,12 +32,14 @@ func TestAt660(t *testing.T) {
 func TestPlates(t *testing.T) {
 	for c, want := range map[Colour]CMYK{Black: {0, 0, 0, 100}, White: {}, {R: 255}: {0, 100, 100, 0},
 		{R: 51, G: 51, B: 51}: {0, 0, 0, 80}, OfCMYK(CMYK{10, 20, 30, 40}): {10, 20, 30, 40}} {
-		got := c.Plates()
-		for i := range got {
-			if d := got[i] - want[i]; d > 0.01 || d < -0.01 {
-				t.Errorf("%v: %v, want %v", c, got, want)
-				break
+		t.Run(fmt.Sprint(c), func(t *testing.T) {
+			got := c.Plates()
+			for i := range got {
+				if d := got[i] - want[i]; d > 0.01 || d < -0.01 {
+					t.Errorf("%v: %v, want %v", c, got, want)
+					break
+				}
 			}
-		}
+		})
 	}
 }

@@ -201,9 +201,11 @@ func TestUnmeasured(t *testing.T) {
 		t.Error("another error was changed")
 	}
 	for dpi, ok := range map[float64]bool{0: true, 100: true, 4800: true, 99: false, 4801: false, -1: false, math.NaN(): false} {
-		if err := inspect.ReadDPI(dpi); (err == nil) != ok {
-			t.Errorf("%g dpi: %v", dpi, err)
-		}
+		t.Run(fmt.Sprint(dpi), func(t *testing.T) {
+			if err := inspect.ReadDPI(dpi); (err == nil) != ok {
+				t.Errorf("%g dpi: %v", dpi, err)
+			}
+		})
 	}
 }
 
@@ -218,11 +220,13 @@ func TestOpen(t *testing.T) {
 	}
 	for says, data := range map[string][]byte{"is missing": nil, "is no picture": []byte("no picture"),
 		"is damaged": b.Bytes()[:50]} {
-		var list problem.List
-		if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" ||
-			!strings.HasPrefix(list[0].Message, says) {
-			t.Errorf("%s: %v", says, err)
-		}
+		t.Run(says, func(t *testing.T) {
+			var list problem.List
+			if _, err := inspect.Open(data); !errors.As(err, &list) || list[0].Field != "/picture" ||
+				!strings.HasPrefix(list[0].Message, says) {
+				t.Errorf("%s: %v", says, err)
+			}
+		})
 	}
 }
 
@@ -257,9 +261,11 @@ func TestWords(t *testing.T) {
 		{nil, proof.Safe, proof.Safe, "safe as forecast"},
 		{nil, proof.Unknown, proof.Safe, "not proved with it"},
 	} {
-		if got := (inspect.Print{Growth: c.growth}).Line(c.now, c.forecast); got != c.line {
-			t.Errorf("%q, want %q", got, c.line)
-		}
+		t.Run(fmt.Sprint(c.growth), func(t *testing.T) {
+			if got := (inspect.Print{Growth: c.growth}).Line(c.now, c.forecast); got != c.line {
+				t.Errorf("%q, want %q", got, c.line)
+			}
+		})
 	}
 	in := input(t, `"ink":"#000000"`)
 	in = whole.Printed(in)

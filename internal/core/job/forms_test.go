@@ -86,9 +86,11 @@ func TestTyping(t *testing.T) {
 		{`{"kind":"url","url":"m.example"}`, []string{"tags/source", "gate", "tags/source", ""},
 			`{"kind":"url","tags":{},"url":"m.example"}`},
 	} {
-		if got := typed(t, c.draft, c.pairs...); got != c.want {
-			t.Errorf("%s %q: %s, want %s", c.draft, c.pairs, got, c.want)
-		}
+		t.Run(c.draft, func(t *testing.T) {
+			if got := typed(t, c.draft, c.pairs...); got != c.want {
+				t.Errorf("%s %q: %s, want %s", c.draft, c.pairs, got, c.want)
+			}
+		})
 	}
 	if p := Unparsed(map[string]any{"content": map[string]any{"kind": "place"}}, content.Position, "Atlantis"); p == nil ||
 		p.Field != content.Position {
@@ -127,18 +129,20 @@ func TestInkKind(t *testing.T) {
 			`{"angle":45,"kind":"radial","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#5b1f33"}]}`},
 		{"/look/ink/kind", "plain", `"#12352b"`},
 	} {
-		ops, bad := Edit(doc, c.path, c.text)
-		if bad != nil {
-			t.Fatal(bad)
-		}
-		next, _, err := ops.Apply(doc)
-		if err != nil {
-			t.Fatalf("%s to %s: %v", c.path, c.text, err)
-		}
-		ink, _ := patch.Get(next, "/look/ink")
-		if b, _ := json.Marshal(ink); string(b) != c.want {
-			t.Errorf("%s to %s: %s, want %s", c.path, c.text, b, c.want)
-		}
-		doc = next
+		t.Run(c.path, func(t *testing.T) {
+			ops, bad := Edit(doc, c.path, c.text)
+			if bad != nil {
+				t.Fatal(bad)
+			}
+			next, _, err := ops.Apply(doc)
+			if err != nil {
+				t.Fatalf("%s to %s: %v", c.path, c.text, err)
+			}
+			ink, _ := patch.Get(next, "/look/ink")
+			if b, _ := json.Marshal(ink); string(b) != c.want {
+				t.Errorf("%s to %s: %s, want %s", c.path, c.text, b, c.want)
+			}
+			doc = next
+		})
 	}
 }

@@ -40,13 +40,15 @@ func TestIdentified(t *testing.T) {
 		{`{"placements":"abc"}`, `{"placements":"abc"}`},
 		{`null`, `null`},
 	} {
-		v := decoded(t, c.draft)
-		if got := written(t, Identified(v)); got != c.want {
-			t.Errorf("%s: %s, want %s", c.draft, got, c.want)
-		}
-		if written(t, v) != written(t, decoded(t, c.draft)) {
-			t.Errorf("%s was changed", c.draft)
-		}
+		t.Run(c.draft, func(t *testing.T) {
+			v := decoded(t, c.draft)
+			if got := written(t, Identified(v)); got != c.want {
+				t.Errorf("%s: %s, want %s", c.draft, got, c.want)
+			}
+			if written(t, v) != written(t, decoded(t, c.draft)) {
+				t.Errorf("%s was changed", c.draft)
+			}
+		})
 	}
 }
 
@@ -112,9 +114,11 @@ func TestKeys(t *testing.T) {
 		want bool
 	}{{"/look", "/look/ink", true}, {"/look/ink", "/look", true}, {"/look/ink", "/look/ink", true},
 		{"/look/ink", "/look/inks", false}, {"", "/look", true}} {
-		if Overlap([]string{c.a}, []string{c.b}) != c.want {
-			t.Errorf("%q and %q: %v", c.a, c.b, !c.want)
-		}
+		t.Run(c.a, func(t *testing.T) {
+			if Overlap([]string{c.a}, []string{c.b}) != c.want {
+				t.Errorf("%q and %q: %v", c.a, c.b, !c.want)
+			}
+		})
 	}
 }
 

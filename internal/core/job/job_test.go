@@ -88,10 +88,12 @@ func TestProblems(t *testing.T) {
 		`{` + ok + `,"output":{"bleed_mm":21}}`:                                             "output.bleed_mm",
 		`{` + ok + `,"output":{"marks":"all"}}`:                                             "output.marks",
 	} {
-		_, problems := Parse([]byte(text))
-		if len(problems) != 1 || problems[0].Dotted() != want || problems[0].Message == "" || problems[0].Code == "" {
-			t.Errorf("%.90s: %v, want one at %q", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, problems := Parse([]byte(text))
+			if len(problems) != 1 || problems[0].Dotted() != want || problems[0].Message == "" || problems[0].Code == "" {
+				t.Errorf("%.90s: %v, want one at %q", text, problems, want)
+			}
+		})
 	}
 	_, problems := Parse([]byte(`{"look":{"ink":"x","paper":"y"},"symbol":{"level":"Z"},"extra":1}`))
 	if len(problems) != 5 {
@@ -121,23 +123,27 @@ func TestEdit(t *testing.T) {
 		{"/symbol/mask", "auto",
 			`{"content":{"kind":"url","url":"m.example"},"placements":[{"name":"a","width_mm":50}],"symbol":{"mask":"auto"}}`},
 	} {
-		before, _ := fields.Decode([]byte(draft))
-		p, bad := Edit(before, c.path, c.text)
-		if bad != nil {
-			t.Errorf("%s %q: %v", c.path, c.text, bad)
-			continue
-		}
-		after, _, err := p.Apply(before)
-		b, _ := json.Marshal(after)
-		if err != nil || string(b) != c.want {
-			t.Errorf("%s %q: %s %v, want %s", c.path, c.text, b, err, c.want)
-		}
+		t.Run(c.path, func(t *testing.T) {
+			before, _ := fields.Decode([]byte(draft))
+			p, bad := Edit(before, c.path, c.text)
+			if bad != nil {
+				t.Errorf("%s %q: %v", c.path, c.text, bad)
+				return
+			}
+			after, _, err := p.Apply(before)
+			b, _ := json.Marshal(after)
+			if err != nil || string(b) != c.want {
+				t.Errorf("%s %q: %s %v, want %s", c.path, c.text, b, err, c.want)
+			}
+		})
 	}
 	for path, text := range map[string]string{"/placements/0/width_mm": "abc", "/placements/0/distance_mm": "",
 		"/symbol/quiet_zone": "four", "/output/dpi": "1e3", "/version": "2", "/content": "{}"} {
-		if p, bad := Edit(map[string]any{}, path, text); bad == nil || p != nil || bad.Field != path {
-			t.Errorf("%s %q: %v %v", path, text, p, bad)
-		}
+		t.Run(path, func(t *testing.T) {
+			if p, bad := Edit(map[string]any{}, path, text); bad == nil || p != nil || bad.Field != path {
+				t.Errorf("%s %q: %v %v", path, text, p, bad)
+			}
+		})
 	}
 	if got := Words(nil, "/look/ink", "#12594a"); got != "ink to #12594a" {
 		t.Errorf("words %q", got)

@@ -164,13 +164,15 @@ func TestSchema(t *testing.T) {
 		`{` + ok + `,"output":{"colour":"rgb","dpi":300,"bleed_mm":0,"marks":false}}`, `{` + ok + `,"output":{"dpi":1}}`,
 		`{` + ok + `,"output":{"marks":1}}`,
 	} {
-		v, err := jsonschema.UnmarshalJSON(bytes.NewReader([]byte(sample)))
-		if err != nil {
-			t.Fatal(err)
-		}
-		_, problems := Parse([]byte(sample))
-		if bySchema := schema.Validate(v); (bySchema == nil) != (len(problems) == 0) {
-			t.Errorf("%s: the schema says %v, reading says %v", sample, bySchema, problems)
-		}
+		t.Run(sample, func(t *testing.T) {
+			v, err := jsonschema.UnmarshalJSON(bytes.NewReader([]byte(sample)))
+			if err != nil {
+				t.Fatal(err)
+			}
+			_, problems := Parse([]byte(sample))
+			if bySchema := schema.Validate(v); (bySchema == nil) != (len(problems) == 0) {
+				t.Errorf("%s: the schema says %v, reading says %v", sample, bySchema, problems)
+			}
+		})
 	}
 }

@@ -1,6 +1,7 @@
 package layout
 
 import (
+	"fmt"
 	"math"
 	"testing"
 
@@ -11,11 +12,13 @@ import (
 func TestCoreShare(t *testing.T) {
 	for key, want := range map[string]float64{"square": 1, "disc": 2 * math.Sqrt(0.25-0.0625), "diamond": 0.5, "plus": 0.4,
 		"hexagon": 1 - 2*0.25*0.25/0.433} {
-		l := look.Default()
-		l.Eyes.All.Core.Motif = key
-		if _, got := CoreShare(l); math.Abs(got-want) > 0.01 {
-			t.Errorf("%s keeps %.3f, want %.3f", key, got, want)
-		}
+		t.Run(key, func(t *testing.T) {
+			l := look.Default()
+			l.Eyes.All.Core.Motif = key
+			if _, got := CoreShare(l); math.Abs(got-want) > 0.01 {
+				t.Errorf("%s keeps %.3f, want %.3f", key, got, want)
+			}
+		})
 	}
 	l := look.Default()
 	l.Eyes.All.Core.Corners = [4]float64{1, 1, 1, 1}
@@ -25,11 +28,13 @@ func TestCoreShare(t *testing.T) {
 		t.Errorf("a small round core keeps %.3f and %.3f, want 0.8 and %.3f", middle, got, want)
 	}
 	for key, want := range map[string]float64{"square": 1, "disc": 1, "ticket": 0.72, "blossom": 0.72, "bean": 0.908, "leaf": 1} {
-		l := look.Default()
-		l.Eyes.All.Core.Motif = key
-		if got, _ := CoreShare(l); math.Abs(got-want) > 0.02 {
-			t.Errorf("on its middle %s keeps %.3f, want %.2f", key, got, want)
-		}
+		t.Run(key, func(t *testing.T) {
+			l := look.Default()
+			l.Eyes.All.Core.Motif = key
+			if got, _ := CoreShare(l); math.Abs(got-want) > 0.02 {
+				t.Errorf("on its middle %s keeps %.3f, want %.2f", key, got, want)
+			}
+		})
 	}
 }
 
@@ -40,15 +45,17 @@ func TestRingShare(t *testing.T) {
 	}{{look.Modules{Join: "all", Scale: 1, Motif: "square"}, 1}, {look.Modules{Join: "none", Scale: 0.7, Motif: "square"}, 0.7},
 		{look.Modules{Join: "none", Scale: 0.8, Motif: "plus"}, 0.8},
 		{look.Modules{Join: "rows", Corner: 1, Scale: 1, Motif: "square"}, 1}} {
-		l := look.Default()
-		l.Modules = c.m
-		if got := RingShare(l); got != 1 {
-			t.Errorf("a solid ring is %.2f thick", got)
-		}
-		l.Eyes.All.Ring.Texture = "modules"
-		if got := RingShare(l); math.Abs(got-c.want) > 0.01 {
-			t.Errorf("%+v: the ring is %.2f thick, want %.2f", c.m, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.m), func(t *testing.T) {
+			l := look.Default()
+			l.Modules = c.m
+			if got := RingShare(l); got != 1 {
+				t.Errorf("a solid ring is %.2f thick", got)
+			}
+			l.Eyes.All.Ring.Texture = "modules"
+			if got := RingShare(l); math.Abs(got-c.want) > 0.01 {
+				t.Errorf("%+v: the ring is %.2f thick, want %.2f", c.m, got, c.want)
+			}
+		})
 	}
 }
 

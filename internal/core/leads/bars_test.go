@@ -25,26 +25,28 @@ func TestBars(t *testing.T) {
 		{`{"to":{"kind":"url","url":"marrowby.example"},"then":{"kind":"url","url":"trap.example"},"from":"2027-03-20T16:00","timezone":"Europe/London",
 			"instead":"else.example"}`, "/then lead.blocked, /instead lead.host"},
 	} {
-		v, err := fields.Decode([]byte(c.lead))
-		if err != nil {
-			t.Fatal(err)
-		}
-		l, problems := Read(v)
-		if len(problems) > 0 {
-			t.Fatal(problems)
-		}
-		var got []string
-		for _, p := range b.Check(l) {
-			got = append(got, p.Field+" "+p.Code)
-		}
-		if strings.Join(got, ", ") != c.want {
-			t.Errorf("%s: %q, want %q", c.lead, got, c.want)
-		}
-		if c.want == "/to lead.host" {
-			if problems := (Bars{}).Check(l); len(problems) > 0 {
-				t.Errorf("%s: nothing bars it, and yet %v", c.lead, problems)
+		t.Run(c.lead, func(t *testing.T) {
+			v, err := fields.Decode([]byte(c.lead))
+			if err != nil {
+				t.Fatal(err)
 			}
-		}
+			l, problems := Read(v)
+			if len(problems) > 0 {
+				t.Fatal(problems)
+			}
+			var got []string
+			for _, p := range b.Check(l) {
+				got = append(got, p.Field+" "+p.Code)
+			}
+			if strings.Join(got, ", ") != c.want {
+				t.Errorf("%s: %q, want %q", c.lead, got, c.want)
+			}
+			if c.want == "/to lead.host" {
+				if problems := (Bars{}).Check(l); len(problems) > 0 {
+					t.Errorf("%s: nothing bars it, and yet %v", c.lead, problems)
+				}
+			}
+		})
 	}
 }
 

@@ -13,13 +13,15 @@ import (
 func TestIsServed(t *testing.T) {
 	for url, want := range map[string]bool{"https://go.marrowby.example/f/k7/guide.pdf": true, "https://go.marrowby.example/fair": false,
 		"https://marrowby.example/f/k7": false} {
-		c, problems := content.New(map[string]any{"kind": "url", "url": url})
-		if len(problems) > 0 {
-			t.Fatal(problems)
-		}
-		if got := IsServed(c, "https://go.marrowby.example"); got != want || IsServed(c, "") {
-			t.Errorf("%s is a file of ours: %v", url, got)
-		}
+		t.Run(url, func(t *testing.T) {
+			c, problems := content.New(map[string]any{"kind": "url", "url": url})
+			if len(problems) > 0 {
+				t.Fatal(problems)
+			}
+			if got := IsServed(c, "https://go.marrowby.example"); got != want || IsServed(c, "") {
+				t.Errorf("%s is a file of ours: %v", url, got)
+			}
+		})
 	}
 }
 
@@ -46,21 +48,25 @@ func TestServedOf(t *testing.T) {
 		{"photo.png", "\x89PNG\r\n\x1a\n", "photo.png", "image/png", true},
 		{"call.mp3", "\xff\xfb\x90\x64" + strings.Repeat("\x00", 413) + "\xff\xfb\x90\x64", "call.mp3", "audio/mpeg", true},
 	} {
-		got, bad := ServedOf(c.name, []byte(c.data))
-		if bad != nil || got.Name != c.want || got.Type != c.media || got.Inline != c.inline || got.Size != len(c.data) {
-			t.Errorf("%q: %+v %v", c.name, got, bad)
-			continue
-		}
-		if again, err := DecodeServed(got.Encode()); err != nil || *again != *got {
-			t.Errorf("%q is read again as %+v, %v", c.name, again, err)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			got, bad := ServedOf(c.name, []byte(c.data))
+			if bad != nil || got.Name != c.want || got.Type != c.media || got.Inline != c.inline || got.Size != len(c.data) {
+				t.Errorf("%q: %+v %v", c.name, got, bad)
+				return
+			}
+			if again, err := DecodeServed(got.Encode()); err != nil || *again != *got {
+				t.Errorf("%q is read again as %+v, %v", c.name, again, err)
+			}
+		})
 	}
 	for data, code := range map[string]string{"": "file.empty", "<html><script>alert(1)</script></html>": "file.kind",
 		"<svg xmlns=\"http://www.w3.org/2000/svg\"/>": "file.kind", "MZ\x90\x00": "file.kind", "just words": "file.kind",
 		pdf + strings.Repeat(" ", MaxServed-len(pdf)+1): "file.large"} {
-		if _, bad := ServedOf("guide.pdf", []byte(data)); bad == nil || bad.Code != code || bad.Field != "/file" {
-			t.Errorf("%.20q: %v, want %s", data, bad, code)
-		}
+		t.Run(data, func(t *testing.T) {
+			if _, bad := ServedOf("guide.pdf", []byte(data)); bad == nil || bad.Code != code || bad.Field != "/file" {
+				t.Errorf("%.20q: %v, want %s", data, bad, code)
+			}
+		})
 	}
 	if _, bad := ServedOf("guide.pdf", []byte(pdf+strings.Repeat(" ", MaxServed-len(pdf)))); bad != nil {
 		t.Errorf("a file of the largest size: %v", bad)

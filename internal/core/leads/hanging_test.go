@@ -20,9 +20,11 @@ func TestHanging(t *testing.T) {
 	}
 	for key, text := range map[string]string{"hangs_from": "soon", "hangs_until": "28 February 2027", "prints": "many",
 		"cost": "a lot", "colour": "blue"} {
-		if _, problems := h.WithTyped(map[string]string{key: text}); len(problems) != 1 || problems[0].Field != "/"+key {
-			t.Errorf("%s %q: %v", key, text, problems)
-		}
+		t.Run(key, func(t *testing.T) {
+			if _, problems := h.WithTyped(map[string]string{key: text}); len(problems) != 1 || problems[0].Field != "/"+key {
+				t.Errorf("%s %q: %v", key, text, problems)
+			}
+		})
 	}
 	from := time.Date(2027, 2, 22, 0, 0, 0, 0, time.FixedZone("there", 3600))
 	for _, c := range []struct {
@@ -32,9 +34,11 @@ func TestHanging(t *testing.T) {
 	}{{"", "", 28, 0, 28}, {"2027-03-01", "", 28, 7, 28}, {"2027-03-01", "2027-03-07", 28, 7, 14},
 		{"2027-01-01", "2027-02-22", 28, 0, 1},
 		{"2027-01-01", "2027-02-21", 28, 0, 0}, {"2027-04-01", "", 28, 28, 28}, {"2027-04-01", "2027-05-01", 28, 28, 28}} {
-		first, after := (&Hanging{From: c.from, Until: c.until}).Within(from, c.days)
-		if first != c.first || after != c.after {
-			t.Errorf("%+v: days %d to %d", c, first, after)
-		}
+		t.Run(c.from, func(t *testing.T) {
+			first, after := (&Hanging{From: c.from, Until: c.until}).Within(from, c.days)
+			if first != c.first || after != c.after {
+				t.Errorf("%+v: days %d to %d", c, first, after)
+			}
+		})
 	}
 }

@@ -2,6 +2,7 @@ package leads
 
 import (
 	"encoding/json"
+	"fmt"
 	"strconv"
 	"strings"
 	"testing"
@@ -39,15 +40,17 @@ func TestRead(t *testing.T) {
 		`{"to":{"kind":"url","url":"marrowby.example/fair"},"then":{"kind":"url","url":"marrowby.example/after"},` +
 			`"from":"2027-03-22T18:00","until":"2027-04-01T09:00","ends":"2027-12-31T23:59","timezone":"Europe/London",` +
 			`"keep_query":true,"status":"307","place_tag":true,"instead":"marrowby.example"}`} {
-		l := must(t, text)
-		b, err := json.Marshal(l.JSON())
-		if err != nil {
-			t.Fatal(err)
-		}
-		again, problems := read(t, string(b))
-		if len(problems) > 0 || len(l.Differences(again)) > 0 || again.To.Payload() != l.To.Payload() {
-			t.Errorf("%s comes back as %s, %v", text, b, problems)
-		}
+		t.Run(text, func(t *testing.T) {
+			l := must(t, text)
+			b, err := json.Marshal(l.JSON())
+			if err != nil {
+				t.Fatal(err)
+			}
+			again, problems := read(t, string(b))
+			if len(problems) > 0 || len(l.Differences(again)) > 0 || again.To.Payload() != l.To.Payload() {
+				t.Errorf("%s comes back as %s, %v", text, b, problems)
+			}
+		})
 	}
 	if l := must(t, `{"to":{"kind":"url","url":"a.example"},"ends":"2027-01-01T10:00","timezone":"london"}`); l.Zone !=
 		"Europe/London" {
@@ -85,14 +88,16 @@ func TestReadRefuses(t *testing.T) {
 
 		`{` + to + `,` + then + `,"from":"2027-03-22T18:00","until":"2027-03-23T18:00","ends":"2027-03-23T18:00"}`: "/ends is not",
 	} {
-		_, problems := read(t, text)
-		ok := false
-		for _, p := range problems {
-			ok = ok || strings.HasPrefix(p.Field+" "+p.Message, want)
-		}
-		if !ok {
-			t.Errorf("%s: %v, want %q", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, problems := read(t, text)
+			ok := false
+			for _, p := range problems {
+				ok = ok || strings.HasPrefix(p.Field+" "+p.Message, want)
+			}
+			if !ok {
+				t.Errorf("%s: %v, want %q", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -122,10 +127,12 @@ func TestAt(t *testing.T) {
 		{"2027-12-31T23:58:59Z", "https://marrowby.example/fair"},
 		{"2027-12-31T23:59:00Z", ""},
 	} {
-		a := live.At(at(c.now))
-		if a.To != c.to || (a.Does == Goes) != (c.to != "") || (a.Does == Quiet) != (c.to == "") {
-			t.Errorf("at %s: %+v, want %q", c.now, a, c.to)
-		}
+		t.Run(c.now, func(t *testing.T) {
+			a := live.At(at(c.now))
+			if a.To != c.to || (a.Does == Goes) != (c.to != "") || (a.Does == Quiet) != (c.to == "") {
+				t.Errorf("at %s: %+v, want %q", c.now, a, c.to)
+			}
+		})
 	}
 }
 
@@ -144,14 +151,16 @@ func TestActs(t *testing.T) {
 		`{"kind":"contact","format":"mecard","given":"Ada","family":"Thorne"}`: {Does: Asks, File: &File{Name: "contact.vcf"}},
 		`{"kind":"event","title":"Fair","start":"2027-03-20T10:00"}`:           {Does: Asks, File: &File{Name: "date.ics"}},
 	} {
-		a := must(t, `{"to":`+text+`}`).Compile("", "").At(time.Unix(0, 0))
-		if a.Does != want.Does || a.To != want.To || (a.File != nil) != (want.File != nil) ||
-			a.File != nil && a.File.Name != want.File.Name {
-			t.Errorf("%s: %+v", text, a)
-		}
-		if a.Does == Asks && (a.Title == "" || a.Label == "" || len(a.Lines) == 0) {
-			t.Errorf("%s asks %q with a button %q: %q", text, a.Title, a.Label, a.Lines)
-		}
+		t.Run(text, func(t *testing.T) {
+			a := must(t, `{"to":`+text+`}`).Compile("", "").At(time.Unix(0, 0))
+			if a.Does != want.Does || a.To != want.To || (a.File != nil) != (want.File != nil) ||
+				a.File != nil && a.File.Name != want.File.Name {
+				t.Errorf("%s: %+v", text, a)
+			}
+			if a.Does == Asks && (a.Title == "" || a.Label == "" || len(a.Lines) == 0) {
+				t.Errorf("%s asks %q with a button %q: %q", text, a.Title, a.Label, a.Lines)
+			}
+		})
 	}
 	card := must(t, `{"to":{"kind":"contact","format":"vcard4","given":"Åsa"}}`).Compile("", "").Steps[0].Act.File
 	if !strings.Contains(card.Text, "VERSION:3.0") || card.Type != "text/vcard; charset=utf-8" {
@@ -176,13 +185,15 @@ func TestPlaceTag(t *testing.T) {
 		"marrowby.example/?a=b#c":             "https://marrowby.example/?a=b&utm_content=gate-2-north#c",
 		"marrowby.example/?utm_content=other": "https://marrowby.example/?utm_content=other",
 	} {
-		l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"place_tag":true}`)
-		if a := l.Compile("Gate 2, north", "").Steps[0].Act; a.To != want {
-			t.Errorf("%s: %s", url, a.To)
-		}
-		if a := l.Compile("", "").Steps[0].Act; strings.Contains(a.To, "gate") {
-			t.Errorf("%s without a place: %s", url, a.To)
-		}
+		t.Run(url, func(t *testing.T) {
+			l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"place_tag":true}`)
+			if a := l.Compile("Gate 2, north", "").Steps[0].Act; a.To != want {
+				t.Errorf("%s: %s", url, a.To)
+			}
+			if a := l.Compile("", "").Steps[0].Act; strings.Contains(a.To, "gate") {
+				t.Errorf("%s without a place: %s", url, a.To)
+			}
+		})
 	}
 }
 
@@ -194,19 +205,21 @@ func TestScanTag(t *testing.T) {
 		"marrowby.example/?scan=other":     "https://marrowby.example/?scan=other",
 		"marrowby.example/?q=a%20b&scan2=": "https://marrowby.example/?q=a%20b&scan2=&scan=FA1R",
 	} {
-		l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"then":{"kind":"url","url":"`+url+`"},"from":"2027-03-20T16:00",
+		t.Run(url, func(t *testing.T) {
+			l := must(t, `{"to":{"kind":"url","url":"`+url+`"},"then":{"kind":"url","url":"`+url+`"},"from":"2027-03-20T16:00",
 			"timezone":"London","scan_tag":true}`)
-		for i, step := range l.Compile("gate", "FA1R").Steps {
-			if step.Act.To != want {
-				t.Errorf("%s, step %d: %s", url, i, step.Act.To)
+			for i, step := range l.Compile("gate", "FA1R").Steps {
+				if step.Act.To != want {
+					t.Errorf("%s, step %d: %s", url, i, step.Act.To)
+				}
 			}
-		}
-		if a := l.Compile("gate", "").Steps[0].Act; strings.Contains(a.To, "FA1R") {
-			t.Errorf("%s without a link: %s", url, a.To)
-		}
-		if a := l.Try("gate", "TR1AL", time.Unix(1, 0)).Steps[0].Act; a.To != strings.Replace(want, "FA1R", "TR1AL", 1) {
-			t.Errorf("%s as a trial: %s", url, a.To)
-		}
+			if a := l.Compile("gate", "").Steps[0].Act; strings.Contains(a.To, "FA1R") {
+				t.Errorf("%s without a link: %s", url, a.To)
+			}
+			if a := l.Try("gate", "TR1AL", time.Unix(1, 0)).Steps[0].Act; a.To != strings.Replace(want, "FA1R", "TR1AL", 1) {
+				t.Errorf("%s as a trial: %s", url, a.To)
+			}
+		})
 	}
 	phone := must(t, `{"to":{"kind":"phone","number":"+441584555010"},"scan_tag":true}`)
 	if a := phone.Compile("gate", "FA1R").Steps[0].Act; strings.Contains(a.To, "scan=") {
@@ -234,13 +247,15 @@ func TestDifferences(t *testing.T) {
 		`{"to":{"kind":"url","url":"marrowby.example/fair"},"then":{"kind":"url","url":"b.example"},"from":"2027-12-31T10:00",
 			"timezone":"Europe/London"}`: "From Fri 31 December 2027, 10:00 it leads to b.example.",
 	} {
-		l := must(t, text)
-		if got := strings.Join(l.Differences(was), " "); got != want {
-			t.Errorf("%s: %q", text, got)
-		}
-		if back := was.Differences(l); (len(back) == 0) != (want == "") {
-			t.Errorf("%s, the other way: %q", text, back)
-		}
+		t.Run(text, func(t *testing.T) {
+			l := must(t, text)
+			if got := strings.Join(l.Differences(was), " "); got != want {
+				t.Errorf("%s: %q", text, got)
+			}
+			if back := was.Differences(l); (len(back) == 0) != (want == "") {
+				t.Errorf("%s, the other way: %q", text, back)
+			}
+		})
 	}
 	if host := must(t, `{"to":{"kind":"url","url":"trap.example"}}`).NewHost(was); host != "trap.example" {
 		t.Errorf("the new host is %q", host)
@@ -255,9 +270,11 @@ func TestPlan(t *testing.T) {
 		"until":"2027-04-01T09:00","ends":"2027-12-31T23:59","timezone":"Europe/London"}`)
 	for now, want := range map[string]string{"2027-03-22T17:59:59Z": "From ", "2027-03-22T18:00:00Z": "Until ",
 		"2027-04-01T07:59:59Z": "Until ", "2027-04-01T08:00:00Z": "It ends", "2027-12-31T23:59:00Z": ""} {
-		if got := l.Plan(at(now)); !strings.HasPrefix(got, want) || want == "" && got != "" {
-			t.Errorf("at %s: %q", now, got)
-		}
+		t.Run(now, func(t *testing.T) {
+			if got := l.Plan(at(now)); !strings.HasPrefix(got, want) || want == "" && got != "" {
+				t.Errorf("at %s: %q", now, got)
+			}
+		})
 	}
 }
 
@@ -268,9 +285,11 @@ func TestSoon(t *testing.T) {
 	for now, want := range map[string]string{"2027-03-08T17:59:59Z": "", "2027-03-08T18:00:00Z": "From ",
 		"2027-03-22T17:59:59Z": "From ",
 		"2027-03-22T18:00:00Z": "", "2027-12-17T23:59:00Z": "It ends", "2027-12-31T23:59:00Z": ""} {
-		if got := l.Soon(at(now), 14*24*time.Hour); !strings.HasPrefix(got, want) || want == "" && got != "" {
-			t.Errorf("at %s: %q", now, got)
-		}
+		t.Run(now, func(t *testing.T) {
+			if got := l.Soon(at(now), 14*24*time.Hour); !strings.HasPrefix(got, want) || want == "" && got != "" {
+				t.Errorf("at %s: %q", now, got)
+			}
+		})
 	}
 	l.Paused = true
 	if got := l.Soon(at("2027-03-22T17:00:00Z"), 14*24*time.Hour); got != "" {
@@ -281,34 +300,38 @@ func TestSoon(t *testing.T) {
 // TestWords: a quiet page has room for 300 characters, and none more.
 func TestWords(t *testing.T) {
 	for n, bad := range map[int]bool{300: false, 301: true} {
-		v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"message":"` + strings.Repeat("é", n) + `"}`))
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, problems := Read(v); (len(problems) > 0) != bad {
-			t.Errorf("%d characters: %v", n, problems)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"message":"` + strings.Repeat("é", n) + `"}`))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if _, problems := Read(v); (len(problems) > 0) != bad {
+				t.Errorf("%d characters: %v", n, problems)
+			}
+		})
 	}
 }
 
 // TestPermanent: what phones keep has no change, no end and no pause, and says for how long.
 func TestPermanent(t *testing.T) {
 	for status, age := range map[string]int{"301": 604800, "308": 604800, "302": 0, "307": 0} {
-		l := must(t, `{"to":{"kind":"url","url":"a.example"},"max_age":"604800","status":"`+status+`"}`)
-		if v := l.Compile("", ""); strconv.Itoa(v.Status) != status || v.MaxAge != age {
-			t.Errorf("%s: %d, for %d seconds", status, v.Status, v.MaxAge)
-		}
-		for more, bad := range map[string]bool{`"ends":"2027-12-31T23:59","timezone":"London"`: age > 0, `"paused":true`: age > 0,
-			`"then":{"kind":"url","url":"b.example"},"from":"2027-03-22T18:00","timezone":"London"`: age > 0, `"place_tag":true`: false} {
-			v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"status":"` + status + `",` + more + `}`))
-			if err != nil {
-				t.Fatal(err)
+		t.Run(status, func(t *testing.T) {
+			l := must(t, `{"to":{"kind":"url","url":"a.example"},"max_age":"604800","status":"`+status+`"}`)
+			if v := l.Compile("", ""); strconv.Itoa(v.Status) != status || v.MaxAge != age {
+				t.Errorf("%s: %d, for %d seconds", status, v.Status, v.MaxAge)
 			}
-			_, problems := Read(v)
-			if (len(problems) > 0) != bad || bad && (problems[0].Field != "/status" || problems[0].Code != "lead.permanent") {
-				t.Errorf("%s with %s: %v", status, more, problems)
+			for more, bad := range map[string]bool{`"ends":"2027-12-31T23:59","timezone":"London"`: age > 0, `"paused":true`: age > 0,
+				`"then":{"kind":"url","url":"b.example"},"from":"2027-03-22T18:00","timezone":"London"`: age > 0, `"place_tag":true`: false} {
+				v, err := fields.Decode([]byte(`{"to":{"kind":"url","url":"a.example"},"status":"` + status + `",` + more + `}`))
+				if err != nil {
+					t.Fatal(err)
+				}
+				_, problems := Read(v)
+				if (len(problems) > 0) != bad || bad && (problems[0].Field != "/status" || problems[0].Code != "lead.permanent") {
+					t.Errorf("%s with %s: %v", status, more, problems)
+				}
 			}
-		}
+		})
 	}
 	if l := must(t, `{"to":{"kind":"url","url":"a.example"},"status":"301"}`); l.Compile("", "").MaxAge != 86400 {
 		t.Error("without a word it is kept for a day")

@@ -45,23 +45,25 @@ func TestPlanned(t *testing.T) {
 		t.Errorf("it is written %s", s)
 	}
 	for _, more := range []string{`"languages":["cy"]`, `"off":true`, `"spans":[{"until":"2027-03-22T18:00"}]`, `"spans":[{"from":"2027-03-22T18:00"},{"from":"2027-04-22T18:00"}]`} {
-		text := `{` + to(
-			"a",
-		) + `,"timezone":"London","routes":[{"id":"planned","spans":[{"from":"2027-03-20T10:00"}],` + to(
-			"b",
-		) + `}]}`
-		if strings.HasPrefix(more, `"spans"`) {
-			text = strings.Replace(text, `"spans":[{"from":"2027-03-20T10:00"}]`, more, 1)
-		} else {
-			text = strings.Replace(text, `"id":"planned",`, `"id":"planned",`+more+`,`, 1)
-		}
-		l := readLead(t, text)
-		doc, _ := json.Marshal(l.JSON())
-		v, _ := fields.Decode(doc)
-		again, problems := Read(v)
-		if len(problems) > 0 || !reflect.DeepEqual(again, l) || !strings.Contains(string(doc), `"routes"`) || !l.Apart() {
-			t.Errorf("%s is written %s, and read %+v, %v", more, doc, again, problems)
-		}
+		t.Run(more, func(t *testing.T) {
+			text := `{` + to(
+				"a",
+			) + `,"timezone":"London","routes":[{"id":"planned","spans":[{"from":"2027-03-20T10:00"}],` + to(
+				"b",
+			) + `}]}`
+			if strings.HasPrefix(more, `"spans"`) {
+				text = strings.Replace(text, `"spans":[{"from":"2027-03-20T10:00"}]`, more, 1)
+			} else {
+				text = strings.Replace(text, `"id":"planned",`, `"id":"planned",`+more+`,`, 1)
+			}
+			l := readLead(t, text)
+			doc, _ := json.Marshal(l.JSON())
+			v, _ := fields.Decode(doc)
+			again, problems := Read(v)
+			if len(problems) > 0 || !reflect.DeepEqual(again, l) || !strings.Contains(string(doc), `"routes"`) || !l.Apart() {
+				t.Errorf("%s is written %s, and read %+v, %v", more, doc, again, problems)
+			}
+		})
 	}
 }
 
@@ -83,13 +85,15 @@ func TestRoutesRead(t *testing.T) {
 		`"language":"Klingonish"`:                                                "/language",
 		`"routes":[{"to":{"kind":"wifi","ssid":"x","security":"open"}}]`:         "/routes/0/to",
 	} {
-		v, err := fields.Decode([]byte(`{` + to("a") + `,` + text + `}`))
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, problems := Read(v); len(problems) != 1 || problems[0].Field != want {
-			t.Errorf("%s: %v, want one at %s", text, problems, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			v, err := fields.Decode([]byte(`{` + to("a") + `,` + text + `}`))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if _, problems := Read(v); len(problems) != 1 || problems[0].Field != want {
+				t.Errorf("%s: %v, want one at %s", text, problems, want)
+			}
+		})
 	}
 }
 
@@ -111,9 +115,11 @@ func TestRouteDifferences(t *testing.T) {
 		"From Sat 20 March 2027, 10:00 it leads to m.example/p.": readLead(t, `{`+to("a")+`,"timezone":"London","then":`+fmt.Sprintf(web, "p")+
 			`,"from":"2027-03-20T10:00","routes":[`+one+","+two+`]}`),
 	} {
-		if got := strings.Join(now.Differences(both), " "); got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := strings.Join(now.Differences(both), " "); got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 	planned := readLead(t, `{`+to("a")+`,"timezone":"London","then":`+fmt.Sprintf(web, "p")+`,"from":"2027-03-20T10:00"}`)
 	if got := strings.Join(readLead(t, `{`+to("a")+`,"timezone":"London"}`).Differences(planned),
@@ -197,9 +203,11 @@ func TestLasting(t *testing.T) {
 	monday := time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
 	for at, want := range map[time.Time][2]string{monday: {"https://m.example/mo", "https://m.example/a"},
 		monday.AddDate(0, 0, 22): {"https://m.example/b", "https://m.example/b"}} {
-		if got := [2]string{l.At(at).To, l.Lasting(at).To}; at == monday && got != want || at != monday && got[1] != want[1] {
-			t.Errorf("on %s it leads to %v, want %v", at, got, want)
-		}
+		t.Run(fmt.Sprint(at), func(t *testing.T) {
+			if got := [2]string{l.At(at).To, l.Lasting(at).To}; at == monday && got != want || at != monday && got[1] != want[1] {
+				t.Errorf("on %s it leads to %v, want %v", at, got, want)
+			}
+		})
 	}
 	if len(l.Routes) != 2 {
 		t.Errorf("it has %d routes", len(l.Routes))
@@ -215,12 +223,14 @@ func TestRouteSoon(t *testing.T) {
 	for at, want := range map[string]string{"2027-03-06T10:00": "Route 1 begins on Sat 20 March 2027, 10:00.", "2027-03-06T09:59": "",
 		"2027-03-20T10:00": "Route 2 ends on Sun 21 March 2027, 10:00.", "2027-03-21T10:00": "Route 1 ends on Mon 22 March 2027, 18:00.",
 		"2027-03-22T18:00": ""} {
-		now, err := time.Parse("2006-01-02T15:04", at)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if got := l.Soon(now, 14*day); got != want {
-			t.Errorf("on %s: %q, want %q", at, got, want)
-		}
+		t.Run(at, func(t *testing.T) {
+			now, err := time.Parse("2006-01-02T15:04", at)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if got := l.Soon(now, 14*day); got != want {
+				t.Errorf("on %s: %q, want %q", at, got, want)
+			}
+		})
 	}
 }

@@ -27,14 +27,16 @@ func TestRoundTrip(t *testing.T) {
 		`{"ink":{"kind":"radial","stops":[{"at":0.2,"colour":"#12352b"},{"at":0.5,"colour":"#000000"},{"at":1,"colour":"#1f3a5a"}]}}`, `{"modules":{"join":"none","motif":"leaf","scale":0.8}}`, `{"modules":{"join":"none","motif":"custom","path":"M0 0H1V1H0Z"}}`,
 		`{"eyes":{"core":{"motif":"disc","scale":1.1},"facing":"inward","ring":{"corners":[1,0,1,0],"ink":"#5b1f33","texture":"modules"}}}`, `{"mark":{"source":"icon:sprout"}}`, `{"frame":{"shape":"packet"}}`, `{"frame":{"font":"caveat","ink":"#12352b","shape":"label","size":0.8,"text":"Sow now","text_ink":"#5b1f33"}}`, `{"frame":{"font":"vazirmatn","shape":"rule","text":"بذور"}}`, `{"mark":{"clear":"outline","crop":"round","ground":"cut","ink":"#12594a","pad":0.5,"reserve":0.5,"source":"data:image/png;base64,AA","width":0.3,"x":0.4,"y":0.6}}`,
 		`{"eyes":{"alignment":"eyes","each":[{},{"core":{"motif":"leaf"}}],"ring":{"corners":[1,1,1,1]}}}`} {
-		l, problems := parse(t, text)
-		if len(problems) > 0 {
-			t.Errorf("%s: %v", text, problems)
-		}
-		b, err := json.Marshal(l)
-		if err != nil || string(b) != text {
-			t.Errorf("%s is written as %s, %v", text, b, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			l, problems := parse(t, text)
+			if len(problems) > 0 {
+				t.Errorf("%s: %v", text, problems)
+			}
+			b, err := json.Marshal(l)
+			if err != nil || string(b) != text {
+				t.Errorf("%s is written as %s, %v", text, b, err)
+			}
+		})
 	}
 }
 
@@ -69,8 +71,10 @@ func TestRefused(t *testing.T) {
 		`{"ink":{"stops":[{"at":0,"colour":"#000"},{"at":2,"colour":"#111"}]}}`:     "/look/ink/stops/1/at",
 		`{"ink":{"stops":[{"colour":"#000"},{"colour":"pine"}]}}`:                   "/look/ink/stops/1/colour",
 	} {
-		if _, problems := parse(t, text); len(problems) == 0 || problems[0].Field != field {
-			t.Errorf("%s: %v, want a problem at %s", text, problems, field)
-		}
+		t.Run(text, func(t *testing.T) {
+			if _, problems := parse(t, text); len(problems) == 0 || problems[0].Field != field {
+				t.Errorf("%s: %v, want a problem at %s", text, problems, field)
+			}
+		})
 	}
 }

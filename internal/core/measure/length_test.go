@@ -5,14 +5,18 @@ import "testing"
 func TestParseLength(t *testing.T) {
 	for text, want := range map[string]float64{"160": 160, " 160 mm ": 160, "16cm": 160, "1,5 m": 1500, "6.3 in": 160.02,
 		"2\"": 50.8, "2 inch": 50.8, "-5": -5, "−5 mm": -5, "0": 0, ".5": 0.5, "5.": 5} {
-		if got, ok := ParseLength(text, Millimetre); !ok || float64(got) < want-1e-9 || float64(got) > want+1e-9 {
-			t.Errorf("%q is %v %v, want %g", text, float64(got), ok, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, ok := ParseLength(text, Millimetre); !ok || float64(got) < want-1e-9 || float64(got) > want+1e-9 {
+				t.Errorf("%q is %v %v, want %g", text, float64(got), ok, want)
+			}
+		})
 	}
 	for _, text := range []string{"", "abc", "mm", "1 2", "1e3", "0x10", "NaN", "inf", "1,2,3", "5 miles", "--5", "5-"} {
-		if got, ok := ParseLength(text, Millimetre); ok {
-			t.Errorf("%q was read as %v", text, got)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, ok := ParseLength(text, Millimetre); ok {
+				t.Errorf("%q was read as %v", text, got)
+			}
+		})
 	}
 }
 
@@ -26,9 +30,11 @@ func TestWriting(t *testing.T) {
 		Length(99.4).Rounded().String(): "99 mm", Length(99.5).Rounded().String(): "100 mm",
 		Length(0.44).Rounded().String(): "0.4 mm",
 	} {
-		if got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(got, func(t *testing.T) {
+			if got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 	if got := Inch.Pixels(300); got != 300 {
 		t.Errorf("an inch at 300 dpi is %g pixels", got)

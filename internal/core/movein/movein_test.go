@@ -38,27 +38,29 @@ func TestRead(t *testing.T) {
 			"1 a.b-c+d=" + fair + "; 2 !many"},
 		"nothing": {"", ""},
 	} {
-		var got []string
-		rows := Read(c.text)
-		for i, want := range strings.Split(c.want, "; ") {
-			if i >= len(rows) {
-				break
+		t.Run(what, func(t *testing.T) {
+			var got []string
+			rows := Read(c.text)
+			for i, want := range strings.Split(c.want, "; ") {
+				if i >= len(rows) {
+					break
+				}
+				r := rows[i]
+				said := fmt.Sprintf("%d %s=%s", r.Line, r.Path, r.To)
+				if r.Name != "" {
+					said += " (" + r.Name + ")"
+				}
+				if line, reason, bad := strings.Cut(want, " !"); bad && strings.Contains(r.Bad, reason) &&
+					fmt.Sprint(r.Line) == line {
+					said = want
+				}
+				got = append(got, said)
 			}
-			r := rows[i]
-			said := fmt.Sprintf("%d %s=%s", r.Line, r.Path, r.To)
-			if r.Name != "" {
-				said += " (" + r.Name + ")"
+			if strings.Join(got, "; ") != c.want || c.want == "" && len(rows) > 0 ||
+				c.want != "" && len(rows) != len(strings.Split(c.want, "; ")) {
+				t.Errorf("%s: %+v\nwant %s", what, rows, c.want)
 			}
-			if line, reason, bad := strings.Cut(want, " !"); bad && strings.Contains(r.Bad, reason) &&
-				fmt.Sprint(r.Line) == line {
-				said = want
-			}
-			got = append(got, said)
-		}
-		if strings.Join(got, "; ") != c.want || c.want == "" && len(rows) > 0 ||
-			c.want != "" && len(rows) != len(strings.Split(c.want, "; ")) {
-			t.Errorf("%s: %+v\nwant %s", what, rows, c.want)
-		}
+		})
 	}
 	if rows := Read(strings.Repeat("\n", 3) + many(MaxRows)); len(rows) != MaxRows || rows[MaxRows-1].Bad != "" {
 		t.Errorf("%d rows of %d", len(rows), MaxRows)
@@ -100,9 +102,11 @@ func TestLeft(t *testing.T) {
 			t.Errorf("%s: %d of %d", f.Name, len(got), len(to))
 		}
 		for path, want := range to {
-			if got[path] != want {
-				t.Errorf("%s: %s leads to %q, want %q", f.Name, path, got[path], want)
-			}
+			t.Run(path, func(t *testing.T) {
+				if got[path] != want {
+					t.Errorf("%s: %s leads to %q, want %q", f.Name, path, got[path], want)
+				}
+			})
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package optics
 
 import (
+	"fmt"
 	"image"
 	"math"
 	"slices"
@@ -121,22 +122,24 @@ func TestWorse(t *testing.T) {
 		"gain":     func(k float64) Setup { c := from(250); c.Gain = 0.9 * k; return c },
 		"glare":    func(k float64) Setup { c := from(250); c.Glare = 40 * k; return c },
 	} {
-		best, before := true, 0
-		for i := range 11 {
-			wrong, read := matrix(t, s, sc, worse(float64(i)/10))
-			switch {
-			case i == 0 && (wrong != 0 || !read):
-				t.Errorf("%s: at none of it %d modules are wrong", name, wrong)
-			case wrong < before*7/10-6:
-				t.Errorf("%s: from %d to %d wrong modules at step %d", name, before, wrong, i)
-			case read && !best && wrong > 8:
-				t.Errorf("%s: reads again at step %d", name, i)
+		t.Run(name, func(t *testing.T) {
+			best, before := true, 0
+			for i := range 11 {
+				wrong, read := matrix(t, s, sc, worse(float64(i)/10))
+				switch {
+				case i == 0 && (wrong != 0 || !read):
+					t.Errorf("%s: at none of it %d modules are wrong", name, wrong)
+				case wrong < before*7/10-6:
+					t.Errorf("%s: from %d to %d wrong modules at step %d", name, before, wrong, i)
+				case read && !best && wrong > 8:
+					t.Errorf("%s: reads again at step %d", name, i)
+				}
+				best, before = read, wrong
 			}
-			best, before = read, wrong
-		}
-		if best {
-			t.Errorf("%s: reads at its worst", name)
-		}
+			if best {
+				t.Errorf("%s: reads at its worst", name)
+			}
+		})
 	}
 }
 
@@ -290,10 +293,12 @@ func TestExposure(t *testing.T) {
 	for _, c := range []struct {
 		level, mean, least, most float64 // of the grain in an office
 	}{{0.35, mean, 0.8, 1.25}, {0.1, mean, 1.2, 3}, {0.04, mean, 2, 6}, {0.004, mean * 0.6, 4, 60}} {
-		m, g := at(c.level)
-		if m > mean*1.06 || m < c.mean*0.9 && c.level > 0.01 || c.level < 0.01 && m > c.mean || g < c.least*grain ||
-			g > c.most*grain {
-			t.Errorf("in %g of the light: brightness %.0f, grain %.2f; in an office %.0f, %.2f", c.level, m, g, mean, grain)
-		}
+		t.Run(fmt.Sprint(c.level), func(t *testing.T) {
+			m, g := at(c.level)
+			if m > mean*1.06 || m < c.mean*0.9 && c.level > 0.01 || c.level < 0.01 && m > c.mean || g < c.least*grain ||
+				g > c.most*grain {
+				t.Errorf("in %g of the light: brightness %.0f, grain %.2f; in an office %.0f, %.2f", c.level, m, g, mean, grain)
+			}
+		})
 	}
 }

@@ -3,6 +3,7 @@ package patch
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"reflect"
 	"testing"
 )
@@ -37,25 +38,27 @@ func TestApplyAndUndo(t *testing.T) {
 			`{"look":{"ink":"#2"},"placements":[{"name":"gate"},{"name":"till"}],"a/b":{"~":1}}`},
 		{"whole", `[{"op":"replace","path":"","value":{}}]`, `{}`},
 	} {
-		before := decode(t, doc)
-		var p Patch
-		if err := json.Unmarshal([]byte(c.patch), &p); err != nil {
-			t.Fatal(err)
-		}
-		after, inverse, err := p.Apply(before)
-		if err != nil {
-			t.Errorf("%s: %v", c.name, err)
-			continue
-		}
-		if !equal(after, decode(t, c.want)) {
-			t.Errorf("%s: %v", c.name, after)
-		}
-		if !equal(before, decode(t, doc)) {
-			t.Errorf("%s changed its argument", c.name)
-		}
-		if back, _, err := inverse.Apply(after); err != nil || !equal(back, before) {
-			t.Errorf("%s: undone to %v, %v", c.name, back, err)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			before := decode(t, doc)
+			var p Patch
+			if err := json.Unmarshal([]byte(c.patch), &p); err != nil {
+				t.Fatal(err)
+			}
+			after, inverse, err := p.Apply(before)
+			if err != nil {
+				t.Errorf("%s: %v", c.name, err)
+				return
+			}
+			if !equal(after, decode(t, c.want)) {
+				t.Errorf("%s: %v", c.name, after)
+			}
+			if !equal(before, decode(t, doc)) {
+				t.Errorf("%s changed its argument", c.name)
+			}
+			if back, _, err := inverse.Apply(after); err != nil || !equal(back, before) {
+				t.Errorf("%s: undone to %v, %v", c.name, back, err)
+			}
+		})
 	}
 }
 
@@ -66,13 +69,15 @@ func TestRefused(t *testing.T) {
 		`[{"op":"add","path":"/b/c","value":1}]`, `[{"op":"move","path":"/b"}]`, `[{"op":"add","path":"b","value":1}]`,
 		`[{"op":"add","path":"/a/01","value":1}]`, `[{"op":"remove","path":""}]`, `[{"op":"add","path":"/x/y","value":1}]`,
 	} {
-		var p Patch
-		if err := json.Unmarshal([]byte(text), &p); err != nil {
-			t.Fatal(err)
-		}
-		if _, _, err := p.Apply(doc); err == nil {
-			t.Errorf("%s was applied", text)
-		}
+		t.Run(text, func(t *testing.T) {
+			var p Patch
+			if err := json.Unmarshal([]byte(text), &p); err != nil {
+				t.Fatal(err)
+			}
+			if _, _, err := p.Apply(doc); err == nil {
+				t.Errorf("%s was applied", text)
+			}
+		})
 	}
 	if _, _, err := (Patch{{"test", "/b", "y"}}).Apply(doc); !errors.Is(err, ErrTest) {
 		t.Errorf("test gave %v", err)
@@ -105,10 +110,12 @@ func TestSameNumber(t *testing.T) {
 		same     bool
 	}{{3.0, 3, true}, {3.0, int64(3), true}, {json.Number("3.50"), 3.5, true}, {3.0, 4, false}, {3.0, "3", false},
 		{map[string]any{"a": 1}, map[string]any{"a": 1.0}, true}} {
-		_, _, err := Patch{{Op: "test", Path: "/n", Value: c.want}}.Apply(map[string]any{"n": c.is})
-		if (err == nil) != c.same {
-			t.Errorf("%T %v and %T %v: %v", c.is, c.is, c.want, c.want, err)
-		}
+		t.Run(fmt.Sprint(c.is), func(t *testing.T) {
+			_, _, err := Patch{{Op: "test", Path: "/n", Value: c.want}}.Apply(map[string]any{"n": c.is})
+			if (err == nil) != c.same {
+				t.Errorf("%T %v and %T %v: %v", c.is, c.is, c.want, c.want, err)
+			}
+		})
 	}
 }
 

@@ -104,9 +104,11 @@ func TestMatch(t *testing.T) {
 	for _, other := range []string{"", "https://chat.marrowby.example/", "https://chat.marrowby.example/441134960123",
 		"https://chat.marrowby.example/word?text=a", "https://elsewhere.example/441134960123?text=a",
 		"https://chat.marrowby.example/441134960123?text=a&b=c"} {
-		if got, ok := p.Match(other); ok {
-			t.Errorf("%s is taken for it: %v", other, got)
-		}
+		t.Run(other, func(t *testing.T) {
+			if got, ok := p.Match(other); ok {
+				t.Errorf("%s is taken for it: %v", other, got)
+			}
+		})
 	}
 }
 

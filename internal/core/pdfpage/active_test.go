@@ -56,9 +56,11 @@ func TestQuiet(t *testing.T) {
 		"a form of its own": {written("/AcroForm<</XFA 4 0 R>>", "<</Length 2>>\nstream\nhi\nendstream"),
 			"program of its own"},
 	} {
-		err := pdfpage.Quiet(c.file)
-		if (c.want == "") != (err == nil) || err != nil && !strings.Contains(err.Error(), c.want) {
-			t.Errorf("%s: %v, want %q", name, err, c.want)
-		}
+		t.Run(name, func(t *testing.T) {
+			err := pdfpage.Quiet(c.file)
+			if (c.want == "") != (err == nil) || err != nil && !strings.Contains(err.Error(), c.want) {
+				t.Errorf("%s: %v, want %q", name, err, c.want)
+			}
+		})
 	}
 }

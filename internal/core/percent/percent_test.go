@@ -10,12 +10,14 @@ func TestPercent(t *testing.T) {
 		{"a b", "a%20b", "a%20b"}, {"100%", "100%25", "100%25"}, {"%7Ea%2fb%zz", "%257Ea%252fb%25zz", "%7Ea%2fb%25zz"},
 		{"ü", "%C3%BC", "%C3%BC"}, {"%", "%25", "%25"}, {"%4", "%254", "%254"}, {"", "", ""},
 	} {
-		if got := Encode(c.text, Unreserved); got != c.encoded || Decode(got) != c.text {
-			t.Errorf("%q: %q, back %q; want %q", c.text, got, Decode(got), c.encoded)
-		}
-		if got := Complete(c.text, Unreserved); got != c.complete {
-			t.Errorf("%q completed: %q, want %q", c.text, got, c.complete)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			if got := Encode(c.text, Unreserved); got != c.encoded || Decode(got) != c.text {
+				t.Errorf("%q: %q, back %q; want %q", c.text, got, Decode(got), c.encoded)
+			}
+			if got := Complete(c.text, Unreserved); got != c.complete {
+				t.Errorf("%q completed: %q, want %q", c.text, got, c.complete)
+			}
+		})
 	}
 }
 

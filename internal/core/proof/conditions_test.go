@@ -49,10 +49,12 @@ func TestConditions(t *testing.T) {
 	const base = "picture outlines distance nearer farther smaller slant uneven hand"
 	for place, want := range map[string]string{"": base, `,"light":"outdoor"`: base + " shadow", `,"behind_glass":true`: base +
 		" glare", `,"moving":true`: base + " moving", `,"substrate":"screen","light":"outdoor"`: base} {
-		want += " poor"
-		if got := ordinary(place); got != want {
-			t.Errorf("%q: %s, want %s", place, got, want)
-		}
+		t.Run(place, func(t *testing.T) {
+			want += " poor"
+			if got := ordinary(place); got != want {
+				t.Errorf("%q: %s, want %s", place, got, want)
+			}
+		})
 	}
 	has := func(text, key string) bool { _, ok := proof.ConditionOf(input(t, text), key); return ok }
 	if has(jobFor("", 60, 500, "coated"), "plates") || !has(jobFor(`,"look":{"ink":"#5b1f33"}`, 60, 500, "coated"), "plates") ||
@@ -88,18 +90,22 @@ func TestPhones(t *testing.T) {
 	}
 	for key, want := range map[string]optics.Camera{"distance": optics.Phone, "slant": optics.Phone, "dusk": optics.Phone,
 		"poor": optics.Poor, "good": optics.Good} {
-		if got := of(key, 0).Camera; got != want {
-			t.Errorf("%s is seen through %q", key, got.Name)
-		}
+		t.Run(key, func(t *testing.T) {
+			if got := of(key, 0).Camera; got != want {
+				t.Errorf("%s is seen through %q", key, got.Name)
+			}
+		})
 	}
 	if poor := of("poor", 0); poor.Distance != 500 || poor.TiltX != 0 || poor.Level != 1 {
 		t.Errorf("%+v", poor)
 	}
 	// as it is, nearer, farther, smaller, askew
 	for draw, distance := range map[int]float64{0: 500, 1: 250, 2: 750, 3: 500 / 0.85, 4: 500, 7: 500, 8: 250} {
-		if got := of("good", draw).Distance; math.Abs(got-distance) > 1e-9 {
-			t.Errorf("draw %d of a good phone is from %g mm, want %g", draw, got, distance)
-		}
+		t.Run(fmt.Sprint(draw), func(t *testing.T) {
+			if got := of("good", draw).Distance; math.Abs(got-distance) > 1e-9 {
+				t.Errorf("draw %d of a good phone is from %g mm, want %g", draw, got, distance)
+			}
+		})
 	}
 	if of("good", 4).TiltX == 0 {
 		t.Error("a good phone's fifth picture is not askew")
@@ -175,14 +181,16 @@ func TestWhoReads(t *testing.T) {
 		{"every one", []fake{{proof.Own, "one", none}, {"b", "two", none}},
 			"In the PNG, every kind of phone reader cannot read it."},
 	} {
-		var readers []proof.Reader
-		for _, r := range c.readers {
-			readers = append(readers, r)
-		}
-		p, err := proof.Prove(t.Context(), in, panelOf(readers...), proof.Ordinary)
-		if err != nil || len(p.Findings) == 0 || !strings.HasPrefix(p.Findings[0].Message, c.says) {
-			t.Errorf("%s: %+v %v", c.name, p.Findings, err)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			var readers []proof.Reader
+			for _, r := range c.readers {
+				readers = append(readers, r)
+			}
+			p, err := proof.Prove(t.Context(), in, panelOf(readers...), proof.Ordinary)
+			if err != nil || len(p.Findings) == 0 || !strings.HasPrefix(p.Findings[0].Message, c.says) {
+				t.Errorf("%s: %+v %v", c.name, p.Findings, err)
+			}
+		})
 	}
 	in, err := rendered(t, `{"content":{"kind":"url","url":"https://marrowby.example/fair"}}`).Proof(-1)
 	if err != nil {

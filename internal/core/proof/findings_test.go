@@ -52,9 +52,11 @@ func TestContrastRule(t *testing.T) {
 				"#949494]"},
 		{0.199, "stop contrast: Too pale: ink and paper differ by only 20 %. Phones need at least 40 %. [Darken ink to #949494]"},
 	} {
-		if got := told(contrastRule(pale, &Proof{Contrast: c.contrast}, Panel{})); got != c.want {
-			t.Errorf("%g: %s\nwant %s", c.contrast, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.contrast), func(t *testing.T) {
+			if got := told(contrastRule(pale, &Proof{Contrast: c.contrast}, Panel{})); got != c.want {
+				t.Errorf("%g: %s\nwant %s", c.contrast, got, c.want)
+			}
+		})
 	}
 	// On a paper too dark for any ink to differ by 70 %, white paper helps ink that is dark enough, and else black on white.
 	dim := sits(40, 300)
@@ -132,9 +134,11 @@ func TestDarken(t *testing.T) {
 		{grey(0xff), 1, "#ffffff", true}, {grey(0xff), 0.3, "#949494", true}, {ink.Colour{R: 0xff}, 0.1, "#b60000", true},
 		{grey(0xff), 0, "#000000", true}, {grey(0x30), -0.1, "#303030", false},
 	} {
-		if got, ok := darken(c.from, c.y); got.String() != c.want || ok != c.ok || ok && got.Luminance() > c.y {
-			t.Errorf("%v to %g: %v %v, want %s", c.from, c.y, got, ok, c.want)
-		}
+		t.Run(fmt.Sprint(c.from), func(t *testing.T) {
+			if got, ok := darken(c.from, c.y); got.String() != c.want || ok != c.ok || ok && got.Luminance() > c.y {
+				t.Errorf("%v to %g: %v %v, want %s", c.from, c.y, got, ok, c.want)
+			}
+		})
 	}
 	brighter := ink.Colour{R: 0xb7}
 	if brighter.Luminance() <= 0.1 {
@@ -216,10 +220,12 @@ func TestPrescribedRule(t *testing.T) {
 	for side, want := range map[float64]string{46: "", 46.49: "", 45.51: "",
 		46.6: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 46.6 mm. [Print 58.7 mm wide]",
 		45.4: "stop size.prescribed: A Swiss bill is 46 mm wide without its border; this one is 45.4 mm. [Print 58.7 mm wide]"} {
-		in.Scene.Width = side * 37 / 29
-		if got := told(prescribed(in, nil, Panel{})); got != want {
-			t.Errorf("%g mm: %s, want %s", side, got, want)
-		}
+		t.Run(fmt.Sprint(side), func(t *testing.T) {
+			in.Scene.Width = side * 37 / 29
+			if got := told(prescribed(in, nil, Panel{})); got != want {
+				t.Errorf("%g mm: %s, want %s", side, got, want)
+			}
+		})
 	}
 	in.Scene.Width = 46.6 * 37 / 29
 	// 46 × 37/29 to a thousandth
@@ -251,13 +257,15 @@ func TestPrescribedRule(t *testing.T) {
 		"no paper, no place": {func(in *Input) { in.Look.Paper = look.Paper{None: true}; in.Placement = nil }, false},
 		"in a disc":          {func(in *Input) { in.Look.Outline = "round" }, false},
 	} {
-		in.Look, in.Placement = plainLook, sits(46, 400).Placement
-		c.change(&in)
-		got := told(prescribed(in, nil, Panel{}))
-		if want := "care look.plain: A product code is meant dark on white, in plain modules; scanners at tills and in banks " +
-			"may refuse another dress. [Print black on white]"; (got == "") != c.plain || !c.plain && got != want {
-			t.Errorf("%s: %q", name, got)
-		}
+		t.Run(name, func(t *testing.T) {
+			in.Look, in.Placement = plainLook, sits(46, 400).Placement
+			c.change(&in)
+			got := told(prescribed(in, nil, Panel{}))
+			if want := "care look.plain: A product code is meant dark on white, in plain modules; scanners at tills and in banks " +
+				"may refuse another dress. [Print black on white]"; (got == "") != c.plain || !c.plain && got != want {
+				t.Errorf("%s: %q", name, got)
+			}
+		})
 	}
 }
 
@@ -281,10 +289,12 @@ func TestScannersRule(t *testing.T) {
 		1.0:  "stop scanner.size: A module is 1 mm wide. For the till it has to be 0.396 to 0.99 mm. [Print 36.6 mm wide]",
 		0.1:  "stop scanner.size: A module is 0.1 mm wide. For the till it has to be 0.396 to 0.99 mm. [Print 14.7 mm wide]",
 	} {
-		in.Scene.Width = 37 * module
-		if got := told(scanners(in, nil, Panel{})); got != want {
-			t.Errorf("%g mm: %s, want %s", module, got, want)
-		}
+		t.Run(fmt.Sprint(module), func(t *testing.T) {
+			in.Scene.Width = 37 * module
+			if got := told(scanners(in, nil, Panel{})); got != want {
+				t.Errorf("%g mm: %s, want %s", module, got, want)
+			}
+		})
 	}
 	in.Scene.Width = 37 * 0.5
 	in.Content = identifies{&content.Text{}, "gs1data"}

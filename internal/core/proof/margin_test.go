@@ -1,6 +1,7 @@
 package proof_test
 
 import (
+	"fmt"
 	"image"
 	"math"
 	"testing"
@@ -89,11 +90,13 @@ func TestMarginWords(t *testing.T) {
 		{proof.Margin{}, "No margin: some phones miss too many pictures from its distance; a poor phone does not read it.",
 			"none"},
 	} {
-		if got := c.m.Words(); got != c.words {
-			t.Errorf("%+v:\n%s\nwant\n%s", c.m, got, c.words)
-		}
-		if got := c.m.Figure(); got != c.figure {
-			t.Errorf("%+v is %q, want %q", c.m, got, c.figure)
-		}
+		t.Run(fmt.Sprint(c.m), func(t *testing.T) {
+			if got := c.m.Words(); got != c.words {
+				t.Errorf("%+v:\n%s\nwant\n%s", c.m, got, c.words)
+			}
+			if got := c.m.Figure(); got != c.figure {
+				t.Errorf("%+v is %q, want %q", c.m, got, c.figure)
+			}
+		})
 	}
 }

@@ -181,23 +181,25 @@ func TestFindings(t *testing.T) {
 		{"left over and insecure",
 			`{"content":{"kind":"url","url":"http://marrowby.example/fair?gclid=abc"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`, "address.http address.leftovers", proof.Care},
 	} {
-		m := rendered(t, c.job)
-		p := judge(t, m)
-		if got := codes(p); got != c.want || p.Verdict != c.verdict {
-			t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
-		}
-		for _, f := range p.Findings {
-			if f.Message == "" || strings.HasSuffix(f.Message, " ") {
-				t.Errorf("%s: %+v has no sentence", c.name, f)
+		t.Run(c.name, func(t *testing.T) {
+			m := rendered(t, c.job)
+			p := judge(t, m)
+			if got := codes(p); got != c.want || p.Verdict != c.verdict {
+				t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
 			}
-			if f.Fix == nil {
-				continue
+			for _, f := range p.Findings {
+				if f.Message == "" || strings.HasSuffix(f.Message, " ") {
+					t.Errorf("%s: %+v has no sentence", c.name, f)
+				}
+				if f.Fix == nil {
+					continue
+				}
+				fixed := apply(t, c.job, f.Fix)
+				if after := judge(t, fixed); strings.Contains(" "+codes(after)+" ", " "+f.Code+" ") {
+					t.Errorf("%s: %q leaves %q", c.name, f.Fix.Label, codes(after))
+				}
 			}
-			fixed := apply(t, c.job, f.Fix)
-			if after := judge(t, fixed); strings.Contains(" "+codes(after)+" ", " "+f.Code+" ") {
-				t.Errorf("%s: %q leaves %q", c.name, f.Fix.Label, codes(after))
-			}
-		}
+		})
 	}
 }
 
@@ -279,11 +281,13 @@ func TestReaders(t *testing.T) {
 			}})
 		}, "unread.distance symbol.dense", proof.Care},
 	} {
-		m := rendered(t, jobFor("", 160, 1600, "coated"))
-		p := prove(t, m, c.panel)
-		if got := codes(p); got != c.want || p.Verdict != c.verdict {
-			t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			m := rendered(t, jobFor("", 160, 1600, "coated"))
+			p := prove(t, m, c.panel)
+			if got := codes(p); got != c.want || p.Verdict != c.verdict {
+				t.Errorf("%s: %q %s, want %q %s", c.name, got, p.Verdict, c.want, c.verdict)
+			}
+		})
 	}
 }
 
@@ -359,15 +363,17 @@ func TestAround(t *testing.T) {
 		{`{"kind":"url","url":"https://marrowby.example/fair","tags":{"source":"gate"}}`, proof.Context{Campaign: "Spring"}, ""},
 		{`{"kind":"text","text":"a"}`, proof.Context{Campaign: "Spring"}, ""},
 	} {
-		m := rendered(t, `{"content":`+c.content+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
-		in, err := m.Proof(0)
-		if err != nil {
-			t.Fatal(err)
-		}
-		p := prove(t, m, good)
-		if got := proof.Around(p, in, c.context); codes(got) != c.want || got.Verdict != p.Verdict || codes(p) != "" {
-			t.Errorf("%s %+v: %q %s, want %q", c.content, c.context, codes(got), got.Verdict, c.want)
-		}
+		t.Run(c.content, func(t *testing.T) {
+			m := rendered(t, `{"content":`+c.content+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
+			in, err := m.Proof(0)
+			if err != nil {
+				t.Fatal(err)
+			}
+			p := prove(t, m, good)
+			if got := proof.Around(p, in, c.context); codes(got) != c.want || got.Verdict != p.Verdict || codes(p) != "" {
+				t.Errorf("%s %+v: %q %s, want %q", c.content, c.context, codes(got), got.Verdict, c.want)
+			}
+		})
 	}
 }
 
@@ -380,11 +386,13 @@ func TestHouseGrade(t *testing.T) {
 	}
 	for _, c := range []struct{ asked, is, want string }{{"", "F", ""}, {"C", "F", "style.grade"}, {"C", "D", "style.grade"},
 		{"C", "C", ""}, {"C", "B", ""}, {"A", "B", "style.grade"}, {"D", "F", "style.grade"}} {
-		p := proof.Proof{Grades: &proof.Grades{Overall: [2]string{c.is, "A"}}}
-		if got := codes(proof.Around(&p, in,
-			proof.Context{House: &style.Style{Rules: style.Rules{Grade: c.asked}}})); got != c.want {
-			t.Errorf("asked for %q, is %s: %q", c.asked, c.is, got)
-		}
+		t.Run(c.asked, func(t *testing.T) {
+			p := proof.Proof{Grades: &proof.Grades{Overall: [2]string{c.is, "A"}}}
+			if got := codes(proof.Around(&p, in,
+				proof.Context{House: &style.Style{Rules: style.Rules{Grade: c.asked}}})); got != c.want {
+				t.Errorf("asked for %q, is %s: %q", c.asked, c.is, got)
+			}
+		})
 	}
 }
 
@@ -397,9 +405,11 @@ func TestGradeReason(t *testing.T) {
 		t.Errorf("%q", got)
 	}
 	for _, overall := range []string{"A", "B", "C"} {
-		if got := (&proof.Grades{Overall: [2]string{overall, "A"}}).Reason(); got != "" {
-			t.Errorf("%s: %q", overall, got)
-		}
+		t.Run(overall, func(t *testing.T) {
+			if got := (&proof.Grades{Overall: [2]string{overall, "A"}}).Reason(); got != "" {
+				t.Errorf("%s: %q", overall, got)
+			}
+		})
 	}
 	if got := (*proof.Grades)(nil).Reason(); got != "" {
 		t.Errorf("no forecast: %q", got)

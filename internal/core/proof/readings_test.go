@@ -247,17 +247,21 @@ func TestKinds(t *testing.T) {
 	for want, c := range map[string][2]int{"the phone reader": {1, 1}, "every kind of phone reader": {3, 3},
 		"one of two kinds of phone reader": {1, 2}, "two of five kinds of phone reader": {2, 5},
 		"2 of 6 kinds of phone reader": {2, 6}, "no of three kinds of phone reader": {0, 3}} {
-		if got := kindsOf(c[0], c[1]); got != want {
-			t.Errorf("%v: %q, want %q", c, got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := kindsOf(c[0], c[1]); got != want {
+				t.Errorf("%v: %q, want %q", c, got, want)
+			}
+		})
 	}
 	for want, o := range map[string]Outcome{
 		"Askew, the phone reader missed 2 pictures in 5.":                                                                         {Words: "askew", Draws: 5, Hits: map[string]int{"a": 3}},
 		"Askew, one of three kinds of phone reader cannot read it and two of three kinds of phone reader missed 4 pictures in 5.": {Words: "askew", Draws: 5, Hits: map[string]int{"a": 0, "b": 1, "c": 4}},
 	} {
-		if got := unread(o); got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := unread(o); got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 	if list(nil) != "" || list([]string{"a"}) != "a" || list([]string{"a", "b"}) != "a and b" ||
 		list([]string{"a", "b", "c"}) != "a, b and c" {
@@ -290,9 +294,11 @@ func TestReadersRule(t *testing.T) {
 		"care reader.missing No phone reader is installed on this server, so nothing has read the code. Whoever runs the " +
 			"server can install them.": {Missing: []string{"a", "b", "c"}},
 	} {
-		if got := says(p); got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := says(p); got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 	p := &Proof{
 		Readings: []Reading{

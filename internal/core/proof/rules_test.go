@@ -58,18 +58,20 @@ func TestModuleLimits(t *testing.T) {
 	const modules = 29 + 8
 	for substrate, least := range map[string]float64{"coated": 0.30, "film": 0.40, "thermal": 0.375, "uncoated": 0.45,
 		"screen": 0.50, "newsprint": 0.70, "kraft": 0.70, "textile": 1.00} {
-		for share, want := range map[float64]string{1: "[]", 0.99: "[note module-size]", 0.86: "[note module-size]",
-			0.84: "[care module-size]", 0.71: "[care module-size]", 0.69: "[stop module-size]", 0.3: "[stop module-size]"} {
-			in := Input{Symbol: &symbol.Symbol{Size: 29}, QuietZone: 4, Scene: &scene.Scene{Width: modules * least * share},
-				Placement: &place.Placement{Substrate: substrate}}
-			got := moduleSize(in, nil, Panel{})
-			if fmt.Sprint(severities(got)) != want {
-				t.Errorf("%s, %g of %g mm: %v, want %s", substrate, share, least, severities(got), want)
+		t.Run(substrate, func(t *testing.T) {
+			for share, want := range map[float64]string{1: "[]", 0.99: "[note module-size]", 0.86: "[note module-size]",
+				0.84: "[care module-size]", 0.71: "[care module-size]", 0.69: "[stop module-size]", 0.3: "[stop module-size]"} {
+				in := Input{Symbol: &symbol.Symbol{Size: 29}, QuietZone: 4, Scene: &scene.Scene{Width: modules * least * share},
+					Placement: &place.Placement{Substrate: substrate}}
+				got := moduleSize(in, nil, Panel{})
+				if fmt.Sprint(severities(got)) != want {
+					t.Errorf("%s, %g of %g mm: %v, want %s", substrate, share, least, severities(got), want)
+				}
+				if len(got) > 0 && got[0].Fix == nil {
+					t.Errorf("%s: no fix", substrate)
+				}
 			}
-			if len(got) > 0 && got[0].Fix == nil {
-				t.Errorf("%s: no fix", substrate)
-			}
-		}
+		})
 	}
 	if got := moduleSize(Input{Symbol: &symbol.Symbol{Size: 29}, Scene: &scene.Scene{Width: 1}}, nil, Panel{}); got != nil {
 		t.Errorf("without a place: %v", got)
@@ -94,24 +96,28 @@ func TestInkLimits(t *testing.T) {
 		return ""
 	}
 	for key, limit := range map[string]float64{"coated": 300, "uncoated": 260, "web-coated": 300, "us-coated": 300} {
-		if got := total(key, limit); got != "" {
-			t.Errorf("%s: %g %% is %s", key, limit, got)
-		}
-		if got := total(key, limit+1); got != string(SeverityCare) {
-			t.Errorf("%s: %g %% is %q", key, limit+1, got)
-		}
+		t.Run(key, func(t *testing.T) {
+			if got := total(key, limit); got != "" {
+				t.Errorf("%s: %g %% is %s", key, limit, got)
+			}
+			if got := total(key, limit+1); got != string(SeverityCare) {
+				t.Errorf("%s: %g %% is %q", key, limit+1, got)
+			}
+		})
 	}
 	c, _ := press.Of("coated")
 	for inks, rich := range map[ink.CMYK]bool{{10, 10, 10, 100}: true, {10, 10, 9, 100}: false, {30, 0, 0, 95}: true,
 		{30, 0, 0, 94}: false} {
-		in := Input{Press: &Printing{Condition: c}, Look: look.Look{Ink: ink.OfCMYK(inks), Paper: look.Paper{None: true}}}
-		got := false
-		for _, f := range pressRule(in, nil, Panel{}) {
-			got = got || f.Code == "press.rich"
-		}
-		if got != rich {
-			t.Errorf("%v: rich %v, want %v", inks, got, rich)
-		}
+		t.Run(fmt.Sprint(inks), func(t *testing.T) {
+			in := Input{Press: &Printing{Condition: c}, Look: look.Look{Ink: ink.OfCMYK(inks), Paper: look.Paper{None: true}}}
+			got := false
+			for _, f := range pressRule(in, nil, Panel{}) {
+				got = got || f.Code == "press.rich"
+			}
+			if got != rich {
+				t.Errorf("%v: rich %v, want %v", inks, got, rich)
+			}
+		})
 	}
 }
 
@@ -124,13 +130,15 @@ func TestUnplaced(t *testing.T) {
 		says    string
 	}{{25, ""}, {33, ""}, {37, "Dense: on a business card it would need 24 mm."},
 		{49, "Dense: on a business card it would need 30 mm."}} {
-		found := unplaced(Input{Symbol: &symbol.Symbol{Size: c.modules}, QuietZone: 4}, nil, Panel{})
-		got := ""
-		for _, f := range found {
-			got += f.Message
-		}
-		if got != c.says {
-			t.Errorf("%d modules: %q, want %q", c.modules, got, c.says)
-		}
+		t.Run(fmt.Sprint(c.modules), func(t *testing.T) {
+			found := unplaced(Input{Symbol: &symbol.Symbol{Size: c.modules}, QuietZone: 4}, nil, Panel{})
+			got := ""
+			for _, f := range found {
+				got += f.Message
+			}
+			if got != c.says {
+				t.Errorf("%d modules: %q, want %q", c.modules, got, c.says)
+			}
+		})
 	}
 }

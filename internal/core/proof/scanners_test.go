@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -78,13 +79,15 @@ func TestTrade(t *testing.T) {
 		{map[string]any{"kind": "sepa", "name": "a", "iban": "DE37999999990123456789"}, 40, "", colour("#b04060"), "look.plain",
 			"Print black on white"},
 	} {
-		got, fixes := found(t, c.values, c.width, c.use, c.look)
-		if got != c.want {
-			t.Errorf("%v at %v mm for %q in %v: %q, want %q", c.values["kind"], c.width, c.use, c.look.Ink, got, c.want)
-		}
-		if first, _, _ := strings.Cut(got, " "); c.fix != "" && fixes[first] != c.fix {
-			t.Errorf("%v at %v mm: the fix is %q, want %q", c.values["kind"], c.width, fixes[first], c.fix)
-		}
+		t.Run(fmt.Sprint(c.values), func(t *testing.T) {
+			got, fixes := found(t, c.values, c.width, c.use, c.look)
+			if got != c.want {
+				t.Errorf("%v at %v mm for %q in %v: %q, want %q", c.values["kind"], c.width, c.use, c.look.Ink, got, c.want)
+			}
+			if first, _, _ := strings.Cut(got, " "); c.fix != "" && fixes[first] != c.fix {
+				t.Errorf("%v at %v mm: the fix is %q, want %q", c.values["kind"], c.width, fixes[first], c.fix)
+			}
+		})
 	}
 }
 
@@ -99,19 +102,21 @@ func TestNeighbours(t *testing.T) {
 		free  float64 // millimetres; a module is 1 mm
 		want  string
 	}{{4, 0, ""}, {2, 2, ""}, {2, 1.5, "care"}, {0, 1, "stop"}, {0, 4, ""}, {1, -1, "stop"}} {
-		p := &place.Placement{Name: "a", Width: measure.Length(s.Size + 2*c.quiet)}
-		if free := measure.Length(c.free); c.free >= 0 {
-			p.Clear = &free
-		}
-		in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p,
-			Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
-		got := ""
-		for _, f := range quietZone(in, nil, Panel{}) {
-			got = string(f.Severity)
-		}
-		if got != c.want {
-			t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.free, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.quiet), func(t *testing.T) {
+			p := &place.Placement{Name: "a", Width: measure.Length(s.Size + 2*c.quiet)}
+			if free := measure.Length(c.free); c.free >= 0 {
+				p.Clear = &free
+			}
+			in := Input{Symbol: s, Look: look.Default(), QuietZone: c.quiet, Placement: p,
+				Scene: layout.Draw(s, look.Default(), c.quiet, p.Width, nil)}
+			got := ""
+			for _, f := range quietZone(in, nil, Panel{}) {
+				got = string(f.Severity)
+			}
+			if got != c.want {
+				t.Errorf("border %d, %v mm free: %q, want %q", c.quiet, c.free, got, c.want)
+			}
+		})
 	}
 }
 
@@ -126,29 +131,31 @@ func TestPaleParts(t *testing.T) {
 		`{"ink":"#000000","paper":"#606060"}`:                                         "Print on white",
 		`{"ink":"#c0c0c0","paper":"#cccccc"}`:                                         "Print black on white",
 	} {
-		doc, err := fields.Decode([]byte(`{"content":{"kind":"url","url":"m.example"},"look":` + look + `}`))
-		if err != nil {
-			t.Fatal(err)
-		}
-		for round := range 2 {
-			made, problems := job.Read(doc)
-			if len(problems) > 0 {
-				t.Fatalf("%s: %v", look, problems)
-			}
-			in := Input{Look: made.Look}
-			found := contrastRule(in, &Proof{Contrast: contrast(in)}, Panel{})
-			if round == 1 && len(found) > 0 {
-				t.Errorf("%s: the fix leaves %q", look, found[0].Message)
-			}
-			if round == 1 {
-				break
-			}
-			if len(found) != 1 || found[0].Fix == nil || found[0].Fix.Label != want {
-				t.Fatalf("%s: %+v, want the fix %q", look, found, want)
-			}
-			if doc, _, err = job.Complete(doc, found[0].Fix.Patch).Apply(doc); err != nil {
+		t.Run(look, func(t *testing.T) {
+			doc, err := fields.Decode([]byte(`{"content":{"kind":"url","url":"m.example"},"look":` + look + `}`))
+			if err != nil {
 				t.Fatal(err)
 			}
-		}
+			for round := range 2 {
+				made, problems := job.Read(doc)
+				if len(problems) > 0 {
+					t.Fatalf("%s: %v", look, problems)
+				}
+				in := Input{Look: made.Look}
+				found := contrastRule(in, &Proof{Contrast: contrast(in)}, Panel{})
+				if round == 1 && len(found) > 0 {
+					t.Errorf("%s: the fix leaves %q", look, found[0].Message)
+				}
+				if round == 1 {
+					break
+				}
+				if len(found) != 1 || found[0].Fix == nil || found[0].Fix.Label != want {
+					t.Fatalf("%s: %+v, want the fix %q", look, found, want)
+				}
+				if doc, _, err = job.Complete(doc, found[0].Fix.Patch).Apply(doc); err != nil {
+					t.Fatal(err)
+				}
+			}
+		})
 	}
 }

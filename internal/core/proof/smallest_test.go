@@ -2,6 +2,7 @@ package proof_test
 
 import (
 	"errors"
+	"fmt"
 	"testing"
 
 	"sodrik/internal/core/proof"
@@ -12,11 +13,13 @@ import (
 func TestSmallest(t *testing.T) {
 	for _, c := range []struct{ from, limit, most float64 }{{40, 21.3, 23}, {100, 33, 36}, {20, 24, 27}, {20, 44, 45},
 		{600, 250, 265}, {12, 12, 12}} {
-		tried := 0
-		got, ok, err := proof.Smallest(c.from, func(mm float64) (bool, error) { tried++; return mm >= c.limit, nil })
-		if err != nil || !ok || got < c.limit || got > c.most || tried > 7 {
-			t.Errorf("from %g, safe from %g: %g %v %v after %d", c.from, c.limit, got, ok, err, tried)
-		}
+		t.Run(fmt.Sprint(c.from), func(t *testing.T) {
+			tried := 0
+			got, ok, err := proof.Smallest(c.from, func(mm float64) (bool, error) { tried++; return mm >= c.limit, nil })
+			if err != nil || !ok || got < c.limit || got > c.most || tried > 7 {
+				t.Errorf("from %g, safe from %g: %g %v %v after %d", c.from, c.limit, got, ok, err, tried)
+			}
+		})
 	}
 	if _, ok, err := proof.Smallest(20, func(float64) (bool, error) { return false, nil }); ok || err != nil {
 		t.Errorf("nothing is safe: %v %v", ok, err)

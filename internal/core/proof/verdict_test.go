@@ -65,17 +65,20 @@ func TestVerdictRule(t *testing.T) {
 		{"most by both, and with a good phone most by one", most(7), all, proof.Care, "care unread.distance"},
 		{"most by both, with a good phone too", most(8), all, proof.Stop, "stop unread.distance"},
 	} {
-		p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", forgetful(in, c.a)},
-			fake{"b", "two", forgetful(in, c.b)}), proof.Ordinary)
-		if err != nil {
-			t.Fatal(err)
-		}
-		found := ""
-		if i := slices.IndexFunc(p.Findings, func(f proof.Finding) bool { return strings.HasPrefix(f.Code, "unread") }); i >= 0 {
-			found = string(p.Findings[i].Severity) + " " + p.Findings[i].Code
-		}
-		if p.Verdict != c.verdict || found != c.finding {
-			t.Errorf("%s: %s for %q, want %s for %q", c.name, p.Verdict, found, c.verdict, c.finding)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			p, err := proof.Prove(t.Context(), in, panelOf(fake{"a", "one", forgetful(in, c.a)},
+				fake{"b", "two", forgetful(in, c.b)}), proof.Ordinary)
+			if err != nil {
+				t.Fatal(err)
+			}
+			found := ""
+			unread := func(f proof.Finding) bool { return strings.HasPrefix(f.Code, "unread") }
+			if i := slices.IndexFunc(p.Findings, unread); i >= 0 {
+				found = string(p.Findings[i].Severity) + " " + p.Findings[i].Code
+			}
+			if p.Verdict != c.verdict || found != c.finding {
+				t.Errorf("%s: %s for %q, want %s for %q", c.name, p.Verdict, found, c.verdict, c.finding)
+			}
+		})
 	}
 }

@@ -101,17 +101,19 @@ func TestCrowded(t *testing.T) {
 		widths []float64
 		left   int
 	}{{[]float64{160}, 0}, {[]float64{160, 160, 160}, 0}, {[]float64{40, 40, 40, 40, 40, 40, 40, 40, 40}, 6}, {nil, 0}} {
-		drawn, left := proofsheet.Draw(sheet(t, c.widths...))
-		if left != c.left {
-			t.Errorf("%v: %d left out, want %d", c.widths, left, c.left)
-		}
-		for _, it := range drawn.Items {
-			for _, q := range it.Path.Points {
-				x, y := q.X*it.At.A+it.At.X, q.Y*it.At.A+it.At.Y
-				if x < -0.01 || y < -0.01 || x > proofsheet.Width+0.01 || y > proofsheet.Height+0.01 {
-					t.Fatalf("%v: %s at %.1f, %.1f is off the page", c.widths, it.Name, x, y)
+		t.Run(fmt.Sprint(c.widths), func(t *testing.T) {
+			drawn, left := proofsheet.Draw(sheet(t, c.widths...))
+			if left != c.left {
+				t.Errorf("%v: %d left out, want %d", c.widths, left, c.left)
+			}
+			for _, it := range drawn.Items {
+				for _, q := range it.Path.Points {
+					x, y := q.X*it.At.A+it.At.X, q.Y*it.At.A+it.At.Y
+					if x < -0.01 || y < -0.01 || x > proofsheet.Width+0.01 || y > proofsheet.Height+0.01 {
+						t.Fatalf("%v: %s at %.1f, %.1f is off the page", c.widths, it.Name, x, y)
+					}
 				}
 			}
-		}
+		})
 	}
 }

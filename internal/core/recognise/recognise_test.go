@@ -53,19 +53,21 @@ func TestText(t *testing.T) {
 		{"and so on. Then", []string{"text"}}, {"..", []string{"text"}}, {".example", []string{"text"}},
 		{"a.b c.d", []string{"text"}}, {"  ", nil},
 	} {
-		got := Text(c.text, "GB")
-		if len(got) != len(c.took) {
-			t.Errorf("%q: %d readings, want %d: %+v", c.text, len(got), len(c.took), got)
-			continue
-		}
-		for i, want := range c.took {
-			r := got[i]
-			kind, payload, exact := strings.Cut(want, " ")
-			if r.Content == nil || r.Content.Kind() != kind || exact && r.Content.Payload() != payload ||
-				r.Weak != (kind == "text") {
-				t.Errorf("%q: reading %d is %q %v (%v), want %q", c.text, i, r.Took, r.Values, r.Problems, want)
+		t.Run(c.text, func(t *testing.T) {
+			got := Text(c.text, "GB")
+			if len(got) != len(c.took) {
+				t.Errorf("%q: %d readings, want %d: %+v", c.text, len(got), len(c.took), got)
+				return
 			}
-		}
+			for i, want := range c.took {
+				r := got[i]
+				kind, payload, exact := strings.Cut(want, " ")
+				if r.Content == nil || r.Content.Kind() != kind || exact && r.Content.Payload() != payload ||
+					r.Weak != (kind == "text") {
+					t.Errorf("%q: reading %d is %q %v (%v), want %q", c.text, i, r.Took, r.Values, r.Problems, want)
+				}
+			}
+		})
 	}
 }
 
@@ -95,10 +97,12 @@ func TestMeant(t *testing.T) {
 		"file:///etc/hosts": "/content/url", "WIFI:T:WPA;S:Potting Shed;P:short;;": "/content/password",
 		"WIFI:T:WPA": "/content/ssid", "BEGIN:VCARD\nEND:VCARD": "/content/given", "DE37 9999 9999 0123 4567 89": "/content/name",
 		"CH61 3199 9000 0123 4567 8": "/content/creditor", "DE38 9999 9999 0123 4567 89": "/content/name"} {
-		got := Text(text, "GB")
-		if len(got) == 0 || got[0].Content != nil || len(got[0].Problems) == 0 || got[0].Problems[0].Field != field {
-			t.Errorf("%q: %+v, want a problem at %s", text, got, field)
-		}
+		t.Run(text, func(t *testing.T) {
+			got := Text(text, "GB")
+			if len(got) == 0 || got[0].Content != nil || len(got[0].Problems) == 0 || got[0].Problems[0].Field != field {
+				t.Errorf("%q: %+v, want a problem at %s", text, got, field)
+			}
+		})
 	}
 }
 

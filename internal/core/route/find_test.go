@@ -57,24 +57,26 @@ func TestFind(t *testing.T) {
 		"a share that nobody is left": {[]string{`{"share":0.5}`, `{"share":0.5}`, `{"systems":["ios"]}`}, "",
 			"unreached 2 first, rest -1 "},
 	} {
-		var got []string
-		for _, f := range Find(read(t, c.rules...), "Europe/London", c.rest, now) {
-			one := strings.TrimPrefix(f.Code, "route.") + " " + string(rune('0'+f.Rule))
-			if f.Rule < 0 {
-				one = strings.TrimPrefix(f.Code, "route.") + " -1"
+		t.Run(name, func(t *testing.T) {
+			var got []string
+			for _, f := range Find(read(t, c.rules...), "Europe/London", c.rest, now) {
+				one := strings.TrimPrefix(f.Code, "route.") + " " + string(rune('0'+f.Rule))
+				if f.Rule < 0 {
+					one = strings.TrimPrefix(f.Code, "route.") + " -1"
+				}
+				one += " "
+				if f.Fix != nil {
+					one = strings.TrimSpace(one + f.Fix.Do + " " + f.Fix.Text)
+				}
+				if f.Words == "" || !strings.HasSuffix(f.Words, ".") {
+					t.Errorf("%s: %q", name, f.Words)
+				}
+				got = append(got, one)
 			}
-			one += " "
-			if f.Fix != nil {
-				one = strings.TrimSpace(one + f.Fix.Do + " " + f.Fix.Text)
+			if s := strings.Join(got, ", "); s != c.want {
+				t.Errorf("%s: %q, want %q", name, s, c.want)
 			}
-			if f.Words == "" || !strings.HasSuffix(f.Words, ".") {
-				t.Errorf("%s: %q", name, f.Words)
-			}
-			got = append(got, one)
-		}
-		if s := strings.Join(got, ", "); s != c.want {
-			t.Errorf("%s: %q, want %q", name, s, c.want)
-		}
+		})
 	}
 }
 
@@ -104,20 +106,22 @@ func TestAsked(t *testing.T) {
 		{Asked{System: "symbian"}, Input{}, "/system"},
 		{Asked{At: "soon"}, Input{}, "/at"},
 	} {
-		in, problems := c.asked.Input("Europe/London", now)
-		if c.bad != "" {
-			if len(problems) != 1 || problems[0].Field != c.bad {
-				t.Errorf("%+v: %v", c.asked, problems)
+		t.Run(fmt.Sprint(c.asked), func(t *testing.T) {
+			in, problems := c.asked.Input("Europe/London", now)
+			if c.bad != "" {
+				if len(problems) != 1 || problems[0].Field != c.bad {
+					t.Errorf("%+v: %v", c.asked, problems)
+				}
+				return
 			}
-			continue
-		}
-		if len(problems) > 0 || in.Country != c.want.Country || in.Part != c.want.Part || in.Town != c.want.Town ||
-			in.System != c.want.System ||
-			in.Place != c.want.Place ||
-			strings.Join(in.Languages, " ") != strings.Join(c.want.Languages, " ") ||
-			!in.At.Equal(c.want.At) {
-			t.Errorf("%+v is read as %+v, %v", c.asked, in, problems)
-		}
+			if len(problems) > 0 || in.Country != c.want.Country || in.Part != c.want.Part || in.Town != c.want.Town ||
+				in.System != c.want.System ||
+				in.Place != c.want.Place ||
+				strings.Join(in.Languages, " ") != strings.Join(c.want.Languages, " ") ||
+				!in.At.Equal(c.want.At) {
+				t.Errorf("%+v is read as %+v, %v", c.asked, in, problems)
+			}
+		})
 	}
 }
 
@@ -164,9 +168,11 @@ func TestNext(t *testing.T) {
 	)
 	for after, want := range map[string]string{"2027-06-10T10:00Z": "2027-06-10T17:00Z", "2027-06-10T17:00Z": "2027-06-10T23:00Z",
 		"2027-05-31T20:00Z": "2027-05-31T23:00Z"} {
-		if got, ok := s.Next(at(after), 48*time.Hour); !ok || !got.Equal(at(want)) {
-			t.Errorf("after %s comes %s, want %s", after, got, want)
-		}
+		t.Run(after, func(t *testing.T) {
+			if got, ok := s.Next(at(after), 48*time.Hour); !ok || !got.Equal(at(want)) {
+				t.Errorf("after %s comes %s, want %s", after, got, want)
+			}
+		})
 	}
 	if got, ok := s.Next(at("2027-06-10T10:00Z"), 6*time.Hour); ok {
 		t.Errorf("within six hours comes %s", got)
@@ -191,9 +197,11 @@ func TestTyped(t *testing.T) {
 	for key, want := range map[string]string{"where": "[Wales Ireland GB]", "places": "[gate, left till]", "languages": "<nil>",
 		"weekdays": "<nil>", "share": "0.5", "stock": "12", "yearly": "<nil>", "off": "true", "id": "<nil>",
 		"spans": "[map[from:2027-03-20T00:00 until:2027-03-23T00:00] map[from:2027-04-01T09:00]]"} {
-		if got := fmt.Sprint(doc[key]); got != want {
-			t.Errorf("%s is %s, want %s", key, got, want)
-		}
+		t.Run(key, func(t *testing.T) {
+			if got := fmt.Sprint(doc[key]); got != want {
+				t.Errorf("%s is %s, want %s", key, got, want)
+			}
+		})
 	}
 	if problems := Typed(map[string]any{}, map[string][]string{"share": {"half"}, "stock": {"many"}}, "/x"); len(problems) != 2 ||
 		problems[0].Field != "/x/share" || problems[1].Field != "/x/stock" {
@@ -206,9 +214,11 @@ func TestTyped(t *testing.T) {
 		"stock": "3", "hours": "09:00-10:00", "from": "20 March 2027, 10:00", "until": "", "until-2": "1 January 2028, 00:00",
 		"from-3":  "",
 		"nothing": ""} {
-		if got := r.Shown(key); got != want {
-			t.Errorf("%s is shown as %q, want %q", key, got, want)
-		}
+		t.Run(key, func(t *testing.T) {
+			if got := r.Shown(key); got != want {
+				t.Errorf("%s is shown as %q, want %q", key, got, want)
+			}
+		})
 	}
 }
 

@@ -131,12 +131,14 @@ func TestChoose(t *testing.T) {
 		"share that goes round, left": {[]string{`{"share":0.6,"systems":["ios"]}`, `{"share":0.6,"systems":["android"]}`}, "",
 			Input{Draw: 0.3, System: "Android"}, Everybody},
 	} {
-		if c.in.At.IsZero() {
-			c.in.At = at("2027-01-10T12:00Z")
-		}
-		if got := Compile(read(t, c.rules...), "Europe/London", c.rest).Choose(&c.in, nil); got != c.want {
-			t.Errorf("%s: rule %d fires, want %d", name, got, c.want)
-		}
+		t.Run(name, func(t *testing.T) {
+			if c.in.At.IsZero() {
+				c.in.At = at("2027-01-10T12:00Z")
+			}
+			if got := Compile(read(t, c.rules...), "Europe/London", c.rest).Choose(&c.in, nil); got != c.want {
+				t.Errorf("%s: rule %d fires, want %d", name, got, c.want)
+			}
+		})
 	}
 }
 
@@ -177,9 +179,11 @@ func TestNear(t *testing.T) {
 			false},
 		{Input{Far: []string{"a"}}, Everybody, false}, {Input{Near: []string{"b"}}, 0, true},
 	} {
-		if got := s.Choose(&c.in, reserve); got != c.want || s.Unanswered(got, &c.in) != c.open {
-			t.Errorf("%+v: rule %d fires, unanswered %v", c.in, got, s.Unanswered(got, &c.in))
-		}
+		t.Run(fmt.Sprint(c.in), func(t *testing.T) {
+			if got := s.Choose(&c.in, reserve); got != c.want || s.Unanswered(got, &c.in) != c.open {
+				t.Errorf("%+v: rule %d fires, unanswered %v", c.in, got, s.Unanswered(got, &c.in))
+			}
+		})
 	}
 	if asked != 1 {
 		t.Errorf("the stock is asked for %d times", asked)
@@ -248,14 +252,16 @@ func TestRead(t *testing.T) {
 		`{"radius":5}`:                              `/radius `,
 		`{"hours":["1-2","2-3","3-4","4-5","5-6"]}`: `/hours names 5; there is room for 4`,
 	} {
-		_, problems := one(text, "Europe/London")
-		got := ""
-		if len(problems) > 0 {
-			got = problems[0].Field + " " + problems[0].Message
-		}
-		if !strings.HasPrefix(got, want) || want == "" && got != "" {
-			t.Errorf("%s: %q, want %q", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, problems := one(text, "Europe/London")
+			got := ""
+			if len(problems) > 0 {
+				got = problems[0].Field + " " + problems[0].Message
+			}
+			if !strings.HasPrefix(got, want) || want == "" && got != "" {
+				t.Errorf("%s: %q, want %q", text, got, want)
+			}
+		})
 	}
 	if _, problems := one(`{"spans":[{"from":"2027-03-20T10:00"}]}`, ""); len(problems) == 0 ||
 		!strings.Contains(problems[0].Message, "no time zone") {
@@ -275,9 +281,11 @@ func TestCheck(t *testing.T) {
 		"1.share: comes": {`{"share":0.7}`, `{"share":0.31}`},
 		"1.id: is":       {`{"id":"a"}`, `{"id":"a"}`},
 	} {
-		if got := list(texts...); !strings.Contains(got, want) || want == "" && got != "" && got != "[]" {
-			t.Errorf("%v: %s", texts, got)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := list(texts...); !strings.Contains(got, want) || want == "" && got != "" && got != "[]" {
+				t.Errorf("%v: %s", texts, got)
+			}
+		})
 	}
 	var problems problem.List
 	Check(make([]*Rule, MaxRules+1), &problems, func(int, string) string { return "/routes" })
@@ -304,9 +312,11 @@ func TestSentence(t *testing.T) {
 		`{"spans":[{"from":"2027-03-20T10:00"}]}`:  "From Sat 20 March 2027, 10:00 in London",
 		`{"spans":[{"until":"2027-03-20T10:00"}]}`: "Until Sat 20 March 2027, 10:00 in London",
 	} {
-		if got := read(t, text)[0].Sentence("Europe/London"); got != want {
-			t.Errorf("%s: %q, want %q", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := read(t, text)[0].Sentence("Europe/London"); got != want {
+				t.Errorf("%s: %q, want %q", text, got, want)
+			}
+		})
 	}
 }
 

@@ -24,9 +24,11 @@ func TestYearly(t *testing.T) {
 		{leap, "2028-02-29T06:00Z", 0}, {leap, "2028-02-29T05:59Z", Everybody}, {leap, "2027-03-01T00:00Z", 0},
 		{leap, "2027-02-28T23:59Z", Everybody}, {leap, "2027-03-01T12:00Z", Everybody},
 	} {
-		if got := c.s.Choose(&Input{At: at(c.at)}, nil); got != c.want {
-			t.Errorf("at %s rule %d fires, want %d", c.at, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.s), func(t *testing.T) {
+			if got := c.s.Choose(&Input{At: at(c.at)}, nil); got != c.want {
+				t.Errorf("at %s rule %d fires, want %d", c.at, got, c.want)
+			}
+		})
 	}
 	for _, c := range []struct {
 		s           *Set
@@ -37,16 +39,20 @@ func TestYearly(t *testing.T) {
 		{winter, "2027-01-07T00:00Z", "2027-12-24T12:00Z"}, {leap, "2027-01-01T00:00Z", "2027-03-01T00:00Z"},
 		{leap, "2028-01-01T00:00Z", "2028-02-29T06:00Z"},
 	} {
-		if got, ok := c.s.Next(at(c.after), 400*24*time.Hour); !ok || !got.Equal(at(c.want)) {
-			t.Errorf("after %s comes %s, want %s", c.after, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.s), func(t *testing.T) {
+			if got, ok := c.s.Next(at(c.after), 400*24*time.Hour); !ok || !got.Equal(at(c.want)) {
+				t.Errorf("after %s comes %s, want %s", c.after, got, c.want)
+			}
+		})
 	}
 	night := Compile(read(t, `{"weekdays":["fr"],"hours":["22:15-02:45"]}`), "Europe/London", "")
 	for after, want := range map[string]string{"2027-01-08T21:00Z": "2027-01-08T22:15Z", "2027-01-08T22:15Z": "2027-01-09T00:00Z",
 		"2027-01-09T00:00Z": "2027-01-09T02:45Z"} {
-		if got, ok := night.Next(at(after), 24*time.Hour); !ok || !got.Equal(at(want)) {
-			t.Errorf("after %s comes %s, want %s", after, got, want)
-		}
+		t.Run(after, func(t *testing.T) {
+			if got, ok := night.Next(at(after), 24*time.Hour); !ok || !got.Equal(at(want)) {
+				t.Errorf("after %s comes %s, want %s", after, got, want)
+			}
+		})
 	}
 }
 
@@ -80,15 +86,17 @@ func TestExplain(t *testing.T) {
 		`{"yearly":true,"spans":[{"from":"2027-06-01T00:00","until":"2027-07-01T00:00"}]}`: {Input{},
 			"0 false not at this time of the year"},
 	} {
-		c.in.At = now
-		rules := read(t, text)
-		var got []string
-		for _, s := range Compile(rules, "Europe/London", "en").Explain(rules, "Europe/London", &c.in) {
-			got = append(got, fmt.Sprintf("%d %v %s", s.Rule, s.Fires, s.Words))
-		}
-		if s := strings.Join(got, "; "); s != c.want {
-			t.Errorf("%s: %q, want %q", text, s, c.want)
-		}
+		t.Run(text, func(t *testing.T) {
+			c.in.At = now
+			rules := read(t, text)
+			var got []string
+			for _, s := range Compile(rules, "Europe/London", "en").Explain(rules, "Europe/London", &c.in) {
+				got = append(got, fmt.Sprintf("%d %v %s", s.Rule, s.Fires, s.Words))
+			}
+			if s := strings.Join(got, "; "); s != c.want {
+				t.Errorf("%s: %q, want %q", text, s, c.want)
+			}
+		})
 	}
 	rules := read(t, `{"off":true}`, `{"languages":["cy"]}`, `{"languages":["pl"]}`, `{"systems":["ios"]}`)
 	steps := Compile(rules, "UTC", "").Explain(rules, "UTC", &Input{At: now, Languages: []string{"pl", "cy"}, System: "iOS"})
@@ -122,9 +130,11 @@ func TestMay(t *testing.T) {
 		{[]string{`{"places":["gate"]}`}, Input{Place: "till"}, Kept{false, true}, "[-1]"},
 		{[]string{`{"spans":[{"from":"2027-03-20T10:00"}]}`}, Input{}, Kept{false, true}, "[-1]"},
 	} {
-		c.in.At = now
-		if got := fmt.Sprint(Compile(read(t, c.rules...), "Europe/London", "en").May(&c.in, c.kept)); got != c.want {
-			t.Errorf("%v: %s, want %s", c.rules, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.rules), func(t *testing.T) {
+			c.in.At = now
+			if got := fmt.Sprint(Compile(read(t, c.rules...), "Europe/London", "en").May(&c.in, c.kept)); got != c.want {
+				t.Errorf("%v: %s, want %s", c.rules, got, c.want)
+			}
+		})
 	}
 }

@@ -15,10 +15,12 @@ func TestGoal(t *testing.T) {
 	for text, want := range map[string]string{"": "reached", "order": "order", "seed-order-2": "seed-order-2", "Order": "",
 		"-x":  "",
 		"a b": "", strings.Repeat("a", 40): strings.Repeat("a", 40), strings.Repeat("a", 41): "", "=1": ""} {
-		got, err := Goal(text)
-		if got != want || (err == nil) != (want != "") {
-			t.Errorf("%q: %q, %v", text, got, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			got, err := Goal(text)
+			if got != want || (err == nil) != (want != "") {
+				t.Errorf("%q: %q, %v", text, got, err)
+			}
+		})
 	}
 }
 
@@ -38,9 +40,11 @@ func TestSign(t *testing.T) {
 	values.Set("sign", want)
 	for off, ok := range map[time.Duration]bool{0: true, Clocks: true, -Clocks: true, Clocks + time.Second: false,
 		-Clocks - time.Second: false} {
-		if signed, err := Verify(key, values, at.Add(off)); signed != ok || (err == nil) != ok {
-			t.Errorf("%s off: %v, %v", off, signed, err)
-		}
+		t.Run(fmt.Sprint(off), func(t *testing.T) {
+			if signed, err := Verify(key, values, at.Add(off)); signed != ok || (err == nil) != ok {
+				t.Errorf("%s off: %v, %v", off, signed, err)
+			}
+		})
 	}
 	if signed, err := Verify([]byte{9}, values, at); signed || err == nil {
 		t.Error("another key signs as well")

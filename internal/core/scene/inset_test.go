@@ -72,17 +72,19 @@ func TestInset(t *testing.T) {
 		"rounded corners that are no more": {RoundRectangle(0, 0, 4, 4, 0.1, 0.1), 0.3, 3.4 * 3.4},
 		"too narrow":                       {Rectangle(0, 0, 5, 0.3), 0.2, 0},
 	} {
-		got := c.path.Inset(c.d)
-		if name == "two, each its way" {
-			if r := got.rings(); len(r) != 2 || math.Abs(area(Path{r[0].ops, r[0].points})-0.64) > 1e-9 ||
-				math.Abs(area(Path{r[1].ops, r[1].points})-0.64) > 1e-9 {
-				t.Errorf("%s: %v", name, got)
+		t.Run(name, func(t *testing.T) {
+			got := c.path.Inset(c.d)
+			if name == "two, each its way" {
+				if r := got.rings(); len(r) != 2 || math.Abs(area(Path{r[0].ops, r[0].points})-0.64) > 1e-9 ||
+					math.Abs(area(Path{r[1].ops, r[1].points})-0.64) > 1e-9 {
+					t.Errorf("%s: %v", name, got)
+				}
+				return
 			}
-			continue
-		}
-		if a := area(got); math.Abs(a-c.want) > 0.01*max(c.want, 0.01) {
-			t.Errorf("%s: %.4f, want %.4f", name, a, c.want)
-		}
+			if a := area(got); math.Abs(a-c.want) > 0.01*max(c.want, 0.01) {
+				t.Errorf("%s: %.4f, want %.4f", name, a, c.want)
+			}
+		})
 	}
 	if p := (Path{}).Inset(1); len(p.Ops) != 0 {
 		t.Errorf("nothing became %v", p)
@@ -142,8 +144,10 @@ func TestThinnest(t *testing.T) {
 		"overlapping bars":         {joined(Rectangle(0, 0, 20, 2), Rectangle(9, -10, 3, 30), Rectangle(0, 1.9, 20, 1)), 2.9},
 		"nothing":                  {Path{}, math.Inf(1)},
 	} {
-		if got := c.path.Thinnest(0.5); got != c.want && math.Abs(got-c.want) > 0.02*c.want {
-			t.Errorf("%s: %.3f, want %g", name, got, c.want)
-		}
+		t.Run(name, func(t *testing.T) {
+			if got := c.path.Thinnest(0.5); got != c.want && math.Abs(got-c.want) > 0.02*c.want {
+				t.Errorf("%s: %.3f, want %g", name, got, c.want)
+			}
+		})
 	}
 }

@@ -15,9 +15,11 @@ func TestMoments(t *testing.T) {
 		"2027-03-20T10:00:00": "2027-03-20T10:00:00", "tomorrow": "tomorrow", "31 February 2027": "31 February 2027",
 		"20 March 2027 25:00": "20 March 2027 25:00", "": "",
 	} {
-		if got := ParseMoment(text); got != want {
-			t.Errorf("%q: %q, want %q", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := ParseMoment(text); got != want {
+				t.Errorf("%q: %q, want %q", text, got, want)
+			}
+		})
 	}
 }
 

@@ -2,6 +2,7 @@ package separation
 
 import (
 	"errors"
+	"fmt"
 	"image"
 	"image/color"
 	"math"
@@ -44,9 +45,11 @@ func TestSeparate(t *testing.T) {
 		x, y int
 		want [5]int
 	}{{80, 80, [5]int{0, 80, 100, 20, 0}}, {40, 40, [5]int{0, 0, 0, 0, 100}}, {10, 10, [5]int{0, 0, 0, 100, 0}}} {
-		if got := at(c.x, c.y); got != c.want {
-			t.Errorf("at %d, %d: %v, want %v", c.x, c.y, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.x), func(t *testing.T) {
+			if got := at(c.x, c.y); got != c.want {
+				t.Errorf("at %d, %d: %v, want %v", c.x, c.y, got, c.want)
+			}
+		})
 	}
 	f, err := sheet.Figures()
 	if err != nil || math.Abs(f.Coverage[4]-21) > 0.5 || math.Abs(f.Coverage[1]-60) > 0.5 || math.Abs(f.Most-200) > 1 {

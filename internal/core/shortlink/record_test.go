@@ -1,6 +1,9 @@
 package shortlink
 
-import "testing"
+import (
+	"fmt"
+	"testing"
+)
 
 func TestRecord(t *testing.T) {
 	if got := Record("go.marrowby.example:8443"); got != "_sodrik.go.marrowby.example" {
@@ -17,9 +20,11 @@ func TestProved(t *testing.T) {
 		{[]string{`"sodrik-workspace=K7" `}, true}, {[]string{"sodrik-workspace=K77"}, false},
 		{[]string{"sodrik-workspace="}, false}, {[]string{"SODRIK-WORKSPACE=K7"}, false},
 	} {
-		if got := Proved(c.records, "K7"); got != c.want {
-			t.Errorf("%q prove a workspace: %v", c.records, got)
-		}
+		t.Run(fmt.Sprint(c.records), func(t *testing.T) {
+			if got := Proved(c.records, "K7"); got != c.want {
+				t.Errorf("%q prove a workspace: %v", c.records, got)
+			}
+		})
 	}
 	if Proved([]string{"sodrik-workspace="}, "") {
 		t.Error("no token is proved by an empty one")

@@ -26,16 +26,18 @@ func TestParse(t *testing.T) {
 		long[:253] + "/FA1R":                             "HTTPS://" + strings.ToUpper(long[:253]) + "/FA1R",
 		"go.marrowby.example/ab":                         "HTTPS://GO.MARROWBY.EXAMPLE/AB",
 	} {
-		a, err := Parse(text)
-		if err != nil || a.Payload() != want {
-			t.Errorf("%q: %q, %v", text, a.Payload(), err)
-		}
-		if again, err := Parse(a.String()); err != nil || again != a {
-			t.Errorf("%q is read again as %v, %v", a.String(), again, err)
-		}
-		if again, err := Parse(a.Payload()); err != nil || again != a {
-			t.Errorf("the payload of %q is read as %v, %v", text, again, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			a, err := Parse(text)
+			if err != nil || a.Payload() != want {
+				t.Errorf("%q: %q, %v", text, a.Payload(), err)
+			}
+			if again, err := Parse(a.String()); err != nil || again != a {
+				t.Errorf("%q is read again as %v, %v", a.String(), again, err)
+			}
+			if again, err := Parse(a.Payload()); err != nil || again != a {
+				t.Errorf("the payload of %q is read as %v, %v", text, again, err)
+			}
+		})
 	}
 }
 
@@ -59,22 +61,28 @@ func TestParseRefuses(t *testing.T) {
 		"go.marrowby.example/ſh": "after the host", "go.marrowby.example/\x00a": "after the host",
 		"go.marrowby.example/a b": "after the host",
 	} {
-		if a, err := Parse(text); err == nil || !strings.Contains(err.Error(), want) {
-			t.Errorf("%q: %v, %v", text, a, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			if a, err := Parse(text); err == nil || !strings.Contains(err.Error(), want) {
+				t.Errorf("%q: %v, %v", text, a, err)
+			}
+		})
 	}
 }
 
 func TestWord(t *testing.T) {
 	for text, want := range map[string]string{"spring-fair": "SPRING-FAIR", " Where2 ": "WHERE2", "2027": "2027"} {
-		if got, err := Word(text); got != want || err != nil {
-			t.Errorf("%q: %q, %v", text, got, err)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, err := Word(text); got != want || err != nil {
+				t.Errorf("%q: %q, %v", text, got, err)
+			}
+		})
 	}
 	for _, text := range []string{"where", "Report", "HEALTH", "api", "", "a", "a b", "../x", "straße", "a\nb"} {
-		if got, err := Word(text); err == nil {
-			t.Errorf("%q is taken as %q", text, got)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, err := Word(text); err == nil {
+				t.Errorf("%q is taken as %q", text, got)
+			}
+		})
 	}
 }
 
@@ -109,14 +117,16 @@ func TestDraw(t *testing.T) {
 		}
 	}
 	for _, alike := range []string{"0OQD", "1IL", "2Z", "5S", "8B", "6G", "UV"} {
-		if n := strings.Count(Letters, "") - 1 - len(strings.Map(func(r rune) rune {
-			if strings.ContainsRune(alike, r) {
-				return -1
+		t.Run(alike, func(t *testing.T) {
+			if n := strings.Count(Letters, "") - 1 - len(strings.Map(func(r rune) rune {
+				if strings.ContainsRune(alike, r) {
+					return -1
+				}
+				return r
+			}, Letters)); n > 1 {
+				t.Errorf("%d of %s", n, alike)
 			}
-			return r
-		}, Letters)); n > 1 {
-			t.Errorf("%d of %s", n, alike)
-		}
+		})
 	}
 }
 
@@ -147,17 +157,19 @@ func TestDrawAgain(t *testing.T) {
 	for path, want := range map[string]bool{"CR4PX": true, "W4NKY": true, "XF4RT": true, "F466Y": true, "TW47X": true,
 		"C4C4P": true,
 		"CR3PX": false, "W4RMX": false, "Y666C": true, "Y66YC": false, "N36RC": true, "R4P3X": true} {
-		if Rude(path) != want {
-			t.Errorf("%s: %t", path, !want)
-		}
-		next := "HJKMN"
-		if !want {
-			next = path
-		}
-		got, err := Draw(bytes.NewReader(append(at(path), at("HJKMN")...)))
-		if got != next || err != nil {
-			t.Errorf("after %s: %s, %v", path, got, err)
-		}
+		t.Run(path, func(t *testing.T) {
+			if Rude(path) != want {
+				t.Errorf("%s: %t", path, !want)
+			}
+			next := "HJKMN"
+			if !want {
+				next = path
+			}
+			got, err := Draw(bytes.NewReader(append(at(path), at("HJKMN")...)))
+			if got != next || err != nil {
+				t.Errorf("after %s: %s, %v", path, got, err)
+			}
+		})
 	}
 	if got, err := Draw(bytes.NewReader(append([]byte{252, 255}, at("HJKMN")...))); got != "HJKMN" || err != nil {
 		t.Error(got, err)

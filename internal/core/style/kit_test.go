@@ -121,10 +121,13 @@ func TestBadKits(t *testing.T) {
 			"cannot be taken: it is no drawing"},
 		"a style that is none": {packed(t, "house-style.json", `{"colours":[{"name":"a"}]}`), "six hexadecimal digits"},
 	} {
-		_, problems := style.Unpack(c.data, func(string, []byte) (string, error) { return "", errors.New("is no drawing") })
-		if len(problems) == 0 || !strings.Contains(problems.Error(), c.word) || !strings.HasPrefix(problems[0].Field, "/file") {
-			t.Errorf("%s: %v, want %q", name, problems, c.word)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, problems := style.Unpack(c.data, func(string, []byte) (string, error) { return "", errors.New("is no drawing") })
+			if len(problems) == 0 || !strings.Contains(problems.Error(), c.word) ||
+				!strings.HasPrefix(problems[0].Field, "/file") {
+				t.Errorf("%s: %v, want %q", name, problems, c.word)
+			}
+		})
 	}
 }
 

@@ -19,16 +19,18 @@ func TestPage(t *testing.T) {
 		{"the first that can be read, on the lightest", "#12352b", "#f6f0e2", []string{"#e9efdf", "#12352b", "#5a2d0c", "#f6f0e2"}},
 		{"too dark a paper", "#12352b", "#ffffff", []string{"#12352b", "#5a2d0c"}},
 	} {
-		s := &Style{}
-		for _, text := range c.colours {
-			v, _ := ink.Parse(text)
-			s.Colours = append(s.Colours, Colour{Value: v})
-		}
-		on, paper, ok := s.Page()
-		wantOn, _ := ink.Parse(c.on)
-		wantPaper, _ := ink.Parse(c.paper)
-		if ok != (c.on != "") || ok && (!on.Same(wantOn) || !paper.Same(wantPaper)) {
-			t.Errorf("%s: %v on %v, %v", c.name, on, paper, ok)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			s := &Style{}
+			for _, text := range c.colours {
+				v, _ := ink.Parse(text)
+				s.Colours = append(s.Colours, Colour{Value: v})
+			}
+			on, paper, ok := s.Page()
+			wantOn, _ := ink.Parse(c.on)
+			wantPaper, _ := ink.Parse(c.paper)
+			if ok != (c.on != "") || ok && (!on.Same(wantOn) || !paper.Same(wantPaper)) {
+				t.Errorf("%s: %v on %v, %v", c.name, on, paper, ok)
+			}
+		})
 	}
 }

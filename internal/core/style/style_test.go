@@ -89,14 +89,16 @@ func TestRefused(t *testing.T) {
 		"too many colours": {`{"colours":[` + strings.TrimSuffix(strings.Repeat(`{"name":"x","value":"#000"},`, 25), ",") +
 			`]}`, "/colours", "at most 24"},
 	} {
-		_, problems := style.Parse([]byte(c.text))
-		found := false
-		for _, p := range problems {
-			found = found || p.Field == c.field && strings.Contains(p.Message, c.word)
-		}
-		if !found {
-			t.Errorf("%s: want %s … %s, got %v", name, c.field, c.word, problems)
-		}
+		t.Run(name, func(t *testing.T) {
+			_, problems := style.Parse([]byte(c.text))
+			found := false
+			for _, p := range problems {
+				found = found || p.Field == c.field && strings.Contains(p.Message, c.word)
+			}
+			if !found {
+				t.Errorf("%s: want %s … %s, got %v", name, c.field, c.word, problems)
+			}
+		})
 	}
 }
 
@@ -185,39 +187,41 @@ func TestRules(t *testing.T) {
 			`{"ink":"#9a9a9a","eyes":{"ring":{"ink":"#bbbbbb"}},"frame":{"shape":"rule","ink":"#123456"}}`,
 			"style.contrast style.colour"},
 	} {
-		s := read(t, c.house)
-		wears := func(v any) look.Look {
-			var problems problem.List
-			l := look.Read(fields.Open(s.Resolve(v), "/look", &problems))
-			if len(problems) > 0 {
-				t.Fatalf("%s: %v", c.name, problems)
+		t.Run(c.name, func(t *testing.T) {
+			s := read(t, c.house)
+			wears := func(v any) look.Look {
+				var problems problem.List
+				l := look.Read(fields.Open(s.Resolve(v), "/look", &problems))
+				if len(problems) > 0 {
+					t.Fatalf("%s: %v", c.name, problems)
+				}
+				return l
 			}
-			return l
-		}
-		v := decode(t, c.look)
-		breaches := s.Check(wears(v))
-		var got []string
-		for _, b := range breaches {
-			got = append(got, b.Code)
-		}
-		if strings.Join(got, " ") != c.want {
-			t.Errorf("%s: %v, want %s", c.name, got, c.want)
-		}
-		for _, b := range breaches { // what it offers mends it
-			if b.Label == "" {
-				continue
+			v := decode(t, c.look)
+			breaches := s.Check(wears(v))
+			var got []string
+			for _, b := range breaches {
+				got = append(got, b.Code)
 			}
-			after, _, err := b.Patch.Apply(map[string]any{"look": v})
-			if err != nil {
-				t.Errorf("%s: %q: %v", c.name, b.Label, err)
-				continue
+			if strings.Join(got, " ") != c.want {
+				t.Errorf("%s: %v, want %s", c.name, got, c.want)
 			}
-			for _, left := range s.Check(wears(after.(map[string]any)["look"])) {
-				if left.Code == b.Code {
-					t.Errorf("%s: %q leaves %s", c.name, b.Label, left.Message)
+			for _, b := range breaches { // what it offers mends it
+				if b.Label == "" {
+					continue
+				}
+				after, _, err := b.Patch.Apply(map[string]any{"look": v})
+				if err != nil {
+					t.Errorf("%s: %q: %v", c.name, b.Label, err)
+					continue
+				}
+				for _, left := range s.Check(wears(after.(map[string]any)["look"])) {
+					if left.Code == b.Code {
+						t.Errorf("%s: %q leaves %s", c.name, b.Label, left.Message)
+					}
 				}
 			}
-		}
+		})
 	}
 }
 

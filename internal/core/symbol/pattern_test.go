@@ -1,6 +1,7 @@
 package symbol_test
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -29,72 +30,74 @@ var centresOf = map[int][]int{
 // and has its role, and no other module has it.
 func TestFunctionPatterns(t *testing.T) {
 	for v, centres := range centresOf {
-		s, err := symbol.Encode("1", symbol.Options{MinVersion: v, MaxVersion: v})
-		if err != nil {
-			t.Fatal(err)
-		}
-		n := 17 + 4*v
-		if s.Size != n {
-			t.Fatalf("version %d is %d modules wide", v, s.Size)
-		}
-		type module struct {
-			role symbol.Role
-			dark bool
-		}
-		want := map[[2]int]module{}
-		for i := 8; i < n-8; i++ {
-			want[[2]int{i, 6}], want[[2]int{6, i}] = module{symbol.RoleTiming, i%2 == 0}, module{symbol.RoleTiming, i%2 == 0}
-		}
-		for y := range 7 {
-			for x := range 7 {
-				m := module{symbol.RoleFinder, finderPicture[y][x] == '#'}
-				want[[2]int{x, y}], want[[2]int{n - 7 + x, y}], want[[2]int{x, n - 7 + y}] = m, m, m
+		t.Run(fmt.Sprint(v), func(t *testing.T) {
+			s, err := symbol.Encode("1", symbol.Options{MinVersion: v, MaxVersion: v})
+			if err != nil {
+				t.Fatal(err)
 			}
-		}
-		light := module{symbol.RoleSeparator, false}
-		for i := range 8 {
-			for _, at := range [][2]int{{7, i}, {i, 7}, {n - 8, i}, {n - 8 + i, 7}, {7, n - 8 + i}, {i, n - 8}} {
-				want[at] = light
+			n := 17 + 4*v
+			if s.Size != n {
+				t.Fatalf("version %d is %d modules wide", v, s.Size)
 			}
-		}
-		var list [][2]int
-		for i, cy := range centres {
-			for j, cx := range centres {
-				// a finder pattern is there
-				if i == 0 && j == 0 || i == 0 && j == len(centres)-1 || j == 0 && i == len(centres)-1 {
-					continue
+			type module struct {
+				role symbol.Role
+				dark bool
+			}
+			want := map[[2]int]module{}
+			for i := 8; i < n-8; i++ {
+				want[[2]int{i, 6}], want[[2]int{6, i}] = module{symbol.RoleTiming, i%2 == 0}, module{symbol.RoleTiming, i%2 == 0}
+			}
+			for y := range 7 {
+				for x := range 7 {
+					m := module{symbol.RoleFinder, finderPicture[y][x] == '#'}
+					want[[2]int{x, y}], want[[2]int{n - 7 + x, y}], want[[2]int{x, n - 7 + y}] = m, m, m
 				}
-				list = append(list, [2]int{cx, cy})
-				for dy, line := range alignmentPicture {
-					for dx, sign := range line {
-						want[[2]int{cx - 2 + dx, cy - 2 + dy}] = module{symbol.RoleAlignment, sign == '#'}
+			}
+			light := module{symbol.RoleSeparator, false}
+			for i := range 8 {
+				for _, at := range [][2]int{{7, i}, {i, 7}, {n - 8, i}, {n - 8 + i, 7}, {7, n - 8 + i}, {i, n - 8}} {
+					want[at] = light
+				}
+			}
+			var list [][2]int
+			for i, cy := range centres {
+				for j, cx := range centres {
+					// a finder pattern is there
+					if i == 0 && j == 0 || i == 0 && j == len(centres)-1 || j == 0 && i == len(centres)-1 {
+						continue
+					}
+					list = append(list, [2]int{cx, cy})
+					for dy, line := range alignmentPicture {
+						for dx, sign := range line {
+							want[[2]int{cx - 2 + dx, cy - 2 + dy}] = module{symbol.RoleAlignment, sign == '#'}
+						}
 					}
 				}
 			}
-		}
-		want[[2]int{8, 4*v + 9}] = module{symbol.RoleDark, true}
-		if got := symbol.Alignments(v); !slices.Equal(got, list) {
-			t.Errorf("version %d has alignment patterns at %v, want %v", v, got, list)
-		}
-		for y := range n {
-			for x := range n {
-				m, fixed := want[[2]int{x, y}]
-				role := s.Role(x, y)
-				switch {
-				case fixed && (role != m.role || s.Dark(x, y) != m.dark):
-					t.Fatalf("version %d: module %d, %d is %v, dark %v; the standard has %v, dark %v", v, x, y, role,
-						s.Dark(x, y), m.role, m.dark)
-				case !fixed && slices.Contains([]symbol.Role{symbol.RoleTiming, symbol.RoleFinder, symbol.RoleSeparator,
-					symbol.RoleAlignment, symbol.RoleDark}, role):
-					t.Fatalf("version %d: module %d, %d is %v", v, x, y, role)
+			want[[2]int{8, 4*v + 9}] = module{symbol.RoleDark, true}
+			if got := symbol.Alignments(v); !slices.Equal(got, list) {
+				t.Errorf("version %d has alignment patterns at %v, want %v", v, got, list)
+			}
+			for y := range n {
+				for x := range n {
+					m, fixed := want[[2]int{x, y}]
+					role := s.Role(x, y)
+					switch {
+					case fixed && (role != m.role || s.Dark(x, y) != m.dark):
+						t.Fatalf("version %d: module %d, %d is %v, dark %v; the standard has %v, dark %v", v, x, y, role,
+							s.Dark(x, y), m.role, m.dark)
+					case !fixed && slices.Contains([]symbol.Role{symbol.RoleTiming, symbol.RoleFinder, symbol.RoleSeparator,
+						symbol.RoleAlignment, symbol.RoleDark}, role):
+						t.Fatalf("version %d: module %d, %d is %v", v, x, y, role)
+					}
 				}
 			}
-		}
-		for _, at := range [][2]int{{-1, 0}, {0, -1}, {n, 0}, {0, n}} {
-			if s.Dark(at[0], at[1]) {
-				t.Errorf("version %d: %v, outside of it, is dark", v, at)
+			for _, at := range [][2]int{{-1, 0}, {0, -1}, {n, 0}, {0, n}} {
+				if s.Dark(at[0], at[1]) {
+					t.Errorf("version %d: %v, outside of it, is dark", v, at)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -178,11 +181,13 @@ func TestCountFields(t *testing.T) {
 		count int
 		least int // version
 	}{{symbol.ModeNumeric, "7", 552, 9}, {symbol.ModeByte, "a", 230, 9}, {symbol.ModeByte, "a", 231, 10}} {
-		s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: c.mode, Text: strings.Repeat(c.sign, c.count)}},
-			symbol.Options{Level: symbol.L, NoBoost: true})
-		if err != nil || s.Version != c.least {
-			t.Errorf("%d of %q: version %v, want %d (%v)", c.count, c.sign, s, c.least, err)
-		}
+		t.Run(fmt.Sprint(c.mode), func(t *testing.T) {
+			s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: c.mode, Text: strings.Repeat(c.sign, c.count)}},
+				symbol.Options{Level: symbol.L, NoBoost: true})
+			if err != nil || s.Version != c.least {
+				t.Errorf("%d of %q: version %v, want %d (%v)", c.count, c.sign, s, c.least, err)
+			}
+		})
 	}
 	// 256 bytes do not fit a count of eight bits.
 	if s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: symbol.ModeByte, Text: strings.Repeat("a", 256)}},
@@ -195,9 +200,11 @@ func TestCountFields(t *testing.T) {
 func TestLevels(t *testing.T) {
 	for text, want := range map[string]symbol.Level{"auto": symbol.LevelAuto, "L": symbol.L, "M": symbol.M, "Q": symbol.Q,
 		"H": symbol.H} {
-		if got, ok := symbol.ParseLevel(text); !ok || got != want || got.String() != text {
-			t.Errorf("%s is %v, %v", text, got, ok)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got, ok := symbol.ParseLevel(text); !ok || got != want || got.String() != text {
+				t.Errorf("%s is %v, %v", text, got, ok)
+			}
+		})
 	}
 	if _, ok := symbol.ParseLevel("X"); ok || symbol.Level(5).String() != "?" {
 		t.Error("there is a level X")
@@ -206,14 +213,16 @@ func TestLevels(t *testing.T) {
 
 // TestKanjiCorners: the first and last characters that kanji mode holds (clause 7.4.6): Shift JIS 8140 to 9FFC and E040 to EBBF.
 func TestKanjiCorners(t *testing.T) {
-	for _, text := range []string{"\u3000", "滌", "漾"} { // 8140, 9FFC, E040
-		s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: symbol.ModeKanji, Text: text}}, symbol.Options{})
-		if err != nil {
-			t.Errorf("%q: %v", text, err)
-			continue
-		}
-		if r, err := decode.Matrix(s.Size, s.Dark); err != nil || r.Payload != text {
-			t.Errorf("%q is read back %v, %v", text, r, err)
-		}
+	for _, text := range []string{"\u3000", "滌", "漾"} {
+		t.Run(text, func(t *testing.T) { // 8140, 9FFC, E040
+			s, err := symbol.EncodeSegments([]symbol.Segment{{Mode: symbol.ModeKanji, Text: text}}, symbol.Options{})
+			if err != nil {
+				t.Errorf("%q: %v", text, err)
+				return
+			}
+			if r, err := decode.Matrix(s.Size, s.Dark); err != nil || r.Payload != text {
+				t.Errorf("%q is read back %v, %v", text, r, err)
+			}
+		})
 	}
 }

@@ -1,6 +1,7 @@
 package symbol_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"testing"
 
@@ -155,10 +156,12 @@ func TestCorrectable(t *testing.T) {
 		{40, symbol.L, 25, 148, 118, 6, 15}, {40, symbol.M, 49, 75, 47, 31, 14}, {40, symbol.Q, 68, 54, 24, 34, 15},
 		{40, symbol.H, 81, 45, 15, 61, 15},
 	} {
-		b := symbol.BlocksOf(c.v, c.l)
-		if b.Count != c.count || b.Short != c.k || b.Short+b.EC != c.c || b.Long != c.long || b.Correct != c.correct {
-			t.Errorf("%d-%v: %+v, want %d blocks (%d, %d, %d), of which %d have one codeword more", c.v, c.l, b, c.count, c.c,
-				c.k, c.correct, c.long)
-		}
+		t.Run(fmt.Sprint(c.v), func(t *testing.T) {
+			b := symbol.BlocksOf(c.v, c.l)
+			if b.Count != c.count || b.Short != c.k || b.Short+b.EC != c.c || b.Long != c.long || b.Correct != c.correct {
+				t.Errorf("%d-%v: %+v, want %d blocks (%d, %d, %d), of which %d have one codeword more", c.v, c.l, b, c.count, c.c,
+					c.k, c.correct, c.long)
+			}
+		})
 	}
 }

@@ -65,15 +65,17 @@ func TestCapacity(t *testing.T) {
 		{32, symbol.H, "7", 2022}, {40, symbol.L, "7", 7089}, {40, symbol.L, "A", 4296}, {40, symbol.L, "a", 2953},
 		{40, symbol.M, "a", 2331}, {40, symbol.Q, "a", 1663}, {40, symbol.H, "a", 1273}, {40, symbol.H, "点", 784},
 	} {
-		o := symbol.Options{Level: c.level, NoBoost: true, MinVersion: c.version, MaxVersion: c.version, Kanji: true,
-			Mask: symbol.Pattern(0)}
-		if _, err := symbol.Encode(strings.Repeat(c.char, c.fits), o); err != nil {
-			t.Errorf("%d-%v: %d of %q should fit: %v", c.version, c.level, c.fits, c.char, err)
-		}
-		var long *symbol.TooLongError
-		if _, err := symbol.Encode(strings.Repeat(c.char, c.fits+1), o); !errors.As(err, &long) {
-			t.Errorf("%d-%v: %d of %q should not fit, got %v", c.version, c.level, c.fits+1, c.char, err)
-		}
+		t.Run(fmt.Sprint(c.version), func(t *testing.T) {
+			o := symbol.Options{Level: c.level, NoBoost: true, MinVersion: c.version, MaxVersion: c.version, Kanji: true,
+				Mask: symbol.Pattern(0)}
+			if _, err := symbol.Encode(strings.Repeat(c.char, c.fits), o); err != nil {
+				t.Errorf("%d-%v: %d of %q should fit: %v", c.version, c.level, c.fits, c.char, err)
+			}
+			var long *symbol.TooLongError
+			if _, err := symbol.Encode(strings.Repeat(c.char, c.fits+1), o); !errors.As(err, &long) {
+				t.Errorf("%d-%v: %d of %q should not fit, got %v", c.version, c.level, c.fits+1, c.char, err)
+			}
+		})
 	}
 }
 
@@ -154,28 +156,30 @@ func TestDamage(t *testing.T) {
 		may int
 	}{{1, symbol.L, 2}, {1, symbol.M, 4}, {1, symbol.Q, 6}, {1, symbol.H, 8}, {2, symbol.L, 4}, {3, symbol.L, 7},
 		{5, symbol.Q, 9}, {14, symbol.H, 12}} {
-		text := strings.Repeat("x", symbol.DataCodewords(c.v, c.l)-3)
-		s, err := symbol.Encode(text, symbol.Options{Level: c.l, NoBoost: true, MinVersion: c.v, MaxVersion: c.v})
-		if err != nil {
-			t.Fatal(err)
-		}
-		may := c.may
-		for _, lost := range []int{may, may + 1} {
-			flipped, left := map[int]bool{}, lost
-			for _, w := range s.Codewords() {
-				if w.Block == 0 && left > 0 {
-					left--
-					flipped[w.Modules[3]] = true
+		t.Run(fmt.Sprint(c.v), func(t *testing.T) {
+			text := strings.Repeat("x", symbol.DataCodewords(c.v, c.l)-3)
+			s, err := symbol.Encode(text, symbol.Options{Level: c.l, NoBoost: true, MinVersion: c.v, MaxVersion: c.v})
+			if err != nil {
+				t.Fatal(err)
+			}
+			may := c.may
+			for _, lost := range []int{may, may + 1} {
+				flipped, left := map[int]bool{}, lost
+				for _, w := range s.Codewords() {
+					if w.Block == 0 && left > 0 {
+						left--
+						flipped[w.Modules[3]] = true
+					}
+				}
+				r, err := decode.Matrix(s.Size, func(x, y int) bool { return s.Dark(x, y) != flipped[y*s.Size+x] })
+				switch {
+				case lost == may && (err != nil || r.Payload != text || r.Corrected != may):
+					t.Errorf("%d-%v: %d damaged codewords should be corrected: %v", c.v, c.l, lost, err)
+				case lost > may && !errors.Is(err, decode.ErrDamage):
+					t.Errorf("%d-%v: %d damaged codewords should be refused, got %v", c.v, c.l, lost, err)
 				}
 			}
-			r, err := decode.Matrix(s.Size, func(x, y int) bool { return s.Dark(x, y) != flipped[y*s.Size+x] })
-			switch {
-			case lost == may && (err != nil || r.Payload != text || r.Corrected != may):
-				t.Errorf("%d-%v: %d damaged codewords should be corrected: %v", c.v, c.l, lost, err)
-			case lost > may && !errors.Is(err, decode.ErrDamage):
-				t.Errorf("%d-%v: %d damaged codewords should be refused, got %v", c.v, c.l, lost, err)
-			}
-		}
+		})
 	}
 }
 
@@ -206,17 +210,19 @@ func TestSegmentation(t *testing.T) {
 		{"花の種 12345678901", symbol.Options{Kanji: true}, "kanji:花の種 alphanumeric:  numeric:12345678901"},
 		{"0109521234500018\x1d10A1", symbol.Options{FNC1: true}, "fnc1: numeric:0109521234500018 alphanumeric:\x1d10A1"},
 	} {
-		s, err := symbol.Encode(c.text, c.o)
-		if err != nil {
-			t.Errorf("%q: %v", c.text, err)
-			continue
-		}
-		if got := seg(s); got != c.want {
-			t.Errorf("%q: segments %q, want %q", c.text, got, c.want)
-		}
-		if r, err := decode.Matrix(s.Size, s.Dark); err != nil || r.Payload != c.text {
-			t.Errorf("%q: read back %v, %v", c.text, r, err)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			s, err := symbol.Encode(c.text, c.o)
+			if err != nil {
+				t.Errorf("%q: %v", c.text, err)
+				return
+			}
+			if got := seg(s); got != c.want {
+				t.Errorf("%q: segments %q, want %q", c.text, got, c.want)
+			}
+			if r, err := decode.Matrix(s.Size, s.Dark); err != nil || r.Payload != c.text {
+				t.Errorf("%q: read back %v, %v", c.text, r, err)
+			}
+		})
 	}
 }
 
@@ -280,10 +286,12 @@ func TestBoost(t *testing.T) {
 		{symbol.Options{Level: symbol.L, MinVersion: 2}, symbol.Q},
 		{symbol.Options{Level: symbol.L, NoBoost: true}, symbol.L}, {symbol.Options{Level: symbol.H}, symbol.H},
 	} {
-		s, err := symbol.Encode("https://m.example", c.o)
-		if err != nil || s.Level != c.want {
-			t.Errorf("%+v: level %v, want %v (%v)", c.o, s.Level, c.want, err)
-		}
+		t.Run(fmt.Sprint(c.o), func(t *testing.T) {
+			s, err := symbol.Encode("https://m.example", c.o)
+			if err != nil || s.Level != c.want {
+				t.Errorf("%+v: level %v, want %v (%v)", c.o, s.Level, c.want, err)
+			}
+		})
 	}
 }
 

@@ -38,9 +38,11 @@ func TestByHand(t *testing.T) {
 	const text = "a,b;c\td|e\n1,2;3\t4|5\n"
 	for key, want := range map[string]string{"comma": "[1 2;3\t4|5]", "semicolon": "[1,2 3\t4|5]", "tab": "[1,2;3 4|5]",
 		"stroke": "[1,2;3\t4 5]"} {
-		if _, rows := open(t, text, Options{Delimiter: key, Heads: HeadsThere}); fmt.Sprint(rows[0].Cells) != want {
-			t.Errorf("%s: %q", key, rows[0].Cells)
-		}
+		t.Run(key, func(t *testing.T) {
+			if _, rows := open(t, text, Options{Delimiter: key, Heads: HeadsThere}); fmt.Sprint(rows[0].Cells) != want {
+				t.Errorf("%s: %q", key, rows[0].Cells)
+			}
+		})
 	}
 	// Bytes that are none of the encoding are a problem of their row, not of all.
 	if _, rows := open(t, "Name;Lot\nM\xf6hre;A1\nKale;A2\n",
@@ -61,8 +63,11 @@ func TestReadOptions(t *testing.T) {
 		t.Errorf("%+v %v", o, problems)
 	}
 	for key, value := range map[string]string{"heads": "maybe", "delimiter": ";", "encoding": "ebcdic"} {
-		if _, problems := ReadOptions(get(map[string]string{key: value})); len(problems) != 1 || problems[0].Field != "/"+key {
-			t.Errorf("%s: %v", key, problems)
-		}
+		t.Run(key, func(t *testing.T) {
+			_, problems := ReadOptions(get(map[string]string{key: value}))
+			if len(problems) != 1 || problems[0].Field != "/"+key {
+				t.Errorf("%s: %v", key, problems)
+			}
+		})
 	}
 }

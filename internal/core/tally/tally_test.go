@@ -1,6 +1,7 @@
 package tally
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -21,15 +22,17 @@ func TestRate(t *testing.T) {
 	for n, want := range map[int]Interval{5: {1.62, 11.67}, 10: {4.80, 18.39}, 20: {12.22, 30.89}, 30: {20.24, 42.83},
 		50:  {37.11, 65.92},
 		100: {81.36, 121.63}} {
-		d := even(n, 1)
-		rate, in, ok := d.Rate()
-		if !ok || rate != float64(n) || math.Abs(in.Low-want.Low) > 0.006 || math.Abs(in.High-want.High) > 0.006 {
-			t.Errorf("%d: %v in %.2f to %.2f, want %v", n, rate, in.Low, in.High, want)
-		}
-		week := even(n, 7)
-		if _, w, _ := week.Rate(); math.Abs(w.Low*7-in.Low) > 1e-9 || math.Abs(w.High*7-in.High) > 1e-9 {
-			t.Errorf("%d in a week: %v", n, w)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			d := even(n, 1)
+			rate, in, ok := d.Rate()
+			if !ok || rate != float64(n) || math.Abs(in.Low-want.Low) > 0.006 || math.Abs(in.High-want.High) > 0.006 {
+				t.Errorf("%d: %v in %.2f to %.2f, want %v", n, rate, in.Low, in.High, want)
+			}
+			week := even(n, 7)
+			if _, w, _ := week.Rate(); math.Abs(w.Low*7-in.Low) > 1e-9 || math.Abs(w.High*7-in.High) > 1e-9 {
+				t.Errorf("%d in a week: %v", n, w)
+			}
+		})
 	}
 	if _, _, ok := even(4, 7).Rate(); ok {
 		t.Error("four scans have an interval")
@@ -115,20 +118,22 @@ func TestCoverage(t *testing.T) {
 func TestLookedAtDaily(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 5))
 	for _, c := range []struct{ mean, spread float64 }{{1, 1}, {5, 1}, {20, 1}, {5, 3}} {
-		wrong := 0
-		const tries = 400
-		for range tries {
-			a, b := days(r, 60, c.mean, c.spread), days(r, 60, c.mean, c.spread)
-			for day := 3; day <= 60; day++ {
-				if _, in, ok := Ratio(a[:day], b[:day], 1, 1, 1); ok && (in.Low > 1 || in.High < 1) {
-					wrong++
-					break
+		t.Run(fmt.Sprint(c.mean), func(t *testing.T) {
+			wrong := 0
+			const tries = 400
+			for range tries {
+				a, b := days(r, 60, c.mean, c.spread), days(r, 60, c.mean, c.spread)
+				for day := 3; day <= 60; day++ {
+					if _, in, ok := Ratio(a[:day], b[:day], 1, 1, 1); ok && (in.Low > 1 || in.High < 1) {
+						wrong++
+						break
+					}
 				}
 			}
-		}
-		if share := float64(wrong) / tries; share > 0.06 {
-			t.Errorf("a mean of %v, spread %v: %.1f %% are told apart that are alike", c.mean, c.spread, 100*share)
-		}
+			if share := float64(wrong) / tries; share > 0.06 {
+				t.Errorf("a mean of %v, spread %v: %.1f %% are told apart that are alike", c.mean, c.spread, 100*share)
+			}
+		})
 	}
 }
 
@@ -214,9 +219,11 @@ func TestCourse(t *testing.T) {
 	for want, d := range map[Course]Days{
 		Steady: even(600, 28), Rising: join(even(50, 14), even(150, 14)), Falling: join(even(150, 14), even(50, 14)),
 		FellSilent: join(even(118, 17), make(Days, 11)), TooFew: join(even(3, 6), even(3, 6), even(2, 6), even(1, 6))} {
-		if got := d.Course(); got != want {
-			t.Errorf("%v is %q, want %q", d, got, want)
-		}
+		t.Run(fmt.Sprint(want), func(t *testing.T) {
+			if got := d.Course(); got != want {
+				t.Errorf("%v is %q, want %q", d, got, want)
+			}
+		})
 	}
 	if days, chance, ok := join(even(118, 17), make(Days, 2)).Silence(); !ok || days != 2 ||
 		math.Abs(chance-math.Exp(-2*118.0/17)) > 1e-12 {
@@ -263,10 +270,12 @@ func TestSpread(t *testing.T) {
 		d    Days
 		want float64
 	}{{Days{2, 4, 6, 8}, 4 / quarter}, {Days{5, 5, 5, 5}, 1}, {Days{0, 9}, 1}, {Days{0, 0, 0}, 1}, {Days{}, 1},
-		{Days{0, 6, 12}, 12 / 0.575364}} { // two degrees of freedom
-		if got := c.d.Spread(); math.Abs(got-c.want) > 1e-4*c.want {
-			t.Errorf("%v: %v, want %v", c.d, got, c.want)
-		}
+		{Days{0, 6, 12}, 12 / 0.575364}} {
+		t.Run(fmt.Sprint(c.d), func(t *testing.T) { // two degrees of freedom
+			if got := c.d.Spread(); math.Abs(got-c.want) > 1e-4*c.want {
+				t.Errorf("%v: %v, want %v", c.d, got, c.want)
+			}
+		})
 	}
 	// 10 of 10 and none of 10 in turn: each day is 10 off by its square over 2.5, which is 10.
 	if got := apart(Days{10, 0, 10, 0}, Days{0, 10, 0, 10}); math.Abs(got-40/quarter) > 1e-3 {
@@ -292,10 +301,12 @@ func TestLimits(t *testing.T) {
 		t.Errorf("silence after counts that lie wide: %v", chance)
 	}
 	for n, want := range map[int]Course{9: TooFew, 10: Steady} {
-		d := append(even(n, 6), 0)[:6]
-		if got := d.Course(); got != want {
-			t.Errorf("%d scans in six days: %s", n, got)
-		}
+		t.Run(fmt.Sprint(n), func(t *testing.T) {
+			d := append(even(n, 6), 0)[:6]
+			if got := d.Course(); got != want {
+				t.Errorf("%d scans in six days: %s", n, got)
+			}
+		})
 	}
 	if got := even(20, 5).Course(); got != TooFew {
 		t.Errorf("five days: %s", got)

@@ -65,9 +65,11 @@ func tallAt(l Line) float64 {
 // TestMissing: what a face has not is named, each once; nothing is drawn for it but its place.
 func TestMissing(t *testing.T) {
 	for text, want := range map[string]string{"Sow": "", "種をまく": "種をまく", "Sow 🌱 🌱": "🌱", "": "", "a\nb": ""} {
-		if got := string(Faces[0].Set(text).Missing); got != want {
-			t.Errorf("%q: missing %q, want %q", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := string(Faces[0].Set(text).Missing); got != want {
+				t.Errorf("%q: missing %q, want %q", text, got, want)
+			}
+		})
 	}
 }
 
@@ -90,9 +92,11 @@ func TestParse(t *testing.T) {
 	}{"nothing": {nil, ErrFont}, "words": {[]byte("not a font"), ErrFont}, "cut off": {good[:5000], ErrFont},
 		"40 MB": {make([]byte, 40<<20), ErrLarge}, "for the web": {append([]byte("wOF2"), good...), ErrWeb},
 		"several": {append([]byte("ttcf"), good...), ErrCollection}} {
-		if _, err := Parse(c.data); err != c.want && !strings.Contains(fmt.Sprint(err), c.want.Error()) {
-			t.Errorf("%s: %v, want %v", name, err, c.want)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, err := Parse(c.data); err != c.want && !strings.Contains(fmt.Sprint(err), c.want.Error()) {
+				t.Errorf("%s: %v, want %v", name, err, c.want)
+			}
+		})
 	}
 }
 
@@ -251,13 +255,15 @@ func TestTablesBeyondTheFile(t *testing.T) {
 		bad["offset of table "+string(sound[12+16*i:16+16*i])] = changed(func(b []byte) { b[12+16*i+8] = 0xff })
 	}
 	for what, data := range bad {
-		var before, after runtime.MemStats
-		runtime.ReadMemStats(&before)
-		if _, err := Parse(data); !errors.Is(err, ErrFont) {
-			t.Errorf("%s: %v", what, err)
-		}
-		if runtime.ReadMemStats(&after); after.TotalAlloc-before.TotalAlloc > 4<<20 {
-			t.Errorf("%s: takes %d MB", what, (after.TotalAlloc-before.TotalAlloc)>>20)
-		}
+		t.Run(what, func(t *testing.T) {
+			var before, after runtime.MemStats
+			runtime.ReadMemStats(&before)
+			if _, err := Parse(data); !errors.Is(err, ErrFont) {
+				t.Errorf("%s: %v", what, err)
+			}
+			if runtime.ReadMemStats(&after); after.TotalAlloc-before.TotalAlloc > 4<<20 {
+				t.Errorf("%s: takes %d MB", what, (after.TotalAlloc-before.TotalAlloc)>>20)
+			}
+		})
 	}
 }

@@ -3,6 +3,7 @@ package webhook
 import (
 	"bytes"
 	"encoding/base64"
+	"fmt"
 	"net/textproto"
 	"testing"
 	"time"
@@ -76,9 +77,11 @@ func TestWait(t *testing.T) {
 func TestCame(t *testing.T) {
 	for status, want := range map[int]Outcome{200: Taken, 204: Taken, 299: Taken, 199: Failed, 300: Failed, 301: Failed,
 		404: Failed, 409: Failed, 410: Unwanted, 411: Failed, 429: Failed, 500: Failed, 0: Failed} {
-		if got := Came(status); got != want {
-			t.Errorf("%d: %d", status, got)
-		}
+		t.Run(fmt.Sprint(status), func(t *testing.T) {
+			if got := Came(status); got != want {
+				t.Errorf("%d: %d", status, got)
+			}
+		})
 	}
 }
 
@@ -91,10 +94,12 @@ func TestAddress(t *testing.T) {
 		"https://": "", "https:///in": "", "https://a:b@stock.marrowby.example": "", "https://stock.marrowby.example/#a": "",
 		"https://stock.marrowby.example:port": "", "javascript:alert(1)": "",
 	} {
-		got, problems := Address(typed, false)
-		if got != want || (len(problems) == 0) != (want != "") {
-			t.Errorf("%q: %q %v", typed, got, problems)
-		}
+		t.Run(typed, func(t *testing.T) {
+			got, problems := Address(typed, false)
+			if got != want || (len(problems) == 0) != (want != "") {
+				t.Errorf("%q: %q %v", typed, got, problems)
+			}
+		})
 	}
 	if got, problems := Address("http://stock.marrowby.example", true); got == "" || len(problems) > 0 {
 		t.Error(problems)

@@ -63,8 +63,10 @@ func TestRates(t *testing.T) {
 		{"2001:db8:0:1::1", 200}, {"2001:db8:0:1::2", 200}, {"2001:db8:0:1::3", 200}, {"2001:db8:0:1::4", 429},
 		{"2001:db8:0:2::1", 200},
 	} {
-		if got := ask(c.address); got != c.want {
-			t.Errorf("%d, from %s: %d, want %d", i, c.address, got, c.want)
-		}
+		t.Run(c.address, func(t *testing.T) {
+			if got := ask(c.address); got != c.want {
+				t.Errorf("%d, from %s: %d, want %d", i, c.address, got, c.want)
+			}
+		})
 	}
 }

@@ -44,9 +44,11 @@ func TestFieldsOnce(t *testing.T) {
 		seen[f.ID] = true
 	}
 	for path, want := range map[string]int{"": len(seen), "/content/url": 0, "/name": 0} {
-		if got := len(v.fieldsTouchedBy(path)); got != want {
-			t.Errorf("%q touches %d fields, want %d", path, got, want)
-		}
+		t.Run(path, func(t *testing.T) {
+			if got := len(v.fieldsTouchedBy(path)); got != want {
+				t.Errorf("%q touches %d fields, want %d", path, got, want)
+			}
+		})
 	}
 	for _, f := range v.fieldsTouchedBy("/placements/0/medium") {
 		if f.Path[:12] != "/placements/" {

@@ -34,11 +34,13 @@ func TestDownload(t *testing.T) {
 	}
 	for kind, want := range map[string]string{"csv": "day,scans\n2027-03-01,1\n2027-03-02,2\n",
 		"json": "[\n{\"day\":\"2027-03-01\",\"scans\":1},\n{\"day\":\"2027-03-02\",\"scans\":2}\n]\n"} {
-		w, aborted := get(kind, two)
-		if got := w.Body.String(); got != want || aborted != nil ||
-			!strings.Contains(w.Header().Get("Content-Disposition"), "scans-2027-02-28."+kind) {
-			t.Errorf("%s: %q, %v, %v", kind, got, w.Header(), aborted)
-		}
+		t.Run(kind, func(t *testing.T) {
+			w, aborted := get(kind, two)
+			if got := w.Body.String(); got != want || aborted != nil ||
+				!strings.Contains(w.Header().Get("Content-Disposition"), "scans-2027-02-28."+kind) {
+				t.Errorf("%s: %q, %v, %v", kind, got, w.Header(), aborted)
+			}
+		})
 	}
 	bad := errors.New("the database is away")
 	if w, aborted := get("csv", func(*http.Request, asked, table.Writer) error { return bad }); w.Code != 500 || aborted != nil ||

@@ -1,6 +1,7 @@
 package scanned
 
 import (
+	"fmt"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -42,21 +43,23 @@ func TestAsked(t *testing.T) {
 		{"?zone=Atlantis", "Europe/London", "2027-02-28 UTC", "2027-03-28 UTC", "28", "no time zone"},
 		{"", "Atlantis", "2027-02-28 UTC", "2027-03-28 UTC", "28", ""}, // a cookie that somebody made up
 	} {
-		a := ask(t, c.query, c.zone)
-		const form = "2006-01-02 MST"
-		if a.span.From.Format(form) != c.from || a.span.To.Format(form) != c.to || a.days != c.days ||
-			!strings.Contains(a.problem, c.problem) ||
-			(a.problem == "") != (c.problem == "") {
-			t.Errorf(
-				"%s in %q: %s to %s, %q, %q",
-				c.query,
-				c.zone,
-				a.span.From.Format(form),
-				a.span.To.Format(form),
-				a.days,
-				a.problem,
-			)
-		}
+		t.Run(c.query, func(t *testing.T) {
+			a := ask(t, c.query, c.zone)
+			const form = "2006-01-02 MST"
+			if a.span.From.Format(form) != c.from || a.span.To.Format(form) != c.to || a.days != c.days ||
+				!strings.Contains(a.problem, c.problem) ||
+				(a.problem == "") != (c.problem == "") {
+				t.Errorf(
+					"%s in %q: %s to %s, %q, %q",
+					c.query,
+					c.zone,
+					a.span.From.Format(form),
+					a.span.To.Format(form),
+					a.days,
+					a.problem,
+				)
+			}
+		})
 	}
 	if n := ask(t, "?from=2027-03-01&to=2027-03-31", "Europe/London").span.Days(); n != 31 { // the clocks change within
 		t.Errorf("March has %d days", n)
@@ -114,9 +117,11 @@ func TestSentence(t *testing.T) {
 		"132 scans in 28 days. Gate beats till card; Saturdays carry half of it.": {gate, till},
 		"56 scans in 28 days.": {till, of("door", old, a.span, repeat(1, 28)...)},
 	} {
-		if got := sentence(a, pageOf(a, list...)); got != want {
-			t.Errorf("%q, want %q", got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := sentence(a, pageOf(a, list...)); got != want {
+				t.Errorf("%q, want %q", got, want)
+			}
+		})
 	}
 }
 
@@ -252,9 +257,11 @@ func TestBars(t *testing.T) {
 		t.Error("weeks are drawn at another span")
 	}
 	for x, want := range map[float64]string{1.54: "1.5", 9.96: "10", 12.4: "12", 848.3: "850", 5747.4: "5,700"} {
-		if got := factor(x); got != want {
-			t.Errorf("%v times is said as %s", x, got)
-		}
+		t.Run(fmt.Sprint(x), func(t *testing.T) {
+			if got := factor(x); got != want {
+				t.Errorf("%v times is said as %s", x, got)
+			}
+		})
 	}
 }
 

@@ -114,56 +114,59 @@ func drawn(t *testing.T, file []byte, by string) image.Image {
 // the file stays as it was byte for byte, and qpdf finds nothing wrong.
 func TestOnto(t *testing.T) {
 	for name, s := range samples {
-		original := s.file()
-		forms := map[string][]byte{"": original}
-		for how, args := range map[string][]string{", with streams of objects": {"--object-streams=generate",
-			"--newline-before-endstream"}, ", linearized": {"--linearize"}} {
-			if name == "plain" || name == "turned right" {
-				forms[how] = qpdf(t, original, args...)
+		t.Run(name, func(t *testing.T) {
+			original := s.file()
+			forms := map[string][]byte{"": original}
+			for how, args := range map[string][]string{", with streams of objects": {"--object-streams=generate",
+				"--newline-before-endstream"}, ", linearized": {"--linearize"}} {
+				if name == "plain" || name == "turned right" {
+					forms[how] = qpdf(t, original, args...)
+				}
 			}
-		}
-		for how, file := range forms {
-			out, err := Onto(file, 1, marker(), Spot{30, 40, 1})
-			if err != nil {
-				t.Errorf("%s%s: %v", name, how, err)
-				continue
-			}
-			if !bytes.HasPrefix(out, file) {
-				t.Errorf("%s%s: the file itself is changed", name, how)
-			}
-			if text, err := exec.Command("qpdf", "--check", written(t, out)).CombinedOutput(); err != nil ||
-				bytes.Contains(text, []byte("WARNING")) {
-				t.Errorf("%s%s: qpdf says %s", name, how, text)
-			}
-			p, err := pdfpage.Open(out, 1)
-			if err != nil {
-				t.Fatal(err)
-			}
-			for _, by := range []string{"poppler", "mupdf", "ghostscript"} {
-				// units that one does not know; a box that the other draws only
-				if how != "" && by != "poppler" || by == "ghostscript" && name == "large units" || by == "mupdf" &&
-					name == "cropped and trimmed" {
+			for how, file := range forms {
+				out, err := Onto(file, 1, marker(), Spot{30, 40, 1})
+				if err != nil {
+					t.Errorf("%s%s: %v", name, how, err)
 					continue
 				}
-				img := drawn(t, out, by)
-				w, h := p.Shown(p.Trim)
-				x0, y0, _, _ := p.Within()
-				fw, fh := p.Shown(p.Media)
-				at := func(x, y float64) [3]uint32 {
-					px := img.Bounds().Min.X + int((x0*fw+x)/fw*float64(img.Bounds().Dx()))
-					py := img.Bounds().Min.Y + int((y0*fh+y)/fh*float64(img.Bounds().Dy()))
-					r, g, b, _ := img.At(px, py).RGBA()
-					return [3]uint32{r >> 8, g >> 8, b >> 8}
+				if !bytes.HasPrefix(out, file) {
+					t.Errorf("%s%s: the file itself is changed", name, how)
 				}
-				red, black, white := [3]uint32{255, 0, 0}, [3]uint32{}, [3]uint32{255, 255, 255}
-				for where, c := range map[[2]float64][3]uint32{{32, 42}: black, {36, 42}: red, {32, 46}: red, {49.3, 49.3}: red,
-					{30.6, 49.3}: red, {50.7, 45}: white, {29.3, 45}: white, {40, 39.3}: white, {40, 50.7}: white} {
-					if got := at(where[0], where[1]); got != c && where[0] < w && where[1] < h {
-						t.Errorf("%s%s, %s: at %v mm is %v, want %v", name, how, by, where, got, c)
+				if text, err := exec.Command("qpdf", "--check", written(t, out)).CombinedOutput(); err != nil ||
+					bytes.Contains(text, []byte("WARNING")) {
+					t.Errorf("%s%s: qpdf says %s", name, how, text)
+				}
+				p, err := pdfpage.Open(out, 1)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for _, by := range []string{"poppler", "mupdf", "ghostscript"} {
+					// units that one does not know; a box that the other draws only
+					if how != "" && by != "poppler" || by == "ghostscript" && name == "large units" || by == "mupdf" &&
+						name == "cropped and trimmed" {
+						continue
+					}
+					img := drawn(t, out, by)
+					w, h := p.Shown(p.Trim)
+					x0, y0, _, _ := p.Within()
+					fw, fh := p.Shown(p.Media)
+					at := func(x, y float64) [3]uint32 {
+						px := img.Bounds().Min.X + int((x0*fw+x)/fw*float64(img.Bounds().Dx()))
+						py := img.Bounds().Min.Y + int((y0*fh+y)/fh*float64(img.Bounds().Dy()))
+						r, g, b, _ := img.At(px, py).RGBA()
+						return [3]uint32{r >> 8, g >> 8, b >> 8}
+					}
+					red, black, white := [3]uint32{255, 0, 0}, [3]uint32{}, [3]uint32{255, 255, 255}
+					for where, c := range map[[2]float64][3]uint32{{32, 42}: black, {36, 42}: red, {32, 46}: red,
+						{49.3, 49.3}: red, {30.6, 49.3}: red, {50.7, 45}: white, {29.3, 45}: white, {40, 39.3}: white,
+						{40, 50.7}: white} {
+						if got := at(where[0], where[1]); got != c && where[0] < w && where[1] < h {
+							t.Errorf("%s%s, %s: at %v mm is %v, want %v", name, how, by, where, got, c)
+						}
 					}
 				}
 			}
-		}
+		})
 	}
 }
 
@@ -209,9 +212,11 @@ func TestOntoRefuses(t *testing.T) {
 		"cut off":          {plain[:len(plain)-200], 1, "damaged"},
 		"a page of nought": {sample{"/MediaBox [0 0 0 300]", "", blue, false}.file(), 1, "damaged"},
 	} {
-		if _, err := Onto(c.file, c.page, marker(), Spot{1, 1, 1}); err == nil || !strings.Contains(err.Error(), c.says) {
-			t.Errorf("%s: %v, want %q", name, err, c.says)
-		}
+		t.Run(name, func(t *testing.T) {
+			if _, err := Onto(c.file, c.page, marker(), Spot{1, 1, 1}); err == nil || !strings.Contains(err.Error(), c.says) {
+				t.Errorf("%s: %v, want %q", name, err, c.says)
+			}
+		})
 	}
 }
 
@@ -220,9 +225,11 @@ func TestStates(t *testing.T) {
 	for text, want := range map[string][2]int{"": {0, 0}, "q Q": {0, 0}, "q q Q": {0, 1}, "Q q": {-1, 0}, "Q Q q": {-2, -1},
 		"(q ( Q) \\) Q) Tj q": {0, 1}, "% Q q\nq": {0, 1}, "/Q gs /q gs": {0, 0},
 		"q BI /W 1 /H 1 ID \x00Q Q\x01 EI Q": {0, 0}, "[(Q)] TJ <51> Tj q": {0, 1}, "0 0 m\tq\nQ": {0, 0}} {
-		if least, end := pdfpage.States([]byte(text)); [2]int{least, end} != want {
-			t.Errorf("%q: %d, %d, want %v", text, least, end, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if least, end := pdfpage.States([]byte(text)); [2]int{least, end} != want {
+				t.Errorf("%q: %d, %d, want %v", text, least, end, want)
+			}
+		})
 	}
 }
 

@@ -1,6 +1,7 @@
 package press
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"testing"
@@ -60,12 +61,14 @@ func TestDifference(t *testing.T) {
 		{Lab{60.2574, -34.0099, 36.2677}, Lab{60.4626, -34.1751, 39.4387}, 1.2644},
 		{Lab{90.8027, -2.0831, 1.4410}, Lab{91.1528, -1.6435, 0.0447}, 1.4441},
 	} {
-		if got := DeltaE(c.p, c.q); math.Abs(got-c.want) > 1e-4 {
-			t.Errorf("%v to %v is %.4f, want %.4f", c.p, c.q, got, c.want)
-		}
-		if there, back := DeltaE(c.p, c.q), DeltaE(c.q, c.p); math.Abs(there-back) > 1e-9 {
-			t.Errorf("%v to %v is %.4f there, %.4f back", c.p, c.q, there, back)
-		}
+		t.Run(fmt.Sprint(c.p), func(t *testing.T) {
+			if got := DeltaE(c.p, c.q); math.Abs(got-c.want) > 1e-4 {
+				t.Errorf("%v to %v is %.4f, want %.4f", c.p, c.q, got, c.want)
+			}
+			if there, back := DeltaE(c.p, c.q), DeltaE(c.q, c.p); math.Abs(there-back) > 1e-9 {
+				t.Errorf("%v to %v is %.4f there, %.4f back", c.p, c.q, there, back)
+			}
+		})
 	}
 }
 
@@ -104,12 +107,14 @@ func TestSeparate(t *testing.T) {
 			}
 		}
 		for _, hex := range []string{"#12352b", "#5a2d0c", "#5b1f33", "#1f3a5a", "#a33f22", "#3d5a2c", "#f6f0e2", "#e9a820"} {
-			col, _ := ink.Parse(hex)
-			got := c.Separate(col)
-			if c.Key == "coated" && got.Off > Seen {
-				t.Errorf("%s: %s comes back off by %.2f from %v", c.Key, hex, got.Off, got.CMYK)
-			}
-			t.Logf("%s %s: %v, %g %%, off by %.2f, shows as %v", c.Key, hex, got.CMYK, got.Total(), got.Off, c.Shown(got.CMYK))
+			t.Run(hex, func(t *testing.T) {
+				col, _ := ink.Parse(hex)
+				got := c.Separate(col)
+				if c.Key == "coated" && got.Off > Seen {
+					t.Errorf("%s: %s comes back off by %.2f from %v", c.Key, hex, got.Off, got.CMYK)
+				}
+				t.Logf("%s %s: %v, %g %%, off by %.2f, shows as %v", c.Key, hex, got.CMYK, got.Total(), got.Off, c.Shown(got.CMYK))
+			})
 		}
 		if got := c.Separate(ink.Colour{G: 255}); got.Off < Seen {
 			t.Errorf("%s: the green of screens is said to be printable, off by %.2f", c.Key, got.Off)

@@ -1,6 +1,7 @@
 package press
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -43,10 +44,12 @@ func TestPrimaries(t *testing.T) {
 		want Lab
 	}{{ink.Colour{R: 255}, Lab{54.29, 80.81, 69.89}}, {ink.Colour{G: 255}, Lab{87.82, -79.28, 80.99}},
 		{ink.Colour{B: 255}, Lab{29.57, 68.30, -112.03}}} {
-		if got := OnScreen(c.of); math.Abs(got.L-c.want.L) > 0.05 || math.Abs(got.A-c.want.A) > 0.05 ||
-			math.Abs(got.B-c.want.B) > 0.05 {
-			t.Errorf("%v is %.2f, want %.2f", c.of, got, c.want)
-		}
+		t.Run(fmt.Sprint(c.of), func(t *testing.T) {
+			if got := OnScreen(c.of); math.Abs(got.L-c.want.L) > 0.05 || math.Abs(got.A-c.want.A) > 0.05 ||
+				math.Abs(got.B-c.want.B) > 0.05 {
+				t.Errorf("%v is %.2f, want %.2f", c.of, got, c.want)
+			}
+		})
 	}
 }
 
@@ -149,14 +152,18 @@ func TestGreys(t *testing.T) {
 	c := Conditions[0]
 	for of, alone := range map[ink.Colour]bool{{R: 120, G: 120, B: 120}: true, {R: 120, G: 123, B: 121}: true,
 		{R: 120, G: 124, B: 121}: false} {
-		if got := c.separate(of).CMYK; (got[0]+got[1]+got[2] == 0) != alone {
-			t.Errorf("%v is printed from %v", of, got)
-		}
+		t.Run(fmt.Sprint(of), func(t *testing.T) {
+			if got := c.separate(of).CMYK; (got[0]+got[1]+got[2] == 0) != alone {
+				t.Errorf("%v is printed from %v", of, got)
+			}
+		})
 	}
 	for of, want := range map[ink.Colour]float64{{R: 3, G: 3, B: 3}: 0, {R: 0, G: 3, B: 2}: 0} {
-		if got := c.separate(of); got.CMYK != [4]float64{0, 0, 0, 100} || got.Off != want {
-			t.Errorf("%v is %v", of, got)
-		}
+		t.Run(fmt.Sprint(of), func(t *testing.T) {
+			if got := c.separate(of); got.CMYK != [4]float64{0, 0, 0, 100} || got.Off != want {
+				t.Errorf("%v is %v", of, got)
+			}
+		})
 	}
 	for _, l := range []float64{30, 50, 80} {
 		if got := c.Lab([4]float64{0, 0, 0, c.blackFor(l)}).L; math.Abs(got-l) > 0.01 {

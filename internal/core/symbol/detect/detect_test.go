@@ -56,18 +56,20 @@ func TestFind(t *testing.T) {
 			{"around a bottle", 5, optics.Setup{Radius: 0.9}},
 			{"in a shadow", 4, optics.Setup{Shade: 0.6, Uneven: 0.3}},
 		} {
-			if v == 40 && c.name != "upright" && c.name != "askew" { // as much of it as time allows
-				continue
-			}
-			c.c.Seed = uint64(v)
-			if c.c.Radius > 0 && v > 14 {
-				c.c.Radius = 2.5 // as much of a bow in modules
-			}
-			img := seen(t, payload, v, c.per, c.c)
-			found := Find(img, 1)
-			if len(found) != 1 || found[0].Payload != payload || found[0].Version != v {
-				t.Errorf("version %d %s (%v): %d found", v, c.name, img.Rect.Size(), len(found))
-			}
+			t.Run(c.name, func(t *testing.T) {
+				if v == 40 && c.name != "upright" && c.name != "askew" { // as much of it as time allows
+					return
+				}
+				c.c.Seed = uint64(v)
+				if c.c.Radius > 0 && v > 14 {
+					c.c.Radius = 2.5 // as much of a bow in modules
+				}
+				img := seen(t, payload, v, c.per, c.c)
+				found := Find(img, 1)
+				if len(found) != 1 || found[0].Payload != payload || found[0].Version != v {
+					t.Errorf("version %d %s (%v): %d found", v, c.name, img.Rect.Size(), len(found))
+				}
+			})
 		}
 	}
 }
@@ -112,9 +114,11 @@ func TestPhoto(t *testing.T) {
 		all += fmt.Sprint(f.Payload[len("https://marrowby.example/bed/"):], f.Inverted, " ")
 	}
 	for _, want := range []string{"0false", "1false", "2false", "3false", "4false", "5true"} {
-		if !strings.Contains(all, want) {
-			t.Errorf("%s is not among %s", want, all)
-		}
+		t.Run(want, func(t *testing.T) {
+			if !strings.Contains(all, want) {
+				t.Errorf("%s is not among %s", want, all)
+			}
+		})
 	}
 	if len(found) != 6 {
 		t.Errorf("%d found", len(found))
@@ -131,15 +135,17 @@ func TestNothing(t *testing.T) {
 		"checks":  func(x, y int) uint8 { return uint8((x/4 + y/4) % 2 * 255) },
 		"rings":   func(x, y int) uint8 { return uint8(max(max(x-50, 50-x), max(y-50, 50-y)) / 7 % 2 * 255) },
 	} {
-		img := image.NewGray(image.Rect(0, 0, 160, 120))
-		for y := range 120 {
-			for x := range 160 {
-				img.Pix[y*img.Stride+x] = at(x, y)
+		t.Run(name, func(t *testing.T) {
+			img := image.NewGray(image.Rect(0, 0, 160, 120))
+			for y := range 120 {
+				for x := range 160 {
+					img.Pix[y*img.Stride+x] = at(x, y)
+				}
 			}
-		}
-		if f, _ := Photo(t.Context(), img, Thorough); len(f) != 0 {
-			t.Errorf("%s: %d found", name, len(f))
-		}
+			if f, _ := Photo(t.Context(), img, Thorough); len(f) != 0 {
+				t.Errorf("%s: %d found", name, len(f))
+			}
+		})
 	}
 	if f := Find(image.NewGray(image.Rect(0, 0, 3, 3)), 1); len(f) != 0 {
 		t.Error("three pixels hold a symbol")
@@ -183,15 +189,17 @@ func TestTexture(t *testing.T) {
 		crowded       bool
 	}{{"none, large", 2000, 1500, nil, 0, true}, {"none, small", 1000, 750, nil, 0, false}, {"dark", 2000, 1500, symbol, 1, true},
 		{"light", 2000, 1500, Inverse(symbol), 1, true}} {
-		img := texture(c.width, c.height)
-		if c.symbol != nil {
-			for y := range c.symbol.Rect.Dy() {
-				copy(img.Pix[img.PixOffset(700, 500+y):], c.symbol.Pix[y*c.symbol.Stride:][:c.symbol.Rect.Dx()])
+		t.Run(c.name, func(t *testing.T) {
+			img := texture(c.width, c.height)
+			if c.symbol != nil {
+				for y := range c.symbol.Rect.Dy() {
+					copy(img.Pix[img.PixOffset(700, 500+y):], c.symbol.Pix[y*c.symbol.Stride:][:c.symbol.Rect.Dx()])
+				}
 			}
-		}
-		found, crowded := Photo(t.Context(), img, Thorough)
-		if len(found) != c.found || crowded != c.crowded {
-			t.Errorf("%s: %d found, crowded %v", c.name, len(found), crowded)
-		}
+			found, crowded := Photo(t.Context(), img, Thorough)
+			if len(found) != c.found || crowded != c.crowded {
+				t.Errorf("%s: %d found, crowded %v", c.name, len(found), crowded)
+			}
+		})
 	}
 }

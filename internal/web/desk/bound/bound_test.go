@@ -57,9 +57,11 @@ func TestHex(t *testing.T) {
 	b := boundtest.Of(t, plain, &style.Style{Colours: []style.Colour{{Key: "pine", Name: "Pine", Value: colour(t, "#12352b")}}})
 	for text, want := range map[string]string{"#A1B2C3": "#a1b2c3", ink.House + "pine": "#12352b", "greenish": "#000000",
 		"": "#000000"} {
-		if got := b.Hex(text, ink.Black); got != want {
-			t.Errorf("%q: %s, want %s", text, got, want)
-		}
+		t.Run(text, func(t *testing.T) {
+			if got := b.Hex(text, ink.Black); got != want {
+				t.Errorf("%q: %s, want %s", text, got, want)
+			}
+		})
 	}
 }
 

@@ -3,6 +3,7 @@ package drawn
 import (
 	"encoding/xml"
 	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
@@ -24,39 +25,43 @@ func parsed(t *testing.T, job string) *compose.Rendition {
 func TestSheet(t *testing.T) {
 	for _, look := range []string{"{}", `{"outline":"round"}`, `{"frame":{"shape":"rule","text":"Sow"}}`,
 		`{"mark":{"source":"icon:leaf"},"backdrop":{"source":"icon:sun","mode":"under"}}`} {
-		m := parsed(
-			t,
-			`{"content":{"kind":"url","url":"marrowby.example"},"look":`+look+`,"placements":[{"name":"a","width_mm":66}]}`,
-		)
-		s := SheetOf(m, m.Place(0))
-		if s.x < ruler || s.y < ruler || s.x+s.w > sheetWidth || s.y+s.h > sheetHeight {
-			t.Errorf("%s: %.0f × %.0f at %.0f, %.0f", look, s.w, s.h, s.x, s.y)
-		}
-		if got := s.perUnit * 66; got < s.across-0.01 || got > s.across+0.01 {
-			t.Errorf("%s: 66 mm are %.2f, the code is %.2f wide", look, got, s.across)
-		}
-		d := xml.NewDecoder(strings.NewReader(string(s.Draw(m, 0, nil))))
-		for {
-			if _, err := d.Token(); errors.Is(err, io.EOF) {
-				break
-			} else if err != nil {
-				t.Fatalf("%s: %v", look, err)
+		t.Run(look, func(t *testing.T) {
+			m := parsed(
+				t,
+				`{"content":{"kind":"url","url":"marrowby.example"},"look":`+look+`,"placements":[{"name":"a","width_mm":66}]}`,
+			)
+			s := SheetOf(m, m.Place(0))
+			if s.x < ruler || s.y < ruler || s.x+s.w > sheetWidth || s.y+s.h > sheetHeight {
+				t.Errorf("%s: %.0f × %.0f at %.0f, %.0f", look, s.w, s.h, s.x, s.y)
 			}
-		}
-		for _, p := range s.Parts(m) {
-			if n := len(strings.Fields(p.Box)); n != 4 {
-				t.Errorf("%s: the box of %s has %d numbers", look, p.Key, n)
+			if got := s.perUnit * 66; got < s.across-0.01 || got > s.across+0.01 {
+				t.Errorf("%s: 66 mm are %.2f, the code is %.2f wide", look, got, s.across)
 			}
-		}
+			d := xml.NewDecoder(strings.NewReader(string(s.Draw(m, 0, nil))))
+			for {
+				if _, err := d.Token(); errors.Is(err, io.EOF) {
+					break
+				} else if err != nil {
+					t.Fatalf("%s: %v", look, err)
+				}
+			}
+			for _, p := range s.Parts(m) {
+				if n := len(strings.Fields(p.Box)); n != 4 {
+					t.Errorf("%s: the box of %s has %d numbers", look, p.Key, n)
+				}
+			}
+		})
 	}
 }
 
 // TestRoundStep: 1, 2, 5 and their tens.
 func TestRoundStep(t *testing.T) {
 	for f, want := range map[float64]float64{0.3: 0.5, 1: 1, 1.1: 2, 2.01: 5, 5.1: 10, 52: 100, 0.0011: 0.002} {
-		if got := roundStep(f); got < want*0.9999 || got > want*1.0001 {
-			t.Errorf("%g: %g, want %g", f, got, want)
-		}
+		t.Run(fmt.Sprint(f), func(t *testing.T) {
+			if got := roundStep(f); got < want*0.9999 || got > want*1.0001 {
+				t.Errorf("%g: %g, want %g", f, got, want)
+			}
+		})
 	}
 }
 

@@ -1,6 +1,7 @@
 package led
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -85,9 +86,11 @@ func TestLegAtATime(t *testing.T) {
 	}
 	for after, want := range map[time.Duration]string{59 * time.Minute: "marrowby.example", time.Hour: "shop.example",
 		3*time.Hour - time.Second: "shop.example", 3 * time.Hour: "marrowby.example"} {
-		if got := leg(l, now.Add(after)); got.Offer.Strong != want {
-			t.Errorf("after %v: %+v", after, got)
-		}
+		t.Run(fmt.Sprint(after), func(t *testing.T) {
+			if got := leg(l, now.Add(after)); got.Offer.Strong != want {
+				t.Errorf("after %v: %+v", after, got)
+			}
+		})
 	}
 }
 
@@ -139,16 +142,18 @@ func TestKept(t *testing.T) {
 	}{{link.Led{KeeperID: "idris", Keeper: "Idris P."}, "Idris Penn", false, 1},
 		{link.Led{KeeperID: "gone", Keeper: "Tom Vale"}, "Tom Vale", true, -1},
 		{link.Led{Keeper: "the demonstration"}, "the demonstration", false, -1}} {
-		var v Leads
-		v.Kept(&c.l, members)
-		on := -1
-		for i, k := range v.Keepers {
-			if k.On {
-				on = i
+		t.Run(fmt.Sprint(c.l), func(t *testing.T) {
+			var v Leads
+			v.Kept(&c.l, members)
+			on := -1
+			for i, k := range v.Keepers {
+				if k.On {
+					on = i
+				}
 			}
-		}
-		if v.Keeper != c.keeper || v.Left != c.left || on != c.on || len(v.Keepers) != 2 {
-			t.Errorf("%+v: %q, left %v, %+v", c.l, v.Keeper, v.Left, v.Keepers)
-		}
+			if v.Keeper != c.keeper || v.Left != c.left || on != c.on || len(v.Keepers) != 2 {
+				t.Errorf("%+v: %q, left %v, %+v", c.l, v.Keeper, v.Left, v.Keepers)
+			}
+		})
 	}
 }

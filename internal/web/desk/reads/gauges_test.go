@@ -17,9 +17,11 @@ func TestGauges(t *testing.T) {
 	)
 	v := Of(b, nil)
 	for i, want := range []string{"25 × 25 H", "2 mm", "100 %"} {
-		if got := v.Gauges[i].Figure; got != want {
-			t.Errorf("%s is %q, want %q", v.Gauges[i].Label, got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := v.Gauges[i].Figure; got != want {
+				t.Errorf("%s is %q, want %q", v.Gauges[i].Label, got, want)
+			}
+		})
 	}
 	if v.Contrast != "100 %" || v.Proof != nil || len(v.Sliders) == 0 {
 		t.Errorf("%q %v", v.Contrast, v.Proof)
@@ -33,8 +35,10 @@ func TestGauges(t *testing.T) {
 // TestRangeWords keeps two figures.
 func TestRangeWords(t *testing.T) {
 	for want, r := range map[string][2]float64{"0.05–0.84 m": {52, 838}, "0.1–1 m": {80, 1000}, "0.2–3.4 m": {172, 3355}} {
-		if got := rangeWords(r); got != want {
-			t.Errorf("%v is %q, want %q", r, got, want)
-		}
+		t.Run(want, func(t *testing.T) {
+			if got := rangeWords(r); got != want {
+				t.Errorf("%v is %q, want %q", r, got, want)
+			}
+		})
 	}
 }

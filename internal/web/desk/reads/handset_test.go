@@ -56,11 +56,13 @@ func TestHandset(t *testing.T) {
 		`{"kind":"gs1link","domain":"id.marrowby.example","gtin":"9521234500018","lot":"A1209"}`:                                                                                     {"Opens in the browser", "id.marrowby.example", "/01/09521234500018/10/A1209", "(10) BATCH/LOT A1209"},
 		`{"kind":"text","text":"javascript:alert(1)"}`: {"Shows this text", "", "javascript:alert(1)", ""},
 	} {
-		h := shownBy(t, `{"content":`+job+`}`, func(*proof.Input) {})
-		if !h.Decoded || h.Wrong || h.Offer.Action != want[0] || h.Offer.Strong != want[1] || h.Offer.Rest != want[2] ||
-			!strings.Contains(strings.Join(h.Offer.Lines, "\n"), want[3]) {
-			t.Errorf("%s: %+v", job, h)
-		}
+		t.Run(job, func(t *testing.T) {
+			h := shownBy(t, `{"content":`+job+`}`, func(*proof.Input) {})
+			if !h.Decoded || h.Wrong || h.Offer.Action != want[0] || h.Offer.Strong != want[1] || h.Offer.Rest != want[2] ||
+				!strings.Contains(strings.Join(h.Offer.Lines, "\n"), want[3]) {
+				t.Errorf("%s: %+v", job, h)
+			}
+		})
 	}
 	h := shownBy(
 		t,

@@ -19,11 +19,13 @@ func of(t *testing.T, place string) Ships {
 func TestUsual(t *testing.T) {
 	for place, want := range map[string]string{`"substrate":"screen","width_mm":60`: "screen",
 		`"substrate":"coated","width_mm":60`: "office"} {
-		for _, r := range of(t, place).Whom {
-			if r.Usual != (r.Key == want) {
-				t.Errorf("%s: %s is usual: %v, want %s", place, r.Key, r.Usual, want)
+		t.Run(place, func(t *testing.T) {
+			for _, r := range of(t, place).Whom {
+				if r.Usual != (r.Key == want) {
+					t.Errorf("%s: %s is usual: %v, want %s", place, r.Key, r.Usual, want)
+				}
 			}
-		}
+		})
 	}
 }
 
@@ -54,16 +56,18 @@ func TestList(t *testing.T) {
 	s := of(t, `"width_mm":60`)
 	for key, want := range map[string]string{"press": "pdfx eps tif pdf", "office": "pdf png svg", "screen": "png jpg webp",
 		"page": "svg svg-current webp", "person": ""} {
-		i := slices.IndexFunc(s.Whom, func(r Recipient) bool { return r.Key == key })
-		var got []string
-		for _, f := range s.List(s.Whom[i], "c0de", 0, false).Files {
-			got = append(got, f.Format)
-			if f.ID != "c0de" || f.Size == "" {
-				t.Errorf("%s: %+v", key, f)
+		t.Run(key, func(t *testing.T) {
+			i := slices.IndexFunc(s.Whom, func(r Recipient) bool { return r.Key == key })
+			var got []string
+			for _, f := range s.List(s.Whom[i], "c0de", 0, false).Files {
+				got = append(got, f.Format)
+				if f.ID != "c0de" || f.Size == "" {
+					t.Errorf("%s: %+v", key, f)
+				}
 			}
-		}
-		if strings.Join(got, " ") != want {
-			t.Errorf("%s: %v, want %s", key, got, want)
-		}
+			if strings.Join(got, " ") != want {
+				t.Errorf("%s: %v, want %s", key, got, want)
+			}
+		})
 	}
 }

@@ -1,0 +1,27 @@
+// What is being typed into a table stays when the table comes anew around it, be it that other rows were checked meanwhile or
+// that the answer to the field before it arrived.
+let typed = null;
+const dirty = (field) => field?.id && field.matches("#batch input.in, #batch input.batch-cell") && field.value !== field.defaultValue;
+document.addEventListener("htmx:beforeSwap", (e) => {
+  const field = document.activeElement;
+  typed = null;
+  if (!e.detail.shouldSwap || !dirty(field) || !e.detail.target?.contains(field)) return;
+  if (e.detail.requestConfig?.elt === field && e.detail.requestConfig.formData?.get(field.name) === field.value) return; // that is the answer to it
+  typed = { id: field.id, value: field.value, from: field.selectionStart, to: field.selectionEnd };
+});
+document.addEventListener("htmx:afterSwap", () => {
+  const field = typed && document.getElementById(typed.id);
+  if (!field) return;
+  field.value = typed.value;
+  field.focus();
+  field.setSelectionRange(typed.from, typed.to);
+  field.dataset.kept = "";
+  typed = null;
+});
+// A browser tells of a change only where it saw the whole of it.
+document.addEventListener("change", (e) => { if ("kept" in e.target.dataset) delete e.target.dataset.kept; });
+document.addEventListener("focusout", (e) => {
+  if (!("kept" in e.target.dataset)) return;
+  delete e.target.dataset.kept;
+  if (e.target.value !== e.target.defaultValue) e.target.dispatchEvent(new Event("change", { bubbles: true }));
+});
