@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
@@ -292,6 +293,25 @@ func TestBatchAgain(t *testing.T) {
 	hasText(t, p, ".batch-rows", "GO.MARROWBY")
 	p.MustElementR(".batch-ships button", "Make files").MustClick()
 	until(t, p, "the files", `() => !!document.querySelector(".batch-runs a[download]")`)
+	download(t, p, func() { p.MustElement(`.batch-runs a[download]`).MustClick() })
+	hasText(t, p, "#batch-taken", "handed over")
+	p.MustElementR("#batch-taken summary", "Say that it is in print").MustClick()
+	fill(p, "#batch-taken input[name=printer]", "Okafor Print")
+	fill(p, "#batch-taken input[name=quantity]", "some")
+	p.MustElementR("#batch-taken button", "It is in print").MustClick()
+	hasText(t, p, "#batch-taken", "Is no day; write it such as 2 March 2027")
+	hasText(t, p, "#batch-taken", "Is no number of pieces")
+	p.MustElement("#batch-taken input[type=date]").MustInputTime(time.Date(2026, 3, 2, 0, 0, 0, 0, time.UTC))
+	fill(p, "#batch-taken input[name=quantity]", "2,000")
+	p.MustElementR("#batch-taken button", "It is in print").MustClick()
+	hasText(t, p, "#batch-taken", "In print since 2 March 2026, Okafor Print, 2,000 pieces")
+	out := a.page(t, "/out")
+	row := out.MustElementR("tr", "Taken in again").MustText()
+	for _, w := range []string{"3 labels", "2 Mar 2026, Okafor Print, 2,000 prints", "a short link each"} {
+		if !strings.Contains(row, w) {
+			t.Errorf("what is out there lacks %q: %q", w, row)
+		}
+	}
 	enter(p, `[aria-label="Address of row 1"]`, "https://marrowby.example/one")
 	hasText(t, p, "#batch-state", "1 changed destination")
 	p.MustElementR("button", "Make it live").MustClick()

@@ -191,6 +191,7 @@ func TestCopy(t *testing.T) {
 
 // TestLedger works the ledger by keyboard alone: move, peek, rename, open; then duplicate, retire, restore.
 func TestLedger(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	a.create(t, `{"name":"Ledger test, first","content":{"kind":"url","url":"marrowby.example/ledger-one"}}`)
 	a.create(t, `{"name":"Ledger test, second","content":{"kind":"url","url":"marrowby.example/ledger-two"}}`)

@@ -82,6 +82,7 @@ func (a *app) leadsTo(t *testing.T, payload, want string) {
 
 // TestLeads goes the way of a dynamic code, from an empty desk to two printed places, a change of its destination and back.
 func TestLeads(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	acts := 0
 	var p *rod.Page
@@ -185,6 +186,7 @@ func TestLeads(t *testing.T) {
 
 // TestDestinations leads several codes elsewhere in one act, from the ledger, and back in one.
 func TestDestinations(t *testing.T) {
+	t.Parallel()
 	a := open(t)
 	var ids []string
 	for _, name := range []string{"Swap one", "Swap two"} {

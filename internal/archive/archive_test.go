@@ -99,6 +99,8 @@ func house(t *testing.T) *server {
 		`INSERT INTO scan_deletions SELECT 'marrowby', '2025-01-01', 12, now() WHERE $1 <> ''`,
 		`INSERT INTO shared_overviews SELECT 'tok', 'marrowby', 'Spring', 'from=2026-03-01', 'Tamsin', now(), now() WHERE $1 <> ''`,
 		`INSERT INTO notice_kinds SELECT 'marrowby', 'old', true WHERE $1 <> ''`,
+		`INSERT INTO batch_taken SELECT 'marrowby', id, 'run-1', 'sheets', 34, 'plant-tag', 24.5, now(), 'Idris', 'p1', '2026-03-09',
+			'Okafor Print', 2000, 'Ada' FROM batches WHERE $1 <> ''`,
 		`INSERT INTO batch_heads SELECT 'marrowby', 'url', 'SKU', '/name' WHERE $1 <> ''`,
 		`INSERT INTO batch_sheets SELECT 'marrowby', 'a4', '', '{"columns": 3}', now() WHERE $1 <> ''`,
 		`INSERT INTO batch_proofs SELECT 'marrowby', id, 2, 1, 1, 'safe', 35 FROM batches WHERE $1 <> ''`,

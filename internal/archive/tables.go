@@ -27,7 +27,7 @@ var tables = []table{
 	{name: "files", order: "id", file: "data", folder: "files"},
 	{name: "live_links", order: "seq"}, {name: "hangings", order: "link"},
 	{name: "batches", order: "id"}, {name: "batch_rows", order: "batch, n"}, {name: "batch_proofs", order: "batch, version"},
-	{name: "batch_heads", order: "kind, head"}, {name: "batch_sheets", order: "sheet, printer"},
+	{name: "batch_taken", order: "run"}, {name: "batch_heads", order: "kind, head"}, {name: "batch_sheets", order: "sheet, printer"},
 	{name: "scans", order: "id"}, {name: "scan_days", order: "code, link, day"}, {name: "scan_counts", order: "day, code, link"},
 	{name: "scan_months", order: "month, code, link"}, {name: "scan_parts", order: "scope, day"},
 	{name: "scan_unfolded", order: "day"}, {name: "scan_reached", order: "code, link, day, goal, signed"},

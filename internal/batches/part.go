@@ -500,6 +500,9 @@ func (s *Store) Take(
 		actor.Workspace, run, s.Codes.Now()); err != nil {
 		return err
 	}
+	if err := s.noteTaken(ctx, actor, r); err != nil {
+		return err
+	}
 	name := export.Slug(r.Asked.Name)
 	out := begin(r, name+"."+r.Ending())
 	if r.Ending() != "zip" {

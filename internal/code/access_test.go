@@ -125,8 +125,9 @@ func TestUseCasesCheck(t *testing.T) {
 			"Retire": access.Change, "ToDesk": access.Change, "Update": access.Change, "Start": access.Change, "Fit": access.Look,
 			"Stop": access.Change, "Continue": access.Change, "Runs": access.Files, "Run": access.Files, "Take": access.Files,
 			"Drawn": access.Look, "Sheet": access.Look, "Sheets": access.Look, "Open": access.Change, "Lead": access.Change,
-			"Waiting": access.Look, "Undo": access.Change,
-			"MakeLive": access.Change}},
+			"Waiting": access.Look, "Undo": access.Change, "Taken": access.Look, "Out": access.Look, "SayPrinted": access.Change,
+			"TakePrintBack": access.Change,
+			"MakeLive":      access.Change}},
 		"webhooks": {&webhooks.Store{}, map[string]access.Right{
 			"Add": access.Manage, "Again": access.Manage, "Calls": access.Manage, "List": access.Manage, "Pause": access.Manage,
 			"Remove": access.Manage, "Renew": access.Manage, "Resume": access.Manage, "Try": access.Manage,

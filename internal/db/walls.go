@@ -42,7 +42,7 @@ var walled = []struct {
 	{"batches", "workspace", true}, {"batch_rows", "workspace", true}, {"batch_proofs", "workspace", true},
 	{"batch_runs", "workspace", true}, {"batch_parts", "workspace", true}, {"batch_pieces", "workspace", true},
 	{"batch_heads", "workspace", true}, {"batch_sheets", "workspace", true}, {"batch_undos", "workspace", true},
-	{"batch_undo_rows", "workspace", true},
+	{"batch_undo_rows", "workspace", true}, {"batch_taken", "workspace", true},
 	{"webhooks", "workspace", true},
 	{"webhook_events", "workspace", true}, {"webhook_calls", "workspace", true},
 }

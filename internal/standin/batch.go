@@ -3,6 +3,7 @@ package standin
 import (
 	"context"
 	"fmt"
+	"io"
 	"strings"
 
 	"sodrik/internal/batches"
@@ -51,6 +52,22 @@ func loadBatch(ctx context.Context, s *code.Store) error {
 			return err
 		}
 	}
+	if err := printed(ctx, many, id); err != nil {
+		return err
+	}
 	_, err = s.DB.Pool.Exec(ctx, `DELETE FROM batch_undos WHERE workspace = $1 AND batch = $2`, Workspace, id) // nobody did that
 	return err
+}
+
+// printed takes the labels to the printer.
+func printed(ctx context.Context, many *batches.Store, id string) error {
+	run, err := many.Start(ctx, Loader(), id, batches.AsZip)
+	if err != nil {
+		return err
+	}
+	if err := many.Take(ctx, Loader(), run, true, func(*batches.Run, string) io.Writer { return io.Discard }); err != nil {
+		return err
+	}
+	return many.SayPrinted(ctx, Loader(), id, run,
+		code.Printing{On: many.Codes.Now().AddDate(0, 0, -2), Printer: "Okafor Print", Quantity: 3 * len(beds)})
 }

@@ -46,6 +46,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	look.Get("/batches/{id}/rows", h.of(h.rows))
 	look.Get("/batches/{id}/outlines.pdf", h.of(h.outlines))
 	look.Get("/batches/{id}/runs/{run}", h.take)
+	look.Get("/batches/{id}/taken", h.of(h.taken))
 	change := r.With(may(people.Change))
 	change.Get("/batches/new", h.newPage)
 	change.Post("/batches", h.create)
@@ -59,6 +60,7 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/batches/{id}/opens", h.opens)
 	change.Post("/batches/{id}/retire", h.retire)
 	change.Post("/batches/{id}/runs", h.start)
+	change.Post("/batches/{id}/printed", h.printed)
 	change.Post("/batches/{id}/links", h.links)
 	change.Post("/batches/{id}/live", h.live)
 	change.Post("/batches/{id}/runs/{run}/{act}", h.turn)
@@ -166,6 +168,9 @@ func (h *Handler) view(r *http.Request, t typed) (v View, err error) {
 		return v, err
 	}
 	v.State = NewState(b, runs, len(waiting), v.MayChange, h.Codes.Now())
+	if v.Taken, err = h.takenOf(r, b.ID, Said{}); err != nil {
+		return v, err
+	}
 	if width, ok, err := h.Batches.Fit(r.Context(), actor, id); err != nil {
 		return v, err
 	} else if ok {

@@ -30,6 +30,7 @@ type View struct {
 	Undo               string // what can be taken back
 	MayChange          bool
 	State              State
+	Taken              Taken
 	Source             string
 	Fields             []Field
 	More               []forms.Choice // fields that are the same in every row

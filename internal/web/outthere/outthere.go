@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"embed"
 	"errors"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
@@ -31,8 +33,9 @@ var pages = ui.Parse(files)
 
 // Handler serves the page.
 type Handler struct {
-	Codes *code.Store
-	Links *link.Store
+	Codes   *code.Store
+	Links   *link.Store
+	Batches *batches.Store // nil where there are none
 }
 
 // Routes mounts the page.
@@ -52,9 +55,13 @@ type View struct {
 	ui.Frame
 	Campaigns []Campaign
 	Places    int
+	Batches   int
 	Day       string
 	Cut       bool // there are more than the page shows
 }
+
+// noCampaign heads what is in none.
+const noCampaign = "No campaign"
 
 // Campaign is a group of the page.
 type Campaign struct {
@@ -64,8 +71,8 @@ type Campaign struct {
 
 // Row is a place where a version may hang.
 type Row struct {
-	Code, Name          string
-	N                   int
+	Href, Name          string
+	Which               string // the version, or how many labels
 	Place, Medium       string
 	Spot, Since, Until  string // as noted; Since is when it was handed over where nothing is
 	Noted               bool
@@ -129,11 +136,19 @@ func (s spot) medium() string {
 	if s.place == nil {
 		return ""
 	}
-	wide := s.place.Width.String() + " wide"
-	if m, ok := place.MediumOf(s.place.Medium); ok {
-		return m.Name + ", " + wide
+	return mediumOf(s.place.Medium, s.place.Width)
+}
+
+// mediumOf is a medium and a width, in words.
+func mediumOf(key string, wide measure.Length) string {
+	var parts []string
+	if m, ok := place.MediumOf(key); ok {
+		parts = append(parts, m.Name)
 	}
-	return wide
+	if wide > 0 {
+		parts = append(parts, wide.String()+" wide")
+	}
+	return strings.Join(parts, ", ")
 }
 
 // leadsTo is where its link leads now, "" where it has none.
@@ -145,15 +160,16 @@ func (s spot) leadsTo(now time.Time) (address, to string) {
 	return s.placed.Address, cmp.Or(a.To, a.Title)
 }
 
-func (s spot) printed() string {
+// printed is what is said of the print, in words; n is how many there are, 0 where that is not known.
+func printed(p *code.Printing, n int) string {
 	var parts []string
-	if s.Printed != nil {
-		parts = append(parts, s.Printed.On.Format(shortDay))
-		if s.Printed.Printer != "" {
-			parts = append(parts, s.Printed.Printer)
+	if p != nil {
+		parts = append(parts, p.On.Format(shortDay))
+		if p.Printer != "" {
+			parts = append(parts, p.Printer)
 		}
 	}
-	if n := s.quantity(); n > 0 {
+	if n > 0 {
 		parts = append(parts, measure.Plural(n, "print"))
 	}
 	return strings.Join(parts, ", ")
@@ -185,8 +201,8 @@ func day(noted string) string {
 
 func (s spot) row(now time.Time) Row {
 	n := s.noted()
-	r := Row{Code: s.Code, Name: s.Name, N: s.N, Place: s.name(), Medium: s.medium(), Spot: n.Spot, Since: day(n.From),
-		Until: day(n.Until), Noted: n.From != "", Printed: s.printed(), Says: said(s.Job.Content)}
+	r := Row{Href: "/codes/" + s.Code, Name: s.Name, Which: fmt.Sprintf("v%d", s.N), Place: s.name(), Medium: s.medium(), Spot: n.Spot, Since: day(n.From),
+		Until: day(n.Until), Noted: n.From != "", Printed: printed(s.Printed, s.quantity()), Says: said(s.Job.Content)}
 	if !r.Noted {
 		r.Since = s.At.Format(shortDay)
 	}
@@ -204,7 +220,7 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 			return errEnough
 		}
 		v.Places++
-		name := cmp.Or(s.Campaign, "No campaign")
+		name := cmp.Or(s.Campaign, noCampaign)
 		if n := len(v.Campaigns); n == 0 || v.Campaigns[n-1].Name != name {
 			v.Campaigns = append(v.Campaigns, Campaign{Name: name})
 		}
@@ -216,12 +232,16 @@ func (h *Handler) page(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	if err := h.addBatches(r, &v); err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
 	ui.Render(w, http.StatusOK, pages, "out", v)
 }
 
 // columns of the table.
 var columns = []string{"campaign", "code", "version", "place", "medium", "width_mm", "spot", "from", "until", "handed_over", "by",
-	"printed_on", "printer", "quantity", "says", "link", "leads_to"}
+	"printed_on", "printer", "quantity", "says", "link", "leads_to", "labels"}
 
 func (h *Handler) csv(w http.ResponseWriter, r *http.Request) {
 	now := h.Codes.Now()
@@ -230,6 +250,9 @@ func (h *Handler) csv(w http.ResponseWriter, r *http.Request) {
 	out := table.NewCSV(w)
 	out.Head(columns...)
 	err := h.spots(r, func(s spot) error { return out.Row(s.cells(now)...) })
+	if err == nil && h.Batches != nil {
+		err = h.Batches.Out(r.Context(), ui.Actor(r), func(o batches.Out) error { return out.Row(batchCells(o)...) })
+	}
 	switch {
 	case err == nil && out.End() == nil:
 	case out.Begun(): // too late to say so: what came must not be taken for all
@@ -240,6 +263,17 @@ func (h *Handler) csv(w http.ResponseWriter, r *http.Request) {
 	}
 }
 
+// printing are the cells of what is said of the print.
+func printing(p *code.Printing, n int) (on, printer string, quantity any) {
+	if quantity = ""; n > 0 {
+		quantity = n
+	}
+	if p != nil {
+		on, printer = p.On.Format(time.DateOnly), p.Printer
+	}
+	return on, printer, quantity
+}
+
 // cells are a row of the table.
 func (s spot) cells(now time.Time) []any {
 	n := s.noted()
@@ -247,14 +281,8 @@ func (s spot) cells(now time.Time) []any {
 	if s.place != nil {
 		medium, width = s.place.Medium, measure.Number(float64(s.place.Width), 2)
 	}
-	on, printer, quantity := "", "", any("")
-	if p := s.Printed; p != nil {
-		on, printer = p.On.Format(time.DateOnly), p.Printer
-	}
-	if n := s.quantity(); n > 0 {
-		quantity = n
-	}
+	on, printer, quantity := printing(s.Printed, s.quantity())
 	address, to := s.leadsTo(now)
 	return slices.Concat([]any{s.Campaign, s.Name, s.N, s.name(), medium, width, n.Spot, n.From, n.Until,
-		s.At.UTC().Format(time.DateOnly), s.Who}, []any{on, printer, quantity, said(s.Job.Content), address, to})
+		s.At.UTC().Format(time.DateOnly), s.Who}, []any{on, printer, quantity, said(s.Job.Content), address, to, ""})
 }

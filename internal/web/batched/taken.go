@@ -1,0 +1,111 @@
+package batched
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"sodrik/internal/batches"
+	"sodrik/internal/code"
+	"sodrik/internal/core/measure"
+	"sodrik/internal/people"
+	"sodrik/internal/records"
+	"sodrik/internal/web/forms"
+	"sodrik/internal/web/ui"
+)
+
+// Taken is what was handed over of a batch, and what is said of its print.
+type Taken struct {
+	Batch string
+	Files []TakenFile
+	May   bool
+}
+
+// TakenFile is one of them.
+type TakenFile struct {
+	Run, What, Words string
+	InPrint          string // since when and by whom, "" where nobody said so
+	Said             Said   // as typed
+}
+
+// Said is what somebody typed of a print.
+type Said struct {
+	Run, On, Printer, Quantity string
+	Errors                     map[string]string
+}
+
+// longDay is how the page writes a day.
+const longDay = "2 January 2006"
+
+// inPrint says what is known of a print.
+func inPrint(p *code.Printing) string {
+	if p == nil {
+		return ""
+	}
+	words := "In print since " + p.On.Format(longDay)
+	if p.Printer != "" {
+		words += ", " + p.Printer
+	}
+	if p.Quantity > 0 {
+		words += ", " + measure.Count(p.Quantity) + " pieces"
+	}
+	return words
+}
+
+func takenFile(t batches.Taken) TakenFile {
+	return TakenFile{Run: t.Run, What: fmt.Sprintf("%s of %s", made[t.What], measure.Plural(t.Labels, "label")),
+		Words: "handed over " + t.At.Format(longDay) + " by " + t.Who, InPrint: inPrint(t.Printed)}
+}
+
+// takenOf reads what was handed over; said is what somebody typed and could not be taken.
+func (h *Handler) takenOf(r *http.Request, id string, said Said) (Taken, error) {
+	out := Taken{Batch: id, May: ui.May(r, people.Change)}
+	all, err := h.Batches.Taken(r.Context(), ui.Actor(r), id)
+	for _, t := range all {
+		f := takenFile(t)
+		if f.Run == said.Run {
+			f.Said = said
+		}
+		out.Files = append(out.Files, f)
+	}
+	return out, err
+}
+
+func (h *Handler) taken(w http.ResponseWriter, r *http.Request, b *batches.Batch) error {
+	v, err := h.takenOf(r, b.ID, Said{})
+	if err == nil {
+		ui.Render(w, http.StatusOK, pages, "batch-taken", v)
+	}
+	return err
+}
+
+// printed notes that a file is in print, or takes that back.
+func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
+	id := chi.URLParam(r, "id")
+	typed := Said{Run: r.FormValue("run"), On: r.FormValue("on"), Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
+	status := http.StatusOK
+	var err error
+	if r.FormValue("back") != "" {
+		err, typed = h.Batches.TakePrintBack(r.Context(), ui.Actor(r), id, typed.Run), Said{}
+	} else {
+		said, problems := records.ReadPrinting(typed.On, typed.Printer, typed.Quantity, h.Codes.Now())
+		if len(problems) == 0 {
+			err, typed = h.Batches.SayPrinted(r.Context(), ui.Actor(r), id, typed.Run, said), Said{}
+		} else {
+			status, typed.Errors = http.StatusUnprocessableEntity, map[string]string{}
+			for _, p := range problems {
+				typed.Errors[p.Field[1:]] = forms.Sentence(p)
+			}
+		}
+	}
+	var v Taken
+	if err == nil {
+		v, err = h.takenOf(r, id, typed)
+	}
+	if err != nil {
+		ui.Fail(w, r, err)
+		return
+	}
+	ui.Render(w, status, pages, "batch-taken", v)
+}
