@@ -43,7 +43,8 @@ func TestTaken(t *testing.T) {
 		t.Helper()
 		for _, o := range allOut(t, s) {
 			if o.Run == run && o.Batch == id && o.What == what && o.Labels == 2 && o.WidthMM == 24 && o.Medium == "plant-tag" &&
-				o.Name == "Plant labels" && o.Says == "{Link}" && !o.Links && o.Who == "Ada Pell" && (o.Printed != nil) == printed {
+				o.Name == "Plant labels" && o.Says == "{Link}" && !o.Links &&
+				o.Who == "Ada Pell" && (o.Printed != nil) == printed {
 				return
 			}
 		}

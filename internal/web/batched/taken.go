@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"net/http"
 
-	"github.com/go-chi/chi/v5"
-
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
@@ -81,17 +79,17 @@ func (h *Handler) taken(w http.ResponseWriter, r *http.Request, b *batches.Batch
 }
 
 // printed notes that a file is in print, or takes that back.
-func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
-	id := chi.URLParam(r, "id")
-	typed := Said{Run: r.FormValue("run"), On: r.FormValue("on"), Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
+func (h *Handler) printed(w http.ResponseWriter, r *http.Request, b *batches.Batch) error {
+	typed := Said{Run: r.FormValue("run"), On: r.FormValue("on"),
+		Printer: r.FormValue("printer"), Quantity: r.FormValue("quantity")}
 	status := http.StatusOK
 	var err error
 	if r.FormValue("back") != "" {
-		err, typed = h.Batches.TakePrintBack(r.Context(), ui.Actor(r), id, typed.Run), Said{}
+		err, typed = h.Batches.TakePrintBack(r.Context(), ui.Actor(r), b.ID, typed.Run), Said{}
 	} else {
 		said, problems := records.ReadPrinting(typed.On, typed.Printer, typed.Quantity, h.Codes.Now())
 		if len(problems) == 0 {
-			err, typed = h.Batches.SayPrinted(r.Context(), ui.Actor(r), id, typed.Run, said), Said{}
+			err, typed = h.Batches.SayPrinted(r.Context(), ui.Actor(r), b.ID, typed.Run, said), Said{}
 		} else {
 			status, typed.Errors = http.StatusUnprocessableEntity, map[string]string{}
 			for _, p := range problems {
@@ -101,11 +99,10 @@ func (h *Handler) printed(w http.ResponseWriter, r *http.Request) {
 	}
 	var v Taken
 	if err == nil {
-		v, err = h.takenOf(r, id, typed)
+		v, err = h.takenOf(r, b.ID, typed)
 	}
-	if err != nil {
-		ui.Fail(w, r, err)
-		return
+	if err == nil {
+		ui.Render(w, status, pages, "batch-taken", v)
 	}
-	ui.Render(w, status, pages, "batch-taken", v)
+	return err
 }

@@ -34,7 +34,8 @@ func (h *Handler) addBatches(r *http.Request, v *View) error {
 
 func batchRow(o batches.Out) Row {
 	r := Row{Href: "/batches/" + o.Batch, Name: o.Name, Which: measure.Plural(o.Labels, "label"),
-		Place: "different on each", Medium: mediumOf(o.Medium, measure.Length(o.WidthMM)), Since: o.At.Format(shortDay), Says: o.Says}
+		Place: "different on each", Medium: mediumOf(o.Medium, measure.Length(o.WidthMM)), Since: o.At.Format(shortDay),
+		Says: o.Says}
 	if o.Printed != nil {
 		r.Printed, r.Since, r.Noted = printed(o.Printed, o.Printed.Quantity), o.Printed.On.Format(shortDay), true
 	}
@@ -55,6 +56,6 @@ func batchCells(o batches.Out) []any {
 		width = measure.Number(o.WidthMM, 2)
 	}
 	on, printer, many := printing(o.Printed, quantity)
-	return []any{o.Campaign, o.Name, "", "", o.Medium, width, "", "", "", o.At.UTC().Format(time.DateOnly), o.Who, on, printer, many,
-		o.Says, "", "", o.Labels}
+	return []any{o.Campaign, o.Name, "", "", o.Medium, width, "", "", "", o.At.UTC().Format(time.DateOnly), o.Who, on,
+		printer, many, o.Says, "", "", o.Labels}
 }
