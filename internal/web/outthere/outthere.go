@@ -202,7 +202,8 @@ func day(noted string) string {
 func (s spot) row(now time.Time) Row {
 	n := s.noted()
 	r := Row{Href: "/codes/" + s.Code, Name: s.Name, Which: fmt.Sprintf("v%d", s.N), Place: s.name(), Medium: s.medium(),
-		Spot: n.Spot, Since: day(n.From), Until: day(n.Until), Noted: n.From != "", Printed: printed(s.Printed, s.quantity()), Says: said(s.Job.Content)}
+		Spot: n.Spot, Since: day(n.From), Until: day(n.Until),
+		Noted: n.From != "", Printed: printed(s.Printed, s.quantity()), Says: said(s.Job.Content)}
 	if !r.Noted {
 		r.Since = s.At.Format(shortDay)
 	}
