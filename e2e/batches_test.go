@@ -335,3 +335,32 @@ func TestBatchAgain(t *testing.T) {
 	p.MustElementR("button", "Take the files in").MustClick()
 	hasText(t, p, ".acted", "2 rows of the column SKU open a file of their own; not in the zip: MB-3; named by no row: MB-9.pdf")
 }
+
+// TestBatchOfProducts: products are rows, be they those that codes say or numbers that were found sound; nothing said is no batch.
+func TestBatchOfProducts(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/batches/new")
+	p.MustElement("#rows-products").MustClick()
+	fill(p, "#batch-name", "Every product")
+	wait := p.MustWaitNavigation()
+	p.MustElement(".batch-new button.main").MustClick()
+	wait()
+	madeBatch(t, p)
+	until(t, p, "product links by their GTIN and name", `() => document.querySelector("#b-kind").value === "gs1link" &&
+		document.querySelector("#b-set-content-gtin").value === "{GTIN}" && document.querySelector("#b-set-name").value.startsWith("{Name}")`)
+	holds := func(text string) {
+		t.Helper()
+		until(t, p, "a cell with "+text, `(s) => [...document.querySelectorAll(".batch-cell")].some((c) => c.value === s)`, text)
+	}
+	holds("09521234500018")
+	p = a.page(t, "/identifiers")
+	fill(p, "#identifiers-text", "9521234500018\n9521234500019\n952123450002 5\n(01)09521234500032(10)A1\n09521234500018")
+	hasText(t, p, "#judged", "Make a batch of the 2 products")
+	wait = p.MustWaitNavigation()
+	p.MustElementR("#judged button", "Make a batch of the 2 products").MustClick()
+	wait()
+	madeBatch(t, p)
+	hasText(t, p, "#batch-state", "2 rows")
+	holds("09521234500025")
+}

@@ -32,6 +32,7 @@ var (
 	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
 	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
 	dressedToo    = flag.Bool("dressed", false, "codes in discs and on backdrops")
+	onlyLines     = flag.Int("lines", 0, "lines of every phone's video, as 720; 0 draws 1,080 or 2,160")
 	record        = flag.String("record", "",
 		"`file` that keeps what became of each code; what it holds already is not done again")
 )

@@ -134,8 +134,12 @@ type phone struct {
 }
 
 func phoneOf(rng *rand.Rand) phone {
-	return phone{Lens: 0.35 + 0.55*rng.Float64(), Halo: []float64{0, 0, 0.3, 0.6, 0.9}[rng.Intn(5)], Quality: 60 + rng.Intn(36),
+	p := phone{Lens: 0.35 + 0.55*rng.Float64(), Halo: []float64{0, 0, 0.3, 0.6, 0.9}[rng.Intn(5)], Quality: 60 + rng.Intn(36),
 		Lines: []int{1080, 1080, 2160}[rng.Intn(3)], Gain: []float64{1, 1.25, 1.5}[rng.Intn(3)]}
+	if *onlyLines > 0 {
+		p.Lines = *onlyLines
+	}
+	return p
 }
 
 func (p phone) focal() float64 { return float64(p.Lines) * 26 / 24 }

@@ -20,8 +20,8 @@ import (
 var rights = map[string]access.Right{
 	"Artworks": access.Look, "Out": access.Look, "ByPayload": access.Look, "Campaigns": access.Look, "Get": access.Look,
 	"History":    access.Look,
-	"InCampaign": access.Look,
-	"InColour":   access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Listed": access.Look,
+	"InCampaign": access.Look, "Products": access.Look,
+	"InColour": access.Look, "Ledger": access.Look, "Smallest": access.Look, "CountOf": access.Look, "Listed": access.Look,
 	"Printed": access.Look, "SinceIssue": access.Look, "Uploads": access.Look,
 	"Wearers": access.Look, "WearersIn": access.Look, "Wearing": access.Look,
 	"At": access.Look, "IssuedList": access.Files, "MinWidth": access.Make, "Prove": access.Make,

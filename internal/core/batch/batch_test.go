@@ -198,7 +198,7 @@ func TestTogether(t *testing.T) {
 func TestGuess(t *testing.T) {
 	for columns, want := range map[string]string{
 		"SSID;Password": "wifi", "Given;Family;Tel": "contact", "GTIN;Lot": "gs1link", "What;Date": "event",
-		"Thing;Colour":       "text",
+		"Thing;Colour": "text", "GTIN;Name": "gs1link", "Name;Colour": "text",
 		"Latitude;Longitude": "place", "IBAN;Name;Amount": "sepa"} {
 		t.Run(columns, func(t *testing.T) {
 			if got := Guess(strings.Split(columns, ";"), nil); got != want {

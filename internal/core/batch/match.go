@@ -259,5 +259,10 @@ func complete(k *content.Kind, found map[string]int) bool {
 			}
 		}
 	}
+	for _, f := range k.Fields.Fields { // on no form: a field that types it stands for it
+		if _, ok := found[content.Position]; f.Required && f.Off && !ok {
+			return false
+		}
+	}
 	return len(found) > 0
 }

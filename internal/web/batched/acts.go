@@ -110,7 +110,7 @@ func (h *Handler) again(w http.ResponseWriter, r *http.Request) {
 	var u batches.Updated
 	b, err := h.Batches.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 	if err == nil {
-		rows, _, err = rowsOf(r, b.Read)
+		rows, _, err = h.rowsOf(r, b.Read)
 	}
 	if err == nil {
 		u, err = h.Batches.Update(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), rows)

@@ -26,6 +26,7 @@ type New struct {
 	Errors                         map[string]string
 	Heads, Delimiters, Encodings   []forms.Choice // how the file is read, by hand
 	Tab                            string
+	Products                       bool
 	ByHand                         bool // something of that is chosen
 }
 
@@ -83,8 +84,8 @@ func (v *New) readBy(r *http.Request) {
 	v.ByHand = v.ByHand || v.Tab != ""
 }
 
-// rowsOf reads the rows of a form: a file, what was pasted, or a range of numbers.
-func rowsOf(r *http.Request, o table.Options) (rows *table.Rows, source string, err error) {
+// rowsOf reads the rows of a form: a file, what was pasted, a range of numbers, or the products that codes say.
+func (h *Handler) rowsOf(r *http.Request, o table.Options) (rows *table.Rows, source string, err error) {
 	name, data, err := forms.File(r, MaxFile)
 	var large *http.MaxBytesError
 	switch {
@@ -101,19 +102,33 @@ func rowsOf(r *http.Request, o table.Options) (rows *table.Rows, source string, 
 		rows, err = table.Numbers(from, to)
 		return rows, "", err
 	}
-	rows, err = table.Open(strings.NewReader(r.PostFormValue("text")), o)
-	return rows, "", err
+	if text := r.PostFormValue("text"); r.PostFormValue("products") == "" || strings.TrimSpace(text) != "" {
+		rows, err = table.Open(strings.NewReader(text), o)
+		return rows, "", err
+	}
+	list, err := h.Codes.Products(r.Context(), ui.Actor(r))
+	if err == nil && len(list) == 0 {
+		err = problem.List{{Field: "/products", Code: "products.none", Message: "are in no code yet; make one, or paste their numbers above"}}
+	}
+	if err != nil {
+		return nil, "", err
+	}
+	cells := make([][]string, len(list))
+	for i, p := range list {
+		cells[i] = []string{p.GTIN, p.Name}
+	}
+	return table.List([]string{"GTIN", "Name"}, cells), "Products", nil
 }
 
 // create makes a batch of rows. What was typed stays where something is wrong.
 func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 	o, problems := table.ReadOptions(r.FormValue)
-	rows, source, err := rowsOf(r, o)
+	rows, source, err := h.rowsOf(r, o)
 	if len(problems) > 0 {
 		err = problems
 	}
 	v := New{Name: r.PostFormValue("name"), Campaign: r.PostFormValue("campaign"), Text: r.PostFormValue("text"),
-		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Errors: map[string]string{}, ByHand: len(problems) > 0}
+		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Products: r.PostFormValue("products") != "", Errors: map[string]string{}, ByHand: len(problems) > 0}
 	id := ""
 	if err == nil {
 		a := batches.Ask{Name: v.Name, Campaign: v.Campaign, Rows: rows, Source: source}
@@ -147,7 +162,7 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 
 // about is a problem of rows as a sentence.
 func about(p problem.Problem) string {
-	subject := map[string]string{"/rows": "The rows ", "/from": "The first number ", "/to": "The last number ",
+	subject := map[string]string{"/rows": "The rows ", "/products": "Products ", "/from": "The first number ", "/to": "The last number ",
 		"/name": "The name ",
 		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
 		"/links": "Short links ", "/file": "The zip ", "/heads": "Heads: it ", "/delimiter": "Between cells: it ",

@@ -2,8 +2,10 @@ package ledger
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/gs1"
 	"sodrik/internal/people"
 	"sodrik/internal/web/ui"
@@ -19,6 +21,21 @@ type IdentifiersPage struct {
 	Judged    []gs1.Judged
 	Summary   string
 	MayChange bool
+	Products  int    // sound GTINs, each once; 0 for fewer than two
+	Rows      string // of a batch of them
+}
+
+// batch gathers the products of which many codes can be made at once.
+func (v *IdentifiersPage) batch() {
+	var all []string
+	for _, j := range v.Judged {
+		if gtin, wrong := content.GTIN(j.Text); j.Sound && wrong == "" && !slices.Contains(all, gtin) {
+			all = append(all, gtin)
+		}
+	}
+	if len(all) > 1 {
+		v.Products, v.Rows = len(all), "GTIN\n"+strings.Join(all, "\n")+"\n"
+	}
 }
 
 func (h *Handler) identifiers(w http.ResponseWriter, r *http.Request) {
@@ -37,6 +54,7 @@ func (h *Handler) identifiers(w http.ResponseWriter, r *http.Request) {
 			wrong++
 		}
 	}
+	v.batch()
 	switch n := len(v.Judged); {
 	case n == 0:
 	case wrong == 0:
