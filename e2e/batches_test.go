@@ -336,7 +336,7 @@ func TestBatchAgain(t *testing.T) {
 	hasText(t, p, ".acted", "2 rows of the column SKU open a file of their own; not in the zip: MB-3; named by no row: MB-9.pdf")
 }
 
-// TestBatchOfProducts: products are rows, be they those that codes say or numbers that were found sound; nothing said is no batch.
+// TestBatchOfProducts: products are rows, be they those that codes say or numbers that were found sound.
 func TestBatchOfProducts(t *testing.T) {
 	t.Parallel()
 	a := open(t)

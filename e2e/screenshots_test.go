@@ -90,7 +90,7 @@ func TestScreenshots(t *testing.T) {
 			enter(p, "#b-set-name", "{Plant}, bed {Bed}")
 			madeBatch(t, p)
 			p.MustElementR(".batch-ships button", "Make sheets").MustClick()
-			until(t, p, "the sheets", `() => !!document.querySelector(".batch-runs a[download]")`)
+			until(t, p, "the sheets", `() => document.querySelectorAll(".batch-runs a[download]").length === 2`)
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {

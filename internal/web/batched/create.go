@@ -128,7 +128,8 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 		err = problems
 	}
 	v := New{Name: r.PostFormValue("name"), Campaign: r.PostFormValue("campaign"), Text: r.PostFormValue("text"),
-		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Products: r.PostFormValue("products") != "", Errors: map[string]string{}, ByHand: len(problems) > 0}
+		From: r.PostFormValue("from"), To: r.PostFormValue("to"), Products: r.PostFormValue("products") != "",
+		Errors: map[string]string{}, ByHand: len(problems) > 0}
 	id := ""
 	if err == nil {
 		a := batches.Ask{Name: v.Name, Campaign: v.Campaign, Rows: rows, Source: source}
@@ -162,7 +163,8 @@ func (h *Handler) create(w http.ResponseWriter, r *http.Request) {
 
 // about is a problem of rows as a sentence.
 func about(p problem.Problem) string {
-	subject := map[string]string{"/rows": "The rows ", "/products": "Products ", "/from": "The first number ", "/to": "The last number ",
+	subject := map[string]string{"/rows": "The rows ", "/products": "Products ",
+		"/from": "The first number ", "/to": "The last number ",
 		"/name": "The name ",
 		"/like": "The pattern ", "/campaign": "The campaign ", "/key": "The key ",
 		"/links": "Short links ", "/file": "The zip ", "/heads": "Heads: it ", "/delimiter": "Between cells: it ",
