@@ -69,5 +69,5 @@ func printed(ctx context.Context, many *batches.Store, id string) error {
 		return err
 	}
 	return many.SayPrinted(ctx, Loader(), id, run,
-		code.Printing{On: many.Codes.Now().AddDate(0, 0, -2), Printer: "Okafor Print", Quantity: 3 * len(beds)})
+		code.Printing{On: many.Codes.Now(), Printer: "Okafor Print", Quantity: 3 * len(beds)})
 }
