@@ -14,7 +14,7 @@ import (
 
 // Bounds of a drawing that is turned into pixels.
 const (
-	convertTime  = 10 * time.Second
+	convertTime  = 30 * time.Second
 	convertCPU   = 2               // seconds of a processor, of one process
 	convertAll   = 2 * time.Second // of a processor, of all pages of a file
 	convertSpace = 700 << 20       // bytes of address space, of which far less is memory
