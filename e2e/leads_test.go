@@ -80,9 +80,9 @@ func (a *app) leadsTo(t *testing.T, payload, want string) {
 	t.Fatalf("%s leads to %q, not to %q", payload, got, want)
 }
 
-// TestLeads goes the way of a dynamic code, from an empty desk to two printed places, a change of its destination and back.
+// TestLeads goes the way of a dynamic code, from an empty desk to two printed places, a change of its destination and back. It
+// rehearses leaving with all links, and so it is alone with them.
 func TestLeads(t *testing.T) {
-	t.Parallel()
 	a := open(t)
 	acts := 0
 	var p *rod.Page
