@@ -304,10 +304,10 @@ func TestBatchAgain(t *testing.T) {
 	p.MustElement("#batch-taken input[type=date]").MustInputTime(time.Date(2026, 3, 2, 0, 0, 0, 0, time.UTC))
 	fill(p, "#batch-taken input[name=quantity]", "2,000")
 	p.MustElementR("#batch-taken button", "It is in print").MustClick()
-	hasText(t, p, "#batch-taken", "In print since 2 March 2026, Okafor Print, 2,000 pieces")
+	hasText(t, p, "#batch-taken", "in print since 2 March 2026, Okafor Print, 2,000 pieces")
 	out := a.page(t, "/out")
 	row := out.MustElementR("tr", "Taken in again").MustText()
-	for _, w := range []string{"3 labels", "2 Mar 2026, Okafor Print, 2,000 prints", "a short link each"} {
+	for _, w := range []string{"3 labels", "2 Mar 2026, Okafor Print, 2,000 prints", "On each label a short link of its own: {Link}"} {
 		if !strings.Contains(row, w) {
 			t.Errorf("what is out there lacks %q: %q", w, row)
 		}

@@ -5,7 +5,6 @@ import (
 	"net/http"
 
 	"sodrik/internal/batches"
-	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/people"
 	"sodrik/internal/records"
@@ -33,27 +32,13 @@ type Said struct {
 	Errors                     map[string]string
 }
 
-// longDay is how the page writes a day.
-const longDay = "2 January 2006"
-
-// inPrint says what is known of a print.
-func inPrint(p *code.Printing) string {
-	if p == nil {
-		return ""
-	}
-	words := "In print since " + p.On.Format(longDay)
-	if p.Printer != "" {
-		words += ", " + p.Printer
-	}
-	if p.Quantity > 0 {
-		words += ", " + measure.Count(p.Quantity) + " pieces"
-	}
-	return words
-}
-
 func takenFile(t batches.Taken) TakenFile {
-	return TakenFile{Run: t.Run, What: fmt.Sprintf("%s of %s", made[t.What], measure.Plural(t.Labels, "label")),
-		Words: "handed over " + t.At.Format(longDay) + " by " + t.Who, InPrint: inPrint(t.Printed)}
+	f := TakenFile{Run: t.Run, What: fmt.Sprintf("%s of %s", made[t.What], measure.Plural(t.Labels, "label")),
+		Words: "handed over " + t.At.Format("2 January 2006") + " by " + t.Who}
+	if t.Printed != nil {
+		f.InPrint = "It is " + t.Printed.String()
+	}
+	return f
 }
 
 // takenOf reads what was handed over; said is what somebody typed and could not be taken.

@@ -34,13 +34,15 @@ func (h *Handler) addBatches(r *http.Request, v *View) error {
 
 func batchRow(o batches.Out) Row {
 	r := Row{Href: "/batches/" + o.Batch, Name: o.Name, Which: measure.Plural(o.Labels, "label"),
-		Place: "different on each", Medium: mediumOf(o.Medium, measure.Length(o.WidthMM)), Since: o.At.Format(shortDay),
-		Says: o.Says}
+		Place: mediumOf(o.Medium, measure.Length(o.WidthMM)), Since: o.At.Format(shortDay), Says: "On each label its own"}
 	if o.Printed != nil {
 		r.Printed, r.Since, r.Noted = printed(o.Printed, o.Printed.Quantity), o.Printed.On.Format(shortDay), true
 	}
 	if o.Links {
-		r.Link, r.LeadsTo = "a short link each", o.Says
+		r.Says = "On each label a short link of its own"
+	}
+	if o.Says != "" {
+		r.Says += ": " + o.Says
 	}
 	return r
 }

@@ -4,7 +4,6 @@ import (
 	"fmt"
 
 	"sodrik/internal/code"
-	"sodrik/internal/core/measure"
 )
 
 // Printed is what was said of a version in print, or the form that says it.
@@ -28,13 +27,7 @@ func PrintedOf(c *code.Code) Printed {
 	}
 	if in := c.InPrint; in != nil {
 		p.SaidOf = in.N
-		p.Said = fmt.Sprintf("v%d is in print since %s", in.N, in.On.Format("2 January 2006"))
-		if in.Printer != "" {
-			p.Said += ", " + in.Printer
-		}
-		if in.Quantity > 0 {
-			p.Said += ", " + measure.Count(in.Quantity) + " pieces"
-		}
+		p.Said = fmt.Sprintf("v%d is %s", in.N, in.Printing)
 	}
 	return p
 }
