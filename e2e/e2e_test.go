@@ -326,17 +326,11 @@ func where() string {
 	return "somewhere"
 }
 
-// pageAs opens an address as somebody, or as a stranger, in a tab of its own context, and fails the test on any script error
+// pageAs opens an address as somebody, or as a stranger, in a window for this test, and fails the test on any script error
 // or refused resource.
 func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	t.Helper()
-	incognito, err := browser.Incognito()
-	if err != nil {
-		t.Fatal(err)
-	}
-	p := incognito.MustPage().Timeout(10 * time.Minute). // of the whole test, on a machine that others use too
-								WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) })
-		// one test fails, and the others go on
+	p := openWindow(t, a.url).WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) }) // one test fails, and the others go on
 	(proto.LogEnable{}).Call(p)
 	tell := a.tell
 	if tell == nil {
@@ -360,7 +354,6 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	}
 	p.MustSetViewport(1280, 800, 1, false)
 	p.MustNavigate(a.url + path).MustWaitLoad()
-	t.Cleanup(func() { p.CancelTimeout().Close(); incognito.Close() })
 	return p
 }
 

@@ -19,6 +19,7 @@ func TestTwoTabs(t *testing.T) {
 	path := a.create(t, `{"name":"Two tabs","content":{"kind":"url","url":"marrowby.example/tabs"},"look":{"ink":"#12352b"}}`)
 	one, two := a.page(t, path), a.page(t, path)
 	// A tab that is looked at again catches up by itself, and what it has caught up with is no clash; this one cannot.
+	closesAfter(one)
 	one.EnableDomain(&proto.NetworkEnable{})
 	if err := (proto.NetworkSetBlockedURLs{Urls: []string{"*since=*"}}).Call(one); err != nil {
 		t.Fatal(err)

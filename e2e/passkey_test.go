@@ -17,6 +17,7 @@ func TestPasskey(t *testing.T) {
 	local := *a
 	local.url = "http://localhost:" + at.Port() // passkeys refuse numbers
 	p := local.page(t, "/account")
+	closesAfter(p)
 	if err := (proto.WebAuthnEnable{}).Call(p); err != nil {
 		t.Fatal(err)
 	}

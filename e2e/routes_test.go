@@ -217,6 +217,7 @@ func TestNearby(t *testing.T) {
 		"nowhere": {0, 0, false, ""},
 	} {
 		p := a.pageAs(t, "", "/enter")
+		closesAfter(p)
 		permissions := []proto.BrowserPermissionType{}
 		if c.allowed {
 			permissions = append(permissions, proto.BrowserPermissionTypeGeolocation)

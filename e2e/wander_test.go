@@ -66,6 +66,7 @@ func TestWanderer(t *testing.T) {
 	a.tell = w.failed
 	for _, who := range []string{"tamsin", "tamsin", "idris", "wren"} {
 		p := a.pageAs(t, who+"@marrowby.example", "/codes")
+		closesAfter(p)
 		(proto.BrowserSetDownloadBehavior{Behavior: proto.BrowserSetDownloadBehaviorBehaviorDeny}).Call(p.Browser())
 		go p.EachEvent(func(e *proto.PageJavascriptDialogOpening) {
 			(proto.PageHandleJavaScriptDialog{Accept: true}).Call(p)

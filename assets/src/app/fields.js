@@ -32,6 +32,14 @@ const iso = /^\d{4}-\d{2}-\d{2}(T\d{2}:\d{2})?/;
 document.addEventListener("focusin", (e) => { if (e.target.matches(".picker")) { const [at] = iso.exec(document.getElementById(e.target.dataset.picksFor).value) ?? [""]; e.target.value = e.target.type === "date" ? at.slice(0, 10) : at.length === 10 ? at + "T10:00" : at; } });
 document.addEventListener("change", (e) => { if (e.target.matches(".picker") && e.target.value) setField(document.getElementById(e.target.dataset.picksFor), e.target.value); });
 
+// A list that completes a field comes when the field is first gone to: one of time zones is longer than many a form.
+document.addEventListener("focusin", async (e) => {
+  const list = e.target.list;
+  if (!list?.dataset.lines || list.childElementCount) return;
+  const lines = (await (await fetch(list.dataset.lines)).text()).split("\n").filter(Boolean);
+  list.replaceChildren(...lines.map((value) => Object.assign(document.createElement("option"), { value })));
+});
+
 // A colour from the screen, where the browser lets one take it.
 if ("EyeDropper" in window) document.documentElement.classList.add("drops");
 document.addEventListener("click", async (e) => {

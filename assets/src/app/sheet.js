@@ -28,9 +28,14 @@ export function afterFill() {
   lookThrough();
   mayHand();
   holdAgain();
+  press();
+}
+// press shows which drawing or upload is the mark.
+function press() {
   const source = document.getElementById("f-look-mark-source");
   if (source) document.querySelectorAll("#icons [data-set], #uploads [data-set]").forEach((b) => b.setAttribute("aria-pressed", String(b.dataset.set === source.value)));
 }
+document.addEventListener("htmx:afterSettle", (e) => { if (e.target.id === "icons") press(); });
 document.addEventListener("DOMContentLoaded", afterFill);
 
 // The PNG over the sheet, to be dragged out or saved by a right click, is fetched when the pointer comes to it: drawing it

@@ -24,7 +24,6 @@ type NewPage struct {
 	ui.Frame
 	Outcome forms.Outcome
 	Form    forms.Form
-	Zones   []string
 	Symbol  template.HTML // "" until there is one
 	Says    ui.Says
 	Price   string
@@ -77,9 +76,6 @@ func newPage(r *http.Request, kind string, f *forms.Plain, tried bool) NewPage {
 		}
 	}
 	v.Form = forms.Build(kind, f, "", cost)
-	if v.Form.Zones() {
-		v.Zones = content.Zones()
-	}
 	fields := v.Form.Fields()
 	for _, p := range f.Shown { // those that no field shows
 		if !slices.ContainsFunc(fields, func(x forms.Field) bool {

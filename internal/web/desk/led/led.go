@@ -50,7 +50,6 @@ type Leads struct {
 	Routed  bool   // routes hold, in the draft or live
 	Links   []Link
 	Past    []Past
-	Zones   []string
 	Remarks []string // what is allowed and likely to be regretted
 }
 
@@ -144,7 +143,6 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
 	v.Quiet = []forms.Field{field("message"), field("instead")}
 	v.More = []forms.Field{field("place_tag"), field("scan_tag"), field("keep_query"), field("status"), field("max_age")}
-	v.Zones = content.Zones()
 	v.Planned = l.Draft.Plan(now)
 	v.links(b, counted, try)
 	if c, ok := l.Draft.To.(content.Careful); ok {

@@ -18,7 +18,6 @@ type Says struct {
 	Ways       []Way   // to say it, where there are two
 	Folded     bool    // they stand behind a word
 	Form       forms.Form
-	Zones      []string      // of a date
 	Tags       []forms.Field // of a web address
 	TagsSet    string
 	TagsOf     string     // the campaign's tags in words, "" where it has none or they are taken
@@ -53,9 +52,6 @@ func Of(b bound.Code) (v Says) {
 	v.Price = priceOf(b.C.ID, m)
 	if forms.IsPayment(kind) {
 		v.Fixed = "Fixed. Nobody stands between payer and account."
-	}
-	if v.Form.Zones() {
-		v.Zones = content.Zones()
 	}
 	if kind == "url" {
 		v.Fixed = "Fixed address. Works for ever without us."

@@ -41,12 +41,18 @@ var iconsAtHand = []string{
 	"euro",
 }
 
-// Drawings are icons to choose from.
-func Drawings(query string) (out []forms.Choice) {
-	names := iconsAtHand
-	if strings.TrimSpace(query) != "" {
-		names = artwork.Icons(query, 24)
+// Drawings are icons to choose from, those at hand where nothing is looked for.
+func Drawings(query string) []forms.Choice {
+	if strings.TrimSpace(query) == "" {
+		return atHand()
 	}
+	return drawingsOf(artwork.Icons(query, 24))
+}
+
+// atHand are drawn once.
+var atHand = sync.OnceValue(func() []forms.Choice { return drawingsOf(iconsAtHand) })
+
+func drawingsOf(names []string) (out []forms.Choice) {
 	for _, name := range names {
 		if a, ok := artwork.Icon(name); ok {
 			out = append(
@@ -57,9 +63,6 @@ func Drawings(query string) (out []forms.Choice) {
 	}
 	return out
 }
-
-// atHand are the drawings that are shown before anything is looked for, drawn once.
-var atHand = sync.OnceValue(func() []forms.Choice { return Drawings("") })
 
 // UploadsOf are a workspace's uploads to choose from.
 func UploadsOf(list []shelf.Asset) (out []forms.Choice) {
@@ -89,7 +92,6 @@ func (v Wears) MarksLocked() bool { return v.locked && len(v.HouseMarks) > 0 }
 func (v *Wears) markFields(b bound.Code) {
 	m := b.C.Rendition
 	source := b.At("/look/mark/source")
-	v.Icons = atHand()
 	mark := m.Job.Look.Mark
 	if m.Mark != nil {
 		source.Choices = []forms.Choice{{Value: mark.Source, Words: look.MarkName(mark.Source), Picture: drawn.Thumb(m.Mark.Art)}}

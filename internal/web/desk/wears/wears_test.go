@@ -63,7 +63,7 @@ func TestMarksLocked(t *testing.T) {
 	if v.MarksLocked() {
 		t.Error("locked without a mark to choose")
 	}
-	if v.HouseMarks = v.Icons[:1]; !v.MarksLocked() {
+	if v.HouseMarks = Drawings("leaf")[:1]; !v.MarksLocked() {
 		t.Error("not locked")
 	}
 }
