@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"net/url"
 	"os"
-	"os/exec"
 	"strings"
 	"testing"
 
@@ -61,7 +60,7 @@ func TestOthersBuildLinks(t *testing.T) {
 		asks = append(asks, a)
 	}
 	in, _ := json.Marshal(asks)
-	cmd := exec.Command("node", "digitallink.cjs")
+	cmd := node(t, "digitallink.cjs")
 	cmd.Stdin = bytes.NewReader(in)
 	var failed bytes.Buffer
 	cmd.Stderr = &failed

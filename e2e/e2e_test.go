@@ -507,6 +507,15 @@ func tool(t *testing.T, name string, args ...string) string {
 	return string(out)
 }
 
+// node is a script of this folder, to be run. Go counts what a test looks at itself among that which its result hangs on.
+func node(t *testing.T, script string, args ...string) *exec.Cmd {
+	t.Helper()
+	if _, err := os.Stat(script); err != nil {
+		t.Fatal(err)
+	}
+	return exec.Command("node", append([]string{script}, args...)...)
+}
+
 // readBack has outside programs rasterise a file and outside readers read it.
 func readBack(t *testing.T, name string, data []byte, want string) {
 	t.Helper()

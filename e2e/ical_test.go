@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
-	"os/exec"
 	"strings"
 	"testing"
 	"time"
@@ -23,7 +22,7 @@ func parsedByOthers(t *testing.T, payloads []string) (out []map[string]any) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cmd := exec.Command("node", "ical.mjs")
+	cmd := node(t, "ical.mjs")
 	cmd.Stdin = bytes.NewReader(in)
 	var failed bytes.Buffer
 	cmd.Stderr = &failed

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/json"
 	"os"
-	"os/exec"
 	"testing"
 
 	"sodrik/internal/api"
@@ -17,7 +16,7 @@ func TestOpenAPIClient(t *testing.T) {
 		t.Fatal("the outside client is not here; run assets/build once")
 	}
 	a := open(t)
-	cmd := exec.Command("node", "openapi.mjs", a.url, a.token(t))
+	cmd := node(t, "openapi.mjs", a.url, a.token(t))
 	var failed bytes.Buffer
 	cmd.Stderr = &failed
 	b, err := cmd.Output()

@@ -146,7 +146,7 @@ func climb(ctx context.Context, in Input, panel Panel, ladders ...ladder) (held 
 		if len(list) == 0 {
 			return held, nil
 		}
-		_, outcomes, err := ask(ctx, in, panel, list, film.takeAll(ctx, list))
+		_, outcomes, err := ask(ctx, in, panel, list, film.takeFor(ctx, panel, list))
 		if err != nil {
 			return nil, err
 		}

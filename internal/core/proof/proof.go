@@ -170,7 +170,7 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 	out.Stages = append(out.Stages, set)
 	film := newFilm(in)
 	look := func(list []Condition) error {
-		readings, outcomes, err := ask(ctx, in, panel, list, film.takeAll(ctx, list))
+		readings, outcomes, err := ask(ctx, in, panel, list, film.takeFor(ctx, panel, list))
 		out.Readings, out.Outcomes = append(out.Readings, readings...), append(out.Outcomes, outcomes...)
 		return err
 	}

@@ -80,7 +80,7 @@ func ladderOf(ctx context.Context, in Input, panel Panel, distances []float64) (
 				setup: setDistance(distances[at])})
 			at++
 		}
-		_, some, err := ask(ctx, in, panel, list, film.takeAll(ctx, list))
+		_, some, err := ask(ctx, in, panel, list, film.takeFor(ctx, panel, list))
 		if err != nil {
 			return nil, err
 		}
