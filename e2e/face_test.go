@@ -233,7 +233,7 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...stri
 		}
 		emulate(t, p, scheme)
 		r := p.MustEval(
-			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`,
+			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {resultTypes: ["violations"], selectors: false, runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`,
 			within,
 		).Str()
 		if r != "" {
