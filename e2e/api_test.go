@@ -57,7 +57,7 @@ func TestSameBytes(t *testing.T) {
 	token := a.token(t)
 	dir := t.TempDir()
 	sodrik := filepath.Join(dir, "sodrik")
-	if out, err := exec.Command("go", "build", "-o", sodrik, "../cmd/sodrik").CombinedOutput(); err != nil {
+	if out, err := exec.Command("go", "build", "-ldflags=-s -w", "-o", sodrik, "../cmd/sodrik").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	const job = `{"name":"Same bytes","content":{"kind":"url","url":"marrowby.example/same?x=ü"},"look":{"ink":"#12352b"},"placements":[{"name":"gate","medium":"poster-a2"}]}`
