@@ -9,7 +9,10 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
+
+	"sodrik/internal/standin"
 )
 
 // TestWebhooks: an address is added, tried, told of what is handed over with a signature that holds under the key on
@@ -104,10 +107,22 @@ func TestWebhooks(t *testing.T) {
 	p.MustElementR("tr", far.URL).MustElementR("button", "Pause").MustClick()
 	wait()
 	hasText(t, p, ".hooks", "Paused since")
+	// One that does not open any more, as after a server's key was lost, says so, and can still be taken away.
+	broken := p.MustElementR("tr", far.URL).MustElement("[name=id]").MustProperty("value").Str()
+	err = a.store.DB.InWorkspace(t.Context(), standin.Workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(t.Context(), `UPDATE webhooks SET address = '\x00' WHERE id = $1`, broken)
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.MustReload().MustWaitLoad()
+	hasText(t, p, ".hooks", "does not open with the key of this server")
 	wait = p.MustWaitNavigation()
-	p.MustElementR("tr", far.URL).MustElementR("button", "Take away").MustClick()
+	p.MustElementR("tr", "does not open").MustElementR("button", "Take away").MustClick()
 	wait()
-	if p.MustHasR("tr", far.URL) {
+	hasText(t, p, "[role=status]", "Taken away.")
+	if p.MustHasR("tr", "does not open") {
 		t.Error("it stands there still")
 	}
 }

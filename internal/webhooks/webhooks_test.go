@@ -499,6 +499,15 @@ func TestUnopened(t *testing.T) {
 	if n := w.relayed(t); n != 1 {
 		t.Errorf("%d calls", n)
 	}
+	list, err := w.List(t.Context(), owner)
+	if err != nil || len(list) != 2 || !list[0].Lost || list[0].ID != first || list[1].Lost || list[1].Address == "" {
+		t.Fatalf("%v, %v", list, err)
+	}
+	for _, want := range []error{nil, ErrNotFound} {
+		if err := w.Remove(t.Context(), owner, first); !errors.Is(err, want) {
+			t.Errorf("taking it away: %v, want %v", err, want)
+		}
+	}
 }
 
 // TestSweep: the log is kept for a month.

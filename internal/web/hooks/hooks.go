@@ -113,7 +113,7 @@ func (h *Handler) show(w http.ResponseWriter, r *http.Request, status int, v Vie
 	}
 	for _, c := range calls {
 		l := lineOf(c, by[c.Hook], now)
-		v.Moving = v.Moving || c.State == webhooks.Waiting && (c.Next == nil || c.Next.Before(now.Add(soon)))
+		v.Moving = v.Moving || c.State == webhooks.Waiting && !by[c.Hook].Lost && (c.Next == nil || c.Next.Before(now.Add(soon)))
 		v.Calls = append(v.Calls, l)
 	}
 	for _, k := range webhook.Kinds {
@@ -134,6 +134,8 @@ func rowOf(h *webhooks.Hook, now time.Time) Row {
 	}
 	r.Told = strings.Join(told, ". ") + "."
 	switch {
+	case h.Lost:
+		r.Says, r.Bad = "It does not open with the key of this server, and is told nothing. Take it away, and add the address anew.", true
 	case h.Paused != nil:
 		r.Says, r.Bad = strings.TrimSpace("Paused since "+h.Paused.Format("2 January, 15:04 UTC")+". "+h.PausedWhy),
 			h.PausedWhy != ""
@@ -145,11 +147,13 @@ func rowOf(h *webhooks.Hook, now time.Time) Row {
 
 func lineOf(c webhooks.Call, h *webhooks.Hook, now time.Time) Line {
 	l := Line{Call: c, Told: webhook.Named(c.Kind).Words, When: ui.Ago(now, c.At),
-		Again: c.State != webhooks.Waiting && h.Paused == nil, Address: h.Address}
+		Again: c.State != webhooks.Waiting && h.Paused == nil && !h.Lost, Address: h.Address}
 	took := measure.Count(max(1, int(c.Took.Milliseconds()))) + " ms"
 	switch {
 	case c.State == webhooks.Taken:
 		l.Words = fmt.Sprintf("It answered %d within %s.", c.Status, took)
+	case h.Lost && c.State == webhooks.Waiting:
+		l.Words, l.Trouble = "It cannot be made: its address is not known any more.", "is not known"
 	case c.Tries == 0 && c.State == webhooks.Waiting:
 		l.Words = "On its way."
 	case c.State == webhooks.Waiting:
