@@ -36,8 +36,10 @@ document.addEventListener("change", (e) => { if (e.target.matches(".picker") && 
 document.addEventListener("focusin", async (e) => {
   const list = e.target.list;
   if (!list?.dataset.lines || list.childElementCount) return;
-  const lines = (await (await fetch(list.dataset.lines)).text()).split("\n").filter(Boolean);
-  list.replaceChildren(...lines.map((value) => Object.assign(document.createElement("option"), { value })));
+  try {
+    const lines = (await (await fetch(list.dataset.lines)).text()).split("\n").filter(Boolean);
+    list.replaceChildren(...lines.map((value) => Object.assign(document.createElement("option"), { value })));
+  } catch { /* then the field is typed without it */ }
 });
 
 // A colour from the screen, where the browser lets one take it.

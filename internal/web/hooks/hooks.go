@@ -153,7 +153,7 @@ func lineOf(c webhooks.Call, h *webhooks.Hook, now time.Time) Line {
 	case c.State == webhooks.Taken:
 		l.Words = fmt.Sprintf("It answered %d within %s.", c.Status, took)
 	case h.Lost && c.State == webhooks.Waiting:
-		l.Words, l.Trouble = "It cannot be made: its address is not known any more.", "is not known"
+		l.Words, l.Trouble = "It cannot be made: the webhook does not open any more.", "is lost"
 	case c.Tries == 0 && c.State == webhooks.Waiting:
 		l.Words = "On its way."
 	case c.State == webhooks.Waiting:
