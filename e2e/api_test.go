@@ -57,7 +57,7 @@ func TestSameBytes(t *testing.T) {
 	token := a.token(t)
 	dir := t.TempDir()
 	sodrik := filepath.Join(dir, "sodrik")
-	if _, err := os.ReadDir("../cmd/sodrik"); err != nil { // what is built hangs on it, and so does the result, which Go would keep
+	if _, err := os.ReadDir("../cmd/sodrik"); err != nil { // so that Go keeps no result once this is another
 		t.Fatal(err)
 	}
 	if out, err := exec.Command("go", "build", "-ldflags=-s -w", "-o", sodrik, "../cmd/sodrik").CombinedOutput(); err != nil {
