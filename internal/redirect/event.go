@@ -2,6 +2,7 @@ package redirect
 
 import (
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -12,7 +13,8 @@ import (
 	"sodrik/internal/core/scan"
 )
 
-var agents = useragent.NewParser()
+// agents knows browsers by their names. What it is made of takes longer to read than many a command to run.
+var agents = sync.OnceValue(useragent.NewParser)
 
 // previews are parts of the names of programs that fetch a page to show it in a message, which the parser does not count as
 // robots. They are published by those who run them.
@@ -76,7 +78,7 @@ func agentOf(name string) browser {
 	if b, ok := browsers.Get(name); ok {
 		return b
 	}
-	a := agents.Parse(name)
+	a := agents().Parse(name)
 	b := browser{robot: a.IsBot() || name == "" || robotic(name), system: a.OS().String()}
 	switch {
 	case a.IsTablet():

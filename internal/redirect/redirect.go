@@ -83,6 +83,7 @@ const usualWait = 150 * time.Millisecond
 
 // New gives a service that knows no link yet.
 func New(o Options) *Service {
+	agents() // so that the first who scans does not wait for it
 	if o.Wait == 0 {
 		o.Wait = usualWait
 	}

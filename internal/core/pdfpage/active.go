@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 )
@@ -31,7 +31,7 @@ func Quiet(file []byte) (err error) {
 	}()
 	conf := model.NewDefaultConfiguration()
 	conf.ValidationMode = model.ValidationRelaxed
-	ctx, err := api.ReadContext(bytes.NewReader(file), conf)
+	ctx, err := pdfcpu.Read(bytes.NewReader(file), conf)
 	if err != nil {
 		return ErrDamaged
 	}

@@ -4,7 +4,7 @@ import (
 	"bytes"
 	"slices"
 
-	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 )
@@ -59,7 +59,7 @@ func Inspect(file []byte) (d *Document, err error) {
 	}()
 	conf := model.NewDefaultConfiguration()
 	conf.ValidationMode = model.ValidationRelaxed
-	ctx, err := api.ReadContext(bytes.NewReader(file), conf)
+	ctx, err := pdfcpu.Read(bytes.NewReader(file), conf)
 	if err != nil {
 		return nil, ErrDamaged
 	}

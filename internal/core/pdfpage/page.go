@@ -8,7 +8,7 @@ import (
 	"fmt"
 	"math"
 
-	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 )
@@ -43,7 +43,7 @@ type Page struct {
 // Box is a rectangle in user space.
 type Box struct{ X0, Y0, X1, Y1 float64 }
 
-func init() { api.DisableConfigDir() } // it would write into the home of whoever runs it
+func init() { model.ConfigPath = "disable" } // it would write into the home of whoever runs it
 
 // Is says whether a file calls itself a PDF.
 func Is(data []byte) bool { return bytes.Contains(data[:min(len(data), 1024)], []byte("%PDF-")) }
@@ -60,7 +60,7 @@ func Open(data []byte, number int) (p *Page, err error) {
 	if bytes.Contains(data, []byte("/Encrypt")) && encrypted(data, conf) {
 		return nil, ErrEncrypted
 	}
-	ctx, err := api.ReadContext(bytes.NewReader(data), conf)
+	ctx, err := pdfcpu.Read(bytes.NewReader(data), conf)
 	if err != nil {
 		return nil, ErrDamaged
 	}
@@ -112,7 +112,7 @@ func Open(data []byte, number int) (p *Page, err error) {
 
 // encrypted says whether the trailer names an encryption dictionary; the word alone may stand anywhere.
 func encrypted(data []byte, conf *model.Configuration) bool {
-	ctx, err := api.ReadContext(bytes.NewReader(data), conf)
+	ctx, err := pdfcpu.Read(bytes.NewReader(data), conf)
 	return err != nil || ctx.Encrypt != nil || ctx.E != nil
 }
 
