@@ -89,8 +89,9 @@ func run(m *testing.M) int {
 	l := launcher.New().Bin(chromium).Leakless(false).Headless(true).NoSandbox(true).UserDataDir(profile).
 		Set("disable-gpu").Set("disable-quic").Set("no-first-run").Set("disable-background-networking").
 		Set("disable-component-update").Set("disable-sync").Set("force-prefers-reduced-motion").
-		Set("process-per-site").Set("renderer-process-limit", "3").         // a process a tab would take a fifth of the time to start
-		Set("default-tile-width", "1280").Set("default-tile-height", "832") // as a window is: a tenth of the time goes into more
+		// A process a tab would take a fifth of the time to start, and tiles smaller than a window a tenth to put together.
+		Set("process-per-site").Set("renderer-process-limit", "3").
+		Set("default-tile-width", "1280").Set("default-tile-height", "832")
 	if *shots != "" {
 		l.Set("hide-scrollbars")
 	}

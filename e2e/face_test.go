@@ -18,9 +18,9 @@ import (
 
 const axeFile = "../assets/node_modules/axe-core/axe.min.js"
 
-// TestAccessibility has axe look at every view, in light and dark, against WCAG 2.2 AA.
+// TestAccessibility has axe look at every view, in light and dark, against WCAG 2.2 AA, and none sticks out sideways.
 func TestAccessibility(t *testing.T) {
-	t.Parallel() // with TestWidths: both only look
+	t.Parallel()
 	axe, err := os.ReadFile(axeFile)
 	if err != nil {
 		t.Fatal("axe-core is not installed; run assets/build: ", err)
@@ -37,6 +37,7 @@ func TestAccessibility(t *testing.T) {
 				prepare(t, p)
 			}
 			checkAxe(t, p, axe, what, within...)
+			fits(t, p, what)
 		})
 	}
 	t.Run("bench", func(t *testing.T) {
@@ -137,6 +138,7 @@ func TestAccessibility(t *testing.T) {
 		p.MustElementR("#colour-pine summary", "Change").MustClick()
 	})
 	look("/style/looks/garden-sign", "a look", nil)
+	look("/style/looks/shipped/pebble", "a shipped look", nil)
 	look(a.demoCode(t, "Fair programme"), "plates", func(t *testing.T, p *rod.Page) {
 		openView(p, "plates")
 		until(t, p, "the plates", `() => document.querySelectorAll("#plates .plate-tile").length >= 5`)
@@ -196,7 +198,7 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement(".scans-rows tbody .name a").MustClick()
 		wait()
 	})
-	look("/scans?days=365&by=code", "scans of a year by code", nil)
+	look("/scans?days=365&by=code&open=all", "scans of a year by code", nil)
 	look("/scans/overview", "overview", nil)
 	look("/scans/settings", "settings of scans", nil)
 	look("/leaving", "leaving", func(t *testing.T, p *rod.Page) {
@@ -254,36 +256,22 @@ func (a *app) demoCode(t *testing.T, name string) string {
 	return "/codes/" + page.Lines[0].ID
 }
 
-// TestWidths: nothing sticks out sideways, and the desk needs no scrolling where it is promised.
-func TestWidths(t *testing.T) {
-	t.Parallel()
-	a := open(t)
-	desk := a.demoCode(t, "Fair, gate poster")
-	all := []int{1440, 1280, 1024, 390}
-	for _, c := range []struct {
-		path   string
-		widths []int
-	}{{"/codes", all}, {desk, all}, {"/new/place", all[1:]}, {"/new/contact", all[1:]}, {"/new/of/chat", all[1:]},
-		{"/scans", all}, {"/scans?days=365&open=all", all[1:]}, {"/scans/overview", all[1:]}, {"/scans/settings", all[1:]},
-		{"/hosts", all[1:]}, {"/moving", all[1:]}, {"/webhooks", all[1:]}, {"/out", all[1:]}, {"/leaving", all[1:]},
-		{"/identifiers", all[1:]}, {"/style", all[1:]}, {"/style/looks/shipped/pebble", all[1:]}} {
-		p := a.page(t, c.path)
-		for _, w := range c.widths {
-			p.MustSetViewport(w, 800, 1, false)
-			time.Sleep(200 * time.Millisecond)
-			size := p.MustEval(`() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight]`)
-			if got := size.Get("0").Int(); got > w {
-				t.Errorf("%s is %d wide at %d", c.path, got, w)
-			}
-			if c.path == "/codes" {
-				if got := p.MustEval(`() => document.querySelector("tr.code .name").closest("td").getBoundingClientRect().width`).
-					Num(); got < 90 {
-					t.Errorf("a name has %g px at %d", got, w)
-				}
-			}
-			if got := size.Get("1").Int(); c.path == desk && w >= 1024 && got > 800 {
-				t.Errorf("the desk is %d high at %d × 800", got, w)
-			}
+// fits fails where a page sticks out sideways, or where the desk scrolls at a width at which it does not have to.
+func fits(t *testing.T, p *rod.Page, what string) {
+	t.Helper()
+	for _, w := range []int{1024, 390} {
+		p.MustSetViewport(w, 800, 1, false)
+		until(t, p, fmt.Sprint(what, " at ", w), `(w) => innerWidth === w`, w)
+		size := p.MustEval(`() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight,
+			document.querySelector("tr.code .name")?.closest("td").getBoundingClientRect().width ?? -1, document.querySelector("main.desk") ? 1 : 0]`)
+		if got := size.Get("0").Int(); got > w {
+			t.Errorf("%s is %d wide at %d", what, got, w)
+		}
+		if got := size.Get("1").Int(); size.Get("3").Int() == 1 && w >= 1024 && got > 800 {
+			t.Errorf("%s is %d high at %d × 800", what, got, w)
+		}
+		if got := size.Get("2").Num(); got >= 0 && got < 90 {
+			t.Errorf("in the %s a name has %g px at %d", what, got, w)
 		}
 	}
 }

@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
@@ -102,4 +103,28 @@ func TestFormsByKeys(t *testing.T) {
 	verdictIs(t, p, proof.Flat)
 	hasText(t, p, ".handset", "/by-keys")
 	taken(t, p, "https://marrowby.example/by-keys")
+}
+
+// TestPressed: what is pressed while an answer comes is still what is clicked when it is let go, and shows the answer then.
+func TestPressed(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, a.create(t, `{"name":"Pressed","content":{"kind":"url","url":"marrowby.example/pressed"}}`))
+	verdictIs(t, p, proof.Flat)
+	p.MustElement("[data-stub=wears]").MustClick()
+	eyes := p.MustElement("[data-part-of=eyes]").MustWaitStable()
+	eyes.MustHover()
+	old := eyes.MustHTML()
+	p.Mouse.MustDown("left")
+	p.MustEval(`() => { const e = document.getElementById("f-look-ink"); e.value = "#5b1f33"; e.dispatchEvent(new Event("input", { bubbles: true })); }`)
+	hasText(t, p, "#line-wears", "beetroot")
+	time.Sleep(200 * time.Millisecond) // for what comes after what is looked at
+	if got := eyes.MustHTML(); got != old {
+		t.Error("its picture is drawn anew while it is pressed")
+	}
+	p.Mouse.MustUp("left")
+	until(t, p, "what was clicked", `() => document.getElementById("part-of-eyes").checkVisibility()`)
+	if eyes.MustWaitStable(); eyes.MustHTML() == old {
+		t.Error("its picture is still the old one")
+	}
 }

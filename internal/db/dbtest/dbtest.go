@@ -89,7 +89,7 @@ func newName() string { return "test_" + strings.ToLower(rand.Text()[:12]) }
 func made(t testing.TB, from string) string {
 	t.Helper()
 	name := newName()
-	run(t, base(t), "CREATE DATABASE "+name+" TEMPLATE "+from)
+	run(t, base(t), "CREATE DATABASE "+name+" TEMPLATE "+from+" STRATEGY FILE_COPY") // twice as fast as through the log
 	t.Cleanup(func() { run(t, base(t), "DROP DATABASE IF EXISTS "+name+" WITH (FORCE)") })
 	return at(t, name)
 }
