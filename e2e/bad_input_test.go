@@ -18,13 +18,14 @@ func fromBase64(t *testing.T, s string) []byte {
 }
 
 // TestBadInput types what is wrong into each field: a sentence stands beneath it, what was typed stays, the sheet keeps its
-// last picture, files cannot be taken; all of it still so after a reload; and putting it right clears it.
+// last picture, files cannot be taken; of each field all of it still so after a reload; and putting it right clears it.
 func TestBadInput(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	path := a.create(t,
 		`{"name":"Bad input","content":{"kind":"url","url":"marrowby.example/bad"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
+	reloaded := map[string]bool{}
 	for _, c := range []struct{ stub, field, text, says, right string }{
 		{"says", "f-content-url", "", "Is empty; type or paste", "marrowby.example/bad"},
 		{"says", "f-content-url", "marrowby.example/" + strings.Repeat("a", 3000), "no code holds more than 2953",
@@ -50,11 +51,14 @@ func TestBadInput(t *testing.T) {
 		hasText(t, p, "#e-"+c.field, strings.TrimPrefix(c.says, "Is "))
 		until(t, p, "the sheet marked",
 			`() => !!document.querySelector("#picture .stale") && !!document.querySelector("#symbol path") && [...document.querySelectorAll("#takes button")].every((b) => b.disabled)`)
-		p.MustReload().MustWaitLoad()
-		if got := p.MustElement("#" + c.field).MustProperty("value").Str(); got != c.text && got != c.text+" mm" {
-			t.Errorf("%s: after a reload %.40q reads %.40q", c.field, c.text, got)
+		if !reloaded[c.field] {
+			reloaded[c.field] = true
+			p.MustReload().MustWaitLoad()
+			hasText(t, p, "#e-"+c.field, strings.TrimPrefix(c.says, "Is "))
 		}
-		hasText(t, p, "#e-"+c.field, strings.TrimPrefix(c.says, "Is "))
+		if got := p.MustElement("#" + c.field).MustProperty("value").Str(); got != c.text && got != c.text+" mm" {
+			t.Errorf("%s: %.40q reads %.40q", c.field, c.text, got)
+		}
 		fill(p, "#"+c.field, c.right)
 		until(t, p, "the remark on "+c.field+" gone",
 			`(f) => document.querySelector("#e-" + f).innerText === "" && !document.querySelector("#picture .stale")`, c.field)

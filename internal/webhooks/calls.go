@@ -74,17 +74,20 @@ func (s *Store) Again(ctx context.Context, actor access.Actor, call string) erro
 		return err
 	}
 	return s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		paused := false
-		err := tx.QueryRow(ctx, `SELECT w.paused_at IS NOT NULL FROM webhook_calls c JOIN webhooks w ON w.workspace = c.workspace
-			AND w.id = c.webhook WHERE c.workspace = $1 AND c.id = $2`, actor.Workspace, call).Scan(&paused)
+		id := ""
+		err := tx.QueryRow(ctx, `SELECT webhook FROM webhook_calls WHERE workspace = $1 AND id = $2`, actor.Workspace, call).Scan(&id)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return ErrNotFound
 		}
-		if err == nil && paused {
-			err = problem.List{{Field: "/call", Code: "webhook.paused", Message: "is of a webhook that is paused; resume it first"}}
-		}
 		if err != nil {
 			return err
+		}
+		h, err := s.one(ctx, tx, actor.Workspace, id)
+		if err != nil {
+			return err
+		}
+		if h.Paused != nil {
+			return problem.List{{Field: "/call", Code: "webhook.paused", Message: "is of a webhook that is paused; resume it first"}}
 		}
 		tag, err := tx.Exec(ctx, `UPDATE webhook_calls SET state = 'waiting', tries = 0, next_at = NULL
 			WHERE workspace = $1 AND id = $2 AND state <> 'waiting'`, actor.Workspace, call)

@@ -98,6 +98,9 @@ func newKey() []byte {
 
 func sealedAt(workspace, id, what string) string { return workspace + "/" + id + "/" + what }
 
+// LostWords say of a webhook that is lost what that means, and what to do.
+const LostWords = "does not open with the key of this server, and is told nothing; take it away, and add the address anew"
+
 const hookColumns = `id, address, keys, kinds, at, who, paused_at, paused_why, failing_since`
 
 func (s *Store) scan(workspace string, row pgx.CollectableRow) (*Hook, error) {
@@ -196,12 +199,19 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, do fu
 	})
 }
 
+// one is a webhook that is to be changed, or a problem where it is lost.
 func (s *Store) one(ctx context.Context, tx pgx.Tx, workspace, id string) (*Hook, error) {
 	rows, err := tx.Query(ctx, `SELECT `+hookColumns+` FROM webhooks WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id)
 	if err != nil {
 		return nil, err
 	}
-	h, err := pgx.CollectExactlyOneRow(rows, func(r pgx.CollectableRow) (*Hook, error) { return s.scan(workspace, r) })
+	h, err := pgx.CollectExactlyOneRow(rows, func(r pgx.CollectableRow) (*Hook, error) {
+		h, err := s.scan(workspace, r)
+		if err != nil && h.ID != "" {
+			err = problem.List{{Field: "/webhook", Code: "webhook.lost", Message: LostWords}}
+		}
+		return h, err
+	})
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = ErrNotFound
 	}

@@ -20,6 +20,7 @@ import (
 	standardwebhooks "github.com/standard-webhooks/standard-webhooks/libraries/go"
 
 	"sodrik/internal/access"
+	"sodrik/internal/core/problem"
 	"sodrik/internal/core/webhook"
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/outside"
@@ -506,6 +507,13 @@ func TestUnopened(t *testing.T) {
 	for _, h := range list { // both of one time, in any order
 		if h.Lost != (h.ID == first) || h.Lost != (h.Address == "") {
 			t.Errorf("%+v", h)
+		}
+	}
+	for name, do := range map[string]func(context.Context, access.Actor, string) error{ // from a page of before
+		"try": w.Try, "pause": w.Pause, "resume": w.Resume, "renew": w.Renew} {
+		var p problem.List
+		if err := do(t.Context(), owner, first); !errors.As(err, &p) || p[0].Message != LostWords {
+			t.Errorf("%s: %v", name, err)
 		}
 	}
 	for _, want := range []error{nil, ErrNotFound} {

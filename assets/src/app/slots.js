@@ -58,7 +58,6 @@ function letGo() {
   for (const [part, answered] of come) fill([part], answered);
 }
 const isPressed = (slot) => pressed?.isConnected && (slot.contains(pressed) || pressed.contains(slot));
-});
 
 // What is looked at while typing is filled at once: the picture, the field and what is wrong with it, the lines of the ticket, and that the verdict is an
 // older one. The rest follows when that has been painted, or before anything else is told, filled or done.

@@ -54,7 +54,8 @@ func (v View) At(field string) string {
 	if len(list) == 0 {
 		return ""
 	}
-	what := map[string]string{"/address": "The address ", "/kinds": "What is told: ", "/call": "The call "}[field]
+	what := map[string]string{"/address": "The address ", "/kinds": "What is told: ", "/call": "The call ",
+		"/webhook": "The webhook "}[field]
 	return what + list[0].Message + "."
 }
 
@@ -135,7 +136,7 @@ func rowOf(h *webhooks.Hook, now time.Time) Row {
 	r.Told = strings.Join(told, ". ") + "."
 	switch {
 	case h.Lost:
-		r.Says, r.Bad = "It does not open with the key of this server, and is told nothing. Take it away, and add the address anew.", true
+		r.Says, r.Bad = "It "+webhooks.LostWords+".", true
 	case h.Paused != nil:
 		r.Says, r.Bad = strings.TrimSpace("Paused since "+h.Paused.Format("2 January, 15:04 UTC")+". "+h.PausedWhy),
 			h.PausedWhy != ""
