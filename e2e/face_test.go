@@ -259,7 +259,7 @@ func (a *app) demoCode(t *testing.T, name string) string {
 // fits fails where a page sticks out sideways, or where the desk scrolls at a width at which it does not have to.
 func fits(t *testing.T, p *rod.Page, what string) {
 	t.Helper()
-	for _, w := range []int{1024, 390} {
+	for _, w := range []int{1280, 1024, 390} {
 		p.MustSetViewport(w, 800, 1, false)
 		until(t, p, fmt.Sprint(what, " at ", w), `(w) => innerWidth === w`, w)
 		size := p.MustEval(`() => [document.documentElement.scrollWidth, document.documentElement.scrollHeight,

@@ -495,6 +495,10 @@ func TestUnopened(t *testing.T) {
 	w := begin(t)
 	first := w.add(t, webhook.Versions)
 	w.add(t, webhook.Versions)
+	if err := w.Try(t.Context(), owner, first); err != nil {
+		t.Fatal(err)
+	}
+	call := w.log(t)[0].ID
 	w.exec(t, `UPDATE webhooks SET address = '\x0102' WHERE id = $1`, first)
 	w.made(t, 1)
 	if n := w.relayed(t); n != 1 {
@@ -510,7 +514,8 @@ func TestUnopened(t *testing.T) {
 		}
 	}
 	for name, do := range map[string]func(context.Context, access.Actor, string) error{ // from a page of before
-		"try": w.Try, "pause": w.Pause, "resume": w.Resume, "renew": w.Renew} {
+		"try": w.Try, "pause": w.Pause, "resume": w.Resume, "renew": w.Renew,
+		"again": func(ctx context.Context, a access.Actor, _ string) error { return w.Again(ctx, a, call) }} {
 		var p problem.List
 		if err := do(t.Context(), owner, first); !errors.As(err, &p) || p[0].Message != LostWords {
 			t.Errorf("%s: %v", name, err)

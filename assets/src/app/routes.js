@@ -27,6 +27,17 @@ document.addEventListener("htmx:beforeRequest", (e) => {
   says.scrollIntoView({ block: "nearest" });
 });
 
+// Whoever clicks while the list is on its way has clicked on what goes with it; what takes its place is meant.
+let asks = null;
+document.addEventListener("click", (e) => { asks = e.target.closest?.("#desk-routes :is(button, summary)[hx-get]") ?? asks; }, true);
+document.addEventListener("htmx:beforeRequest", (e) => { if (e.detail.elt === asks) asks = null; });
+document.addEventListener("htmx:afterSwap", (e) => {
+  if (e.target.id !== "desk-routes" || !asks || asks.isConnected) return;
+  const to = asks.getAttribute("hx-get");
+  asks = null;
+  setTimeout(() => view().querySelector(`[hx-get="${CSS.escape(to)}"]`)?.click());
+});
+
 let follows = ""; // the route whose number is in focus again once the view is drawn
 function move(row, to) {
   if (to < 0 || to >= document.querySelectorAll(".route-row[data-route]").length) return;

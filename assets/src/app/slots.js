@@ -101,7 +101,7 @@ function fill(parts, answered) {
   for (const part of parts) {
     const slot = document.getElementById(part.dataset.slot);
     if (!slot) continue;
-    if (isPressed(slot)) { late.push([part, answered]); continue; }
+    if (isPressed(slot)) { late.push([part, answered]); shown.delete(slot.id); continue; }
     if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
     if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }
     const active = document.activeElement;
