@@ -30,6 +30,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/db"
+	"sodrik/internal/db/dbtest"
 	"sodrik/internal/db/private"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/ground"
@@ -74,7 +75,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	var err error
-	if server, err = private.Start(context.Background(), private.Options{Brief: true}); err != nil {
+	if server, err = private.Start(context.Background(), private.Options{Brief: true, Model: dbtest.Model}); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
@@ -147,34 +148,65 @@ var (
 
 var demo = sync.OnceValues(func() (*app, error) { return start("demo") })
 
-func start(name string) (*app, error) {
-	ctx := context.Background()
-	if err := server.CreateDatabase(ctx, name, true); err != nil {
-		return nil, err
-	}
-	d, err := db.Open(ctx, server.URL(name), 10*time.Second)
-	if err != nil {
-		return nil, err
-	}
-	if err := d.Migrate(ctx); err != nil {
-		return nil, err
-	}
+// filled is a database with the demonstration, of which every application's is a copy.
+const filled = "filled"
+
+// fillIn makes it, and gives what its secrets are sealed with.
+var fillIn = sync.OnceValues(func() (*seal.Box, error) {
 	key, err := seal.Parse(seal.NewKey())
 	if err != nil {
 		return nil, err
 	}
+	ctx := context.Background()
+	if err := server.CopyDatabase(ctx, dbtest.Migrated, filled); err != nil {
+		return nil, err
+	}
+	k, err := keptIn(ctx, filled, key)
+	if err != nil {
+		return nil, err
+	}
+	defer k.Close() // nobody may be in what is copied
+	return key, errors.Join(k.Migrate(ctx), standin.Load(ctx, k.links), standin.LoadPeople(ctx, k.codes, k.people))
+})
+
+// kept is a database and those that keep things in it.
+type kept struct {
+	*db.DB
+	stands ground.Ground
+	codes  *code.Store
+	links  *link.Store
+	people *people.Store
+	box    *standin.Mailbox
+}
+
+func keptIn(ctx context.Context, name string, key *seal.Box) (*kept, error) {
+	d, err := db.Open(ctx, server.URL(name), 10*time.Second)
+	if err != nil {
+		return nil, err
+	}
+	k := &kept{DB: d, stands: ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key},
+		box: &standin.Mailbox{DB: d, Now: time.Now}}
 	panel := readers.Panel()
-	stands := ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key}
-	s := code.New(stands, panel, readers.Version(panel))
-	links := link.New(s, standin.LinkHost)
-	if err := standin.Load(ctx, links); err != nil {
+	k.codes = code.New(k.stands, panel, readers.Version(panel))
+	k.links = link.New(k.codes, standin.LinkHost)
+	k.people = &people.Store{DB: d, Now: time.Now, Mail: k.box, Seal: key}
+	return k, nil
+}
+
+func start(name string) (*app, error) {
+	ctx := context.Background()
+	key, err := fillIn()
+	if err != nil {
 		return nil, err
 	}
-	box := &standin.Mailbox{DB: d, Now: time.Now}
-	who := &people.Store{DB: d, Now: time.Now, Mail: box, Seal: key}
-	if err := standin.LoadPeople(ctx, s, who); err != nil {
+	if err := server.CopyDatabase(ctx, filled, name); err != nil {
 		return nil, err
 	}
+	k, err := keptIn(ctx, name, key)
+	if err != nil {
+		return nil, err
+	}
+	d, s, who, box, links, panel := k.DB, k.codes, k.people, k.box, k.links, readers.Panel()
 	if name == "pictures" { // only there the ledger has to know all verdicts
 		if err := errors.Join(standin.Prove(ctx, s), standin.CheckPrints(ctx, s)); err != nil {
 			return nil, err
@@ -204,7 +236,7 @@ func start(name string) (*app, error) {
 	a.counts = &scans.Store{DB: d, Now: time.Now}
 	a.notices = &notices.Store{DB: d, Seal: key, Now: time.Now, Links: links, Scans: a.counts, Outside: o.Outside}
 	o.Links, a.links, a.linksAt = links, links, "http://"+standin.LinkAlias+":"+port
-	brief := code.New(stands, panel, s.PanelVersion+" in brief")
+	brief := code.New(k.stands, panel, s.PanelVersion+" in brief")
 	brief.Brief = true
 	work := &soon{}
 	o.Batches = &batches.Store{Codes: brief, Links: links,

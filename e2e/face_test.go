@@ -38,6 +38,7 @@ func TestAccessibility(t *testing.T) {
 			}
 			checkAxe(t, p, axe, what, within...)
 			fits(t, p, what)
+			heeded(t, p, what)
 		})
 	}
 	t.Run("bench", func(t *testing.T) {
@@ -273,6 +274,15 @@ func fits(t *testing.T, p *rod.Page, what string) {
 		if got := size.Get("2").Num(); got >= 0 && got < 90 {
 			t.Errorf("in the %s a name has %g px at %d", what, got, w)
 		}
+	}
+}
+
+// heeded fails where what opens and closes a part of a page is not heeded: in what is left out of that, or without the script.
+func heeded(t *testing.T, p *rod.Page, what string) {
+	t.Helper()
+	if lost := p.MustEval(`() => [...document.querySelectorAll(window.Alpine ? "[x-ignore], [x-ignore] *" : "*")].filter((e) =>
+		[...e.attributes].some((a) => /^(x-(?!ignore)|@|:)/.test(a.name))).map((e) => e.outerHTML.slice(0, 120)).join("\n")`).Str(); lost != "" {
+		t.Errorf("%s: nobody heeds\n%s", what, lost)
 	}
 }
 

@@ -4,7 +4,9 @@ package db
 
 import (
 	"context"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -65,6 +67,17 @@ func Open(ctx context.Context, url string, wait time.Duration) (*DB, error) {
 
 // Close waits for connections in use and closes them.
 func (d *DB) Close() { d.Pool.Close() }
+
+// SchemaDigest differs where the migrations do.
+func SchemaDigest() string {
+	sum := sha256.New()
+	files, _ := fs.Glob(migrations, "migrations/*")
+	for _, name := range files {
+		content, _ := fs.ReadFile(migrations, name)
+		fmt.Fprintf(sum, "%s %d\n%s", name, len(content), content)
+	}
+	return hex.EncodeToString(sum.Sum(nil))
+}
 
 // Migrate brings the schema up to date, and the walls around workspaces with it. Of several instances that start at once, one
 // does it and the others wait.

@@ -130,6 +130,7 @@ var routes = map[string]struct {
 	"POST /codes/{id}/look": {forChange, false}, "POST /codes/{id}/looks": {forChange, false},
 	"GET /codes/{id}/variations": {forLook, false}, "GET /codes/{id}/variations/{seed}/{k}": {forLook, false},
 	"GET /codes/{id}/damage": {forLook, false}, "GET /codes/{id}/frames": {forLook, false},
+	"GET /codes/{id}/eyes":     {forLook, false},
 	"POST /codes/{id}/printed": {forChange, false}, "GET /codes/{id}/evidence": {forLook, false},
 	"GET /codes/{id}/proof-sheet": {forLook, false}, "GET /codes/{id}/phone": {forLook, false},
 	"POST /codes/{id}/phone": {forChange, false}, "GET /codes/{id}/print": {forLook, false},

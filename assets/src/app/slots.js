@@ -4,7 +4,7 @@ import { afterFill, holdAgain } from "./sheet.js";
 import { unsaved, waiting } from "./state.js";
 
 // What of the answers so far the page still shows, by slot: the server leaves it out of the next. Whatever else changes a slot, it is not known
-// any more; nor is one in which somebody has typed.
+// any more; nor is one in which somebody has typed. A slot that is not there yet comes as it then is, and needs nothing before.
 const shown = new Map();
 const keep = (slot, part) => { if (part.dataset.digest) shown.set(slot.id, { slot, digest: part.dataset.digest, shape: part.dataset.shape }); else shown.delete(slot.id); };
 const forget = (changes) => {
@@ -16,7 +16,7 @@ export const have = () => {
   finish(); // what it tells must be what stands there when the answer comes
   forget(watcher.takeRecords());
   let out = "";
-  for (const [id, s] of shown) if (document.getElementById(id) === s.slot && (s.shape === undefined ? !departs(s.slot) : s.slot.dataset.shape === s.shape)) out += s.digest;
+  for (const [id, s] of shown) if (document.getElementById(id) === s.slot && (!s.slot || (s.shape === undefined ? !departs(s.slot) : s.slot.dataset.shape === s.shape))) out += s.digest;
   return out;
 };
 
@@ -100,7 +100,7 @@ function fill(parts, answered) {
   const filled = [];
   for (const part of parts) {
     const slot = document.getElementById(part.dataset.slot);
-    if (!slot) continue;
+    if (!slot) { if (part.dataset.digest) shown.set(part.dataset.slot, { slot: null, digest: part.dataset.digest }); continue; }
     if (isPressed(slot)) { late.push([part, answered]); shown.delete(slot.id); continue; }
     if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
     if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }

@@ -2,7 +2,7 @@
 import { lookThrough } from "./camera.js";
 import { inField } from "./fields.js";
 import { hold } from "./sheet.js";
-import { store } from "./state.js";
+import { seen, store } from "./state.js";
 
 // The views that serve each stub, its usual one first.
 const serving = { says: ["flat"], leads: ["flat", "routes", "scans"], wears: ["flat", "looks", "variations", "damage"], sits: ["place", "flat"], reads: ["camera", "evidence"], ships: ["files", "plates", "flat"] };
@@ -20,6 +20,15 @@ document.addEventListener("toggle", (e) => {
   if (e.target.open && !e.target.dataset.reopened) e.target.scrollIntoView({ block: "nearest" });
   keep({ folds: [...document.querySelectorAll(".desk details.fold[id][open]")].map((d) => d.id) });
 }, true);
+
+const unfold = () => { for (const id of kept().folds ?? []) { const d = document.getElementById(id); if (d) d.open = true; } };
+// The eyes come when they are first opened, and once more where an edit was answered meanwhile.
+const eyes = "part-of-eyes";
+document.addEventListener("htmx:afterRequest", (e) => {
+  const rev = e.target.id === eyes && e.detail.xhr.getResponseHeader("Sodrik-Revision");
+  if (rev && Number(rev) < seen.newest) window.htmx.trigger(e.target, "again");
+});
+document.addEventListener("htmx:afterSwap", (e) => { if (e.target.id === eyes) unfold(); });
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("rule", () => ({
@@ -52,7 +61,7 @@ document.addEventListener("alpine:init", () => {
       this.stub = there(was.stub) ? was.stub : there(first) ? first : "says";
       this.asked = was.stub === this.stub && this.serves(was.view) ? was.view : "";
       this.view = this.asked || this.usual();
-      for (const id of was.folds ?? []) { const d = document.getElementById(id); if (d) d.open = true; }
+      unfold();
       this.keep();
       this.held();
     },

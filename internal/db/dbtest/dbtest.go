@@ -25,6 +25,26 @@ var (
 	failed error
 )
 
+// Migrated is the name of a migrated, empty database of a server that began with Model.
+const Migrated = "migrated"
+
+// Model has, beside the server's own, a database to be copied where one is needed.
+var Model = private.Model{Key: db.SchemaDigest(), Fill: func(ctx context.Context, s *private.Server) error {
+	if err := s.CreateDatabase(ctx, Migrated, true); err != nil {
+		return err
+	}
+	return migrate(ctx, s.URL(Migrated))
+}}
+
+func migrate(ctx context.Context, url string) error {
+	d, err := db.Open(ctx, url, 10*time.Second)
+	if err != nil {
+		return err
+	}
+	defer d.Close() // nobody may be in what is copied
+	return d.Migrate(ctx)
+}
+
 // Main runs a package's tests and stops the private server afterwards. It is called from TestMain.
 func Main(m *testing.M) {
 	code := m.Run()
@@ -65,17 +85,12 @@ var model struct {
 func migrated(t testing.TB) string {
 	t.Helper()
 	model.once.Do(func() {
-		name := newName()
-		model.err = func() error {
-			run(t, base(t), "CREATE DATABASE "+name)
-			d, err := db.Open(context.Background(), at(t, name), 10*time.Second)
-			if err != nil {
-				return err
-			}
-			defer d.Close() // nobody may be in what is copied
-			return d.Migrate(context.Background())
-		}()
-		model.name = name
+		base(t)
+		if model.name = Migrated; server == nil {
+			model.name = newName()
+			run(t, base(t), "CREATE DATABASE "+model.name)
+		}
+		model.err = migrate(context.Background(), at(t, model.name)) // the model's, too, as to what stands in no migration
 	})
 	if model.err != nil {
 		t.Fatal(model.err)
@@ -99,7 +114,9 @@ func base(t testing.TB) string {
 	t.Helper()
 	base := os.Getenv("SODRIK_TEST_DATABASE")
 	if base == "" {
-		once.Do(func() { server, failed = private.Start(context.Background(), private.Options{Brief: true}) })
+		once.Do(func() {
+			server, failed = private.Start(context.Background(), private.Options{Brief: true, Model: Model})
+		})
 		if failed != nil {
 			t.Fatal(failed)
 		}
