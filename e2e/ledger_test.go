@@ -74,6 +74,20 @@ func TestLedgerScrolls(t *testing.T) {
 	p.MustEval(`() => document.querySelector(".further button").click()`)
 	until(t, p, "more by the button",
 		`() => document.querySelectorAll("#ledger tr.code").length > 60 && location.pathname === "/codes" && !location.search`)
+	// A campaign is folded as a whole, with those of its rows that come later, and the keys pass it by.
+	visible := func(what string, want int) {
+		t.Helper()
+		until(t, p, fmt.Sprint(want, " rows of the beds ", what), `(n) => [...document.querySelectorAll("tbody[data-campaign='Trial beds'] tr.code")].filter((r) =>
+			r.checkVisibility()).length === n && document.querySelector("tbody[data-campaign='Trial beds'] [data-fold]").ariaExpanded === String(n > 0)`, want)
+	}
+	fill(p, "#find-text", "bed/1")
+	until(t, p, "the beds", `() => document.querySelectorAll("#ledger tr.code").length === 60`)
+	p.MustElement("[data-fold]").MustClick()
+	visible("folded", 0)
+	all(61)
+	visible("once the last has come", 0)
+	p.MustElement("[data-fold]").MustClick()
+	visible("unfolded", 61)
 	// Retired codes are paged alike.
 	for i, l := range whole.Lines {
 		if i >= 70 {

@@ -22,6 +22,17 @@ export function rowKey(e) {
   else if (e.key === " ") { e.preventDefault(); window.htmx.ajax("GET", e.target.dataset.href + "/peek", { target: "#peek", swap: "innerHTML" }).then(() => { const d = document.getElementById("peek"); d.returnTo = e.target.id; if (!d.open) d.showModal(); d.focus(); }); }
 }
 
+// A campaign is folded as a whole, whatever parts its rows came in.
+const folded = new Set();
+const foldAll = () => {
+  for (const body of document.querySelectorAll("tbody[data-campaign]")) {
+    const is = folded.has(body.dataset.campaign);
+    body.classList.toggle("folded", is);
+    body.querySelector("[data-fold]")?.setAttribute("aria-expanded", String(!is));
+  }
+};
+document.addEventListener("htmx:load", () => { if (folded.size) foldAll(); });
+
 // firstRow takes the arrows before any row has the focus.
 export function firstRow(e) {
   if (e.key !== "ArrowDown" && e.key !== "ArrowUp" || document.activeElement && document.activeElement !== document.body) return;
@@ -55,6 +66,12 @@ document.addEventListener("click", (e) => {
     last = row;
     count();
     return;
+  }
+  const fold = e.target.closest("[data-fold]");
+  if (fold) {
+    const { campaign } = fold.closest("tbody").dataset;
+    if (!folded.delete(campaign)) folded.add(campaign);
+    foldAll();
   }
   if (e.target.closest("[data-none]")) { for (const b of document.querySelectorAll("tr.code input[name=id]:checked")) b.checked = false; count(); return; }
   const row = e.target.closest("tr.code");

@@ -108,10 +108,4 @@ document.addEventListener("alpine:init", () => {
       if (to) { e.preventDefault(); to.click(); to.focus(); }
     },
   }));
-  // A campaign is folded as a whole, whatever parts its rows came in.
-  const folds = window.Alpine.reactive({});
-  window.Alpine.data("group", () => ({
-    get folded() { return Boolean(folds[this.$root.dataset.campaign]); },
-    toggle() { folds[this.$root.dataset.campaign] = !this.folded; },
-  }));
 });
