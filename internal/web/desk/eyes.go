@@ -9,7 +9,7 @@ import (
 	"sodrik/internal/web/ui"
 )
 
-// eyes is the part of the look that is of the eyes: more than a third of all fields of a desk, which comes without it until it
+// eyes is the part of the look that is of the eyes: a third of all fields of a desk, which comes without it until it
 // is opened.
 func (h *Handler) eyes(w http.ResponseWriter, r *http.Request) {
 	c, known := h.code(w, r)
