@@ -72,3 +72,31 @@ func TestNoRoomForModels(t *testing.T) {
 		t.Error(got)
 	}
 }
+
+// TestLeftBehind: what a killed test left in memory is put away a day later, and not what is in use.
+func TestLeftBehind(t *testing.T) {
+	memory := inMemory()
+	if memory == "" {
+		t.Skip("this machine has no room in memory")
+	}
+	left := func(age time.Duration) string {
+		dir, err := os.MkdirTemp(memory, temporary)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { os.RemoveAll(dir) })
+		at := time.Now().Add(-age)
+		if err := os.Chtimes(dir, at, at); err != nil {
+			t.Fatal(err)
+		}
+		return dir
+	}
+	old, young := left(25*time.Hour), left(23*time.Hour)
+	inMemory()
+	if _, err := os.Stat(old); err == nil {
+		t.Error("what is a day old is still there")
+	}
+	if _, err := os.Stat(young); err != nil {
+		t.Error(err)
+	}
+}

@@ -68,7 +68,7 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		}
 	}
 	if o.Dir == "" {
-		if s.options.Dir, err = os.MkdirTemp(inMemory(), "sodrik-pg-"); err != nil {
+		if s.options.Dir, err = os.MkdirTemp(inMemory(), temporary); err != nil {
 			return nil, err
 		}
 		s.remove = true
@@ -94,15 +94,24 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 }
 
 // inMemory is where files stay in memory, if this machine has room for some there, or "". A data directory is a thousand small
-// files, and so is each database that a test makes.
+// files, and so is each database that a test makes. What those left there yesterday who were killed is put away.
 func inMemory() string {
 	const memory, room = "/dev/shm", 2 << 30
 	var at syscall.Statfs_t
 	if err := syscall.Statfs(memory, &at); err != nil || at.Bavail*uint64(at.Bsize) < room {
 		return ""
 	}
+	left, _ := filepath.Glob(filepath.Join(memory, temporary+"*"))
+	for _, dir := range left {
+		if i, err := os.Stat(dir); err == nil && time.Since(i.ModTime()) > 24*time.Hour {
+			os.RemoveAll(dir)
+		}
+	}
 	return memory
 }
+
+// temporary begins the names of data directories that are removed at Stop.
+const temporary = "sodrik-pg-"
 
 // findBinaries looks where Debian puts the newest server, then along the path.
 func findBinaries() (string, error) {
