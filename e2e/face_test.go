@@ -221,6 +221,7 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...stri
 	if !p.MustEval("() => !!window.axe").Bool() { // half a megabyte, sent once to each page
 		p.MustEval("() => { " + string(axe) + " }")
 	}
+	styles := fmt.Sprint(what == "ledger") // read as text for one rule, and the same on every page
 	for scheme, rules := range map[string]string{"light": `"wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"`, "dark": ""} {
 		only := `["color-contrast"]`
 		if rules == "" && !strings.Contains(" bench ledger desk desk of a contact account identifiers ", " "+what+" ") {
@@ -231,7 +232,7 @@ func checkAxe(t *testing.T, p *rod.Page, axe []byte, what string, within ...stri
 		}
 		emulate(t, p, scheme)
 		r := p.MustEval(
-			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {resultTypes: ["violations"], selectors: false, runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`,
+			`async (within) => { const r = await axe.run(within ? {include: within.map((s) => [s])} : document, {resultTypes: ["violations"], selectors: false, preload: `+styles+`, runOnly: `+only+`}); return r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0] || n.all[0] || n.none[0] || {}).message).join(" | ")).join("\n"); }`,
 			within,
 		).Str()
 		if r != "" {

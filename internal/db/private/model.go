@@ -20,7 +20,7 @@ type Model struct {
 }
 
 // layout says what of initialise and launch a model hangs on, next to the server's programs and the model's key.
-const layout = "1"
+const layout = "2"
 
 // kept is how long a model is of use to anybody.
 const kept = 14 * 24 * time.Hour

@@ -180,7 +180,7 @@ func (s *Server) initialise(ctx context.Context) error {
 	}
 	args := []string{"-D", dir, "-U", "sodrik", "-E", "UTF8", "--locale=C.UTF-8", "--auth=scram-sha-256", "--pwfile=" + secret}
 	if s.options.Brief {
-		args = append(args, "--no-sync", "--wal-segsize=1")
+		args = append(args, "--no-sync", "--wal-segsize=4")
 	}
 	out, err := s.command("initdb", args...).CombinedOutput()
 	if err != nil {
