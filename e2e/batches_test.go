@@ -41,14 +41,14 @@ func packets() (text string, says []string) {
 	return text, says
 }
 
-// made waits until nothing of a batch is under way.
+// madeBatch waits until nothing of a batch is under way, nor its table that comes anew then: what is clicked in it must stay.
 func madeBatch(t *testing.T, p *rod.Page) {
 	t.Helper()
 	until(
 		t,
 		p,
 		"all that is under way",
-		`() => { const s = document.querySelector("#batch-state"); return !!s && !s.hasAttribute("hx-get"); }`,
+		`() => { const s = document.querySelector("#batch-state"); return !!s && !s.hasAttribute("hx-get") && !document.querySelector(".htmx-request"); }`,
 	)
 }
 
