@@ -74,7 +74,7 @@ func TestLedgerScrolls(t *testing.T) {
 	p.MustEval(`() => document.querySelector(".further button").click()`)
 	until(t, p, "more by the button",
 		`() => document.querySelectorAll("#ledger tr.code").length > 60 && location.pathname === "/codes" && !location.search`)
-	// A campaign is folded as a whole, with those of its rows that come later, and the keys pass it by.
+	// A campaign is folded as a whole, with those of its rows that come later.
 	visible := func(what string, want int) {
 		t.Helper()
 		until(t, p, fmt.Sprint(want, " rows of the beds ", what), `(n) => [...document.querySelectorAll("tbody[data-campaign='Trial beds'] tr.code")].filter((r) =>
