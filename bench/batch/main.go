@@ -146,7 +146,7 @@ func (r *rows) Read(p []byte) (int, error) {
 }
 
 func listing(out *counted) error {
-	in, err := table.Open(io.MultiReader(strings.NewReader("sku,link\n"), &rows{}), table.Options{})
+	in, err := table.Open(context.Background(), io.MultiReader(strings.NewReader("sku,link\n"), &rows{}), table.Options{})
 	if err != nil {
 		return err
 	}

@@ -92,7 +92,7 @@ func batchOf(args []string) error {
 }
 
 // open opens the rows.
-func (c *batchCall) open() (*table.Rows, io.Closer, error) {
+func (c *batchCall) open(ctx context.Context) (*table.Rows, io.Closer, error) {
 	if from, to, ok := strings.Cut(c.rows, ".."); ok {
 		if _, err := os.Stat(c.rows); err != nil {
 			rows, err := table.Numbers(from, to)
@@ -113,7 +113,7 @@ func (c *batchCall) open() (*table.Rows, io.Closer, error) {
 	if len(problems) > 0 {
 		return nil, nil, problems
 	}
-	rows, err := table.Open(in, o)
+	rows, err := table.Open(ctx, in, o)
 	return rows, in, err
 }
 
@@ -164,7 +164,7 @@ func (c *batchCall) planOf(columns, paths []string, kind string, sample [][]stri
 const looked = 30
 
 func (c *batchCall) run(ctx context.Context) error {
-	rows, file, err := c.open()
+	rows, file, err := c.open(ctx)
 	if file != nil {
 		defer file.Close()
 	}

@@ -209,7 +209,7 @@ func (h *Handler) makeBatch(c *call) error {
 	if len(problems) > 0 {
 		return problems
 	}
-	rows, err := table.Open(bytes.NewReader(c.body), o)
+	rows, err := table.Open(c.r.Context(), bytes.NewReader(c.body), o)
 	if err != nil {
 		return err
 	}
@@ -290,7 +290,7 @@ func (h *Handler) updateBatch(c *call) error {
 	if err != nil {
 		return err
 	}
-	rows, err := table.Open(bytes.NewReader(c.body), b.Read)
+	rows, err := table.Open(c.r.Context(), bytes.NewReader(c.body), b.Read)
 	if err != nil {
 		return err
 	}

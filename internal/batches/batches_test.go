@@ -58,7 +58,7 @@ func store(t *testing.T) *Store {
 
 func rows(t *testing.T, text string) *table.Rows {
 	t.Helper()
-	r, err := table.Open(strings.NewReader(text), table.Options{})
+	r, err := table.Open(t.Context(), strings.NewReader(text), table.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -140,7 +140,7 @@ func TestUndoOfDesks(t *testing.T) {
 	if err := s.Set(t.Context(), editor, id, "/key", "SKU"); err != nil {
 		t.Fatal(err)
 	}
-	more, err := table.Open(strings.NewReader("SKU;Variety;Link\nMB-8;Rue;https://marrowby.example/8\nMB-9;Sage;https://marrowby.example/9\n"),
+	more, err := table.Open(t.Context(), strings.NewReader("SKU;Variety;Link\nMB-8;Rue;https://marrowby.example/8\nMB-9;Sage;https://marrowby.example/9\n"),
 		table.Options{})
 	if err != nil {
 		t.Fatal(err)

@@ -36,7 +36,7 @@ func loadBatch(ctx context.Context, s *code.Store) error {
 		}
 		fmt.Fprintf(&b, "G%03d;%s;%s;%s\n", i+1, one.name, one.bed, link)
 	}
-	rows, err := table.Open(strings.NewReader(b.String()), table.Options{})
+	rows, err := table.Open(ctx, strings.NewReader(b.String()), table.Options{})
 	if err != nil {
 		return err
 	}

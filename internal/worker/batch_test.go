@@ -40,7 +40,7 @@ func packets(t *testing.T, w *Worker, n int) (id string) {
 	for i := range n {
 		fmt.Fprintf(&b, "MB-%05d;https://marrowby.example/fair\n", i+1)
 	}
-	rows, err := table.Open(strings.NewReader(b.String()), table.Options{})
+	rows, err := table.Open(t.Context(), strings.NewReader(b.String()), table.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

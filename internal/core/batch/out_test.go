@@ -306,7 +306,7 @@ func TestListing(t *testing.T) {
 	if err := b.List(t.Context(), &out, "svg"); err != nil {
 		t.Fatal(err)
 	}
-	rows, err := table.Open(&out, table.Options{})
+	rows, err := table.Open(t.Context(), &out, table.Options{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -2,20 +2,26 @@ package table
 
 import (
 	"bufio"
+	"context"
+	"errors"
 	"fmt"
 	"io"
 	"strconv"
 	"strings"
 
-	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 )
 
-// maxEntries bounds a file of cards or dates, in bytes.
-const maxEntries = 16 << 20
+// Bounds of a file of cards or dates.
+const (
+	maxEntries = 16 << 20 // bytes of the file
+	maxCards   = 100_000  // cards or dates in it
+	maxLines   = 1000     // lines of one, without its pictures
+)
 
-// entries reads cards or dates: each is a row, each field that any of them has a column.
-func entries(b *bufio.Reader, o Options) (*Rows, error) {
+// entries reads cards or dates: each is a row, each field that any of them has a column. It goes through the text twice, first for
+// the columns, so that no more than one card is held at a time.
+func entries(ctx context.Context, b *bufio.Reader, o Options) (*Rows, error) {
 	in, _ := decoded(b, o.Encoding)
 	text, err := io.ReadAll(io.LimitReader(in, maxEntries+1))
 	if err != nil {
@@ -24,21 +30,32 @@ func entries(b *bufio.Reader, o Options) (*Rows, error) {
 	if len(text) > maxEntries {
 		return nil, bad("rows.large", "are more than %d MB of cards or dates; take them in several files", maxEntries>>20)
 	}
-	out := &Rows{Kind: "event"}
 	s := strings.TrimPrefix(string(text), "\ufeff")
-	list := content.Events(s)
+	out := &Rows{Kind: "event"}
 	if strings.Contains(strings.ToLower(s[:min(len(s), 200)]), "begin:vcard") {
-		out.Kind, list = "contact", content.VCards(s)
+		out.Kind = "contact"
 	}
-	var flat []map[string]string
 	has := map[string]bool{}
-	for _, values := range list {
-		one := map[string]string{}
-		flatten("/content", values, one)
-		for path := range one {
-			has[path] = true
+	all, n := &cards{text: s, kind: out.Kind}, 0
+	for {
+		one, err := all.next()
+		if errors.Is(err, io.EOF) {
+			break
 		}
-		flat = append(flat, one)
+		if err == nil {
+			err = ctx.Err()
+		}
+		if n++; err == nil && n > maxCards {
+			err = bad("rows.many", "are more than %d cards or dates; take them in several files", maxCards)
+		}
+		if err != nil {
+			return nil, err
+		}
+		for path := range one {
+			if has[path] = true; len(has) > MaxColumns {
+				return nil, bad("rows.columns", "need more than %d columns, by card %d; leave some of its lines out", MaxColumns, n)
+			}
+		}
 	}
 	if len(has) == 0 {
 		return nil, bad("rows.none", "hold no card and no date")
@@ -50,16 +67,17 @@ func entries(b *bufio.Reader, o Options) (*Rows, error) {
 	if out.Columns, err = named(names); err != nil {
 		return nil, err
 	}
-	at := 0
+	all, n = &cards{text: s, kind: out.Kind}, 0
 	out.next = func() (Row, error) {
-		if at == len(flat) {
-			return Row{}, io.EOF
+		one, err := all.next()
+		if err != nil {
+			return Row{}, err
 		}
-		row := Row{Line: at + 1, Cells: make([]string, len(out.Paths))}
+		n++
+		row := Row{Line: n, Cells: make([]string, len(out.Paths))}
 		for i, path := range out.Paths {
-			row.Cells[i] = flat[at][path]
+			row.Cells[i] = one[path]
 		}
-		at++
 		return row, nil
 	}
 	return out, nil

@@ -6,11 +6,13 @@ package table
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
 	"strings"
 	"unicode"
+	"unicode/utf8"
 
 	"sodrik/internal/core/problem"
 )
@@ -64,7 +66,7 @@ func (r *Rows) Next() (Row, error) {
 		}
 		for i, cell := range row.Cells {
 			row.Cells[i] = strings.TrimSpace(cell)
-			if len(cell) > MaxCell && row.Bad == "" {
+			if len(cell) > MaxCell && utf8.RuneCountInString(cell) > MaxCell && row.Bad == "" {
 				row.Bad = fmt.Sprintf("has more than %d characters under %s; shorten it", MaxCell, r.Columns[i])
 			}
 		}
@@ -96,16 +98,24 @@ func bad(code, format string, args ...any) problem.List {
 	return l
 }
 
-// Open reads what a file is and its columns, by its content. What is read of it must stay open while rows are asked for.
-func Open(in io.Reader, o Options) (*Rows, error) {
-	rows, err := opened(in, o)
-	if err == nil {
-		rows.Read = o
+// Open reads what a file is and its columns, by its content. What is read of it must stay open while rows are asked for. Where the
+// context ends, reading stops with its error, now and at any later row.
+func Open(ctx context.Context, in io.Reader, o Options) (*Rows, error) {
+	rows, err := opened(ctx, in, o)
+	if err != nil {
+		return nil, err
 	}
-	return rows, err
+	next := rows.next
+	rows.Read, rows.next = o, func() (Row, error) {
+		if err := ctx.Err(); err != nil {
+			return Row{}, err
+		}
+		return next()
+	}
+	return rows, nil
 }
 
-func opened(in io.Reader, o Options) (*Rows, error) {
+func opened(ctx context.Context, in io.Reader, o Options) (*Rows, error) {
 	b := bufio.NewReaderSize(in, sampled)
 	start, err := b.Peek(sampled)
 	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, bufio.ErrBufferFull) {
@@ -116,7 +126,7 @@ func opened(in io.Reader, o Options) (*Rows, error) {
 	case len(start) == 0:
 		return nil, bad("rows.none", "are missing; paste them, or choose a file")
 	case bytes.HasPrefix(start, []byte("PK\x03\x04")):
-		return workbook(b, o)
+		return workbook(ctx, b, o)
 	case bytes.HasPrefix(start, []byte("\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1")):
 		return nil, bad("rows.xls", "are an old workbook, or one with a password; save it as XLSX or CSV without one")
 	case bytes.HasPrefix(start, []byte("%PDF-")), bytes.HasPrefix(start, []byte("\x89PNG")),
@@ -124,7 +134,7 @@ func opened(in io.Reader, o Options) (*Rows, error) {
 		return nil, bad("rows.kind", "are a picture or a PDF; give them as CSV, XLSX, vCards or a calendar file")
 	case bytes.HasPrefix(lower, []byte("begin:vcard")), bytes.HasPrefix(lower, []byte("begin:vcalendar")),
 		bytes.HasPrefix(lower, []byte("begin:vevent")):
-		return entries(b, o)
+		return entries(ctx, b, o)
 	}
 	return delimited(b, o)
 }
@@ -163,7 +173,7 @@ func named(cells []string) ([]string, error) {
 			name = string(r[:60])
 		}
 		once := name
-		for n := 2; seen[strings.ToLower(once)]; n++ {
+		for n := 2; seen[strings.ToLower(once)]; n++ { // at most MaxColumns times
 			once = fmt.Sprintf("%s %d", name, n)
 		}
 		seen[strings.ToLower(once)] = true

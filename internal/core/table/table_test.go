@@ -21,7 +21,7 @@ import (
 
 func open(t *testing.T, text string, o Options) (*Rows, []Row) {
 	t.Helper()
-	r, err := Open(strings.NewReader(text), o)
+	r, err := Open(t.Context(), strings.NewReader(text), o)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,7 +118,7 @@ func TestEncodings(t *testing.T) {
 // problemOf is the code of the problem that reading a text ends in.
 func problemOf(t *testing.T, in io.Reader) string {
 	t.Helper()
-	r, err := Open(in, Options{})
+	r, err := Open(t.Context(), in, Options{})
 	if err == nil {
 		_, err = r.All(1000)
 	}
@@ -178,7 +178,7 @@ func (l *lines) Read(p []byte) (n int, err error) {
 
 // TestStream reads half a million rows and holds less than a tenth of them.
 func TestStream(t *testing.T) {
-	r, err := Open(io.MultiReader(strings.NewReader("name,link\n"), &lines{left: 500_000}), Options{})
+	r, err := Open(t.Context(), io.MultiReader(strings.NewReader("name,link\n"), &lines{left: 500_000}), Options{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -275,7 +275,7 @@ func FuzzOpen(f *testing.F) {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, b []byte) {
-		r, err := Open(bytes.NewReader(b), Options{})
+		r, err := Open(t.Context(), bytes.NewReader(b), Options{})
 		if err != nil {
 			return
 		}

@@ -82,7 +82,7 @@ func TestWorkbookSheets(t *testing.T) {
 	if r, rows := open(t, string(b), Options{Sheet: "Second"}); len(rows) != 1 || r.Columns[0] != "Lot" {
 		t.Errorf("%q %v", r.Columns, rows)
 	}
-	if _, err := Open(bytes.NewReader(b), Options{Sheet: "Third"}); err == nil {
+	if _, err := Open(t.Context(), bytes.NewReader(b), Options{Sheet: "Third"}); err == nil {
 		t.Error("a sheet that is not there")
 	}
 	if got := problemOf(t, bytes.NewReader(workbookOf(t, nil))); got != "rows.none" {

@@ -95,7 +95,7 @@ func (h *Handler) rowsOf(r *http.Request, o table.Options) (rows *table.Rows, so
 	case err != nil && !errors.Is(err, http.ErrMissingFile) && !errors.Is(err, http.ErrNotMultipart):
 		return nil, "", problem.List{{Field: "/rows", Code: "rows.cut", Message: "were cut off on their way; send them again"}}
 	case len(data) > 0:
-		rows, err = table.Open(bytes.NewReader(data), o)
+		rows, err = table.Open(r.Context(), bytes.NewReader(data), o)
 		return rows, path.Base(name), err
 	}
 	if from, to := strings.TrimSpace(r.PostFormValue("from")), strings.TrimSpace(r.PostFormValue("to")); from != "" || to != "" {
@@ -103,7 +103,7 @@ func (h *Handler) rowsOf(r *http.Request, o table.Options) (rows *table.Rows, so
 		return rows, "", err
 	}
 	if text := r.PostFormValue("text"); r.PostFormValue("products") == "" || strings.TrimSpace(text) != "" {
-		rows, err = table.Open(strings.NewReader(text), o)
+		rows, err = table.Open(r.Context(), strings.NewReader(text), o)
 		return rows, "", err
 	}
 	list, err := h.Codes.Products(r.Context(), ui.Actor(r))

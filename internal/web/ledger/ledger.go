@@ -89,7 +89,7 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	many := ui.May(r, people.Change) && state == code.Active && p.Asked < 0
 	var table *Table
 	if many {
-		if table = tableIn(p.Text); table != nil { // the usual is in the look of the house
+		if table = tableIn(r.Context(), p.Text); table != nil { // the usual is in the look of the house
 			house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 			if err != nil {
 				return View{}, err

@@ -1,6 +1,7 @@
 package ledger
 
 import (
+	"context"
 	"net/http"
 	"strings"
 
@@ -23,12 +24,12 @@ type Table struct {
 }
 
 // tableIn says whether a text is a table of rows; nil where it is none.
-func tableIn(text string) *Table {
+func tableIn(ctx context.Context, text string) *Table {
 	const most, least = 200_000, 2
 	if len(text) > most || !strings.Contains(strings.TrimSpace(text), "\n") {
 		return nil
 	}
-	rows, err := table.Open(strings.NewReader(text), table.Options{})
+	rows, err := table.Open(ctx, strings.NewReader(text), table.Options{})
 	if err != nil || len(rows.Columns) < 2 {
 		return nil
 	}
