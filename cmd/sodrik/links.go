@@ -20,9 +20,11 @@ import (
 	"sodrik/internal/db"
 	"sodrik/internal/eventlog"
 	"sodrik/internal/link"
+	"sodrik/internal/notices"
 	"sodrik/internal/redirect"
 	"sodrik/internal/scans"
 	"sodrik/internal/seal"
+	"sodrik/internal/web"
 )
 
 func init() {
@@ -43,6 +45,7 @@ type linkSettings struct {
 	replicas int    // on how many servers of a cluster all is kept
 	places   string // file of a database of places; "" for none
 	proxies  []netip.Prefix
+	metrics  string // of sodrik redirect: address for Prometheus; "" for none
 }
 
 // linksFrom reads what the environment says.
@@ -137,6 +140,8 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 	parts.Go(func() { s.Run(behind) })
 	parts.Go(func() { relay.Run(behind) })
 	parts.Go(func() { (&scans.Ingest{DB: d, Log: log, Now: time.Now}).Run(behind) })
+	told := &notices.Store{DB: d, Seal: key, Now: time.Now}
+	parts.Go(func() { told.FollowGaps(behind, func() notices.Gap { return notices.Gap(s.Gap()) }) })
 	asked, stop := context.WithCancel(ctx)
 	answered := make(chan struct{})
 	go func() {
@@ -152,6 +157,26 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 		parts.Wait()
 		log.Close()
 	}}, nil
+}
+
+// countsOf has the counts of a service read by Prometheus, and its readiness say whether scans are kept.
+func countsOf(m *web.Metrics, s *redirect.Service) {
+	m.Count("sodrik_scans_lost_total", "Scans that could not be kept, and will never be counted.", s.Dropped)
+	m.Count("sodrik_unknown_paths_unkept_total", "Paths that are no link, asked for too often to be kept each.", s.Unkept)
+	m.Count("sodrik_stocks_unasked_total", "Times that the count of a quota could not be asked for, so that the next route held.", s.Unasked)
+	m.Gauge("sodrik_scans_waiting", "Scans that wait for the log.", func() float64 { return float64(s.Waiting()) })
+	m.Gauge("sodrik_scans_unkept_seconds", "For how long the log has kept no scans; 0 while it does.", func() float64 {
+		if g := s.Gap(); !g.Since.IsZero() && g.Until.IsZero() {
+			return time.Since(g.Since).Seconds()
+		}
+		return 0
+	})
+	m.Ready = func() error {
+		if g := s.Gap(); !g.Since.IsZero() && g.Until.IsZero() {
+			return fmt.Errorf("scans are not counted since %s; %d are lost, %d wait", g.Since.UTC().Format(time.RFC3339), g.Lost, s.Waiting())
+		}
+		return nil
+	}
 }
 
 // certificates answers a proxy that asks which hosts are ours, until ctx ends.
@@ -196,6 +221,8 @@ func redirectOnly(args []string) error {
 	o := linksFrom()
 	if err := flags("redirect", args, func(f *flag.FlagSet) {
 		f.StringVar(&o.addr, "addr", o.addr, "`address` to listen on; SODRIK_LINKS_ADDR sets it too")
+		f.StringVar(&o.metrics, "metrics", os.Getenv("SODRIK_METRICS"),
+			"`address` at which Prometheus reads counts, and /readyz says whether scans are kept; SODRIK_METRICS. Nowhere if not set")
 		f.Usage = redirectUsage(f)
 	}); err != nil {
 		return err
@@ -232,6 +259,11 @@ func redirectOnly(args []string) error {
 		return err
 	}
 	if err := o.certificates(ctx, s); err != nil {
+		return err
+	}
+	m := web.NewMetrics(nil)
+	countsOf(m, s)
+	if err := serveMetrics(ctx, o.metrics, m); err != nil {
 		return err
 	}
 	behind, end := context.WithCancel(context.WithoutCancel(ctx))

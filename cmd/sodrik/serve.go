@@ -289,7 +289,8 @@ func demo(args []string) error {
 		l.Addr(), standin.LinkAlias, port)
 	o := demoOptions(s, who, box)
 	o.Batches, o.Webhooks = many, told
-	o.Links, o.Follow, o.LinksAt = shortLinks, links.service, near
+	o.Links, o.Follow, o.LinksAt, o.Metrics = shortLinks, links.service, near, web.NewMetrics(d)
+	countsOf(o.Metrics, links.service)
 	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: scanned.Addr().String()}
 	err = runServer(ctx, l, web.New(o))
 	stop()
@@ -614,6 +615,7 @@ func serve(args []string) error {
 		}
 		defer links.stop()
 		o.Follow = links.service
+		countsOf(o.Metrics, links.service)
 	}
 	if set.elsewhere {
 		return runServer(ctx, l, web.New(o))

@@ -17,6 +17,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/nats-io/nats-server/v2/server"
@@ -73,12 +74,15 @@ type Log struct {
 	shared jetstream.KeyValue
 	server *server.Server // nil where it runs elsewhere
 	lock   *os.File
+	health health
+	closed chan struct{} // once Close is called
+	once   sync.Once
 }
 
 // Open opens a log, and makes what of it is not there. Errors are ErrOwned, that the server is older than this program's, that
 // it keeps to other settings, or of files and network.
 func Open(ctx context.Context, o Options) (l *Log, err error) {
-	l = &Log{}
+	l = &Log{closed: make(chan struct{})}
 	defer func() {
 		if err != nil {
 			l.Close()
@@ -128,7 +132,6 @@ func (l *Log) serve(o Options) (err error) {
 		StoreDir:           o.Dir,
 		SyncInterval:       syncEvery,
 		NoSigs:             true,
-		NoLog:              true,
 		DontListen:         o.Listen == "",
 		JetStreamMaxMemory: 64 << 20,
 		JetStreamMaxStore:  o.size() * 2,
@@ -148,10 +151,13 @@ func (l *Log) serve(o Options) (err error) {
 	if l.server, err = server.NewServer(options); err != nil {
 		return fmt.Errorf("eventlog: %w", err)
 	}
+	l.server.SetLoggerV2(watcher{&l.health}, false, false, false)
 	l.server.Start()
 	if !l.server.ReadyForConnections(starting) {
 		return fmt.Errorf("eventlog: the server has not started within %v", starting)
 	}
+	go l.mend(o, server.JetStreamConfig{StoreDir: o.Dir, SyncInterval: syncEvery, MaxMemory: options.JetStreamMaxMemory,
+		MaxStore: options.JetStreamMaxStore})
 	return nil
 }
 
@@ -217,6 +223,7 @@ func (l *Log) prepare(ctx context.Context, o Options) error {
 func (l *Log) Publish(ctx context.Context, id string, event []byte) error {
 	_, err := l.js.Publish(ctx, subject, event, jetstream.WithMsgID(id), jetstream.WithExpectStream(streamName),
 		jetstream.WithRetryAttempts(0))
+	l.health.published(err)
 	return err
 }
 
@@ -230,6 +237,7 @@ func (l *Log) URL() string {
 
 // Close ends the connection, and the server if it is embedded, once what it has taken is written.
 func (l *Log) Close() {
+	l.once.Do(func() { close(l.closed) })
 	if l.conn != nil {
 		l.conn.Close()
 	}

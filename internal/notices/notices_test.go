@@ -45,6 +45,26 @@ func of(since time.Time, counts tally.Days) hung {
 		Address: "go.marrowby.example/GATE", Since: since}, counts}
 }
 
+// TestGapWords: a gap says since when, how many are lost, and what came of it.
+func TestGapWords(t *testing.T) {
+	since := time.Date(2027, 3, 31, 9, 5, 0, 0, time.UTC)
+	for name, c := range map[string]struct {
+		g    Gap
+		want string
+	}{
+		"lasts":       {Gap{Since: since}, "Scans are not counted since 31 March 2027, 09:05 UTC. Nothing is lost so far"},
+		"loses":       {Gap{Since: since, Lost: 1729}, "1,729 scans are lost. Everybody is led on as before."},
+		"over":        {Gap{Since: since, Until: since.Add(time.Hour), Lost: 1}, "from 31 March 2027, 09:05 UTC to 10:05 UTC. 1 scan is lost."},
+		"lost no one": {Gap{Since: since, Until: since.Add(time.Hour)}, "All of them were counted since."},
+	} {
+		t.Run(name, func(t *testing.T) {
+			if got := c.g.words(); !strings.Contains(got, c.want) {
+				t.Error(got)
+			}
+		})
+	}
+}
+
 // TestSilent: silence is told of days that are over, unless today somebody scanned, and unless the place was taken down.
 func TestSilent(t *testing.T) {
 	old := now.AddDate(-1, 0, 0)
@@ -311,6 +331,26 @@ func TestStore(t *testing.T) {
 	if len(mails) != 1 || !strings.HasPrefix(mails[0], "2 notices of your codes\n") ||
 		!strings.Contains(mails[0], "which answers error 404.\nIts desk: https://s.example/codes/"+id) {
 		t.Errorf("mails are %q", mails)
+	}
+	// A gap is one notice and one mail, whatever becomes of it.
+	gap := Gap{Since: now.Add(-time.Hour), Lost: 3}
+	for range 2 {
+		if err := s.Uncounted(t.Context(), gap); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := s.Told(t.Context(), "https://s.example", tell); err != nil {
+			t.Fatal(err)
+		}
+		gap.Until = now
+	}
+	shown, err := s.List(t.Context(), owner)
+	told := slices.IndexFunc(shown, func(n Notice) bool { return n.Kind == uncounted })
+	if err != nil || len(mails) != 2 || !strings.HasPrefix(mails[1], "Scans are not counted since") || told < 0 ||
+		!strings.HasPrefix(shown[told].Words, "Scans could not be counted from") {
+		t.Fatalf("%q, %v, %v", mails[1:], shown, err)
+	}
+	if err := s.PutAway(t.Context(), owner, shown[told].Key); err != nil {
+		t.Fatal(err)
 	}
 	// Asked once a day, however often the sweep comes by.
 	w.status["https://marrowby.example/fair"] = 200

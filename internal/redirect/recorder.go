@@ -38,19 +38,65 @@ type recorder struct {
 	log     *eventlog.Log
 	in      chan *scanned
 	dropped atomic.Int64
+	gap     atomic.Pointer[Gap] // the newest; nil: everything was kept at once
+	lost    atomic.Int64        // what was dropped when the gap began
+	end     atomic.Int64        // when a process that is to end tries no longer, in nanoseconds of Unix time
+}
+
+// Gap is a time in which the log kept no scans.
+type Gap struct {
+	Since time.Time
+	Until time.Time // zero: it lasts
+	Lost  int64     // scans that will never be counted
+}
+
+// failed notes that a message was not kept, and says it in the log once a gap.
+func (r *recorder) failed(err error) {
+	was := r.gap.Load()
+	if was != nil && was.Until.IsZero() || !r.gap.CompareAndSwap(was, &Gap{Since: time.Now()}) {
+		return
+	}
+	r.lost.Store(r.dropped.Load())
+	slog.Error("scans are not kept; tried again until they are", "error", err)
+}
+
+// recovered notes that messages are kept again.
+func (r *recorder) recovered() {
+	was := r.gap.Load()
+	if was == nil || !was.Until.IsZero() {
+		return
+	}
+	now := Gap{Since: was.Since, Until: time.Now(), Lost: r.dropped.Load() - r.lost.Load()}
+	if r.gap.CompareAndSwap(was, &now) {
+		slog.Warn("scans are kept again", "since", now.Since, "lost", now.Lost)
+	}
+}
+
+// newest is the newest gap, with what it has lost so far.
+func (r *recorder) newest() (g Gap) {
+	if p := r.gap.Load(); p != nil {
+		if g = *p; g.Until.IsZero() {
+			g.Lost = r.dropped.Load() - r.lost.Load()
+		}
+	}
+	return g
 }
 
 func newRecorder(log *eventlog.Log) *recorder {
 	return &recorder{log: log, in: make(chan *scanned, waiting)}
 }
 
-// record has a scan kept, and waits until it is, but no longer than wait; kept is false where that did not suffice.
+// record has a scan kept, and waits until it is, but no longer than wait; kept is false where that did not suffice. While nothing
+// is kept nobody waits: the scan is, once the log takes it.
 func (r *recorder) record(e scan.Event, wait time.Duration) (kept bool) {
 	s := &scanned{id: e.ID, text: e.Encode(), kept: make(chan struct{})}
 	select {
 	case r.in <- s:
 	default:
 		r.dropped.Add(1)
+		return false
+	}
+	if g := r.gap.Load(); g != nil && g.Until.IsZero() {
 		return false
 	}
 	t := time.NewTimer(wait)
@@ -63,8 +109,18 @@ func (r *recorder) record(e scan.Event, wait time.Duration) (kept bool) {
 	}
 }
 
-// run keeps scans until ctx ends, and then what is still waiting.
+// run keeps scans until ctx ends, and then what is still waiting, for as long as leaving; what is left then is lost, and said.
 func (r *recorder) run(ctx context.Context) {
+	before := int64(0)
+	stop := context.AfterFunc(ctx, func() {
+		before = r.dropped.Load()
+		r.end.Store(time.Now().Add(leaving).UnixNano())
+	})
+	defer func() {
+		if stop(); ctx.Err() != nil && r.dropped.Load() > before {
+			slog.Error("scans are lost: the log did not take them before the process ended", "scans", r.dropped.Load()-before)
+		}
+	}()
 	var all sync.WaitGroup
 	for range hands {
 		all.Go(func() {
@@ -111,29 +167,26 @@ func (r *recorder) keep(ctx context.Context, batch []*scanned) {
 		}
 		message.Write(s.text)
 	}
-	var end time.Time
-	for failed := false; ; failed = true {
-		try, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
+	for {
+		left := patience
+		if end := r.end.Load(); end != 0 {
+			left = min(left, time.Until(time.Unix(0, end)))
+		}
+		if left <= 0 {
+			r.dropped.Add(int64(len(batch)))
+			return
+		}
+		try, cancel := context.WithTimeout(context.WithoutCancel(ctx), left)
 		err := r.log.Publish(try, batch[0].id, message.Bytes())
 		cancel()
 		if err == nil {
+			r.recovered()
 			for _, s := range batch {
 				close(s.kept)
 			}
 			return
 		}
-		if !failed {
-			slog.Error("scans are not kept; tried again", "scans", len(batch), "error", err)
-		}
-		if ctx.Err() != nil {
-			if end.IsZero() {
-				end = time.Now().Add(leaving)
-			}
-			if time.Now().After(end) {
-				r.dropped.Add(int64(len(batch)))
-				return
-			}
-		}
+		r.failed(err)
 		time.Sleep(50 * time.Millisecond)
 	}
 }

@@ -50,7 +50,7 @@ type Service struct {
 	phones   phones
 	unknown  *rate.Limiter // of paths that are no link
 	unkept   atomic.Int64
-	reports  *rate.Limiter
+	reports  *turns
 	goals    *rate.Limiter
 	stocks   stocks
 }
@@ -95,7 +95,7 @@ func New(o Options) *Service {
 		phones:   phones{log: o.Log},
 		opened:   newMemory[[]byte](filesHeld),
 		unknown:  rate.NewLimiter(unknownEach, unknownAtOnce),
-		reports:  rate.NewLimiter(reportEach, reportAtOnce),
+		reports:  newTurns(reportsEach),
 		goals:    rate.NewLimiter(reachedEach, reachedAtOnce),
 		stocks:   stocks{told: rate.NewLimiter(rate.Every(time.Minute), 1)},
 	}
@@ -142,6 +142,12 @@ func (s *Service) Ready() <-chan struct{} { return s.ready }
 // Links is how many links are in memory; Dropped is how many scans could not be kept since the start.
 func (s *Service) Links() int     { return int(s.count.Load()) }
 func (s *Service) Dropped() int64 { return s.recorder.dropped.Load() }
+
+// Gap is the newest time in which scans were not kept, zero where they always were.
+func (s *Service) Gap() Gap { return s.recorder.newest() }
+
+// Waiting is how many scans wait for the log.
+func (s *Service) Waiting() int { return len(s.recorder.in) }
 
 // Unkept is how many paths that are no link were asked for since the start and not kept, since there were too many.
 func (s *Service) Unkept() int64 { return s.unkept.Load() }

@@ -254,6 +254,59 @@ func TestLogAway(t *testing.T) {
 	}
 }
 
+// TestGap: while the log keeps nothing, nobody waits for it; since when, and how many are lost, is known, while it lasts and after.
+func TestGap(t *testing.T) {
+	w := start(t)
+	w.live("go.marrowby.example/FA1R", fair, "gate")
+	w.ask("GET", "http://go.marrowby.example/FA1R")
+	if g := w.s.Gap(); !g.Since.IsZero() {
+		t.Fatalf("all is well: %+v", g)
+	}
+	w.log.Close()
+	w.ask("GET", "http://go.marrowby.example/FA1R")
+	for end := time.Now().Add(10 * time.Second); w.s.Gap().Since.IsZero(); time.Sleep(10 * time.Millisecond) {
+		if time.Now().After(end) {
+			t.Fatal("that nothing is kept is not known")
+		}
+	}
+	best := time.Hour
+	for range 5 {
+		begun := time.Now()
+		w.ask("GET", "http://go.marrowby.example/FA1R")
+		best = min(best, time.Since(begun))
+	}
+	if best > usualWait/2 {
+		t.Errorf("people wait %v for a log that keeps nothing", best)
+	}
+	w.s.recorder.dropped.Add(7)
+	if g := w.s.Gap(); g.Lost != 7 || !g.Until.IsZero() {
+		t.Errorf("while it lasts: %+v", g)
+	}
+	w.s.recorder.recovered()
+	w.s.recorder.dropped.Add(1)
+	if g := w.s.Gap(); g.Lost != 7 || g.Until.Before(g.Since) {
+		t.Errorf("after it: %+v", g)
+	}
+}
+
+// TestLeaves: a process that is to end while the log keeps nothing ends in time, however many scans wait, and counts them as lost.
+func TestLeaves(t *testing.T) {
+	w := start(t)
+	w.log.Close()
+	r := newRecorder(w.log)
+	const n = 2000
+	for range n {
+		r.in <- &scanned{kept: make(chan struct{})}
+	}
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	begun := time.Now()
+	r.run(ctx)
+	if took := time.Since(begun); took > leaving+2*time.Second || r.dropped.Load() != n {
+		t.Errorf("it took %v, and %d of %d are counted as lost", took, r.dropped.Load(), n)
+	}
+}
+
 // TestFollows: what changes in the bucket is live; an older value is not, and what is taken out is gone.
 func TestFollows(t *testing.T) {
 	w := start(t)
@@ -452,7 +505,7 @@ func TestReport(t *testing.T) {
 		reports[1].Words != strings.Repeat("é", 500) {
 		t.Errorf("kept is %+v", reports)
 	}
-	for range reportAtOnce {
+	for range reportsEach - 2 { // two were taken above
 		text("https://go.marrowby.example/report?of=FA1R&why=again")
 	}
 	r := w.ask("GET", "https://go.marrowby.example/report?of=FA1R&why=once+more")

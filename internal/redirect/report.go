@@ -5,11 +5,12 @@ import (
 	"strings"
 	"unicode"
 
+	"sodrik/internal/client"
 	"sodrik/internal/core/scan"
 )
 
-// reportEach is how many reports are taken in a second, reportAtOnce how many may come together.
-const reportEach, reportAtOnce = 1, 20
+// reportsEach is how many reports are taken of a network within an hour.
+const reportsEach = 20
 
 // report takes what somebody has to say about a link, of which the owners are told. It is asked for by GET, as all is here:
 // nothing but the words and the link is kept.
@@ -27,12 +28,12 @@ func (s *Service) report(w http.ResponseWriter, r *http.Request, host, whose str
 		s.show(w, http.StatusOK, live.Workspace, p)
 		return
 	}
-	if !s.reports.Allow() {
-		p.Lines, p.Why = []string{"There are many reports just now. Try again in a moment."}, why
+	now := s.o.Now()
+	if !s.reports.take(client.Of(r, s.o.Proxies), now) {
+		p.Lines, p.Why = []string{"There were many reports from your network. Try again in an hour."}, why
 		s.show(w, http.StatusTooManyRequests, live.Workspace, p)
 		return
 	}
-	now := s.o.Now()
 	e := scan.Event{
 		Version:   1,
 		ID:        newID(now),

@@ -3,7 +3,9 @@ package scans
 import (
 	"context"
 	"errors"
+	"strings"
 	"testing"
+	"time"
 
 	"sodrik/internal/access"
 	"sodrik/internal/core/scan"
@@ -30,20 +32,51 @@ func TestReports(t *testing.T) {
 		t.Errorf("another workspace sees %+v, %v", list, err)
 	}
 	away := errors.New("the mail is away")
-	if n, err := s.Tell(t.Context(), func(context.Context, Report) error { return away }); n != 0 || !errors.Is(err, away) {
+	if n, err := s.Tell(t.Context(), func(context.Context, Told) error { return away }); n != 0 || !errors.Is(err, away) {
 		t.Errorf("%d are told, %v", n, err)
 	}
-	var told []Report
-	for range 2 {
-		if _, err := s.Tell(t.Context(), func(_ context.Context, r Report) error {
+	var told []Told
+	tell := func() {
+		t.Helper()
+		if _, err := s.Tell(t.Context(), func(_ context.Context, r Told) error {
 			told = append(told, r)
 			return nil
 		}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if len(told) != 1 || told[0].Words != "It leads to a trap" || told[0].Workspace != "marrowby" {
+	tell()
+	tell()
+	if len(told) != 1 || len(told[0].Reports) != 1 || told[0].Reports[0].Words != "It leads to a trap" || told[0].Workspace != "marrowby" {
 		t.Errorf("told are %+v", told)
+	}
+	// A flood is one mail an hour.
+	clock := now.Add(time.Minute)
+	s.Now = func() time.Time { return clock }
+	var flood []scan.Event
+	for range 92 {
+		one := event(clock, "go.marrowby.example/GATE", scan.Report)
+		one.Words = "Win at https://win.example/now or mail me@win.example"
+		flood = append(flood, one)
+	}
+	publish(t, l, flood...)
+	until(t, "the flood does not come", func() bool { return count(t, d, `SELECT count(*) FROM scans`) == 95 })
+	for clock = now.Add(time.Minute); clock.Before(now.Add(time.Hour)); clock = clock.Add(time.Minute) {
+		tell()
+	}
+	if len(told) != 1 {
+		t.Errorf("%d mails within an hour", len(told))
+	}
+	clock = now.Add(time.Hour)
+	tell()
+	tell()
+	if len(told) != 2 || told[1].All != 92 || len(told[1].Reports) != maxReports {
+		t.Fatalf("%d mails", len(told))
+	}
+	subject, body := told[1].Letter("https://sodrik.example")
+	if subject != "92 reports of your links" || !strings.Contains(body, "And 42 more.") || strings.Contains(body, "win.example") ||
+		!strings.Contains(body, "Win at https[:]//win[.]example/now or mail me[@]win[.]example") {
+		t.Error(subject, body)
 	}
 	if n := count(t, d, `SELECT coalesce(sum(n), 0) FROM scan_days WHERE link <> ''`); n != 1 {
 		t.Errorf("%d scans are counted", n)

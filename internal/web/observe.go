@@ -22,9 +22,12 @@ type Metrics struct {
 	registry *prometheus.Registry
 	requests *prometheus.CounterVec
 	seconds  *prometheus.HistogramVec
+
+	// Ready says why this process is not ready beside what the database says; nil: nothing can keep it
+	Ready func() error
 }
 
-// NewMetrics makes the counts of one process.
+// NewMetrics makes the counts of one process. d is nil where it has no database.
 func NewMetrics(d *db.DB) *Metrics {
 	m := &Metrics{registry: prometheus.NewRegistry(),
 		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "sodrik_http_requests_total",
@@ -32,16 +35,45 @@ func NewMetrics(d *db.DB) *Metrics {
 		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "sodrik_http_request_seconds",
 			Help:    "Time to answer, by route and method.",
 			Buckets: []float64{.002, .005, .01, .015, .025, .05, .1, .25, .5, 1, 2.5, 5, 15}}, []string{"route", "method"})}
-	connections := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "sodrik_database_connections", Help: "Connections in use."},
-		func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
-	m.registry.MustRegister(m.requests, m.seconds, connections, collectors.NewGoCollector(),
+	m.registry.MustRegister(m.requests, m.seconds, collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	if d != nil {
+		m.Gauge("sodrik_database_connections", "Connections in use.", func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
+	}
 	return m
+}
+
+// Gauge adds a figure that goes up and down.
+func (m *Metrics) Gauge(name, help string, now func() float64) {
+	m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, now))
+}
+
+// Count adds a figure that only grows.
+func (m *Metrics) Count(name, help string, now func() int64) {
+	m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: name, Help: help},
+		func() float64 { return float64(now()) }))
 }
 
 // Handler answers a Prometheus server. It belongs on a listener of its own, which nobody else reaches.
 func (m *Metrics) Handler() http.Handler {
-	return promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+	r := chi.NewRouter()
+	counts := promhttp.HandlerFor(m.registry, promhttp.HandlerOpts{})
+	r.Get("/readyz", func(w http.ResponseWriter, r *http.Request) {
+		if err := m.notReady(); err != nil {
+			http.Error(w, err.Error(), http.StatusServiceUnavailable)
+			return
+		}
+		w.Write([]byte("ready\n"))
+	})
+	r.Handle("/*", counts)
+	return r
+}
+
+func (m *Metrics) notReady() error {
+	if m.Ready == nil {
+		return nil
+	}
+	return m.Ready()
 }
 
 // methodOf is a method as a label: anybody can make up others, each of which would be counted apart and kept for good.

@@ -116,6 +116,11 @@ func New(o Options) chi.Router {
 			http.Error(w, "the database does not answer as it should", http.StatusServiceUnavailable)
 			return
 		}
+		if err := m.notReady(); err != nil {
+			slog.Error("not ready", "error", err)
+			http.Error(w, err.Error(), http.StatusServiceUnavailable)
+			return
+		}
 		w.Write([]byte("ready\n"))
 	})
 	counts := &scans.Store{DB: store.DB, Now: store.Now}

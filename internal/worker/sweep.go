@@ -3,7 +3,6 @@ package worker
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"time"
 
@@ -55,14 +54,9 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside n
 	}
 	if who.Mail != nil {
 		out = append(out, sweep{"reports of links", time.Minute, alone(func(ctx context.Context) (int64, error) {
-			return counts.Tell(ctx, func(ctx context.Context, r scans.Report) error {
-				return who.TellOwners(
-					ctx,
-					r.Workspace,
-					"Somebody reported "+r.Link,
-					fmt.Sprintf("%s\n\nAbout %s, on %s. Its desk: %s\n",
-						r.Words, r.Link, r.At.UTC().Format("2 January 2006, 15:04 UTC"), who.Base+"/codes/"+r.Code),
-				)
+			return counts.Tell(ctx, func(ctx context.Context, t scans.Told) error {
+				subject, body := t.Letter(who.Base)
+				return who.TellOwners(ctx, t.Workspace, subject, body)
 			})
 		})})
 	}
