@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/batch"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -222,7 +223,10 @@ func (a *Rows) write(ctx context.Context, m *batch.Maker, which []int) error {
 		go func() {
 			for k := range jobs {
 				r := &out[k]
-				r.made, r.reserve, r.err = a.produce(ctx, m, &a.rows[which[k]])
+				r.err = caught.Safe(func() (err error) { // one batch fails, not the process
+					r.made, r.reserve, err = a.produce(ctx, m, &a.rows[which[k]])
+					return err
+				})()
 			}
 			done <- struct{}{}
 		}()

@@ -110,7 +110,16 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 			o.Unused = append(o.Unused, path.Base(f.Name))
 		}
 	}
-	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+	if err := s.openAt(ctx, actor, id, addresses, &o); err != nil {
+		return o, err
+	}
+	return o, s.checkSoon(ctx, actor, id)
+}
+
+// openAt has rows open the addresses of what their cells of the column name, and says in o what came of it. What the batch was when
+// the column was chosen may have changed since.
+func (s *Store) openAt(ctx context.Context, actor access.Actor, id string, addresses map[string]string, o *Opened) error {
+	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		b, err := s.getIn(ctx, tx, actor.Workspace, id, "FOR UPDATE OF b")
 		if err != nil {
 			return err
@@ -121,6 +130,11 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 		}
 		if err != nil {
 			return err
+		}
+		column := slices.Index(b.Columns, o.Column)
+		if column < 0 {
+			return problem.List{{Field: "/file", Code: "batch.files", Message: fmt.Sprintf("were named in the column %q, which another change "+
+				"has just taken away; choose the zip again", o.Column)}}
 		}
 		at := slices.Index(b.Columns, AddressColumn)
 		if at < 0 {
@@ -139,7 +153,7 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 			return err
 		}
 		for _, r := range rows {
-			for len(r.Cells) <= at {
+			for len(r.Cells) <= max(at, column) {
 				r.Cells = append(r.Cells, "")
 			}
 			cell := r.Cells[column]
@@ -162,10 +176,6 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 		}
 		return s.store(ctx, tx, actor.Workspace, b)
 	})
-	if err != nil {
-		return o, err
-	}
-	return o, s.checkSoon(ctx, actor, id)
 }
 
 // filesIn are the files of a zip, folders and what systems add left out.

@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"sodrik/internal/core/batch"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/link"
 )
@@ -61,5 +63,29 @@ func TestOpen(t *testing.T) {
 				t.Errorf("%s: %v", what, err)
 			}
 		})
+	}
+}
+
+// TestOpenColumnGone: the column that named the files went while they were kept.
+func TestOpenColumnGone(t *testing.T) {
+	s := store(t)
+	id := made(t, s, "SKU;Guide\nMB-1;leek.pdf\n")
+	var l problem.List
+	if err := s.openAt(t.Context(), editor, id, map[string]string{"leek.pdf": "https://go.marrowby.example/f/1/leek.pdf"},
+		&Opened{Column: "Leaflet"}); !errors.As(err, &l) || !strings.Contains(l[0].Message, `"Leaflet"`) {
+		t.Error(err)
+	}
+}
+
+// TestCheckPanics: a row whose making panics fails its batch, not the process.
+func TestCheckPanics(t *testing.T) {
+	s := store(t)
+	id := made(t, s, "SKU;Link\nMB-1;https://marrowby.example/1\n")
+	b, rows := got(t, s, id)
+	rows[0].Code = "at a desk of which the use cases are missing"
+	all := Rows{store: &Store{}, batch: b, rows: rows, workspace: editor.Workspace, keys: map[string]int{}}
+	var p *caught.Panic
+	if err := all.write(t.Context(), &batch.Maker{}, []int{0}); !errors.As(err, &p) {
+		t.Error(err)
 	}
 }

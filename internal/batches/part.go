@@ -17,6 +17,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/core/batch"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/impose"
@@ -523,7 +524,9 @@ func (s *Store) Take(
 			continue
 		}
 		in, feed := io.Pipe()
-		go func() { feed.CloseWithError(s.eachPiece(ctx, actor.Workspace, run, part, feed)) }()
+		go func() {
+			feed.CloseWithError(caught.Safe(func() error { return s.eachPiece(ctx, actor.Workspace, run, part, feed) })())
+		}()
 		d := gob.NewDecoder(in)
 		for {
 			var e batch.Entry

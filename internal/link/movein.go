@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"sodrik/internal/access"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/compose"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -128,7 +129,9 @@ func (s *Store) askWhere(ctx context.Context, host string, list []Moving) {
 			defer func() { <-free }()
 			ctx, cancel := context.WithTimeout(ctx, askEach)
 			defer cancel()
-			to, err := s.Outside.Ask(ctx, "https://"+host+"/"+(&url.URL{Path: m.Path}).EscapedPath())
+			to, err := caught.Made(func() (string, error) {
+				return s.Outside.Ask(ctx, "https://"+host+"/"+(&url.URL{Path: m.Path}).EscapedPath())
+			})
 			if m.Asked, m.Today = err == nil, to; err != nil {
 				m.Fault = "It did not answer."
 			}

@@ -12,6 +12,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"sodrik/internal/access"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/tally"
@@ -314,12 +315,14 @@ func (s *Store) destinations(ctx context.Context, actor access.Actor) (out []Not
 	var group errgroup.Group
 	group.SetLimit(askedBeside)
 	for i, to := range asked {
-		group.Go(func() error {
+		group.Go(caught.Safe(func() error {
 			troubles[i] = s.trouble(ctx, to)
 			return nil
-		})
+		}))
 	}
-	group.Wait()
+	if err := group.Wait(); err != nil {
+		return nil, nil, err
+	}
 	for _, l := range live {
 		h, told := hung{Placed: link.Placed{Link: l, Address: l.Host + "/" + l.Path}}, map[string]bool{}
 		for k, act := range l.Live.Acts(s.Now()) {

@@ -2,11 +2,13 @@ package batch
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"testing"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
@@ -269,5 +271,14 @@ func flatten(t *testing.T, at string, draft any, out map[string]string) {
 		}
 	default:
 		out[at] = job.Text(draft, at)
+	}
+}
+
+// TestInOrderPanics: what panics while it is made is the error, and the process lives.
+func TestInOrderPanics(t *testing.T) {
+	var p *caught.Panic
+	err := InOrder(t.Context(), 9, func(i int) (int, error) { return 1 / (i - 4), nil }, func(int, int) error { return nil })
+	if !errors.As(err, &p) {
+		t.Error(err)
 	}
 }

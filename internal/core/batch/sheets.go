@@ -8,6 +8,7 @@ import (
 	"runtime"
 	"sync"
 
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/export"
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/glyph"
@@ -227,7 +228,7 @@ func (w *Sheets) Write(ctx context.Context, out io.Writer, meta export.Meta) err
 }
 
 // InOrder makes n things, from 0, by several at once and takes them in their order, holding no more than a few. The first error
-// of either ends it.
+// of either ends it; a panic of produce is one.
 func InOrder[T any](ctx context.Context, n int, produce func(i int) (T, error), take func(i int, made T) error) error {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
@@ -245,7 +246,7 @@ func InOrder[T any](ctx context.Context, n int, produce func(i int) (T, error), 
 	for range width {
 		all.Go(func() {
 			for i := range next {
-				made, err := produce(i)
+				made, err := caught.Made(func() (T, error) { return produce(i) })
 				slots[i%len(slots)] <- result{made, err}
 			}
 		})

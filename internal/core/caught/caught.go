@@ -21,3 +21,17 @@ func To(err *error) {
 		*err = &Panic{v, debug.Stack()}
 	}
 }
+
+// Safe is f with its panics as errors, for what runs it on a goroutine of its own.
+func Safe(f func() error) func() error {
+	return func() (err error) {
+		defer To(&err)
+		return f()
+	}
+}
+
+// Made gives what f makes, a panic of f as the error.
+func Made[T any](f func() (T, error)) (made T, err error) {
+	defer To(&err)
+	return f()
+}

@@ -8,6 +8,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/tally"
 	"sodrik/internal/link"
@@ -165,21 +166,21 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	var summaries map[string]code.Summary
 	before, behind := a.earlier()
 	group, ctx := errgroup.WithContext(ctx)
-	group.Go(func() (err error) {
+	group.Go(caught.Safe(func() (err error) {
 		counts, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, a.span)
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		if behind {
 			earlier, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, before)
 		}
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		summaries, err = h.Codes.Summaries(ctx, actor, ids)
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		switch {
 		case a.all():
 			p.all, err = h.Scans.All(ctx, actor, a.span)
@@ -187,7 +188,7 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 			each, err = h.Scans.Daily(ctx, actor, scans.Which{Codes: p.codes}, a.span)
 		}
 		return err
-	})
+	}))
 	if err := group.Wait(); err != nil {
 		return err
 	}

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"sodrik/internal/code"
+	"sodrik/internal/core/caught"
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
 	"sodrik/internal/people"
@@ -119,10 +120,10 @@ func (h *Handler) view(r *http.Request) (v View, err error) {
 	}
 	var parts scans.Parts
 	group := errgroup.Group{}
-	group.Go(func() (err error) {
+	group.Go(caught.Safe(func() (err error) {
 		parts, err = h.Scans.Parts(r.Context(), ui.Actor(r), p.scope, a.span)
 		return err
-	})
+	}))
 	shown, err := h.ranked(r, a, every, p)
 	if err := errors.Join(err, group.Wait()); err != nil {
 		return v, err
@@ -161,15 +162,15 @@ func (h *Handler) unfold(r *http.Request, a asked, p place, row *Row) error {
 	var versions []link.Version
 	var led []int
 	var reached []scans.Reached
-	group.Go(func() (err error) {
+	group.Go(caught.Safe(func() (err error) {
 		parts, err = h.Scans.Parts(ctx, actor, p.scope(), a.span)
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		week, err = h.Scans.Hours(ctx, actor, scans.Which{Links: p.links}, a.span)
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		if versions, err = h.Links.Led(ctx, actor, p.Live.Code); err != nil {
 			return err
 		}
@@ -179,11 +180,11 @@ func (h *Handler) unfold(r *http.Request, a asked, p place, row *Row) error {
 		}
 		led, err = h.Scans.Led(ctx, actor, p.links, at, a.span)
 		return err
-	})
-	group.Go(func() (err error) {
+	}))
+	group.Go(caught.Safe(func() (err error) {
 		reached, err = h.Scans.Reached(ctx, actor, scans.Which{Links: p.links}, a.span)
 		return err
-	})
+	}))
 	if err := group.Wait(); err != nil {
 		return err
 	}
