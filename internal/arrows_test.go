@@ -34,7 +34,7 @@ var layers = []struct {
 	{"internal/outside", nil},
 	{"internal/notices", []string{"internal/access", "internal/core/", "internal/db", "internal/link", "internal/outside",
 		"internal/scans", "internal/seal"}},
-	{"internal/archive", []string{"internal/access", "internal/code", "internal/core/"}},
+	{"internal/archive", []string{"internal/access", "internal/code", "internal/core/", "internal/link"}},
 	{"internal/webhooks", []string{"internal/access", "internal/core/", "internal/db", "internal/outside", "internal/scans",
 		"internal/seal"}},
 	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},

@@ -42,7 +42,10 @@ func main() {
 		key, words string
 		run        func(out *counted) error
 	}{
-		{"separate", "PDF/X, separate modules", func(out *counted) error { return sheets(out, `{"join":"none","corner":1,"scale":0.9}`) }},
+		{"separate", "PDF/X, separate modules", func(out *counted) error {
+			return sheets(out,
+				`{"join":"none","corner":1,"scale":0.9}`)
+		}},
 		{"joined", "PDF/X, joined modules", func(out *counted) error { return sheets(out, `{"join":"all","corner":1}`) }},
 		{"svg", "zip of SVG", func(out *counted) error { return files(out, "svg") }},
 		{"png", "zip of PNG, 600 pixels", func(out *counted) error { return files(out, "png") }},
@@ -78,7 +81,8 @@ func peak() int64 {
 
 func made(look, output string) *batch.Made {
 	var job any
-	text := `{"version":1,"content":{"kind":"text","text":"MARROWBY PACKET 0000001"},"look":{"modules":` + look + `},"output":` + output +
+	text := `{"version":1,"content":{"kind":"text","text":"MARROWBY PACKET 0000001"},"look":{"modules":` + look +
+		`},"output":` + output +
 		`,"placements":[{"name":"label","medium":"plant-tag","width_mm":20}]}`
 	if err := json.Unmarshal([]byte(text), &job); err != nil {
 		log.Fatal(err)
@@ -190,7 +194,8 @@ func pictures() {
 			best = min(best, d)
 		}
 		var sorted bytes.Buffer
-		fmt.Fprintf(&sorted, "%-34s %6.1f ms at best, %d px, %d modules, %d kB", strings.ToUpper(key)+" alone", float64(best.Microseconds())/1000,
+		fmt.Fprintf(&sorted, "%-34s %6.1f ms at best, %d px, %d modules, %d kB", strings.ToUpper(key)+" alone",
+			float64(best.Microseconds())/1000,
 			m.Across(nil), m.Symbol.Size, size/1000)
 		fmt.Println(sorted.String())
 	}

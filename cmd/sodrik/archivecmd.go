@@ -11,6 +11,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/archive"
+	"sodrik/internal/link"
 )
 
 func init() {
@@ -25,8 +26,9 @@ func archived(act string) func([]string) error {
 		f := flag.NewFlagSet("sodrik "+act, flag.ContinueOnError)
 		workspace := f.String("workspace", "main", "`workspace` that is written, or read into")
 		f.Usage = func() {
-			fmt.Fprintf(f.Output(), "sodrik %s FILE works on the database that SODRIK_DATABASE names, with SODRIK_KEY. What codes say is in "+
-				"the clear in the file.\n\nFlags\n", act)
+			fmt.Fprintf(f.Output(),
+				"sodrik %s FILE works on the database that SODRIK_DATABASE names, with SODRIK_KEY. What codes say is in "+
+					"the clear in the file.\n\nFlags\n", act)
 			f.PrintDefaults()
 		}
 		switch err := f.Parse(args); {
@@ -51,7 +53,8 @@ func archived(act string) func([]string) error {
 		defer d.Close()
 		run := map[string]func(context.Context, *archive.Store, access.Actor, string) (archive.About, error){"export": exported,
 			"import": imported}[act]
-		about, err := run(ctx, &archive.Store{Codes: s}, access.OfProgram(*workspace, "command line"), name)
+		about, err := run(ctx, &archive.Store{Codes: s, Links: link.New(s, linksFrom().base)}, access.OfProgram(*workspace,
+			"command line"), name)
 		if err != nil {
 			return err
 		}

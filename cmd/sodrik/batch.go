@@ -71,8 +71,10 @@ func batchOf(args []string) error {
 		f.StringVar(&c.file, "names", "", "`text` that files are called by, with blanks")
 		f.StringVar(&c.kind, "kind", "", "`kind` of content without a pattern; found out if not given")
 		f.StringVar(&c.heads, "heads", "", "whether the first row names the columns: `yes or no`; found out if not given")
-		f.StringVar(&c.delimiter, "delimiter", "", "what stands between cells: `comma, semicolon, tab or stroke`; found out if not given")
-		f.StringVar(&c.encoding, "encoding", "", "`name` of the encoding of a text, such as utf-8 or windows-1252; found out if not given")
+		f.StringVar(&c.delimiter, "delimiter", "",
+			"what stands between cells: `comma, semicolon, tab or stroke`; found out if not given")
+		f.StringVar(&c.encoding, "encoding", "",
+			"`name` of the encoding of a text, such as utf-8 or windows-1252; found out if not given")
 		f.StringVar(&c.tab, "tab", "", "`name` of the sheet of a workbook; the first if not given")
 		f.BoolVar(&c.same, "same", false, "all codes of the same version, so that they look alike")
 		f.BoolVar(&c.quiet, "quiet", false, "say nothing of what was taken for granted")

@@ -163,7 +163,8 @@ func (o linkSettings) answer(ctx context.Context, l net.Listener, d *db.DB, key 
 func countsOf(m *web.Metrics, s *redirect.Service) {
 	m.Count("sodrik_scans_lost_total", "Scans that could not be kept, and will never be counted.", s.Dropped)
 	m.Count("sodrik_unknown_paths_unkept_total", "Paths that are no link, asked for too often to be kept each.", s.Unkept)
-	m.Count("sodrik_stocks_unasked_total", "Times that the count of a quota could not be asked for, so that the next route held.", s.Unasked)
+	m.Count("sodrik_stocks_unasked_total",
+		"Times that the count of a quota could not be asked for, so that the next route held.", s.Unasked)
 	m.Gauge("sodrik_scans_waiting", "Scans that wait for the log.", func() float64 { return float64(s.Waiting()) })
 	m.Gauge("sodrik_scans_unkept_seconds", "For how long the log has kept no scans; 0 while it does.", func() float64 {
 		if g := s.Gap(); !g.Since.IsZero() && g.Until.IsZero() {
@@ -173,7 +174,8 @@ func countsOf(m *web.Metrics, s *redirect.Service) {
 	})
 	m.Ready = func() error {
 		if g := s.Gap(); !g.Since.IsZero() && g.Until.IsZero() {
-			return fmt.Errorf("scans are not counted since %s; %d are lost, %d wait", g.Since.UTC().Format(time.RFC3339), g.Lost, s.Waiting())
+			return fmt.Errorf("scans are not counted since %s; %d are lost, %d wait", g.Since.UTC().Format(time.RFC3339),
+				g.Lost, s.Waiting())
 		}
 		return nil
 	}

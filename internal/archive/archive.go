@@ -13,10 +13,14 @@ import (
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/link"
 )
 
 // Store writes and reads archives.
-type Store struct{ Codes *code.Store }
+type Store struct {
+	Codes *code.Store
+	Links *link.Store // take what leads somewhere through their doors
+}
 
 // Names of what stands beside the tables.
 const (

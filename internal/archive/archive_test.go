@@ -48,7 +48,8 @@ func begin(t *testing.T) *server {
 		t.Fatal(err)
 	}
 	s := code.New(ground.Ground{DB: d, Now: time.Now, Seal: key}, proof.Panel{}, "none")
-	return &server{&Store{Codes: s}, d, link.New(s, standin.LinkHost), &scans.Store{DB: d, Now: time.Now}}
+	links := link.New(s, standin.LinkHost)
+	return &server{&Store{Codes: s, Links: links}, d, links, &scans.Store{DB: d, Now: time.Now}}
 }
 
 // house fills the demonstration's workspace, and whatever else a house may have.
@@ -73,7 +74,8 @@ func house(t *testing.T) *server {
 		t.Fatal(err)
 	}
 	var id string
-	if err := s.db.Pool.QueryRow(ctx, `SELECT code FROM links WHERE place IS NOT NULL ORDER BY code LIMIT 1`).Scan(&id); err != nil {
+	if err := s.db.Pool.QueryRow(ctx,
+		`SELECT code FROM links WHERE place IS NOT NULL ORDER BY code LIMIT 1`).Scan(&id); err != nil {
 		t.Fatal(err)
 	}
 	for _, sql := range []string{
@@ -151,7 +153,8 @@ func entries(t *testing.T, data []byte) map[string]string {
 // own are the columns of which each server has its own: digests under its key, an order of its links, and that webhooks wait.
 var own = map[string][]string{"codes": {"digest", "payload_mac", "proofs"}, "issued_versions": {"digest", "payload_mac",
 	"proofs"},
-	"trials": {"digest"}, "live_links": {"seq"}, "webhooks": {"paused_at", "paused_why"}}
+	"trials": {"digest"}, "link_hosts": {"token", "proved_at", "asked_at", "missing_since", "chosen"}, "webhooks": {"paused_at",
+		"paused_why"}}
 
 // alike is a table without those.
 func alike(t *testing.T, table, text string) string {
@@ -243,6 +246,10 @@ func (s *server) agrees(t *testing.T, b *server, there access.Actor) {
 		t.Fatal(len(was), len(is), err)
 	}
 	for i := range was {
+		if is[i].Live.Workspace != there.Workspace {
+			t.Errorf("%s counts for %q", is[i].Path, is[i].Live.Workspace)
+		}
+		was[i].Live.Workspace = there.Workspace
 		x, _ := json.Marshal(was[i])
 		y, _ := json.Marshal(is[i])
 		if !bytes.Equal(x, y) {
@@ -339,9 +346,10 @@ func TestBadArchives(t *testing.T) {
 				`"schema": 9`, 1)
 		}),
 			"newer release"},
-		"no table":  {edited(t, pack, codes, constant("")), "lacks the table codes"},
-		"no line":   {edited(t, pack, codes, constant("\n")), "no JSON object at line 1 of the table codes"},
-		"one lacks": {edited(t, pack, codes, func(s string) string { return s + s }), "has 2 rows in the table codes, and says that it has 1"},
+		"no table": {edited(t, pack, codes, constant("")), "lacks the table codes"},
+		"no line":  {edited(t, pack, codes, constant("\n")), "no JSON object at line 1 of the table codes"},
+		"one lacks": {edited(t, pack, codes, func(s string) string { return s + s }),
+			"has 2 rows in the table codes, and says that it has 1"},
 		"a stranger": {edited(t, pack, codes, func(s string) string {
 			return strings.Replace(s, `{`,
 				`{"a; DROP TABLE codes": 1, `, 1)
@@ -379,6 +387,121 @@ func TestBadArchives(t *testing.T) {
 			t.Errorf("%s: %v, %v", role, err, err2)
 		}
 	}
+}
+
+// TestHostileArchives: nothing that follows from something else is taken from an archive, and what a person could not have made
+// is refused, so that the workspace stays empty.
+func TestHostileArchives(t *testing.T) {
+	t.Parallel()
+	a := house(t)
+	ctx := t.Context()
+	pack, _ := a.exported(t, standin.Loader())
+	of := func(table string) string { return rowsBelow + table + rowsEnding }
+	first := func(field, value string) func(string) string { // in the first row
+		return func(text string) string {
+			row := map[string]json.RawMessage{}
+			line, rest, _ := strings.Cut(text, "\n")
+			if err := json.Unmarshal([]byte(line), &row); err != nil {
+				t.Fatal(err)
+			}
+			row[field] = json.RawMessage(value)
+			return string(marshal(row)) + "\n" + rest
+		}
+	}
+	places := strings.TrimSuffix(strings.Repeat(`{"name":"gate","width_mm":30},`, 30_000), ",")
+	job := `{"version":1,"content":{"kind":"url","url":"https://marrowby.example/fair"},"placements":[` + places + `]}`
+	var file string
+	for name := range entries(t, pack) {
+		if strings.HasPrefix(name, "files/") {
+			file = name
+		}
+	}
+	for name, c := range map[string]struct {
+		pack []byte
+		want string
+	}{
+		"a draft that is no job":     {edited(t, pack, of("codes"), first("draft", `"\"hello\""`)), "that is no job"},
+		"30,000 places of a draft":   {edited(t, pack, of("codes"), first("draft", job)), "30000 places"},
+		"30,000 places of a version": {edited(t, pack, of("issued_versions"), first("job", job)), "30000 places"},
+		"no map of typed text":       {edited(t, pack, of("codes"), first("unparsed", `[]`)), "typed text"},
+		"a change that is none":      {edited(t, pack, of("edits"), first("patch", `{"op":"add"}`)), "a change"},
+		"a name of 5 MB": {edited(t, pack, of("campaigns"), first("name", `"`+strings.Repeat("n", 5<<20)+`"`)),
+			"more than 1000 bytes"},
+		"words of 5 MB": {edited(t, pack, of("scans"), first("words", `"`+strings.Repeat("n", 5<<20)+`"`)),
+			"more than 65536 bytes"},
+		"a file of 65 MB": {edited(t, pack, file, func(s string) string {
+			return "%PDF-1.7\n" +
+				strings.Repeat("\x00", 65<<20)
+		}), "cannot be read"},
+		"a file that is a program": {edited(t, pack, file, func(string) string { return "<html><script>" }), "give a PDF"},
+		"a scheme that runs": {edited(t, pack, of("lead_versions"), func(s string) string {
+			return strings.ReplaceAll(s, "https://marrowby.example/recipes/broad-bean", "javascript:alert(1)")
+		}), "refused here"},
+		"a circle": {edited(t, pack, of("lead_versions"), func(s string) string {
+			return strings.ReplaceAll(s, "https://marrowby.example/recipes/broad-bean", "https://go.marrowby.example:443//SEEDS/")
+		}), "lets none lead"},
+		"a link in a link":  {edited(t, pack, of("links"), first("path", `"A B"`)), "short link"},
+		"a host that is an": {edited(t, pack, of("link_hosts"), first("host", `"https://evil"`)), "host"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			b := begin(t)
+			if _, err := b.Codes.EnsureWorkspace(ctx, "main", "Our codes"); err != nil {
+				t.Fatal(err)
+			}
+			_, err := b.Import(ctx, access.OfProgram("main", ""), bytes.NewReader(c.pack), int64(len(c.pack)))
+			if _, is := code.IsProblem(err); !is || !strings.Contains(err.Error(), c.want) {
+				t.Errorf("%.500v", err)
+			}
+			if n := 0; b.db.Pool.QueryRow(ctx, `SELECT count(*) FROM codes WHERE workspace = 'main'`).Scan(&n) != nil || n != 0 {
+				t.Errorf("%d codes are there", n)
+			}
+		})
+	}
+	// What follows from something else is made anew.
+	b := begin(t)
+	if _, err := b.Codes.EnsureWorkspace(ctx, "main", "Our codes"); err != nil {
+		t.Fatal(err)
+	}
+	there := access.OfProgram("main", "")
+	forged := edited(t, pack, of("codes"), func(s string) string {
+		return first("name", `"Forged"`)(strings.ReplaceAll(s, `"corner":"`, `"corner":"<script>alert(1)</script>`))
+	})
+	forged = edited(t, forged, of("link_hosts"), func(s string) string {
+		return strings.ReplaceAll(s, `"proved_at":null`, `"proved_at":"2026-01-01T00:00:00Z"`)
+	})
+	forged = append([]byte(nil), withEntry(t, forged, of("live_links"),
+		`{"link":"bank.example/PAY","seq":1,"value":{"s":[{"x":{"d":"go","t":"javascript:alert(1)"}}],"c":302}}`)...)
+	if _, err := b.Import(ctx, there, bytes.NewReader(forged), int64(len(forged))); err != nil {
+		t.Fatal(err)
+	}
+	var proved, foreign, forgedNames int
+	err := b.db.Pool.QueryRow(ctx, `SELECT (SELECT count(*) FROM link_hosts WHERE proved_at IS NOT NULL),
+		(SELECT count(*) FROM live_links WHERE link LIKE 'bank%'), (SELECT count(*) FROM codes WHERE name LIKE 'Forged%')`).
+		Scan(&proved, &foreign, &forgedNames)
+	if err != nil || proved+foreign+forgedNames > 0 {
+		t.Errorf("%d hosts count as proved, %d links are another's, %d names are forged, %v", proved, foreign, forgedNames, err)
+	}
+	again, _ := b.exported(t, there)
+	if text := entries(t, again)[of("codes")]; strings.Contains(text, "<script>") {
+		t.Error("what stands in the ledger is a stranger's")
+	}
+}
+
+// withEntry is an archive with one more entry.
+func withEntry(t *testing.T, pack []byte, name, text string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for n, was := range entries(t, pack) {
+		w, _ := z.Create(n)
+		io.WriteString(w, was)
+	}
+	w, _ := z.Create(name)
+	io.WriteString(w, text+"\n")
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
 }
 
 // TestTaken: short links that stand on a server already are not taken over.

@@ -24,7 +24,10 @@ import (
 // Bounds of what is read.
 const (
 	mostLine = 64 << 20 // bytes of a row
-	mostFile = 1 << 30  // of a file
+	mostText = 64 << 10 // of a text that is not sealed
+	mostName = 1000     // of a name
+	mostFile = 64 << 20 // of a file
+	mostAll  = 2 << 30  // of all files
 	atOnce   = 500      // rows
 	bytesOf  = 8 << 20  // of rows, at once
 )
@@ -69,12 +72,27 @@ func (s *Store) Import(ctx context.Context, actor access.Actor, r io.ReaderAt, s
 			_, err = tx.Exec(ctx, `INSERT INTO reports_told (workspace, id, told_at) SELECT workspace, id, $2 FROM scans
 				WHERE workspace = $1 AND kind = 'report' ON CONFLICT DO NOTHING`, actor.Workspace, s.Codes.Now())
 		}
-		return err
+		if err == nil {
+			err = s.Codes.Upkeep().ArrivedIn(ctx, tx, actor.Workspace)
+		}
+		if err == nil {
+			err = s.Links.Arrived(ctx, tx, actor.Workspace)
+		}
+		return asProblem(err)
 	})
-	if err == nil {
-		err = s.Codes.Upkeep().Arrived(ctx, actor.Workspace)
+	if err == nil && s.Links.Soon != nil {
+		s.Links.Soon()
 	}
 	return about, err
+}
+
+// asProblem says what the doors refuse as a problem of the archive.
+func asProblem(err error) error {
+	var problems problem.List
+	if errors.As(err, &problems) && len(problems) > 0 && problems[0].Field != "/file" {
+		return bad("rows", "holds what is refused here: %s", strings.ReplaceAll(err.Error(), "\n", "; "))
+	}
+	return err
 }
 
 // about reads what an archive says of itself.
@@ -92,7 +110,8 @@ func (s *Store) about(ctx context.Context, z *zip.Reader) (about About, err erro
 		return about, bad("form", "has a workspace.json that cannot be read: it is no archive of a workspace")
 	}
 	here := int64(0)
-	if err := s.Codes.DB.Pool.QueryRow(ctx, `SELECT max(version_id) FROM goose_db_version WHERE is_applied`).Scan(&here); err != nil {
+	if err := s.Codes.DB.Pool.QueryRow(ctx,
+		`SELECT max(version_id) FROM goose_db_version WHERE is_applied`).Scan(&here); err != nil {
 		return about, err
 	}
 	if about.Version > version || about.Schema > here {
@@ -160,7 +179,10 @@ func (s *Store) take(ctx context.Context, tx pgx.Tx, z *zip.Reader, c columns, w
 		if err := json.Unmarshal(lines.Bytes(), &row); err != nil {
 			return bad("rows", "has no JSON object at line %d of the table %s", n, c.name)
 		}
-		for name := range row {
+		for name, value := range row {
+			if most := mostOf(name); slices.Contains(c.plain, name) && len(value) > most && value[0] == '"' {
+				return bad("rows", "has more than %d bytes in the column %s at line %d of the table %s", most, name, n, c.name)
+			}
 			if !slices.Contains(c.all(), name) {
 				return bad("rows", "has a column %q at line %d of the table %s, which is not known", name, n, c.name)
 			}
@@ -182,6 +204,15 @@ func (s *Store) take(ctx context.Context, tx pgx.Tx, z *zip.Reader, c columns, w
 		return put()
 	}
 	return nil
+}
+
+// mostOf is how many bytes a text in a column of such a name has at most.
+func mostOf(column string) int {
+	switch column {
+	case "name", "who", "title", "label", "printer", "recipient", "medium", "key", "head", "place", "keeper", "phone", "source":
+		return mostName
+	}
+	return mostText
 }
 
 // put writes rows, with what is to be sealed sealed for the workspace that they arrive in.

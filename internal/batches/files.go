@@ -71,7 +71,8 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 		return o, err
 	}
 	if s.Links == nil {
-		return o, problem.List{{Field: "/file", Code: "link.host", Message: "cannot be opened by codes: this server has no host for short links"}}
+		return o, problem.List{{Field: "/file", Code: "link.host",
+			Message: "cannot be opened by codes: this server has no host for short links"}}
 	}
 	files, err := filesIn(data)
 	if err != nil {
@@ -83,8 +84,9 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 	}
 	column, named := columnOf(b.Columns, rows, files)
 	if column < 0 {
-		return o, problem.List{{Field: "/file", Code: "batch.files", Message: "holds no file that a row names; write the names of the files " +
-			"into a column"}}
+		return o, problem.List{{Field: "/file", Code: "batch.files",
+			Message: "holds no file that a row names; write the names of the files " +
+				"into a column"}}
 	}
 	o.Column = b.Columns[column]
 	addresses := map[string]string{} // by the folded name in the cells
@@ -116,8 +118,8 @@ func (s *Store) Open(ctx context.Context, actor access.Actor, id string, data []
 	return o, s.checkSoon(ctx, actor, id)
 }
 
-// openAt has rows open the addresses of what their cells of the column name, and says in o what came of it. What the batch was when
-// the column was chosen may have changed since.
+// openAt has rows open the addresses of what their cells of the column name, and says in o what came of it. What the batch was
+// when the column was chosen may have changed since.
 func (s *Store) openAt(ctx context.Context, actor access.Actor, id string, addresses map[string]string, o *Opened) error {
 	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		b, err := s.getIn(ctx, tx, actor.Workspace, id, "FOR UPDATE OF b")
@@ -133,8 +135,9 @@ func (s *Store) openAt(ctx context.Context, actor access.Actor, id string, addre
 		}
 		column := slices.Index(b.Columns, o.Column)
 		if column < 0 {
-			return problem.List{{Field: "/file", Code: "batch.files", Message: fmt.Sprintf("were named in the column %q, which another change "+
-				"has just taken away; choose the zip again", o.Column)}}
+			return problem.List{{Field: "/file", Code: "batch.files",
+				Message: fmt.Sprintf("were named in the column %q, which another change "+
+					"has just taken away; choose the zip again", o.Column)}}
 		}
 		at := slices.Index(b.Columns, AddressColumn)
 		if at < 0 {
@@ -169,7 +172,8 @@ func (s *Store) openAt(ctx context.Context, actor access.Actor, id string, addre
 			if err != nil {
 				return err
 			}
-			if _, err := tx.Exec(ctx, `UPDATE batch_rows SET cells = $4 WHERE workspace = $1 AND batch = $2 AND n = $3`, actor.Workspace, id,
+			if _, err := tx.Exec(ctx, `UPDATE batch_rows SET cells = $4 WHERE workspace = $1 AND batch = $2 AND n = $3`,
+				actor.Workspace, id,
 				r.N, sealed); err != nil {
 				return err
 			}

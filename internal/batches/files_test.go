@@ -41,7 +41,8 @@ func TestOpen(t *testing.T) {
 	}
 	s.Links = link.New(s.Codes, "https://go.marrowby.example")
 	o, err := s.Open(ctx, editor, id, guides)
-	if err != nil || o.String() != "2 rows of the column Guide open a file of their own; not in the zip: pea.pdf; named by no row: rose.pdf" {
+	if err != nil ||
+		o.String() != "2 rows of the column Guide open a file of their own; not in the zip: pea.pdf; named by no row: rose.pdf" {
 		t.Fatalf("%v %v", o, err)
 	}
 	b, all := got(t, s, id)

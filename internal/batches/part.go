@@ -106,7 +106,8 @@ func (j *partJob) load(ctx context.Context, run string) error {
 			return err
 		}
 		if len(problems) > 0 || b.Rev != j.run.Rev {
-			j.wrong = problem.List{{Field: "/rows", Code: "batch.changed", Message: "were changed after this was started; start it again"}}
+			j.wrong = problem.List{{Field: "/rows", Code: "batch.changed",
+				Message: "were changed after this was started; start it again"}}
 			return nil
 		}
 		j.maker = m
@@ -444,7 +445,8 @@ func (j *partJob) finish(ctx context.Context, note string, failed error) error {
 			state = Failed
 		}
 		// one after the other, so that the last one sees all
-		if _, err := tx.Exec(ctx, `SELECT 1 FROM batch_runs WHERE workspace = $1 AND id = $2 FOR UPDATE`, j.workspace, j.run.ID); err != nil {
+		if _, err := tx.Exec(ctx, `SELECT 1 FROM batch_runs WHERE workspace = $1 AND id = $2 FOR UPDATE`, j.workspace,
+			j.run.ID); err != nil {
 			return err
 		}
 		if _, err := tx.Exec(ctx, `UPDATE batch_parts SET state = $4, done = CASE WHEN $4 = 'done' THEN labels ELSE done END, note = $5
@@ -497,7 +499,8 @@ func (s *Store) Take(
 	if r.State != Done && !(r.State == Unread && insist) {
 		return problem.List{{Field: "/run", Code: "batch.run", Message: "is not done; its files cannot be taken yet"}}
 	}
-	if _, err := s.exec(ctx, actor.Workspace, `UPDATE batch_runs SET taken_at = coalesce(taken_at, $3) WHERE workspace = $1 AND id = $2`,
+	if _, err := s.exec(ctx, actor.Workspace,
+		`UPDATE batch_runs SET taken_at = coalesce(taken_at, $3) WHERE workspace = $1 AND id = $2`,
 		actor.Workspace, run, s.Codes.Now()); err != nil {
 		return err
 	}
@@ -551,7 +554,8 @@ func (s *Store) eachPiece(ctx context.Context, workspace, run string, part int, 
 	for piece := 0; ; piece++ {
 		var sealed []byte
 		err := s.Codes.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-			err := tx.QueryRow(ctx, `SELECT data FROM batch_pieces WHERE workspace = $1 AND run = $2 AND part = $3 AND piece = $4`, workspace,
+			err := tx.QueryRow(ctx,
+				`SELECT data FROM batch_pieces WHERE workspace = $1 AND run = $2 AND part = $3 AND piece = $4`, workspace,
 				run, part, piece).
 				Scan(&sealed)
 			if errors.Is(err, pgx.ErrNoRows) {

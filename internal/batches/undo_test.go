@@ -22,7 +22,8 @@ func state(t *testing.T, s *Store, id string) string {
 		t.Fatal(err)
 	}
 	var out strings.Builder
-	fmt.Fprintf(&out, "%s %s key %q line %q %v formats %v set %v\n", b.Name, b.Campaign, b.Plan.Key, b.Plan.Line, b.Columns, b.Formats, b.Plan.Set)
+	fmt.Fprintf(&out, "%s %s key %q line %q %v formats %v set %v\n", b.Name, b.Campaign, b.Plan.Key, b.Plan.Line, b.Columns,
+		b.Formats, b.Plan.Set)
 	for _, r := range all {
 		fmt.Fprintf(&out, "%d %q %v %s %s %s\n", r.N, r.Cells, r.Own, r.State, r.Says, r.Code)
 	}
@@ -59,8 +60,9 @@ func TestUndo(t *testing.T) {
 		}},
 		{"2 rows taken out", func() error { _, err := s.Drop(t.Context(), editor, id, []int{2, 4}); return err }},
 		{"the same table once more", func() error {
-			_, err := s.Update(t.Context(), editor, id, rows(t, "SKU;Variety;Link;Bed\nMB-1;Leek;https://marrowby.example/one;5\n"+
-				"MB-9;Sage;https://marrowby.example/9;6\n"))
+			_, err := s.Update(t.Context(), editor, id, rows(t,
+				"SKU;Variety;Link;Bed\nMB-1;Leek;https://marrowby.example/one;5\n"+
+					"MB-9;Sage;https://marrowby.example/9;6\n"))
 			return err
 		}},
 	}
@@ -140,7 +142,8 @@ func TestUndoOfDesks(t *testing.T) {
 	if err := s.Set(t.Context(), editor, id, "/key", "SKU"); err != nil {
 		t.Fatal(err)
 	}
-	more, err := table.Open(t.Context(), strings.NewReader("SKU;Variety;Link\nMB-8;Rue;https://marrowby.example/8\nMB-9;Sage;https://marrowby.example/9\n"),
+	more, err := table.Open(t.Context(),
+		strings.NewReader("SKU;Variety;Link\nMB-8;Rue;https://marrowby.example/8\nMB-9;Sage;https://marrowby.example/9\n"),
 		table.Options{})
 	if err != nil {
 		t.Fatal(err)

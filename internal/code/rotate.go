@@ -184,15 +184,17 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 	return n, nil
 }
 
-// Arrived makes the digests of a workspace that came from another server depend on the key of this one.
-func (s Upkeep) Arrived(ctx context.Context, workspace string) error {
-	_, err := s.digestAnew(ctx, workspace)
-	return err
-}
-
 // digestAnew makes the keyed digests of codes and versions again, and those of what was proved and tried of them. Proofs of
 // what no code is any more are dropped.
 func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err error) {
+	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) (err error) {
+		n, err = s.digestAnewIn(ctx, tx, workspace)
+		return err
+	})
+	return n, err
+}
+
+func (s Upkeep) digestAnewIn(ctx context.Context, tx pgx.Tx, workspace string) (n int, err error) {
 	became := map[string]string{}
 	type row struct {
 		Code            string
@@ -201,61 +203,58 @@ func (s Upkeep) digestAnew(ctx context.Context, workspace string) (n int, err er
 		Digest, Payload string
 		Proofs          []string
 	}
-	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		find := s.Within(ctx, tx, workspace)
-		for _, part := range []struct{ sql, what, update string }{
-			{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE
+	find := s.Within(ctx, tx, workspace)
+	for _, part := range []struct{ sql, what, update string }{
+		{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE
 				codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
-			{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version",
-				`UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6
+		{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version",
+			`UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6
 					WHERE workspace = $1 AND code = $2 AND n = $3`},
-		} {
-			rows, err := tx.Query(ctx, part.sql, workspace)
+	} {
+		rows, err := tx.Query(ctx, part.sql, workspace)
+		if err != nil {
+			return n, err
+		}
+		list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
+		if err != nil {
+			return n, err
+		}
+		for _, r := range list {
+			text, err := s.Seal.Open(r.Job, place(workspace, r.Code, part.what))
 			if err != nil {
-				return err
+				return n, err
 			}
-			list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
-			if err != nil {
-				return err
+			made, problems := compose.Parse(text, find)
+			if len(problems) > 0 {
+				return n, unmade("a job of "+r.Code, problems)
 			}
-			for _, r := range list {
-				text, err := s.Seal.Open(r.Job, place(workspace, r.Code, part.what))
-				if err != nil {
-					return err
+			digest, payload := s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
+			became[r.Digest] = digest
+			keys := s.proofsOf(made)
+			for i, was := range r.Proofs {
+				if i < len(keys) {
+					became[was] = keys[i]
 				}
-				made, problems := compose.Parse(text, find)
-				if len(problems) > 0 {
-					return unmade("a job of "+r.Code, problems)
-				}
-				digest, payload := s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
-				became[r.Digest] = digest
-				keys := s.proofsOf(made)
-				for i, was := range r.Proofs {
-					if i < len(keys) {
-						became[was] = keys[i]
-					}
-				}
-				if digest == r.Digest && payload == r.Payload {
-					continue
-				}
-				n++
-				if _, err := tx.Exec(ctx, part.update, workspace, r.Code, r.N, digest, payload, keys); err != nil {
-					return err
-				}
+			}
+			if digest == r.Digest && payload == r.Payload {
+				continue
+			}
+			n++
+			if _, err := tx.Exec(ctx, part.update, workspace, r.Code, r.N, digest, payload, keys); err != nil {
+				return n, err
 			}
 		}
-		if err := s.proofsAnew(ctx, tx, workspace, became); err != nil {
-			return err
+	}
+	if err := s.proofsAnew(ctx, tx, workspace, became); err != nil {
+		return n, err
+	}
+	for was, is := range became {
+		if _, err := tx.Exec(ctx, `UPDATE trials SET digest = $3 WHERE workspace = $1 AND digest = $2`, workspace, was,
+			is); err != nil {
+			return n, err
 		}
-		for was, is := range became {
-			if _, err := tx.Exec(ctx, `UPDATE trials SET digest = $3 WHERE workspace = $1 AND digest = $2`, workspace, was,
-				is); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	return n, err
+	}
+	return n, nil
 }
 
 // proofsAnew keeps the proofs of what codes are now, under their new digests and sealed anew.

@@ -135,27 +135,29 @@ func (s Upkeep) Reindex(ctx context.Context) (n int, err error) {
 }
 
 func (s Upkeep) reindex(ctx context.Context, workspace, id string) error {
-	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		var good []byte
-		if err := tx.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id).
-			Scan(&good); err != nil {
-			return err
-		}
-		text, err := s.Seal.Open(good, place(workspace, id, "good"))
-		if err != nil {
-			return err
-		}
-		made, problems := compose.Parse(text, s.Within(ctx, tx, workspace))
-		if len(problems) > 0 {
-			return unmade("the stored job of "+id, problems)
-		}
-		summary, err := s.summed(workspace, id, made)
-		if err != nil {
-			return err
-		}
-		_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8
-			WHERE workspace = $1 AND id = $2`,
-			workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
+	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error { return s.reindexIn(ctx, tx, workspace, id) })
+}
+
+func (s Upkeep) reindexIn(ctx context.Context, tx pgx.Tx, workspace, id string) error {
+	var good []byte
+	if err := tx.QueryRow(ctx, `SELECT last_good FROM codes WHERE workspace = $1 AND id = $2 FOR UPDATE`, workspace, id).
+		Scan(&good); err != nil {
 		return err
-	})
+	}
+	text, err := s.Seal.Open(good, place(workspace, id, "good"))
+	if err != nil {
+		return err
+	}
+	made, problems := compose.Parse(text, s.Within(ctx, tx, workspace))
+	if len(problems) > 0 {
+		return unmade("the stored job of "+id, problems)
+	}
+	summary, err := s.summed(workspace, id, made)
+	if err != nil {
+		return err
+	}
+	_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8
+			WHERE workspace = $1 AND id = $2`,
+		workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
+	return err
 }

@@ -13,8 +13,9 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// TestDiskFull fills the disk of a log until nothing is kept, and frees it again: the log takes events by itself, what it had said
-// to be kept is there, and whoever watches links and takes scans goes on. The disk is one of 64 MB in memory, which root may mount.
+// TestDiskFull fills the disk of a log until nothing is kept, and frees it again: the log takes events by itself, what it had
+// said to be kept is there, and whoever watches links and takes scans goes on. The disk is one of 64 MB in memory, which root
+// may mount.
 func TestDiskFull(t *testing.T) {
 	dir := t.TempDir()
 	if err := unix.Mount("tmpfs", dir, "tmpfs", 0, "size=64m"); err != nil {

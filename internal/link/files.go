@@ -25,6 +25,12 @@ const maxFiles = 1 << 30
 // fileID is a name that nobody guesses: 80 random bits as a path of letters.
 func fileID() string { return strings.ToLower(rand.Text()[:16]) }
 
+// digestOf is the SHA-256 of a file, in hexadecimal.
+func digestOf(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
 // Keep keeps a file that short links may lead to, and gives its address, on the host where new links are drawn. Those who answer
 // scans have it within a second.
 func (s *Store) Keep(ctx context.Context, actor access.Actor, name string, data []byte) (address string, err error) {
@@ -35,8 +41,7 @@ func (s *Store) Keep(ctx context.Context, actor access.Actor, name string, data 
 	if bad != nil {
 		return "", problem.List{*bad}
 	}
-	sum := sha256.Sum256(data)
-	f.Digest, f.ID = hex.EncodeToString(sum[:]), fileID()
+	f.Digest, f.ID = digestOf(data), fileID()
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		base, err := s.base(ctx, tx, actor.Workspace)
 		if err != nil {
@@ -52,7 +57,8 @@ func (s *Store) Keep(ctx context.Context, actor access.Actor, name string, data 
 			return err
 		}
 		if kept+int64(len(data)) > maxFiles {
-			return problem.List{{Field: "/file", Code: "file.full", Message: "does not fit; a workspace has room for a gigabyte of files"}}
+			return problem.List{{Field: "/file", Code: "file.full",
+				Message: "does not fit; a workspace has room for a gigabyte of files"}}
 		}
 		_, host, _ := strings.Cut(base, "://")
 		if _, err := tx.Exec(ctx, `INSERT INTO files (workspace, id, host, name, size, data, made_at, who)

@@ -72,7 +72,8 @@ func (s *Store) Moves(ctx context.Context, actor access.Actor, host string, rows
 				} else if problems := b.Check(l); len(problems) > 0 {
 					m.Bad = "It " + problems[0].Message + "."
 				}
-				if err := tx.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM links WHERE host = $1 AND path = $2 AND workspace = $3)`, host,
+				if err := tx.QueryRow(ctx,
+					`SELECT EXISTS (SELECT 1 FROM links WHERE host = $1 AND path = $2 AND workspace = $3)`, host,
 					r.Key(), actor.Workspace).Scan(&m.Here); err != nil {
 					return err
 				}
@@ -96,7 +97,8 @@ func (s *Store) taken(ctx context.Context, workspace, host string, list []Moving
 	for i, m := range list {
 		keys[i] = m.Key()
 	}
-	rows, err := s.Codes.DB.Pool.Query(ctx, `SELECT path FROM links WHERE host = $1 AND path = ANY ($2) AND workspace <> $3`, host,
+	rows, err := s.Codes.DB.Pool.Query(ctx, `SELECT path FROM links WHERE host = $1 AND path = ANY ($2) AND workspace <> $3`,
+		host,
 		keys, workspace)
 	if err != nil {
 		return err
@@ -218,7 +220,8 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 		} else if !moved {
 			return errTaken
 		}
-		if _, err := tx.Exec(ctx, `UPDATE links SET code = $3 WHERE host = $1 AND path = $2`, own.Host, own.Path, id); err != nil {
+		if _, err := tx.Exec(ctx, `UPDATE links SET code = $3 WHERE host = $1 AND path = $2`, own.Host, own.Path,
+			id); err != nil {
 			return err
 		}
 		if _, err := tx.Exec(ctx, `UPDATE links SET place = $3 WHERE host = $1 AND path = $2`, a.Host, a.Path,

@@ -77,14 +77,28 @@ func (r *Relay) Run(ctx context.Context) {
 	}
 }
 
+// owned says of a row of live_links, l, that what it is about is its workspace's: a link, a file or a host that another one has
+// not proved, the page of its house. What scans get is asked of whom it belongs to here, whatever put the row there.
+const owned = `CASE
+	WHEN left(l.link, 1) = '/' THEN l.link = '/' || l.workspace
+	WHEN right(l.link, 1) = '/' THEN NOT EXISTS (SELECT 1 FROM link_hosts h
+		WHERE h.host = left(l.link, -1) AND h.proved_at IS NOT NULL AND h.workspace <> l.workspace)
+	WHEN position('` + leads.FilesBelow + `' in l.link) > 0 THEN EXISTS (SELECT 1 FROM files f WHERE f.workspace = l.workspace
+		AND f.id = split_part(l.link, '` + leads.FilesBelow + `', 2) AND f.host = split_part(l.link, '/', 1))
+	ELSE EXISTS (SELECT 1 FROM links k WHERE k.workspace = l.workspace AND k.host = split_part(l.link, '/', 1)
+			AND k.path = substr(l.link, length(split_part(l.link, '/', 1)) + 2))
+		OR EXISTS (SELECT 1 FROM link_trials t WHERE t.workspace = l.workspace AND t.host = split_part(l.link, '/', 1)
+			AND t.path = substr(l.link, length(split_part(l.link, '/', 1)) + 2))
+	END`
+
 // step relays what came next, and says how many links that were.
 func (r *Relay) step(ctx context.Context) (n int, err error) {
 	at, err := r.position(ctx)
 	if err != nil {
 		return 0, err
 	}
-	rows, err := r.DB.Pool.Query(ctx, `SELECT workspace, link, seq, value FROM live_links WHERE seq > $1 ORDER BY seq LIMIT $2`, at,
-		relayAtOnce)
+	rows, err := r.DB.Pool.Query(ctx, `SELECT workspace, link, seq, value, `+owned+` FROM live_links l WHERE seq > $1
+		ORDER BY seq LIMIT $2`, at, relayAtOnce)
 	if err != nil {
 		return 0, err
 	}
@@ -92,12 +106,19 @@ func (r *Relay) step(ctx context.Context) (n int, err error) {
 		Workspace, Link string
 		Seq             int64
 		Value           []byte
+		Owned           bool
 	}
 	list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[row])
 	if err != nil {
 		return 0, err
 	}
 	for _, one := range list {
+		if !one.Owned {
+			slog.Error("what is live of a link is not its workspace's, and goes nowhere", "link", one.Link, "workspace",
+				one.Workspace)
+			n, at = n+1, one.Seq
+			continue
+		}
 		v := livelink.Value{Seq: uint64(one.Seq), Workspace: one.Workspace, Sealed: one.Value}
 		if err := r.file(ctx, one.Workspace, one.Link); err != nil {
 			return n, err
@@ -141,7 +162,7 @@ func (r *Relay) Compare(ctx context.Context) (mended int, err error) {
 			newest = max(newest, v.Seq)
 		}
 	}
-	rows, err := r.DB.Pool.Query(ctx, `SELECT workspace, link, seq, value FROM live_links ORDER BY seq`)
+	rows, err := r.DB.Pool.Query(ctx, `SELECT workspace, link, seq, value FROM live_links l WHERE `+owned+` ORDER BY seq`)
 	if err != nil {
 		return 0, err
 	}
@@ -177,7 +198,8 @@ func (r *Relay) Compare(ctx context.Context) (mended int, err error) {
 		mended++
 	}
 	if len(back) > 0 { // they come by themselves, with numbers of their own
-		if _, err := r.DB.Pool.Exec(ctx, `SELECT setval('live_links_order', greatest($1, (SELECT last_value FROM live_links_order)))`,
+		if _, err := r.DB.Pool.Exec(ctx,
+			`SELECT setval('live_links_order', greatest($1, (SELECT last_value FROM live_links_order)))`,
 			int64(newest)); err != nil {
 			return mended, err
 		}
@@ -193,7 +215,8 @@ func (r *Relay) Compare(ctx context.Context) (mended int, err error) {
 		}
 	}
 	if mended+alone > 0 {
-		slog.Warn("live links differed between the database and those who answer scans", "mended", mended, "unknown to the database",
+		slog.Warn("live links differed between the database and those who answer scans", "mended", mended,
+			"unknown to the database",
 			alone)
 	}
 	return mended, nil

@@ -123,6 +123,26 @@ func TestInstances(t *testing.T) {
 		}
 		return len(value) > 0 && both("https://marrowby.example/19")()
 	})
+	// What is live of a link that belongs to another workspace goes nowhere.
+	if _, err := s.Codes.EnsureWorkspace(t.Context(), "stranger", "Stranger"); err != nil {
+		t.Fatal(err)
+	}
+	for _, link := range []string{a.Host + "/" + a.Path, "/" + ws.Workspace, a.Host + "/f/abc"} {
+		if _, err := s.Codes.DB.Pool.Exec(t.Context(),
+			`INSERT INTO live_links (workspace, link, seq, value) VALUES ('stranger', $1, 0, 'x')`,
+			link); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var theirs, ours int
+	if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT count(*) FILTER (WHERE is_owned AND workspace = 'stranger'),
+		count(*) FILTER (WHERE NOT is_owned AND workspace <> 'stranger') FROM (SELECT workspace, `+owned+` AS is_owned FROM live_links l) o`).
+		Scan(&theirs, &ours); err != nil || theirs+ours != 0 {
+		t.Errorf("%d rows of a stranger count, %d of ours do not, %v", theirs, ours, err)
+	}
+	if _, err := s.Codes.DB.Pool.Exec(t.Context(), `DELETE FROM live_links WHERE workspace = 'stranger'`); err != nil {
+		t.Fatal(err)
+	}
 	late, err := livelink.Unpack(value)
 	if err != nil {
 		t.Fatal(err)

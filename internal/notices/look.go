@@ -192,7 +192,8 @@ func (h hung) ending(now time.Time) (Notice, bool) {
 	for _, step := range h.Live.Steps {
 		at := time.Unix(step.From, 0).UTC()
 		if step.From > 0 && at.After(now) && at.Before(now.Add(endsWithin)) && step.Act.Does == leads.Quiet {
-			return h.notice("ending", at.Format(time.RFC3339), fmt.Sprintf("%s ends on %s. People then see the quiet page.", h.name(),
+			return h.notice("ending", at.Format(time.RFC3339), fmt.Sprintf("%s ends on %s. People then see the quiet page.",
+				h.name(),
 				at.Format("2 January, 15:04 UTC"))), true
 		}
 	}
@@ -218,8 +219,9 @@ func (h hung) old(now time.Time) (Notice, bool) {
 	if years > 1 {
 		long = fmt.Sprintf("%d years", years)
 	}
-	return h.notice("old", fmt.Sprint(years), fmt.Sprintf("%s is in print for %s. Does it still hang, and still say what it should?",
-		h.name(), long)), true
+	return h.notice("old", fmt.Sprint(years),
+		fmt.Sprintf("%s is in print for %s. Does it still hang, and still say what it should?",
+			h.name(), long)), true
 }
 
 const (
@@ -276,8 +278,9 @@ func (s *Store) host(ctx context.Context, h link.Host, asks bool) (out []Notice)
 	}
 	now := s.Now()
 	if at := h.Registered; at != nil && at.Before(now.Add(registeredWithin)) {
-		add("registered", at.Format(time.DateOnly), fmt.Sprintf("The registration of %s ends on %s. Every link on it ends with it.",
-			h.Name, at.Format("2 January 2006")))
+		add("registered", at.Format(time.DateOnly),
+			fmt.Sprintf("The registration of %s ends on %s. Every link on it ends with it.",
+				h.Name, at.Format("2 January 2006")))
 	}
 	if h.Missing != nil {
 		add("record", h.Missing.Format(time.DateOnly),

@@ -52,9 +52,10 @@ func TestGapWords(t *testing.T) {
 		g    Gap
 		want string
 	}{
-		"lasts":       {Gap{Since: since}, "Scans are not counted since 31 March 2027, 09:05 UTC. Nothing is lost so far"},
-		"loses":       {Gap{Since: since, Lost: 1729}, "1,729 scans are lost. Everybody is led on as before."},
-		"over":        {Gap{Since: since, Until: since.Add(time.Hour), Lost: 1}, "from 31 March 2027, 09:05 UTC to 10:05 UTC. 1 scan is lost."},
+		"lasts": {Gap{Since: since}, "Scans are not counted since 31 March 2027, 09:05 UTC. Nothing is lost so far"},
+		"loses": {Gap{Since: since, Lost: 1729}, "1,729 scans are lost. Everybody is led on as before."},
+		"over": {Gap{Since: since, Until: since.Add(time.Hour), Lost: 1},
+			"from 31 March 2027, 09:05 UTC to 10:05 UTC. 1 scan is lost."},
 		"lost no one": {Gap{Since: since, Until: since.Add(time.Hour)}, "All of them were counted since."},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -78,7 +79,8 @@ func TestSilent(t *testing.T) {
 		"two days may be luck": {of(old, days(append(repeat(3, 40), 0, 0, 0)...)), ""},
 		"never scanned":        {of(old, days()), ""},
 		"hangs since then":     {of(now.AddDate(0, 0, -2), days(repeat(0, 3)...)), ""},
-		"rare":                 {of(old, days(append(repeat(2, 50), repeat(0, 6)...)...)), "By chance that happens once in 20,000."},
+		"rare": {of(old, days(append(repeat(2, 50), repeat(0, 6)...)...)),
+			"By chance that happens once in 20,000."},
 	} {
 		t.Run(name, func(t *testing.T) {
 			n, is := c.h.silent(span())
@@ -309,7 +311,8 @@ func TestStore(t *testing.T) {
 	now = now.Add(askedEvery)
 	look("errors", "old")
 	var plain int // where a code leads stands nowhere open
-	if err := d.Pool.QueryRow(t.Context(), `SELECT count(*) FROM notices n WHERE n::text || encode(words, 'escape') LIKE '%/fair%'`).
+	if err := d.Pool.QueryRow(t.Context(),
+		`SELECT count(*) FROM notices n WHERE n::text || encode(words, 'escape') LIKE '%/fair%'`).
 		Scan(&plain); err != nil || plain > 0 {
 		t.Errorf("%d notices can be read in the database, %v", plain, err)
 	}

@@ -42,10 +42,12 @@ func (g Gap) words() string {
 		return fmt.Sprintf("Scans are not counted since %s. %s Everybody is led on as before. Whoever runs the server finds the "+
 			"reason in its log; most often its disk is full.", g.Since.UTC().Format(at), lost)
 	}
-	return fmt.Sprintf("Scans could not be counted from %s to %s. %s", g.Since.UTC().Format(at), g.Until.UTC().Format("15:04 UTC"), lost)
+	return fmt.Sprintf("Scans could not be counted from %s to %s. %s", g.Since.UTC().Format(at),
+		g.Until.UTC().Format("15:04 UTC"), lost)
 }
 
-// FollowGaps tells every workspace that has live links of gaps, until ctx ends: once while a gap lasts, and what came of it after.
+// FollowGaps tells every workspace that has live links of gaps, until ctx ends: once while a gap lasts, and what came of it
+// after.
 func (s *Store) FollowGaps(ctx context.Context, newest func() Gap) {
 	var told Gap
 	for {

@@ -49,7 +49,8 @@ func (h *house) colours() template.CSS {
 	if !hexColour.MatchString(h.Ink) || !hexColour.MatchString(h.Paper) {
 		return ""
 	}
-	return template.CSS("@media not (prefers-color-scheme: dark) { :root { --desk: " + h.Paper + "; --pine: " + h.Ink + "; --head: " +
+	return template.CSS("@media not (prefers-color-scheme: dark) { :root { --desk: " + h.Paper + "; --pine: " + h.Ink +
+		"; --head: " +
 		h.Ink + "; } }")
 }
 
@@ -106,7 +107,7 @@ func (s *Service) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	live, link, below := s.resolve(host, strings.Trim(r.URL.Path, "/"))
-	if live == nil {
+	if live == nil || whose != "" && live.Workspace != whose { // a host that one has proved answers for no other
 		s.missing(w, r, host, whose)
 		return
 	}
@@ -260,7 +261,8 @@ func (s *Service) show(w http.ResponseWriter, status int, workspace string, p pa
 	}
 	h := w.Header()
 	h.Set("Content-Type", "text/html; charset=utf-8")
-	h.Set("Content-Security-Policy", "default-src 'none';"+script+" style-src "+styles+"; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy",
+		"default-src 'none';"+script+" style-src "+styles+"; base-uri 'none'; form-action 'self'; frame-ancestors 'none'")
 	w.WriteHeader(status)
 	pages.Execute(w, p)
 }

@@ -254,7 +254,8 @@ func TestLogAway(t *testing.T) {
 	}
 }
 
-// TestGap: while the log keeps nothing, nobody waits for it; since when, and how many are lost, is known, while it lasts and after.
+// TestGap: while the log keeps nothing, nobody waits for it; since when, and how many are lost, is known, while it lasts and
+// after.
 func TestGap(t *testing.T) {
 	w := start(t)
 	w.live("go.marrowby.example/FA1R", fair, "gate")
@@ -289,7 +290,8 @@ func TestGap(t *testing.T) {
 	}
 }
 
-// TestLeaves: a process that is to end while the log keeps nothing ends in time, however many scans wait, and counts them as lost.
+// TestLeaves: a process that is to end while the log keeps nothing ends in time, however many scans wait, and counts them as
+// lost.
 func TestLeaves(t *testing.T) {
 	w := start(t)
 	w.log.Close()
@@ -475,8 +477,9 @@ func TestReport(t *testing.T) {
 		}
 		return string(b)
 	}
-	for url, want := range map[string]bool{"https://go.marrowby.example/REST": true, "https://go.marrowby.example/FA1R/where": true,
-		"https://go.marrowby.example/N0NE": false} {
+	for url, want := range map[string]bool{"https://go.marrowby.example/REST": true,
+		"https://go.marrowby.example/FA1R/where": true,
+		"https://go.marrowby.example/N0NE":       false} {
 		t.Run(url, func(t *testing.T) {
 			if got := strings.Contains(text(url), `href="/report?of=`); got != want {
 				t.Errorf("%s can be reported: %v", url, got)

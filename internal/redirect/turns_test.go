@@ -6,7 +6,8 @@ import (
 	"time"
 )
 
-// TestTurns: a network has twenty turns within any hour, whatever another does; what counts as one network is what a house is given.
+// TestTurns: a network has twenty turns within any hour, whatever another does; what counts as one network is what a house is
+// given.
 func TestTurns(t *testing.T) {
 	at := time.Date(2027, 3, 1, 12, 0, 0, 0, time.UTC)
 	turns := newTurns(reportsEach)

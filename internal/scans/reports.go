@@ -48,8 +48,8 @@ type Told struct {
 	All       int
 }
 
-// Tell tells each report once that came within the last week, gathered for each workspace, an hour apart at least, and gives how many
-// those were. What fails to be told is told again, and keeps no other workspace waiting.
+// Tell tells each report once that came within the last week, gathered for each workspace, an hour apart at least, and gives
+// how many those were. What fails to be told is told again, and keeps no other workspace waiting.
 func (s *Store) Tell(ctx context.Context, tell func(ctx context.Context, t Told) error) (n int64, err error) {
 	now := s.Now()
 	rows, err := s.DB.Pool.Query(ctx, `SELECT s.workspace, array_agg(s.id::text ORDER BY s.id DESC) FROM scans s
@@ -102,7 +102,8 @@ func (t Told) Letter(base string) (subject, body string) {
 	}
 	var b strings.Builder
 	for _, r := range t.Reports {
-		fmt.Fprintf(&b, "%s\n\nAbout %s, on %s. Its desk: %s\n\n", dead(r.Words), r.Link, r.At.UTC().Format("2 January 2006, 15:04 UTC"),
+		fmt.Fprintf(&b, "%s\n\nAbout %s, on %s. Its desk: %s\n\n", dead(r.Words), r.Link,
+			r.At.UTC().Format("2 January 2006, 15:04 UTC"),
 			base+"/codes/"+r.Code)
 	}
 	if more := t.All - len(t.Reports); more > 0 {

@@ -47,7 +47,8 @@ func TestReports(t *testing.T) {
 	}
 	tell()
 	tell()
-	if len(told) != 1 || len(told[0].Reports) != 1 || told[0].Reports[0].Words != "It leads to a trap" || told[0].Workspace != "marrowby" {
+	if len(told) != 1 || len(told[0].Reports) != 1 || told[0].Reports[0].Words != "It leads to a trap" ||
+		told[0].Workspace != "marrowby" {
 		t.Errorf("told are %+v", told)
 	}
 	// A flood is one mail an hour.
@@ -74,7 +75,8 @@ func TestReports(t *testing.T) {
 		t.Fatalf("%d mails", len(told))
 	}
 	subject, body := told[1].Letter("https://sodrik.example")
-	if subject != "92 reports of your links" || !strings.Contains(body, "And 42 more.") || strings.Contains(body, "win.example") ||
+	if subject != "92 reports of your links" || !strings.Contains(body, "And 42 more.") || strings.Contains(body,
+		"win.example") ||
 		!strings.Contains(body, "Win at https[:]//win[.]example/now or mail me[@]win[.]example") {
 		t.Error(subject, body)
 	}

@@ -38,7 +38,8 @@ func NewMetrics(d *db.DB) *Metrics {
 	m.registry.MustRegister(m.requests, m.seconds, collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	if d != nil {
-		m.Gauge("sodrik_database_connections", "Connections in use.", func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
+		m.Gauge("sodrik_database_connections", "Connections in use.",
+			func() float64 { return float64(d.Pool.Stat().AcquiredConns()) })
 	}
 	return m
 }

@@ -148,7 +148,7 @@ func New(o Options) chi.Router {
 		o.Webhooks = &webhooks.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Scans: counts}
 	}
 	(&hooks.Handler{Webhooks: o.Webhooks}).Routes(r, may)
-	(&leaving.Handler{Archive: &archive.Store{Codes: store}, Links: o.Links, Follow: o.Follow}).Routes(r, may)
+	(&leaving.Handler{Archive: &archive.Store{Codes: store, Links: o.Links}, Links: o.Links, Follow: o.Follow}).Routes(r, may)
 	(&outthere.Handler{Codes: store, Links: o.Links, Batches: o.Batches}).Routes(r, may)
 	reference.Routes(r, may)
 	(&api.Handler{Codes: store, Batches: o.Batches, Links: o.Links, Scans: counts, People: o.People, Door: files}).Routes(all)

@@ -42,8 +42,9 @@ func TestText(t *testing.T) {
 		})
 	}
 	for text, says := range map[string]string{
-		"{kind}": "is no column; there are Variety, lot no, e", "{variety": "not closed", "variety}": "not opened", "{#13}": "no column",
-		"{#0}": "no column", strings.Repeat("a", 2001): "longer"} {
+		"{kind}": "is no column; there are Variety, lot no, e", "{variety": "not closed", "variety}": "not opened",
+		"{#13}": "no column",
+		"{#0}":  "no column", strings.Repeat("a", 2001): "longer"} {
 		t.Run(text, func(t *testing.T) {
 			if _, wrong := ReadText(text, columns); !strings.Contains(wrong, says) {
 				t.Errorf("%.20s: %q", text, wrong)

@@ -69,10 +69,12 @@ func fiftyOf(t *testing.T, look, output string) *Made {
 // label of a sheet.
 func TestSheets(t *testing.T) {
 	for name, c := range map[string]struct{ look, output string }{
-		"plain":             {`{}`, `{}`},
-		"separate, inks":    {`{"ink":"#12352b","modules":{"join":"none","motif":"disc","scale":0.9}}`, `{"colour":"coated","reduction_mm":0.05}`},
-		"joined, overprint": {`{"modules":{"join":"all","corner":1},"eyes":{"ring":{"corners":[1,1,1,1]}}}`, `{"colour":"uncoated","overprint":true}`},
-		"a mark":            {`{"mark":{"source":"icon:sprout"},"paper":"#fff8e0"}`, `{}`},
+		"plain": {`{}`, `{}`},
+		"separate, inks": {`{"ink":"#12352b","modules":{"join":"none","motif":"disc","scale":0.9}}`,
+			`{"colour":"coated","reduction_mm":0.05}`},
+		"joined, overprint": {`{"modules":{"join":"all","corner":1},"eyes":{"ring":{"corners":[1,1,1,1]}}}`,
+			`{"colour":"uncoated","overprint":true}`},
+		"a mark": {`{"mark":{"source":"icon:sprout"},"paper":"#fff8e0"}`, `{}`},
 	} {
 		t.Run(name, func(t *testing.T) {
 			b := fiftyOf(t, c.look, c.output)

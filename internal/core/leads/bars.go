@@ -1,7 +1,7 @@
 package leads
 
 import (
-	"net/url"
+	"slices"
 	"strings"
 
 	"sodrik/internal/core/content"
@@ -24,38 +24,26 @@ func (b Bars) Check(l *Lead) (out problem.List) {
 		if f.To == nil {
 			continue
 		}
-		u, err := url.Parse(f.To.Payload())
-		if err != nil || u.Scheme != "http" && u.Scheme != "https" {
+		host, path, web, err := shortlink.Normal(f.To.Payload())
+		if err != nil {
+			out.Add("/"+f.Key, "lead.form", "%s", err)
+		}
+		if err != nil || !web {
 			continue
 		}
-		host := strings.ToLower(u.Hostname())
+		name, _, _ := strings.Cut(host, ":")
 		switch {
-		case b.Files != "" && strings.HasPrefix(u.Path, b.Files) && b.own(u):
-		case b.own(u):
-			if a, err := shortlink.Parse(u.Scheme + "://" + u.Host + strings.TrimSuffix(u.Path, "/")); err == nil {
-				out.Add("/"+f.Key, "lead.circle", "is %s, a short link of ours; write the address that it leads to", a)
-			}
-		case b.Blocked != nil && b.Blocked(host):
-			out.Add("/"+f.Key, "lead.blocked", "leads to %s, which is blocked on this server; ask whoever runs it", host)
-		case b.Allowed != nil && !Within(host, b.Allowed):
-			out.Add("/"+f.Key, "lead.host", "leads to %s; an owner allows %s only", host, strings.Join(b.Allowed, ", "))
+		case slices.Contains(b.Own, host) && (path == "/" || b.Files != "" && strings.HasPrefix(path,
+			b.Files)): // its own page, or a file
+		case slices.Contains(b.Own, host):
+			out.Add("/"+f.Key, "lead.circle", "is %s, a short link of ours; write the address that it leads to", host+path)
+		case b.Blocked != nil && b.Blocked(name):
+			out.Add("/"+f.Key, "lead.blocked", "leads to %s, which is blocked on this server; ask whoever runs it", name)
+		case b.Allowed != nil && !Within(name, b.Allowed):
+			out.Add("/"+f.Key, "lead.host", "leads to %s; an owner allows %s only", name, strings.Join(b.Allowed, ", "))
 		}
 	}
 	return out
-}
-
-// own says that an address is on a host of short links.
-func (b Bars) own(u *url.URL) bool {
-	host, err := shortlink.Host(u.Host)
-	if err != nil {
-		return false
-	}
-	for _, o := range b.Own {
-		if o == host {
-			return true
-		}
-	}
-	return false
 }
 
 // instead is the address on a quiet page as a destination, nil for none.

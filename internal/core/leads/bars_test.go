@@ -21,6 +21,16 @@ func TestBars(t *testing.T) {
 		{`{"to":{"kind":"url","url":"https://go.marrowby.example/f/K7/guide.pdf"}}`, ""},
 		{`{"to":{"kind":"url","url":"https://marrowby.example/f/K7"}}`, ""},
 		{`{"to":{"kind":"url","url":"https://go.marrowby.example/"}}`, ""}, // the host's own page
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example:443/fair"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"http://go.marrowby.example:80/fair"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example//fair//"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example./fair"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example/old/menu/spring"}}`, "/to lead.circle"}, // a path that moved in
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example/f/../fair"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example/f/%2e%2e/fair"}}`, "/to lead.circle"},
+		{`{"to":{"kind":"url","url":"http://trap.example./"}}`, "/to lead.blocked"},
+		{`{"to":{"kind":"url","url":"https://trap.example:443/"}}`, "/to lead.blocked"},
+		{`{"to":{"kind":"url","url":"https://go.marrowby.example:9000/fair"}}`, ""},
 		{`{"to":{"kind":"phone","number":"+44 1632 960123"}}`, ""},
 		{`{"to":{"kind":"url","url":"marrowby.example"},"then":{"kind":"url","url":"trap.example"},"from":"2027-03-20T16:00","timezone":"Europe/London",
 			"instead":"else.example"}`, "/then lead.blocked, /instead lead.host"},

@@ -68,7 +68,8 @@ func (c *cards) cut() (string, error) {
 		}
 		switch chars += len(line); {
 		case lines > maxLines:
-			return "", bad("rows.lines", "hold a card or date of more than %d lines, up to line %d; leave some out", maxLines, c.line)
+			return "", bad("rows.lines", "hold a card or date of more than %d lines, up to line %d; leave some out", maxLines,
+				c.line)
 		case chars > 4*MaxCell:
 			return "", bad("rows.long", "hold a text of more than %d characters in line %d; shorten it", MaxCell, c.line)
 		}
@@ -80,8 +81,8 @@ func (c *cards) cut() (string, error) {
 	return "", io.EOF
 }
 
-// isPicture says that a line, in small letters, holds a picture, a sound or a key (RFC 2426, 3.1.4, 3.5.3, 3.6.6, 3.7.2; RFC 5545,
-// 3.8.1.1).
+// isPicture says that a line, in small letters, holds a picture, a sound or a key (RFC 2426, 3.1.4, 3.5.3, 3.6.6, 3.7.2; RFC
+// 5545, 3.8.1.1).
 func isPicture(line string) bool {
 	name := line
 	if i := strings.IndexAny(line, ";:"); i >= 0 {

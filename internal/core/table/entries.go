@@ -19,8 +19,8 @@ const (
 	maxLines   = 1000     // lines of one, without its pictures
 )
 
-// entries reads cards or dates: each is a row, each field that any of them has a column. It goes through the text twice, first for
-// the columns, so that no more than one card is held at a time.
+// entries reads cards or dates: each is a row, each field that any of them has a column. It goes through the text twice, first
+// for the columns, so that no more than one card is held at a time.
 func entries(ctx context.Context, b *bufio.Reader, o Options) (*Rows, error) {
 	in, _ := decoded(b, o.Encoding)
 	text, err := io.ReadAll(io.LimitReader(in, maxEntries+1))
@@ -53,7 +53,8 @@ func entries(ctx context.Context, b *bufio.Reader, o Options) (*Rows, error) {
 		}
 		for path := range one {
 			if has[path] = true; len(has) > MaxColumns {
-				return nil, bad("rows.columns", "need more than %d columns, by card %d; leave some of its lines out", MaxColumns, n)
+				return nil, bad("rows.columns", "need more than %d columns, by card %d; leave some of its lines out",
+					MaxColumns, n)
 			}
 		}
 	}

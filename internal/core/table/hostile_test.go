@@ -31,11 +31,14 @@ func xlsxOf(t testing.TB, sheet, shared, styles func(w io.Writer)) []byte {
 		}
 		io.WriteString(w, end)
 	}
-	part("_rels/.rels", `<Relationships><Relationship Id="r1" Type="`+office+`/officeDocument" Target="xl/workbook.xml"/></Relationships>`, nil, "")
+	part("_rels/.rels",
+		`<Relationships><Relationship Id="r1" Type="`+office+`/officeDocument" Target="xl/workbook.xml"/></Relationships>`, nil,
+		"")
 	part("xl/workbook.xml", `<workbook><sheets><sheet name="Labels" sheetId="1" r:id="r1"/></sheets></workbook>`, nil, "")
-	part("xl/_rels/workbook.xml.rels", `<Relationships><Relationship Id="r1" Type="`+office+`/worksheet" Target="worksheets/sheet1.xml"/>`+
-		`<Relationship Id="r2" Type="`+office+`/sharedStrings" Target="sharedStrings.xml"/>`+
-		`<Relationship Id="r3" Type="`+office+`/styles" Target="/xl/styles.xml"/></Relationships>`, nil, "")
+	part("xl/_rels/workbook.xml.rels",
+		`<Relationships><Relationship Id="r1" Type="`+office+`/worksheet" Target="worksheets/sheet1.xml"/>`+
+			`<Relationship Id="r2" Type="`+office+`/sharedStrings" Target="sharedStrings.xml"/>`+
+			`<Relationship Id="r3" Type="`+office+`/styles" Target="/xl/styles.xml"/></Relationships>`, nil, "")
 	part("xl/worksheets/sheet1.xml", `<worksheet><sheetData>`, sheet, `</sheetData></worksheet>`)
 	part("xl/sharedStrings.xml", `<sst>`, shared, `</sst>`)
 	part("xl/styles.xml", `<styleSheet>`, styles, `</styleSheet>`)
@@ -78,13 +81,15 @@ func TestHostileTables(t *testing.T) {
 			rows(16_000, func(i int) string { return fmt.Sprintf(`<c r="B%d"><v>1</v></c>`, i) })(w)
 			io.WriteString(w, `</sheetData><mergeCells><mergeCell ref="A1:A16001"/></mergeCells><sheetData>`)
 		}, nil, nil)},
-		{"empty elements", "rows.cells", xlsxOf(t, rows(1, func(int) string { return strings.Repeat("<c/>", 3_000_000) }), nil, nil)},
+		{"empty elements", "rows.cells", xlsxOf(t, rows(1, func(int) string { return strings.Repeat("<c/>", 3_000_000) }), nil,
+			nil)},
 		{"a cell at the end of each of 30,000 rows", "rows.cells", xlsxOf(t, rows(30_000, func(i int) string {
 			return fmt.Sprintf(`<c r="GR%d"><v>1</v></c>`, i)
 		}), nil, nil)},
 		{"11 MB of TEL lines", "rows.lines", card(strings.Repeat("TEL:+441632960001\r\n", 11<<20/19))},
 		{"a card of 900 numbers", "rows.columns", card(strings.Repeat("TEL:+441632960001\r\n", 900))},
-		{"a folded note of 15 MB", "rows.long", card("NOTE:" + strings.Repeat(strings.Repeat("n", 74)+"\r\n ", 15<<20/77) + "\r\n")},
+		{"a folded note of 15 MB", "rows.long", card("NOTE:" + strings.Repeat(strings.Repeat("n", 74)+"\r\n ", 15<<20/77) +
+			"\r\n")},
 		{"600,000 cards", "rows.many", bytes.Repeat([]byte("BEGIN:VCARD\nFN:a\nEND:VCARD\n"), 590_000)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -138,15 +143,17 @@ func TestTableStops(t *testing.T) {
 	if _, err := r.Next(); !errors.Is(err, context.Canceled) {
 		t.Error(err)
 	}
-	if _, err := Open(ctx, bytes.NewReader(workbookOf(t, nil, []any{"Lot", "Row"}, []any{"A1", "2"})), Options{}); !errors.Is(err, context.Canceled) {
+	if _, err := Open(ctx, bytes.NewReader(workbookOf(t, nil, []any{"Lot", "Row"}, []any{"A1", "2"})),
+		Options{}); !errors.Is(err, context.Canceled) {
 		t.Error(err)
 	}
 }
 
-// TestDateCells reads dates by their value, in whatever way they are shown. The days of the numbers follow from Python's datetime:
-// 30 December 1899 and so many days.
+// TestDateCells reads dates by their value, in whatever way they are shown. The days of the numbers follow from Python's
+// datetime: 30 December 1899 and so many days.
 func TestDateCells(t *testing.T) {
-	formats := []string{"", "mm/dd/yyyy", "d/m/yy", "m/d/yy", "dd-mmm-yy", `[$-809]d mmmm yyyy;@`, "yyyy-mm-dd hh:mm", "[h]:mm", "h:mm AM/PM",
+	formats := []string{"", "mm/dd/yyyy", "d/m/yy", "m/d/yy", "dd-mmm-yy", `[$-809]d mmmm yyyy;@`, "yyyy-mm-dd hh:mm", "[h]:mm",
+		"h:mm AM/PM",
 		"0.00", "0%", `"day" 0`, "[Red]0;[Blue]0", `\d0`, "#,##0.00", "General", "@"}
 	styles := func(w io.Writer) {
 		io.WriteString(w, `<numFmts>`)
@@ -191,11 +198,13 @@ func TestDateCells(t *testing.T) {
 
 func TestSharedStrings(t *testing.T) {
 	b := xlsxOf(t, func(w io.Writer) {
-		io.WriteString(w, `<row r="2"><c r="B2" t="s"><v>0</v></c><c r="C2" t="s"><v>1</v></c><c r="D2" t="str"><f>A1</f><v></v></c></row>`+
-			`<row r="5"><c r="B5" t="b"><v>1</v></c><c r="C5" t="d"><v>2027-02-03T00:00:00</v></c><c r="D5" t="s"><v>2</v></c></row>`)
+		io.WriteString(w,
+			`<row r="2"><c r="B2" t="s"><v>0</v></c><c r="C2" t="s"><v>1</v></c><c r="D2" t="str"><f>A1</f><v></v></c></row>`+
+				`<row r="5"><c r="B5" t="b"><v>1</v></c><c r="C5" t="d"><v>2027-02-03T00:00:00</v></c><c r="D5" t="s"><v>2</v></c></row>`)
 	}, func(w io.Writer) {
-		io.WriteString(w, `<si><t>Variety</t></si><si><r><t>Sow</t></r><r><t xml:space="preserve"> by</t></r><rPh><t>spoken</t></rPh></si>`+
-			`<si><t>two_x000A_lines, _x005F_x0041_ &amp; more</t></si>`)
+		io.WriteString(w,
+			`<si><t>Variety</t></si><si><r><t>Sow</t></r><r><t xml:space="preserve"> by</t></r><rPh><t>spoken</t></rPh></si>`+
+				`<si><t>two_x000A_lines, _x005F_x0041_ &amp; more</t></si>`)
 	}, nil)
 	r, rows := open(t, string(b), Options{Heads: HeadsThere})
 	if fmt.Sprint(r.Columns) != "[Column 1 Variety Sow by]" && fmt.Sprint(r.Columns) != "[Column 1 Variety Sow by Column 4]" {

@@ -84,7 +84,8 @@ func codeShows(format string) shown {
 			if end < 0 {
 				return asNumber
 			}
-			if in := strings.ToLower(format[i+1 : i+end]); in != "" && (strings.Trim(in, "h") == "" || strings.Trim(in, "m") == "" ||
+			if in := strings.ToLower(format[i+1 : i+end]); in != "" && (strings.Trim(in, "h") == "" || strings.Trim(in,
+				"m") == "" ||
 				strings.Trim(in, "s") == "") {
 				return asPassed
 			}

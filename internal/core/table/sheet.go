@@ -135,7 +135,8 @@ func (s *sheetReader) cell() error {
 		return nil
 	}
 	if s.x > MaxColumns {
-		return bad("rows.columns", "have a cell in %s, right of column %d; take out what lies there", cellName(s.x, s.row.Line), MaxColumns)
+		return bad("rows.columns", "have a cell in %s, right of column %d; take out what lies there", cellName(s.x, s.row.Line),
+			MaxColumns)
 	}
 	s.book.text += len(text)
 	return s.put(&s.row, s.x, text)
@@ -199,7 +200,8 @@ func (s *sheetReader) merge() error {
 		for ; value != "" && at < len(s.rows) && s.rows[at].Line <= m.y1; at++ {
 			for x := m.x0; x <= min(m.x1, MaxColumns); x++ {
 				if filled++; filled > maxMerged {
-					return bad("rows.merged", "are a workbook whose merged ranges fill more than %d cells; take them apart", maxMerged)
+					return bad("rows.merged", "are a workbook whose merged ranges fill more than %d cells; take them apart",
+						maxMerged)
 				}
 				if row := &s.rows[at]; x > len(row.Cells) || row.Cells[x-1] == "" {
 					s.book.text += len(value)

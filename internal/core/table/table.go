@@ -98,8 +98,8 @@ func bad(code, format string, args ...any) problem.List {
 	return l
 }
 
-// Open reads what a file is and its columns, by its content. What is read of it must stay open while rows are asked for. Where the
-// context ends, reading stops with its error, now and at any later row.
+// Open reads what a file is and its columns, by its content. What is read of it must stay open while rows are asked for. Where
+// the context ends, reading stops with its error, now and at any later row.
 func Open(ctx context.Context, in io.Reader, o Options) (*Rows, error) {
 	rows, err := opened(ctx, in, o)
 	if err != nil {

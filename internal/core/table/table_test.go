@@ -45,7 +45,8 @@ func TestText(t *testing.T) {
 		columns    []string
 		rows       [][]string
 	}{
-		{"commas", "name,link\nLeek,https://marrowby.example/leek\nKale,https://marrowby.example/kale\n", []string{"name", "link"},
+		{"commas", "name,link\nLeek,https://marrowby.example/leek\nKale,https://marrowby.example/kale\n", []string{"name",
+			"link"},
 			[][]string{{"Leek", "https://marrowby.example/leek"}, {"Kale", "https://marrowby.example/kale"}}},
 		{"semicolons with commas inside", "Sorte;Preis;Ort\nLauch;2,50;Beet 1, links\nKohl;3,20;Beet 2\n",
 			[]string{"Sorte", "Preis", "Ort"},
@@ -59,7 +60,8 @@ func TestText(t *testing.T) {
 			[][]string{{"https://marrowby.example/a"}, {"https://marrowby.example/b"}}},
 		{"a head above addresses", "Link\nhttps://marrowby.example/a\n", []string{"Link"},
 			[][]string{{"https://marrowby.example/a"}}},
-		{"addresses with commas are one column", "https://marrowby.example/a,b\nhttps://marrowby.example/c\nhttps://marrowby.example/d\n",
+		{"addresses with commas are one column",
+			"https://marrowby.example/a,b\nhttps://marrowby.example/c\nhttps://marrowby.example/d\n",
 			[]string{"Column 1"},
 			[][]string{{"https://marrowby.example/a,b"}, {"https://marrowby.example/c"}, {"https://marrowby.example/d"}}},
 		{"words alone are rows", "Leek\nKale\nBeet\n", []string{"Column 1"}, [][]string{{"Leek"}, {"Kale"}, {"Beet"}}},

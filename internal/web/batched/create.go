@@ -108,7 +108,8 @@ func (h *Handler) rowsOf(r *http.Request, o table.Options) (rows *table.Rows, so
 	}
 	list, err := h.Codes.Products(r.Context(), ui.Actor(r))
 	if err == nil && len(list) == 0 {
-		err = problem.List{{Field: "/products", Code: "products.none", Message: "are in no code yet; make one, or paste their numbers above"}}
+		err = problem.List{{Field: "/products", Code: "products.none",
+			Message: "are in no code yet; make one, or paste their numbers above"}}
 	}
 	if err != nil {
 		return nil, "", err
