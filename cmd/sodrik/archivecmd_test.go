@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
+	"sodrik/internal/link"
 	"sodrik/internal/seal"
 )
 
@@ -51,6 +52,11 @@ func TestArchive(t *testing.T) {
 	s, err := served(t.Context(), d, box, "main")
 	if err != nil {
 		t.Fatal(err)
+	}
+	// What serve puts together lacks nothing: batches lead through short links where the server has a host for them.
+	many, err := manyOf(s, link.New(s, "https://go.marrowby.example"))
+	if err != nil || many.Codes == nil || many.Links == nil || many.Queue == nil || many.Back.Sheet == nil || many.Back.Texts == nil {
+		t.Errorf("%+v, %v", many, err)
 	}
 	m, problems := compose.Parse([]byte(gate), nil)
 	if len(problems) > 0 {

@@ -112,11 +112,15 @@ func store(d *db.DB, box *seal.Box) *code.Store {
 // manyOf are the use cases of batches, whose work the worker does.
 func manyOf(s *code.Store, links *link.Store) (*batches.Store, error) {
 	queue, err := worker.NewBatches(s.DB)
-	return &batches.Store{
+	many := &batches.Store{
 		Codes: s,
 		Queue: queue,
 		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)},
-	}, err
+	}
+	if links.Host != "" {
+		many.Links = links
+	}
+	return many, err
 }
 
 // toldBy are the use cases of webhooks, whose calls the worker makes; it reaches the networks that are named beside

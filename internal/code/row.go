@@ -88,13 +88,14 @@ const fetchQuery = `SELECT c.rev, c.draft, c.last_good, c.unparsed, c.state, c.c
 			array_agg(e.path ORDER BY e.rev) AS fields, array_agg(array_to_json(e.paths)::text ORDER BY e.rev) AS keys
 		FROM edits e WHERE $3::bigint >= 0 AND $4 <> '' AND e.workspace = c.workspace AND e.code = c.id AND e.rev > $3) r ON true
 	LEFT JOIN LATERAL (SELECT e.patch, e.inverse FROM edits e WHERE e.workspace = c.workspace AND e.code = c.id AND e.rev = c.rev
-			AND e.kind = 'edit' AND $4 <> '' AND e.tab = $4 AND $6 <> '' AND e.path = $6 AND e.at > $7) g ON true
+			AND e.kind = 'edit' AND $4 <> '' AND e.tab = $4 AND $6 <> '' AND e.path = $6
+			AND (e.at > $7 OR $9 > 0 AND e.seqs[1] >= $9)) g ON true
 	WHERE c.workspace = $1 AND c.id = $2 `
 
 // asked are the arguments of fetchQuery for an edit that is to be made in a field with a key; a zero Edit asks for no more
 // than the code.
 func (s *Store) asked(workspace, id string, e Edit, key string) []any {
-	return []any{workspace, id, e.Base, e.Tab, e.Seq, key, s.Now().Add(-coalesce), turnsKept}
+	return []any{workspace, id, e.Base, e.Tab, e.Seq, key, s.Now().Add(-coalesce), turnsKept, e.Since}
 }
 
 // fetch reads a code within a transaction; lock is "" or "FOR UPDATE OF c".

@@ -147,6 +147,9 @@ func (s *Store) arrivedLeads(ctx context.Context, tx pgx.Tx, workspace string) e
 		}
 		return l, nil
 	}
+	if _, err := tx.Exec(ctx, `UPDATE leads SET refused = NULL WHERE workspace = $1`, workspace); err != nil {
+		return err
+	}
 	versions, err := collected[struct {
 		Code string
 		N    int

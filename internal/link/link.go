@@ -222,7 +222,7 @@ func (s *Store) begin(ctx context.Context, tx pgx.Tx, workspace, id string, l *l
 		return err
 	}
 	if _, err = tx.Exec(ctx, `INSERT INTO leads (workspace, code, draft) VALUES ($1, $2, $3)
-		ON CONFLICT (workspace, code) DO UPDATE SET draft = excluded.draft, rev = leads.rev + 1`, workspace, id, text); err != nil {
+		ON CONFLICT (workspace, code) DO UPDATE SET draft = excluded.draft, refused = NULL, rev = leads.rev + 1`, workspace, id, text); err != nil {
 		return err
 	}
 	return s.findable(ctx, tx, workspace, id)
@@ -390,6 +390,7 @@ type Led struct {
 	Past  []Version // earlier ones, newest first
 	// who looks after it: a person's id, "" where a program made it live first, and the name at the time
 	KeeperID, Keeper string
+	Refused          map[string]Refusal // what is typed and cannot be taken, by field; nothing goes live while there is any
 }
 
 // Changed says that the draft is another than what is live.
@@ -417,16 +418,19 @@ func (s *Store) Of(ctx context.Context, actor access.Actor, c *code.Code) (*Led,
 // read reads where a code leads; nil where nobody has said.
 func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Led, error) {
 	l := &Led{}
-	var draft []byte
+	var draft, refused []byte
 	var live int
-	err := tx.QueryRow(ctx, `SELECT draft, rev, live, keeper_id, keeper FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
-		Scan(&draft, &l.Rev, &live, &l.KeeperID, &l.Keeper)
+	err := tx.QueryRow(ctx, `SELECT draft, rev, live, keeper_id, keeper, refused FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
+		Scan(&draft, &l.Rev, &live, &l.KeeperID, &l.Keeper, &refused)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil
 	} else if err != nil {
 		return nil, err
 	}
 	if l.Draft, err = s.opened(workspace, id, "lead", draft); err != nil {
+		return nil, err
+	}
+	if err := s.openRefused(workspace, id, refused, l); err != nil {
 		return nil, err
 	}
 	all, err := s.versions(ctx, tx, workspace, id)

@@ -543,3 +543,46 @@ func TestKeeper(t *testing.T) {
 		t.Errorf("another workspace names a keeper: %v", err)
 	}
 }
+
+// TestRefusedStays: what is typed and refused is kept as it is typed, and nothing that would hold it goes live or is handed over.
+func TestRefusedStays(t *testing.T) {
+	s := open(t)
+	id := fair(t, s)
+	turn(t, s, id)
+	typed := func(text string) error {
+		_, err := s.Edit(t.Context(), ws, id, map[string]string{"to": text}, "GB", 0)
+		return err
+	}
+	refused := func(doing string, err error) {
+		t.Helper()
+		problems, is := code.IsProblem(err)
+		if !is || len(problems) != 1 || !strings.Contains(problems[0].Message, "20 % off, code: SPRING20") {
+			t.Errorf("%s: %v", doing, err)
+		}
+	}
+	if err := typed("20 % off, code: SPRING20"); err == nil {
+		t.Fatal("an offer is taken for an address")
+	}
+	if l := led(t, s, id); l.Refused["to"].Text != "20 % off, code: SPRING20" || l.Refused["to"].Message == "" {
+		t.Errorf("kept is %+v", l.Refused)
+	}
+	_, err := s.Codes.Issue(t.Context(), ws, id)
+	refused("handing over", err)
+	if err := typed("marrowby.example/offer"); err != nil {
+		t.Fatal(err)
+	}
+	issue(t, s, id)
+	if l := led(t, s, id); len(l.Refused) > 0 || l.Live.Lead.To.Payload() != "https://marrowby.example/offer" {
+		t.Errorf("%+v", l)
+	}
+	typed("20 % off, code: SPRING20")
+	_, err = s.MakeLive(t.Context(), ws, id, 0)
+	refused("making it live", err)
+	issue(t, s, id) // holds what is live, and none of the draft
+	if _, err := s.Discard(t.Context(), ws, id, 0); err != nil {
+		t.Fatal(err)
+	}
+	if l := led(t, s, id); len(l.Refused) > 0 {
+		t.Errorf("a draft that is dropped keeps %+v", l.Refused)
+	}
+}

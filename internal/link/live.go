@@ -25,7 +25,7 @@ import (
 // whichever there is. Problems name the field.
 func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits map[string]string, region string,
 	rev int64) (*Led, error) {
-	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
+	l, err := s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		b, err := s.bars(ctx, tx, actor.Workspace)
 		if err != nil {
 			return err
@@ -35,8 +35,12 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits m
 			return problems
 		}
 		l.Draft = next
+		for key := range edits {
+			delete(l.Refused, key)
+		}
 		return nil
 	})
+	return l, s.noted(ctx, actor, id, edits, err)
 }
 
 // Set makes the draft of where a code leads another, as JSON. Problems have pointers below it.
@@ -53,7 +57,7 @@ func (s *Store) Set(ctx context.Context, actor access.Actor, id string, lead any
 		if problems := b.Check(next); len(problems) > 0 {
 			return problems
 		}
-		l.Draft = next
+		l.Draft, l.Refused = next, nil
 		return nil
 	})
 }
@@ -185,9 +189,13 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev i
 		if err != nil {
 			return err
 		}
+		refused, err := s.sealedRefused(actor.Workspace, id, l)
+		if err != nil {
+			return err
+		}
 		l.Rev++
-		if _, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id, text,
-			l.Rev); err != nil {
+		if _, err = tx.Exec(ctx, `UPDATE leads SET draft = $3, rev = $4, refused = $5 WHERE workspace = $1 AND code = $2`,
+			actor.Workspace, id, text, l.Rev, refused); err != nil {
 			return err
 		}
 		return s.findable(ctx, tx, actor.Workspace, id)
@@ -201,7 +209,7 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev i
 // Discard makes the draft again what is live.
 func (s *Store) Discard(ctx context.Context, actor access.Actor, id string, rev int64) (*Led, error) {
 	return s.change(ctx, actor, id, rev, func(_ pgx.Tx, l *Led) error {
-		if l.Live != nil {
+		if l.Refused = nil; l.Live != nil {
 			l.Draft = l.Live.Lead
 		}
 		return nil
@@ -217,6 +225,9 @@ func (s *Store) MakeLive(ctx context.Context, actor access.Actor, id string, rev
 	return s.change(ctx, actor, id, rev, func(tx pgx.Tx, l *Led) error {
 		if l.Live == nil {
 			return errNotYet
+		}
+		if err := l.unready(); err != nil {
+			return err
 		}
 		if !l.Changed() {
 			return nil
@@ -374,6 +385,8 @@ func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *c
 	switch {
 	case l == nil:
 		return problem.List{{Field: "/content/link", Code: "lead.none", Message: "leads nowhere yet; say where it is to lead"}}
+	case l.Live == nil && len(l.Refused) > 0:
+		return at(l.unready(), "/content/link")
 	case l.Live == nil:
 		return at(s.publish(ctx, tx, actor, c.ID, l, 0), "/content/link")
 	}

@@ -1,8 +1,9 @@
 // Edits on their way to the server, and what becomes of them.
 import { notice, say, sayBriefly } from "./notice.js";
 import { fillSlots, have } from "./slots.js";
-import { isDesk, nextSeq, seen, store, unsaved, waiting } from "./state.js";
+import { isDesk, lastSeq, nextSeq, seen, store, unsaved, waiting } from "./state.js";
 
+let behind = 0;
 const flying = new Set(); // elements whose change is on its way
 document.addEventListener("htmx:beforeRequest", (e) => { if (e.detail.requestConfig.verb !== "get") flying.add(e.detail.elt); });
 document.addEventListener("htmx:afterRequest", (e) => flying.delete(e.detail.elt));
@@ -18,6 +19,7 @@ document.addEventListener("htmx:configRequest", (e) => {
   d.parameters["seq"] = d.elt.sodrikSeq;
   if (seen.newest >= 0 && !d.parameters["base"]) d.parameters["base"] = String(seen.newest);
   if (d.verb === "patch") {
+    if (d.elt.sodrikSince) d.parameters["since"] = d.elt.sodrikSince;
     unsaved.add(d.elt);
     waiting.delete(d.elt);
   }
@@ -38,6 +40,45 @@ document.addEventListener("htmx:beforeSwap", (e) => {
     fillSlots(e.detail.xhr.responseText, e.detail.requestConfig?.elt);
   }
 });
+
+// All that is typed into a field in one stay is one step of undo: half a value is none.
+document.addEventListener("focusin", (e) => {
+  if (e.target.matches("textarea[hx-patch], input[hx-patch]:not([type=range], [type=checkbox], [type=hidden], [type=color])")) e.target.sodrikSince = lastSeq() + 1;
+});
+
+// While what is typed has not reached the server, nothing of the desk is handed over, copied or taken back: it would be about what stood
+// there before. It is done as soon as the server has it. A form that is sent again waits for the others only.
+const others = (form) => [...unsaved, ...waiting].filter((elt) => elt !== form && document.body.contains(elt)).length;
+let due = null;
+function later(elt, act) {
+  sayBriefly("Waiting until what you typed is saved.");
+  clearInterval(due);
+  const begun = Date.now(); // what was typed and taken back at once is not sent, and nothing waits for it for ever
+  due = setInterval(() => {
+    if (others(elt) && (unsaved.size || Date.now() - begun < 2000)) return;
+    waiting.clear();
+    clearInterval(due);
+    if (document.body.contains(elt)) act();
+  }, 30);
+}
+const held = (e) => { e.preventDefault(); e.stopImmediatePropagation(); };
+document.addEventListener("submit", (e) => {
+  const form = e.target, by = e.submitter;
+  if (!isDesk || form.method !== "post" || !others(form)) return;
+  held(e);
+  later(form, () => form.requestSubmit(by && form.contains(by) ? by : null));
+}, true);
+document.addEventListener("click", (e) => {
+  const button = e.target.closest("[data-copy]");
+  if (!isDesk || !button || !others(button)) return;
+  held(e);
+  later(button, () => button.click());
+}, true);
+new MutationObserver(() => {
+  clearTimeout(behind);
+  if (document.documentElement.dataset.unsaved === "0") document.documentElement.classList.remove("unsent");
+  else behind = setTimeout(() => document.documentElement.classList.add("unsent"), 500);
+}).observe(document.documentElement, { attributeFilter: ["data-unsaved"] });
 
 // What becomes of a request: it succeeds, it is refused, it fails, or a newer one of the same field takes its place, which is none of the others: the
 // newer one brings the answer.

@@ -3,10 +3,12 @@
 // Each tab numbers its edits, so that the server knows a retry from a new edit.
 export const store = window.sessionStorage;
 if (!store.getItem("tab")) store.setItem("tab", Math.random().toString(36).slice(2, 12));
+export const lastSeq = () => Number(store.getItem("seq") || 0);
 export const nextSeq = () => { const n = Number(store.getItem("seq") || 0) + 1; store.setItem("seq", n); return n; };
 
 // Fields tells on the page how many there are, so that whoever watches it knows when all is saved.
 class Fields extends Set {
+  clear() { super.clear(); told(); }
   add(field) { super.add(field); told(); return this; }
   delete(field) { const had = super.delete(field); told(); return had; }
 }

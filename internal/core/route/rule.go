@@ -309,8 +309,7 @@ func (r *Rule) Asks() bool {
 func (r *Rule) Timed() bool {
 	return len(r.Spans) > 0 && !r.Yearly &&
 		len(r.Where)+len(r.Places)+len(r.Languages)+len(r.Systems)+len(r.Weekdays)+len(r.Hours) == 0 &&
-		r.Share == 0 &&
-		r.Stock == 0
+		r.Share == 0 && r.Stock == 0 && r.Near == ""
 }
 
 // Changes are the moments at which the spans of a rule begin and end, on the clocks of a zone.

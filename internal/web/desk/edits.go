@@ -37,9 +37,10 @@ func tabOf(r *http.Request) string {
 
 func (h *Handler) edit(w http.ResponseWriter, r *http.Request) {
 	by := changeOf(r)
+	since, _ := strconv.ParseInt(r.FormValue("since"), 10, 64)
 	c, err := h.Store.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"),
 		code.Edit{Path: r.FormValue("path"), Place: r.FormValue("at"), Text: r.FormValue("text"), Tab: by.Tab, Seq: by.Seq,
-			Base: by.Base})
+			Base: by.Base, Since: since})
 	h.answer(w, r, c, err)
 }
 

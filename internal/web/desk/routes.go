@@ -214,22 +214,7 @@ func (h *Handler) ofRoutes(w http.ResponseWriter, r *http.Request, l *link.Led, 
 
 // routeRefusals are what is wrong with a route, at its fields; what belongs to none stands at the destination.
 func routeRefusals(problems problem.List) (out []refusal) {
-	keys := []string{
-		"to",
-		"to-ios",
-		"to-android",
-		"where",
-		"places",
-		"languages",
-		"systems",
-		"weekdays",
-		"hours",
-		"yearly",
-		"share",
-		"stock",
-		"timezone",
-		"spans",
-	}
+	keys := append([]string{"to", "to-ios", "to-android", "timezone"}, keysOf(&route.Fields)...)
 	for n := range route.MaxSpans {
 		from, until := route.SpanKeys(n)
 		keys = append(keys, from, until)

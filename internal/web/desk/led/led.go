@@ -83,16 +83,16 @@ type Past struct {
 
 // source shows a lead's fields as a form's.
 type source struct {
-	l       *leads.Lead
-	doc     map[string]any
-	refused map[string]string
+	l    *leads.Lead
+	doc  map[string]any
+	kept map[string]link.Refusal // what is typed and refused, by key
 }
 
 func (s source) Text(path string) string {
-	if text, ok := s.refused[path]; ok {
-		return text
-	}
 	key := path[len("/lead/"):]
+	if r, ok := s.kept[key]; ok {
+		return r.Text
+	}
 	if key == "to" || key == "then" {
 		c := s.l.To
 		if key == "then" {
@@ -107,7 +107,12 @@ func (s source) Text(path string) string {
 	return leads.Declared(key).Format(v)
 }
 
-func (s source) Faults() problem.List { return nil }
+func (s source) Faults() (out problem.List) {
+	for key, r := range s.kept {
+		out = append(out, problem.Problem{Field: "/lead/" + key, Code: r.Code, Message: r.Message})
+	}
+	return out
+}
 
 // Typed is a destination as somebody would type it: an address as it stands, else its payload.
 func Typed(c content.Content) string {
@@ -129,7 +134,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 		return v
 	}
 	v.Here, v.Rev = true, l.Rev
-	src := source{l: l.Draft, doc: l.Draft.JSON()}
+	src := source{l: l.Draft, doc: l.Draft.JSON(), kept: l.Refused}
 	field := func(key string) forms.Field {
 		f := forms.Of(src, "", "/lead/"+key, leads.Declared(key))
 		f.Path = key

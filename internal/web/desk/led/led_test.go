@@ -2,6 +2,7 @@ package led
 
 import (
 	"fmt"
+	"reflect"
 	"strings"
 	"testing"
 	"time"
@@ -9,11 +10,13 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/leads"
+	"sodrik/internal/core/route"
 	"sodrik/internal/core/shortlink"
 	"sodrik/internal/link"
 	"sodrik/internal/people"
 	"sodrik/internal/scans"
 	"sodrik/internal/web/desk/bound/boundtest"
+	"sodrik/internal/web/forms"
 )
 
 var now = time.Date(2027, 3, 1, 9, 0, 0, 0, time.UTC)
@@ -155,5 +158,25 @@ func TestKept(t *testing.T) {
 				t.Errorf("%+v: %q, left %v, %+v", c.l, v.Keeper, v.Left, v.Keepers)
 			}
 		})
+	}
+}
+
+// TestRouteFields: each field of the form of a route has a name and a label, and shows what the route holds.
+func TestRouteFields(t *testing.T) {
+	r := &leads.Route{Rule: route.Rule{ID: "r1", Near: "52.367,-2.718", Within: 5, Share: 0.25, Stock: 40, Yearly: true,
+		Languages: []string{"cy"}, Where: []string{"GB"}, Hours: []string{"09:00-18:00"}, Spans: []route.Span{{From: "2027-03-20T10:00"}}}}
+	f := form("code", &leads.Lead{}, r, nil, nil, "UTC")
+	v := reflect.ValueOf(*f)
+	for i := range v.NumField() {
+		field, is := v.Field(i).Interface().(forms.Field)
+		if p, pointer := v.Field(i).Interface().(*forms.Field); pointer && p != nil {
+			field, is = *p, true
+		}
+		if is && (field.Path == "" || field.Label == "" || field.ID == "" || field.Value == "" && field.Path != "to") {
+			t.Errorf("%s is %+v", v.Type().Field(i).Name, field)
+		}
+	}
+	if f.Near.Path != "near" || f.Within.Path != "within_km" || f.Within.Value != "5" {
+		t.Errorf("%+v %+v", f.Near, f.Within)
 	}
 }

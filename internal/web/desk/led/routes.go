@@ -298,6 +298,8 @@ func form(code string, d *leads.Lead, r *leads.Route, names []string, typed map[
 		Share:  field("share"),
 		Stock:  field("stock"),
 		Yearly: field("yearly"),
+		Near:   field("near"),
+		Within: field("within_km"),
 		Zone:   at("timezone", leads.Declared("timezone")),
 	}
 	f.To.Path, f.To.Mode, f.To.Sample = "to", "url", "marrowby.example/cy/ffair"
