@@ -75,7 +75,7 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, e Edit)
 			if bad != nil {
 				return nil, map[string]*string{path: &e.Text}, nil
 			}
-			return p, map[string]*string{path: nil}, nil
+			return append(p, job.Suggested(c.Draft, path, e.Text)...), map[string]*string{path: nil}, nil
 		}})
 }
 

@@ -249,6 +249,26 @@ func (m *Rendition) underneath(p *place.Placement, w, h float64, scale *float64)
 	return []scene.Item{{Name: "sheet", Path: scene.Rectangle(0, 0, w, h), At: scene.Unit, Fill: fill}}
 }
 
+// wordsOn says in which ink the words beside a code stand, and on which ground.
+func (m *Rendition) wordsOn(s *proof.Surface, at *place.Placement, c Composed) {
+	if at.Words.None() {
+		return
+	}
+	s.WordsInk, s.WordsGround = m.Job.Look.Ink, ink.White
+	if at.Words.Ink != nil {
+		s.WordsInk = *at.Words.Ink
+	}
+	switch sheet := m.Sheet(at); {
+	case sheet != nil:
+		k := 1 / c.Scale
+		s.WordsGround, s.WordsVary = sheet.Ground(artwork.Rect{X: c.Words.X * k, Y: c.Words.Y * k, W: c.Words.W * k, H: c.Words.H * k})
+	case at.Artwork.Colour != nil:
+		s.WordsGround = *at.Artwork.Colour
+	case at.Artwork.None() && at.Background != nil:
+		s.WordsGround = *at.Background
+	}
+}
+
 func moved(items []scene.Item, dx, dy float64) []scene.Item {
 	out := make([]scene.Item, len(items))
 	for i, it := range items {
@@ -399,6 +419,7 @@ func (m *Rendition) underProof(in *proof.Input) {
 	medium, _ := place.MediumOf(at.Medium)
 	s := &proof.Surface{Width: c.Width, Height: c.Height, X: c.Code.X, Y: c.Code.Y, Outside: c.Outside,
 		WordsOutside: c.WordsOutside, Least: c.Least, Wordless: at.Words.None()}
+	m.wordsOn(s, at, c)
 	if medium.Round {
 		s.Round = min(c.Width, c.Height)
 		tileDots(s, medium)

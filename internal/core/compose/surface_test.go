@@ -114,14 +114,15 @@ func TestPlaces(t *testing.T) {
 		"on stripes":          {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
 		"over something":      {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
 		"no words":            {`{}`, ``, ``, "words.none", proof.SeverityNote},
-		"words at a distance": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "", ""},
+		"words at a distance": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan","ink":"#ffffff"}`, "", ""},
+		"black words on the dark": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "words.pale", proof.SeverityCare},
 		"small words": {`{}`, `,"x_mm":5,"y_mm":20`,
 			`,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},
 		"words without room": {`{}`, `,"x_mm":58,"y_mm":20`, `,"words":{"headline":"Walk the garden","side":"right"}`,
 			"words.off", proof.SeverityNote},
 		"reversed on the dark": {transparent, `,"x_mm":10,"y_mm":20`, ``, "contrast.reversed", proof.SeverityStop},
 		"a panel on stripes": {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100,"panel":"#ffffff"`,
-			`,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "", ""},
+			`,"words":{"headline":"Sow","side":"above","ink":"#000"}`, "words.pale", proof.SeverityNote},
 	} {
 		t.Run(name, func(t *testing.T) {
 			m := onBoard(t, c.look, c.artwork, c.more)

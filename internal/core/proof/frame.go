@@ -3,7 +3,6 @@ package proof
 import (
 	"fmt"
 	"math"
-	"slices"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/ink"
@@ -15,13 +14,10 @@ import (
 // minPoints is the least size of type that print holds and people read at arm's length: the trade's rule of thumb.
 const minPoints = 5.0
 
-// worded are the frames that show an empty band without words.
-var worded = []string{"flag", "ribbon", "circle"}
-
 // frameRule holds the words on a frame against what can be read.
 func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
-	if f := in.Look.Frame; slices.Contains(worded, f.Shape) && f.Text == "" {
-		found := Finding{Code: "frame.empty", Severity: SeverityNote, Message: "The frame has room for words and none on it."}
+	if f := in.Look.Frame; !f.None() && f.Text == "" {
+		found := Finding{Code: "frame.empty", Severity: SeverityNote, Message: "The frame has no words. Say on it what a scan brings."}
 		if words := content.CallFor(in.Content); words != "" {
 			found.Fix = &Fix{"Use “" + words + "”", patch.Set("/look/frame/text", words)}
 		}

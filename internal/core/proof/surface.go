@@ -12,16 +12,19 @@ import (
 
 // Surface is the thing that a code lies on, as far as its placement says. Lengths are millimetres.
 type Surface struct {
-	Width, Height float64 // 0 where it is not said
-	X, Y          float64 // left and top edge of the code with its quiet zone
-	Round         float64 // across, where what is shown of it is a disc; else 0
-	Dot           float64 // side of a pixel of the screen that shows it; 0 where it is none, or not said
-	Outside       bool    // some of the code lies beyond the edge
-	WordsOutside  bool    // some of the words do
-	Wordless      bool    // nothing beside the code says what it does
-	Least         float64 // size of the smallest type beside the code; 0 for none
-	Covers        bool    // something is drawn in the artwork where the code lies
-	Empty         bool    // it has an empty part with room for the code, at EmptyX, EmptyY
+	Width, Height float64    // 0 where it is not said
+	X, Y          float64    // left and top edge of the code with its quiet zone
+	Round         float64    // across, where what is shown of it is a disc; else 0
+	Dot           float64    // side of a pixel of the screen that shows it; 0 where it is none, or not said
+	Outside       bool       // some of the code lies beyond the edge
+	WordsOutside  bool       // some of the words do
+	Wordless      bool       // nothing beside the code says what it does
+	Least         float64    // size of the smallest type beside the code; 0 for none
+	WordsInk      ink.Colour // of the words beside the code, where there are any
+	WordsGround   ink.Colour // that they stand on, in the mean
+	WordsVary     float64    // of full brightness, by which that ground varies
+	Covers        bool       // something is drawn in the artwork where the code lies
+	Empty         bool       // it has an empty part with room for the code, at EmptyX, EmptyY
 	EmptyX        float64
 	EmptyY        float64
 	Varies        float64 // of full brightness, by which what shows under a code without paper varies
@@ -33,6 +36,8 @@ const (
 	variesNote = 0.15      // it begins to be seen
 	trimOff    = 1.0       // mm that a guillotine cuts beside the mark
 	typeFor    = 1 / 250.0 // least size of type against the distance it is read from: 4 mm at a metre
+	wordsRatio = 4.5       // least contrast of words on a screen (WCAG 2.2, 1.4.3)
+	wordsLight = 50.0      // least difference of L* in print, of type of the least size; half of it is enough at twice the size
 )
 
 // surfaceRule holds the code against what it lies on, and the words beside it against the distance.
@@ -114,6 +119,9 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 			"The smallest words beside the code are %s mm high. From %s people need %s mm.", measure.Number(s.Least, 1),
 			in.Placement.Distance.Spoken(), measure.Number(d*typeFor, 1))
 	}
+	if f := paleWords(in, printed, at); f != nil {
+		out = append(out, *f)
+	}
 	if s.WordsOutside {
 		add("words.off", SeverityNote, nil,
 			"Some words beside the code lie beyond the edge. Put them on another side, or make them smaller.")
@@ -122,6 +130,52 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 		add("words.none", SeverityNote, nil, "Nothing beside it says what a scan brings. People pass by a code without a reason.")
 	}
 	return out
+}
+
+// paleWords holds the ink of the words beside a code against their ground: on screens by the ratio of luminances, in print by the
+// difference of lightness, which has to be the greater the smaller the type is for its distance.
+func paleWords(in Input, printed bool, at func(string, any) patch.Op) *Finding {
+	s := in.Surface
+	if s.Least == 0 {
+		return nil
+	}
+	ratio := func(a, b ink.Colour) float64 {
+		x, y := a.Luminance()+0.05, b.Luminance()+0.05
+		return max(x, y) / min(x, y)
+	}
+	lightness := func(a, b ink.Colour) float64 {
+		l, _, _ := a.Lab()
+		m, _, _ := b.Lab()
+		return math.Abs(l - m)
+	}
+	need := wordsLight
+	if d := float64(in.Placement.Distance); d > 0 {
+		need = wordsLight * min(1, max(0.5, d*typeFor/s.Least))
+	}
+	best := ink.Black
+	if ratio(ink.White, s.WordsGround) > ratio(ink.Black, s.WordsGround) {
+		best = ink.White
+	}
+	fix := &Fix{map[ink.Colour]string{ink.Black: "Print the words black", ink.White: "Print the words white"}[best],
+		patch.Patch{at("words/ink", best.String())}}
+	if best == s.WordsInk {
+		fix = nil
+	}
+	pale := func(severity Severity, figure string) *Finding {
+		return &Finding{Code: "words.pale", Severity: severity, Fix: fix, Message: "The words beside the code can hardly be read on what lies " +
+			"under them. " + figure}
+	}
+	switch r, l := ratio(s.WordsInk, s.WordsGround), lightness(s.WordsInk, s.WordsGround); {
+	case !printed && r < wordsRatio-1e-9:
+		return pale(SeverityCare, fmt.Sprintf("Their contrast is %s to 1; screens need %s to 1.", measure.Number(r, 1),
+			measure.Number(wordsRatio, 1)))
+	case printed && l < need-1e-9:
+		return pale(SeverityCare, fmt.Sprintf("They differ by %s in lightness; at this size and distance they need %s.", measure.Number(l, 0),
+			measure.Number(need, 0)))
+	case s.WordsVary > variesMost:
+		return pale(SeverityNote, fmt.Sprintf("It varies by %s in brightness.", measure.Number(s.WordsVary*100, 0)+" %"))
+	}
+	return nil
 }
 
 // palePanel lays white behind the code, and prints it dark where it was meant to be light.

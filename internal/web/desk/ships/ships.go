@@ -12,6 +12,7 @@ import (
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/export/svg"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/slip"
 	"sodrik/internal/records"
 	"sodrik/internal/web/desk/bound"
@@ -37,6 +38,7 @@ type Ships struct {
 	Version    int      // that was
 	InPrint    Printed
 	Bare       string // what the quick PNG gives
+	Without    string // what it leaves out of what the place shows: "without the artwork and its panel", "" for nothing
 
 	files  []File // all of them
 	chosen []string
@@ -58,6 +60,30 @@ func (s Ships) Field(name string) forms.Field {
 // usualFiles go together where nothing else was handed over for the medium before.
 var usualFiles = []string{"svg", "pdf", "png"}
 
+// without says what a picture of the code alone leaves out of what a place shows.
+func without(m *compose.Rendition, p *place.Placement) string {
+	var out []string
+	if p != nil && p.Artwork.Source != "" {
+		out = append(out, "the artwork")
+	}
+	if p != nil && p.Artwork.Panel != nil {
+		out = append(out, "the panel")
+	}
+	if p != nil && !p.Words.None() {
+		out = append(out, "the words beside it")
+	}
+	if m.Job.Look.Paper.None && len(out) == 0 {
+		out = append(out, "a ground")
+	}
+	switch len(out) {
+	case 0:
+		return ""
+	case 1:
+		return "without " + out[0]
+	}
+	return "without " + strings.Join(out[:len(out)-1], ", ") + " and " + out[len(out)-1]
+}
+
 // Of is the stub of a code, before it is known what was handed over.
 func Of(b bound.Code) (s Ships) {
 	m, i := b.C.Rendition, b.Place
@@ -74,6 +100,7 @@ func Of(b bound.Code) (s Ships) {
 	}
 	s.Inks = inkLines(m, i)
 	s.Bare = measure.Count(m.Across(nil)) + " px"
+	s.Without = without(m, p)
 	s.choose(nil, m.Pressed())
 	dots, printed := m.Dots(p)
 	s.Label = fmt.Sprintf("%s wide: %s a module, black or nothing", printed, measure.Plural(dots.PerModule, "dot"))
