@@ -55,7 +55,8 @@ func TestArchive(t *testing.T) {
 	}
 	// What serve puts together lacks nothing: batches lead through short links where the server has a host for them.
 	many, err := manyOf(s, link.New(s, "https://go.marrowby.example"))
-	if err != nil || many.Codes == nil || many.Links == nil || many.Queue == nil || many.Back.Sheet == nil || many.Back.Texts == nil {
+	if err != nil || many.Codes == nil || many.Links == nil || many.Queue == nil || many.Back.Sheet == nil ||
+		many.Back.Texts == nil {
 		t.Errorf("%+v, %v", many, err)
 	}
 	m, problems := compose.Parse([]byte(gate), nil)

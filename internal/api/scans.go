@@ -35,7 +35,7 @@ type PlaceFigure struct {
 	PerDay float64 `json:"per_day"         doc:"Over the days on which it hung."`
 	Low    float64 `json:"low,omitempty"   doc:"The true rate lies from here, in 95 of 100 cases; absent below five scans."`
 	High   float64 `json:"high,omitempty"`
-	Course string  `json:"course"          doc:"steady, rising, falling, fell silent or too few"`
+	Course string  `json:"course"          doc:"steady, rising, falling, fell silent or too few, by the days that are over; fell silent of 28 or more"`
 	Days   []int   `json:"days"            doc:"One count a day, the first day first."`
 }
 
@@ -181,17 +181,23 @@ func (h *Handler) figures(c *call) error {
 				p.Days = n.Days
 			}
 		}
-		p.fill(l.Hung(span.From, len(p.Days)))
+		first, after := l.Hung(span.From, len(p.Days))
+		p.fill(first, after, span.Day(h.Codes.Now()))
 		out.Places = append(out.Places, p)
 	}
 	return c.send(http.StatusOK, out)
 }
 
-// fill says what the counts allow to be said, of the days between two on which the place hung.
-func (p *PlaceFigure) fill(first, after int) {
+// fill says what the counts allow to be said, of the days between two on which the place hung. What becomes of it is said by
+// those that are over, before the index of today.
+func (p *PlaceFigure) fill(first, after, today int) {
+	over := tally.Days(p.Days)[first:max(first, min(after, today))]
 	days := tally.Days(p.Days)[first:after]
 	perDay, in, ok := days.Rate()
-	p.Scans, p.PerDay, p.Course = tally.Days(p.Days).Sum(), perDay, string(days.Course())
+	p.Scans, p.PerDay, p.Course = tally.Days(p.Days).Sum(), perDay, string(over.Course())
+	if today >= first && today < after && p.Days[today] > 0 && over.Course() == tally.FellSilent {
+		p.Course = string(tally.Steady)
+	}
 	if ok {
 		p.Low, p.High = in.Low, in.High
 	}

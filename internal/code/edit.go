@@ -30,8 +30,8 @@ type Edit struct {
 	Tab   string // the browser tab
 	Seq   int64  // counts the changes of the tab
 	Base  int64  // newest revision the tab had seen; −1 takes precedence over whatever came since
-	// Since is the sequence number that the tab's next change had when the field was entered, 0 where it is none that is typed in. All
-	// that is typed in one stay is one step of undo, so that half a value is none.
+	// Since is the sequence number that the tab's next change had when the field was entered, 0 where it is none that is typed
+	// in. All that is typed in one stay is one step of undo, so that half a value is none.
 	Since int64
 }
 

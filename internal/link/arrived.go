@@ -81,7 +81,7 @@ func (s *Store) arrivedLinks(ctx context.Context, tx pgx.Tx, workspace string) e
 		if err != nil || name != l.Host || l.Path == "" || len(l.Path) > movein.MaxPath || l.Path != strings.ToUpper(l.Path) ||
 			strings.ContainsFunc(l.Path, func(r rune) bool { return !unicode.IsGraphic(r) || r == ' ' || r == '\\' }) ||
 			strings.HasPrefix("/"+l.Path, strings.ToUpper(leads.FilesBelow)) || strings.HasPrefix(l.Path, "/") ||
-				strings.HasSuffix(l.Path, "/") {
+			strings.HasSuffix(l.Path, "/") {
 			return unfit("has a short link %.100q that is none", l.Host+"/"+l.Path)
 		}
 	}

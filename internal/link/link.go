@@ -420,7 +420,8 @@ func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string)
 	l := &Led{}
 	var draft, refused []byte
 	var live int
-	err := tx.QueryRow(ctx, `SELECT draft, rev, live, keeper_id, keeper, refused FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
+	err := tx.QueryRow(ctx,
+		`SELECT draft, rev, live, keeper_id, keeper, refused FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
 		Scan(&draft, &l.Rev, &live, &l.KeeperID, &l.Keeper, &refused)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil

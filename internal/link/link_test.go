@@ -404,7 +404,8 @@ func TestSealed(t *testing.T) {
 	for _, table := range []string{"leads", "lead_versions", "live_links", "links"} {
 		t.Run(table, func(t *testing.T) {
 			var text string
-			if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT coalesce(json_agg(t)::text, '') FROM `+table+` t`).Scan(&text); err != nil {
+			if err := s.Codes.DB.Pool.QueryRow(t.Context(),
+				`SELECT coalesce(json_agg(t)::text, '') FROM `+table+` t`).Scan(&text); err != nil {
 				t.Fatal(err)
 			}
 			if text == "" || strings.Contains(text, "marrowby.example/fair") || strings.Contains(text, "gate") {

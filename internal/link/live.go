@@ -262,8 +262,9 @@ func (s *Store) Rest(ctx context.Context, actor access.Actor, id string, rest bo
 			return nil
 		}
 		if rest && l.Live.Lead.Permanent() {
-			return problem.List{{Code: "lead.permanent", Message: "Phones keep where it leads, so that a pause does not reach them. " +
-				"Choose the redirect 302, and make it live"}}
+			return problem.List{{Code: "lead.permanent",
+				Message: "Phones keep where it leads, so that a pause does not reach them. " +
+					"Choose the redirect 302, and make it live"}}
 		}
 		draft := *l.Draft
 		live := *l.Live.Lead
@@ -284,7 +285,8 @@ func (s *Store) Keeper(ctx context.Context, actor access.Actor, id, person, name
 		return err
 	}
 	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		tag, err := tx.Exec(ctx, `UPDATE leads SET keeper_id = $3, keeper = $4 WHERE workspace = $1 AND code = $2`, actor.Workspace, id,
+		tag, err := tx.Exec(ctx, `UPDATE leads SET keeper_id = $3, keeper = $4 WHERE workspace = $1 AND code = $2`,
+			actor.Workspace, id,
 			person, name)
 		if err == nil && tag.RowsAffected() == 0 {
 			err = code.ErrNotFound
@@ -375,7 +377,8 @@ func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *c
 		}
 		if mine.RowsAffected() == 0 {
 			return problem.List{{Field: "/content/link", Code: "link.foreign", Message: fmt.Sprintf(
-				"is %s, which is no short link of this code; have it say its address, and lead through a link of its own", p.Address)}}
+				"is %s, which is no short link of this code; have it say its address, and lead through a link of its own",
+				p.Address)}}
 		}
 	}
 	l, err := s.read(ctx, tx, actor.Workspace, c.ID, "FOR UPDATE")

@@ -78,7 +78,8 @@ func (l *Led) unready() error {
 		if len(shown) > 60 {
 			shown = append(shown[:60], '…')
 		}
-		out.Add("/"+key, "lead.refused", "is “%s”, which %s. Mend it first, or type where it led before", string(shown), r.Message)
+		out.Add("/"+key, "lead.refused", "is “%s”, which %s. Mend it first, or type where it led before", string(shown),
+			r.Message)
 	}
 	if len(out) == 0 {
 		return nil

@@ -261,7 +261,8 @@ func (m *Rendition) wordsOn(s *proof.Surface, at *place.Placement, c Composed) {
 	switch sheet := m.Sheet(at); {
 	case sheet != nil:
 		k := 1 / c.Scale
-		s.WordsGround, s.WordsVary = sheet.Ground(artwork.Rect{X: c.Words.X * k, Y: c.Words.Y * k, W: c.Words.W * k, H: c.Words.H * k})
+		s.WordsGround, s.WordsVary = sheet.Ground(artwork.Rect{X: c.Words.X * k, Y: c.Words.Y * k, W: c.Words.W * k,
+			H: c.Words.H * k})
 	case at.Artwork.Colour != nil:
 		s.WordsGround = *at.Artwork.Colour
 	case at.Artwork.None() && at.Background != nil:

@@ -108,13 +108,13 @@ func TestPlaces(t *testing.T) {
 		look, artwork, more, code string
 		severity                  proof.Severity
 	}{
-		"beyond the edge":     {`{}`, `,"x_mm":-6,"y_mm":12`, ``, "artwork.off", proof.SeverityStop},
-		"at the edge":         {`{}`, `,"x_mm":0,"y_mm":12`, ``, "artwork.trim", proof.SeverityNote},
-		"larger than it":      {`{}`, `,"width_mm":30`, ``, "artwork.off", proof.SeverityStop},
-		"on stripes":          {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
-		"over something":      {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
-		"no words":            {`{}`, ``, ``, "words.none", proof.SeverityNote},
-		"words at a distance": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan","ink":"#ffffff"}`, "", ""},
+		"beyond the edge":         {`{}`, `,"x_mm":-6,"y_mm":12`, ``, "artwork.off", proof.SeverityStop},
+		"at the edge":             {`{}`, `,"x_mm":0,"y_mm":12`, ``, "artwork.trim", proof.SeverityNote},
+		"larger than it":          {`{}`, `,"width_mm":30`, ``, "artwork.off", proof.SeverityStop},
+		"on stripes":              {`{"paper":"none"}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.busy", proof.SeverityCare},
+		"over something":          {`{}`, `,"x_mm":10,"y_mm":100`, ``, "artwork.covers", proof.SeverityNote},
+		"no words":                {`{}`, ``, ``, "words.none", proof.SeverityNote},
+		"words at a distance":     {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan","ink":"#ffffff"}`, "", ""},
 		"black words on the dark": {`{}`, `,"x_mm":5,"y_mm":20`, `,"words":{"help":"Scan"}`, "words.pale", proof.SeverityCare},
 		"small words": {`{}`, `,"x_mm":5,"y_mm":20`,
 			`,"words":{"address":"marrowby.example/garden/beds/today","size":0.5}`, "words.small", proof.SeverityNote},

@@ -6,7 +6,8 @@ import (
 	"sodrik/internal/core/fields"
 )
 
-// TestSuggested: a first frame brings words that say what a scan does; another frame, and one whose words were taken off, does not.
+// TestSuggested: a first frame brings words that say what a scan does; another frame, and one whose words were taken off, does
+// not.
 func TestSuggested(t *testing.T) {
 	for _, c := range []struct {
 		name, draft, text string
@@ -15,7 +16,8 @@ func TestSuggested(t *testing.T) {
 		{"a first frame", `{"content":{"kind":"url","url":"marrowby.example"}}`, "ribbon", true},
 		{"none", `{"content":{"kind":"url","url":"marrowby.example"}}`, "", false},
 		{"another", `{"content":{"kind":"url","url":"marrowby.example"},"look":{"frame":{"shape":"flag"}}}`, "ribbon", false},
-		{"with words", `{"content":{"kind":"url","url":"marrowby.example"},"look":{"frame":{"text":"Walk in"}}}`, "ribbon", false},
+		{"with words", `{"content":{"kind":"url","url":"marrowby.example"},"look":{"frame":{"text":"Walk in"}}}`, "ribbon",
+			false},
 		{"of nothing", `{}`, "ribbon", false},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -17,7 +17,8 @@ const minPoints = 5.0
 // frameRule holds the words on a frame against what can be read.
 func frameRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	if f := in.Look.Frame; !f.None() && f.Text == "" {
-		found := Finding{Code: "frame.empty", Severity: SeverityNote, Message: "The frame has no words. Say on it what a scan brings."}
+		found := Finding{Code: "frame.empty", Severity: SeverityNote,
+			Message: "The frame has no words. Say on it what a scan brings."}
 		if words := content.CallFor(in.Content); words != "" {
 			found.Fix = &Fix{"Use “" + words + "”", patch.Set("/look/frame/text", words)}
 		}

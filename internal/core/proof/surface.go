@@ -162,15 +162,17 @@ func paleWords(in Input, printed bool, at func(string, any) patch.Op) *Finding {
 		fix = nil
 	}
 	pale := func(severity Severity, figure string) *Finding {
-		return &Finding{Code: "words.pale", Severity: severity, Fix: fix, Message: "The words beside the code can hardly be read on what lies " +
-			"under them. " + figure}
+		return &Finding{Code: "words.pale", Severity: severity, Fix: fix,
+			Message: "The words beside the code can hardly be read on what lies " +
+				"under them. " + figure}
 	}
 	switch r, l := ratio(s.WordsInk, s.WordsGround), lightness(s.WordsInk, s.WordsGround); {
 	case !printed && r < wordsRatio-1e-9:
 		return pale(SeverityCare, fmt.Sprintf("Their contrast is %s to 1; screens need %s to 1.", measure.Number(r, 1),
 			measure.Number(wordsRatio, 1)))
 	case printed && l < need-1e-9:
-		return pale(SeverityCare, fmt.Sprintf("They differ by %s in lightness; at this size and distance they need %s.", measure.Number(l, 0),
+		return pale(SeverityCare, fmt.Sprintf("They differ by %s in lightness; at this size and distance they need %s.",
+			measure.Number(l, 0),
 			measure.Number(need, 0)))
 	case s.WordsVary > variesMost:
 		return pale(SeverityNote, fmt.Sprintf("It varies by %s in brightness.", measure.Number(s.WordsVary*100, 0)+" %"))

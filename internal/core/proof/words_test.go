@@ -9,8 +9,9 @@ import (
 	"sodrik/internal/core/place"
 )
 
-// TestPaleWords: words need 4.5 : 1 on a screen (WCAG 2.2, 1.4.3), where #767676 on white has 4.54 and #777777 has 4.48; in print 50 of
-// L* at the least size of type for the distance, 25 at twice that size. Of greys, #777777 has L* 50.0, #b9b9b9 75.0.
+// TestPaleWords: words need 4.5 : 1 on a screen (WCAG 2.2, 1.4.3), where #767676 on white has 4.54 and #777777 has 4.48; in
+// print 50 of L* at the least size of type for the distance, 25 at twice that size. Of greys, #777777 has L* 50.0, #b9b9b9
+// 75.0.
 func TestPaleWords(t *testing.T) {
 	colour := func(hex string) ink.Colour {
 		c, ok := ink.Parse(hex)
@@ -39,7 +40,10 @@ func TestPaleWords(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			in := Input{Placement: &place.Placement{Distance: 1000}, Surface: &Surface{Least: c.least, WordsInk: colour(c.ink),
 				WordsGround: colour(c.ground), WordsVary: c.vary}}
-			f := paleWords(in, c.printed, func(key string, v any) patch.Op { return patch.Op{Op: "add", Path: "/" + key, Value: v} })
+			f := paleWords(in, c.printed, func(key string, v any) patch.Op {
+				return patch.Op{Op: "add", Path: "/" + key,
+					Value: v}
+			})
 			switch {
 			case (f != nil) != (c.want != ""):
 				t.Errorf("%+v", f)

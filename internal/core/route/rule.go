@@ -232,8 +232,9 @@ func (r *Rule) checkNear(o *fields.Object) {
 	switch {
 	case !o.Sound("within_km"):
 	case r.Within != 0 && r.Within < LeastNear:
-		o.Problem("within_km", "route.within_km", "is %g km; phones within buildings know where they are to a kilometre at best, "+
-			"so at least 1", r.Within)
+		o.Problem("within_km", "route.within_km",
+			"is %g km; phones within buildings know where they are to a kilometre at best, "+
+				"so at least 1", r.Within)
 	case o.Has("near") && r.Within == 0:
 		o.Problem("within_km", "route.within_km", "is missing; write how many kilometres around, such as 5")
 	case !o.Has("near") && r.Within != 0:

@@ -17,14 +17,18 @@ const (
 // rare is how unlikely silence has to be by chance before it is one.
 const rare = 1.0 / 1000
 
-// Silence is for how many days, the last ones, nobody scanned what was scanned before, and how likely that is by chance. ok
-// is false where it may well be chance, or nothing was ever scanned.
+// leastDays is of how many whole days it is said that a place fell silent: with fewer, nobody knows what is usual there.
+const leastDays = 28
+
+// Silence is for how many days, the last ones, nobody scanned what was scanned before, and how likely that is by chance. The days
+// are whole ones that are over: one that still runs may yet bring what is usual. ok is false where it may well be chance, nothing
+// was ever scanned, or there are fewer days than leastDays.
 func (d Days) Silence() (days int, chance float64, ok bool) {
 	for days < len(d) && d[len(d)-1-days] == 0 {
 		days++
 	}
 	before := d[:len(d)-days]
-	if days == 0 || before.Sum() < Least {
+	if days == 0 || len(d) < leastDays || before.Sum() < Least {
 		return days, 1, false
 	}
 	mean := float64(before.Sum()) / float64(len(before))

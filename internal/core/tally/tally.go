@@ -51,13 +51,17 @@ func raised(x float64, free int) float64 {
 
 // apart is how many times as wide as chance the share of the first of two places lies from day to day, of the days that both
 // have.
-// What both have in common, such as Saturdays, a fair or rain, is none of it.
-func apart(a, b Days) float64 {
+// What both have in common, such as Saturdays, a fair or rain, is none of it. known is false below three days on which anything
+// was scanned: how wide they lie apart by chance is then anybody's guess.
+func apart(a, b Days) (phi float64, known bool) {
 	n := min(len(a), len(b))
 	a, b = a[len(a)-n:], b[len(b)-n:]
 	p := float64(a.Sum()) / float64(a.Sum()+b.Sum())
-	x, free := 0.0, -1
+	x, free, scanned := 0.0, -1, 0
 	for i := range n {
+		if a[i]+b[i] > 0 {
+			scanned++
+		}
 		if all := float64(a[i] + b[i]); all > 0 && p > 0 && p < 1 {
 			off := float64(a[i]) - all*p
 			x += off * off / (all * p * (1 - p))
@@ -65,9 +69,9 @@ func apart(a, b Days) float64 {
 		}
 	}
 	if free < 2 {
-		return math.Max(a.Spread(), b.Spread())
+		return math.Max(a.Spread(), b.Spread()), scanned >= 3 // one of them has none at all
 	}
-	return raised(x, free)
+	return raised(x, free), true
 }
 
 // spreadAt is the quantile of the chi-squared distribution by which a spread is raised.
@@ -94,20 +98,20 @@ func (d Days) Rate() (perDay float64, in Interval, ok bool) {
 // Ratio is how many times as often one place is scanned as another, each for what it is counted by (days, prints, cost), and
 // where that lies. The interval holds however often somebody looks (a mixture of likelihoods, Robbins 1970): who looks daily
 // until something shows is not misled. of is how many comparisons stand side by side; the level is shared among them
-// (Bonferroni). ok is false where there are too few scans.
+// (Bonferroni). ok is false where there are too few scans, or too few days to know how they spread.
 func Ratio(a, b Days, forA, forB float64, of int) (ratio float64, in Interval, ok bool) {
 	if forA <= 0 || forB <= 0 || of < 1 {
 		return 0, in, false
 	}
 	na, nb := float64(a.Sum()), float64(b.Sum())
-	phi := apart(a, b)
+	phi, known := apart(a, b)
 	scale := forB / forA
 	if nb > 0 {
 		ratio = na / nb * scale
 	} else {
 		ratio = math.Inf(1)
 	}
-	if na+nb < 2*Least {
+	if na+nb < 2*Least || !known {
 		return ratio, in, false
 	}
 	low, high := share(na/phi, nb/phi, (1-Level)/float64(of))
@@ -174,10 +178,10 @@ func Until(a, b Days, of int, most int) (days int, ok bool) {
 	if len(a) == 0 || len(b) == 0 || na+nb == 0 {
 		return 0, false
 	}
-	phi := apart(a, b)
+	phi, known := apart(a, b)
 	told := func(more int) bool {
 		x, y := na*(1+float64(more)/float64(len(a))), nb*(1+float64(more)/float64(len(b)))
-		if x+y < 2*Least {
+		if x+y < 2*Least || !known && min(len(a), len(b))+more < 3 {
 			return false
 		}
 		low, high := share(x/phi, y/phi, (1-Level)/float64(of))

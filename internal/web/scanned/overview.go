@@ -71,7 +71,7 @@ func (h *Handler) overviewOf(r *http.Request, house string) (o Overview, err err
 		o.Rows = append(o.Rows, OverviewRow{Crop: template.HTML(one.summary.Corner), Bars: bars(grouped(one.days, by), nil, most),
 			Name: one.name(), Of: one.Code, Says: one.says(now), Hangs: one.hangWords(),
 			Total: measure.Count(one.total) + scansWord(one.total),
-			Rate:  rateWords(a, one), Course: string(one.hung.Course())})
+			Rate:  rateWords(a, one), Course: string(one.course())})
 	}
 	return o, nil
 }

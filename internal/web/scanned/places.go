@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"net/http"
 	"slices"
+	"time"
 
 	"golang.org/x/sync/errgroup"
 
@@ -23,10 +24,55 @@ type place struct {
 	total        int
 	days, before []int        // of the whole span
 	hung         tally.Days   // of the days on which it hung
+	over         tally.Days   // of the days that are over, of the span and before it, on which it hung
+	until        time.Time    // the day after the last of those
+	running      int          // scans of today, where it hangs today
 	hungBefore   tally.Days   // of those of the span before on which it did
 	first, after int          // days of the span between which it hung, after not included
 	summary      code.Summary // of its code
 }
+
+// judged is how many days that are over are looked at to say what becomes of a place, where the page shows fewer.
+const judged = 56
+
+// wider is a span with enough days before it to say what becomes of places.
+func wider(s scans.Span, now time.Time) scans.Span {
+	end := s.Day(now) // today, or after the span
+	from := s.From.AddDate(0, 0, min(end, s.Days())-judged)
+	if from.Before(s.From) {
+		s.From = from
+	}
+	return s
+}
+
+// ends takes of the days of a span, as a place was scanned on them, those that are over and on which it hung.
+func (p *place) ends(days []int, s scans.Span, now time.Time) {
+	first, after := p.Hung(s.From, len(days))
+	today := s.Day(now)
+	p.over = days[first:max(first, min(after, today))]
+	p.until = s.From.AddDate(0, 0, first+len(p.over))
+	if p.running = 0; today >= first && today < after {
+		p.running = days[today]
+	}
+}
+
+// silence says that nobody scans the place any more, for how many days that are over, and how likely that is by chance.
+func (p place) silence() (days int, chance float64, ok bool) {
+	days, chance, ok = p.over.Silence()
+	return days, chance, ok && p.running == 0
+}
+
+// course is what becomes of the place, by the days that are over; what was scanned today has not fallen silent.
+func (p place) course() tally.Course {
+	c := p.over.Course()
+	if _, _, silent := p.silence(); c == tally.FellSilent && !silent {
+		return tally.Steady
+	}
+	return c
+}
+
+// last is the day on which it was scanned last before so many days of silence.
+func (p place) last(days int) time.Time { return p.until.AddDate(0, 0, -days-1) }
 
 func (p place) name() string {
 	switch {
@@ -165,9 +211,12 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	var counts, earlier, each []scans.Linked
 	var summaries map[string]code.Summary
 	before, behind := a.earlier()
+	now := h.Codes.Now()
+	wide := wider(a.span, now)
+	shown := wide.Day(a.span.From) // the first day that the page shows
 	group, ctx := errgroup.WithContext(ctx)
 	group.Go(caught.Safe(func() (err error) {
-		counts, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, a.span)
+		counts, err = h.Scans.Daily(ctx, actor, scans.Which{Links: links}, wide)
 		return err
 	}))
 	group.Go(caught.Safe(func() (err error) {
@@ -194,7 +243,9 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	}
 	for i := range p.list {
 		one := &p.list[i]
-		one.days, one.summary = added(counts, one.links, a.span.Days()), summaries[one.Live.Code]
+		all := added(counts, one.links, wide.Days())
+		one.days, one.summary = all[shown:], summaries[one.Live.Code]
+		one.ends(all, wide, now)
 		if behind {
 			one.before = added(earlier, one.links, before.Days())
 			first, after := one.Hung(before.From, before.Days())
@@ -207,7 +258,7 @@ func (h *Handler) count(r *http.Request, a asked, p *placed) error {
 	case len(p.list) < p.n:
 		p.all = added(each, nil, a.span.Days())
 	default:
-		p.all = added(counts, nil, a.span.Days())
+		p.all = added(counts, nil, wide.Days())[shown:]
 	}
 	return nil
 }

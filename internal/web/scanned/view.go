@@ -150,12 +150,13 @@ func newView(a asked, p placed, now time.Time) View {
 	}
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
-		if days, chance, silent := one.hung.Silence(); silent {
-			v.Silent = append(v.Silent, Silence{one.name(), silence(a.span, one, days, chance), one.Live.Code, one.Address})
+		if days, chance, silent := one.silence(); silent {
+			v.Silent = append(v.Silent, Silence{one.name(), silence(one, days, chance), one.Live.Code, one.Address})
 		}
 	}
 	if p.n > 1 {
-		all := place{days: p.all, hung: p.all, Placed: link.Placed{Address: "all", Link: leave.Link{Live: &leads.Live{}}}}
+		all := place{days: p.all, hung: p.all, over: p.all, Placed: link.Placed{Address: "all",
+			Link: leave.Link{Live: &leads.Live{}}}}
 		row := rowOf(a, all, max(1, usualMost(grouped(p.all, by))))
 		row.Name, row.Code = "all together", "bars of their own height"
 		v.All = &row
@@ -239,7 +240,7 @@ func rowOf(a asked, p place, most int) Row {
 	r := Row{ID: p.Live.Code, Link: p.Address, Name: p.name(), Code: p.Code, Crop: template.HTML(p.summary.Corner),
 		Total: measure.Count(
 			sum(p.days),
-		), Course: p.hung.Course(), Open: a.open == p.Address, Chosen: slices.Contains(a.with, p.Address), days: p.days}
+		), Course: p.course(), Open: a.open == p.Address, Chosen: slices.Contains(a.with, p.Address), days: p.days}
 	if p.before != nil {
 		r.Before = measure.Count(sum(p.before))
 	}
@@ -257,11 +258,11 @@ func rowOf(a asked, p place, most int) Row {
 // rateWords say how often a place is scanned.
 func rateWords(a asked, p place) string {
 	perDay, in, ok := p.hung.Rate()
-	days, _, silent := p.hung.Silence()
+	days, _, silent := p.silence()
 	switch {
 	case silent:
-		return fmt.Sprintf("%s a day until %s", measure.Number(float64(p.hung.Sum())/float64(len(p.hung)-days), 1),
-			a.span.To.AddDate(0, 0, -days-1).Format("2 January"))
+		return fmt.Sprintf("%s a day until %s", measure.Number(float64(p.over.Sum())/float64(len(p.over)-days), 1),
+			p.last(days).Format("2 January"))
 	case len(p.hung) == 0:
 		return "not up yet"
 	case ok:

@@ -81,6 +81,7 @@ func of(name string, since time.Time, span scans.Span, days ...int) place {
 func (p *place) hangs(s scans.Span) {
 	p.first, p.after = p.Hung(s.From, s.Days())
 	p.hung = p.days[p.first:p.after]
+	p.over, p.until = p.hung, s.From.AddDate(0, 0, p.after)
 }
 
 // pageOf is a page of places.
@@ -141,7 +142,7 @@ func TestRow(t *testing.T) {
 	if len(v.Silent) != 1 || v.Silent[0].Says != "fell silent after 16 March. By chance that hardly happens." {
 		t.Errorf("%+v", v.Silent)
 	}
-	if got := silence(a.span, silent, 11, 1/9300.0); !strings.HasSuffix(got, "once in 9,000.") {
+	if got := silence(silent, 11, 1/9300.0); !strings.HasSuffix(got, "once in 9,000.") {
 		t.Error(got)
 	}
 	if r := rowOf(a, of("soon", now.AddDate(0, 0, 3), a.span, repeat(0, 28)...), 10); r.Rate != "not up yet" ||
@@ -271,5 +272,45 @@ func TestQuery(t *testing.T) {
 	want := "?against=year&open=go.x%2FA&from=2027-01-01&to=2027-01-31&with=go.x%2FA&with=go.x%2FB"
 	if got := a.query("open", "go.x/A"); got != want {
 		t.Errorf("%s, want %s", got, want)
+	}
+}
+
+// TestCourseOfDaysOver: what becomes of a place is said by days that are over, however early today it is and whatever days are
+// still to come.
+func TestCourseOfDaysOver(t *testing.T) {
+	morning := time.Date(2027, 3, 28, 6, 0, 0, 0, time.UTC)
+	span := scans.Span{From: time.Date(2027, 3, 1, 0, 0, 0, 0, time.UTC), To: time.Date(2027, 4, 11, 0, 0, 0, 0, time.UTC),
+		Zone: time.UTC}
+	wide := wider(span, morning)
+	if wide.From.Format(time.DateOnly) != "2027-01-31" || wide.To != span.To {
+		t.Errorf("%v", wide)
+	}
+	gate := func(each, quiet, today int) place { // days without a scan before today, and scans today
+		days := repeat(each, wide.Days())
+		for i := wide.Day(morning) - quiet; i < len(days); i++ {
+			days[i] = 0
+		}
+		days[wide.Day(morning)] = today
+		p := of("gate", morning.AddDate(-1, 0, 0), span, days[wide.Day(span.From):]...)
+		p.ends(days, wide, morning)
+		return p
+	}
+	for _, c := range []struct {
+		name  string
+		p     place
+		want  tally.Course
+		after string
+	}{
+		{"a busy place in the morning", gate(30, 0, 0), tally.Steady, ""},
+		{"silent for two days", gate(30, 2, 0), tally.FellSilent, "25 March"},
+		{"and scanned again today", gate(30, 2, 1), tally.Steady, ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			days, _, silent := c.p.silence()
+			if got := c.p.course(); got != c.want || silent != (c.after != "") || silent &&
+				c.p.last(days).Format("2 January") != c.after {
+				t.Errorf("%s, %v, after %v", got, silent, c.p.last(days))
+			}
+		})
 	}
 }

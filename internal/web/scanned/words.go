@@ -12,12 +12,11 @@ import (
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/tally"
 	"sodrik/internal/notices"
-	"sodrik/internal/scans"
 )
 
 // silence says that a place fell silent, and how likely that is by chance.
-func silence(s scans.Span, p place, days int, chance float64) string {
-	return fmt.Sprintf("fell silent after %s. %s", s.To.AddDate(0, 0, -days-1).Format("2 January"), notices.ByChance(chance))
+func silence(p place, days int, chance float64) string {
+	return fmt.Sprintf("fell silent after %s. %s", p.last(days).Format("2 January"), notices.ByChance(chance))
 }
 
 // maxBeside is how many places stand side by side.

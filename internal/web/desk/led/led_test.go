@@ -55,7 +55,8 @@ func TestOf(t *testing.T) {
 	counted := map[string]scans.Count{"go.marrowby.example/GATE": {All: 1234, Day: 56}, "go.marrowby.example/TILL": {All: 1,
 		Day: 1}}
 	v = Of(b, &link.Led{Draft: fair, Live: live, Past: past}, counted, now, nil)
-	if v.Waiting || v.Changed || v.Line != "marrowby.example/fair" || v.Status != "Live since 1 March 2027, 08:00, by Ada Thorne." ||
+	if v.Waiting || v.Changed || v.Line != "marrowby.example/fair" ||
+		v.Status != "Live since 1 March 2027, 08:00, by Ada Thorne." ||
 		v.Links[0].Scans != "1,234 scans, 56 since yesterday" || v.Links[1].Scans != "1 scan" ||
 		v.Links[0].Try != "https://go.marrowby.example/GATE" || len(v.Past) != 1 ||
 		v.Past[0].Says != "shop.example" {
@@ -164,7 +165,8 @@ func TestKept(t *testing.T) {
 // TestRouteFields: each field of the form of a route has a name and a label, and shows what the route holds.
 func TestRouteFields(t *testing.T) {
 	r := &leads.Route{Rule: route.Rule{ID: "r1", Near: "52.367,-2.718", Within: 5, Share: 0.25, Stock: 40, Yearly: true,
-		Languages: []string{"cy"}, Where: []string{"GB"}, Hours: []string{"09:00-18:00"}, Spans: []route.Span{{From: "2027-03-20T10:00"}}}}
+		Languages: []string{"cy"}, Where: []string{"GB"}, Hours: []string{"09:00-18:00"},
+		Spans: []route.Span{{From: "2027-03-20T10:00"}}}}
 	f := form("code", &leads.Lead{}, r, nil, nil, "UTC")
 	v := reflect.ValueOf(*f)
 	for i := range v.NumField() {
