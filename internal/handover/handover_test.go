@@ -375,3 +375,34 @@ func TestMail(t *testing.T) {
 		t.Error("without a mail server it is sent")
 	}
 }
+
+// postman looks at what is on record while a mail goes out.
+type postman func() error
+
+func (p postman) Post(context.Context, mailer.Letter) error { return p() }
+
+// TestMailOnRecord: what a mail hands over is on record before it goes out, as not sure, so that a process that ends in the
+// middle leaves no files outside that nobody knows of.
+func TestMailOnRecord(t *testing.T) {
+	h := open(t)
+	list := func() []records.HandOver {
+		t.Helper()
+		_, all, err := h.Records.Afterwards(t.Context(), owner, h.id, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return all
+	}
+	var during []records.HandOver
+	h.Post = postman(func() error { during = list(); return nil })
+	if _, err := h.Send(t.Context(), owner, handover.Ask{Code: h.id, Formats: []string{"svg"}, To: "wren@printer.example"},
+		""); err != nil {
+		t.Fatal(err)
+	}
+	if len(during) != 1 || !during[0].Unsure || during[0].Recipient != "wren@printer.example" || during[0].N != 1 {
+		t.Errorf("while it goes out: %+v", during)
+	}
+	if after := list(); len(after) != 1 || after[0].Unsure {
+		t.Errorf("once it is out: %+v", after)
+	}
+}

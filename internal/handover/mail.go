@@ -46,6 +46,9 @@ func (d *Door) Send(ctx context.Context, actor access.Actor, a Ask, replyTo stri
 	if err != nil {
 		return "", err
 	}
+	if err := counted.Sending(ctx, p.record(a)); err != nil {
+		return "", err
+	}
 	if err := d.Post.Post(ctx, l); errors.Is(err, mailer.ErrBounced) {
 		return "", problem.List{{Field: "/to", Code: "mail.bounced",
 			Message: fmt.Sprintf("refused the mail: %v. Nothing was sent", err)}}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -71,8 +72,8 @@ func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead
 		doc = was.Document()
 		planned = doc["routes"].([]any)[was.Route(leads.Planned)].(map[string]any)
 	}
-	for key, text := range edits {
-		text = strings.TrimSpace(text)
+	for _, key := range slices.Sorted(maps.Keys(edits)) { // from, then, timezone: whatever the order of a map
+		text := strings.TrimSpace(edits[key])
 		at := "/" + key
 		if planned != nil && (key == "from" || key == "until") {
 			problems = append(problems, route.Typed(planned, map[string][]string{key: {text}}, "")...)

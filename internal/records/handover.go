@@ -16,6 +16,7 @@ type HandOver struct {
 	Files     []string // keys of formats
 	Medium    string
 	Recipient string
+	Unsure    bool // the process ended while the mail went out, or it is going out just now
 	At        time.Time
 	Who       string
 }
@@ -80,11 +81,11 @@ func (s *Records) Afterwards(
 				}
 				return rows.Err()
 			})
-		b.Queue(`SELECT n, way, files, medium, recipient, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND sent
+		b.Queue(`SELECT n, way, files, medium, recipient, NOT sent, at, who FROM handed_over WHERE workspace = $1 AND code = $2 AND (sent OR n > 0)
 			ORDER BY id DESC LIMIT 8`, workspace, id).
 			Query(func(rows pgx.Rows) (err error) {
 				handed, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (h HandOver, err error) {
-					return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.At, &h.Who)
+					return h, r.Scan(&h.N, &h.Way, &h.Files, &h.Medium, &h.Recipient, &h.Unsure, &h.At, &h.Who)
 				})
 				return err
 			})

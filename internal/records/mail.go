@@ -62,6 +62,17 @@ type Mail struct {
 	id        int64
 }
 
+// Sending puts on record what a mail hands over, before it goes out: where the process ends between the mail server's answer
+// and Sent, it is known that the files may be out.
+func (m *Mail) Sending(ctx context.Context, h HandOver) error {
+	return m.records.DB.InWorkspace(ctx, m.workspace, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, `UPDATE handed_over SET n = $3, files = $4, medium = $5 WHERE workspace = $1 AND id = $2`,
+			m.workspace, m.id, h.N,
+			h.Files, h.Medium)
+		return err
+	})
+}
+
 // Sent puts a mail on record with what was handed over.
 func (m *Mail) Sent(ctx context.Context, h HandOver) error {
 	return m.records.DB.InWorkspace(ctx, m.workspace, func(tx pgx.Tx) error {

@@ -102,18 +102,36 @@ func languagesOf(header string) []string {
 		return l
 	}
 	var out []string
-	tags, _, err := language.ParseAcceptLanguage(header)
-	if err == nil {
-		for _, t := range tags[:min(len(tags), maxLanguages)] {
-			if t != anyLanguage {
-				out = append(out, t.String())
-			}
+	tags := accepted(header)
+	for _, t := range tags[:min(len(tags), maxLanguages)] {
+		if t != anyLanguage {
+			out = append(out, t.String())
 		}
 	}
 	if len(header) <= rememberMax {
 		languagesRead.Add(strings.Clone(header), out)
 	}
 	return out
+}
+
+// accepted are the languages of a header, by weight. Parts that are none are passed over, and q counts in capitals too (RFC 9110,
+// 5.6.6 and 12.4.2): what somebody wants does not go with what they have mistyped.
+func accepted(header string) []language.Tag {
+	header = strings.ReplaceAll(header, "Q=", "q=")
+	if tags, _, err := language.ParseAcceptLanguage(header); err == nil {
+		return tags
+	}
+	var whole []string
+	for part := range strings.SplitSeq(header[:min(len(header), rememberMax)], ",") {
+		if tags, _, err := language.ParseAcceptLanguage(part); err == nil && len(tags) > 0 {
+			whole = append(whole, part)
+		}
+	}
+	tags, _, err := language.ParseAcceptLanguage(strings.Join(whole, ","))
+	if err != nil {
+		return nil
+	}
+	return tags
 }
 
 // newID is a UUIDv7 (RFC 9562, 5.7) of the very moment that its event names: partitions and spans go by ids.

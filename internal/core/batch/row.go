@@ -2,6 +2,7 @@ package batch
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -77,7 +78,8 @@ func (m *Maker) Draft(s Source) (draft any, problems problem.List) {
 		}
 		delete(texts, set.Path)
 	}
-	for path, text := range texts { // of this row alone
+	for _, path := range slices.Sorted(maps.Keys(texts)) {
+		text := texts[path] // of this row alone
 		fill(path, text)
 	}
 	if m.least > 0 {

@@ -68,7 +68,11 @@ func Note(m *Rendition, name string, version int, date string, verdicts map[int]
 	if !m.Job.Look.Paper.None && !m.Job.Look.Paper.Colour.Same(ink.White) {
 		line("  Paper colour: %s, printed under it", m.Job.Look.Paper.Colour)
 	}
-	line("  Do not trap, do not overprint, do not turn it into halftones coarser than the modules.")
+	if m.Job.Output.Overprint {
+		line("  Black and spot inks are set to overprint. Keep that; do not trap, do not turn it into halftones coarser than the modules.")
+	} else {
+		line("  Do not trap, do not overprint, do not turn it into halftones coarser than the modules.")
+	}
 	line("")
 	line("Files")
 	for _, f := range files {

@@ -171,7 +171,7 @@ var (
 // rules reads redirect rules, a line each; a location of nginx may take three.
 func rules(text string) (out []Row) {
 	named := map[string]string{}
-	location := ""
+	location, some := "", false
 	for i, line := range strings.Split(text, "\n") {
 		line = strings.TrimSpace(line)
 		if line == "" || line[0] == '#' {
@@ -188,11 +188,13 @@ func rules(text string) (out []Row) {
 		if m := answer.FindStringSubmatch(line); m != nil && location != "" {
 			line, location = "location = "+location+" { "+line, ""
 		}
+		known := false
 		for _, f := range forms {
 			m := f.FindStringSubmatch(line)
 			if m == nil {
 				continue
 			}
+			known, some = true, true
 			r := Row{Line: i + 1, Path: unquoted(m[1], m[2]), To: unquoted(m[3], m[4])}
 			if at, ok := named[r.Path]; ok {
 				r.Path = at
@@ -215,8 +217,45 @@ func rules(text string) (out []Row) {
 			out = append(out, r)
 			break
 		}
+		if r, is := between(line); is && !known {
+			r.Line = i + 1
+			out = append(out, r)
+		}
+	}
+	if !some {
+		return nil // a table
 	}
 	return out
+}
+
+// silent are directives that may name an address and lead no path anywhere.
+var silent = regexp.MustCompile(`(?i)^(server_name|proxy_\w+|reverse_proxy|include|root|add_header|header|ErrorDocument|Server\w+|Proxy\w+|` +
+	`RewriteCond|RewriteBase|RewriteEngine|map|if|location|handle\w*|route|@\w+)\b`)
+
+// between is a line among rules that is none: a row of a table that was pasted with them, or something that leads somewhere and
+// cannot be read, which is said.
+func between(line string) (r Row, is bool) {
+	for _, mark := range []rune{'\t', ';', ','} {
+		c := csv.NewReader(strings.NewReader(line))
+		c.Comma, c.FieldsPerRecord, c.LazyQuotes, c.TrimLeadingSpace = mark, -1, true, true
+		cells, err := c.Read()
+		if err != nil || len(cells) < 2 || strings.ContainsAny(strings.TrimSpace(cells[0]), " {}") || cells[0] == "" {
+			continue
+		}
+		if to := strings.TrimSpace(cells[1]); strings.Contains(to, "://") || strings.Contains(to, ".") &&
+			!strings.ContainsAny(to, " {}") {
+			r = Row{Path: strings.TrimSpace(cells[0]), To: to}
+			if len(cells) > 2 {
+				r.Name = strings.TrimSpace(cells[2])
+			}
+			return r, true
+		}
+	}
+	if !strings.Contains(line, "://") || silent.MatchString(line) {
+		return r, false
+	}
+	return Row{Path: line,
+		Bad: "This line leads somewhere, and is no rule of one path. Write the path, a comma, and where it leads."}, true
 }
 
 // unquoted is what a quoted or a bare word says.

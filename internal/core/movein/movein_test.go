@@ -19,19 +19,22 @@ func TestRead(t *testing.T) {
 		"whole addresses": {"https://old.example/fair\t" + fair + "\nhttps://old.example/x?id=5\t" + shop,
 			"1 fair=" + fair + "; 2 !question"},
 		"nginx": {"server {\n  rewrite ^/fair/?$ " + fair + " permanent;\n  location = /shop { return 301 \"" + shop + "\"; }\n" +
-			"  location = /three {\n    return 302 " + fair + ";\n  }\n  rewrite ^/old/(.*)$ https://x.example/$1 last;\n  rewrite ^/in$ /within;\n}",
+			"  location = /three {\n    return 302 " + fair +
+			";\n  }\n  rewrite ^/old/(.*)$ https://x.example/$1 last;\n  rewrite ^/in$ /within;\n}",
 			"2 fair=" + fair + "; 3 shop=" + shop + "; 5 three=" + fair + "; 7 !many"},
 		"nginx map": {"map $uri $to {\n  /fair " + fair + ";\n  \"/a b\" \"" + shop + "\";\n}",
 			"2 fair=" + fair + "; 3 a b=" + shop},
-		"caddy": {"old.example {\n\tredir /fair " + fair + " permanent\n\t@l path /shop /shop/\n\tredir @l \"" + shop + "\" 302\n\tredir /x/* https://x.example{uri}\n}",
+		"caddy": {"old.example {\n\tredir /fair " + fair + " permanent\n\t@l path /shop /shop/\n\tredir @l \"" + shop +
+			"\" 302\n\tredir /x/* https://x.example{uri}\n}",
 			"2 fair=" + fair + "; 4 shop=" + shop + "; 5 !many"},
 		"apache": {"Redirect 301 /fair " + fair +
 			"\nRedirectPermanent /shop " + shop + "\nRewriteRule ^/?spring\\.html$ " + fair +
 			" [R=301,L]\nRewriteRule ^(.*)$ https://x.example/$1 [R]\nRewriteRule ^a$ /b [L]",
 			"1 fair=" + fair + "; 2 shop=" + shop + "; 3 spring.html=" + fair + "; 4 !many"},
-		"twice":      {"/fair," + fair + "\n/FAIR/," + fair + "\n/Fair," + shop, "1 fair=" + fair + "; 3 !Line 1"},
-		"escaped":    {"/a%20b," + fair, "1 a b=" + fair},
-		"no address": {"/fair,javascript:alert(1)\n/x,ftp://a.example\n/y\n/," + fair + "\n/where," + fair + "\n/f/x," + fair, "1 !no web; 2 !no web; 3 !missing; 4 !host itself; 5 !for itself; 6 !for itself"},
+		"twice":   {"/fair," + fair + "\n/FAIR/," + fair + "\n/Fair," + shop, "1 fair=" + fair + "; 3 !Line 1"},
+		"escaped": {"/a%20b," + fair, "1 a b=" + fair},
+		"no address": {"/fair,javascript:alert(1)\n/x,ftp://a.example\n/y\n/," + fair + "\n/where," + fair + "\n/f/x," + fair,
+			"1 !no web; 2 !no web; 3 !missing; 4 !host itself; 5 !for itself; 6 !for itself"},
 		"long": {"/" + strings.Repeat("é", 200) + "," + fair + "\n/" + strings.Repeat("é", 201) + "," + fair,
 			"1 " + strings.Repeat("é", 200) + "=" + fair + "; 2 !longer than 200"},
 		"a pattern that is escaped": {"rewrite ^/a\\.b\\-c\\+d$ " + fair + ";\nrewrite ^/x\\d$ " + fair + ";",
@@ -81,7 +84,8 @@ func many(n int) string {
 // TestLeft: what one of us wrote on leaving, another reads.
 func TestLeft(t *testing.T) {
 	to := map[string]string{"FA1R": "https://marrowby.example/fair", "D1": "https://marrowby.example/?a=$1&b=${host}$",
-		"B1": "https://marrowby.example/{host}?{query}", "P1": "https://marrowby.example/%24%20y?q=%1", "W-2": "http://marrowby.example:8080/;#x"}
+		"B1": "https://marrowby.example/{host}?{query}", "P1": "https://marrowby.example/%24%20y?q=%1",
+		"W-2": "http://marrowby.example:8080/;#x"}
 	var links []leave.Link
 	for path, to := range to {
 		links = append(links, leave.Link{Host: "go.marrowby.example", Path: path, Live: &leads.Live{Status: 302,
@@ -127,4 +131,16 @@ func FuzzRead(f *testing.F) {
 			seen[r.Key()] = true
 		}
 	})
+}
+
+// TestMixed: no line that leads somewhere is left out without a word where rules and rows of a table were pasted together.
+func TestMixed(t *testing.T) {
+	rows := Read("Redirect 301 /fair https://marrowby.example/fair\nspring-list,https://marrowby.example/list,Spring list\n" +
+		"old;marrowby.example/old\nreturn 301 https://marrowby.example$request_uri;\nserver_name go.marrowby.example;\n" +
+		"proxy_pass http://127.0.0.1:8080;\nRewriteEngine On\n")
+	if len(rows) != 4 || rows[0].Bad != "" || rows[1].Bad != "" || rows[1].Path != "spring-list" ||
+		rows[1].Name != "Spring list" ||
+		rows[1].Line != 2 || rows[2].Path != "old" || rows[2].Bad == "" || rows[3].Bad == "" || rows[3].Line != 4 {
+		t.Errorf("%+v", rows)
+	}
 }

@@ -67,6 +67,27 @@ type window struct {
 	from, until int64
 }
 
+// 29 February and 1 March, as minutes of a year of 12 × 31 days.
+const leapDay, march = int64(31+28) * dayMinutes, int64(2*31) * dayMinutes
+
+// in is a window of a year as it lies in one that is short, or not: what lies on 29 February alone comes on 1 March in a short
+// one.
+func (w window) in(short bool) window {
+	if !short || w.from < leapDay || w.from >= w.until || w.until > march {
+		return w
+	}
+	w.from += march - leapDay
+	if w.until == march {
+		w.until += dayMinutes
+	} else {
+		w.until += march - leapDay
+	}
+	return w
+}
+
+// short says that a year has no 29 February.
+func short(year int) bool { return year%4 != 0 || year%100 == 0 && year%400 != 0 }
+
 // always is until no end.
 const always = int64(1) << 62
 
@@ -124,6 +145,7 @@ type local struct {
 	day       int // of the week, from Monday on
 	minute    int // of the day
 	yearMoves int64
+	short     bool // the year has no 29 February
 }
 
 func (l *local) at(t time.Time, zone *time.Location) {
@@ -131,6 +153,7 @@ func (l *local) at(t time.Time, zone *time.Location) {
 		return
 	}
 	here := t.In(zone)
+	l.short = short(here.Year())
 	l.read, l.day, l.minute, l.yearMoves = true, (int(here.Weekday())+6)%7, here.Hour()*60+here.Minute(), minuteOfYear(here)
 }
 
@@ -150,6 +173,7 @@ func (c *clock) spansHold(t time.Time, l *local, zone *time.Location) bool {
 	}
 	l.at(t, zone)
 	for _, w := range c.windows {
+		w = w.in(l.short)
 		if w.from < w.until && l.yearMoves >= w.from && l.yearMoves < w.until ||
 			w.from >= w.until && (l.yearMoves >= w.from || l.yearMoves < w.until) {
 			return true
@@ -218,8 +242,9 @@ func (s *Set) changes(from, until time.Time) (out []time.Time) {
 				continue
 			}
 			for year := first.Year() - 1; year <= until.In(s.zone).Year(); year++ {
-				add(yearMoment(year, w.from, s.zone))
-				add(yearMoment(year, w.until, s.zone))
+				in := w.in(short(year))
+				add(yearMoment(year, in.from, s.zone))
+				add(yearMoment(year, in.until, s.zone))
 			}
 		}
 		if c.days == 0 && len(c.hours) == 0 {

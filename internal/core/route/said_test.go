@@ -10,8 +10,12 @@ import (
 // TestYearly: what comes again each year begins and ends with its minute, over the new year too, and 29 February is 1 March in a
 // short year.
 func TestYearly(t *testing.T) {
-	spring := Compile(read(t, `{"yearly":true,"spans":[{"from":"2026-03-01T10:30","until":"2026-05-31T18:15"}]}`), "Europe/London", "")
-	winter := Compile(read(t, `{"yearly":true,"spans":[{"from":"2026-12-24T12:00","until":"2027-01-06T09:00"}]}`), "Europe/London", "")
+	spring := Compile(read(t, `{"yearly":true,"spans":[{"from":"2026-03-01T10:30","until":"2026-05-31T18:15"}]}`),
+		"Europe/London", "")
+	winter := Compile(read(t, `{"yearly":true,"spans":[{"from":"2026-12-24T12:00","until":"2027-01-06T09:00"}]}`),
+		"Europe/London", "")
+	leapDayOnly := Compile(read(t, `{"yearly":true,"spans":[{"from":"2028-02-29T00:00","until":"2028-03-01T00:00"}]}`), "UTC", "")
+	leapHours := Compile(read(t, `{"yearly":true,"spans":[{"from":"2028-02-29T09:00","until":"2028-02-29T12:00"}]}`), "UTC", "")
 	leap := Compile(read(t, `{"yearly":true,"spans":[{"from":"2028-02-29T06:00","until":"2028-03-01T12:00"}]}`), "UTC", "")
 	for _, c := range []struct {
 		s    *Set
@@ -21,6 +25,13 @@ func TestYearly(t *testing.T) {
 		{spring, "2029-03-01T10:29Z", Everybody}, {spring, "2029-03-01T10:30Z", 0}, {spring, "2029-05-31T17:14Z", 0},
 		{spring, "2029-05-31T17:15Z", Everybody}, {winter, "2030-12-24T11:59Z", Everybody}, {winter, "2030-12-24T12:00Z", 0},
 		{winter, "2031-01-01T00:00Z", 0}, {winter, "2031-01-06T08:59Z", 0}, {winter, "2031-01-06T09:00Z", Everybody},
+		{leapDayOnly, "2028-02-29T00:00Z", 0}, {leapDayOnly, "2028-02-29T23:59Z", 0}, {leapDayOnly, "2028-03-01T00:00Z",
+			Everybody},
+		{leapDayOnly, "2027-02-28T23:59Z", Everybody}, {leapDayOnly, "2027-03-01T00:00Z", 0}, {leapDayOnly, "2027-03-01T23:59Z",
+			0},
+		{leapDayOnly, "2027-03-02T00:00Z", Everybody}, {leapHours, "2027-03-01T08:59Z", Everybody}, {leapHours,
+			"2027-03-01T09:00Z", 0},
+		{leapHours, "2027-03-01T12:00Z", Everybody}, {leapHours, "2028-02-29T09:00Z", 0}, {leapHours, "2100-03-01T09:00Z", 0},
 		{leap, "2028-02-29T06:00Z", 0}, {leap, "2028-02-29T05:59Z", Everybody}, {leap, "2027-03-01T00:00Z", 0},
 		{leap, "2027-02-28T23:59Z", Everybody}, {leap, "2027-03-01T12:00Z", Everybody},
 	} {
@@ -81,8 +92,10 @@ func TestExplain(t *testing.T) {
 		`{"places":["gate","till"]}`:               {Input{Place: "door"}, "0 false not scanned at gate or till"},
 		`{"systems":["android"]}`:                  {Input{System: "iOS"}, "0 false not Android"},
 		`{"share":0.25}`:                           {Input{Draw: 0.25}, "0 false drawn for others; 25 % get it"},
-		`{"languages":["cy","ga"]}`:                {Input{Languages: []string{"en"}}, "0 false the phone does not speak Welsh or Irish"},
-		`{"languages":["cy"]}`:                     {Input{Languages: []string{"en-GB", "cy"}}, "0 false the phone prefers British English"},
+		`{"languages":["cy","ga"]}`: {Input{Languages: []string{"en"}},
+			"0 false the phone does not speak Welsh or Irish"},
+		`{"languages":["cy"]}`: {Input{Languages: []string{"en-GB", "cy"}},
+			"0 false the phone prefers British English"},
 		`{"yearly":true,"spans":[{"from":"2027-06-01T00:00","until":"2027-07-01T00:00"}]}`: {Input{},
 			"0 false not at this time of the year"},
 	} {

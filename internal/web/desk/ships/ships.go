@@ -194,6 +194,9 @@ func (s *Ships) Before(keys []string, list []records.HandOver, pressed bool, now
 		if one.Recipient != "" {
 			words += " to " + one.Recipient
 		}
+		if one.Unsure {
+			words += ", perhaps: ask whether the mail came"
+		}
 		s.Handed = append(s.Handed, words+", "+ui.Ago(now, one.At))
 	}
 }
