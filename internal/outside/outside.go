@@ -65,12 +65,16 @@ func public(address string) error {
 	return nil
 }
 
-// special are networks that are global by form and nobody's in fact (RFC 6890, RFC 6598, RFC 8215).
+// special are networks that are global by form and nobody's in fact (the special-purpose registries of IANA, RFC 6890; RFC
+// 3879, 4291 (2.5.5.1), 2765, 6666, 9637, 9602, 7526, 7535 and 7534).
 var special = []netip.Prefix{netip.MustParsePrefix("0.0.0.0/8"), netip.MustParsePrefix("100.64.0.0/10"),
 	netip.MustParsePrefix("192.0.0.0/24"), netip.MustParsePrefix("192.0.2.0/24"), netip.MustParsePrefix("198.18.0.0/15"),
 	netip.MustParsePrefix("198.51.100.0/24"), netip.MustParsePrefix("203.0.113.0/24"), netip.MustParsePrefix("240.0.0.0/4"),
 	netip.MustParsePrefix("64:ff9b::/96"), netip.MustParsePrefix("64:ff9b:1::/48"), netip.MustParsePrefix("2001:db8::/32"),
-	netip.MustParsePrefix("2002::/16")}
+	netip.MustParsePrefix("2002::/16"), netip.MustParsePrefix("fec0::/10"), netip.MustParsePrefix("::/96"),
+	netip.MustParsePrefix("::ffff:0:0:0/96"), netip.MustParsePrefix("100::/64"), netip.MustParsePrefix("2001::/23"),
+	netip.MustParsePrefix("3fff::/20"), netip.MustParsePrefix("5f00::/16"), netip.MustParsePrefix("192.88.99.0/24"),
+	netip.MustParsePrefix("192.31.196.0/24"), netip.MustParsePrefix("192.52.193.0/24"), netip.MustParsePrefix("192.175.48.0/24")}
 
 // Ask asks for an address, and gives where it leads, one step; "" where it leads nowhere.
 func (a *Asker) Ask(ctx context.Context, address string) (to string, err error) {

@@ -15,6 +15,8 @@ func TestPublic(t *testing.T) {
 		"172.31.0.1:80": false, "192.168.0.1:80": false, "169.254.169.254:80": false, "100.64.0.1:80": false, "0.0.0.0:80": false,
 		"224.0.0.1:80": false, "255.255.255.255:80": false, "[::1]:80": false, "[fe80::1]:80": false, "[fd00::1]:80": false,
 		"[::ffff:127.0.0.1]:80": false, "[64:ff9b::7f00:1]:80": false, "192.0.2.1:80": false, "198.18.0.1:80": false,
+		"[fec0::1]:80": false, "[::7f00:1]:80": false, "[::ffff:0:7f00:1]:80": false, "[100::1]:80": false, "[2001::1]:80": false,
+		"[3fff::1]:80": false, "[5f00::1]:80": false, "192.88.99.1:80": false,
 		"no address": false} {
 		t.Run(address, func(t *testing.T) {
 			if err := public(address); (err == nil) != want {

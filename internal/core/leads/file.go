@@ -1,6 +1,7 @@
 package leads
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -102,6 +103,11 @@ func ServedOf(name string, data []byte) (*Served, *problem.Problem) {
 	for _, k := range kindsServed {
 		if !kind.Is(k.media) {
 			continue
+		}
+		if bytes.HasPrefix(data, []byte("PK")) {
+			if why := unsafeZip(data, k.media); why != "" {
+				return bad("file.runs", "%s", why)
+			}
 		}
 		base, ending := name, k.endings[0]
 		if at := strings.LastIndexByte(name, '.'); at >= 0 {

@@ -11,8 +11,9 @@ import (
 
 // TestIsServed: a fixed code that says the address of a file of ours does need us, and is not told otherwise.
 func TestIsServed(t *testing.T) {
-	for url, want := range map[string]bool{"https://go.marrowby.example/f/k7/guide.pdf": true, "https://go.marrowby.example/fair": false,
-		"https://marrowby.example/f/k7": false} {
+	for url, want := range map[string]bool{"https://go.marrowby.example/f/k7/guide.pdf": true,
+		"https://go.marrowby.example/fair": false,
+		"https://marrowby.example/f/k7":    false} {
 		t.Run(url, func(t *testing.T) {
 			c, problems := content.New(map[string]any{"kind": "url", "url": url})
 			if len(problems) > 0 {
@@ -44,7 +45,8 @@ func TestServedOf(t *testing.T) {
 		{"Ähren & Körner.jpeg", "\xff\xd8\xff\xe0\x00\x10JFIF\x00", "hren-k-rner.jpeg", "image/jpeg", true},
 		{"", pdf, "file.pdf", "application/pdf", true}, {".pdf", pdf, "file.pdf", "application/pdf", true},
 		{strings.Repeat("a", 61), pdf, strings.Repeat("a", 60) + ".pdf", "application/pdf", true},
-		{"list.docx", docx.String(), "list.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", false},
+		{"list.docx", docx.String(), "list.docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+			false},
 		{"photo.png", "\x89PNG\r\n\x1a\n", "photo.png", "image/png", true},
 		{"call.mp3", "\xff\xfb\x90\x64" + strings.Repeat("\x00", 413) + "\xff\xfb\x90\x64", "call.mp3", "audio/mpeg", true},
 	} {
@@ -70,5 +72,43 @@ func TestServedOf(t *testing.T) {
 	}
 	if _, bad := ServedOf("guide.pdf", []byte(pdf+strings.Repeat(" ", MaxServed-len(pdf)))); bad != nil {
 		t.Errorf("a file of the largest size: %v", bad)
+	}
+}
+
+// TestUnsafeZip: what a machine would run is not served, whatever it is wrapped in and called.
+func TestUnsafeZip(t *testing.T) {
+	zipped := func(names ...string) []byte {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for _, name := range names {
+			w, _ := z.Create(name)
+			w.Write([]byte("<x/>"))
+		}
+		z.Close()
+		return b.Bytes()
+	}
+	word := []string{"[Content_Types].xml", "_rels/.rels", "word/document.xml"}
+	for _, c := range []struct {
+		name string
+		data []byte
+		want string
+	}{
+		{"plans.zip", zipped("beds/plan.pdf", "beds/list.csv"), ""},
+		{"list.docx", zipped(word...), ""},
+		{"macros.docx", zipped(append(word, "word/vbaProject.bin")...), "macros"},
+		{"macros.zip", zipped(append(word, `word\vbaProject.bin`)...), "macros"},
+		{"inside.zip", zipped("a/Order.DOCM"), "order.docm"},
+		{"tool.zip", zipped("setup.exe"), "setup.exe"},
+		{"page.zip", zipped("index.html"), "index.html"},
+		{"tool.jar", zipped("META-INF/MANIFEST.MF", "A.class"), "program"},
+		{"cut.zip", []byte("PK\x03\x04 and nothing of it"), "opened"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			got, bad := ServedOf(c.name, c.data)
+			if (bad == nil) != (c.want == "") || bad != nil && !strings.Contains(bad.Message, c.want) &&
+				!strings.HasPrefix(bad.Code, "file.kind") {
+				t.Errorf("%+v, %+v", got, bad)
+			}
+		})
 	}
 }
