@@ -12,7 +12,7 @@ import (
 var runs = []string{".exe", ".msi", ".bat", ".cmd", ".com", ".scr", ".pif", ".ps1", ".vbs", ".vbe", ".js", ".jse", ".wsf",
 	".hta", ".jar", ".apk",
 	".lnk", ".url", ".reg", ".dll", ".cpl", ".sh", ".command", ".app", ".docm", ".dotm", ".xlsm", ".xltm", ".xlam", ".xlsb",
-		".pptm", ".potm",
+	".pptm", ".potm",
 	".ppam", ".ppsm", ".html", ".htm", ".xhtml", ".svg", ".swf"}
 
 // maxZipped is how many files a zip that is served holds at most.
