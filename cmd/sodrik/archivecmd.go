@@ -62,7 +62,8 @@ func archived(act string) func([]string) error {
 			fmt.Printf("Written to %s: %s. What codes say is in the clear in it.\n", name, about.Words())
 			return nil
 		}
-		fmt.Printf("%s is here now: %s. Invite its people anew, point the hosts of its links at this server, and resume its webhooks.\n",
+		fmt.Printf("%s is here now: %s. Invite its people anew, prove the hosts of its links again and point them at this server, "+
+			"and resume its webhooks.\n",
 			about.Name, about.Words())
 		return nil
 	}

@@ -60,5 +60,5 @@ func inspectPrint(args []string) error {
 		Verdict  proof.Verdict  `json:"verdict"`
 		Forecast proof.Verdict  `json:"forecast"`
 		Print    *inspect.Print `json:"print"`
-	}{in.Payload, print.Line(now.Verdict, forecast.Verdict), print.Words(), now.Verdict, forecast.Verdict, print})
+	}{in.Payload, print.Line(now.Verdict, forecast.Verdict), print.Words(), print.Verdict(now.Verdict), forecast.Verdict, print})
 }

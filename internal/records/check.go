@@ -91,7 +91,8 @@ func (s *Records) CheckPrint(ctx context.Context, actor access.Actor, id string,
 	if err != nil {
 		return nil, err
 	}
-	out.Verdict, out.Forecast, out.At, out.Who, out.DPI = now.Verdict, forecast.Verdict, s.Now(), actor.Name, p.DPI
+	out.Verdict, out.Forecast, out.At, out.Who, out.DPI = out.Print.Verdict(now.Verdict), forecast.Verdict, s.Now(), actor.Name,
+		p.DPI
 	return out, s.keepCheck(ctx, actor, id, out)
 }
 

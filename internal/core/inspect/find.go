@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"slices"
 
 	"sodrik/internal/core/picture"
 	"sodrik/internal/core/proof"
@@ -18,11 +19,13 @@ const (
 )
 
 // found is the code of a proof's input in a picture, and the part of the picture around it, finer or coarser by scale, in
-// which it is measured.
-func found(ctx context.Context, in proof.Input, whole *image.Gray) (f detect.Found, part *image.Gray, scale float64, err error) {
+// which it is measured. others are what further codes in the picture say.
+func found(ctx context.Context, in proof.Input, whole *image.Gray) (f detect.Found, others []string, part *image.Gray,
+	scale float64,
+	err error) {
 	seen := picture.Scaled(whole, mostFirst)
-	if f, err = said(ctx, in.Payload, seen); err != nil {
-		return f, nil, 0, err
+	if f, others, err = said(ctx, in.Payload, seen); err != nil {
+		return f, nil, nil, 0, err
 	}
 	k := float64(whole.Rect.Dx()) / float64(seen.Rect.Dx())
 	box := bounds(f.Corners, k, in).Intersect(whole.Rect)
@@ -34,10 +37,10 @@ func found(ctx context.Context, in proof.Input, whole *image.Gray) (f detect.Fou
 	wide := part.Rect.Dx()
 	part = picture.Scaled(part, int(most*most))
 	if seen == whole && part.Rect == whole.Rect { // nothing was cut off or made smaller
-		return f, part, 1, nil
+		return f, others, part, 1, nil
 	}
-	f, err = said(ctx, in.Payload, part)
-	return f, part, float64(part.Rect.Dx()) / float64(wide), err
+	f, _, err = said(ctx, in.Payload, part)
+	return f, others, part, float64(part.Rect.Dx()) / float64(wide), err
 }
 
 // bounds is the part of a picture that holds a symbol with its quiet zone and some of what lies around.
@@ -50,23 +53,27 @@ func bounds(corners [4][2]float64, k float64, in proof.Input) image.Rectangle {
 	return image.Rect(int(x0-margin), int(y0-margin), int(x1+margin)+1, int(y1+margin)+1)
 }
 
-// said is the code in a picture that says a payload.
-func said(ctx context.Context, payload string, seen *image.Gray) (detect.Found, error) {
+// said is the code in a picture that says a payload, and what others beside it say.
+func said(ctx context.Context, payload string, seen *image.Gray) (f detect.Found, others []string, err error) {
 	other := ""
 	for _, ways := range []int{detect.Quick, detect.Thorough} {
 		list, _ := detect.Photo(ctx, seen, ways)
-		for _, f := range list {
-			if f.Payload == payload {
-				return f, nil
+		its := slices.IndexFunc(list, func(f detect.Found) bool { return f.Payload == payload })
+		for i, f := range list {
+			if i != its {
+				other, others = f.Payload, append(others, f.Payload)
 			}
-			other = f.Payload
 		}
+		if its >= 0 {
+			return list[its], others, nil
+		}
+		others = nil
 	}
 	if err := ctx.Err(); err != nil {
-		return detect.Found{}, err
+		return detect.Found{}, nil, err
 	}
 	if other != "" {
-		return detect.Found{}, fmt.Errorf("%w, which says %q", ErrOther, other)
+		return detect.Found{}, nil, fmt.Errorf("%w, which says %q", ErrOther, other)
 	}
-	return detect.Found{}, ErrNothing
+	return detect.Found{}, nil, ErrNothing
 }

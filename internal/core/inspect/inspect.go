@@ -50,6 +50,8 @@ type Print struct {
 	Grid     float64  `json:"grid_nonuniformity"  doc:"Modules by which the surface is bent at most, beyond what a view askew explains."`
 	Damaged  float64  `json:"damaged"             doc:"Share of the modules that are not what they should be."`
 	Reserve  float64  `json:"reserve"             doc:"Share of correctable codewords left in the worst block."`
+	Mirrored bool     `json:"mirrored,omitempty"  doc:"It is printed as seen from behind: many readers find nothing."`
+	Others   []string `json:"others,omitempty"    doc:"What further codes in the picture say."`
 	Grades   []Graded `json:"grades"              doc:"Parameters of ISO/IEC 15415:2011 that a picture without calibrated reflectance tells, the paper taken for white."`
 }
 
@@ -78,7 +80,7 @@ func Measure(ctx context.Context, in proof.Input, whole image.Image, dpi float64
 	if in.Placement == nil {
 		return nil, ErrPlace
 	}
-	f, picture, scale, err := found(ctx, in, picture.Greys(whole))
+	f, others, picture, scale, err := found(ctx, in, picture.Greys(whole))
 	if err != nil {
 		return nil, err
 	}
@@ -100,7 +102,8 @@ func Measure(ctx context.Context, in proof.Input, whole image.Image, dpi float64
 	if err := v.place(!f.Inverted); err != nil {
 		return nil, err
 	}
-	out := &Print{Module: math.Round(v.pixels*100) / 100, Axial: v.axial(), Grid: v.bent()}
+	out := &Print{Module: math.Round(v.pixels*100) / 100, Axial: v.axial(), Grid: v.bent(),
+		Mirrored: f.Mirrored, Others: others}
 	out.Contrast = v.contrast()
 	if !f.Inverted {
 		growth, err := v.growth()

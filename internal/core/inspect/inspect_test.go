@@ -308,3 +308,55 @@ func FuzzOpen(f *testing.F) {
 		}
 	})
 }
+
+// TestSaid: a mirrored print, a second code in the picture and a reserve that is half spent are said, and are not safe.
+func TestSaid(t *testing.T) {
+	in := input(t, `"ink":"#12352b"`)
+	img := taken(t, in, 8, 0.03, nil)
+	mirrored := image.NewGray(img.Rect)
+	for y := range img.Rect.Dy() {
+		for x := range img.Rect.Dx() {
+			mirrored.SetGray(img.Rect.Dx()-1-x, y, img.GrayAt(x, y))
+		}
+	}
+	p, err := inspect.Measure(t.Context(), in, mirrored, 0)
+	if err != nil || !p.Mirrored || p.Verdict(proof.Safe) != proof.Stop || !strings.Contains(p.Line(proof.Safe, proof.Safe),
+		"mirrored") ||
+		!strings.Contains(strings.Join(p.Words(), " "), "printed mirrored") {
+		t.Errorf("mirrored: %+v, %v", p, err)
+	}
+	m, problems := compose.Parse([]byte(`{"content":{"kind":"url","url":"https://marrowby.example/other"},"placements":[{"name":"a","width_mm":25,
+		"distance_mm":200,"substrate":"uncoated"}]}`), nil)
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	other, err := m.Proof(0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	beside := taken(t, other, 8, 0.03, nil)
+	both := image.NewGray(image.Rect(0, 0, img.Rect.Dx()+beside.Rect.Dx(), max(img.Rect.Dy(), beside.Rect.Dy())))
+	for i := range both.Pix {
+		both.Pix[i] = 230
+	}
+	for y := range both.Rect.Dy() {
+		for x := range both.Rect.Dx() {
+			if at := image.Pt(x, y); at.In(img.Rect) {
+				both.SetGray(x, y, img.GrayAt(x, y))
+			} else if at = at.Sub(image.Pt(img.Rect.Dx(), 0)); at.In(beside.Rect) {
+				both.SetGray(x, y, beside.GrayAt(at.X, at.Y))
+			}
+		}
+	}
+	p, err = inspect.Measure(t.Context(), in, both, 0)
+	if err != nil || !slices.Equal(p.Others, []string{"https://marrowby.example/other"}) || p.Verdict(proof.Safe) != proof.Care {
+		t.Errorf("two codes: %+v, %v", p, err)
+	}
+	for reserve, want := range map[float64]proof.Verdict{0.5: proof.Safe, 0.49: proof.Care, 0.38: proof.Care} {
+		p := inspect.Print{Reserve: reserve}
+		if got := p.Verdict(proof.Safe); got != want || p.Verdict(proof.Stop) != proof.Stop ||
+			strings.Contains(p.Line(proof.Safe, proof.Safe), "of its error correction is left") != (want == proof.Care) {
+			t.Errorf("%v left: %s, %q", reserve, got, p.Line(proof.Safe, proof.Safe))
+		}
+	}
+}

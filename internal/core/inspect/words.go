@@ -48,7 +48,47 @@ func (p Print) Words() (out []string) {
 	if p.Damaged > 0 {
 		damage = measure.Number(p.Damaged*100, 1) + " % of its modules are damaged"
 	}
-	return append(out, fmt.Sprintf("%s; %s %% of the error correction is left.", damage, percent(p.Reserve)))
+	out = append(out, fmt.Sprintf("%s; %s %% of the error correction is left.", damage, percent(p.Reserve)))
+	if p.Mirrored {
+		out = append(out, "It is printed mirrored. Many phones read nothing there; print it anew, the right way round.")
+	}
+	switch len(p.Others) {
+	case 0:
+	case 1:
+		out = append(out, "A second code is in the picture. Phones may take that one.")
+	default:
+		out = append(out, fmt.Sprintf("%d further codes are in the picture. Phones may take one of them.", len(p.Others)))
+	}
+	return out
+}
+
+// leastLeft is the share of the error correction below which a print is no longer called safe: what wear may still take is then
+// more than halved.
+const leastLeft = 0.5
+
+// Verdict is that of a proof of the print as it is, held against what the picture shows beside it: a mirrored print is none,
+// and what has spent half of its error correction, or stands beside another code, is to be looked after.
+func (p Print) Verdict(now proof.Verdict) proof.Verdict {
+	switch {
+	case p.Mirrored:
+		return proof.Stop
+	case now == proof.Safe && (p.Reserve < leastLeft || len(p.Others) > 0):
+		return proof.Care
+	}
+	return now
+}
+
+// why says what of a picture alone makes a verdict another, "" for nothing.
+func (p Print) why() string {
+	switch {
+	case p.Mirrored:
+		return "it is printed mirrored, where many phones read nothing; "
+	case p.Reserve < leastLeft:
+		return fmt.Sprintf("only %s %% of its error correction is left; ", measure.Number(math.Round(p.Reserve*100), 0))
+	case len(p.Others) > 0:
+		return "another code is beside it; "
+	}
+	return ""
 }
 
 // grown says a growth in millimetres, of so many places.
@@ -73,6 +113,7 @@ func (p Print) Line(now, forecast proof.Verdict) string {
 	if w := p.Width; w != nil && w.Apart() {
 		line += fmt.Sprintf("it is %s mm wide, not %s; ", measure.Number(w.Value, 1), measure.Number(w.Reckoned, 1))
 	}
+	now, line = p.Verdict(now), line+p.why()
 	switch {
 	case words[now] == "":
 		return line + "not proved with it"
