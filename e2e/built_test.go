@@ -18,6 +18,14 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+
+	"sodrik/internal/code"
+	"sodrik/internal/db"
+	"sodrik/internal/ground"
+	"sodrik/internal/link"
+	"sodrik/internal/readers"
+	"sodrik/internal/seal"
+	"sodrik/internal/standin"
 )
 
 // program is the built program with the demonstration, started as ./start does, in a folder of its own.
@@ -25,16 +33,33 @@ type program struct {
 	app
 	links string // address at which it answers short links
 	said  *spoken
+	home  string
 }
 
-// spoken is what a program says.
+// spoken is what a program says; what is wrong in it is told as a fault. That something was put off, or that nobody waited for an
+// answer, is none.
 type spoken struct {
-	mu sync.Mutex
-	b  bytes.Buffer
+	mu     sync.Mutex
+	b      bytes.Buffer
+	faults *faults
 }
 
-func (s *spoken) Write(b []byte) (int, error) { s.mu.Lock(); defer s.mu.Unlock(); return s.b.Write(b) }
-func (s *spoken) String() string              { s.mu.Lock(); defer s.mu.Unlock(); return s.b.String() }
+func (s *spoken) Write(b []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for line := range strings.Lines(string(b)) {
+		if wrong.MatchString(line) && !strings.Contains(line, "status=503") {
+			s.faults.mu.Lock()
+			s.faults.list = append(s.faults.list, strings.TrimSpace(line))
+			s.faults.mu.Unlock()
+		}
+	}
+	return s.b.Write(b)
+}
+
+func (s *spoken) String() string { s.mu.Lock(); defer s.mu.Unlock(); return s.b.String() }
+
+var wrong = regexp.MustCompile(`\bERROR\b|\bpanic\b`)
 
 // freePort is one that nobody listens on.
 func freePort(t *testing.T) string {
@@ -50,14 +75,23 @@ func freePort(t *testing.T) string {
 // built builds the program and starts it. It is ended with the test, and has then said no error.
 func built(t *testing.T) *program {
 	t.Helper()
-	dir := t.TempDir()
+	dir, err := os.MkdirTemp("", "sodrik-built-") // which the database's account may enter
+	if err == nil {
+		err = os.Chmod(dir, 0o755)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { os.RemoveAll(dir) })
 	binary := filepath.Join(dir, "sodrik")
 	if out, err := exec.Command("go", "build", "-o", binary, "../cmd/sodrik").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
-	p := &program{app: app{url: "http://" + freePort(t)}, links: freePort(t), said: &spoken{}}
+	p := &program{app: app{url: "http://" + freePort(t)}, links: freePort(t), home: filepath.Join(dir, "home")}
+	p.faults = &faults{}
+	p.said = &spoken{faults: p.faults}
 	cmd := exec.Command(binary, "demo")
-	cmd.Env = append(os.Environ(), "SODRIK_HOME="+filepath.Join(dir, "home"), "SODRIK_ADDR="+strings.TrimPrefix(p.url, "http://"),
+	cmd.Env = append(os.Environ(), "SODRIK_HOME="+p.home, "SODRIK_ADDR="+strings.TrimPrefix(p.url, "http://"),
 		"SODRIK_LINKS_ADDR="+p.links)
 	cmd.Stdout, cmd.Stderr = p.said, p.said
 	if err := cmd.Start(); err != nil {
@@ -73,8 +107,8 @@ func built(t *testing.T) *program {
 			cmd.Process.Kill()
 			t.Error("the program does not end within 30 s")
 		}
-		if said := p.said.String(); strings.Contains(said, "panic") || strings.Contains(said, "ERROR") {
-			t.Errorf("it said\n%.3000s", said)
+		if list := p.faults.take(); len(list) > 0 {
+			t.Errorf("it said\n%.3000s", strings.Join(list, "\n"))
 		}
 	})
 	for end := time.Now().Add(patience); ; time.Sleep(100 * time.Millisecond) {
@@ -88,6 +122,32 @@ func built(t *testing.T) *program {
 			t.Fatalf("it does not start:\n%s", p.said)
 		}
 	}
+}
+
+// opened has the test look into the program's own database, by its key.
+func (p *program) opened(t *testing.T) {
+	t.Helper()
+	read := func(name string) string {
+		b, err := os.ReadFile(filepath.Join(p.home, name))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	lines := strings.Split(read("pg/postmaster.pid"), "\n") // the fourth is the port (PostgreSQL, miscadmin.h)
+	d, err := db.Open(t.Context(), fmt.Sprintf("postgres://sodrik:%s@127.0.0.1:%s/sodrik?sslmode=disable", read("pg.password"),
+		strings.TrimSpace(lines[3])), 10*time.Second)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(d.Close)
+	key, err := seal.Parse(strings.TrimSpace(read("key")))
+	if err != nil {
+		t.Fatal(err)
+	}
+	panel := readers.Panel()
+	p.store = code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key}, panel, readers.Version(panel))
+	link.New(p.store, standin.LinkHost)
 }
 
 // enters opens a screen as one of the demonstration's people, by the click that everybody has there.
@@ -119,8 +179,9 @@ func (p *program) scanned(t *testing.T, link string) string {
 	return answer.Header.Get("Location")
 }
 
-// TestBuilt uses the program as it ships, with its log, worker and links put together as serve puts them together: a batch that leads
-// through short links is made, handed over and scanned; a file that was made to stop everything is refused, and everything goes on.
+// TestBuilt uses the program as it ships, with its log, worker and links put together as serve puts them together: a batch that
+// leads through short links is made, handed over and scanned; a file that was made to stop everything is refused, and
+// everything goes on.
 func TestBuilt(t *testing.T) {
 	t.Parallel()
 	a := built(t)
@@ -172,7 +233,8 @@ func TestBuilt(t *testing.T) {
 			t.Errorf("%s: %s", at, text)
 		}
 	}
-	until(t, p, "the scans arrive", `async () => (await (await fetch("/scans/events.csv?days=7")).text()).includes("go.marrowby.example")`)
+	until(t, p, "the scans arrive",
+		`async () => (await (await fetch("/scans/events.csv?days=7")).text()).includes("go.marrowby.example")`)
 }
 
 // wideBook is a workbook whose every row has a cell in column XFD.
@@ -181,7 +243,8 @@ func wideBook(t *testing.T) []byte {
 	var b bytes.Buffer
 	var sheet strings.Builder
 	for i, cell := range []string{"SKU", "MB-1", "MB-2"} {
-		fmt.Fprintf(&sheet, `<row r="%[1]d"><c r="A%[1]d" t="inlineStr"><is><t>%s</t></is></c><c r="XFD%[1]d"><v>1</v></c></row>`, i+1, cell)
+		fmt.Fprintf(&sheet,
+			`<row r="%[1]d"><c r="A%[1]d" t="inlineStr"><is><t>%s</t></is></c><c r="XFD%[1]d"><v>1</v></c></row>`, i+1, cell)
 	}
 	z := zip.NewWriter(&b)
 	for name, text := range map[string]string{

@@ -25,12 +25,13 @@ import (
 )
 
 var (
-	wanderFor  = flag.Duration("wander", 25*time.Second, "how long the wanderer walks; before a release ten minutes")
+	wanderFor  = flag.Duration("wander", 60*time.Second, "how long the wanderer walks; before a release ten minutes")
 	wanderSeed = flag.Uint64("seed", 0, "where the wanderer's choices come from; 0 is the clock")
 )
 
-// wanderer walks the real interface as people do who try everything: it opens screens, fills fields with what is right and
-// what is not, uploads files, presses keys, goes back, reloads, and has several tabs open, as owner, editor and viewer.
+// wanderer walks the real interface of the built program as people do who try everything: it opens screens, fills fields with
+// what is right and what is not, uploads files, presses keys, goes back, reloads, and has several tabs open, as owner, editor
+// and viewer.
 type wanderer struct {
 	t     *testing.T
 	a     *app
@@ -58,11 +59,9 @@ func TestWanderer(t *testing.T) {
 		seed = uint64(time.Now().UnixNano()) % 1_000_000
 	}
 	t.Logf("the wanderer's seed is %d, for %v", seed, *wanderFor)
-	a, err := start("wander")
-	if err != nil {
-		t.Fatal(err)
-	}
-	w := &wanderer{t: t, a: a, r: rand.New(rand.NewPCG(seed, 0)), files: wanderFiles(t), pages: map[string]int{}}
+	a := built(t)
+	a.opened(t)
+	w := &wanderer{t: t, a: &a.app, r: rand.New(rand.NewPCG(seed, 0)), files: wanderFiles(t), pages: map[string]int{}}
 	a.tell = w.failed
 	for _, who := range []string{"tamsin", "tamsin", "idris", "wren"} {
 		p := a.pageAs(t, who+"@marrowby.example", "/codes")
@@ -144,7 +143,9 @@ func (w *wanderer) pick(list []string) string { return list[w.r.IntN(len(list))]
 // visit opens a screen by its address.
 func (w *wanderer) visit(tab *wanderTab, p *rod.Page) {
 	places := []string{"/codes", "/codes?state=retired", "/style", "/style/looks/come/plain", "/account", "/people", "/api",
-		"/mailbox", "/identifiers", "/batches", "/batches/new"}
+		"/mailbox", "/identifiers", "/batches", "/batches/new", "/scans", "/scans?by=code", "/scans/overview",
+		"/scans/settings", "/hosts",
+		"/moving", "/out", "/leaving", "/webhooks", "/bench"}
 	for _, kind := range []string{"url", "wifi", "contact", "event", "place", "phone", "sms", "email", "text", "pay", "gs1link",
 		"gs1data", "sepa", "swiss", "emv", "upi", "bitcoin", "payto"} {
 		places = append(places, "/new/"+kind)
@@ -461,6 +462,9 @@ func wanderFiles(t *testing.T) (out []string) {
 		put("good.ttf", font)
 		put("cut-off.ttf", font[:len(font)/3])
 	}
+	put("wide.xlsx", wideBook(t))
+	put("table.csv", []byte("SKU;Link\nMB-1;https://marrowby.example/1\nMB-2;marrowby,example/2\n"))
+	put("many.vcf", []byte("BEGIN:VCARD\r\nFN:Ines\r\n"+strings.Repeat("TEL:+441632960001\r\n", 2000)+"END:VCARD\r\n"))
 	put("empty.png", nil)
 	put("text.png", []byte("no picture"))
 	put("card.vcf", []byte("BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Wren Okafor\r\nN:Okafor;Wren;;;\r\nEND:VCARD\r\n"))

@@ -206,6 +206,7 @@ func (s *Service) hold(link string, v livelink.Value, text []byte) error {
 	if err != nil {
 		return err
 	}
+	live.Workspace = v.Workspace // whose row it is, wherever it was compiled
 	if was, ok := s.links.Load(link); ok && was.(*held).seq > v.Seq {
 		return nil
 	}

@@ -49,17 +49,18 @@ document.addEventListener("focusin", (e) => {
 // While what is typed has not reached the server, nothing of the desk is handed over, copied or taken back: it would be about what stood
 // there before. It is done as soon as the server has it. A form that is sent again waits for the others only.
 const others = (form) => [...unsaved, ...waiting].filter((elt) => elt !== form && document.body.contains(elt)).length;
-let due = null;
+const due = new Map(); // what was pressed → what waits for it to be done
 function later(elt, act) {
   sayBriefly("Waiting until what you typed is saved.");
-  clearInterval(due);
+  clearInterval(due.get(elt));
   const begun = Date.now(); // what was typed and taken back at once is not sent, and nothing waits for it for ever
-  due = setInterval(() => {
+  due.set(elt, setInterval(() => {
     if (others(elt) && (unsaved.size || Date.now() - begun < 2000)) return;
     waiting.clear();
-    clearInterval(due);
+    clearInterval(due.get(elt));
+    due.delete(elt);
     if (document.body.contains(elt)) act();
-  }, 30);
+  }, 30));
 }
 const held = (e) => { e.preventDefault(); e.stopImmediatePropagation(); };
 document.addEventListener("submit", (e) => {

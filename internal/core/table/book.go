@@ -26,8 +26,8 @@ type book struct {
 }
 
 type bookSheet struct {
-	name, id, part string
-	hidden, chart  bool
+	name, part    string
+	hidden, chart bool
 }
 
 // openBook reads what a workbook says of itself: its sheets, shared strings and styles.
