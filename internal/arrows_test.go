@@ -37,7 +37,7 @@ var layers = []struct {
 	{"internal/archive", []string{"internal/access", "internal/code", "internal/core/", "internal/link"}},
 	{"internal/webhooks", []string{"internal/access", "internal/core/", "internal/db", "internal/outside", "internal/scans",
 		"internal/seal"}},
-	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog"}},
+	{"internal/scans", []string{"internal/access", "internal/core/", "internal/db", "internal/eventlog", "internal/seal"}},
 	{
 		"internal/redirect",
 		[]string{"internal/client", "internal/core/", "internal/eventlog", "internal/livelink", "internal/seal"},
@@ -78,7 +78,7 @@ var layers = []struct {
 			"internal/heavy"},
 	},
 	{"internal/records", []string{"internal/heavy", "internal/ground", "internal/access", "internal/code", "internal/core/",
-		"internal/db"}},
+		"internal/db", "internal/seal"}},
 	{"internal/handover", []string{"internal/records", "internal/proving", "internal/shelf", "internal/access", "internal/code",
 		"internal/core/", "internal/housestyle", "internal/mailer"}},
 	{"internal/housestyle", []string{"internal/access", "internal/core/", "internal/db"}},

@@ -132,6 +132,7 @@ var sealedColumns = []Sealed{
 	{"batch_rows", "batch || '/' || n", "line", "line"}, {"batch_runs", "id", "asked", "asked"},
 	{"batch_pieces", "run || '/' || part || '/' || piece", "data", "piece"},
 	{"batch_undos", "batch", "plan", "plan"}, {"batch_undo_rows", "batch || '/' || n", "cells", "cells"},
+	{"shown_pictures", "token", "sealed", "token"}, {"shared_overviews", "token", "sealed", "token"},
 	{"webhooks", "id", "address", "address"}, {"webhooks", "id", "keys", "keys"}, {"webhook_calls", "id", "body", "call"},
 }
 

@@ -134,6 +134,31 @@ func (s Upkeep) Reindex(ctx context.Context) (n int, err error) {
 	return n, err
 }
 
+// SealTokens hides addresses of shown pictures and shared overviews that were kept in the clear, and gives how many those were.
+func (s Upkeep) SealTokens(ctx context.Context) (n int64, err error) {
+	for _, table := range []string{"shown_pictures", "shared_overviews"} {
+		rows, err := s.DB.Pool.Query(ctx, `SELECT workspace, token FROM `+table+` WHERE sealed IS NULL`)
+		if err != nil {
+			return n, err
+		}
+		list, err := pgx.CollectRows(rows, pgx.RowToStructByPos[struct{ Workspace, Token string }])
+		if err != nil {
+			return n, err
+		}
+		for _, r := range list {
+			hash, sealed := s.Seal.Token(r.Workspace, r.Token)
+			tag, err := s.DB.Pool.Exec(ctx,
+				`UPDATE `+table+` SET token = $3, sealed = $4 WHERE workspace = $1 AND token = $2 AND sealed IS NULL`,
+				r.Workspace, r.Token, hash, sealed)
+			if err != nil {
+				return n, err
+			}
+			n += tag.RowsAffected()
+		}
+	}
+	return n, nil
+}
+
 func (s Upkeep) reindex(ctx context.Context, workspace, id string) error {
 	return s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error { return s.reindexIn(ctx, tx, workspace, id) })
 }

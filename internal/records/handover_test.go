@@ -72,6 +72,27 @@ func TestHandOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	clear := func() (n int) {
+		t.Helper()
+		if err := r.DB.Pool.QueryRow(ctx, `SELECT count(*) FROM shown_pictures p WHERE p::text LIKE '%' || $1 || '%'`,
+			token).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	if clear() != 0 {
+		t.Error("whoever reads the database reads the address")
+	}
+	// One from before, in the clear, is shown, and hidden by the sweep.
+	if _, err := r.DB.Pool.Exec(ctx, `UPDATE shown_pictures SET token = $1, sealed = NULL`, token); err != nil {
+		t.Fatal(err)
+	}
+	if _, _, _, err := r.Shown(ctx, token); err != nil || clear() != 1 {
+		t.Errorf("one from before: %v", err)
+	}
+	if n, err := r.codes.Upkeep().SealTokens(ctx); err != nil || n != 1 || clear() != 0 {
+		t.Errorf("%d are hidden, %v", n, err)
+	}
 	if again, err := r.ShowPicture(ctx, ws, id, 1, 0); err != nil || again != token {
 		t.Errorf("a second address %s, %v", again, err)
 	}

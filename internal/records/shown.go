@@ -12,6 +12,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/code"
+	"sodrik/internal/seal"
 )
 
 // Newest stands for whichever version was handed over last.
@@ -26,15 +27,18 @@ func (s *Records) ShowPicture(ctx context.Context, actor access.Actor, id string
 	workspace := actor.Workspace
 	var b [15]byte
 	rand.Read(b[:])
-	token = strings.ToLower(base32.StdEncoding.EncodeToString(b[:]))
+	hash, sealed := s.Seal.Token(workspace, strings.ToLower(base32.StdEncoding.EncodeToString(b[:])))
 	err = s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
-		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token`, token, workspace, id,
-			n, place, s.Now(), actor.Name, actor.ID).
-			Scan(&token)
+		return tx.QueryRow(ctx, `INSERT INTO shown_pictures (token, workspace, code, n, place, at, who, who_id, sealed)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+			ON CONFLICT (workspace, code, n, place) DO UPDATE SET at = shown_pictures.at RETURNING token, sealed`, hash, workspace, id,
+			n, place, s.Now(), actor.Name, actor.ID, sealed).
+			Scan(&hash, &sealed)
 	})
-	return token, err
+	if err != nil {
+		return "", err
+	}
+	return s.Seal.OpenToken(workspace, hash, sealed)
 }
 
 // HidePictures takes the addresses of all pictures of a code away.
@@ -52,7 +56,8 @@ func (s *Records) HidePictures(ctx context.Context, actor access.Actor, id strin
 // Shown is a picture by its token, for anybody who has it.
 func (s *Records) Shown(ctx context.Context, token string) (st code.State, n, place int, err error) {
 	var workspace, id string
-	err = s.DB.Pool.QueryRow(ctx, `SELECT workspace, code, n, place FROM shown_pictures WHERE token = $1`, token).
+	err = s.DB.Pool.QueryRow(ctx, `SELECT workspace, code, n, place FROM shown_pictures
+		WHERE token = $1 OR token = $2 AND sealed IS NULL`, seal.Hash(token), token).
 		Scan(&workspace, &id, &n, &place)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return st, 0, 0, code.ErrNotFound

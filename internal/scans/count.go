@@ -8,12 +8,14 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/db"
+	"sodrik/internal/seal"
 )
 
 // Store reads what was counted.
 type Store struct {
-	DB  *db.DB
-	Now func() time.Time
+	DB   *db.DB
+	Now  func() time.Time
+	Seal *seal.Box // of what overviews stand at; needed where those are shared
 }
 
 // Count is how many people scanned a link: in all, and within the last 24 hours, by quarters of an hour.

@@ -13,6 +13,7 @@ import (
 	"sodrik/internal/db"
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/eventlog"
+	"sodrik/internal/seal/sealtest"
 )
 
 var owner = access.Actor{Kind: access.Person, ID: "a", Name: "A", Workspace: "marrowby", Role: access.Owner}
@@ -32,7 +33,8 @@ func come(t *testing.T, d *db.DB, events ...scan.Event) {
 
 func workspaceOf(t *testing.T, d *db.DB) {
 	t.Helper()
-	if _, err := d.Pool.Exec(t.Context(), `INSERT INTO workspaces (id, name, created_at) VALUES ('marrowby', 'Marrowby', now())`); err != nil {
+	if _, err := d.Pool.Exec(t.Context(),
+		`INSERT INTO workspaces (id, name, created_at) VALUES ('marrowby', 'Marrowby', now())`); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -90,7 +92,8 @@ func TestFolded(t *testing.T) {
 	if _, err := s.Fold(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	if n := count(t, d, `SELECT count(*) FROM scan_parts, jsonb_object_keys(parts->'town') WHERE scope = 'link:'||$1`, gate); n != maxKeys+1 {
+	if n := count(t, d, `SELECT count(*) FROM scan_parts, jsonb_object_keys(parts->'town') WHERE scope = 'link:'||$1`,
+		gate); n != maxKeys+1 {
 		t.Errorf("%d towns of a day are kept", n)
 	}
 	p, err := s.Parts(t.Context(), owner, LinkScope(gate), span)
@@ -186,10 +189,16 @@ func TestShared(t *testing.T) {
 	d := dbtest.Open(t)
 	workspaceOf(t, d)
 	time1 := now
-	s := &Store{DB: d, Now: func() time.Time { return time1 }}
+	s := &Store{DB: d, Now: func() time.Time { return time1 }, Seal: sealtest.Box(t)}
 	token, err := s.Share(t.Context(), owner, "Spring fair", "campaign=Spring+fair", "7")
 	if err != nil {
 		t.Fatal(err)
+	}
+	if n := count(t, d, `SELECT count(*) FROM shared_overviews WHERE shared_overviews::text LIKE '%`+token+`%'`); n != 0 {
+		t.Error("whoever reads the database reads the address")
+	}
+	if list, err := s.Shares(t.Context(), owner); err != nil || len(list) != 1 || list[0].Token != token {
+		t.Errorf("those who may see it see %v, %v", list, err)
 	}
 	o, err := s.SharedBy(t.Context(), token)
 	if err != nil || o.House != "Marrowby" || o.Query != "campaign=Spring+fair" || len(token) < 26 {

@@ -14,6 +14,7 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/core/problem"
+	"sodrik/internal/seal"
 )
 
 // Shared is an overview that people without an account may see for a while.
@@ -39,6 +40,7 @@ func (s *Store) Share(ctx context.Context, actor access.Actor, title, query, day
 			Message: fmt.Sprintf("%q is no number of days that can be chosen; 7, 30, 90 and 365 are", days)}}
 	}
 	token = strings.ToLower(rand.Text())
+	hash, sealed := s.Seal.Token(actor.Workspace, token)
 	return token, s.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		var there int
 		if err := tx.QueryRow(ctx, `SELECT count(*) FROM shared_overviews WHERE workspace = $1 AND until > $2`, actor.Workspace,
@@ -49,9 +51,9 @@ func (s *Store) Share(ctx context.Context, actor access.Actor, title, query, day
 			return problem.List{{Field: "/for", Code: "overview.many",
 				Message: fmt.Sprintf("would be the overview number %d; withdraw one first", there+1)}}
 		}
-		_, err := tx.Exec(ctx, `INSERT INTO shared_overviews (token, workspace, title, query, who, at, until)
-			VALUES ($1, $2, $3, $4, $5, $6, $7)`, token, actor.Workspace, title, query, actor.Name, s.Now(),
-			s.Now().AddDate(0, 0, n))
+		_, err := tx.Exec(ctx, `INSERT INTO shared_overviews (token, workspace, title, query, who, at, until, sealed)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, hash, actor.Workspace, title, query, actor.Name, s.Now(),
+			s.Now().AddDate(0, 0, n), sealed)
 		return err
 	})
 }
@@ -62,9 +64,17 @@ func (s *Store) Shares(ctx context.Context, actor access.Actor) (out []Shared, e
 		return nil, err
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT token, workspace, '', title, query, who, at, until FROM shared_overviews
+		b.Queue(`SELECT token, workspace, '', title, query, who, at, until, sealed FROM shared_overviews
 			WHERE workspace = $1 AND until > $2 ORDER BY at DESC`, actor.Workspace, s.Now()).Query(func(rows pgx.Rows) (err error) {
-			out, err = pgx.CollectRows(rows, pgx.RowToStructByPos[Shared])
+			out, err = pgx.CollectRows(rows, func(r pgx.CollectableRow) (o Shared, err error) {
+				var sealed []byte
+				if err := r.Scan(&o.Token, &o.Workspace, &o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until,
+					&sealed); err != nil {
+					return o, err
+				}
+				o.Token, err = s.Seal.OpenToken(o.Workspace, o.Token, sealed)
+				return o, err
+			})
 			return err
 		})
 	})
@@ -77,7 +87,8 @@ func (s *Store) Withdraw(ctx context.Context, actor access.Actor, token string) 
 		return err
 	}
 	return s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`DELETE FROM shared_overviews WHERE workspace = $1 AND token = $2`, actor.Workspace, token)
+		b.Queue(`DELETE FROM shared_overviews WHERE workspace = $1 AND (token = $2 OR token = $3 AND sealed IS NULL)`,
+			actor.Workspace, seal.Hash(token), token)
 	})
 }
 
@@ -86,12 +97,14 @@ var ErrNotShared = errors.New("scans: the overview is not shown")
 
 // SharedBy is the overview of an address, for anybody who has it.
 func (s *Store) SharedBy(ctx context.Context, token string) (o Shared, err error) {
-	err = s.DB.Pool.QueryRow(ctx, `SELECT o.token, o.workspace, w.name, o.title, o.query, o.who, o.at, o.until FROM shared_overviews o
-		JOIN workspaces w ON w.id = o.workspace WHERE o.token = $1 AND o.until > $2`, token, s.Now()).
-		Scan(&o.Token, &o.Workspace, &o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
+	err = s.DB.Pool.QueryRow(ctx, `SELECT o.workspace, w.name, o.title, o.query, o.who, o.at, o.until FROM shared_overviews o
+		JOIN workspaces w ON w.id = o.workspace WHERE (o.token = $1 OR o.token = $3 AND o.sealed IS NULL) AND o.until > $2`,
+		seal.Hash(token), s.Now(), token).
+		Scan(&o.Workspace, &o.House, &o.Title, &o.Query, &o.Who, &o.At, &o.Until)
 	if errors.Is(err, pgx.ErrNoRows) {
 		err = ErrNotShared
 	}
+	o.Token = token
 	return o, err
 }
 

@@ -123,7 +123,7 @@ func New(o Options) chi.Router {
 		}
 		w.Write([]byte("ready\n"))
 	})
-	counts := &scans.Store{DB: store.DB, Now: store.Now}
+	counts := &scans.Store{DB: store.DB, Now: store.Now, Seal: store.Seal}
 	if o.Links.Figures == nil {
 		o.Links.Figures = counts.CSV
 	}

@@ -42,6 +42,7 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside n
 			n, err := codes.Upkeep().Reindex(ctx)
 			return int64(n), err
 		})},
+		{"addresses kept in the clear", time.Hour, alone(codes.Upkeep().SealTokens)},
 		{"people", time.Hour, alone(who.Sweep)},
 		{"uploads", 6 * time.Hour, alone(codes.Upkeep().SweepUploads)},
 		{"proofs", 24 * time.Hour, alone(codes.Upkeep().SweepProofs)},
