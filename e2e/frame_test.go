@@ -26,8 +26,7 @@ func TestFrame(t *testing.T) {
 		`() => { const all = [...document.querySelectorAll("#part-of-frame .sprite")]; return all.length === 11 && all.every((i) => i.complete && i.naturalWidth === 11 * 96); }`)
 	pick(p, "f-look-frame-shape", "plant-tag")
 	hasText(t, p, "#line-wears", "plant tag")
-	p.MustElementR("#frame-acts button", "Use “").MustClick()
-	until(t, p, "the usual words", `() => document.getElementById("f-look-frame-text").value !== ""`)
+	until(t, p, "the usual words come along", `() => document.getElementById("f-look-frame-text").value !== ""`)
 	fill(p, "#f-look-frame-text", "Σπόροι")
 	hasText(t, p, "#e-f-look-frame-text", "which Instrument Sans has not")
 	if got := p.MustElement("#f-look-frame-text").MustProperty("value").Str(); got != "Σπόροι" {

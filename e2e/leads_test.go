@@ -186,7 +186,7 @@ func TestLeads(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, name := range []string{"README.txt", "workspace.json", "tables/codes.jsonl", "tables/live_links.jsonl",
+	for _, name := range []string{"README.txt", "workspace.json", "tables/codes.jsonl", "tables/links.jsonl",
 		"tables/scans.jsonl"} {
 		if _, err := whole.Open(name); err != nil {
 			t.Error(err)
@@ -211,7 +211,8 @@ func TestDestinations(t *testing.T) {
 	a := open(t)
 	var ids []string
 	for _, name := range []string{"Swap one", "Swap two"} {
-		id := strings.TrimPrefix(a.create(t, `{"name":"`+name+`","content":{"kind":"url","url":"https://old.example/`+name[5:]+`"}}`), "/codes/")
+		id := strings.TrimPrefix(a.create(t,
+			`{"name":"`+name+`","content":{"kind":"url","url":"https://old.example/`+name[5:]+`"}}`), "/codes/")
 		if _, err := a.links.Turn(t.Context(), standin.Loader(), id, code.Anyhow); err != nil {
 			t.Fatal(err)
 		}

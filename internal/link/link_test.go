@@ -294,6 +294,9 @@ func TestRefused(t *testing.T) {
 	if _, err := s.Codes.Issue(t.Context(), ws, copied); !refused(err, "/content/link") {
 		t.Errorf("a copy has its original's link: %v", err)
 	}
+	if _, err := s.Edit(t.Context(), ws, id, map[string]string{"to": "marrowby.example/fair"}, "GB", 0); err != nil {
+		t.Fatal(err) // what was refused is put right: with it nothing is handed over
+	}
 	own, err := s.Duplicate(t.Context(), ws, id)
 	if err != nil {
 		t.Fatal(err)

@@ -95,7 +95,7 @@ func (s *Store) noted(ctx context.Context, actor access.Actor, id string, edits 
 	}
 	for key, text := range edits {
 		for _, p := range problems {
-			if p.Field != "/"+key {
+			if key != "to" || p.Field != "/"+key { // the one field that is sent as it is typed
 				continue
 			}
 			if failed := s.refuse(ctx, actor, id, key, text, p); failed != nil {

@@ -279,13 +279,16 @@ func TestGap(t *testing.T) {
 	if best > usualWait/2 {
 		t.Errorf("people wait %v for a log that keeps nothing", best)
 	}
-	w.s.recorder.dropped.Add(7)
-	if g := w.s.Gap(); g.Lost != 7 || !g.Until.IsZero() {
+	r := newRecorder(w.log) // one that nobody runs
+	r.dropped.Add(2)
+	r.failed(context.DeadlineExceeded)
+	r.dropped.Add(7)
+	if g := r.newest(); g.Lost != 7 || !g.Until.IsZero() {
 		t.Errorf("while it lasts: %+v", g)
 	}
-	w.s.recorder.recovered()
-	w.s.recorder.dropped.Add(1)
-	if g := w.s.Gap(); g.Lost != 7 || g.Until.Before(g.Since) {
+	r.recovered()
+	r.dropped.Add(1)
+	if g := r.newest(); g.Lost != 7 || g.Until.Before(g.Since) {
 		t.Errorf("after it: %+v", g)
 	}
 }

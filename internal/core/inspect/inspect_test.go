@@ -262,7 +262,7 @@ func TestWords(t *testing.T) {
 		{nil, proof.Unknown, proof.Safe, "not proved with it"},
 	} {
 		t.Run(fmt.Sprint(c.growth), func(t *testing.T) {
-			if got := (inspect.Print{Growth: c.growth}).Line(c.now, c.forecast); got != c.line {
+			if got := (inspect.Print{Growth: c.growth, Reserve: 1}).Line(c.now, c.forecast); got != c.line {
 				t.Errorf("%q, want %q", got, c.line)
 			}
 		})

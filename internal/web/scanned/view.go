@@ -129,6 +129,9 @@ type Card struct {
 // Silence is a place that fell silent.
 type Silence struct{ Name, Says, ID, Link string }
 
+// leastShown is of how many days a page tells by itself that a place fell silent; of fewer the notice says it.
+const leastShown = 28
+
 func newView(a asked, p placed, now time.Time) View {
 	v := View{
 		asked:   a,
@@ -150,7 +153,7 @@ func newView(a asked, p placed, now time.Time) View {
 	}
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
-		if days, chance, silent := one.silence(); silent {
+		if days, chance, silent := one.silence(); silent && len(one.days) >= leastShown {
 			v.Silent = append(v.Silent, Silence{one.name(), silence(one, days, chance), one.Live.Code, one.Address})
 		}
 	}
