@@ -341,3 +341,31 @@ func TestLimits(t *testing.T) {
 		t.Error("twenty-eight scans are enough")
 	}
 }
+
+// TestSpreadKnown: how two places spread is known from three days on which anything was scanned; before that nothing is said of them,
+// however far apart they seem, and it is said when it can be.
+func TestSpreadKnown(t *testing.T) {
+	for _, c := range []struct {
+		name string
+		a, b Days
+		ok   bool
+	}{
+		{"two days", Days{90, 90}, Days{1, 1}, false},
+		{"three days", Days{90, 90, 90}, Days{1, 1, 1}, true},
+		{"two days of three", Days{90, 0, 90}, Days{1, 0, 1}, false},
+		{"two days against nothing", Days{90, 90}, Days{0, 0}, false},
+		{"three days against nothing", Days{90, 90, 90}, Days{0, 0, 0}, true},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if _, _, ok := Ratio(c.a, c.b, 1, 1, 1); ok != c.ok {
+				t.Errorf("told is %v", ok)
+			}
+		})
+	}
+	if days, ok := Until(Days{90, 90}, Days{1, 1}, 1, 365); !ok || days != 1 {
+		t.Errorf("told in %d days, %v; the third day tells", days, ok)
+	}
+	if days, ok := Until(Days{90, 90, 90}, Days{1, 1, 1}, 1, 365); !ok || days != 0 {
+		t.Errorf("told in %d days, %v; it is told now", days, ok)
+	}
+}
