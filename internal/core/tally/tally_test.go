@@ -342,8 +342,8 @@ func TestLimits(t *testing.T) {
 	}
 }
 
-// TestSpreadKnown: how two places spread is known from three days on which anything was scanned; before that nothing is said of them,
-// however far apart they seem, and it is said when it can be.
+// TestSpreadKnown: how two places spread is known from three days on which anything was scanned; before that nothing is said of
+// them, however far apart they seem, and it is said when it can be.
 func TestSpreadKnown(t *testing.T) {
 	for _, c := range []struct {
 		name string
