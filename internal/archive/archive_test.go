@@ -440,7 +440,7 @@ func TestHostileArchives(t *testing.T) {
 		"a circle": {edited(t, pack, of("lead_versions"), func(s string) string {
 			return strings.ReplaceAll(s, "https://marrowby.example/recipes/broad-bean", "https://go.marrowby.example:443//SEEDS/")
 		}), "lets none lead"},
-		"a link in a link":  {edited(t, pack, of("links"), first("path", `"A B"`)), "short link"},
+		"a link in a link":  {edited(t, pack, of("links"), first("path", `"A\u0001B"`)), "short link"},
 		"a host that is an": {edited(t, pack, of("link_hosts"), first("host", `"https://evil"`)), "host"},
 	} {
 		t.Run(name, func(t *testing.T) {

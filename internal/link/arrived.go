@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"fmt"
 	"strings"
-	"unicode"
 
 	"github.com/jackc/pgx/v5"
 
@@ -78,10 +77,8 @@ func (s *Store) arrivedLinks(ctx context.Context, tx pgx.Tx, workspace string) e
 	}
 	for _, l := range list {
 		name, err := shortlink.Host(l.Host)
-		if err != nil || name != l.Host || l.Path == "" || len(l.Path) > movein.MaxPath || l.Path != strings.ToUpper(l.Path) ||
-			strings.ContainsFunc(l.Path, func(r rune) bool { return !unicode.IsGraphic(r) || r == ' ' || r == '\\' }) ||
-			strings.HasPrefix("/"+l.Path, strings.ToUpper(leads.FilesBelow)) || strings.HasPrefix(l.Path, "/") ||
-			strings.HasSuffix(l.Path, "/") {
+		if err != nil || name != l.Host || l.Path != strings.ToUpper(l.Path) || l.Path != strings.Trim(l.Path, "/ ") ||
+			movein.Unfit(l.Path) != "" {
 			return unfit("has a short link %.100q that is none", l.Host+"/"+l.Path)
 		}
 	}
@@ -172,6 +169,7 @@ func (s *Store) arrivedLeads(ctx context.Context, tx pgx.Tx, workspace string) e
 	if err != nil {
 		return err
 	}
+	bars.Allowed = nil // an owner's list holds for what goes live after it; what was live stays so
 	drafts, err := collected[struct {
 		Code  string
 		Draft []byte
@@ -191,7 +189,7 @@ func (s *Store) arrivedLeads(ctx context.Context, tx pgx.Tx, workspace string) e
 		if live == nil {
 			return unfit("lacks version %d of where the code %q leads, which is live", d.Live, d.Code)
 		}
-		if problems := bars.Check(live); len(problems) > 0 {
+		if problems := bars.Check(live); len(problems) > 0 && !live.Paused {
 			return unfit("has a code %q that leads where this server lets none lead: %v", d.Code, problems)
 		}
 		if err := s.answer(ctx, tx, workspace, d.Code, live); err != nil {

@@ -111,14 +111,14 @@ func (r *recorder) record(e scan.Event, wait time.Duration) (kept bool) {
 
 // run keeps scans until ctx ends, and then what is still waiting, for as long as leaving; what is left then is lost, and said.
 func (r *recorder) run(ctx context.Context) {
-	before := int64(0)
+	var before atomic.Int64
 	stop := context.AfterFunc(ctx, func() {
-		before = r.dropped.Load()
+		before.Store(r.dropped.Load())
 		r.end.Store(time.Now().Add(leaving).UnixNano())
 	})
 	defer func() {
-		if stop(); ctx.Err() != nil && r.dropped.Load() > before {
-			slog.Error("scans are lost: the log did not take them before the process ended", "scans", r.dropped.Load()-before)
+		if n := r.dropped.Load() - before.Load(); !stop() && n > 0 {
+			slog.Error("scans are lost: the log did not take them before the process ended", "scans", n)
 		}
 	}()
 	var all sync.WaitGroup

@@ -93,7 +93,9 @@ func TestUnsafeZip(t *testing.T) {
 		data []byte
 		want string
 	}{
-		{"plans.zip", zipped("beds/plan.pdf", "beds/list.csv"), ""},
+		{"plans.zip", zipped("beds/plan.pdf", "beds/list.csv", "basic/plan.pdf", "scripts/notes.txt"), ""},
+		{"chart.docx", zipped(append(word, "word/embeddings/oleObject1.bin")...), ""},
+		{"tool.docx", zipped(append(word, "word/setup.exe")...), "setup.exe"},
 		{"list.docx", zipped(word...), ""},
 		{"macros.docx", zipped(append(word, "word/vbaProject.bin")...), "macros"},
 		{"macros.zip", zipped(append(word, `word\vbaProject.bin`)...), "macros"},

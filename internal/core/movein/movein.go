@@ -77,20 +77,29 @@ func (r *Row) check() {
 	}
 	r.Path = strings.Trim(r.Path, "/ ")
 	u, err := url.Parse(r.To)
-	switch {
-	case r.Path == "":
-		r.Bad = "The host itself is no path. It shows a quiet page."
-	case strings.ContainsAny(r.Path, "?#"):
-		r.Bad = "What follows a question mark cannot tell one link from another here."
-	case utf8.RuneCountInString(r.Path) > MaxPath:
-		r.Bad = fmt.Sprintf("The path is longer than %d characters.", MaxPath)
-	case !utf8.ValidString(r.Path) || strings.ContainsFunc(r.Path, unicode.IsControl) || strings.Contains(r.Path, ".."):
-		r.Bad = "The path holds characters that no address has."
-	case r.Key() == "WHERE" || r.Key() == "REPORT" || strings.HasPrefix(r.Key(), "F/"):
-		r.Bad = "The service needs this path for itself."
+	switch r.Bad = Unfit(r.Path); {
+	case r.Bad != "":
 	case err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Host == "":
 		r.Bad = fmt.Sprintf("It leads to %q, which is no web address.", r.To)
 	}
+}
+
+// Unfit says why a path, unescaped and without slashes around it, can be none of a short link, as a sentence; "" where it can.
+func Unfit(path string) string {
+	key := strings.ToUpper(path)
+	switch {
+	case path == "":
+		return "The host itself is no path. It shows a quiet page."
+	case strings.ContainsAny(path, "?#"):
+		return "What follows a question mark cannot tell one link from another here."
+	case utf8.RuneCountInString(path) > MaxPath:
+		return fmt.Sprintf("The path is longer than %d characters.", MaxPath)
+	case !utf8.ValidString(path) || strings.ContainsFunc(path, unicode.IsControl) || strings.Contains(path, ".."):
+		return "The path holds characters that no address has."
+	case key == "WHERE" || key == "REPORT" || strings.HasPrefix(key, "F/"):
+		return "The service needs this path for itself."
+	}
+	return ""
 }
 
 // table reads rows of path or address, destination, and perhaps a name, with commas, semicolons or tabs between.

@@ -73,7 +73,7 @@ func without(m *compose.Rendition, p *place.Placement) string {
 		out = append(out, "the words beside it")
 	}
 	if m.Job.Look.Paper.None && len(out) == 0 {
-		out = append(out, "a ground")
+		out = append(out, "paper")
 	}
 	switch len(out) {
 	case 0:
