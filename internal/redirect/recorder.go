@@ -50,10 +50,20 @@ type Gap struct {
 	Lost  int64     // scans that will never be counted
 }
 
+// oneGap is how soon after its end another failure belongs to a gap: while the log comes back, some messages are kept before
+// others.
+const oneGap = 5 * patience
+
 // failed notes that a message was not kept, and says it in the log once a gap.
 func (r *recorder) failed(err error) {
 	was := r.gap.Load()
-	if was != nil && was.Until.IsZero() || !r.gap.CompareAndSwap(was, &Gap{Since: time.Now()}) {
+	switch {
+	case was != nil && was.Until.IsZero():
+		return
+	case was != nil && time.Since(was.Until) < oneGap:
+		r.gap.CompareAndSwap(was, &Gap{Since: was.Since})
+		return
+	case !r.gap.CompareAndSwap(was, &Gap{Since: time.Now()}):
 		return
 	}
 	r.lost.Store(r.dropped.Load())

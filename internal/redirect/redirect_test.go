@@ -288,8 +288,22 @@ func TestGap(t *testing.T) {
 	}
 	r.recovered()
 	r.dropped.Add(1)
-	if g := r.newest(); g.Lost != 7 || g.Until.Before(g.Since) {
-		t.Errorf("after it: %+v", g)
+	first := r.newest()
+	if first.Lost != 7 || first.Until.Before(first.Since) {
+		t.Errorf("after it: %+v", first)
+	}
+	r.failed(context.DeadlineExceeded) // of a message that was on its way meanwhile
+	if g := r.newest(); g.Since != first.Since || !g.Until.IsZero() {
+		t.Errorf("while the log comes back: %+v", g)
+	}
+	r.recovered()
+	if g := r.newest(); g.Since != first.Since || g.Until.IsZero() || g.Lost != 8 {
+		t.Errorf("in the end: %+v", g)
+	}
+	r.gap.Store(&Gap{Since: first.Since, Until: time.Now().Add(-oneGap)})
+	r.failed(context.DeadlineExceeded)
+	if g := r.newest(); g.Since == first.Since || g.Lost != 0 {
+		t.Errorf("the next: %+v", g)
 	}
 }
 
