@@ -20,6 +20,7 @@ import (
 	"sodrik/internal/core/fields"
 	"sodrik/internal/core/job"
 	"sodrik/internal/core/patch"
+	"sodrik/internal/core/place"
 	"sodrik/internal/core/proof"
 	"sodrik/internal/readers"
 )
@@ -28,6 +29,7 @@ var (
 	manyCodes  = flag.Int("codes", 4, "codes drawn at random")
 	manyPlaced = flag.Int("placed", 1,
 		"codes at places drawn at random: widths of 10 to 600 mm from 100 mm to 5 m, as far as they fit the picture")
+	manyCoarse    = flag.Int("coarse", 1, "codes on stock that spreads ink, their modules small and mostly joined")
 	manyOptimised = flag.Int("optimised", 1, "codes that the proof's own fixes brought to safe")
 	workers       = flag.Int("workers", runtime.NumCPU(), "codes worked on at once")
 	seed          = flag.Int64("seed", 42, "of the codes and of the pictures")
@@ -138,6 +140,36 @@ func drawn(rng *rand.Rand, anywhere bool) (job string, near bool) {
 		return "", near
 	}
 	return text(width), near
+}
+
+// coarse makes a job at random where ink spreads far against a module: on kraft board and newsprint, seldom elsewhere, with
+// modules that mostly run into one another, from 0.85 of the width that the substrate asks for to half as much again, at 2.2 to
+// 3.8 pixels each from its distance. Nothing else is wrong with it.
+func coarse(rng *rand.Rand) string {
+	pick := func(list ...string) string { return list[rng.Intn(len(list))] }
+	url := "https://marrowby.example/" + strings.Repeat("abcdefghijklmnopqrstuvwxyz-", 5)[:3+rng.Intn(80)]
+	mark := ""
+	if rng.Float64() < 0.5 {
+		mark = fmt.Sprintf(`,"mark":{"source":%q,"clear":%q,"width":%.2f}`, pick("icon:sprout", "icon:leaf", "icon:store"),
+			pick("box", "disc", "outline"), 0.12+0.06*rng.Float64())
+	}
+	substrate := pick("kraft", "kraft", "kraft", "newsprint", "newsprint", "uncoated")
+	text := func(width, distance float64) string {
+		return fmt.Sprintf(
+			`{"content":{"kind":"url","url":%q},"symbol":{"level":%s},"look":{"ink":%s,"paper":%s,`+
+				`"modules":{"join":%q,"corner":%.2f}%s},"placements":[{"name":"a","width_mm":%.1f,"distance_mm":%.0f,`+
+				`"substrate":%q,"light":%q}]}`,
+			url, pick(`"auto"`, `"auto"`, `"L"`, `"M"`, `"Q"`), pick(`"#5a2d0c"`, `"#12352b"`, `"#000000"`, `"#1f3a5a"`),
+			pick(`"#ffffff"`, `"#ffffff"`, `"#f6f0e2"`), pick("all", "all", "rows", "columns", "none"), rng.Float64(), mark,
+			width, distance, substrate, pick("indoor", "indoor", "outdoor"))
+	}
+	m, problems := compose.Parse([]byte(text(100, 1000)), nil)
+	if len(problems) > 0 {
+		return ""
+	}
+	s, _ := place.SubstrateOf(substrate)
+	width := s.MinXDimension * (0.85 + 0.65*rng.Float64()) * float64(m.Modules())
+	return text(width, 1170*width/float64(m.Modules())/(2.2+1.6*rng.Float64()))
 }
 
 // judged proves a code, and shows every reader the independent pictures of it.
@@ -395,6 +427,15 @@ func TestCalibration(t *testing.T) {
 		return judged(t, text, rng), true
 	})
 	table(t, "at places drawn at random", placed)
+	spread := recorded(t, "coarse", *manyCoarse, func(i int) (result, bool) {
+		rng := rand.New(rand.NewSource(*seed*1_000_003 + 3_000_000 + int64(i)))
+		for {
+			if text := coarse(rng); text != "" {
+				return judged(t, text, rng), true
+			}
+		}
+	})
+	table(t, "on stock that spreads ink", spread)
 	mended := recorded(t, "optimised", *manyOptimised*3/2, func(i int) (result, bool) {
 		text, _, rng := job(1_000_000+i, false)
 		if text = optimised(t, text, i%2 == 1); text == "" {
@@ -405,7 +446,7 @@ func TestCalibration(t *testing.T) {
 	mended = mended[:min(len(mended), *manyOptimised)]
 	table(t, "brought to safe by the fixes on offer, every other one down to its smallest safe width", mended)
 
-	all := slices.Concat(random, placed, mended)
+	all := slices.Concat(random, placed, spread, mended)
 	usual, softer := 0, 0
 	for _, r := range all {
 		if _, half, _ := r.lost(); r.Verdict == proof.Safe && half {

@@ -86,9 +86,8 @@ type Worker struct {
 	Outside notices.Outside
 	Post    Post // how mails leave; nil where this process sends none
 
-	sweeps  []sweep              // in place of those of the service, for tests
-	extra   func(*river.Workers) // more kinds of jobs, for tests
-	timeout time.Duration        // in place of jobTimeout, for tests; rescue too
+	sweeps  []sweep       // in place of those of the service, for tests
+	timeout time.Duration // in place of jobTimeout, for tests; rescue too
 	rescue  time.Duration
 }
 
@@ -129,9 +128,6 @@ func (w *Worker) Run(ctx context.Context) error {
 	if w.Webhooks != nil {
 		river.AddWorker(workers, &caller{webhooks: w.Webhooks})
 		queues[queueWebhooks] = river.QueueConfig{MaxWorkers: 16} // they wait for others most of the time
-	}
-	if w.extra != nil {
-		w.extra(workers)
 	}
 	config := &river.Config{Schema: schema, Workers: workers, Queues: queues, PeriodicJobs: periodic, Logger: quiet(),
 		JobTimeout: jobTimeout, RescueStuckJobsAfter: rescueAfter}

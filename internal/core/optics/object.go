@@ -138,21 +138,43 @@ func (o *object) tear(s *scene.Scene, share float64) {
 	}
 }
 
-// spread lets dark grow by a part of a pixel or more: the least of what lies within, between two whole reaches by shares.
+// spread lets dark grow by r pixels whichever way its edge faces: each pixel becomes as dark as the darkest within a disc, of
+// whose rim the share counts that lies within r of the other's edge.
 func (o *object) spread(r float64) {
-	whole := int(r)
-	y := o.y
-	if whole > 0 {
-		y = o.least(y, whole)
+	reach := int(math.Ceil(r))
+	type step struct {
+		dx, dy int
+		share  float64
 	}
-	if part := r - float64(whole); part > 1e-6 {
-		more := o.least(y, 1)
-		for i := range y {
-			more[i] = y[i] + (more[i]-y[i])*part
+	var disc []step
+	for dy := -reach; dy <= reach; dy++ {
+		for dx := -reach; dx <= reach; dx++ {
+			if share := min(1, 1+r-math.Hypot(float64(dx), float64(dy))); share > 0 && (dx != 0 || dy != 0) {
+				disc = append(disc, step{dx, dy, share})
+			}
 		}
-		y = more
 	}
-	o.y = y
+	old, out := o.y, o.least(o.y, reach)
+	for j := range o.height {
+		for i := range o.width {
+			y := old[j*o.width+i]
+			if out[j*o.width+i] == y { // nothing darker is near
+				continue
+			}
+			v := y
+			for _, s := range disc {
+				x, z := i+s.dx, j+s.dy
+				if x < 0 || z < 0 || x >= o.width || z >= o.height {
+					continue
+				}
+				if n := old[z*o.width+x]; n < y {
+					v = min(v, y+(n-y)*s.share)
+				}
+			}
+			out[j*o.width+i] = v
+		}
+	}
+	o.y = out
 }
 
 // least is the least value within reach both ways.

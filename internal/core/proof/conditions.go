@@ -191,6 +191,9 @@ func (to *conditions) hard(in Input) {
 // ofSurface is what happens on some surfaces alone: plates of a press, tiles and mirrors of screens.
 func (to *conditions) ofSurface(in Input) {
 	s, _ := place.SubstrateOf(in.Placement.Substrate)
+	if s.Gain > 0 {
+		to.add(Ordinary, "heavier", "where ink spreads half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain *= 1.5 })
+	}
 	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
 		to.add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
 			c.Misplaced = 2 * misplaced
