@@ -31,9 +31,12 @@ import (
 // program is the built program with the demonstration, started as ./start does, in a folder of its own.
 type program struct {
 	app
-	links string // address at which it answers short links
-	said  *spoken
-	home  string
+	links    string // address at which it answers short links
+	said     *spoken
+	home     string
+	binary   string
+	database string // address of its database, once it is opened
+	key      string
 }
 
 // spoken is what a program says; what is wrong in it is told as a fault. That something was put off, or that nobody waited for an
@@ -87,7 +90,7 @@ func built(t *testing.T) *program {
 	if out, err := exec.Command("go", "build", "-o", binary, "../cmd/sodrik").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
-	p := &program{app: app{url: "http://" + freePort(t)}, links: freePort(t), home: filepath.Join(dir, "home")}
+	p := &program{app: app{url: "http://" + freePort(t)}, links: freePort(t), home: filepath.Join(dir, "home"), binary: binary}
 	p.faults = &faults{}
 	p.said = &spoken{faults: p.faults}
 	cmd := exec.Command(binary, "demo")
@@ -135,13 +138,15 @@ func (p *program) opened(t *testing.T) {
 		return string(b)
 	}
 	lines := strings.Split(read("pg/postmaster.pid"), "\n") // the fourth is the port (PostgreSQL, miscadmin.h)
-	d, err := db.Open(t.Context(), fmt.Sprintf("postgres://sodrik:%s@127.0.0.1:%s/sodrik?sslmode=disable", read("pg.password"),
-		strings.TrimSpace(lines[3])), 10*time.Second)
+	p.database = fmt.Sprintf("postgres://sodrik:%s@127.0.0.1:%s/sodrik?sslmode=disable", read("pg.password"),
+		strings.TrimSpace(lines[3]))
+	p.key = strings.TrimSpace(read("key"))
+	d, err := db.Open(t.Context(), p.database, 10*time.Second)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(d.Close)
-	key, err := seal.Parse(strings.TrimSpace(read("key")))
+	key, err := seal.Parse(p.key)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -360,8 +360,8 @@ func where() string {
 	return "somewhere"
 }
 
-// pageAs opens an address as somebody, or as a stranger, in a window for this test, and fails the test on any script error
-// or refused resource.
+// pageAs opens an address as somebody, or as a stranger, in a window for this test, and fails the test on whatever the browser has
+// to say, but for answers that say what is wrong with a form, and the driver of its graphics.
 func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	t.Helper()
 	p := openWindow(t, a.url).WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) }) // one test fails, and the others go on
@@ -372,8 +372,14 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	}
 	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) {
 		tell(fmt.Sprintf("script error: %s %v", e.ExceptionDetails.Text, e.ExceptionDetails.Exception))
+	}, func(e *proto.RuntimeConsoleAPICalled) {
+		words := []string{string(e.Type)}
+		for _, arg := range e.Args {
+			words = append(words, arg.Value.String()+arg.Description)
+		}
+		tell("console: " + strings.Join(words, " "))
 	}, func(e *proto.LogEntryAdded) {
-		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") &&
+		if !strings.Contains(e.Entry.Text, "GL Driver") && !strings.Contains(e.Entry.Text, "status of 4") &&
 			!standsBack(e.Entry) && !(a.lossy && (strings.Contains(e.Entry.Text, "net::") ||
 			strings.Contains(e.Entry.Text, "status of 503"))) {
 			tell(fmt.Sprintf("browser: %s %s", e.Entry.Text, e.Entry.URL))

@@ -139,6 +139,16 @@ func (s *Store) clear(ctx context.Context, tx pgx.Tx, workspace string) error {
 	return nil
 }
 
+// takenLink names the link of which the database says "Key (host, path)=(go.marrowby.example, FAIR) already exists."
+func takenLink(detail string) string {
+	_, rest, ok := strings.Cut(detail, ")=(")
+	pair, _, end := strings.Cut(rest, ")")
+	if !ok || !end {
+		return ""
+	}
+	return ": " + strings.Replace(pair, ", ", "/", 1)
+}
+
 // said makes what the database refuses a problem of the archive.
 func said(table string, err error) error {
 	var refused *pgconn.PgError
@@ -146,7 +156,7 @@ func said(table string, err error) error {
 		return err
 	}
 	if refused.Code == "23505" && table == "links" {
-		return bad("links", "holds short links that stand on this server already, in another workspace (%s)", refused.Detail)
+		return bad("links", "holds a short link that stands on this server already, in another workspace%s", takenLink(refused.Detail))
 	}
 	if strings.HasPrefix(refused.Code, "22") || strings.HasPrefix(refused.Code, "23") {
 		return bad("rows", "does not fit at the table %s: %s", table, refused.Message)

@@ -430,12 +430,16 @@ func TestCalibration(t *testing.T) {
 	spread := recorded(t, "coarse", *manyCoarse, func(i int) (result, bool) {
 		rng := rand.New(rand.NewSource(*seed*1_000_003 + 3_000_000 + int64(i)))
 		for {
-			if text := coarse(rng); text != "" {
+			text := coarse(rng)
+			if text != "" && i%2 == 1 { // down to where it is only just safe
+				text = optimised(t, text, true)
+			}
+			if text != "" {
 				return judged(t, text, rng), true
 			}
 		}
 	})
-	table(t, "on stock that spreads ink", spread)
+	table(t, "on stock that spreads ink, every other one down to its smallest safe width", spread)
 	mended := recorded(t, "optimised", *manyOptimised*3/2, func(i int) (result, bool) {
 		text, _, rng := job(1_000_000+i, false)
 		if text = optimised(t, text, i%2 == 1); text == "" {

@@ -83,7 +83,12 @@ func linear(c color.NRGBA) float32 {
 	return float32(0.21*f(c.R) + 0.72*f(c.G) + 0.07*f(c.B))
 }
 
+// spread grows by whole pixels first: an edge within a pixel stays as soft as it is.
 func (s *sheet) spread(r float64) {
+	if r > 1 && r != math.Floor(r) {
+		s.spread(math.Floor(r))
+		r -= math.Floor(r)
+	}
 	if r <= 0 {
 		return
 	}

@@ -1,4 +1,5 @@
 // What must happen in the browser at once. Everything that is true comes from the server.
+import "./quiet.js";
 import "./state.js";
 import "./edits.js";
 import "./fields.js";

@@ -9,6 +9,7 @@ import (
 	"image/draw"
 	"image/png"
 	"math"
+	"sync"
 
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/measure"
@@ -26,7 +27,19 @@ type Sheet struct {
 	PDF         []byte // the file where it is one: Items hold a picture of the page
 	Page, Pages int
 
-	free free
+	free   free
+	once   sync.Once
+	unlike string
+}
+
+// Unlike is the first thing that check finds against the file, "" for nothing. The file is checked once.
+func (s *Sheet) Unlike(check func(file []byte) []string) string {
+	s.once.Do(func() {
+		if wrong := check(s.PDF); len(wrong) > 0 {
+			s.unlike = wrong[0]
+		}
+	})
+	return s.unlike
 }
 
 // Limits of sheets.

@@ -57,9 +57,7 @@ func (m *Rendition) printing(p *place.Placement) *proof.Printing {
 	}
 	out := &proof.Printing{Condition: m.Condition(p)}
 	if s := m.Sheet(p); s != nil && s.PDF != nil {
-		if wrong := pdf.Preflight(s.PDF); len(wrong) > 0 {
-			out.Foreign = wrong[0]
-		}
+		out.Foreign = s.Unlike(pdf.Preflight)
 	}
 	for _, it := range m.Scene(p).Items {
 		if it.Picture != nil && p != nil {
@@ -156,13 +154,28 @@ func (m *Rendition) slug(s *separation.Sheet, meta export.Meta) string {
 		meta.Created.UTC().Format("2006-01-02"), s.Condition.Identifier)
 }
 
+// Unfit says why a format cannot be had at a place, whatever else is asked of it; nothing where it can.
+func (m *Rendition) Unfit(f Format, p *place.Placement) problem.List {
+	if f.Of == Whole && f.Kind == "pdfx" {
+		return m.unfitForPress(p)
+	}
+	return nil
+}
+
+func (m *Rendition) unfitForPress(p *place.Placement) (problems problem.List) {
+	if s := m.Sheet(p); s != nil && s.PDF != nil {
+		if wrong := s.Unlike(pdf.Preflight); wrong != "" {
+			problems.Add("/placements/artwork/source", "artwork.pdfx",
+				"is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong)
+		}
+	}
+	return problems
+}
+
 // ontoPress adds the code to PDF/X artwork in inks; what was PDF/X is so afterwards, or the problem says what is in the way.
 func (m *Rendition) ontoPress(file []byte, page int, p *place.Placement) ([]byte, problem.List) {
 	var problems problem.List
-	if wrong := pdf.Preflight(file); len(wrong) > 0 {
-		problems.Add("/placements/artwork/source", "artwork.pdfx",
-			"is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a",
-			wrong[0])
+	if problems = m.unfitForPress(p); len(problems) > 0 {
 		return nil, problems
 	}
 	c, _ := m.Compose(p)

@@ -138,9 +138,20 @@ func (o *object) tear(s *scene.Scene, share float64) {
 	}
 }
 
-// spread lets dark grow by r pixels whichever way its edge faces: each pixel becomes as dark as the darkest within a disc, of
-// whose rim the share counts that lies within r of the other's edge.
+// spread lets dark grow by r pixels whichever way its edge faces: by whole pixels first, which moves soft edges as they are, then
+// by what is left.
 func (o *object) spread(r float64) {
+	whole, part := math.Modf(r)
+	if whole > 0 {
+		o.y = o.darkest(whole)
+	}
+	if part > 1e-6 {
+		o.y = o.darkest(part)
+	}
+}
+
+// darkest is the darkest within a disc around each pixel; of its rim the share counts that lies within r of the pixel's edge.
+func (o *object) darkest(r float64) []float64 {
 	reach := int(math.Ceil(r))
 	type step struct {
 		dx, dy int
@@ -154,10 +165,10 @@ func (o *object) spread(r float64) {
 			}
 		}
 	}
-	old, out := o.y, o.least(o.y, reach)
+	out := o.least(o.y, reach)
 	for j := range o.height {
 		for i := range o.width {
-			y := old[j*o.width+i]
+			y := o.y[j*o.width+i]
 			if out[j*o.width+i] == y { // nothing darker is near
 				continue
 			}
@@ -167,14 +178,14 @@ func (o *object) spread(r float64) {
 				if x < 0 || z < 0 || x >= o.width || z >= o.height {
 					continue
 				}
-				if n := old[z*o.width+x]; n < y {
+				if n := o.y[z*o.width+x]; n < y {
 					v = min(v, y+(n-y)*s.share)
 				}
 			}
 			out[j*o.width+i] = v
 		}
 	}
-	o.y = out
+	return out
 }
 
 // least is the least value within reach both ways.

@@ -11,7 +11,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "11"
+const Model = "12"
 
 // Stage is a part of a proof that is made at a time.
 type Stage string
@@ -191,9 +191,6 @@ func (to *conditions) hard(in Input) {
 // ofSurface is what happens on some surfaces alone: plates of a press, tiles and mirrors of screens.
 func (to *conditions) ofSurface(in Input) {
 	s, _ := place.SubstrateOf(in.Placement.Substrate)
-	if s.Gain > 0 {
-		to.add(Ordinary, "heavier", "where ink spreads half as far again", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain *= 1.5 })
-	}
 	if n := platesOf(in); n > 1 && !s.Screen && !s.Bilevel {
 		to.add(Hard, "plates", "with plates 0.2 mm off one another", func(_ *Pixels, c *optics.Setup, _ *rand.Rand) {
 			c.Misplaced = 2 * misplaced

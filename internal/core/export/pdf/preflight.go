@@ -30,7 +30,7 @@ func Preflight(file []byte) (wrong []string) {
 		add("the trailer has no ID")
 	}
 	if d.Info["GTS_PDFXVersion"] != "PDF/X-1a:2003" {
-		add("GTS_PDFXVersion is %q", d.Info["GTS_PDFXVersion"])
+		add("it does not say that it is PDF/X-1a:2003")
 	}
 	for _, key := range []string{"Title", "CreationDate", "ModDate", "Producer", "Creator"} {
 		if d.Info[key] == "" {

@@ -16,6 +16,7 @@ type File struct {
 	Size, Pixels               string // of what it shows, in mm, and of its pixels, "" where it has none
 	Whole                      bool   // of the whole thing that the code lies on
 	On                         bool   // among those that go together
+	Unfit                      string // why it cannot be made, "" where it can
 }
 
 // ShipRow is a file with what its forms need.
@@ -78,6 +79,9 @@ func filesOf(m *compose.Rendition, p *place.Placement) (out []File) {
 			one.Size = size(composed.Width, composed.Height) + " mm"
 			if raster {
 				one.Pixels = pixels(m.SheetPixels(p, composed), composed.Height/composed.Width)
+			}
+			if wrong := m.Unfit(format, p); len(wrong) > 0 {
+				one.Unfit = "Not to be had: the artwork " + wrong[0].Message + "."
 			}
 			if sheet := m.Sheet(p); format.Kind == "pdf" && sheet != nil && sheet.PDF != nil {
 				one.What = "Your file, the code added to page " + strconv.Itoa(sheet.Page) + "."

@@ -159,7 +159,7 @@ func (s *Ships) choose(keys []string, pressed bool) {
 	}
 	s.chosen = nil
 	for i := range s.files {
-		if s.files[i].On = slices.Contains(keys, s.files[i].Format); s.files[i].On {
+		if s.files[i].On = slices.Contains(keys, s.files[i].Format) && s.files[i].Unfit == ""; s.files[i].On {
 			s.chosen = append(s.chosen, s.files[i].Named)
 		}
 	}

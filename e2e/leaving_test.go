@@ -1,0 +1,203 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"image"
+	_ "image/jpeg"
+	"image/png"
+	"math"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"testing"
+
+	"golang.org/x/image/tiff"
+	"golang.org/x/image/webp"
+
+	"sodrik/internal/code"
+	"sodrik/internal/core/compose"
+	"sodrik/internal/standin"
+)
+
+// offered is a button of a desk that gives a file, with what is said beside it.
+type offered struct {
+	Whom, Label string
+	Sizes       string // "40.0 × 40.0 mm", and pixels on a second line
+}
+
+// everyOffer lists what can be downloaded from a desk whose files are in view.
+const everyOffer = `() => JSON.stringify([...document.querySelectorAll("[aria-label^='Download ']:enabled, a[aria-label^='Download ']")].map((e) => ({
+	whom: e.closest("[data-for-whom]")?.dataset.forWhom ?? "", label: e.getAttribute("aria-label"),
+	sizes: e.closest(".ship-row")?.querySelector(".sizes")?.innerText ?? "" })))`
+
+// TestWhatLeaves takes every file that a desk offers by any button: of a code in a frame with words, of the whole that another
+// lies on, of a payment part. Each is held against what the desk says of it: what it says, its true size, its pixels.
+func TestWhatLeaves(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	for name, of := range map[string]struct {
+		which string // of its files
+		many  int
+	}{
+		"Fair, poster with tulips": {"(PDF|PNG) of the whole|everything|proof sheet|without the artwork", 5}, "Potting shed Wi-Fi": {"", 13},
+		"Swiss invoice 2027-115": {"German|French|Italian|English", 8},
+	} {
+		t.Run(name, func(t *testing.T) {
+			page, err := a.store.Ledger(t.Context(), standin.Loader(), code.Active, name, nil, 10)
+			if err != nil || len(page.Lines) != 1 {
+				t.Fatalf("%+v, %v", page, err)
+			}
+			c, err := a.store.Get(t.Context(), standin.Loader(), page.Lines[0].ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			says := c.Rendition.For(c.Rendition.Place(0)).Payload
+			p := a.page(t, "/codes/"+c.ID)
+			p.MustElement("[data-stub=ships]").MustClick()
+			p.MustElement("[data-whom=press]").MustWaitVisible()
+			var list []offered
+			if err := json.Unmarshal([]byte(p.MustEval(everyOffer).Str()), &list); err != nil {
+				t.Fatal(err)
+			}
+			seen := map[string]bool{}
+			for _, o := range list {
+				if seen[o.Label] || !regexp.MustCompile(of.which).MatchString(o.Label) {
+					continue
+				}
+				seen[o.Label] = true
+				button := fmt.Sprintf(`[aria-label=%q]`, o.Label)
+				if o.Whom != "" {
+					p.MustElement("[data-whom=" + o.Whom + "]").MustWaitVisible().MustClick()
+					button = "[data-for-whom=" + o.Whom + "] " + button
+				}
+				if o.Label == "Download label" && p.MustHas("#fold-label:not([open])") {
+					p.MustElement("#fold-label summary").MustClick()
+				}
+				file, data := download(t, p, func() { p.MustElement(button).MustWaitVisible().MustClick() })
+				isWhatItSays(t, file, data, says)
+				isAsLarge(t, file, data, o.Sizes)
+			}
+			if len(seen) < of.many {
+				t.Errorf("only %d files were taken: %v", len(seen), seen)
+			}
+		})
+	}
+}
+
+// isWhatItSays has outside programs read a file that left, and each in a zip.
+func isWhatItSays(t *testing.T, name string, data []byte, says string) {
+	t.Helper()
+	dir := t.TempDir()
+	at := filepath.Join(dir, "file"+filepath.Ext(name))
+	if err := os.WriteFile(at, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	switch ending := filepath.Ext(name); {
+	case ending == ".zip":
+		for inner, data := range unzipped(t, data) {
+			isWhatItSays(t, inner, data, says)
+		}
+	case ending == ".json":
+		m, problems := compose.Parse(data, nil)
+		if len(problems) > 0 && !strings.Contains(string(data), "asset:") { // its pictures stay with the house
+			t.Errorf("%s is no job: %v", name, problems)
+		} else if len(problems) == 0 && m.For(m.Place(0)).Payload != says {
+			t.Errorf("%s says %q, want %q", name, m.For(m.Place(0)).Payload, says)
+		}
+	case ending == ".txt":
+		if !strings.Contains(string(data), "Size: ") {
+			t.Errorf("%s says no size:\n%s", name, data)
+		}
+	case ending == ".webp":
+		img, err := webp.Decode(bytes.NewReader(data))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var b bytes.Buffer
+		if err := png.Encode(&b, img); err != nil {
+			t.Fatal(err)
+		}
+		readBack(t, name+".png", b.Bytes(), says)
+	default:
+		// fine enough for a small code on a large sheet
+		picture := filepath.Join(dir, "picture.png")
+		switch ending {
+		case ".pdf":
+			tool(t, "pdftoppm", "-r", "200", "-singlefile", "-png", at, strings.TrimSuffix(picture, ".png"))
+		case ".svg":
+			tool(t, "rsvg-convert", "-b", "white", "--dpi-x", "200", "--dpi-y", "200", "-o", picture, at)
+		case ".eps":
+			tool(t, "gs", "-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r300", "-o", picture, at)
+		case ".tif":
+			tool(t, "tiff2rgba", at, picture+".tif")
+			f, err := os.Open(picture + ".tif")
+			if err != nil {
+				t.Fatal(err)
+			}
+			defer f.Close()
+			img, err := tiff.Decode(f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			var b bytes.Buffer
+			if err := errors.Join(png.Encode(&b, img), os.WriteFile(picture, b.Bytes(), 0o600)); err != nil {
+				t.Fatal(err)
+			}
+		default:
+			picture = at
+		}
+		got := strings.Split(tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture), "\x00")
+		if !strings.Contains(strings.Join(got, ""), says) {
+			t.Errorf("%s: zxing-cpp reads %q, want %q", name, got, says)
+		}
+		if got := tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture); !strings.Contains(
+			got, says) {
+			t.Errorf("%s: zbar reads %q, want %q", name, got, says)
+		}
+	}
+}
+
+var (
+	inMillimetres = regexp.MustCompile(`([\d.]+) × ([\d.]+) mm`)
+	inPixels      = regexp.MustCompile(`([\d,]+) × ([\d,]+) px`)
+)
+
+// isAsLarge holds a file's size against what stands beside its button.
+func isAsLarge(t *testing.T, name string, data []byte, sizes string) {
+	t.Helper()
+	number := func(s string) float64 {
+		f, err := strconv.ParseFloat(strings.ReplaceAll(s, ",", ""), 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f
+	}
+	if want := inPixels.FindStringSubmatch(sizes); want != nil && filepath.Ext(name) != ".tif" {
+		config, _, err := image.DecodeConfig(bytes.NewReader(data))
+		if err != nil || float64(config.Width) != number(want[1]) || float64(config.Height) != number(want[2]) {
+			t.Errorf("%s is %d × %d pixels (%v); the desk says %s", name, config.Width, config.Height, err, want[0])
+		}
+	}
+	want := inMillimetres.FindStringSubmatch(sizes)
+	if want == nil || filepath.Ext(name) != ".pdf" {
+		return
+	}
+	at := filepath.Join(t.TempDir(), "file.pdf")
+	if err := os.WriteFile(at, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	box := regexp.MustCompile(`TrimBox: +([\d.]+) +([\d.]+) +([\d.]+) +([\d.]+)`).
+		FindStringSubmatch(tool(t, "pdfinfo", "-box", at))
+	if box == nil {
+		t.Fatalf("%s has no TrimBox", name)
+	}
+	wide, high := (number(box[3])-number(box[1]))/72*25.4, (number(box[4])-number(box[2]))/72*25.4
+	if math.Abs(wide-number(want[1])) > 0.1 || math.Abs(high-number(want[2])) > 0.1 {
+		t.Errorf("%s is %.2f × %.2f mm; the desk says %s", name, wide, high, want[0])
+	}
+}
