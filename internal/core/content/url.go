@@ -159,6 +159,9 @@ func (u *URL) authority(a string) (code, message string) {
 	if strings.Contains(a, "@") {
 		return "url.userinfo", "carries a name or password before the @, which everybody who scans would see; leave it out"
 	}
+	if strings.ContainsAny(a, " \t\u00a0") && !strings.Contains(a, ".") {
+		return "url.words", "is no web address; write one such as marrowby.example/fair, or have the code show the words as text"
+	}
 	host, port := a, ""
 	if i := strings.LastIndex(a, ":"); i >= 0 && !strings.HasSuffix(a, "]") {
 		host, port = a[:i], a[i+1:]

@@ -56,7 +56,7 @@ func TestTyped(t *testing.T) {
 	for text, want := range map[string]string{"#12352b": "#12352b", "12352b": "#12352b", "rgb(18, 53, 43)": "#12352b",
 		"rgb(18 53 43)": "#12352b", "rgb(50% 0% 100%)": "#8000ff", "hsl(120, 100%, 25%)": "#008000",
 		"HSL(200 60% 30%)": "#1f5c7a",
-		"pine":             "#12352b", " Pale Green ": "#e9efdf", "cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)",
+		"pine":             "#12352b", " Pale Green ": "#e9efdf", "red": "#ff0000", "Rebecca Purple": "#663399", "cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)",
 		"cmyk 0 50 100 0": "cmyk(0, 50, 100, 0)", "CMYK(12.5% 0% 0% 0%)": "cmyk(12.5, 0, 0, 0)"} {
 		t.Run(text, func(t *testing.T) {
 			if c, ok := Typed(text); !ok || c.Words() != want {
@@ -64,7 +64,7 @@ func TestTyped(t *testing.T) {
 			}
 		})
 	}
-	for _, text := range []string{"", "red", "rgb(1,2)", "rgb(a,b,c)", "rgba(1,2,3,.5)", "cmyk(1,2,3)", "cmyk(1,2,3,101)",
+	for _, text := range []string{"", "redd", "rgb(1,2)", "rgb(a,b,c)", "rgba(1,2,3,.5)", "cmyk(1,2,3)", "cmyk(1,2,3,101)",
 		"hsl()", "lab(1 2 3)", "#12345"} {
 		t.Run(text, func(t *testing.T) {
 			if c, ok := Typed(text); ok {

@@ -8,12 +8,22 @@ import (
 	"golang.org/x/image/colornames"
 )
 
+// Name is one of the named colours of style sheets (CSS Color 4, 6.1), in letters of any size; blanks in it do not count.
+func Name(s string) (Colour, bool) {
+	name := strings.ToLower(strings.Join(strings.Fields(s), ""))
+	if name == "rebeccapurple" { // in CSS Color 4, and not in SVG 1.1, whose names colornames has
+		return Colour{R: 0x66, G: 0x33, B: 0x99}, true
+	}
+	n, ok := colornames.Map[name]
+	return Colour{R: n.R, G: n.G, B: n.B}, ok
+}
+
 // CSS reads a colour as style sheets write it (CSS Color 4): hexadecimal with three, four, six or eight digits, rgb(),
 // rgba(), hsl(), hsla() with commas or blanks, or one of the named colours. alpha is 0 to 1.
 func CSS(s string) (c Colour, alpha float64, ok bool) {
 	s = strings.ToLower(strings.TrimSpace(s))
-	if named, is := colornames.Map[s]; is {
-		return Colour{R: named.R, G: named.G, B: named.B}, 1, true
+	if c, ok = Name(s); ok {
+		return c, 1, true
 	}
 	if h, is := strings.CutPrefix(s, "#"); is {
 		alpha = 1

@@ -22,9 +22,9 @@ func OfCMYK(v CMYK) Colour {
 // MaxSpot bounds the name of a spot colour.
 const MaxSpot = 60
 
-// Read reads a colour of a job: "#rrggbb", or an object of "cmyk": [c, m, y, k] in percent, "spot", the name of an ink with
-// these as its alternate, "screen", what screens show where that is not the plain complement, and "style", its key in a house
-// style. ok is false where it is absent or wrong; then a problem is noted that gives an example.
+// Read reads a colour of a job: "#rrggbb", a name of style sheets, or an object of "cmyk": [c, m, y, k] in percent, "spot", the
+// name of an ink with these as its alternate, "screen", what screens show where that is not the plain complement, and "style", its
+// key in a house style. ok is false where it is absent or wrong; then a problem is noted that gives an example.
 func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 	v, there := o.Any(key)
 	if !there {
@@ -36,6 +36,9 @@ func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 			return c, false
 		}
 		if c, ok = Parse(s); !ok {
+			c, ok = Name(s)
+		}
+		if !ok {
 			o.Problem(key, "look.colour", "%q is not a colour; write six hexadecimal digits such as %s", s, example)
 		}
 		return c, ok
@@ -144,7 +147,8 @@ var (
 		{"Pale green", Colour{R: 0xe9, G: 0xef, B: 0xdf}}}
 )
 
-// Typed reads a colour as people write it: hexadecimal, rgb(), hsl(), cmyk() in percent, or the name of a colour at hand.
+// Typed reads a colour as people write it: hexadecimal, rgb(), hsl(), cmyk() in percent, or the name of a
+// colour at hand or of style sheets.
 func Typed(s string) (Colour, bool) {
 	s = strings.TrimSpace(s)
 	for _, list := range [2][]Named{Inks, Papers} {
@@ -170,9 +174,6 @@ func Typed(s string) (Colour, bool) {
 			}
 		}
 		return OfCMYK(v), true
-	}
-	if !strings.Contains(s, "(") { // a name of style sheets would hide what is meant
-		return Colour{}, false
 	}
 	c, alpha, ok := CSS(s)
 	return c, ok && alpha == 1

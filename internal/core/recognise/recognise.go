@@ -20,6 +20,8 @@ type Reading struct {
 	Entry    bool            // one of several entries of a file, of which a person chooses
 	Weak     bool            // any text can be read so: on its own it is rather something to search for
 	Text     string          // what it was read from, where that is not the whole
+	Rows     string          // of a list of addresses, as a table with a head: what many codes can be made of
+	Said     bool            // the text says what it is, so that it is no table however its marks lie
 }
 
 // maxEntries bounds how many entries of a file are offered.
@@ -46,8 +48,9 @@ func Text(text, region string) (out []Reading) {
 		entries("contact", "cards", content.VCards(s), add, &out)
 	case strings.HasPrefix(lower, "begin:vcalendar"), strings.HasPrefix(lower, "begin:vevent"):
 		entries("event", "dates", content.Events(s), add, &out)
-	default:
-		single(s, region, add)
+	case strings.ContainsAny(s, "\n ,;") && several(s, &out):
+	case single(s, region, add):
+		out[len(out)-1].Said = true
 	}
 	if len(s) <= content.MaxBytes {
 		add("Plain text, shown as it is", map[string]any{"kind": "text", "text": s})
@@ -82,7 +85,8 @@ var (
 // webSchemes are those whose addresses are plainly meant as such, be they allowed or not.
 var webSchemes = []string{"http:", "https:", "javascript:", "data:", "file:", "vbscript:"}
 
-func single(s, region string, add func(string, map[string]any)) {
+// single reads a text that is one thing, and says whether the text says itself what it is.
+func single(s, region string, add func(string, map[string]any)) bool {
 	lower := strings.ToLower(s)
 	values, known := content.Fields(s)
 	kind, _ := values["kind"].(string)
@@ -102,10 +106,12 @@ func single(s, region string, add func(string, map[string]any)) {
 		product(s, add)
 	case hasPrefix(lower, webSchemes...), bareAddress.MatchString(s):
 		address(s, add)
-	case hasPrefix(lower, "wifi:"):
+	case wifiCut.MatchString(s):
 		add("Wi-Fi access, cut short", map[string]any{"kind": "wifi", "security": "open"})
 	case strings.ContainsAny(s, "\n\r"):
-		signature(s, region, add)
+		return signature(s, region, add) || say(s, region, add)
+	case about(unquoted(s), inLineLink) != "":
+		address(about(unquoted(s), inLineLink), add)
 	case mailLike.MatchString(s):
 		add("An e-mail address", map[string]any{"kind": "email", "to": []any{s}})
 		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": s}},
@@ -124,10 +130,15 @@ func single(s, region string, add func(string, map[string]any)) {
 		}
 		if lat, lon, ok := content.ParsePosition(s); ok {
 			add("Coordinates", map[string]any{"kind": "place", "lat": lat, "lon": lon})
+		} else if !number(s, region, add) {
+			return say(s, region, add)
 		}
-		number(s, region, add)
 	}
+	return false
 }
+
+// wifiCut is the beginning of the text that phones take for an access (WIFI:T:WPA), as against "Wifi: Shed".
+var wifiCut = regexp.MustCompile(`^(?i:wifi):(?:[A-Z]{1,2}\d?:|$)`)
 
 var (
 	elementsLike = regexp.MustCompile(`^\(\d{2,4}\)\S`)
@@ -209,7 +220,8 @@ func address(s string, add func(string, map[string]any)) {
 	}
 }
 
-func number(s, region string, add func(string, map[string]any)) {
+// number reads a number that can be called, and says whether it is one.
+func number(s, region string, add func(string, map[string]any)) bool {
 	digits := 0
 	for _, r := range s {
 		if r >= '0' && r <= '9' {
@@ -217,18 +229,22 @@ func number(s, region string, add func(string, map[string]any)) {
 		}
 	}
 	if !numberLike.MatchString(s) || digits < 7 {
-		return
+		return false
 	}
 	n, message := content.ParseNumber(s, region)
 	if message != "" && !strings.HasPrefix(s, "+") || message == "" && !n.Known && !strings.ContainsAny(s, "+ -()/") {
-		return // a number of another sort, such as an article's
+		return false // a number of another sort, such as an article's
 	}
 	for _, r := range []struct{ took, kind string }{{"A phone number", "phone"}, {"A text message to this number", "sms"}} {
 		values := map[string]any{"kind": r.kind, "number": s}
 		withRegion(values, region)
 		add(r.took, values)
 	}
+	return true
 }
+
+// unquoted is a text without the marks that mails and chats put around an address.
+func unquoted(s string) string { return strings.Trim(s, "<>()\"'“”„«»") }
 
 func withRegion(values map[string]any, region string) {
 	if region != "" {

@@ -88,8 +88,13 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	reading, read := p.Chosen()
 	many := ui.May(r, people.Change) && state == code.Active && p.Asked < 0
 	var table *Table
-	if many {
-		if table = tableIn(r.Context(), p.Text); table != nil { // the usual is in the look of the house
+	if many && !(read && reading.Said) {
+		rows, listed := p.Text, read && p.Readings[0].Rows != ""
+		if listed {
+			rows = p.Readings[0].Rows
+		}
+		if table = tableIn(r.Context(), rows); table != nil { // the usual is in the look of the house
+			table.Cards = table.Cards || listed
 			house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 			if err != nil {
 				return View{}, err

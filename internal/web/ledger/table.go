@@ -20,7 +20,7 @@ type Table struct {
 	Text  string
 	Words string // "62 rows with SKU, Variety and Link"
 	Look  string // of the house, for the usual; "" is plain
-	Cards bool   // they are cards or dates, each of which can be a code of its own too
+	Cards bool   // they are cards, dates or addresses, each of which can be a code of its own too
 }
 
 // tableIn says whether a text is a table of rows; nil where it is none.
