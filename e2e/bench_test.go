@@ -24,6 +24,12 @@ func TestStrangers(t *testing.T) {
 	p.MustElement("#f-placements-0-medium").MustSelect("business card")
 	until(t, p, "its width", `() => document.querySelector("#f-placements-0-width_mm")?.value === "22 mm"`)
 	until(t, p, "a verdict for print", `() => document.querySelector("#bench-proof .verdict b")?.innerText === "Safe to print"`)
+	p.MustElement("#f-placements-0-width_mm").MustFocus() // Enter in a field changes nothing
+	p.Keyboard.MustType(input.Enter)
+	until(t, p, "still a web address", `() => document.getElementById("took").innerText.includes("web address")`)
+	if got := p.MustEval(`() => document.activeElement.id`).Str(); got != "f-placements-0-width_mm" {
+		t.Errorf("after Enter one is in %q", got)
+	}
 	fill(p, "#f-placements-0-width_mm", "9")
 	until(t, p, "what is wrong with it", `() => document.querySelectorAll("#bench-proof .finding button").length > 0`)
 	fix := p.MustElement("#bench-proof .finding button")

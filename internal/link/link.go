@@ -14,6 +14,7 @@ import (
 	"strings"
 	"sync"
 	"time"
+	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5"
 
@@ -156,6 +157,11 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 			return err
 		}
 		p := patch.Set("/content", map[string]any{"kind": "dynamic", "link": a.String()})
+		if was.Rendition.Job.Name == "" { // a code is called by what it does, and not by its link
+			if name := nameOf(says); name != "" {
+				p = append(p, patch.Op{Op: "add", Path: "/name", Value: name})
+			}
+		}
 		for i, at := range was.Rendition.Job.Placements {
 			if at.Keyword != "" {
 				p = append(p, patch.Op{Op: "remove", Path: fmt.Sprintf("/placements/%d/keyword", i)})
@@ -173,6 +179,22 @@ func (s *Store) Turn(ctx context.Context, actor access.Actor, id string, by code
 		return err
 	})
 	return c, err
+}
+
+// longestName bounds the bytes of a name that is made of a text.
+const longestName = 80
+
+// nameOf is what a code that says this is called where nobody has named it: the first line of what it does.
+func nameOf(says content.Content) string {
+	line, _, _ := strings.Cut(strings.TrimSpace(says.Summary().Object), "\n")
+	if len(line) > longestName {
+		cut := longestName
+		for !utf8.RuneStart(line[cut]) {
+			cut--
+		}
+		line = strings.TrimSpace(line[:cut]) + "…"
+	}
+	return strings.TrimSpace(line)
 }
 
 // hung are the links of a code that were handed over, by the name of the place that each was last handed over for.

@@ -8,3 +8,6 @@ const changed = (e) => {
 document.addEventListener("input", changed);
 document.addEventListener("change", changed);
 document.addEventListener("htmx:afterSwap", (e) => { if (e.target.id === "bench-proof") e.target.classList.remove("older"); });
+
+// Enter in a field presses the first button of the form. What is typed is drawn already, so that nothing is to be done.
+document.addEventListener("submit", (e) => { if (e.submitter?.hasAttribute("data-draws")) e.preventDefault(); });

@@ -106,7 +106,7 @@ func (b Code) ColourName(c ink.Colour) string {
 
 // Hex is what a colour chooser shows of a colour as it is typed, or of another where it is none.
 func (b Code) Hex(text string, other ink.Colour) string {
-	if key, house := strings.CutPrefix(text, ink.House); house {
+	if key, house := strings.CutPrefix(b.C.House.Typed(text), ink.House); house {
 		if c, ok := b.C.House.Colour(key); ok {
 			return c.Value.String()
 		}

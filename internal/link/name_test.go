@@ -1,0 +1,30 @@
+package link
+
+import (
+	"strings"
+	"testing"
+	"unicode/utf8"
+)
+
+// TestCalled: a code that is led through a link is called by what it does, as before, and keeps a name that somebody gave it.
+func TestCalled(t *testing.T) {
+	t.Parallel()
+	s := open(t)
+	long := strings.Repeat("Säen, gießen, warten. ", 8)
+	for job, want := range map[string]string{
+		`{"content":{"kind":"contact","given":"Ines","family":"Okafor-Lindqvist"}}`:           "Ines Okafor-Lindqvist",
+		`{"content":{"kind":"url","url":"marrowby.example/fair"}}`:                             "marrowby.example/fair",
+		`{"name":"Gate","content":{"kind":"url","url":"marrowby.example/gate"}}`:               "Gate",
+		`{"content":{"kind":"event","title":"Bulb fair","start":"2027-03-20","all_day":true}}`: "Bulb fair",
+	} {
+		t.Run(want, func(t *testing.T) {
+			if c := turn(t, s, create(t, s, job)); !strings.HasPrefix(c.Name(), want) {
+				t.Errorf("it is called %q, want %q", c.Name(), want)
+			}
+		})
+	}
+	if c := turn(t, s, create(t, s, `{"content":{"kind":"event","start":"2027-03-20","all_day":true,"title":"`+long+`"}}`)); len(c.Name()) > longestName+3 ||
+		!utf8.ValidString(c.Name()) || !strings.HasPrefix(c.Name(), "Säen, gießen") {
+		t.Errorf("it is called %q", c.Name())
+	}
+}
