@@ -55,7 +55,8 @@ document.addEventListener("alpine:init", () => {
     asked: "", // the view that was asked for, where it is not the usual one of the stub
     init() {
       const root = this.$root, there = (name) => Boolean(root.querySelector("[data-stub='" + name + "']"));
-      const was = kept(), first = state().dataset.new && !was.stub ? "says" : store.getItem("stub");
+      // People come to a new code for what it says, and come back to one that is live for where it leads.
+      const was = kept(), at = state().dataset, first = at.new ? "says" : at.live ? "leads" : store.getItem("stub");
       this.whom = root.querySelector("[data-usual]")?.dataset.whom ?? "office";
       for (const key of ["part", "whom"]) if (was[key]) this[key] = was[key];
       this.stub = there(was.stub) ? was.stub : there(first) ? first : "says";
