@@ -12,7 +12,7 @@ func TestCalled(t *testing.T) {
 	s := open(t)
 	long := strings.Repeat("Säen, gießen, warten. ", 8)
 	for job, want := range map[string]string{
-		`{"content":{"kind":"contact","given":"Ines","family":"Okafor-Lindqvist"}}`:           "Ines Okafor-Lindqvist",
+		`{"content":{"kind":"contact","given":"Ines","family":"Okafor-Lindqvist"}}`:            "Ines Okafor-Lindqvist",
 		`{"content":{"kind":"url","url":"marrowby.example/fair"}}`:                             "marrowby.example/fair",
 		`{"name":"Gate","content":{"kind":"url","url":"marrowby.example/gate"}}`:               "Gate",
 		`{"content":{"kind":"event","title":"Bulb fair","start":"2027-03-20","all_day":true}}`: "Bulb fair",

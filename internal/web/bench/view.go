@@ -6,7 +6,6 @@ import (
 	"html/template"
 	"net/http"
 	"slices"
-	"strings"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
@@ -134,8 +133,7 @@ func fieldsOf(k *work) []forms.Field {
 	if m, ok := place.MediumOf(medium.Value); ok {
 		width := of(widthPath)
 		width.Hint = fmt.Sprintf(
-			"In mm, with its border. On a %s usually %s, scanned from %s.",
-			strings.ToLower(m.Name),
+			"In mm, with its border. Usual on this medium: %s, scanned from %s.",
 			m.Width,
 			m.Distance.Spoken(),
 		)

@@ -236,6 +236,10 @@ func TestNoted(t *testing.T) {
 	if c := beside(a, []place{gate, till}, now)[0]; strings.Contains(c.More, "cost") {
 		t.Errorf("a cost that is not known is compared: %s", c.More)
 	}
+	gate.Noted.Prints, till.Noted.Prints = 12, 24_000 // a sign is scanned by whoever passes, a packet by who bought it
+	if c := beside(a, []place{gate, till}, now)[0]; strings.Contains(c.More, "printed") {
+		t.Errorf("four thousand times as much for each print: %s", c.More)
+	}
 }
 
 // TestBars: one day that stands out is cut off, and does not flatten the others.

@@ -98,8 +98,15 @@ func perCost(x, y place, of int) string {
 	return per("For what it cost ", x, y, a, b, of)
 }
 
+// unlike is how many times as much two places do from which they are too unlike for it to mean anything: a sign at the gate is
+// scanned by whoever passes, a packet by who bought it.
+const unlike = 100
+
 func per(what string, x, y place, a, b float64, of int) string {
 	c := tally.Compare(x.hung, y.hung, a, b, of)
+	if c.In.Low > unlike || c.In.High < 1.0/unlike {
+		return ""
+	}
 	switch c.Verdict {
 	case tally.First:
 		return fmt.Sprintf("%s%s does better, by %s. ", what, x.name(), times(c.In))

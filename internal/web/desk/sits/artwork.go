@@ -42,8 +42,10 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 	wide := b.At(at + "artwork/width_mm")
 	switch {
 	case sheet != nil:
-		wide.Sample = measure.Number(sheet.Width, 1) + " mm, as its file says"
-		if !sheet.Said {
+		wide.Sample = measure.Number(sheet.Width, 1) + " mm"
+		if sheet.Said {
+			wide.Sample += ", as its file says"
+		} else {
 			wide.Hint = "Its file does not say how large it is; this follows from its dots."
 		}
 		v.ArtFields = append(v.ArtFields, wide)

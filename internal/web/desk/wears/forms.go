@@ -102,10 +102,16 @@ func (v *Wears) moduleFields(b bound.Code) {
 	v.ModulesShape = shape.String()
 	v.ModulesLine = map[string]string{"all": "joined", "rows": "in rows", "columns": "in columns", "none": "each a " +
 		l.Modules.Motif}[l.Modules.Join]
-	if l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square") {
+	switch rounded := l.Modules.Corner > 0 && (!alone || l.Modules.Motif == "square"); {
+	case rounded && alone && l.Modules.Corner >= round:
+		v.ModulesLine = "each a dot"
+	case rounded:
 		v.ModulesLine += ", corners " + number(l.Modules.Corner)
 	}
 }
+
+// round is the share of half a side from which the corners of a square make a dot of it.
+const round = 0.95
 
 // eyeFields are those of the eyes.
 func (v *Wears) eyeFields(b bound.Code) {
