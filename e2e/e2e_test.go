@@ -360,8 +360,8 @@ func where() string {
 	return "somewhere"
 }
 
-// pageAs opens an address as somebody, or as a stranger, in a window for this test, and fails the test on whatever the browser has
-// to say, but for answers that say what is wrong with a form, and the driver of its graphics.
+// pageAs opens an address as somebody, or as a stranger, in a window for this test, and fails the test on whatever the browser
+// has to say, but for answers that say what is wrong with a form, and the driver of its graphics.
 func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 	t.Helper()
 	p := openWindow(t, a.url).WithPanic(func(v any) { t.Fatalf("%s: %v", where(), v) }) // one test fails, and the others go on

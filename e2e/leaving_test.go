@@ -44,8 +44,9 @@ func TestWhatLeaves(t *testing.T) {
 		which string // of its files
 		many  int
 	}{
-		"Fair, poster with tulips": {"(PDF|PNG) of the whole|everything|proof sheet|without the artwork", 5}, "Potting shed Wi-Fi": {"", 13},
-		"Swiss invoice 2027-115": {"German|French|Italian|English", 8},
+		"Fair, poster with tulips": {"(PDF|PNG) of the whole|everything|proof sheet|without the artwork", 5},
+		"Potting shed Wi-Fi":       {"", 13},
+		"Swiss invoice 2027-115":   {"German|French|Italian|English", 8},
 	} {
 		t.Run(name, func(t *testing.T) {
 			page, err := a.store.Ledger(t.Context(), standin.Loader(), code.Active, name, nil, 10)
@@ -155,7 +156,8 @@ func isWhatItSays(t *testing.T, name string, data []byte, says string) {
 		if !strings.Contains(strings.Join(got, ""), says) {
 			t.Errorf("%s: zxing-cpp reads %q, want %q", name, got, says)
 		}
-		if got := tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary", picture); !strings.Contains(
+		if got := tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
+			picture); !strings.Contains(
 			got, says) {
 			t.Errorf("%s: zbar reads %q, want %q", name, got, says)
 		}

@@ -15,7 +15,8 @@ func TestPasted(t *testing.T) {
 		{"Text GUIDE to +44 113 496 0123", "A text message", "+44 113 496 0123"},
 		{"call +44 113 496 0100", "A number to call", "+44 113 496 0100"},
 		{"Open evening, 12 March 2027, 18:00–20:00, Show garden gate", "A date for the calendar", "Open evening"},
-		{"Greta Amsel\nGärtnerei Amsel GmbH\n10115 Berlin\nTel. +49 30 23125101, Mobil +49 171 3920101", "A contact", "Greta Amsel"},
+		{"Greta Amsel\nGärtnerei Amsel GmbH\n10115 Berlin\nTel. +49 30 23125101, Mobil +49 171 3920101", "A contact",
+			"Greta Amsel"},
 	} {
 		t.Run(c.took, func(t *testing.T) {
 			p := a.page(t, "/codes")
@@ -41,5 +42,6 @@ func TestPasted(t *testing.T) {
 	wait := p.MustWaitNavigation()
 	p.MustElementR(".found button", "Make a batch").MustClick()
 	wait()
-	until(t, p, "a name made of an address", `() => [...document.querySelectorAll(".batch-cell")].some((e) => e.value === "Sowing guide")`)
+	until(t, p, "a name made of an address",
+		`() => [...document.querySelectorAll(".batch-cell")].some((e) => e.value === "Sowing guide")`)
 }

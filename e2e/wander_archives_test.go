@@ -147,7 +147,8 @@ func (w *wanderer) archive(tab *wanderTab, links []string) {
 	w.archives++
 	if w.archives%4 > 0 { // of another house, whose links nobody has; the others would take over those that are here
 		for name, text := range p {
-			p[name] = strings.ReplaceAll(text, strings.TrimPrefix(standin.LinkHost, "https://"), fmt.Sprintf("go%d.marrowby.example", w.archives))
+			p[name] = strings.ReplaceAll(text, strings.TrimPrefix(standin.LinkHost, "https://"),
+				fmt.Sprintf("go%d.marrowby.example", w.archives))
 		}
 	}
 	w.note("an archive is brought in: %s", strings.Join(what, "; "))
@@ -163,7 +164,8 @@ func (w *wanderer) archive(tab *wanderTab, links []string) {
 	into := fmt.Sprintf("arrived-%d", w.archives)
 	said, status := w.p.command(w.t, "import", "-workspace", into, file)
 	switch {
-	case status != 0 && (strings.Contains(said, "SQLSTATE") || strings.Contains(said, "goroutine ") || strings.Contains(said, "panic")):
+	case status != 0 && (strings.Contains(said, "SQLSTATE") || strings.Contains(said, "goroutine ") || strings.Contains(said,
+		"panic")):
 		w.fail(tab, "an archive that is not taken is answered %s", said)
 	case status == 0:
 		w.taken++
@@ -223,7 +225,8 @@ func (w *wanderer) leading(links []string) map[string]string {
 // scan has a phone scan one of the links, in some language: it is answered, whatever it says of itself.
 func (w *wanderer) scan(tab *wanderTab, links []string) {
 	host, path, _ := strings.Cut(w.pick(links), "/")
-	r, err := http.NewRequest(w.pick([]string{http.MethodGet, http.MethodGet, http.MethodHead}), "http://"+w.p.links+"/"+path, nil)
+	r, err := http.NewRequest(w.pick([]string{http.MethodGet, http.MethodGet, http.MethodHead}), "http://"+w.p.links+"/"+path,
+		nil)
 	if err != nil {
 		w.t.Fatal(err)
 	}

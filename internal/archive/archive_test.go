@@ -516,7 +516,8 @@ func TestTaken(t *testing.T) {
 		t.Fatal(err)
 	}
 	_, err := a.Import(t.Context(), access.OfProgram("copy", ""), bytes.NewReader(pack), int64(len(pack)))
-	if err == nil || !strings.Contains(err.Error(), "holds a short link that stands on this server already, in another workspace: go.marrowby.example/") {
+	if err == nil || !strings.Contains(err.Error(),
+		"holds a short link that stands on this server already, in another workspace: go.marrowby.example/") {
 		t.Error(err)
 	}
 }

@@ -156,7 +156,8 @@ func said(table string, err error) error {
 		return err
 	}
 	if refused.Code == "23505" && table == "links" {
-		return bad("links", "holds a short link that stands on this server already, in another workspace%s", takenLink(refused.Detail))
+		return bad("links", "holds a short link that stands on this server already, in another workspace%s",
+			takenLink(refused.Detail))
 	}
 	if strings.HasPrefix(refused.Code, "22") || strings.HasPrefix(refused.Code, "23") {
 		return bad("rows", "does not fit at the table %s: %s", table, refused.Message)

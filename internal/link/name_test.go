@@ -23,7 +23,8 @@ func TestCalled(t *testing.T) {
 			}
 		})
 	}
-	if c := turn(t, s, create(t, s, `{"content":{"kind":"event","start":"2027-03-20","all_day":true,"title":"`+long+`"}}`)); len(c.Name()) > longestName+3 ||
+	if c := turn(t, s, create(t, s,
+		`{"content":{"kind":"event","start":"2027-03-20","all_day":true,"title":"`+long+`"}}`)); len(c.Name()) > longestName+3 ||
 		!utf8.ValidString(c.Name()) || !strings.HasPrefix(c.Name(), "Säen, gießen") {
 		t.Errorf("it is called %q", c.Name())
 	}

@@ -166,7 +166,8 @@ func (m *Rendition) unfitForPress(p *place.Placement) (problems problem.List) {
 	if s := m.Sheet(p); s != nil && s.PDF != nil {
 		if wrong := s.Unlike(pdf.Preflight); wrong != "" {
 			problems.Add("/placements/artwork/source", "artwork.pdfx",
-				"is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a", wrong)
+				"is no PDF/X-1a, so the whole cannot be one: %s. Take the PDF of the whole, or ask for the artwork as PDF/X-1a",
+				wrong)
 		}
 	}
 	return problems

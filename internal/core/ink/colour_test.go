@@ -56,8 +56,9 @@ func TestTyped(t *testing.T) {
 	for text, want := range map[string]string{"#12352b": "#12352b", "12352b": "#12352b", "rgb(18, 53, 43)": "#12352b",
 		"rgb(18 53 43)": "#12352b", "rgb(50% 0% 100%)": "#8000ff", "hsl(120, 100%, 25%)": "#008000",
 		"HSL(200 60% 30%)": "#1f5c7a",
-		"pine":             "#12352b", " Pale Green ": "#e9efdf", "red": "#ff0000", "Rebecca Purple": "#663399", "cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)",
-		"cmyk 0 50 100 0": "cmyk(0, 50, 100, 0)", "CMYK(12.5% 0% 0% 0%)": "cmyk(12.5, 0, 0, 0)"} {
+		"pine":             "#12352b", " Pale Green ": "#e9efdf", "red": "#ff0000", "Rebecca Purple": "#663399",
+		"cmyk(80, 20, 60, 40)": "cmyk(80, 20, 60, 40)",
+		"cmyk 0 50 100 0":      "cmyk(0, 50, 100, 0)", "CMYK(12.5% 0% 0% 0%)": "cmyk(12.5, 0, 0, 0)"} {
 		t.Run(text, func(t *testing.T) {
 			if c, ok := Typed(text); !ok || c.Words() != want {
 				t.Errorf("%q is read as %s, %v, want %s", text, c.Words(), ok, want)

@@ -23,8 +23,8 @@ func OfCMYK(v CMYK) Colour {
 const MaxSpot = 60
 
 // Read reads a colour of a job: "#rrggbb", a name of style sheets, or an object of "cmyk": [c, m, y, k] in percent, "spot", the
-// name of an ink with these as its alternate, "screen", what screens show where that is not the plain complement, and "style", its
-// key in a house style. ok is false where it is absent or wrong; then a problem is noted that gives an example.
+// name of an ink with these as its alternate, "screen", what screens show where that is not the plain complement, and "style",
+// its key in a house style. ok is false where it is absent or wrong; then a problem is noted that gives an example.
 func Read(o *fields.Object, key, example string) (c Colour, ok bool) {
 	v, there := o.Any(key)
 	if !there {

@@ -137,8 +137,8 @@ func (to *conditions) ordinary() {
 	})
 }
 
-// What a poor phone looks at: a print on which ink spreads half as far again as its substrate lets it, from a little farther. Where
-// modules are small against the spread, this is where the first family of readers loses codes that all else lets pass.
+// What a poor phone looks at: a print on which ink spreads half as far again as its substrate lets it, from a little farther.
+// Where modules are small against the spread, this is where the first family of readers loses codes that all else lets pass.
 const (
 	heavily = 1.5
 	beyond  = 1.06

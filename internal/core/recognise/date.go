@@ -43,7 +43,8 @@ var days = []struct {
 	form             *regexp.Regexp
 	year, month, day int // groups
 }{
-	{regexp.MustCompile(before + `(\d{1,2})(?:st|nd|rd|th|er|\.|º|°)?\s+(?:de\s+|of\s+)?(\p{L}{3,10})\.?,?\s+(?:de\s+|del\s+)?(\d{4})\b`), 3, 2, 1},
+	{regexp.MustCompile(before +
+		`(\d{1,2})(?:st|nd|rd|th|er|\.|º|°)?\s+(?:de\s+|of\s+)?(\p{L}{3,10})\.?,?\s+(?:de\s+|del\s+)?(\d{4})\b`), 3, 2, 1},
 	{regexp.MustCompile(before + `(\p{L}{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})\b`), 3, 1, 2},
 	{regexp.MustCompile(before + `(\d{4})-(\d{2})-(\d{2})\b`), 1, 2, 3},
 	{regexp.MustCompile(before + `(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})\b`), 3, 2, 1},

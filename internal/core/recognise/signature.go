@@ -117,7 +117,8 @@ func (c *card) named(given, family string) bool {
 		}
 	}
 	phones, _ := c.values["phones"].([]any)
-	return family == "" && len(phones) > 0 && !strings.ContainsFunc(given, func(r rune) bool { return !unicode.IsLetter(r) }) && unicode.IsUpper([]rune(given)[0])
+	return family == "" && len(phones) > 0 && !strings.ContainsFunc(given,
+		func(r rune) bool { return !unicode.IsLetter(r) }) && unicode.IsUpper([]rune(given)[0])
 }
 
 // take reads one line.
@@ -235,7 +236,8 @@ func numberKind(before string) string {
 	switch {
 	case strings.Contains(before, "fax"), before == "f", strings.HasPrefix(before, "f.") || strings.HasPrefix(before, "f:"):
 		return "fax"
-	case strings.Contains(before, "mob"), strings.Contains(before, "cel"), strings.Contains(before, "móvil"), strings.HasPrefix(before, "m"):
+	case strings.Contains(before, "mob"), strings.Contains(before, "cel"), strings.Contains(before, "móvil"),
+		strings.HasPrefix(before, "m"):
 		return "mobile"
 	case strings.Contains(before, "office"), strings.Contains(before, "work"):
 		return "work"

@@ -29,9 +29,11 @@ func oneOf(words ...string) string { return "(?:" + strings.Join(words, "|") + "
 
 var (
 	networkWords = oneOf(`(?:wi-?fi|wlan)[- ]?(?:network|netzwerk|netwerk|name|red)`, `network name`, `nom du r[ée]seau`,
-		`nombre de (?:la )?red`, `nome (?:della )?rete`, `red wi-?fi`, `rete wi-?fi`, `r[ée]seau wi-?fi`, `netwerknaam`, `netzwerkname`,
+		`nombre de (?:la )?red`, `nome (?:della )?rete`, `red wi-?fi`, `rete wi-?fi`, `r[ée]seau wi-?fi`, `netwerknaam`,
+		`netzwerkname`,
 		`wi-?fi`, `wlan`, `ssid`, `network`, `netzwerk`, `r[ée]seau`, `netwerk`, `rete`, `red`)
-	keyWords = oneOf(`mot de passe`, `(?:wi-?fi|wlan)[- ]?(?:password|passwort|schlüssel|key)`, `passphrase`, `password`, `passwort`,
+	keyWords = oneOf(`mot de passe`, `(?:wi-?fi|wlan)[- ]?(?:password|passwort|schlüssel|key)`, `passphrase`, `password`,
+		`passwort`,
 		`kennwort`, `wachtwoord`, `contraseña`, `schlüssel`, `clave`, `chiave`, `clé`, `code`, `pass`, `pwd?`, `key`)
 	whose  = `(?:(?:our|the|unser|das|notre|le|nuestra|la|nostra|ons|het) )?`
 	is     = `(?: ?[:=] ?| (?:is|heißt|lautet|ist|est|es|è) )`
@@ -47,7 +49,8 @@ var (
 // network reads a name and a password that say what they are.
 func network(s, _ string) (string, map[string]any) {
 	if m := networkAndKey.FindStringSubmatch(blanks(s)); m != nil {
-		return "Wi-Fi access", map[string]any{"kind": "wifi", "security": "wpa", "ssid": strings.TrimSpace(m[1]), "password": m[2]}
+		return "Wi-Fi access", map[string]any{"kind": "wifi", "security": "wpa", "ssid": strings.TrimSpace(m[1]),
+			"password": m[2]}
 	}
 	if m := networkAlone.FindStringSubmatch(s); m != nil {
 		return "Wi-Fi access", map[string]any{"kind": "wifi", "security": "open", "ssid": m[1]}
@@ -66,7 +69,8 @@ func blanks(s string) string {
 
 const dialled = `(\+?[0-9(][0-9().\-/ \x{00a0}]{5,22}[0-9])`
 
-var messageLike = regexp.MustCompile(`(?i)^` + oneOf(`text`, `send(?:en sie|e)?(?: (?:an |eine )?sms(?: mit)?)?`, `schick(?:en sie|e)?`,
+var messageLike = regexp.MustCompile(`(?i)^` + oneOf(`text`, `send(?:en sie|e)?(?: (?:an |eine )?sms(?: mit)?)?`,
+	`schick(?:en sie|e)?`,
 	`envoye[zr]`, `envoie`, `env[ií]a(?:r|e)?`, `manda`, `invia(?:te|re)?`, `stuur(?: een sms met)?`, `sms(?: mit| met)?`) +
 	` ["“„«]?([^\n]{1,160}?)["”“»]? ` + oneOf(`to`, `an`, `au`, `à`, `al`, `a`, `naar`) + ` ` + dialled + `(?:[.! ][^\n]*)?$`)
 
@@ -92,8 +96,10 @@ func dials(number, region string) bool {
 	return wrong == "" && !n.Short
 }
 
-var callLike = regexp.MustCompile(`(?i)^(?:[^\n0-9@]{0,24}\b)?` + oneOf(`call`, `ring`, `phone`, `tel(?:ephone|efon|éfono|efono|efoon)?`,
-	`tél(?:éphone)?`, `rufen sie(?: uns)?(?: an)?`, `ruf(?: uns)? an`, `appelez`, `llámenos`, `llama`, `chiam(?:a|aci|ate)`, `bel`) +
+var callLike = regexp.MustCompile(`(?i)^(?:[^\n0-9@]{0,24}\b)?` + oneOf(`call`, `ring`, `phone`,
+	`tel(?:ephone|efon|éfono|efono|efoon)?`,
+	`tél(?:éphone)?`, `rufen sie(?: uns)?(?: an)?`, `ruf(?: uns)? an`, `appelez`, `llámenos`, `llama`, `chiam(?:a|aci|ate)`,
+	`bel`) +
 	`\b[^\n0-9@+(]{0,16}` + dialled + `(?: [^\n0-9@]{0,30})?[.!]?$`)
 
 // call reads "Call us on 0113 496 0100".
@@ -149,7 +155,8 @@ func gtin(s, _ string) (string, map[string]any) {
 var (
 	spotNamed    = regexp.MustCompile(`^\p{L}[\p{L} ]{1,24}: ?(\S[^\n]*)$`)
 	decimalComma = regexp.MustCompile(`(\d),(\d{3,})`)
-	east         = regexp.MustCompile(`(\d)\s?O\b`) // German, Ost; Spanish and French have it for the west, and write degrees first
+	// German, Ost; Spanish and French have it for the west, and write degrees first
+	east = regexp.MustCompile(`(\d)\s?O\b`)
 )
 
 // spot reads coordinates behind a word, and with decimal commas.
@@ -177,7 +184,8 @@ var transferLabels = map[string]*regexp.Regexp{
 	"name": labelled(`payee`, `beneficiary`, `to`, `account name`, `empfänger`, `kontoinhaber`, `bénéficiaire`, `titulaire`,
 		`beneficiario`, `titular`, `intestatario`, `t\.?n\.?v\.?`, `begunstigde`),
 	"amount": labelled(`amount`, `betrag`, `montant`, `importe`, `importo`, `bedrag`),
-	"text": labelled(`reference`, `ref`, `message`, `verwendungszweck`, `zweck`, `motif`, `communication`, `référence`, `concepto`,
+	"text": labelled(`reference`, `ref`, `message`, `verwendungszweck`, `zweck`, `motif`, `communication`, `référence`,
+		`concepto`,
 		`causale`, `omschrijving`, `kenmerk`),
 	"bic": labelled(`bic`, `swift`, `swift/bic`, `bic/swift`),
 }
@@ -211,7 +219,8 @@ func transfer(s, _ string) (string, map[string]any) {
 			delete(values, "amount")
 		}
 	}
-	if country := strings.ToUpper(iban[:2]); (country == "CH" || country == "LI") && values["text"] == nil && values["name"] == nil {
+	if country := strings.ToUpper(iban[:2]); (country == "CH" || country == "LI") && values["text"] == nil &&
+		values["name"] == nil {
 		return "An account, for a Swiss QR-bill", map[string]any{"kind": "swiss", "iban": iban, "currency": "CHF"}
 	}
 	values["kind"] = "sepa"

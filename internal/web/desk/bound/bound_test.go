@@ -54,7 +54,8 @@ func TestInks(t *testing.T) {
 
 // TestHex: a colour chooser shows what is typed, the house's colour where it is named, and another where the text is no colour.
 func TestHex(t *testing.T) {
-	b := boundtest.Of(t, plain, &style.Style{Colours: []style.Colour{{Key: "pine", Name: "Marrowby Pine", Value: colour(t, "#12352b")}}})
+	b := boundtest.Of(t, plain, &style.Style{Colours: []style.Colour{{Key: "pine", Name: "Marrowby Pine", Value: colour(t,
+		"#12352b")}}})
 	for text, want := range map[string]string{"#A1B2C3": "#a1b2c3", ink.House + "pine": "#12352b", "greenish": "#000000",
 		"": "#000000", "marrowby pine": "#12352b", "Dark Red": "#8b0000"} {
 		t.Run(text, func(t *testing.T) {

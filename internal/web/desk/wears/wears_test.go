@@ -13,12 +13,12 @@ func TestLine(t *testing.T) {
 	for look, want := range map[string]string{
 		``:                               "black on white",
 		`"ink":"#1f3a5a","paper":"none"`: "cornflower on no paper",
-		`"ink":{"kind":"linear","stops":[{"at":0,"colour":"#12352b"},{"at":1,"colour":"#1f3a5a"}]}`: "linear #12352b to #1f3a5a",
-		`"modules":{"join":"rows","corner":0.5}`:                                                    "in rows, corners 0.5 · black on white",
-		`"modules":{"join":"none","corner":1}`:                                                      "each a dot · black on white",
-		`"modules":{"join":"none","corner":0.3}`:                                                    "each a square, corners 0.3 · black on white",
-		`"mark":{"source":"icon:leaf","width":0.225},"outline":"round"`:                             "black on white · mark 22.5 % · in a disc",
-		`"backdrop":{"source":"icon:leaf","mode":"halftone"}`:                                       "black on white · a halftone",
+		`"ink":{"kind":"linear","stops":[{"at":0,"colour":"#000"},{"at":1,"colour":"#1f3a5a"}]}`: "linear #000000 to #1f3a5a",
+		`"modules":{"join":"rows","corner":0.5}`:                                                 "in rows, corners 0.5 · black on white",
+		`"modules":{"join":"none","corner":1}`:                                                   "each a dot · black on white",
+		`"modules":{"join":"none","corner":0.3}`:                                                 "each a square, corners 0.3 · black on white",
+		`"mark":{"source":"icon:leaf","width":0.225},"outline":"round"`:                          "black on white · mark 22.5 % · in a disc",
+		`"backdrop":{"source":"icon:leaf","mode":"halftone"}`:                                    "black on white · a halftone",
 	} {
 		t.Run(want, func(t *testing.T) {
 			if v := Of(boundtest.Of(t, `{"content":{"kind":"url","url":"marrowby.example/fair"},"look":{`+look+`}}`,
