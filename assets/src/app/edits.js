@@ -157,3 +157,13 @@ async function catchUp() {
     fillSlots(await r.text());
   } catch { /* the next edit says so */ }
 }
+
+// What somebody types before the page listens is not lost: once it does, the field tells of it. htmx asks whether a value has
+// changed since it began to listen, so that the field goes back to what it held and forth again.
+document.addEventListener("DOMContentLoaded", () => setTimeout(() => {
+  const at = document.activeElement;
+  if (!at?.matches("main.desk input, main.desk textarea") || at.value === at.defaultValue) return;
+  const typed = at.value, tell = (value) => { at.value = value; at.dispatchEvent(new Event("input", { bubbles: true })); };
+  tell(at.defaultValue);
+  tell(typed);
+}));
