@@ -81,7 +81,7 @@ func filesOf(m *compose.Rendition, p *place.Placement) (out []File) {
 				one.Pixels = pixels(m.SheetPixels(p, composed), composed.Height/composed.Width)
 			}
 			if wrong := m.Unfit(format, p); len(wrong) > 0 {
-				one.Unfit = "Not to be had: the artwork " + wrong[0].Message + "."
+				one.Unfit = "The artwork " + wrong[0].Message + "."
 			}
 			if sheet := m.Sheet(p); format.Kind == "pdf" && sheet != nil && sheet.PDF != nil {
 				one.What = "Your file, the code added to page " + strconv.Itoa(sheet.Page) + "."
