@@ -377,7 +377,9 @@ func (a *app) pageAs(t *testing.T, email, path string) *rod.Page {
 		for _, arg := range e.Args {
 			words = append(words, arg.Value.String()+arg.Description)
 		}
-		tell("console: " + strings.Join(words, " "))
+		if text := strings.Join(words, " "); !a.lossy || !strings.Contains(text, "503") {
+			tell("console: " + text)
+		}
 	}, func(e *proto.LogEntryAdded) {
 		if !strings.Contains(e.Entry.Text, "GL Driver") && !strings.Contains(e.Entry.Text, "status of 4") &&
 			!standsBack(e.Entry) && !(a.lossy && (strings.Contains(e.Entry.Text, "net::") ||

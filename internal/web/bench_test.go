@@ -71,7 +71,7 @@ func TestBench(t *testing.T) {
 		url.Values{"text": {"marrowby.example/fair"}, "/placements/0/medium": {"business-card"}, "/look/ink": {"#12352b"}},
 	)
 	held := draftHeld.FindStringSubmatch(drawn.Body.String())
-	for _, want := range []string{"Opens", "marrowby.example/fair", "#12352b", "Usually", "modules"} {
+	for _, want := range []string{"Opens", "marrowby.example/fair", "#12352b", "Usual on this medium", "modules"} {
 		t.Run(want, func(t *testing.T) {
 			if !strings.Contains(drawn.Body.String(), strings.ToLower(want)) && !strings.Contains(drawn.Body.String(), want) {
 				t.Errorf("the page does not hold %q", want)

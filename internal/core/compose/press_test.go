@@ -362,7 +362,7 @@ func TestPreflight(t *testing.T) {
 	for old, c := range map[string][2]string{
 		"%PDF-1.4":                         {"%PDF-1.6", "header"},
 		"/Trapped /False":                  {"/Trapped /Maybe", "Trapped"},
-		"(PDF/X-1a:2003)":                  {"(PDF/X-3:2003) ", "GTS_PDFXVersion"},
+		"(PDF/X-1a:2003)":                  {"(PDF/X-3:2003) ", "does not say that it is PDF/X-1a"},
 		"/S /GTS_PDFX ":                    {"/S /GTS_PDFA ", "output intent"},
 		"/TrimBox [":                       {"/TrimBex [", "TrimBox"},
 		"/OutputConditionIdentifier (FOGR": {"/OutputConditionIdentifer  (FOGR", "identifier"},

@@ -139,7 +139,7 @@ func (v *view) printed(growth float64) (*optics.Print, error) {
 	if b := v.in.Placement.Background; b != nil {
 		ground = b.Luminance()
 	}
-	return optics.NewPrint(v.in.Scene, ground, 2*per/v.module, optics.Setup{Gain: growth})
+	return optics.NewPrint(v.in.Scene, ground, 2*per/v.module, optics.Setup{Gain: growth, Even: true})
 }
 
 // drawn is the luminance of a print at a point in modules.

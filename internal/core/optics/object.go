@@ -28,8 +28,11 @@ func objectOf(s *scene.Scene, ground, fine, margin float64, c Setup, of func(ink
 	if err != nil {
 		return nil, err
 	}
-	if c.Gain > 0 {
+	switch {
+	case c.Gain > 0 && c.Even:
 		o.spread(c.Gain * fine)
+	case c.Gain > 0:
+		o.spreadSquare(c.Gain * fine)
 	}
 	if c.Dot > 0 && c.Dot*fine > 1 {
 		o.dots(c.Dot*fine, c.Bilevel)
@@ -148,6 +151,24 @@ func (o *object) spread(r float64) {
 	if part > 1e-6 {
 		o.y = o.darkest(part)
 	}
+}
+
+// spreadSquare lets dark grow by a part of a pixel or more along lines and columns: the least of what lies within, between two
+// whole reaches by shares. Corners grow farther than ink does.
+func (o *object) spreadSquare(r float64) {
+	whole := int(r)
+	y := o.y
+	if whole > 0 {
+		y = o.least(y, whole)
+	}
+	if part := r - float64(whole); part > 1e-6 {
+		more := o.least(y, 1)
+		for i := range y {
+			more[i] = y[i] + (more[i]-y[i])*part
+		}
+		y = more
+	}
+	o.y = y
 }
 
 // darkest is the darkest within a disc around each pixel; of its rim the share counts that lies within r of the pixel's edge.

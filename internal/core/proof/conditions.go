@@ -11,7 +11,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "12"
+const Model = "11"
 
 // Stage is a part of a proof that is made at a time.
 type Stage string
@@ -137,18 +137,10 @@ func (to *conditions) ordinary() {
 	})
 }
 
-// What a poor phone looks at: a print on which ink spreads half as far again as its substrate lets it, from a little farther.
-// Where modules are small against the spread, this is where the first family of readers loses codes that all else lets pass.
-const (
-	heavily = 1.5
-	beyond  = 1.06
-)
-
-// phones adds what is seen with other phones than an ordinary one: a poor one has to do from about the distance, and only where a
+// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, and only where a
 // good one fails in all that is ordinary is a code lost; its draws take the circumstances in turn.
 func (to *conditions) phones() {
-	to.add(Ordinary, poorPhone, "with a poor phone a little farther away, printed heavily",
-		func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain, c.Distance = heavily*c.Gain, beyond*c.Distance })
+	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
 	to.list[len(to.list)-1].camera = &optics.Poor
 	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better,
 		camera: &optics.Good}

@@ -2,7 +2,6 @@ package recognise
 
 import (
 	"fmt"
-	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -40,21 +39,21 @@ const (
 
 // days are the ways to write a date, each with its year, month and day.
 var days = []struct {
-	form             *regexp.Regexp
+	form             *pattern
 	year, month, day int // groups
 }{
-	{regexp.MustCompile(before +
+	{later(before +
 		`(\d{1,2})(?:st|nd|rd|th|er|\.|º|°)?\s+(?:de\s+|of\s+)?(\p{L}{3,10})\.?,?\s+(?:de\s+|del\s+)?(\d{4})\b`), 3, 2, 1},
-	{regexp.MustCompile(before + `(\p{L}{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})\b`), 3, 1, 2},
-	{regexp.MustCompile(before + `(\d{4})-(\d{2})-(\d{2})\b`), 1, 2, 3},
-	{regexp.MustCompile(before + `(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})\b`), 3, 2, 1},
-	{regexp.MustCompile(before + `(\d{1,2})/(\d{1,2})/(\d{4})\b`), 3, 2, 1},
+	{later(before + `(\p{L}{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})\b`), 3, 1, 2},
+	{later(before + `(\d{4})-(\d{2})-(\d{2})\b`), 1, 2, 3},
+	{later(before + `(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})\b`), 3, 2, 1},
+	{later(before + `(\d{1,2})/(\d{1,2})/(\d{4})\b`), 3, 2, 1},
 }
 
 var (
-	aTime = regexp.MustCompile(`(?i)^[\s,;:(–—-]*(?:(?:von|from|de|dalle|das|van|um|at|om|alle|ore|a las|à|ab|vanaf|dès|desde|ore)\s+)?` +
+	aTime = later(`(?i)^[\s,;:(–—-]*(?:(?:von|from|de|dalle|das|van|um|at|om|alle|ore|a las|à|ab|vanaf|dès|desde|ore)\s+)?` +
 		hour + `(?:\s?(?:–|—|-|to|bis|à|a|alle|tot|until|till|y|e|en)\s?(?:las\s+)?` + hour + `)?`)
-	edges = regexp.MustCompile(`(?i)(?:[\s,;:(–—-]|\b(?:on|am|le|el|il|op|at|den|uhr|uur)$)+$`)
+	edges = later(`(?i)(?:[\s,;:(–—-]|\b(?:on|am|le|el|il|op|at|den|uhr|uur)$)+$`)
 )
 
 // dayIn finds the first date of a text: what stands before and behind it. American slashes begin with the month.

@@ -3,15 +3,14 @@ package recognise
 import (
 	"encoding/csv"
 	"fmt"
-	"regexp"
 	"strings"
 
 	"sodrik/internal/core/content"
 )
 
 var (
-	anAddress = regexp.MustCompile(`(?i)(?:https?://[^\s<>"“”„]+|(?:www\.)?[\p{L}\p{N}][\p{L}\p{N}-]*(?:\.[\p{L}\p{N}-]+)*\.[\p{L}]{2,}(?:[/?#][^\s<>"“”„]*)?)`)
-	bullet    = regexp.MustCompile(`^(?:[-–—•*·]|\d{1,2}[.)])\s+`)
+	anAddress = later(`(?i)(?:https?://[^\s<>"“”„]+|(?:www\.)?[\p{L}\p{N}][\p{L}\p{N}-]*(?:\.[\p{L}\p{N}-]+)*\.[\p{L}]{2,}(?:[/?#][^\s<>"“”„]*)?)`)
+	bullet    = later(`^(?:[-–—•*·]|\d{1,2}[.)])\s+`)
 )
 
 // several reads a list of addresses, each with a name or without one: every one can be a code, and all together are rows.

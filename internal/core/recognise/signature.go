@@ -1,49 +1,48 @@
 package recognise
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
 )
 
 var (
-	inLineMail   = regexp.MustCompile(`[^\s@<>:]+@[^\s@<>]+\.[\p{L}]{2,}`)
-	inLineLink   = regexp.MustCompile(`(?i)(?:https?://[^\s<>]+|\bwww\.[^\s<>]+\.[a-z]{2,}[^\s<>]*)`)
-	inLineNumber = regexp.MustCompile(`\+?[0-9(][0-9().\-/ \x{00a0}]{5,22}[0-9]`)
-	label        = regexp.MustCompile(
+	inLineMail   = later(`[^\s@<>:]+@[^\s@<>]+\.[\p{L}]{2,}`)
+	inLineLink   = later(`(?i)(?:https?://[^\s<>]+|\bwww\.[^\s<>]+\.[a-z]{2,}[^\s<>]*)`)
+	inLineNumber = later(`\+?[0-9(][0-9().\-/ \x{00a0}]{5,22}[0-9]`)
+	label        = later(
 		`(?i)^\s*(mob(ile)?|mobil|móvil|cell?|m|tel(ephone|efon|éfono|efono|efoon)?|tél|phone|t|p|office|work|direct|d|fax|f|` +
 			`e-?mail|e|web(site)?|w|url)\s*[.:]?\s*$`)
 )
 
 // parting is how a letter ends above a signature.
-var parting = regexp.MustCompile(
+var parting = later(
 	`(?i)^((with )?(kind(est)?|best|warm(est)?|many|all the|yours|thanks|thank you|cheers|regards|mit freundlichen|viele|freundliche|beste|` +
 		`liebe|cordialement|bien à|meilleures|saludos|un saludo|cordiali|distinti|met vriendelijke|groeten|hartelijke)\b[^0-9@]{0,30}|\p{L}+ saluti)$`)
 
 // job is in the name of what somebody does, rather than of whom they do it for.
-var job = regexp.MustCompile(
+var job = later(
 	`(?i)(\b(manager|director|head|chief|officer|lead|owner|founder|partner|sales|buyer|grower|gardener|assistant|editor|designer|engineer|` +
 		`consultant|secretary|rep|representative|ceo|cto|cfo|einkauf|vertrieb|leiter(in)?|responsable|directeur|directrice|directora?|ventas|` +
 		`compras|responsabile|vendite|acquisti|inkoop|verkoop|hoofd)\b|leiter(in)?\b|leider\b)`)
 
 // house is in the name of a company.
-var house = regexp.MustCompile(`\b(GmbH|AG|KG|Ltd|Limited|LLC|Inc|plc|S\.?A\.?|S\.?A\.?R\.?L\.?|S\.?L\.?|S\.?r\.?l\.?|B\.?V\.?)$`)
+var house = later(`\b(GmbH|AG|KG|Ltd|Limited|LLC|Inc|plc|S\.?A\.?|S\.?A\.?R\.?L\.?|S\.?L\.?|S\.?r\.?l\.?|B\.?V\.?)$`)
 
 var (
 	town = []struct {
-		form           *regexp.Regexp
+		form           *pattern
 		postcode, city int // groups
 	}{
-		{regexp.MustCompile(`^(\d{4} ?[A-Z]{2}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},                     // Dutch
-		{regexp.MustCompile(`^(?:[A-Z]{1,2}-)?(\d{4,5}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},             // most of Europe
-		{regexp.MustCompile(`^(\p{Lu}[\p{L} .'-]+?),? ([A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})$`), 2, 1}, // British
-		{regexp.MustCompile(`^(\p{Lu}[\p{L} .'-]+?,? [A-Z]{2}),? (\d{5}(?:-\d{4})?)$`), 2, 1},      // of the United States
+		{later(`^(\d{4} ?[A-Z]{2}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},                     // Dutch
+		{later(`^(?:[A-Z]{1,2}-)?(\d{4,5}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},             // most of Europe
+		{later(`^(\p{Lu}[\p{L} .'-]+?),? ([A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})$`), 2, 1}, // British
+		{later(`^(\p{Lu}[\p{L} .'-]+?,? [A-Z]{2}),? (\d{5}(?:-\d{4})?)$`), 2, 1},      // of the United States
 	}
-	street = regexp.MustCompile(`^(\d{1,4}[a-z]?,? \p{L}[\p{L} .'-]+|\p{L}[\p{L} .'-]+ \d{1,4} ?[a-z]?)$`)
-	born   = regexp.MustCompile(`(?i)^(?:birthday|born|geburtstag|geboren|née? le|anniversaire|nacimiento|cumpleaños|nat[oa] il|compleanno|` +
+	street = later(`^(\d{1,4}[a-z]?,? \p{L}[\p{L} .'-]+|\p{L}[\p{L} .'-]+ \d{1,4} ?[a-z]?)$`)
+	born   = later(`(?i)^(?:birthday|born|geburtstag|geboren|née? le|anniversaire|nacimiento|cumpleaños|nat[oa] il|compleanno|` +
 		`geboren op|verjaardag) ?:? `)
-	profile = regexp.MustCompile(`(?i)^(?:https?://)?(?:www\.)?([\p{L}\d-]+)\.[\p{L}\d.-]+/(?:(?:in|u|user|company|profile|people)/|@)\S+$`)
+	profile = later(`(?i)^(?:https?://)?(?:www\.)?([\p{L}\d-]+)\.[\p{L}\d.-]+/(?:(?:in|u|user|company|profile|people)/|@)\S+$`)
 )
 
 // particles stand in the middle of names in small letters.

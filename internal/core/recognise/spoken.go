@@ -1,7 +1,6 @@
 package recognise
 
 import (
-	"regexp"
 	"strings"
 
 	"sodrik/internal/core/content"
@@ -39,9 +38,9 @@ var (
 	is     = `(?: ?[:=] ?| (?:is|heißt|lautet|ist|est|es|è) )`
 	parted = `(?: ?[\n,;/|] ?| [-–—] | (?:and|und|et|y|e|en) )`
 
-	networkAndKey = regexp.MustCompile(`(?is)^` + whose + networkWords + is + `([^\n]+?)` + parted + whose + keyWords + is +
+	networkAndKey = later(`(?is)^` + whose + networkWords + is + `([^\n]+?)` + parted + whose + keyWords + is +
 		`([^\n]+?)\s*$`)
-	networkAlone = regexp.MustCompile(`(?i)^` + networkWords + ` ?[:=] ?([^\n]+?)(?: ?\(` + oneOf(`no password`, `open`, `offen`,
+	networkAlone = later(`(?i)^` + networkWords + ` ?[:=] ?([^\n]+?)(?: ?\(` + oneOf(`no password`, `open`, `offen`,
 		`ohne passwort`, `sans mot de passe`, `libre`, `abierta`, `sin contraseña`, `aperta`, `senza password`,
 		`zonder wachtwoord`) + `\))$`)
 )
@@ -69,7 +68,7 @@ func blanks(s string) string {
 
 const dialled = `(\+?[0-9(][0-9().\-/ \x{00a0}]{5,22}[0-9])`
 
-var messageLike = regexp.MustCompile(`(?i)^` + oneOf(`text`, `send(?:en sie|e)?(?: (?:an |eine )?sms(?: mit)?)?`,
+var messageLike = later(`(?i)^` + oneOf(`text`, `send(?:en sie|e)?(?: (?:an |eine )?sms(?: mit)?)?`,
 	`schick(?:en sie|e)?`,
 	`envoye[zr]`, `envoie`, `env[ií]a(?:r|e)?`, `manda`, `invia(?:te|re)?`, `stuur(?: een sms met)?`, `sms(?: mit| met)?`) +
 	` ["“„«]?([^\n]{1,160}?)["”“»]? ` + oneOf(`to`, `an`, `au`, `à`, `al`, `a`, `naar`) + ` ` + dialled + `(?:[.! ][^\n]*)?$`)
@@ -96,7 +95,7 @@ func dials(number, region string) bool {
 	return wrong == "" && !n.Short
 }
 
-var callLike = regexp.MustCompile(`(?i)^(?:[^\n0-9@]{0,24}\b)?` + oneOf(`call`, `ring`, `phone`,
+var callLike = later(`(?i)^(?:[^\n0-9@]{0,24}\b)?` + oneOf(`call`, `ring`, `phone`,
 	`tel(?:ephone|efon|éfono|efono|efoon)?`,
 	`tél(?:éphone)?`, `rufen sie(?: uns)?(?: an)?`, `ruf(?: uns)? an`, `appelez`, `llámenos`, `llama`, `chiam(?:a|aci|ate)`,
 	`bel`) +
@@ -117,7 +116,7 @@ func call(s, region string) (string, map[string]any) {
 const few = 5
 
 // about gives what a line of few words is about: what of it matches, where that occurs once.
-func about(s string, of *regexp.Regexp) string {
+func about(s string, of *pattern) string {
 	found := of.FindAllString(s, 2)
 	if strings.Contains(s, "\n") || len(found) != 1 {
 		return ""
@@ -137,7 +136,7 @@ func letter(s, _ string) (string, map[string]any) {
 	return "", nil
 }
 
-var gtinNamed = regexp.MustCompile(`(?i)^(?:gtin|ean|upc|jan)(?:-?\d{1,2})?\s*[:#]?\s*([0-9][0-9 -]{6,17}[0-9])$`)
+var gtinNamed = later(`(?i)^(?:gtin|ean|upc|jan)(?:-?\d{1,2})?\s*[:#]?\s*([0-9][0-9 -]{6,17}[0-9])$`)
 
 // gtin reads "EAN 9521234500018".
 func gtin(s, _ string) (string, map[string]any) {
@@ -153,10 +152,10 @@ func gtin(s, _ string) (string, map[string]any) {
 }
 
 var (
-	spotNamed    = regexp.MustCompile(`^\p{L}[\p{L} ]{1,24}: ?(\S[^\n]*)$`)
-	decimalComma = regexp.MustCompile(`(\d),(\d{3,})`)
+	spotNamed    = later(`^\p{L}[\p{L} ]{1,24}: ?(\S[^\n]*)$`)
+	decimalComma = later(`(\d),(\d{3,})`)
 	// German, Ost; Spanish and French have it for the west, and write degrees first
-	east = regexp.MustCompile(`(\d)\s?O\b`)
+	east = later(`(\d)\s?O\b`)
 )
 
 // spot reads coordinates behind a word, and with decimal commas.
@@ -179,7 +178,7 @@ func spot(s, region string) (string, map[string]any) {
 }
 
 // transferLabels are what stands before the parts of a transfer.
-var transferLabels = map[string]*regexp.Regexp{
+var transferLabels = map[string]*pattern{
 	"iban": labelled(`iban`, `account`, `konto`, `compte`, `cuenta`, `conto`, `rekening`),
 	"name": labelled(`payee`, `beneficiary`, `to`, `account name`, `empfänger`, `kontoinhaber`, `bénéficiaire`, `titulaire`,
 		`beneficiario`, `titular`, `intestatario`, `t\.?n\.?v\.?`, `begunstigde`),
@@ -190,8 +189,8 @@ var transferLabels = map[string]*regexp.Regexp{
 	"bic": labelled(`bic`, `swift`, `swift/bic`, `bic/swift`),
 }
 
-func labelled(words ...string) *regexp.Regexp {
-	return regexp.MustCompile(`(?i)^` + oneOf(words...) + ` ?[:. ] ?(.+)$`)
+func labelled(words ...string) *pattern {
+	return later(`(?i)^` + oneOf(words...) + ` ?[:. ] ?(.+)$`)
 }
 
 // transfer reads an account with its label, and the payee, the amount and the text in lines of their own.
@@ -227,7 +226,7 @@ func transfer(s, _ string) (string, map[string]any) {
 	return "An account, for a transfer in euros", values
 }
 
-var amountLike = regexp.MustCompile(`\d[\d., ']*`)
+var amountLike = later(`\d[\d., ']*`)
 
 // plainAmount is 1249.50 of "EUR 1.249,50": what parts the last two digits is the decimal point, other marks part thousands.
 func plainAmount(s string) string {
