@@ -2,10 +2,13 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"flag"
 	"fmt"
+	"image"
+	"image/png"
 	"log/slog"
 	"net"
 	"net/http"
@@ -25,6 +28,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	_ "golang.org/x/image/tiff"
+	_ "golang.org/x/image/webp"
 
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
@@ -558,31 +563,76 @@ func node(t *testing.T, script string, args ...string) *exec.Cmd {
 	return exec.Command("node", append([]string{script}, args...)...)
 }
 
-// readBack has outside programs rasterise a file and outside readers read it.
-func readBack(t *testing.T, name string, data []byte, want string) {
+// rasters are how outside programs make a picture of a file: 800 pixels a side, or for small codes on large sheets 200 an inch.
+var rasters = map[string]func(t *testing.T, file, picture string, sheet bool){
+	".svg": func(t *testing.T, file, picture string, sheet bool) {
+		size := []string{"--width", "800"}
+		if sheet {
+			size = []string{"--dpi-x", "200", "--dpi-y", "200"}
+		}
+		tool(t, "rsvg-convert", append(size, "-b", "white", "-o", picture, file)...)
+	},
+	".pdf": func(t *testing.T, file, picture string, sheet bool) {
+		size := []string{"-scale-to", "800"}
+		if sheet {
+			size = []string{"-r", "200"}
+		}
+		tool(t, "pdftoppm", append(size, "-singlefile", "-png", file, strings.TrimSuffix(picture, ".png"))...)
+	},
+	".eps": func(t *testing.T, file, picture string, _ bool) {
+		tool(t, "gs", "-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r600", "-o", picture, file)
+	},
+	".tif": func(t *testing.T, file, picture string, _ bool) {
+		tool(t, "tiff2rgba", file, picture+".tif")
+		again(t, picture+".tif", picture)
+	},
+	".webp": func(t *testing.T, file, picture string, _ bool) { again(t, file, picture) },
+}
+
+// again stores a picture as a PNG.
+func again(t *testing.T, from, to string) {
+	t.Helper()
+	f, err := os.Open(from)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	img, _, err := image.Decode(f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var b bytes.Buffer
+	if err := errors.Join(png.Encode(&b, img), os.WriteFile(to, b.Bytes(), 0o600)); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// reads is what two outside readers make of a file, which outside programs make a picture of first.
+func reads(t *testing.T, name string, data []byte, sheet bool) (zbar, zxing string) {
 	t.Helper()
 	dir := t.TempDir()
-	file := filepath.Join(dir, "code"+filepath.Ext(name))
+	file, picture := filepath.Join(dir, "code"+filepath.Ext(name)), filepath.Join(dir, "picture.png")
 	if err := os.WriteFile(file, data, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	picture := filepath.Join(dir, "picture.png")
-	switch filepath.Ext(name) {
-	case ".svg":
-		tool(t, "rsvg-convert", "--width", "800", "-o", picture, file)
-	case ".pdf":
-		tool(t, "pdftoppm", "-scale-to", "800", "-singlefile", "-png", file, strings.TrimSuffix(picture, ".png"))
-	case ".eps":
-		tool(t, "gs", "-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r600", "-o", picture, file)
-	default:
+	if raster := rasters[filepath.Ext(name)]; raster != nil {
+		raster(t, file, picture, sheet)
+	} else {
 		picture = file
 	}
-	if got := strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
-		picture), "\n"); got != want {
-		t.Errorf("%s: zbar reads %q, want %q", name, got, want)
+	return strings.TrimSuffix(tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
+		picture), "\n"), tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture)
+}
+
+// readBack has outside readers read a file that holds one code.
+func readBack(t *testing.T, name string, data []byte, want string) {
+	t.Helper()
+	zbar, zxing := reads(t, name, data, false)
+	if zbar != want {
+		t.Errorf("%s: zbar reads %q, want %q", name, zbar, want)
 	}
-	if got := tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture); got != want {
-		t.Errorf("%s: zxing-cpp reads %q, want %q", name, got, want)
+	if zxing != want {
+		t.Errorf("%s: zxing-cpp reads %q, want %q", name, zxing, want)
 	}
 }
 

@@ -3,11 +3,9 @@ package e2e
 import (
 	"bytes"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"image"
 	_ "image/jpeg"
-	"image/png"
 	"math"
 	"os"
 	"path/filepath"
@@ -16,9 +14,6 @@ import (
 	"strconv"
 	"strings"
 	"testing"
-
-	"golang.org/x/image/tiff"
-	"golang.org/x/image/webp"
 
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
@@ -43,11 +38,12 @@ func TestWhatLeaves(t *testing.T) {
 	a := open(t)
 	for name, of := range map[string]struct {
 		which string // of its files
-		many  int
+		many  int    // files
+		sizes int    // that are said and were measured
 	}{
-		"Fair, poster with tulips": {"(PDF|PNG) of the whole|everything|proof sheet|without the artwork", 5},
-		"Potting shed Wi-Fi":       {"", 13},
-		"Swiss invoice 2027-115":   {"German|French|Italian|English", 8},
+		"Fair, poster with tulips": {"(PDF|PNG) of the whole|everything|proof sheet|without the artwork", 5, 2},
+		"Potting shed Wi-Fi":       {"", 13, 5},
+		"Swiss invoice 2027-115":   {"German|French|Italian|English", 8, 0},
 	} {
 		t.Run(name, func(t *testing.T) {
 			page, err := a.store.Ledger(t.Context(), standin.Loader(), code.Active, name, nil, 10)
@@ -70,7 +66,7 @@ func TestWhatLeaves(t *testing.T) {
 			if err := json.Unmarshal([]byte(p.MustEval(everyOffer).Str()), &list); err != nil {
 				t.Fatal(err)
 			}
-			seen := map[string]bool{}
+			seen, sizes := map[string]bool{}, 0
 			for _, o := range list {
 				if seen[o.Label] || !regexp.MustCompile(of.which).MatchString(o.Label) {
 					continue
@@ -86,10 +82,12 @@ func TestWhatLeaves(t *testing.T) {
 				}
 				file, data := download(t, p, func() { p.MustElement(button).MustWaitVisible().MustClick() })
 				isWhatItSays(t, file, data, says)
-				isAsLarge(t, file, data, o.Sizes)
+				if isAsLarge(t, file, data, o.Sizes) {
+					sizes++
+				}
 			}
-			if len(seen) < of.many {
-				t.Errorf("only %d files were taken: %v", len(seen), seen)
+			if len(seen) < of.many || sizes < of.sizes {
+				t.Errorf("only %d files were taken, and %d measured: %v", len(seen), sizes, seen)
 			}
 		})
 	}
@@ -98,84 +96,41 @@ func TestWhatLeaves(t *testing.T) {
 // isWhatItSays has outside programs read a file that left, and each in a zip.
 func isWhatItSays(t *testing.T, name string, data []byte, says string) {
 	t.Helper()
-	dir := t.TempDir()
-	at := filepath.Join(dir, "file"+filepath.Ext(name))
-	if err := os.WriteFile(at, data, 0o600); err != nil {
-		t.Fatal(err)
-	}
-	switch ending := filepath.Ext(name); {
-	case ending == ".zip":
+	switch filepath.Ext(name) {
+	case ".zip":
 		for inner, data := range unzipped(t, data) {
 			isWhatItSays(t, inner, data, says)
 		}
-	case ending == ".json":
+	case ".json":
 		m, problems := compose.Parse(data, nil)
 		if len(problems) > 0 && !strings.Contains(string(data), "asset:") { // its pictures stay with the house
 			t.Errorf("%s is no job: %v", name, problems)
 		} else if len(problems) == 0 && m.For(m.Place(0)).Payload != says {
 			t.Errorf("%s says %q, want %q", name, m.For(m.Place(0)).Payload, says)
 		}
-	case ending == ".txt":
+	case ".txt":
 		if !strings.Contains(string(data), "Size: ") {
 			t.Errorf("%s says no size:\n%s", name, data)
 		}
-	case ending == ".webp":
-		img, err := webp.Decode(bytes.NewReader(data))
-		if err != nil {
-			t.Fatal(err)
+	default: // sheets may hold further codes
+		zbar, zxing := reads(t, name, data, true)
+		if !strings.Contains(zbar, says) {
+			t.Errorf("%s: zbar reads %q, want %q", name, zbar, says)
 		}
-		var b bytes.Buffer
-		if err := png.Encode(&b, img); err != nil {
-			t.Fatal(err)
-		}
-		readBack(t, name+".png", b.Bytes(), says)
-	default:
-		// fine enough for a small code on a large sheet
-		picture := filepath.Join(dir, "picture.png")
-		switch ending {
-		case ".pdf":
-			tool(t, "pdftoppm", "-r", "200", "-singlefile", "-png", at, strings.TrimSuffix(picture, ".png"))
-		case ".svg":
-			tool(t, "rsvg-convert", "-b", "white", "--dpi-x", "200", "--dpi-y", "200", "-o", picture, at)
-		case ".eps":
-			tool(t, "gs", "-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r300", "-o", picture, at)
-		case ".tif":
-			tool(t, "tiff2rgba", at, picture+".tif")
-			f, err := os.Open(picture + ".tif")
-			if err != nil {
-				t.Fatal(err)
-			}
-			defer f.Close()
-			img, err := tiff.Decode(f)
-			if err != nil {
-				t.Fatal(err)
-			}
-			var b bytes.Buffer
-			if err := errors.Join(png.Encode(&b, img), os.WriteFile(picture, b.Bytes(), 0o600)); err != nil {
-				t.Fatal(err)
-			}
-		default:
-			picture = at
-		}
-		got := strings.Split(tool(t, "ZXingReader", "-format", "QRCode", "-bytes", picture), "\x00")
-		if !strings.Contains(strings.Join(got, ""), says) {
-			t.Errorf("%s: zxing-cpp reads %q, want %q", name, got, says)
-		}
-		if got := tool(t, "zbarimg", "--quiet", "--raw", "--nodbus", "-Sdisable", "-Sqrcode.enable", "-Sbinary",
-			picture); !strings.Contains(
-			got, says) {
-			t.Errorf("%s: zbar reads %q, want %q", name, got, says)
+		if !strings.Contains(strings.ReplaceAll(zxing, "\x00", ""), says) {
+			t.Errorf("%s: zxing-cpp reads %q, want %q", name, zxing, says)
 		}
 	}
 }
 
 var (
 	inMillimetres = regexp.MustCompile(`([\d.]+) × ([\d.]+) mm`)
+	trimBox       = regexp.MustCompile(`TrimBox: +([\d.]+) +([\d.]+) +([\d.]+) +([\d.]+)`)
 	inPixels      = regexp.MustCompile(`([\d,]+) × ([\d,]+) px`)
 )
 
-// isAsLarge holds a file's size against what stands beside its button.
-func isAsLarge(t *testing.T, name string, data []byte, sizes string) {
+// isAsLarge holds a file's size against what stands beside its button, and says whether it could.
+func isAsLarge(t *testing.T, name string, data []byte, sizes string) (measured bool) {
 	t.Helper()
 	number := func(s string) float64 {
 		f, err := strconv.ParseFloat(strings.ReplaceAll(s, ",", ""), 64)
@@ -184,22 +139,22 @@ func isAsLarge(t *testing.T, name string, data []byte, sizes string) {
 		}
 		return f
 	}
-	if want := inPixels.FindStringSubmatch(sizes); want != nil && filepath.Ext(name) != ".tif" {
+	if want := inPixels.FindStringSubmatch(sizes); want != nil && filepath.Ext(name) != ".tif" { // whose inks Go does not know
 		config, _, err := image.DecodeConfig(bytes.NewReader(data))
 		if err != nil || float64(config.Width) != number(want[1]) || float64(config.Height) != number(want[2]) {
 			t.Errorf("%s is %d × %d pixels (%v); the desk says %s", name, config.Width, config.Height, err, want[0])
 		}
+		return true
 	}
 	want := inMillimetres.FindStringSubmatch(sizes)
 	if want == nil || filepath.Ext(name) != ".pdf" {
-		return
+		return false
 	}
 	at := filepath.Join(t.TempDir(), "file.pdf")
 	if err := os.WriteFile(at, data, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	box := regexp.MustCompile(`TrimBox: +([\d.]+) +([\d.]+) +([\d.]+) +([\d.]+)`).
-		FindStringSubmatch(tool(t, "pdfinfo", "-box", at))
+	box := trimBox.FindStringSubmatch(tool(t, "pdfinfo", "-box", at))
 	if box == nil {
 		t.Fatalf("%s has no TrimBox", name)
 	}
@@ -207,4 +162,5 @@ func isAsLarge(t *testing.T, name string, data []byte, sizes string) {
 	if math.Abs(wide-number(want[1])) > 0.1 || math.Abs(high-number(want[2])) > 0.1 {
 		t.Errorf("%s is %.2f × %.2f mm; the desk says %s", name, wide, high, want[0])
 	}
+	return true
 }

@@ -35,6 +35,12 @@ func TestPasted(t *testing.T) {
 		})
 	}
 	p := a.page(t, "/codes")
+	paste(p,
+		"Name\tPhone\tLink\nWren Okafor\t+44 113 496 0123\tmarrowby.example/w\nIdris Penn\t+44 113 496 0124\tmarrowby.example/i")
+	hasText(t, p, ".found", "2 rows with Name, Phone and Link")
+	if p.MustHas(`.found[aria-label="What you pasted"]`) {
+		t.Error("rows of a table are taken for something else too")
+	}
 	paste(p, "Shop: https://marrowby.example/pasted/shop\nGarden: https://marrowby.example/pasted/garden\n"+
 		"https://marrowby.example/pasted/sowing-guide")
 	hasText(t, p, ".found", "3 rows with Name and Link")

@@ -50,22 +50,13 @@ func (p *program) exported(t *testing.T) pack {
 	if said, status := p.command(t, "export", "-workspace", standin.Workspace, file); status != 0 {
 		t.Fatalf("export: %s", said)
 	}
-	z, err := zip.OpenReader(file)
+	data, err := os.ReadFile(file)
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer z.Close()
 	out := pack{}
-	for _, f := range z.File {
-		r, err := f.Open()
-		if err != nil {
-			t.Fatal(err)
-		}
-		b, err := io.ReadAll(r)
-		if err != nil {
-			t.Fatal(err)
-		}
-		out[f.Name] = string(b)
+	for name, entry := range unzipped(t, data) {
+		out[name] = string(entry)
 	}
 	return out
 }

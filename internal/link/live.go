@@ -153,8 +153,12 @@ func plain(doc map[string]any) any {
 
 // Destination takes what somebody types or pastes for a content that a link can lead to.
 func Destination(text, region string) (values map[string]any, bad *problem.Problem) {
-	if readings := recognise.Text(text, region); len(readings) > 0 && !readings[0].Weak {
+	if readings := recognise.Written(text, region); len(readings) > 0 && !readings[0].Weak {
 		r := readings[0]
+		if r.Rows != "" {
+			return nil, &problem.Problem{Code: "lead.several",
+				Message: "holds several addresses, and a link leads to one; leave one"}
+		}
 		if r.Content == nil {
 			return nil, &problem.Problem{Code: r.Problems[0].Code, Message: r.Problems[0].Message}
 		}

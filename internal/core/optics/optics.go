@@ -28,7 +28,7 @@ type Setup struct {
 	Around       float64 // how much of what lies around it is in the picture, as a share of its longer side; 0 counts as a tenth
 
 	Gain    float64 // by how far dark edges spread, each side
-	Even    bool    // they do so alike whichever way they face; else corners spread farther, as proofs have it since model 1
+	Even    bool    // they do so alike whichever way they face; else corners spread farther: proofs are calibrated with that
 	Dot     float64 // side of a dot of the device that prints or shows it; 0 is finer than matters
 	Bilevel bool    // a dot is dark or light and nothing between, as of a thermal head or a photocopier
 

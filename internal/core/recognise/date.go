@@ -2,6 +2,7 @@ package recognise
 
 import (
 	"fmt"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -34,12 +35,12 @@ const (
 		`mo|di|mi|do|fr|sa|so|lundi|mardi|mercredi|jeudi|vendredi|samedi|dimanche|lunes|martes|miércoles|jueves|viernes|sábado|domingo|` +
 		`lunedì|martedì|mercoledì|giovedì|venerdì|sabato|domenica|maandag|dinsdag|woensdag|donderdag|vrijdag|zaterdag|zondag)\.?,?\s+`
 	before = `(?i)(?:^|[\s,;:(–—-])(?:` + weekday + `)?(?:(?:on|am|den|le|el|il|op|the)\s+)?`
-	hour   = `(\d{1,2})(?:\s?[:.h]\s?(\d{2}))?\s?(am|pm|a\.m\.|p\.m\.|uhr|uur|h\b)?`
+	hour   = `(\d{1,2})(?:\s?[:.h]\s?(\d{2}))?\s?(am\b|pm\b|a\.m\.|p\.m\.|uhr\b|uur\b|h\b)?`
 )
 
 // days are the ways to write a date, each with its year, month and day.
 var days = []struct {
-	form             *pattern
+	form             func() *regexp.Regexp
 	year, month, day int // groups
 }{
 	{later(before +
@@ -59,7 +60,7 @@ var (
 // dayIn finds the first date of a text: what stands before and behind it. American slashes begin with the month.
 func dayIn(s, region string) (day time.Time, ahead, behind string, ok bool) {
 	for _, d := range days {
-		at := d.form.FindStringSubmatchIndex(s)
+		at := d.form().FindStringSubmatchIndex(s)
 		if at == nil {
 			continue
 		}
@@ -101,8 +102,15 @@ func clock(hours, minutes, half string) (text string, h int, said bool) {
 	return fmt.Sprintf("%02d:%02d", h, m), h, minutes != "" || half != ""
 }
 
-// maxDate bounds the characters of a text that is about one date.
-const maxDate = 400
+// Bounds of what is about one date: bytes of the text, and the first year, since older ones are history.
+const (
+	maxDate  = 400
+	firstDay = 2000
+)
+
+// limit ends what stands before a date up to which, or from which, something holds: such a text is no appointment.
+var limit = later(`(?i)(?:\b(?:until|till|by|before|since|from|as of|valid|bis|bis zum|ab|seit|vor dem|stand|gültig|hasta(?: el)?|` +
+	`antes del|desde(?: el)?|jusqu'au|avant le|depuis(?: le)?|dès le|fino al|entro il|dal|prima del|tot|tot en met|voor|vanaf|sinds)|%)\s*$`)
 
 // date reads a sentence or a few lines about something that takes place: its title ahead of the date, then the hours, then where.
 // One without a year could be any.
@@ -111,16 +119,16 @@ func date(s, region string) (string, map[string]any) {
 		return "", nil
 	}
 	day, ahead, behind, ok := dayIn(s, region)
-	if !ok {
+	if !ok || day.Year() < firstDay || limit().MatchString(ahead) {
 		return "", nil
 	}
 	if _, _, _, again := dayIn(behind, region); again {
 		return "", nil
 	}
-	title := edges.ReplaceAllString(strings.TrimSpace(ahead), "")
+	title := edges().ReplaceAllString(strings.TrimSpace(ahead), "")
 	on := day.Format("2006-01-02")
 	values := map[string]any{"kind": "event", "start": on, "all_day": true}
-	if at := aTime.FindStringSubmatch(behind); at != nil {
+	if at := aTime().FindStringSubmatch(behind); at != nil {
 		from, h, said := clock(at[1], at[2], at[3])
 		to, end, saidEnd := clock(at[4], at[5], at[6])
 		if half := strings.ToLower(at[6]); at[3] == "" && strings.HasPrefix(half, "p") && h+12 < end { // 1–4pm
@@ -129,19 +137,22 @@ func date(s, region string) (string, map[string]any) {
 		if from != "" && (said || saidEnd) {
 			delete(values, "all_day")
 			values["start"] = on + "T" + from
-			if to != "" && to > from {
+			if to != "" && to <= from { // past midnight
+				on = day.AddDate(0, 0, 1).Format("2006-01-02")
+			}
+			if to != "" {
 				values["end"] = on + "T" + to
 			}
 			behind = behind[len(at[0]):]
 		}
 	}
-	where := strings.Trim(strings.TrimPrefix(strings.TrimLeft(behind, " "), "uur"), " \n,;:–—-.)")
+	where := strings.Trim(behind, " \n,;:–—-.)")
 	if title == "" { // the date stands first
 		title, where, _ = strings.Cut(where, "\n")
 	}
 	lines := strings.SplitN(title, "\n", 2)
 	if len(lines) == 2 {
-		values["description"] = strings.TrimSpace(lines[1])
+		describe(values, lines[1])
 	}
 	if title = strings.TrimSpace(lines[0]); title == "" || strings.Trim(title, "0123456789 ") == "" {
 		return "", nil
@@ -149,20 +160,19 @@ func date(s, region string) (string, map[string]any) {
 	values["title"] = title
 	switch lines := strings.SplitN(where, "\n", 2); {
 	case where == "":
-	case len([]rune(where)) > 120 || inLineLink.MatchString(where):
-		values["description"] = strings.TrimSpace(fmt.Sprint(valueOr(values["description"], ""), "\n", where))
+	case len([]rune(where)) > 120 || inLineLink().MatchString(where):
+		describe(values, where)
 	case len(lines) == 2:
 		values["location"] = strings.TrimSpace(lines[0])
-		values["description"] = strings.TrimSpace(fmt.Sprint(valueOr(values["description"], ""), "\n", lines[1]))
+		describe(values, lines[1])
 	default:
 		values["location"] = where
 	}
 	return "A date for the calendar", values
 }
 
-func valueOr(v any, other string) any {
-	if v == nil {
-		return other
-	}
-	return v
+// describe adds lines to the description of an event.
+func describe(values map[string]any, more string) {
+	was, _ := values["description"].(string)
+	values["description"] = strings.TrimSpace(was + "\n" + more)
 }

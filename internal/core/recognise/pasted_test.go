@@ -45,7 +45,7 @@ func (p pasted) wrong() string {
 	if p.language == "en" {
 		region = "GB"
 	}
-	list := Text(p.text, region)
+	list := Written(p.text, region)
 	if len(list) == 0 {
 		return "nothing"
 	}

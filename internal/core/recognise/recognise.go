@@ -27,10 +27,15 @@ type Reading struct {
 // maxEntries bounds how many entries of a file are offered.
 const maxEntries = 50
 
-// Text reads a text in every way that makes sense, the likeliest first; the last is always plain text, marked weak, which it
-// is alone where the text is nothing known. region is the country, by two letters, whose numbers need no country code. The
-// list is nil for an empty text.
-func Text(text, region string) (out []Reading) {
+// Text reads what a code holds, or a cell of a table, in every way that makes sense, the likeliest first; the last is always
+// plain text, marked weak, which it is alone where the text is nothing known. region is the country, by two letters, whose
+// numbers need no country code. The list is nil for an empty text.
+func Text(text, region string) []Reading { return read(text, region, false) }
+
+// Written is Text of what people write to one another: lists of addresses, "Text SOW to 0113 496 0123", a date in a sentence.
+func Written(text, region string) []Reading { return read(text, region, true) }
+
+func read(text, region string, written bool) (out []Reading) {
 	s := strings.TrimSpace(strings.TrimPrefix(text, "\ufeff"))
 	if s == "" {
 		return nil
@@ -48,9 +53,12 @@ func Text(text, region string) (out []Reading) {
 		entries("contact", "cards", content.VCards(s), add, &out)
 	case strings.HasPrefix(lower, "begin:vcalendar"), strings.HasPrefix(lower, "begin:vevent"):
 		entries("event", "dates", content.Events(s), add, &out)
-	case strings.ContainsAny(s, "\n ,;") && several(s, &out):
-	case single(s, region, add):
-		out[len(out)-1].Said = true
+	case written && several(s, &out):
+	default:
+		single(s, region, add)
+		if written && len(out) == 0 && say(s, region, add) {
+			out[0].Said = !strings.Contains(s, "\t") // cells of a table have tabs between them
+		}
 	}
 	if len(s) <= content.MaxBytes {
 		add("Plain text, shown as it is", map[string]any{"kind": "text", "text": s})
@@ -85,8 +93,7 @@ var (
 // webSchemes are those whose addresses are plainly meant as such, be they allowed or not.
 var webSchemes = []string{"http:", "https:", "javascript:", "data:", "file:", "vbscript:"}
 
-// single reads a text that is one thing, and says whether the text says itself what it is.
-func single(s, region string, add func(string, map[string]any)) bool {
+func single(s, region string, add func(string, map[string]any)) {
 	lower := strings.ToLower(s)
 	values, known := content.Fields(s)
 	kind, _ := values["kind"].(string)
@@ -109,9 +116,7 @@ func single(s, region string, add func(string, map[string]any)) bool {
 	case wifiCut.MatchString(s):
 		add("Wi-Fi access, cut short", map[string]any{"kind": "wifi", "security": "open"})
 	case strings.ContainsAny(s, "\n\r"):
-		return signature(s, region, add) || say(s, region, add)
-	case about(unquoted(s), inLineLink) != "":
-		address(about(unquoted(s), inLineLink), add)
+		signature(s, region, add)
 	case mailLike.MatchString(s):
 		add("An e-mail address", map[string]any{"kind": "email", "to": []any{s}})
 		add("A contact with this address", map[string]any{"kind": "contact", "emails": []any{map[string]any{"address": s}},
@@ -130,11 +135,10 @@ func single(s, region string, add func(string, map[string]any)) bool {
 		}
 		if lat, lon, ok := content.ParsePosition(s); ok {
 			add("Coordinates", map[string]any{"kind": "place", "lat": lat, "lon": lon})
-		} else if !number(s, region, add) {
-			return say(s, region, add)
+		} else {
+			number(s, region, add)
 		}
 	}
-	return false
 }
 
 // wifiCut is the beginning of the text that phones take for an access (WIFI:T:WPA), as against "Wifi: Shed".
@@ -208,20 +212,24 @@ func hasPrefix(s string, prefixes ...string) bool {
 	return false
 }
 
-// address reads a web address; one that shows a point on a map can be the point itself.
-func address(s string, add func(string, map[string]any)) {
-	values := map[string]any{"kind": "url", "url": s}
+// addressed is the reading of a web address.
+func addressed(s string) (took string, values map[string]any) {
+	values = map[string]any{"kind": "url", "url": s}
 	if purpose := content.PurposeOf(s); purpose != "" {
 		values["purpose"] = purpose
 	}
-	add("A web address", values)
+	return "A web address", values
+}
+
+// address reads a web address; one that shows a point on a map can be the point itself.
+func address(s string, add func(string, map[string]any)) {
+	add(addressed(s))
 	if lat, lon, ok := content.MapLink(s); ok {
 		add("The place that the link shows", map[string]any{"kind": "place", "lat": lat, "lon": lon})
 	}
 }
 
-// number reads a number that can be called, and says whether it is one.
-func number(s, region string, add func(string, map[string]any)) bool {
+func number(s, region string, add func(string, map[string]any)) {
 	digits := 0
 	for _, r := range s {
 		if r >= '0' && r <= '9' {
@@ -229,22 +237,18 @@ func number(s, region string, add func(string, map[string]any)) bool {
 		}
 	}
 	if !numberLike.MatchString(s) || digits < 7 {
-		return false
+		return
 	}
 	n, message := content.ParseNumber(s, region)
 	if message != "" && !strings.HasPrefix(s, "+") || message == "" && !n.Known && !strings.ContainsAny(s, "+ -()/") {
-		return false // a number of another sort, such as an article's
+		return // a number of another sort, such as an article's
 	}
 	for _, r := range []struct{ took, kind string }{{"A phone number", "phone"}, {"A text message to this number", "sms"}} {
 		values := map[string]any{"kind": r.kind, "number": s}
 		withRegion(values, region)
 		add(r.took, values)
 	}
-	return true
 }
-
-// unquoted is a text without the marks that mails and chats put around an address.
-func unquoted(s string) string { return strings.Trim(s, "<>()\"'“”„«»") }
 
 func withRegion(values map[string]any, region string) {
 	if region != "" {

@@ -108,11 +108,12 @@ func TestMeant(t *testing.T) {
 
 func FuzzText(f *testing.F) {
 	for _, s := range []string{vcards, "0113 496 0123", "N 52.0871 W 1.9432", "WIFI:S:a;;", "a@b.example",
-		"Tamsin\n0113 496 0123", "geo:1,2", "BEGIN:VEVENT\nDTSTART:1"} {
+		"Tamsin\n0113 496 0123", "geo:1,2", "BEGIN:VEVENT\nDTSTART:1", "Wifi: Shed\nKey: sow;thin", "Text SOW to 0113 496 0123",
+		"Fair, 20 March 2027, 10am–4pm, gate", "a.example/b/?q\nü.example/ü#x", "IBAN: DE37999999990123456789\nAmount: 1,2"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
-		for _, r := range Text(s, "GB") {
+		for _, r := range append(Text(s, "GB"), Written(s, "DE")...) {
 			if (r.Content == nil) == (len(r.Problems) == 0) {
 				t.Errorf("%q: a reading is either sound or has problems: %+v", s, r)
 			}

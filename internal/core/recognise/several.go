@@ -13,23 +13,24 @@ var (
 	bullet    = later(`^(?:[-–—•*·]|\d{1,2}[.)])\s+`)
 )
 
-// several reads a list of addresses, each with a name or without one: every one can be a code, and all together are rows.
+// several reads a list of addresses, each with a name or without one: every one can be a code, and all together are rows. What
+// has more columns than these is a table of its own.
 func several(s string, out *[]Reading) bool {
-	if strings.Contains(s, "@") {
+	if strings.ContainsAny(s, "@\t") {
 		return false
 	}
 	var names, addresses []string
 	for line := range strings.SplitSeq(blanks(s), "\n") {
-		line = bullet.ReplaceAllString(line, "")
+		line = bullet().ReplaceAllString(line, "")
 		if line == "" {
 			continue
 		}
-		found := anAddress.FindAllString(line, -1)
-		rest := strings.TrimSpace(strings.Trim(anAddress.ReplaceAllString(line, ""), " ,;:|–—-\t"))
+		found := anAddress().FindAllString(line, -1)
+		rest := strings.TrimSpace(strings.Trim(anAddress().ReplaceAllString(line, ""), " ,;:|–—-\t"))
 		switch {
 		case len(found) == 0, strings.ContainsAny(rest, "%!?") || len(strings.Fields(rest)) > few:
 			return false // a text that has addresses in it
-		case len(found) > 1 && rest != "" && strings.Trim(rest, ",;|") != "":
+		case len(found) == 1 && strings.ContainsAny(rest, ",;|"), len(found) > 1 && strings.Trim(rest, ",;| ") != "":
 			return false
 		}
 		for _, a := range found {
@@ -67,15 +68,16 @@ func several(s string, out *[]Reading) bool {
 
 // nameOfAddress is the last part of its path in words, else its host.
 func nameOfAddress(a string) string {
-	_, rest, ok := strings.Cut(a, "://")
-	if !ok {
-		rest = a
+	if _, rest, ok := strings.Cut(a, "://"); ok {
+		a = rest
 	}
-	rest, _, _ = strings.Cut(strings.TrimRight(rest, "/"), "?")
-	host, path, _ := strings.Cut(rest, "/")
+	if i := strings.IndexAny(a, "?#"); i >= 0 {
+		a = a[:i]
+	}
+	host, path, _ := strings.Cut(strings.Trim(a, "/"), "/")
 	if path == "" {
 		return host
 	}
-	word := strings.NewReplacer("-", " ", "_", " ").Replace(path[strings.LastIndexByte(path, '/')+1:])
-	return strings.ToUpper(word[:1]) + word[1:]
+	word := []rune(strings.NewReplacer("-", " ", "_", " ").Replace(path[strings.LastIndexByte(path, '/')+1:]))
+	return strings.ToUpper(string(word[:1])) + string(word[1:])
 }

@@ -1,6 +1,7 @@
 package recognise
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -31,7 +32,7 @@ var house = later(`\b(GmbH|AG|KG|Ltd|Limited|LLC|Inc|plc|S\.?A\.?|S\.?A\.?R\.?L\
 
 var (
 	town = []struct {
-		form           *pattern
+		form           func() *regexp.Regexp
 		postcode, city int // groups
 	}{
 		{later(`^(\d{4} ?[A-Z]{2}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},                     // Dutch
@@ -81,12 +82,12 @@ func (c *card) add(key string, item any) {
 }
 
 // signature takes lines such as stand under a letter for a contact: a name first, and a number or an address of any sort
-// below. What has no field goes into the note, so that nothing is lost. It says whether the lines are one.
-func signature(s, region string, add func(string, map[string]any)) bool {
+// below. What has no field goes into the note, so that nothing is lost.
+func signature(s, region string, add func(string, map[string]any)) {
 	c := &card{values: map[string]any{"kind": "contact"}, region: region}
 	withRegion(c.values, region)
 	for line := range strings.SplitSeq(blanks(s), "\n") {
-		if line == "" || strings.Trim(line, "-–—_=* ") == "" || c.values["given"] == nil && parting.MatchString(line) {
+		if line == "" || strings.Trim(line, "-–—_=* ") == "" || c.values["given"] == nil && parting().MatchString(line) {
 			continue
 		}
 		c.take(line)
@@ -100,10 +101,9 @@ func signature(s, region string, add func(string, map[string]any)) bool {
 	name := strings.TrimSpace(given + " " + family)
 	reached := c.values["phones"] != nil || c.values["emails"] != nil
 	if c.found == 0 || given == "" || len([]rune(s)) >= 800 || !reached || !nameLike(name) && !c.named(given, family) {
-		return false
+		return
 	}
 	add("A contact, from the lines of a signature", c.values)
-	return true
 }
 
 // named says whether a mail address bears the name that stands above it in one word or in small letters.
@@ -122,7 +122,7 @@ func (c *card) named(given, family string) bool {
 
 // take reads one line.
 func (c *card) take(line string) {
-	if m := born.FindString(line); m != "" && c.values["birthday"] == nil {
+	if m := born().FindString(line); m != "" && c.values["birthday"] == nil {
 		if day, _, _, ok := dayIn(line[len(m):], c.region); ok {
 			c.values["birthday"] = day.Format("2006-01-02")
 			return
@@ -134,7 +134,7 @@ func (c *card) take(line string) {
 	rest, took := c.reach(line)
 	if took {
 		c.found++
-		if rest = strings.Trim(rest, "<>|·•,/ \t"); rest == "" || label.MatchString(rest) {
+		if rest = strings.Trim(rest, "<>|·•,/ \t"); rest == "" || label().MatchString(rest) {
 			c.last = ""
 			return
 		}
@@ -166,16 +166,16 @@ func (c *card) place(line string) bool {
 		return false
 	}
 	before, lineOf := "", line
-	if i := strings.LastIndex(line, ", "); i > 0 && street.MatchString(line[:i]) { // both on one line
+	if i := strings.LastIndex(line, ", "); i > 0 && street().MatchString(line[:i]) { // both on one line
 		before, lineOf = line[:i], line[i+2:]
 	}
 	for _, t := range town {
-		m := t.form.FindStringSubmatch(lineOf)
+		m := t.form().FindStringSubmatch(lineOf)
 		if m == nil {
 			continue
 		}
 		address := map[string]any{"postcode": m[t.postcode], "city": m[t.city]}
-		if before == "" && street.MatchString(c.last) {
+		if before == "" && street().MatchString(c.last) {
 			before, c.note = c.last, c.note[:len(c.note)-1]
 		}
 		if before != "" {
@@ -190,11 +190,11 @@ func (c *card) place(line string) bool {
 // reach takes addresses and numbers out of a line.
 func (c *card) reach(line string) (rest string, took bool) {
 	rest = line
-	for m := inLineMail.FindString(rest); m != ""; m = inLineMail.FindString(rest) {
+	for m := inLineMail().FindString(rest); m != ""; m = inLineMail().FindString(rest) {
 		c.add("emails", map[string]any{"address": m})
 		rest, took = strings.Replace(rest, m, "", 1), true
 	}
-	if m := inLineLink.FindString(rest); m != "" {
+	if m := inLineLink().FindString(rest); m != "" {
 		c.link(m)
 		rest, took = strings.Replace(rest, m, "", 1), true
 	} else if bareAddress.MatchString(rest) {
@@ -202,7 +202,7 @@ func (c *card) reach(line string) (rest string, took bool) {
 		return "", true
 	}
 	for range 3 {
-		at := inLineNumber.FindStringIndex(rest)
+		at := inLineNumber().FindStringIndex(rest)
 		if at == nil {
 			break
 		}
@@ -219,7 +219,7 @@ func (c *card) reach(line string) (rest string, took bool) {
 			item["type"] = kind
 		}
 		c.add("phones", item)
-		if label.MatchString(before) {
+		if label().MatchString(before) {
 			rest = rest[:at[0]-len(before)] + rest[at[1]:]
 		} else {
 			rest = rest[:at[0]] + rest[at[1]:]
@@ -246,7 +246,7 @@ func numberKind(before string) string {
 
 // link keeps an address, as a profile where it is somebody's page of a service.
 func (c *card) link(address string) {
-	if m := profile.FindStringSubmatch(address); m != nil {
+	if m := profile().FindStringSubmatch(address); m != nil {
 		if !strings.Contains(address, "://") {
 			address = "https://" + address
 		}
@@ -261,13 +261,13 @@ func (c *card) link(address string) {
 func (c *card) work() {
 	w := c.words
 	switch {
-	case len(w) == 2 && house.MatchString(w[0]) && !house.MatchString(w[1]):
+	case len(w) == 2 && house().MatchString(w[0]) && !house().MatchString(w[1]):
 		c.values["organisation"], c.values["title"] = w[0], w[1]
-	case len(w) == 2 && (job.MatchString(w[0]) || !job.MatchString(w[1])):
+	case len(w) == 2 && (job().MatchString(w[0]) || !job().MatchString(w[1])):
 		c.values["title"], c.values["organisation"] = w[0], w[1]
 	case len(w) == 2:
 		c.values["organisation"], c.values["title"] = w[0], w[1]
-	case len(w) == 1 && job.MatchString(w[0]) && !house.MatchString(w[0]):
+	case len(w) == 1 && job().MatchString(w[0]) && !house().MatchString(w[0]):
 		c.values["title"] = w[0]
 	case len(w) == 1:
 		c.values["organisation"] = w[0]

@@ -89,12 +89,12 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 	many := ui.May(r, people.Change) && state == code.Active && p.Asked < 0
 	var table *Table
 	if many && !(read && reading.Said) {
-		rows, listed := p.Text, read && p.Readings[0].Rows != ""
-		if listed {
-			rows = p.Readings[0].Rows
+		if table = tableIn(r.Context(), p.Text); table == nil && read && p.Readings[0].Rows != "" {
+			if table = tableIn(r.Context(), p.Readings[0].Rows); table != nil {
+				table.Cards = true
+			}
 		}
-		if table = tableIn(r.Context(), rows); table != nil { // the usual is in the look of the house
-			table.Cards = table.Cards || listed
+		if table != nil { // the usual is in the look of the house
 			house, _, err := h.House.Get(r.Context(), ui.Actor(r))
 			if err != nil {
 				return View{}, err

@@ -132,7 +132,7 @@ func Of(r *http.Request) Pasted {
 			p.Bad.Add("", "file", "The file is larger than %d megabytes", MaxFile>>20)
 		case isText(b):
 			p.Text = strings.ReplaceAll(string(b), "\r\n", "\n")
-			p.Readings = recognise.Text(p.Text, region)
+			p.Readings = recognise.Written(p.Text, region)
 		default:
 			p.open(r, b, region)
 			f, bad := leads.ServedOf(head.Filename, b)
@@ -144,14 +144,14 @@ func Of(r *http.Request) Pasted {
 		return p
 	}
 	p.Text = strings.ReplaceAll(r.PostFormValue("text"), "\r\n", "\n")
-	p.Readings = recognise.Text(p.Text, region)
+	p.Readings = recognise.Written(p.Text, region)
 	return p
 }
 
 // Text takes a text, whose reading asked is wanted, −1 for the likeliest. Numbers without a country's code are those of region.
 func Text(text string, asked int, region string) Pasted {
 	text = strings.ReplaceAll(text, "\r\n", "\n")
-	return Pasted{Text: text, Asked: asked, Readings: recognise.Text(text, region)}
+	return Pasted{Text: text, Asked: asked, Readings: recognise.Written(text, region)}
 }
 
 // isText tells cards, calendars and plain text from pictures and drawings.
