@@ -62,6 +62,9 @@ func TestWhatLeaves(t *testing.T) {
 			p := a.page(t, "/codes/"+c.ID)
 			p.MustElement("[data-stub=ships]").MustClick()
 			p.MustElement("[data-whom=press]").MustWaitVisible()
+			if p.MustHas(`#files-press input[value="sheet-pdfx"]`) { // artwork that is none
+				hasText(t, p, "#files-press", "The artwork is no PDF/X-1a")
+			}
 			var list []offered
 			if err := json.Unmarshal([]byte(p.MustEval(everyOffer).Str()), &list); err != nil {
 				t.Fatal(err)

@@ -455,6 +455,11 @@ func TestOntoPress(t *testing.T) {
 		!strings.Contains(problems[0].Message, "is no PDF/X-1a") {
 		t.Errorf("artwork in RGB: %v", problems)
 	}
+	for key, fits := range map[string]bool{"sheet-pdfx": false, "sheet-pdf": true, "pdfx": true} {
+		if wrong := m.Unfit(MustFormat(key), m.Place(0)); (len(wrong) == 0) != fits {
+			t.Errorf("%s of artwork in RGB: %v", key, wrong)
+		}
+	}
 }
 
 // TestPressRules: what a press makes hard is found, and only where the job is made for one.

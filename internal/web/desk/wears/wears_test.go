@@ -15,8 +15,8 @@ func TestLine(t *testing.T) {
 		`"ink":"#1f3a5a","paper":"none"`: "cornflower on no paper",
 		`"ink":{"kind":"linear","stops":[{"at":0,"colour":"#000"},{"at":1,"colour":"#1f3a5a"}]}`: "linear #000000 to #1f3a5a",
 		`"modules":{"join":"rows","corner":0.5}`:                                                 "in rows, corners 0.5 · black on white",
-		`"modules":{"join":"none","corner":1}`:                                                   "each a dot · black on white",
-		`"modules":{"join":"none","corner":0.3}`:                                                 "each a square, corners 0.3 · black on white",
+		`"modules":{"join":"none","corner":0.95}`:                                                "each a dot · black on white",
+		`"modules":{"join":"none","corner":0.9}`:                                                 "each a square, corners 0.9 · black on white",
 		`"mark":{"source":"icon:leaf","width":0.225},"outline":"round"`:                          "black on white · mark 22.5 % · in a disc",
 		`"backdrop":{"source":"icon:leaf","mode":"halftone"}`:                                    "black on white · a halftone",
 	} {
