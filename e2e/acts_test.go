@@ -40,7 +40,7 @@ func (a *acts) file(selector, path string) { a.n++; a.p.MustElement(selector).Mu
 func (a *acts) open() {
 	a.n++
 	until(a.t, a.p, "what was pasted", `() => !!document.querySelector("#found svg.symbol")`)
-	openOnDesk(a.p)
+	openOnDesk(a.t, a.p)
 }
 func (a *acts) most(n int) {
 	a.t.Helper()
@@ -68,7 +68,7 @@ func TestActs(t *testing.T) {
 		until(t, a.p, "the look", `() => document.getElementById("look-name").textContent === "Garden sign"`)
 		a.click("[data-stub=sits]")
 		a.choose("#first-medium", "table tent")
-		wait := a.p.MustWaitNavigation()
+		wait := nextPage(t, a.p)
 		a.press("Put it there")
 		wait()
 		_, data := download(t, a.p, func() { a.click("#hand-over") })
@@ -115,7 +115,7 @@ func TestActs(t *testing.T) {
 		a := begin(t, app.create(t, `{"name":"Night garden","content":{"kind":"url","url":"marrowby.example/acts/night"}}`))
 		a.click("[data-stub=sits]")
 		a.choose("#first-medium", "A2 poster")
-		wait := a.p.MustWaitNavigation()
+		wait := nextPage(t, a.p)
 		a.press("Put it there")
 		wait()
 		until(t, a.p, "the place", `() => !!document.querySelector("#in-place svg")`)

@@ -20,7 +20,7 @@ func (a *app) token(t *testing.T) string {
 	for _, box := range p.MustElements("input[name=scope]") {
 		box.MustClick()
 	}
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Make a token").MustClick()
 	wait()
 	text := p.MustElement("#new-token").MustText()

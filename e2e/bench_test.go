@@ -34,7 +34,7 @@ func TestStrangers(t *testing.T) {
 	until(t, p, "what is wrong with it", `() => document.querySelectorAll("#bench-proof .finding button").length > 0`)
 	fix := p.MustElement("#bench-proof .finding button")
 	fix.MustFocus()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	until(t, p, "it is safe again", `() => document.querySelector("#bench-proof .verdict b")?.innerText === "Safe to print"`)
@@ -77,7 +77,7 @@ func TestStrangers(t *testing.T) {
 		"nothing",
 		`() => !document.querySelector("#bench-files button") && document.querySelector("#took").innerText === ""`,
 	)
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR(".bench-says a", "Sign in").MustClick()
 	wait()
 	hasText(t, p, "main", "Sign in")

@@ -159,7 +159,7 @@ func (p *program) opened(t *testing.T) {
 func (p *program) enters(t *testing.T) *rod.Page {
 	t.Helper()
 	w := p.pageAs(t, "", "/sign-in")
-	wait := w.MustWaitNavigation()
+	wait := nextPage(t, w)
 	w.MustElement(`form[action="/enter"] button`).MustClick()
 	wait()
 	hasText(t, w, "h1", "Codes")
@@ -193,7 +193,7 @@ func TestBuilt(t *testing.T) {
 	p := a.enters(t)
 	p.MustNavigate(a.url + "/batches/new").MustWaitLoad()
 	p.MustElement("#rows-text").MustInput("SKU;Link\nMB-1;https://marrowby.example/built/1\nMB-2;https://marrowby.example/built/2\n")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement(".batch-new button.main").MustClick()
 	wait()
 	madeBatch(t, p)

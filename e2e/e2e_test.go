@@ -474,6 +474,23 @@ func until(t *testing.T, p *rod.Page, what, js string, args ...any) {
 	}
 }
 
+// nextPage gives what waits until the window shows another document than now, whole. The browser's own word for it tells also
+// of the document that is left, where that has only just come.
+func nextPage(t *testing.T, p *rod.Page) (wait func()) {
+	t.Helper()
+	const document = `() => document.readyState === "complete" ? performance.timeOrigin : 0`
+	left := p.MustEval(`() => performance.timeOrigin`).Num()
+	return func() {
+		t.Helper()
+		for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(40 * time.Millisecond) {
+			if now, err := p.Eval(document); err == nil && now.Value.Num() != 0 && now.Value.Num() != left {
+				return
+			}
+		}
+		t.Fatal("waited in vain for another page than ", p.MustInfo().URL)
+	}
+}
+
 // stubs are where a view stands.
 var stubs = map[string]string{"looks": "wears", "variations": "wears", "damage": "wears", "in place": "sits",
 	"through a camera": "reads", "evidence": "reads", "files": "ships", "plates": "ships", "scans": "leads", "routes": "leads"}

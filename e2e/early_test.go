@@ -8,6 +8,7 @@ func TestEarly(t *testing.T) {
 	a := open(t)
 	at := a.create(t, `{"content":{"kind":"url","url":"marrowby.example/late"}}`)
 	p := a.page(t, "/account")
+	closesAfter(p)
 	p.MustEvalOnNewDocument(`document.addEventListener("readystatechange", () => {
 		const field = document.getElementById("f-content-url");
 		if (document.readyState !== "interactive" || !field) return;

@@ -132,7 +132,7 @@ func TestAccessibility(t *testing.T) {
 	look("/nowhere", "failure", nil)
 	look("/style", "house style", func(t *testing.T, p *rod.Page) {
 		p.MustElement("#colours .add input[name=screen]").MustInput("greenish")
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("#colours button", "Add colour").MustClick()
 		wait()
 		hasText(t, p, "#colours .error", "greenish")
@@ -187,7 +187,7 @@ func TestAccessibility(t *testing.T) {
 		hasText(t, p, ".error", "are missing")
 	})
 	look("/batches", "a batch", func(t *testing.T, p *rod.Page) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 		wait()
 		p.MustElement(".batch-stub details summary").MustClick()
@@ -195,7 +195,7 @@ func TestAccessibility(t *testing.T) {
 	})
 	look("/moving", "moving in", nil)
 	look("/scans", "scans", func(t *testing.T, p *rod.Page) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElement(".scans-rows tbody .name a").MustClick()
 		wait()
 	})

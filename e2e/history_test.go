@@ -86,7 +86,7 @@ func TestHistory(t *testing.T) {
 	until(t, p, "both symbols side by side", `() => document.querySelectorAll("#compared svg.symbol").length === 2`)
 	p.MustElement(`#history input[name=second][value=r0]`).MustClick()
 	hasText(t, p, "#compared", "The two are alike.")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("#compared button", "Return to version 1").MustClick()
 	wait()
 	hasText(t, p, "#issued", "v1 handed over")

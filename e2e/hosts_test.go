@@ -26,17 +26,17 @@ func TestHosts(t *testing.T) {
 	}
 	p := a.page(t, "/codes")
 	p.MustElement(".menu summary").MustClick()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR(".menu a", "Short links").MustClick()
 	wait()
 	add := func(host string) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElement("#host").MustSelectAllText().MustInput(host)
 		p.MustElementR("button", "Add it").MustClick()
 		wait()
 	}
 	act := func(host, button string) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustEval(
 			`(host, words) => { const row = [...document.querySelectorAll("tbody tr")].find((e) => e.innerText.includes(host)); `+
 				`[...row.querySelectorAll("button")].find((e) => e.innerText === words).click(); }`,
@@ -63,7 +63,7 @@ func TestHosts(t *testing.T) {
 	hasText(t, p, "main", "New links are drawn there from now on.")
 
 	allow := func(text string) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElement("#allowed").MustSelectAllText().MustInput(text)
 		p.MustElementR("button", "Keep these hosts").MustClick()
 		wait()
@@ -111,7 +111,7 @@ func TestFiles(t *testing.T) {
 		"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 200 200]>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
 	p.MustElement("#find-file input").MustSetFiles(put("Planting plan.pdf", guide))
 	hasText(t, p, "#found", "There is no code in Planting plan.pdf. A code can open it.")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement("[data-opens-file]").MustClick()
 	wait()
 	hasText(t, p, "#line-leads", "planting-plan.pdf")
@@ -154,7 +154,7 @@ func TestFiles(t *testing.T) {
 		q := a.page(t, "/codes")
 		q.MustElement("#find-file input").MustSetFiles(put(name, data))
 		hasText(t, q, "#found", "There is no code in "+name)
-		wait := q.MustWaitNavigation()
+		wait := nextPage(t, q)
 		q.MustElement("[data-opens-file]").MustClick()
 		wait()
 		hasText(t, q, "#line-leads", "go.marrowby.example/f/")
@@ -179,7 +179,7 @@ func TestMovingIn(t *testing.T) {
 	a := open(t)
 	p := a.page(t, "/hosts")
 	go_ := func(words string) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("button, a", words).MustClick()
 		wait()
 	}

@@ -38,12 +38,12 @@ func TestHouseStyle(t *testing.T) {
 		codes = append(codes, "/codes/"+id)
 	}
 	p := a.page(t, "/account#workspaces")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("#workspaces button", "Go there").MustClick()
 	wait()
 	submit := func(selector, button string) {
 		t.Helper()
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR(selector, button).MustClick()
 		wait()
 		p.MustWaitLoad()

@@ -49,7 +49,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	until(t, p, "the shorter code", `() => !document.querySelector("#found").innerText.includes("Leave out utm_source")`)
 
 	p.MustElement("#find-text").MustFocus()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	hasText(t, p, "#line-says", "Opens marrowby.example/tasting")
@@ -65,7 +65,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 		t.Errorf("the note is gone: %q", got)
 	}
 	fill(p, "#labels", "spring, Gate,  spring")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR(".campaign button", "Save").MustClick()
 	wait()
 	hasText(t, p, ".ticket-head", "Tastings · spring, Gate · note")
@@ -93,7 +93,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	// Sits.
 	p.MustElement("[data-stub=sits]").MustClick()
 	p.MustElement("#first-medium").MustSelect("A2 poster")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("button", "Put it there").MustClick()
 	wait()
 	hasText(t, p, "#line-sits", "A2 poster 160 mm, from 1.5 m")
@@ -211,7 +211,7 @@ func TestLedger(t *testing.T) {
 	p.Keyboard.MustType(input.Escape)
 	until(t, p, "the peek closed and focus back",
 		`() => !document.querySelector("#peek").open && document.activeElement.matches("tr.code")`)
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	if got := p.MustElement("#f-name").MustProperty("value").Str(); got != "Ledger test, renamed" {
@@ -222,7 +222,7 @@ func TestLedger(t *testing.T) {
 		p.MustElement("tr.code").MustFocus()
 		p.Keyboard.MustType(input.Space)
 		hasText(t, p, "#peek[open]", "Open")
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("#peek button", button).MustClick()
 		wait()
 	}
@@ -280,7 +280,7 @@ func TestPlaces(t *testing.T) {
 	path := a.create(t,
 		`{"name":"Places test","content":{"kind":"url","url":"marrowby.example/places"},"placements":[{"name":"gate","width_mm":160,"distance_mm":1500}]}`)
 	p := a.page(t, path)
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement("#add-place summary").MustClick()
 	p.MustElement("#also-medium").MustSelect("table tent")
 	p.MustElementR("#add-place button", "Add this place").MustClick()
@@ -307,7 +307,7 @@ func TestPlaces(t *testing.T) {
 		t.Errorf("the zip holds %v", names)
 	}
 	p.MustElement("[data-stub=sits]").MustClick()
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElement("#fold-medium summary").MustClick()
 	p.MustElementR("button", "Take table tent away").MustClick()
 	wait()

@@ -28,9 +28,10 @@ func chooseFile(t *testing.T, p *rod.Page, name string, data []byte) {
 }
 
 // openOnDesk takes what stands out of a paste to the desk, by key.
-func openOnDesk(p *rod.Page) {
+func openOnDesk(t *testing.T, p *rod.Page) {
+	t.Helper()
 	p.MustElement("#find-text").MustFocus()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 }
@@ -129,7 +130,7 @@ func TestEveryKind(t *testing.T) {
 		{"sms", "SMSTO:+441134960128:SOW", "A text message", "Texts +44 113 496 0128", "SMSTO:+441134960128:SOW",
 			[]string{"not sent yet", "SOW"}, func(t *testing.T, p *rod.Page) string {
 				p.MustElement("[data-stub=sits]").MustClick()
-				wait := p.MustWaitNavigation()
+				wait := nextPage(t, p)
 				p.MustElementR("button", "Put it there").MustClick()
 				wait()
 				fill(p, "#f-placements-0-keyword", "GATE")
@@ -222,7 +223,7 @@ func TestEveryKind(t *testing.T) {
 			paste(p, c.text)
 			hasText(t, p, "#found .says", c.took)
 			hasText(t, p, "#found .says", c.says)
-			openOnDesk(p)
+			openOnDesk(t, p)
 			hasText(t, p, "#line-says", c.says)
 			for _, s := range c.handset {
 				hasText(t, p, ".handset", s)
@@ -276,7 +277,7 @@ func TestEmptyHanded(t *testing.T) {
 	p := a.page(t, "/codes")
 	fill(p, "#find-text", "wi-fi")
 	until(t, p, "one outcome", `() => document.querySelectorAll(".outcomes a").length === 1`)
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement(".outcomes a").MustFocus()
 	p.Keyboard.MustType(input.Enter)
 	wait()
@@ -285,7 +286,7 @@ func TestEmptyHanded(t *testing.T) {
 	p.Keyboard.MustType(input.Tab, input.Tab)
 	p.MustInsertText("short")
 	hasText(t, p, "#e-f-content-password", "phones will not join")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	if got := p.MustElement("#f-content-password").MustProperty("value").Str(); got != "short" {
@@ -336,7 +337,7 @@ func TestStepsOfTheForm(t *testing.T) {
 		`() => document.getElementById("f-content-organisation").value !== "" && !document.getElementById("f-content-organisation").closest("details")`)
 	hasText(t, p, "#new-steps [data-step]", "MECARD instead of vCard 3")
 	key := func(k input.Key) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustEval(`() => document.activeElement.blur()`)
 		p.Keyboard.MustType(k)
 		wait()
@@ -353,7 +354,7 @@ func TestStepsOfTheForm(t *testing.T) {
 	}
 	key('s')
 	p.MustElement("#f-content-given").MustFocus() // Enter is for the desk, not for a step
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	taken(t, p, "MECARD:N:Okafor,Wren;ORG:Marrowby Seed House;;")

@@ -15,7 +15,7 @@ func TestLinkPatterns(t *testing.T) {
 	keep := func(name, address string) {
 		p.MustElement("#links input[name=name]").MustSelectAllText().MustInput(name)
 		p.MustElement("#links input[name=address]").MustSelectAllText().MustInput(address)
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("#links button", "Add pattern").MustClick()
 		wait()
 	}
@@ -32,7 +32,7 @@ func TestLinkPatterns(t *testing.T) {
 
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	p.MustElement("#find-text").MustInput("parcel on")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	until(
 		t,
 		p,
@@ -42,13 +42,13 @@ func TestLinkPatterns(t *testing.T) {
 	wait()
 	fill(p, "#f-item", "MB/7")
 	hasText(t, p, "#e-f-item", "Holds something else than letters")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("button", "Open on the desk").MustClick()
 	wait()
 	hasText(t, p, "#e-f-item", "Holds something else than letters")
 	fill(p, "#f-item", "MB-7")
 	hasText(t, p, "#new-symbol", "parcel.marrowby.example/MB-7")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.Keyboard.MustType(input.Enter)
 	wait()
 	hasText(t, p, "#line-says", "parcel.marrowby.example/MB-7")
@@ -75,7 +75,7 @@ func TestLinkPatterns(t *testing.T) {
 
 	desk := p.MustInfo().URL
 	p.MustNavigate(a.url + "/style").MustWaitLoad()
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElement("#links input[value=parcel-on-its-way] + button").MustClick()
 	wait()
 	until(t, p, "it is gone", `() => !document.querySelector("#links").innerText.includes("parcel.marrowby")`)

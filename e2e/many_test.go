@@ -70,7 +70,7 @@ func TestMany(t *testing.T) {
 	p.MustElement(`button[aria-label="Retire Many two"]`).MustClick()
 	hasText(t, p, ".acted", "1 code retired.")
 	until(t, p, "two left", `() => document.querySelectorAll("tr.code").length === 2`)
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement(`button[aria-label="Duplicate Many one"]`).MustClick()
 	wait()
 	until(t, p, "the copy on its desk", `() => document.getElementById("f-name").value === "Many one, copy"`)

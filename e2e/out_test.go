@@ -54,7 +54,7 @@ func TestOut(t *testing.T) {
 		t.Fatal(err)
 	}
 	p := a.page(t, "/codes")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("a", "What is out there").MustClick()
 	wait()
 	words := []string{"Out there v1", "gate", "by the church door", "9 Mar 2026", "30 Apr 2026", "taken down",

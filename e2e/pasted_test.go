@@ -26,7 +26,7 @@ func TestPasted(t *testing.T) {
 			if p.MustHas(`.found[aria-label="The rows you pasted"]`) {
 				t.Errorf("%q is offered as rows", c.text)
 			}
-			wait := p.MustWaitNavigation()
+			wait := nextPage(t, p)
 			p.MustElement(".found [data-enter]").MustClick()
 			wait()
 			if at := p.MustInfo().URL; !strings.Contains(at, "/codes/") {
@@ -45,7 +45,7 @@ func TestPasted(t *testing.T) {
 		"https://marrowby.example/pasted/sowing-guide")
 	hasText(t, p, ".found", "3 rows with Name and Link")
 	hasText(t, p, ".found .entries", "marrowby.example/pasted/garden")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR(".found button", "Make a batch").MustClick()
 	wait()
 	until(t, p, "a name made of an address",

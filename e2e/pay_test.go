@@ -17,7 +17,7 @@ func TestSepaJourney(t *testing.T) {
 	paste(p, "DE37 9999 9999 0123 4567 89")
 	hasText(t, p, "#found .says", "An account, for a transfer in euros, which cannot become a code yet")
 	hasText(t, p, "#found [role=alert]", "banks refuse a transfer without the name of who is paid")
-	openOnDesk(p) // leads to the form
+	openOnDesk(t, p) // leads to the form
 	until(t, p, "the IBAN in its form", `() => document.getElementById("f-content-iban")?.value === "DE37999999990123456789"`)
 	hasText(t, p, "#h-f-content-iban", "Germany, check digits right")
 	fill(p, "#f-content-name", "Seed & Co")
@@ -30,7 +30,7 @@ func TestSepaJourney(t *testing.T) {
 	hasText(t, p, "#e-f-content-reference", "check digits do not fit")
 	fill(p, "#f-content-reference", "RF18 5390 0754 7034")
 	hasText(t, p, "#new-symbol", "Pays EUR 1\u2009249.50 to Marrowby Seed House")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Open on the desk").MustClick()
 	wait()
 	hasText(t, p, ".stub-body", "a bank's app reads the code itself")
@@ -70,7 +70,7 @@ func TestSwissJourney(t *testing.T) {
 	hasText(t, p, "#e-f-content-reference", "its check digit would be 7")
 	fill(p, "#f-content-reference", "21 00000 00003 13947 14300 09017")
 	hasText(t, p, "#new-symbol", "Pays CHF 1\u2009949.75 to Marrowby Samen AG")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Open on the desk").MustClick()
 	wait()
 	hasText(t, p, ".handset", "Marrowby Samen AG")
@@ -81,7 +81,7 @@ func TestSwissJourney(t *testing.T) {
 
 	// At the wrong size it is no bill; the button sets the right one.
 	p.MustElement("[data-stub=sits]").MustClick()
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("button", "Put it there").MustClick()
 	wait()
 	hasText(t, p, ".finding", "is 46 mm wide without its border")
@@ -115,7 +115,7 @@ func TestProductJourney(t *testing.T) {
 	p := a.page(t, "/codes")
 	paste(p, "952 1234 60004 6")
 	hasText(t, p, "#found .says", "A product's number, GTIN")
-	openOnDesk(p)
+	openOnDesk(t, p)
 	fill(p, "#f-content-gtin", "9521234600047")
 	hasText(t, p, "#e-f-content-gtin", "with these digits it is 9521234600046")
 	fill(p, "#f-content-gtin", "9521234600046")
@@ -135,7 +135,7 @@ func TestProductJourney(t *testing.T) {
 
 	p.MustElement("[data-stub=sits]").MustClick()
 	p.MustElement("#first-medium").MustSelect("seed packet")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Put it there").MustClick()
 	wait()
 	p.MustElement("#f-placements-0-use").MustSelect("general distribution")
@@ -163,7 +163,7 @@ func TestIdentifierPage(t *testing.T) {
 	hasText(t, p, ".judged tr:nth-child(2)", "With these digits it is 8: 9521234500018")
 	hasText(t, p, ".judged tr:nth-child(3)", "SERIAL stands alone")
 	hasText(t, p, ".judged tr:nth-child(5)", "https://id.marrowby.example/01/09521234500018")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElement(".judged tr:nth-child(4) button").MustClick()
 	wait()
 	hasText(t, p, "#line-says", "Carries GTIN 9521234500018, lot A")

@@ -6,8 +6,9 @@ import (
 	"github.com/go-rod/rod"
 )
 
-func submit(p *rod.Page, button string) {
-	wait := p.MustWaitNavigation()
+func submit(t *testing.T, p *rod.Page, button string) {
+	t.Helper()
+	wait := nextPage(t, p)
 	p.MustElementR("main button", button).MustClick()
 	wait()
 }
@@ -24,11 +25,11 @@ func TestComingAndGoing(t *testing.T) {
 	hasText(t, owner, "main", "Idris Penn")
 	fill(owner, "#email", "nobody")
 	owner.MustElement("#email").MustEval(`() => { this.form.noValidate = true; }`)
-	submit(owner, "Send an invitation")
+	submit(t, owner, "Send an invitation")
 	hasText(t, owner, "#email-error", "no e-mail address")
 	fill(owner, "#email", "ash@marrowby.example")
 	owner.MustElement("#role").MustSelect("editor: makes and changes codes")
-	submit(owner, "Send an invitation")
+	submit(t, owner, "Send an invitation")
 	hasText(t, owner, "main", "The invitation to ash@marrowby.example is on its way.")
 
 	p := a.pageAs(t, "", "/codes")
@@ -40,41 +41,41 @@ func TestComingAndGoing(t *testing.T) {
 	for typed, says := range map[string]string{"short": "needs 10 or more", "1234567890": "many people use",
 		"ash@marrowby.example": "your own name or address"} {
 		fill(p, "#password", typed)
-		submit(p, "Join")
+		submit(t, p, "Join")
 		hasText(t, p, "#password-error", says)
 		if got := value(p, "#name"); got != "Ash Reed" {
 			t.Errorf("the name reads %q", got)
 		}
 	}
 	fill(p, "#password", "leeks in october")
-	submit(p, "Join")
+	submit(t, p, "Join")
 	hasText(t, p, "h1", "Codes")
 	p.MustNavigate(link).MustWaitLoad()
 	hasText(t, p, "main", "used or is too old")
 
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	p.MustElement(".menu summary").MustClick()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Sign out").MustClick()
 	wait()
 	fill(p, "#email", "ash@marrowby.example")
 	fill(p, "#password", "leeks in november")
-	submit(p, "Sign in$")
+	submit(t, p, "Sign in$")
 	hasText(t, p, "[role=alert]", "password is wrong")
 	if got := value(p, "#email"); got != "ash@marrowby.example" {
 		t.Errorf("the address reads %q", got)
 	}
 	fill(p, "#password", "leeks in october")
-	submit(p, "Sign in$")
+	submit(t, p, "Sign in$")
 	hasText(t, p, "h1", "Codes")
 
 	q := a.pageAs(t, "", "/forgot")
 	fill(q, "#email", "ash@marrowby.example")
-	submit(q, "Send a link")
+	submit(t, q, "Send a link")
 	hasText(t, q, "[role=status]", "a mail with a link is on its way")
 	q.MustNavigate(mailed(a, owner)).MustWaitLoad()
 	fill(q, "#password", "onions in april")
-	submit(q, "Set the password")
+	submit(t, q, "Set the password")
 	hasText(t, q, "h1", "Codes")
 	p.MustReload().MustWaitLoad()
 	hasText(t, p, "h1", "Sign in") // the new password ended the old sign-in
@@ -97,7 +98,7 @@ func TestRoles(t *testing.T) {
 	printer := a.pageAs(t, "juno@fenwick-print.example", "/codes")
 	hasText(t, printer, "h1", "Handed over")
 	until(t, printer, "no drafts", `() => !document.body.innerText.includes("How to prune a rose")`)
-	wait := printer.MustWaitNavigation()
+	wait := nextPage(t, printer)
 	printer.MustElementR("a.name", "Fair programme").MustClick()
 	wait()
 	name, data := download(t, printer, func() { printer.MustElementR("a", "Download PDF").MustClick() })
@@ -109,7 +110,7 @@ func TestRoles(t *testing.T) {
 	hasText(t, printer, "main", "Your role in this workspace does not allow that")
 
 	both := a.page(t, "/account")
-	submit(both, "Go there")
+	submit(t, both, "Go there")
 	hasText(t, both, "tr.code", "Garden map")
 	until(t, both, "nothing of the other workspace", `() => !document.body.innerText.includes("Fair programme")`)
 	both.MustNavigate(a.url + desk).MustWaitLoad()

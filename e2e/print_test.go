@@ -30,7 +30,7 @@ func TestCheckAPrint(t *testing.T) {
 	p.MustElement("[data-stub=ships]").MustClick()
 	_, scan := download(t, p, func() { takeFile(p, "PNG") })
 	p.MustElement("[data-stub=reads]").MustClick()
-	there := p.MustWaitNavigation()
+	there := nextPage(t, p)
 	p.MustElementR("#readings a", "Check a print").MustClick()
 	there()
 
@@ -49,7 +49,7 @@ func TestCheckAPrint(t *testing.T) {
 		if path != "" {
 			p.MustElement("#picture").MustSetFiles(path)
 		}
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("button", "Check the print").MustFocus().MustType(input.Enter)
 		wait()
 	}

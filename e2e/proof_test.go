@@ -153,7 +153,7 @@ func TestMakeClean(t *testing.T) {
 	if title := clean.MustAttribute("title"); title == nil || !strings.Contains(*title, "very same modules") {
 		t.Errorf("it promises %v", title)
 	}
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	clean.MustClick()
 	wait()
 	hasText(t, p, "#gauge-0", "H")

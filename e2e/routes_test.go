@@ -180,7 +180,7 @@ func TestRoutes(t *testing.T) {
 	hasRows(t, p, "Whose phone speaks Welsh | In Netherlands")
 	hasText(t, p, "#lead-change", "A route is gone. On Android: marrowby.example/android.")
 	fill(p, "[name=if-languages]", "Welsh")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	press(".what-if-form", "On a phone")
 	wait()
 	hasText(t, p, "main", "It leads where your draft says, as it would: Newtown, Wales; Welsh.")

@@ -29,11 +29,11 @@ func TestScans(t *testing.T) {
 	a := open(t)
 	a.counted(t)
 	p := a.page(t, "/codes")
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("nav a", "Scans").MustClick()
 	wait()
 	follow := func(do func()) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		do()
 		wait()
 	}
@@ -121,7 +121,7 @@ func TestSteps(t *testing.T) {
 	a.counted(t)
 	p := a.page(t, "/scans")
 	follow := func(do func()) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		do()
 		wait()
 	}
@@ -209,7 +209,7 @@ func TestNotices(t *testing.T) {
 	hasText(t, mails, "main", "Spring seed list, leaflet fell silent")
 	hasText(t, mails, "main", "Photograph it:")
 	follow := func(do func()) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		do()
 		wait()
 	}
@@ -272,7 +272,7 @@ func TestOverview(t *testing.T) {
 	a.counted(t)
 	p := a.page(t, "/scans?campaign=Seed+packets%2C+spring")
 	follow := func(p *rod.Page, do func()) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		do()
 		wait()
 	}
@@ -315,7 +315,7 @@ func TestReached(t *testing.T) {
 	a := start1(t, "reached")
 	p := a.page(t, "/scans/settings")
 	follow := func(do func()) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		do()
 		wait()
 	}

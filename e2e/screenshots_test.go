@@ -67,7 +67,7 @@ func TestScreenshots(t *testing.T) {
 		}},
 		{"desk-says", a.demoCode(t, "gate poster"), nil},
 		{"scans", "/scans", func(p *rod.Page) {
-			wait := p.MustWaitNavigation()
+			wait := nextPage(t, p)
 			p.MustElement(".scans-rows tbody .name a").MustClick()
 			wait()
 		}},
@@ -83,7 +83,7 @@ func TestScreenshots(t *testing.T) {
 			until(t, p, "verdicts", `() => document.querySelectorAll("#looks .tile-verdict").length >= 7`)
 		}},
 		{"batch", "/batches", func(p *rod.Page) {
-			wait := p.MustWaitNavigation()
+			wait := nextPage(t, p)
 			p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 			wait()
 			// any change has it proved

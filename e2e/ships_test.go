@@ -146,7 +146,7 @@ func TestShips(t *testing.T) {
 	}
 
 	// At its true size for the browser's own printing, and as large as a screen.
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	p.MustElementR("button", "Print at true size").MustClick()
 	wait()
 	if mm := p.MustElement(".true-size").MustShape().Box().Width / 96 * 25.4; mm < 39.9 || mm > 40.1 {
@@ -182,7 +182,7 @@ func TestUnread(t *testing.T) {
 	p := a.page(t, a.create(t,
 		`{"name":"Alike","content":{"kind":"url","url":"https://marrowby.example/alike"},"look":{"ink":"#00ff00","paper":"#b6b6b6"},"placements":[{"name":"card","width_mm":30}]}`))
 	p.MustElement("[data-stub=ships]").MustClick()
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	takeFile(p, "PNG")
 	wait()
 	hasText(t, p, "main", "Phones would not find in alike_30mm_v1.png what it should say")

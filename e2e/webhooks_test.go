@@ -33,7 +33,7 @@ func TestWebhooks(t *testing.T) {
 	defer far.Close()
 	p := a.page(t, "/webhooks")
 	go_ := func(words string) {
-		wait := p.MustWaitNavigation()
+		wait := nextPage(t, p)
 		p.MustElementR("main button", words).MustClick()
 		wait()
 	}
@@ -70,7 +70,7 @@ func TestWebhooks(t *testing.T) {
 			}
 		}
 	}
-	wait := p.MustWaitNavigation()
+	wait := nextPage(t, p)
 	row.MustElementR("button", "Send a test").MustClick()
 	wait()
 	next(`"type":"test"`)
@@ -98,12 +98,12 @@ func TestWebhooks(t *testing.T) {
 	}
 	status = http.StatusInternalServerError
 	p.MustNavigate(a.url + "/webhooks").MustWaitLoad()
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("tr", far.URL).MustElementR("button", "Send a test").MustClick()
 	wait()
 	hasText(t, p, "#calls", "It answered 500. Given up.")
 	hasText(t, p, ".hooks", "It took nothing since")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("tr", far.URL).MustElementR("button", "Pause").MustClick()
 	wait()
 	hasText(t, p, ".hooks", "Paused since")
@@ -118,7 +118,7 @@ func TestWebhooks(t *testing.T) {
 	}
 	p.MustReload().MustWaitLoad()
 	hasText(t, p, ".hooks", "does not open with the key of this server")
-	wait = p.MustWaitNavigation()
+	wait = nextPage(t, p)
 	p.MustElementR("tr", "does not open").MustElementR("button", "Take away").MustClick()
 	wait()
 	hasText(t, p, "[role=status]", "Taken away.")
