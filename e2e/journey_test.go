@@ -102,7 +102,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	hasText(t, p, "#line-sits", "80 mm")
 	verdictIs(t, p, proof.Care)
 	hasText(t, p, ".finding", "a phone sees only")
-	p.MustElementR(".finding button", "Print 143 mm wide").MustClick()
+	p.MustElementR(".finding button", "Print 150 mm wide").MustClick()
 	verdictIs(t, p, proof.Safe)
 	hasText(t, p, "#line-reads", "safe to print at A2 poster")
 	p.MustElement("[data-stub=reads]").MustClick()
@@ -115,7 +115,7 @@ func TestFromClipboardToPrint(t *testing.T) {
 	want := "https://marrowby.example/tasting-day"
 	for _, format := range []string{"SVG", "PDF", "PNG"} {
 		name, data := download(t, p, func() { takeFile(p, format) })
-		if name != "tasting-day_143mm_v1."+strings.ToLower(format) {
+		if name != "tasting-day_150mm_v1."+strings.ToLower(format) {
 			t.Errorf("saved as %q", name)
 		}
 		readBack(t, name, data, want)

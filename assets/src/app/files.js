@@ -1,11 +1,28 @@
 // Files that are handed over.
+import { say, sayBriefly } from "./notice.js";
 
 // A file that was handed over makes an issued version; the chip is asked for once the download has begun.
 export function refreshState() {
   const state = document.getElementById("desk-state");
   if (state) window.htmx.ajax("GET", state.dataset.state, { target: "#issued", swap: "outerHTML" })?.catch(() => {});
 }
-document.addEventListener("submit", (e) => { if (e.target.matches("[data-ships]")) setTimeout(refreshState, 900); });
+// Browsers tell a page nothing of its downloads: the answer leaves a cookie with the mark of the form and the name of the file.
+const arrived = (mark) => document.cookie.split("; ").map((c) => c.split(`arrival=${mark}.`)).find((c) => c[0] === "" && c.length > 1)?.[1];
+document.addEventListener("submit", (e) => {
+  if (!e.target.matches("[data-ships]") || !e.target.action.endsWith("/ship")) return;
+  const form = e.target, mark = Math.random().toString(36).slice(2, 14), begun = Date.now();
+  form.querySelector("[name=arrival]")?.remove();
+  form.append(Object.assign(document.createElement("input"), { type: "hidden", name: "arrival", value: mark }));
+  const making = setTimeout(() => say("The file is being made."), 1500);
+  const look = setInterval(() => {
+    const name = arrived(mark);
+    if (!name && Date.now() - begun < 120e3) return;
+    clearInterval(look);
+    clearTimeout(making);
+    sayBriefly(name ? `${decodeURIComponent(name)} is in your downloads.` : "");
+    if (name) refreshState();
+  }, 200);
+});
 document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful && e.detail.elt.matches("[data-issues]")) refreshState(); });
 
 // What is said of the print stays as it is being typed, until there is another version to say it of.

@@ -44,3 +44,15 @@ document.addEventListener("pointerover", (e) => {
   const img = e.target.closest(".sheet") && document.querySelector(".bare");
   if (img && !img.src) img.src = img.dataset.src;
 });
+
+// The small code at the top of a phone shows the part of the sheet on which the code lies, wherever that is.
+const glance = () => {
+  const symbol = document.getElementById("symbol");
+  if (symbol) document.querySelector(".glance svg").setAttribute("viewBox", ["x", "y", "width", "height"].map((side) => symbol.getAttribute(side)).join(" "));
+};
+document.addEventListener("DOMContentLoaded", () => {
+  const picture = document.querySelector(".glance") && document.getElementById("picture");
+  if (!picture) return;
+  new MutationObserver(glance).observe(picture, { childList: true });
+  glance();
+});

@@ -74,7 +74,22 @@ document.addEventListener("alpine:init", () => {
     },
     serves(view) { return serving[this.stub].includes(view) && possible(view); },
     usual() { return serving[this.stub].find(possible) ?? "flat"; },
-    go(name) { this.stub = name; this.other = this.asked = ""; this.view = this.usual(); this.keep(); this.held(); },
+    go(name) {
+      const pressed = this.$root.querySelector(`[data-stub=${name}]`), top = pressed.getBoundingClientRect().top;
+      this.stub = name;
+      this.other = this.asked = "";
+      this.view = this.usual();
+      this.keep();
+      this.held();
+      // Where stubs stand below one another in one page, the one that was pressed stays under the finger while others close above it.
+      // The browser would choose an anchor of its own.
+      const root = document.documentElement.style;
+      root.overflowAnchor = "none";
+      this.$nextTick(() => {
+        window.scrollBy(0, pressed.getBoundingClientRect().top - top);
+        requestAnimationFrame(() => requestAnimationFrame(() => { root.overflowAnchor = ""; }));
+      });
+    },
     held() { hold(this.stub === "wears" && holding[this.part] || ""); },
     see(name) {
       if (!serving[this.stub].includes(name)) this.stub = Object.keys(serving).find((s) => serving[s].includes(name));

@@ -100,7 +100,7 @@ var (
 			},
 			{Key: "type", At: schema.In(func(p *ContactPhone) any { return &p.Type }),
 				Choices: schema.Words("", "not said", "mobile", "mobile", "work", "work", "home", "home", "fax", "fax"),
-				Called:  "number", Label: "Type", Beside: 45},
+				Called:  "number", Label: "Type", Beside: 35},
 		},
 		New: func() any { return &ContactPhone{} },
 	}

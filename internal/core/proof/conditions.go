@@ -11,7 +11,7 @@ import (
 )
 
 // Model names this set of conditions and the optics behind it; proofs made with another are not mixed with it.
-const Model = "11"
+const Model = "12"
 
 // Stage is a part of a proof that is made at a time.
 type Stage string
@@ -74,7 +74,7 @@ func Conditions(in Input) []Condition {
 	to.hard(in)
 	to.ofSurface(in)
 	to.abuse(in)
-	to.phones()
+	to.phones(in)
 	return to.list
 }
 
@@ -137,10 +137,19 @@ func (to *conditions) ordinary() {
 	})
 }
 
-// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, and only where a
-// good one fails in all that is ordinary is a code lost; its draws take the circumstances in turn.
-func (to *conditions) phones() {
-	to.add(Ordinary, poorPhone, "with a poor phone", func(*Pixels, *optics.Setup, *rand.Rand) {})
+// heavily is how many times as far ink spreads in the print that a poor phone looks at. Presses spread it half as far again now
+// and then; where modules are small against the spread, that and a soft lens together are where a family of readers loses codes
+// that all else lets pass, and its model has to lie beyond the worst that is met with.
+const heavily = 2.0
+
+// phones adds what is seen with other phones than an ordinary one: a poor one has to do from the distance, with a heavy print,
+// and only where a good one fails in all that is ordinary is a code lost; its draws take the circumstances in turn.
+func (to *conditions) phones(in Input) {
+	words := "with a poor phone, printed heavily"
+	if s, _ := place.SubstrateOf(in.Placement.Substrate); s.Gain == 0 {
+		words = "with a poor phone"
+	}
+	to.add(Ordinary, poorPhone, words, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain *= heavily })
 	to.list[len(to.list)-1].camera = &optics.Poor
 	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better,
 		camera: &optics.Good}

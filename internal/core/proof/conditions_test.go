@@ -96,7 +96,8 @@ func TestPhones(t *testing.T) {
 			}
 		})
 	}
-	if poor := of("poor", 0); poor.Distance != 500 || poor.TiltX != 0 || poor.Level != 1 {
+	// twice the 0.03 mm of coated paper
+	if poor := of("poor", 0); poor.Distance != 500 || math.Abs(poor.Gain-0.06) > 1e-9 || poor.TiltX != 0 || poor.Level != 1 {
 		t.Errorf("%+v", poor)
 	}
 	// as it is, nearer, farther, smaller, askew

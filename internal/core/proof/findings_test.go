@@ -416,7 +416,7 @@ func TestFindingsOrder(t *testing.T) {
 			t.Errorf("%s weighs %d", s, weight(Finding{Severity: s}))
 		}
 	}
-	if w, ok := wider(sits(20, 300)); !ok || w != 29 {
+	if w, ok := wider(sits(20, 300)); !ok || w != 30 {
 		t.Errorf("%g %v", w, ok)
 	}
 	// 1,170 pixels of focal length, a module of 1 mm from 585 mm

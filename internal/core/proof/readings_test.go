@@ -139,13 +139,13 @@ func TestWiderFix(t *testing.T) {
 		contrast float64
 		want     string
 	}{
-		{"small", 20, lost, 1, "Print 29 mm wide"},
+		{"small", 20, lost, 1, "Print 30 mm wide"},
 		{"a fifth more", 28, lost, 1, "Print 34 mm wide"},
 		{"just small", 45.5, lost, 1, "Print 55 mm wide"},
 		{"large enough", 45.6, lost, 1, ""},
 		{"a file", 20, "picture 0 1", 1, ""},
 		{"pale", 20, lost, 0.4, ""},
-		{"hardly pale", 20, lost, 0.41, "Print 29 mm wide"},
+		{"hardly pale", 20, lost, 0.41, "Print 30 mm wide"},
 		{"only worth knowing", 20, "distance 4 5,slant 5 5", 1, ""},
 		{"wider than any place", 2000, lost, 1, ""},
 	} {

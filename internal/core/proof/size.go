@@ -11,6 +11,9 @@ import (
 // farPixels is how many pixels a module takes, from one and a half times the distance, where a size is meant to do.
 const farPixels = 2.0
 
+// widePixels is how many it takes in a width that is offered, so that a poor phone reads a heavy print of it too.
+const widePixels = 2.1
+
 // minFar is how many it takes at least for the best readers with an ordinary phone; see the ladder of any proof.
 const minFar = 1.5
 
@@ -19,10 +22,10 @@ func perFar(in Input) float64 {
 	return focalLength * in.Scene.Width / modulesOf(in) / (1.5 * float64(in.Placement.Distance))
 }
 
-// wider gives the width, in whole millimetres, at which a module takes farPixels from one and a half times the distance, or a
+// wider gives the width, in whole millimetres, at which a module takes widePixels from one and a half times the distance, or a
 // fifth more than now where it does already; ok is false where no placement may be so wide.
 func wider(in Input) (float64, bool) {
-	w := math.Ceil(in.Scene.Width*max(farPixels/perFar(in), 1.2) - 1e-9)
+	w := math.Ceil(in.Scene.Width*max(widePixels/perFar(in), 1.2) - 1e-9)
 	return w, w <= place.MaxWidth
 }
 

@@ -28,6 +28,7 @@ func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if len(p.Files) == 1 && !a.All {
+		ui.TellArrival(w, r, p.Files[0].Name)
 		ui.Attachment(w, p.Files[0].Name, p.Files[0].Data)
 		return
 	}
@@ -36,6 +37,7 @@ func (h *Handler) ship(w http.ResponseWriter, r *http.Request) {
 		ui.Fail(w, r, err)
 		return
 	}
+	ui.TellArrival(w, r, p.ZipName())
 	ui.Attachment(w, p.ZipName(), data)
 }
 

@@ -4,7 +4,9 @@ import (
 	"context"
 	"mime"
 	"net/http"
+	"net/url"
 	"path"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -17,6 +19,18 @@ func Attachment(w http.ResponseWriter, name string, file []byte) {
 	Attached(w, name)
 	w.Header().Set("Content-Length", strconv.Itoa(len(file)))
 	w.Write(file)
+}
+
+// arrivals are the marks by which a page knows its own downloads.
+var arrivals = regexp.MustCompile(`^[a-z0-9]{4,20}$`)
+
+// TellArrival lets the page that asked for a file know that it comes, and by what name: browsers tell scripts nothing of
+// downloads, but they keep cookies of them. It does so for forms that carry a mark in arrival, for a minute.
+func TellArrival(w http.ResponseWriter, r *http.Request, name string) {
+	if mark := r.Form.Get("arrival"); arrivals.MatchString(mark) {
+		http.SetCookie(w, &http.Cookie{Name: "arrival", Value: mark + "." + url.PathEscape(name), Path: path.Dir(r.URL.Path), MaxAge: 60,
+			SameSite: http.SameSiteStrictMode})
+	}
 }
 
 // Longer gives a request more time than others have; it ends when nobody reads any more what it writes.
