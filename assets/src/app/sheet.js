@@ -1,6 +1,7 @@
 // What is taken hold of on the sheet: the modules, an eye, the mark.
 import { lookThrough } from "./camera.js";
 import { mayHand } from "./files.js";
+import { announce } from "./notice.js";
 
 let held = "";
 export const holds = (part) => held === part;
@@ -55,4 +56,12 @@ document.addEventListener("DOMContentLoaded", () => {
   if (!picture) return;
   new MutationObserver(glance).observe(picture, { childList: true });
   glance();
+});
+
+// Another verdict than the one before is told, once.
+let verdict = "";
+document.addEventListener("htmx:oobAfterSwap", () => {
+  const now = [...document.querySelectorAll("#glance-verdict > :is(b, .g)")].map((e) => e.textContent.trim()).join(" ");
+  if (now && now !== verdict) announce(now);
+  verdict = now || verdict;
 });

@@ -1,5 +1,6 @@
 // Parts of an answer, and where they belong on the page.
 import { mapsIn } from "./map.js";
+import { announce } from "./notice.js";
 import { afterFill, holdAgain } from "./sheet.js";
 import { unsaved, waiting } from "./state.js";
 
@@ -115,8 +116,11 @@ function fill(parts, answered) {
     const unfolded = [...slot.querySelectorAll("details")].map((d) => d.open);
     filled.push([slot, part]);
     slot.replaceChildren(...part.childNodes);
+    if (slot.matches(".error") && slot.textContent.trim()) announce(slot.textContent.trim());
     slot.querySelectorAll("details").forEach((d, i) => { if (unfolded[i]) d.open = true; });
     if (within && active.dataset.part) slot.querySelector(`[data-part="${active.dataset.part}"]`)?.focus();
+    // What was pressed and cannot be any more leaves the focus to what stands beside it.
+    if (within && active.id) (slot.querySelector(`#${CSS.escape(active.id)}:not(:disabled)`) ?? slot.querySelector("button:not(:disabled)"))?.focus();
     if (within && active.dataset.set !== undefined) slot.querySelector(`[data-set="${active.dataset.set}"]`)?.focus(); // a swatch keeps the focus
     if (slot.querySelector("[hx-post], [hx-patch], [hx-get]")) window.htmx.process(slot);
   }

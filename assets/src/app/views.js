@@ -117,8 +117,16 @@ document.addEventListener("alpine:init", () => {
       if (this.view === "variations" && /^[0-9]$/.test(e.key)) {
         const b = this.$root.querySelector(e.key === "0" ? "#variations [data-again]" : `#variations [data-variation="${e.key}"]`);
         if (b && !b.closest("fieldset").disabled) { e.preventDefault(); b.click(); }
+        return;
       }
       const all = [...this.$root.querySelectorAll("button[data-stub]")];
+      const nth = /^[1-9]$/.test(e.key) && all[Number(e.key) - 1];
+      if (nth) {
+        e.preventDefault();
+        nth.click();
+        const first = () => [...nth.closest(".stub").querySelectorAll("input:not([type=hidden]), select, textarea")].find((f) => !f.disabled && f.checkVisibility());
+        this.$nextTick(() => (first() ?? nth).focus());
+      }
       const at = all.findIndex((b) => b.dataset.stub === this.stub);
       const to = e.key === "]" ? all[at + 1] : e.key === "[" ? all[at - 1] : null;
       if (to) { e.preventDefault(); to.click(); to.focus(); }

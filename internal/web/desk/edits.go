@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -73,8 +74,22 @@ func (h *Handler) turn(redo bool) http.HandlerFunc {
 		if errors.Is(err, code.ErrNothing) {
 			c, err = h.Store.Get(r.Context(), ui.Actor(r), chi.URLParam(r, "id"))
 		}
+		if err == nil && elsewhere(c, r.FormValue("place")) && r.Header.Get("HX-Request") != "" {
+			w.Header().Set("HX-Redirect", fmt.Sprintf("/codes/%s?place=%d", c.ID, placeOf(c, "")))
+			return
+		}
 		h.answer(w, r, c, err)
 	}
+}
+
+// elsewhere says that the place which a page shows is there no more, or that there is one where the page shows none: it has to
+// come anew.
+func elsewhere(c *code.Code, shown string) bool {
+	n, err := strconv.Atoi(shown)
+	if err != nil {
+		return shown != "" && job.PlacementAt(c.Draft, shown) < 0
+	}
+	return n < 0 && len(c.Rendition.Job.Placements) > 0
 }
 
 // TurnView is an edit of somebody else that can be undone, with what that would change.
