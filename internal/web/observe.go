@@ -110,6 +110,9 @@ func (m *Metrics) observe(next http.Handler) http.Handler {
 		if c := chi.RouteContext(r.Context()); c != nil && c.RoutePattern() != "" && rec.status != http.StatusNotFound {
 			route = c.RoutePattern()
 		}
+		if r.Context().Err() == context.Canceled && (rec.status >= 500 || !rec.wrote) {
+			rec.status = left
+		}
 		took := time.Since(start)
 		method := methodOf(r)
 		m.requests.WithLabelValues(route, method, strconv.Itoa(rec.status)).Inc()
@@ -124,6 +127,10 @@ func (m *Metrics) observe(next http.Handler) http.Handler {
 			float64(took.Microseconds())/1000, "bytes", rec.bytes)
 	})
 }
+
+// left is the status of a request whose browser went away before there was an answer, as when the next key is typed: nobody sees
+// it, and nothing has failed. No standard has a number for that; several servers log this one.
+const left = 499
 
 // statusWriter notes what was answered.
 type statusWriter struct {

@@ -3,6 +3,7 @@ package web
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"fmt"
 	"io"
 	"log/slog"
@@ -53,6 +54,18 @@ func TestLogAndMetrics(t *testing.T) {
 	if body := read(); !strings.Contains(body, `sodrik_http_requests_total{method="POST",route="/find",status="200"} 1`) ||
 		strings.Contains(body, "hush") {
 		t.Errorf("metrics: %.300s", body)
+	}
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	log.Reset()
+	r := httptest.NewRequest("GET", "/codes", nil).WithContext(gone)
+	r.AddCookie(s.cookie)
+	s.handler.ServeHTTP(httptest.NewRecorder(), r)
+	if !strings.Contains(log.String(), `"level":"INFO"`) || !strings.Contains(log.String(), `"status":499`) {
+		t.Errorf("whoever went away is logged as %s", log.String())
+	}
+	if w := s.send("HEAD", "/codes", nil); w.Code != 200 || s.send("HEAD", "/nowhere", nil).Code != 404 {
+		t.Errorf("HEAD is answered %d", w.Code)
 	}
 	before := len(read())
 	for i := range 300 {

@@ -105,7 +105,7 @@ func New(o Options) chi.Router {
 		m = NewMetrics(store.DB)
 	}
 	all.Use(m.observe, recoverer, headers(o.Secure), client(o.Proxies), http.NewCrossOriginProtection().Handler, deadline)
-	all.Use(bounded, door)
+	all.Use(bounded, door, middleware.GetHead)
 	r := all.With(middleware.Compress(packing, "text/html"), sessions.LoadAndSave, identify(sessions, o.People))
 	r.Get("/", front(o.Bench, r, store))
 	all.Get("/static/*", static)
