@@ -48,7 +48,7 @@ func madeBatch(t *testing.T, p *rod.Page) {
 		t,
 		p,
 		"all that is under way",
-		`() => { const s = document.querySelector("#batch-state"); return !!s && !s.hasAttribute("hx-get") && !document.querySelector(".htmx-request"); }`,
+		`() => { const s = document.querySelector("#batch-state"); return !!s && !s.hasAttribute("data-busy") && !document.querySelector(".htmx-request"); }`,
 	)
 }
 

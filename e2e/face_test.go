@@ -118,7 +118,7 @@ func TestAccessibility(t *testing.T) {
 		hasText(t, p, "#evidence", "Picture 1 of 2")
 		checkAxe(t, p, axe, "the evidence", "#evidence")
 		p.MustElementR("button", "History").MustClick()
-		hasText(t, p, "#compared", "alike")
+		until(t, p, "two states side by side", `() => document.querySelectorAll("#compared figure").length === 2`)
 	}, "dialog[open]")
 	look(a.demoCode(t, "Sowing guide"), "mark and damage", func(t *testing.T, p *rod.Page) {
 		x, y := at(p, "mark")

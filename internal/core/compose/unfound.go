@@ -39,7 +39,11 @@ func (m *Rendition) closest(p *proof.Proof, i int) string {
 	distance := p.Range[1] / float64(at.Distance) / spare
 	switch {
 	case distance <= module && distance < p.Contrast/proof.ContrastFair:
-		return fmt.Sprintf("Closest to its limit: distance. It reads up to %s.", measure.Length(p.Range[1]).Rounded().Spoken())
+		far := measure.Length(p.Range[1]).Rounded().Spoken()
+		if !p.Has(proof.Range) { // reckoned, not measured
+			far = "about " + far
+		}
+		return fmt.Sprintf("Closest to its limit: distance. It reads up to %s.", far)
 	case module < p.Contrast/proof.ContrastFair:
 		return fmt.Sprintf(
 			"Closest to its limit: module size. It has %s times what %s needs.",

@@ -30,7 +30,9 @@ func TestUnfound(t *testing.T) {
 	}{
 		{"a picture only", proof.Proof{Contrast: 0.7, Range: [2]float64{50, 310}}, false,
 			"Nothing found. Closest to its limit: contrast. It is 15 points above."},
-		{"distance", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}}, true,
+		{"distance, reckoned", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}}, true,
+			"Nothing found. Closest to its limit: distance. It reads up to about 310 mm."},
+		{"distance, measured", proof.Proof{Contrast: 1, Range: [2]float64{50, 310}, Stages: []proof.Stage{proof.Range}}, true,
 			"Nothing found. Closest to its limit: distance. It reads up to 310 mm."},
 		{"contrast", proof.Proof{Contrast: 0.56, Range: [2]float64{50, 310}}, true,
 			"Nothing found. Closest to its limit: contrast. It is 1 point above."},
@@ -38,7 +40,7 @@ func TestUnfound(t *testing.T) {
 			"Nothing found. Closest to its limit: contrast. It is 5 points above."},
 		{"notes alone", proof.Proof{Contrast: 1, Range: [2]float64{50, 310},
 			Findings: []proof.Finding{{Severity: proof.SeverityNote}}}, true,
-			"Closest to its limit: distance. It reads up to 310 mm."},
+			"Closest to its limit: distance. It reads up to about 310 mm."},
 		{"something found", proof.Proof{Contrast: 1, Range: [2]float64{50, 310},
 			Findings: []proof.Finding{{Severity: proof.SeverityNote}, {Severity: proof.SeverityCare}}}, true, ""},
 	} {

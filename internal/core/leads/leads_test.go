@@ -265,6 +265,22 @@ func TestDifferences(t *testing.T) {
 	}
 }
 
+// TestOwn: a house's own hosts are those under the domain of its links, but not what merely ends alike; where people rent a name below
+// a shared one, those of others are not.
+func TestOwn(t *testing.T) {
+	for host, own := range map[string]bool{"go.marrowby.example": true, "marrowby.example": true, "a.go.marrowby.example": true,
+		"shop.marrowby.example": true, "example": false, "trap.example": false, "arrowby.example": false, "": false} {
+		t.Run(host, func(t *testing.T) {
+			if got := Own(host, "go.marrowby.example"); got != own {
+				t.Error(got)
+			}
+		})
+	}
+	if Own("other.co.uk", "house.co.uk") {
+		t.Error("a neighbour is taken for the house")
+	}
+}
+
 func TestPlan(t *testing.T) {
 	l := must(t, `{"to":{"kind":"url","url":"a.example"},"then":{"kind":"url","url":"b.example"},"from":"2027-03-22T18:00",
 		"until":"2027-04-01T09:00","ends":"2027-12-31T23:59","timezone":"Europe/London"}`)

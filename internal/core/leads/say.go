@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"golang.org/x/net/publicsuffix"
+
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/route"
 	"sodrik/internal/core/schema"
@@ -114,6 +116,14 @@ func (l *Lead) routeSoon(now time.Time, within time.Duration) (out string) {
 
 // clock is a time as people read it.
 func clock(text string) string { return content.SpelledOut(text) }
+
+// Own says that a host belongs to the house whose short links are at another: both are under one domain that somebody registered.
+// Which part of a name can be registered is in the Public Suffix List.
+func Own(host, links string) bool {
+	a, err := publicsuffix.EffectiveTLDPlusOne(host)
+	b, other := publicsuffix.EffectiveTLDPlusOne(links)
+	return err == nil && other == nil && a == b
+}
 
 // NewHost is the host that a lead leads to and another did not, "" where there is none: who changes it may mean to trap
 // whoever scans what hangs already.

@@ -98,6 +98,7 @@ type Finding struct {
 type Proof struct {
 	Verdict  Verdict    `json:"verdict"`
 	Where    string     `json:"where,omitempty"`            // the place it holds for
+	Screen   bool       `json:"screen,omitempty"`           // which is a screen
 	Reserve  float64    `json:"reserve"`                    // share of error correction unspent by the look, worst block
 	Measured *float64   `json:"reserve_measured,omitempty"` // and left when read from its distance
 	Range    [2]float64 `json:"range_mm"`                   // nearest and farthest distance at which a phone reads it
@@ -214,6 +215,8 @@ func Extend(ctx context.Context, in Input, panel Panel, p *Proof, set Stage) (*P
 	out.Verdict = verdict(in, &out)
 	if in.Placement != nil {
 		out.Where = in.Placement.Where()
+		s, _ := place.SubstrateOf(in.Placement.Substrate)
+		out.Screen = s.Screen
 	}
 	return &out, nil
 }
@@ -250,11 +253,17 @@ func (p *Proof) fails() bool {
 	})
 }
 
-// Headline is what a person reads first: the verdict, or without a place that files fail, since no verdict for print is given
-// then.
+// Headline is what a person reads first: the verdict, in the words of screens where it is for one; or without a place that files
+// fail, since no verdict for print is given then.
 func (p *Proof) Headline() string {
 	if p.Verdict == Care && p.Where == "" {
 		return "Some phones cannot read it"
 	}
+	if words, ok := onScreens[p.Verdict]; ok && p.Screen {
+		return words
+	}
 	return p.Verdict.Words()
 }
+
+// onScreens are the verdicts in the words of what is not printed.
+var onScreens = map[Verdict]string{Safe: "Safe on screens", Care: "Show with care", Stop: "Do not show"}

@@ -22,6 +22,7 @@ type Taken struct {
 // TakenFile is one of them.
 type TakenFile struct {
 	Run, What, Words string
+	File             string // what it is, while it is kept: "ZIP, 45 kB"
 	InPrint          string // since when and by whom, "" where nobody said so
 	Said             Said   // as typed
 }
@@ -45,8 +46,17 @@ func takenFile(t batches.Taken) TakenFile {
 func (h *Handler) takenOf(r *http.Request, id string, said Said) (Taken, error) {
 	out := Taken{Batch: id, May: ui.May(r, people.Change)}
 	all, err := h.Batches.Taken(r.Context(), ui.Actor(r), id)
+	if err != nil || len(all) == 0 {
+		return out, err
+	}
+	runs, err := h.Batches.Runs(r.Context(), ui.Actor(r), id)
 	for _, t := range all {
 		f := takenFile(t)
+		for _, run := range runs {
+			if run.ID == t.Run && runOf(run, h.Codes.Now()).Take {
+				f.File = kept(run)
+			}
+		}
 		if f.Run == said.Run {
 			f.Said = said
 		}

@@ -70,6 +70,29 @@ type Field struct {
 // Sets says what of which batch a field sets.
 type Sets struct{ Batch, Path string }
 
+// Settings says in a line what the batch is set to.
+func (v View) Settings() string {
+	var parts []string
+	for _, choices := range [][]forms.Choice{v.Kinds, v.Looks, v.Media} {
+		for _, c := range choices {
+			if c.On {
+				parts = append(parts, c.Words)
+			}
+		}
+	}
+	if v.Width.Text != "" {
+		parts = append(parts, v.Width.Text)
+	}
+	return strings.Join(append(parts, v.OnSheets), " · ")
+}
+
+// Makes are the ways to make files of it, the usual one first.
+func (v View) Makes() []forms.Choice {
+	return []forms.Choice{{Value: batches.AsSheets, Words: "Make sheets, PDF", On: true},
+		{Value: batches.AsZip, Words: "Make files, zip"}, {Value: batches.AsPages, Words: "A page each, PDF"},
+		{Value: batches.AsTable, Words: "Table, CSV"}}
+}
+
 // Sets is a field of the page that stands in no list.
 func (v View) Sets(path string) Sets { return Sets{v.ID, path} }
 
@@ -91,8 +114,23 @@ type State struct {
 	Waiting string // how many destinations wait to be made live, "" for none
 	Making  string // "1,200 of 10,000 rows checked", "" where all are
 	Sorts   []Sort
-	Runs    []Run
+	Runs    []Run  // those whose file was not handed over yet; the others stand among what was
+	Made    bool   // files were made of it
 	May     bool
+}
+
+// Verdicts are the sorts, one for each verdict.
+func (s State) Verdicts() (out []Sort) {
+	for _, one := range s.Sorts {
+		said := one.Size + ", " + one.Said
+		i := slices.IndexFunc(out, func(o Sort) bool { return o.Words == one.Words })
+		if i < 0 {
+			out = append(out, Sort{Verdict: one.Verdict, Words: one.Words, Said: said})
+		} else {
+			out[i].Said += "; " + said
+		}
+	}
+	return out
 }
 
 // Sort is the codes of a size, with their verdict.
@@ -372,8 +410,12 @@ func NewState(b *batches.Batch, runs []*batches.Run, waiting int, may bool, now 
 	if waiting > 0 {
 		s.Waiting = measure.Plural(waiting, "changed destination")
 	}
+	s.Made = len(runs) > 0
 	for _, r := range runs {
 		one := runOf(r, now)
+		if one.Take && r.Taken != nil {
+			continue
+		}
 		one.Batch = b.ID
 		s.Busy = s.Busy || one.Working
 		s.Runs = append(s.Runs, one)
@@ -417,13 +459,13 @@ func runOf(r *batches.Run, now time.Time) Run {
 		out.Insist, out.Words = true, "Held back"
 	default:
 		out.Take = true
-		out.Words = strings.ToUpper(r.Ending()) + ", " + size(r.Bytes)
-		if r.Taken != nil {
-			out.Words += ", handed over " + r.Taken.Format("2 January, 15:04")
-		}
+		out.Words = kept(r)
 	}
 	return out
 }
+
+// kept says what file a run has made.
+func kept(r *batches.Run) string { return strings.ToUpper(r.Ending()) + ", " + size(r.Bytes) }
 
 // remaining says how long a run still takes, by how long it took so far; "" where that says nothing.
 func remaining(r *batches.Run, now time.Time) string {

@@ -86,20 +86,20 @@ func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 		checked[c.N] = c.Line()
 	}
 	v := HistoryView{ID: id, Cut: len(entries) == code.MaxEntries}
-	newest, printed := 0, -1
+	printed := -1
 	for i, e := range entries {
 		v.Entries = append(v.Entries, HistoryLine{Entry: e, When: ui.Ago(h.Store.Now(), e.At), Checked: checked[e.Issue]})
-		if e.Issue > 0 && printed < 0 {
+		if e.Issue > 0 && printed < 0 && i > 0 {
 			printed = i
 		}
 	}
-	if printed <= 0 {
-		printed = len(entries) - 1
+	if printed < 0 {
+		printed = min(1, len(entries)-1)
+		if entries[0].Issue > 0 { // which freezes what is right below it
+			printed = min(2, len(entries)-1)
+		}
 	}
-	if v.Entries[newest].Issue > 0 && len(entries) > 1 {
-		newest = 1
-	}
-	v.Entries[newest].Second, v.Entries[printed].First = true, true
+	v.Entries[0].Second, v.Entries[printed].First = true, true // the newest beside what was handed over before it, or is before it
 	ui.Render(w, http.StatusOK, pages, "history", v)
 }
 

@@ -56,6 +56,7 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 		ui.Fail(w, r, err)
 		return
 	}
+	name := c.Name() // and not that of the link by which it is tried
 	c, until, err := h.underTrial(r, c, i, as)
 	if err != nil {
 		ui.Fail(w, r, err)
@@ -64,9 +65,9 @@ func (h *Handler) trialPage(w http.ResponseWriter, r *http.Request, status int, 
 	v := TrialPage{
 		Until:    until,
 		As:       who,
-		Frame:    ui.FrameOf(r, c.Name()+", on a phone", "codes"),
+		Frame:    ui.FrameOf(r, name+", on a phone", "codes"),
 		ID:       c.ID,
-		Name:     c.Name(),
+		Name:     name,
 		Place:    i,
 		Symbol:   ui.Picture(c.Rendition.For(c.Rendition.Place(i))),
 		Trials:   reads.TrialLines(list),

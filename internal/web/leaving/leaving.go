@@ -78,6 +78,9 @@ func (h *Handler) view(r *http.Request, links []leave.Link, now time.Time) View 
 		if a.Does != leads.Goes {
 			does = a.Title
 		}
+		if a.Does == leads.Asks { // the number says more than that it will be called
+			does = a.Label + ": " + a.Lines[0]
+		}
 		v.Links = append(v.Links, Row{l.Host + "/" + l.Path, l.Code, does})
 	}
 	return v

@@ -171,6 +171,11 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	case v.Changed:
 		v.Line += " · draft"
 		v.Differs, v.NewHost = l.Draft.Differences(live), l.Draft.NewHost(live)
+		for _, p := range link.Links(b.C.Rendition.Job) {
+			if leads.Own(v.NewHost, p.Address.Host) {
+				v.NewHost = ""
+			}
+		}
 		if v.Now.Offer.Strong+v.Now.Offer.Rest != v.Then.Offer.Strong+v.Then.Offer.Rest && len(v.Differs) == 1 {
 			v.Differs = nil // what stands side by side says it
 		}

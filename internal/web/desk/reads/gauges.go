@@ -77,7 +77,7 @@ func Of(b bound.Code, shape []forms.Field) Reads {
 	reach := figures.Range
 	far := "–"
 	if p != nil {
-		far = rangeWords(reach)
+		far = "about " + measure.Length(reach[1]).Rounded().Spoken() // reckoned; measured, it says from where to where
 	}
 	contrast := measure.Number(math.Abs(figures.Contrast)*100, 0) + " %"
 	gauges := []Gauge{
