@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
 )
 
 func submit(t *testing.T, p *rod.Page, button string) {
@@ -92,8 +93,18 @@ func TestRoles(t *testing.T) {
 	hasText(t, viewer, ".verdict", "Safe")
 	until(t, viewer, "every control locked",
 		`() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
+	hasText(t, viewer, ".ticket-head", "You may look, and change nothing. An owner of Marrowby Seed House can let you.")
+	until(t, viewer, "values that do not look like fields",
+		`() => [...document.querySelectorAll(".stub.open :is(.in, button.btn, .link, .step)")].filter((e) => e.checkVisibility()).every((e) =>
+			e.matches(".in") && getComputedStyle(e).borderTopColor === "rgba(0, 0, 0, 0)")`)
 	viewer.MustElement("[data-stub=reads]").MustClick()
 	hasText(t, viewer, "#readings", "18/18")
+	viewer.MustNavigate(a.url + "/codes").MustWaitLoad()
+	paste(viewer, "marrowby.example/looking-only")
+	hasText(t, viewer, "#found", "You may look, and keep no code here. Its picture is yours.")
+	viewer.MustElement("#find-text").MustFocus()
+	_, mine := download(t, viewer, func() { viewer.Keyboard.MustType(input.Enter) })
+	readBack(t, "mine.png", mine, "https://marrowby.example/looking-only")
 
 	printer := a.pageAs(t, "juno@fenwick-print.example", "/codes")
 	hasText(t, printer, "h1", "Handed over")
