@@ -230,11 +230,18 @@ func TestBatchWays(t *testing.T) {
 	hasText(t, p, "#batch", "{lot}, which is no column")
 	enter(p, "#b-set-content-url", "https://marrowby.example/p/{Number}")
 	hasText(t, p, "#x-b-set-content-url", "https://marrowby.example/p/MB-0998")
+	taken, tables := 0, 0
 	for button, ending := range map[string]string{"Make files": ".zip", "A page each": ".pdf", "Table": ".csv"} {
-		before := len(p.MustElements(".batch-runs a[download]"))
 		p.MustElementR(".batch-ships button", button).MustClick()
-		until(t, p, button, `(n) => document.querySelectorAll(".batch-runs a[download]").length > n`, before)
-		name, file := download(t, p, func() { p.MustElement(".batch-runs li:first-child a[download]").MustClick() })
+		until(t, p, button, `(n) => document.querySelectorAll("#batch-state a[download]").length === n`, tables+1)
+		name, file := download(t, p, func() { p.MustElement("#batch-state li:first-child a[download]").MustClick() })
+		if ending != ".csv" { // which nobody prints
+			taken++
+			until(t, p, "it among what was handed over", `(n) => document.querySelectorAll("#batch-taken a[download]").length === n`, taken)
+		} else {
+			tables++
+		}
+		until(t, p, "it no more among what was made", `(n) => document.querySelectorAll("#batch-state a[download]").length === n`, tables)
 		if !strings.HasSuffix(name, ending) || len(file) == 0 {
 			t.Errorf("%s: %s", button, name)
 		}

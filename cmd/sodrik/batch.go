@@ -125,9 +125,14 @@ func (c *batchCall) planOf(columns, paths []string, kind string, sample [][]stri
 		kind = c.kind
 	}
 	if kind == "" {
-		kind = batch.Guess(columns, sample)
+		var paths []string
+		for _, s := range c.sets {
+			field, _, _ := strings.Cut(s, "=")
+			paths = append(paths, pointer(field))
+		}
+		kind = batch.KindWith(batch.Guess(columns, sample), paths)
 	}
-	var draft any = map[string]any{"version": json.Number("1"), "content": map[string]any{"kind": kind}}
+	var draft any = batch.Pattern(kind)
 	if c.job != "" {
 		text, err := load(c.job, 1<<20)
 		if err != nil {
@@ -156,10 +161,15 @@ func (c *batchCall) planOf(columns, paths []string, kind string, sample [][]stri
 		if !ok {
 			return nil, status{exitProblems, fmt.Sprintf("-set %s: write field=text", s)}
 		}
-		p.Put("/"+strings.ReplaceAll(strings.TrimPrefix(field, "/"), ".", "/"), text)
+		p.Put(pointer(field), text)
 	}
 	p.Key, p.Line, p.File, p.Same = c.key, c.line, c.file, c.same
 	return p, nil
+}
+
+// pointer is a field as the command line has it, content.url, as a JSON Pointer.
+func pointer(field string) string {
+	return "/" + strings.ReplaceAll(strings.TrimPrefix(field, "/"), ".", "/")
 }
 
 // looked is how many rows are looked at to find out what columns hold.

@@ -6,7 +6,9 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
+	"sodrik/internal/core/compose"
 	"sodrik/internal/core/problem"
 )
 
@@ -24,10 +26,16 @@ type command struct {
 
 var commands = []command{
 	{"encode", "JOB.json", "print payload, version, level, mask, segments and matrix as JSON", encode},
-	{"draw", "JOB.json -o FILE", "write a file; its ending says the format: svg, pdf, png", draw},
+	{"draw", "JOB.json -o FILE", "write a file; its ending or -format says as what: " + someFormats(), draw},
 	{"prove", "JOB.json", "print verdict, range, readings and findings as JSON", prove},
 	{"read", "IMAGE", "print what the code in a picture says, as JSON", read},
 	{"inspect", "IMAGE", "measure a print in a photograph or scan of it, as JSON", inspectPrint},
+}
+
+// someFormats are the first few formats of files, and how many more there are.
+func someFormats() string {
+	names := compose.Keys()
+	return fmt.Sprintf("%s and %d more", strings.Join(names[:5], ", "), len(names)-5)
 }
 
 // status ends the program with a code and, unless it is empty, a message on standard error.

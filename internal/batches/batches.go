@@ -248,11 +248,7 @@ func (s *Store) pattern(ctx context.Context, actor access.Actor, a Ask, sample [
 	if kind == "" {
 		kind = batch.Guess(a.Rows.Columns, sample)
 	}
-	draft := map[string]any{"version": json.Number("1"), "content": map[string]any{"kind": kind},
-		"placements": []any{
-			map[string]any{"id": "label", "name": "label", "medium": "plant-tag", "width_mm": json.Number("25")},
-		}}
-	return &batch.Plan{Job: draft}, nil
+	return &batch.Plan{Job: batch.Pattern(kind)}, nil
 }
 
 // fill puts columns into fields. The first column whose cells differ is the key and names the codes where nothing else does.

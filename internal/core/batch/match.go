@@ -250,6 +250,25 @@ func Guess(columns []string, sample [][]string) string {
 	return kind
 }
 
+// KindWith is the kind of content that has the fields at some pointers: the guessed one where it has them all, else the first that has
+// them all with its main field among them; guessed again where there is none.
+func KindWith(guessed string, paths []string) string {
+	lacks := func(kind string) bool {
+		return slices.ContainsFunc(paths, func(path string) bool {
+			return strings.HasPrefix(path, "/content/") && job.Field(kind, path) == nil
+		})
+	}
+	if !lacks(guessed) {
+		return guessed
+	}
+	for _, k := range content.Register() {
+		if !lacks(k.Key) && slices.Contains(paths, mainField(k.Key)) {
+			return k.Key
+		}
+	}
+	return guessed
+}
+
 // complete says whether columns fill all that a kind requires and does not have by itself.
 func complete(k *content.Kind, found map[string]int) bool {
 	for _, c := range k.Fields.Columns("/content") {

@@ -34,6 +34,12 @@ type Plan struct {
 // MaxSets bounds the fields that differ.
 const MaxSets = 60
 
+// Pattern is the job of rows that nobody gave a pattern for: a plain code on a label.
+func Pattern(kind string) map[string]any {
+	return map[string]any{"version": json.Number("1"), "content": map[string]any{"kind": kind}, "placements": []any{
+		map[string]any{"id": "label", "name": "label", "medium": "plant-tag", "width_mm": json.Number("25")}}}
+}
+
 // Kind is that of the pattern's content, "" where it has none.
 func (p *Plan) Kind() string {
 	v, _ := patch.Get(p.Job, "/content/kind")

@@ -61,10 +61,7 @@ func lineOf(text string, width float64, fill ink.Colour) (items []scene.Item, wi
 func Label(r *Row, s impose.Setting) (impose.Label, problem.List) {
 	m := r.Rendition
 	var problems problem.List
-	p := m.Place(0)
-	if len(m.Job.Placements) == 0 {
-		p = nil
-	}
+	p := m.Place(min(0, len(m.Job.Placements)-1))
 	room, tall := s.Room()
 	l := impose.Label{Drawing: m.Scene(p)}
 	if !m.Job.Look.Paper.None {

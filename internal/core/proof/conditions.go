@@ -151,6 +151,7 @@ func (to *conditions) phones(in Input) {
 	}
 	to.add(Ordinary, poorPhone, words, func(_ *Pixels, c *optics.Setup, _ *rand.Rand) { c.Gain *= heavily })
 	to.list[len(to.list)-1].camera = &optics.Poor
+	to.list[len(to.list)-1].Draws = max(to.draws, 3) // so that one lost picture alone decides nothing, in brief proofs either
 	good := Condition{Key: goodPhone, Words: "with a good phone, in all of these circumstances", Stage: Better,
 		camera: &optics.Good}
 	for _, c := range to.list {

@@ -413,7 +413,7 @@ func NewState(b *batches.Batch, runs []*batches.Run, waiting int, may bool, now 
 	s.Made = len(runs) > 0
 	for _, r := range runs {
 		one := runOf(r, now)
-		if one.Take && r.Taken != nil {
+		if one.Take && r.Taken != nil && r.Asked.As != batches.AsTable {
 			continue
 		}
 		one.Batch = b.ID
