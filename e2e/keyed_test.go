@@ -114,6 +114,15 @@ func TestKeyed(t *testing.T) {
 	hasText(t, k.p, "#line-sits", "60 mm")
 	until(t, k.p, "the focus among the turns", `() => document.activeElement.closest("#turns") !== null`)
 
+	// What lies over the sheet closes by Escape, by another stub, and when something else is pressed.
+	for _, close := range []func(){func() { k.press(input.Escape) }, func() { k.p.MustElement("#sheet").MustClick() },
+		func() { k.p.MustElement(".gauge summary").MustBlur(); k.press(input.Digit3) }} {
+		k.p.MustElement(".gauge summary").MustClick()
+		until(t, k.p, "it open", `() => !!document.querySelector(".gauge[open]")`)
+		close()
+		until(t, k.p, "it closed", `() => !document.querySelector(".gauge[open]")`)
+	}
+
 	// What is wrong is told once, in the one place that is heard.
 	fill(k.p, "#f-placements-0-width_mm", "wide")
 	until(t, k.p, "the error told", `() => document.getElementById("told").innerText !== "" &&

@@ -48,6 +48,7 @@ func TestScans(t *testing.T) {
 		hasText(t, p, "#phone-says", "A phone in "+town+" scanned it.")
 	}
 	hasText(t, p, "#now", "Haarlem, in Welsh")
+	until(t, p, "code and place of a scan", `() => [...document.querySelectorAll("#now li span")].some((e) => /^[0-9:]+, On at the fair today, lane sign$/.test(e.innerText))`)
 	until(t, p, "three scans on the live strip, as they come", `() => document.querySelectorAll("#now li").length >= 3`)
 	p.MustElement("#now-pause").MustClick()
 	hasText(t, p, "#now-pause", "Go on")

@@ -15,6 +15,7 @@ type Seen struct {
 	ID                                string
 	At                                time.Time
 	Link, Code, Place, Town, Language string
+	Name                              string // of the code, "" where there is none any more
 }
 
 // ahead is how far clocks of machines may differ: what claims to come later is shown once its time has come.
@@ -30,7 +31,8 @@ func (s *Store) Latest(ctx context.Context, actor access.Actor, after string, li
 		order, after = "DESC", firstID(s.Now().AddDate(0, 0, -1))
 	}
 	err = s.DB.Trip(ctx, actor.Workspace, func(b *pgx.Batch) {
-		b.Queue(`SELECT id::text, at, link, code, place, town, coalesce(split_part(languages[1], '-', 1), '') FROM scans
+		b.Queue(`SELECT id::text, at, link, code, place, town, coalesce(split_part(languages[1], '-', 1), ''),
+			coalesce((SELECT name FROM codes WHERE codes.workspace = scans.workspace AND codes.id = scans.code), '') FROM scans
 			WHERE workspace = $1 AND id > $2::uuid AND id < $4::uuid AND kind = 'scan' ORDER BY scans.id `+order+` LIMIT $3`,
 			actor.Workspace, after, limit, firstID(s.Now().Add(ahead))).
 			Query(func(rows pgx.Rows) (err error) {

@@ -12,6 +12,15 @@ document.addEventListener("click", (e) => {
 // What is asked before it is done.
 document.addEventListener("htmx:afterSwap", (e) => { if (e.detail.target?.id === "ask-turn" && !e.detail.target.open) e.detail.target.showModal(); });
 
+// What lies over the sheet closes by Escape, and when something else is pressed.
+document.addEventListener("keydown", (e) => {
+  const open = e.key === "Escape" && document.querySelector(".gauge[open]");
+  if (!open) return;
+  open.open = false;
+  open.querySelector("summary").focus();
+});
+for (const act of ["pointerdown", "click"]) document.addEventListener(act, (e) => { for (const g of document.querySelectorAll(".gauge[open]")) if (!g.contains(e.target)) g.open = false; });
+
 // One gauge open at a time.
 document.addEventListener("toggle", (e) => {
   if (e.target.matches(".gauge") && e.target.open) document.querySelectorAll(".gauge[open]").forEach((g) => { if (g !== e.target) g.open = false; });

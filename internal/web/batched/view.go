@@ -114,8 +114,8 @@ type State struct {
 	Waiting string // how many destinations wait to be made live, "" for none
 	Making  string // "1,200 of 10,000 rows checked", "" where all are
 	Sorts   []Sort
-	Runs    []Run  // those whose file was not handed over yet; the others stand among what was
-	Made    bool   // files were made of it
+	Runs    []Run // those whose file was not handed over yet; the others stand among what was
+	Made    bool  // files were made of it
 	May     bool
 }
 

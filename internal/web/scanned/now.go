@@ -2,6 +2,7 @@ package scanned
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"net/http"
 	"strings"
@@ -50,9 +51,12 @@ func (h *Handler) today(r *http.Request, zone *time.Location) (string, error) {
 }
 
 func seenOf(s scans.Seen, zone *time.Location) Seen {
-	out := Seen{When: s.At.In(zone).Format("15:04:05"), Place: s.Place}
-	if out.Place == "" {
-		out.Place = s.Link
+	out := Seen{When: s.At.In(zone).Format("15:04:05"), Place: s.Name}
+	switch {
+	case s.Name != "" && s.Place != "":
+		out.Place += ", " + s.Place
+	case s.Name == "":
+		out.Place = cmp.Or(s.Place, s.Link)
 	}
 	var who []string
 	if s.Town != "" {

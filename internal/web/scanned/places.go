@@ -84,6 +84,14 @@ func (p place) name() string {
 	return p.Code
 }
 
+// full is the code with the place, for where one is spoken of apart from its row.
+func (p place) full() string {
+	if p.Live.Place != "" && p.Code != "" && p.Code != p.Live.Place {
+		return p.Code + ", " + p.Live.Place
+	}
+	return p.name()
+}
+
 // scope is that of its scans.
 func (p place) scope() scans.Scope {
 	if p.Path == "" {

@@ -154,7 +154,7 @@ func newView(a asked, p placed, now time.Time) View {
 	for _, one := range p.list {
 		v.Rows = append(v.Rows, rowOf(a, one, most))
 		if days, chance, silent := one.silence(); silent && len(one.days) >= leastShown {
-			v.Silent = append(v.Silent, Silence{one.name(), silence(one, days, chance), one.Live.Code, one.Address})
+			v.Silent = append(v.Silent, Silence{one.full(), silence(one, days, chance), one.Live.Code, one.Address})
 		}
 	}
 	if p.n > 1 {
