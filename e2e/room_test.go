@@ -17,6 +17,25 @@ func overflow(p *rod.Page) int {
 		`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
 }
 
+// unfolded opens each fold of the open stub, and names those that do not come whole into sight by it, with how many pixels do not.
+const unfolded = `async () => {
+	const body = document.querySelector(".stub.open .stub-body"), hidden = [];
+	for (const d of body.querySelectorAll("details:not([open])")) {
+		if (!d.checkVisibility()) continue;
+		const summary = d.querySelector("summary");
+		summary.scrollIntoView({ block: "nearest" });
+		summary.click();
+		await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+		const b = body.getBoundingClientRect(), at = d.getBoundingClientRect();
+		const over = Math.round(Math.max(b.top - at.top, Math.min(at.bottom, ...[...d.querySelectorAll(".menu-open")].map((m) => m.getBoundingClientRect().bottom)) - b.bottom));
+		if (over > 6) hidden.push((d.id || summary.innerText.trim().slice(0, 20)) + " " + over);
+		if (d.open) summary.click();
+		await new Promise((done) => requestAnimationFrame(done));
+	}
+	body.scrollTop = 0;
+	return hidden.join(", ");
+}`
+
 // TestRoom opens the stubs of a code of every kind, and every part of the look: at 1280 × 800 nothing of a form is out of
 // sight, and whatever is open stands within the ticket.
 func TestRoom(t *testing.T) {
@@ -73,6 +92,9 @@ func TestRoom(t *testing.T) {
 				`(s) => document.querySelector(".stub.open [data-stub]").dataset.stub === s && document.querySelector(".stub.open .stub-body").offsetHeight > 0`, stub)
 			if n := overflow(p); n > 0 {
 				t.Errorf("%s: %s hides %d px", kind, stub, n)
+			}
+			if hidden := p.MustEval(unfolded).Str(); hidden != "" {
+				t.Errorf("%s: of %s is out of sight when unfolded: %s", kind, stub, hidden)
 			}
 			if n := p.MustEval(
 				`() => Math.max(0, ...[...document.querySelectorAll(".stub:not(.open)")].map((s) => s.offsetHeight))`).

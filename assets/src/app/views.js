@@ -16,12 +16,20 @@ const key = () => "desk " + state().dataset.code;
 const kept = () => JSON.parse(store.getItem(key()) ?? "{}");
 const keep = (what) => store.setItem(key(), JSON.stringify({ ...kept(), ...what }));
 document.addEventListener("toggle", (e) => {
+  if (e.target.matches?.(".desk .stub details") && e.target.open && !e.target.dataset.reopened) e.target.scrollIntoView({ block: "nearest" });
   if (!e.target.matches?.(".desk details.fold[id]")) return;
-  if (e.target.open && !e.target.dataset.reopened) e.target.scrollIntoView({ block: "nearest" });
+  delete e.target.dataset.reopened;
   keep({ folds: [...document.querySelectorAll(".desk details.fold[id][open]")].map((d) => d.id) });
 }, true);
 
-const unfold = () => { for (const id of kept().folds ?? []) { const d = document.getElementById(id); if (d) d.open = true; } };
+const unfold = () => {
+  for (const id of kept().folds ?? []) {
+    const d = document.getElementById(id);
+    if (!d || d.open) continue;
+    d.dataset.reopened = "yes"; // the page stays where it is
+    d.open = true;
+  }
+};
 // The eyes come when they are first opened, and once more where an edit was answered meanwhile.
 const eyes = "part-of-eyes";
 document.addEventListener("htmx:afterRequest", (e) => {
