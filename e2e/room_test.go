@@ -17,7 +17,8 @@ func overflow(p *rod.Page) int {
 		`() => { const b = document.querySelector(".stub.open .stub-body"); return b.scrollHeight - b.clientHeight; }`).Int()
 }
 
-// unfolded opens each fold of the open stub, and names those that do not come whole into sight by it, with how many pixels do not.
+// unfolded opens each fold of the open stub, and names those that do not come whole into sight by it, with how many pixels are
+// missing.
 const unfolded = `async () => {
 	const body = document.querySelector(".stub.open .stub-body"), hidden = [];
 	for (const d of body.querySelectorAll("details:not([open])")) {

@@ -87,7 +87,8 @@ func TestDocumented(t *testing.T) {
 		t.Helper()
 		cmd := exec.Command("sh", "-c", line)
 		cmd.Dir = dir
-		cmd.Env = append(os.Environ(), "SODRIK_AS_COMMAND=1", "SODRIK_DATABASE=", "PATH="+filepath.Join(dir, "bin")+":"+os.Getenv("PATH"))
+		cmd.Env = append(os.Environ(), "SODRIK_AS_COMMAND=1", "SODRIK_DATABASE=",
+			"PATH="+filepath.Join(dir, "bin")+":"+os.Getenv("PATH"))
 		var errs bytes.Buffer
 		cmd.Stderr = &errs
 		if err := cmd.Run(); err != nil {

@@ -105,7 +105,7 @@ func TestServe(t *testing.T) {
 		t.Fatal(err)
 	}
 	r.Body.Close()
-	if r.Request.URL.Path != "/codes" || r.StatusCode != 200 {
+	if r.Request.URL.Path != "/style/first" || r.StatusCode != 200 {
 		t.Errorf("the first owner lands at %s with %d", r.Request.URL.Path, r.StatusCode)
 	}
 	if status, _ := get(link); status != http.StatusConflict {

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
+	"unicode/utf8"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -324,4 +326,20 @@ func (s *Store) Reset(ctx context.Context, text, password string) (*Person, erro
 		return nil, err
 	}
 	return s.Get(ctx, p.ID)
+}
+
+// maxWorkspaceName is how many characters the name of a workspace has at most.
+const maxWorkspaceName = 60
+
+// Name gives a workspace another name.
+func (s *Store) Name(ctx context.Context, workspace, name string) error {
+	switch name = strings.TrimSpace(name); {
+	case name == "":
+		return problem.List{{Field: "/name", Code: "workspace.name", Message: "is missing; write what the house is called"}}
+	case utf8.RuneCountInString(name) > maxWorkspaceName:
+		return problem.List{{Field: "/name", Code: "workspace.name",
+			Message: fmt.Sprintf("is longer than %d characters; a shorter one does", maxWorkspaceName)}}
+	}
+	_, err := s.DB.Pool.Exec(ctx, `UPDATE workspaces SET name = $2 WHERE id = $1`, workspace, name)
+	return err
 }

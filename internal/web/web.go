@@ -129,7 +129,7 @@ func New(o Options) chi.Router {
 	}
 	house := &housestyle.Store{DB: store.DB, Now: store.Now, Changed: o.Links.Dress}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
-	(&style.Handler{Codes: store, House: house}).Routes(r, may)
+	(&style.Handler{Codes: store, House: house, People: o.People}).Routes(r, may)
 	if o.Batches == nil {
 		o.Batches = &batches.Store{Codes: store, Links: o.Links}
 	}

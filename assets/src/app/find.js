@@ -56,6 +56,7 @@ document.addEventListener("click", (e) => {
   if (form.elements.file.files.length) openByCode(form); else { form.dataset.opens = "yes"; form.elements.file.click(); }
 });
 document.addEventListener("click", (e) => { if (e.target.closest("[data-picks]")) document.querySelector("#find-file input").click(); });
+document.addEventListener("click", (e) => { if (e.target.closest("[data-finds]")) document.getElementById("find-text").focus(); });
 // Enter in the find field takes what stands out: what was recognised, else the first code found.
 document.addEventListener("submit", (e) => {
   if (e.target.id !== "find" || !document.getElementById("ledger")) return;

@@ -250,8 +250,8 @@ func Guess(columns []string, sample [][]string) string {
 	return kind
 }
 
-// KindWith is the kind of content that has the fields at some pointers: the guessed one where it has them all, else the first that has
-// them all with its main field among them; guessed again where there is none.
+// KindWith is the kind of content that has the fields at some pointers: the guessed one where it has them all, else the first
+// that has them all with its main field among them; guessed again where there is none.
 func KindWith(guessed string, paths []string) string {
 	lacks := func(kind string) bool {
 		return slices.ContainsFunc(paths, func(path string) bool {

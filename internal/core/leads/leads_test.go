@@ -265,8 +265,8 @@ func TestDifferences(t *testing.T) {
 	}
 }
 
-// TestOwn: a house's own hosts are those under the domain of its links, but not what merely ends alike; where people rent a name below
-// a shared one, those of others are not.
+// TestOwn: a house's own hosts are those under the domain of its links, but not what merely ends alike; where people rent a name
+// below a shared one, those of others are not.
 func TestOwn(t *testing.T) {
 	for host, own := range map[string]bool{"go.marrowby.example": true, "marrowby.example": true, "a.go.marrowby.example": true,
 		"shop.marrowby.example": true, "example": false, "trap.example": false, "arrowby.example": false, "": false} {

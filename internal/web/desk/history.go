@@ -99,7 +99,8 @@ func (h *Handler) history(w http.ResponseWriter, r *http.Request) {
 			printed = min(2, len(entries)-1)
 		}
 	}
-	v.Entries[0].Second, v.Entries[printed].First = true, true // the newest beside what was handed over before it, or is before it
+	// the newest beside what was handed over before it, or stands before it
+	v.Entries[0].Second, v.Entries[printed].First = true, true
 	ui.Render(w, http.StatusOK, pages, "history", v)
 }
 

@@ -291,6 +291,8 @@ func (h *Handler) accept(purpose string) http.HandlerFunc {
 			err = h.begin(r, p, workspace)
 		}
 		switch {
+		case err == nil && purpose == "owner": // of a house that has nothing yet
+			http.Redirect(w, r, "/style/first", http.StatusSeeOther)
 		case err == nil:
 			http.Redirect(w, r, "/codes", http.StatusSeeOther)
 		case f.fill(err):

@@ -25,6 +25,7 @@ import (
 type View struct {
 	ui.Frame
 	Sentence  string
+	Empty     bool // nothing hangs that is counted
 	Problem   string
 	Spans     []Choice
 	Against   []Choice
@@ -166,7 +167,7 @@ func newView(a asked, p placed, now time.Time) View {
 	}
 	v.turn(a, p)
 	v.Beside = beside(a, p.list, now)
-	v.Sentence = sentence(a, p)
+	v.Sentence, v.Empty = sentence(a, p), p.n == 0 && a.all()
 	return v
 }
 

@@ -38,8 +38,9 @@ var pages = ui.Parse(files)
 
 // Handler serves the page.
 type Handler struct {
-	Codes *code.Store
-	House *housestyle.Store
+	Codes  *code.Store
+	House  *housestyle.Store
+	People *people.Store
 }
 
 // Routes mounts the page.
@@ -62,6 +63,8 @@ func (h *Handler) Routes(r chi.Router, may func(people.Right) func(http.Handler)
 	change.Post("/style/links", h.addLink)
 	change.Post("/style/links/remove", h.removeLink)
 	change.Post("/style/back", h.takeBack)
+	manage.Get("/style/first", h.firstPage)
+	manage.Post("/style/first", h.first)
 	manage.Post("/style/rules", h.setRules)
 	manage.Post("/style/kit", h.takeKit)
 }

@@ -28,8 +28,8 @@ var arrivals = regexp.MustCompile(`^[a-z0-9]{4,20}$`)
 // downloads, but they keep cookies of them. It does so for forms that carry a mark in arrival, for a minute.
 func TellArrival(w http.ResponseWriter, r *http.Request, name string) {
 	if mark := r.Form.Get("arrival"); arrivals.MatchString(mark) {
-		http.SetCookie(w, &http.Cookie{Name: "arrival", Value: mark + "." + url.PathEscape(name), Path: path.Dir(r.URL.Path), MaxAge: 60,
-			SameSite: http.SameSiteStrictMode})
+		http.SetCookie(w, &http.Cookie{Name: "arrival", Value: mark + "." + url.PathEscape(name),
+			Path: path.Dir(r.URL.Path), MaxAge: 60, SameSite: http.SameSiteStrictMode})
 	}
 }
 
