@@ -154,6 +154,7 @@ func TestAccessibility(t *testing.T) {
 		p.MustElement("[data-whom=page]").MustClick()
 		p.MustElementR("button", "Address of this version").MustClick()
 		hasText(t, p, "#address-slot", "/shown/")
+		hasText(t, p, "#issued", "v1 handed over") // an address hands over
 		checkAxe(t, p, axe, "every way out", ".files-view")
 		p.MustNavigate(p.MustElement(".address a.mono").MustProperty("href").Str()).MustWaitLoad()
 		checkAxe(t, p, axe, "a picture with an address")

@@ -23,7 +23,8 @@ document.addEventListener("submit", (e) => {
     if (name) refreshState();
   }, 200);
 });
-document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.successful && e.detail.elt.matches("[data-issues]")) refreshState(); });
+// A form that its own answer replaces is not there any more when that has come: its request knows what it was.
+document.addEventListener("htmx:beforeRequest", (e) => { if (e.detail.elt.matches("[data-issues]")) e.detail.xhr.addEventListener("load", () => { if (e.detail.xhr.status < 300) refreshState(); }); });
 
 // What is said of the print stays as it is being typed, until there is another version to say it of.
 document.addEventListener("htmx:oobBeforeSwap", (e) => {
