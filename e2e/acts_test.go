@@ -8,6 +8,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod"
@@ -36,7 +37,7 @@ func (a *acts) choose(selector, words string) {
 	a.n++
 	a.p.MustElement(selector).MustWaitVisible().MustSelect(words)
 }
-func (a *acts) file(selector, path string) { a.n++; a.p.MustElement(selector).MustSetFiles(path) }
+func (a *acts) file(selector, path string) { a.n += 2; a.p.MustElement(selector).MustSetFiles(path) }
 func (a *acts) open() {
 	a.n++
 	until(a.t, a.p, "what was pasted", `() => !!document.querySelector("#found svg.symbol")`)
@@ -110,6 +111,56 @@ func TestActs(t *testing.T) {
 		}
 		a.most(5)
 	})
+	t.Run("a video to the printer", func(t *testing.T) {
+		t.Parallel()
+		a := begin(t, "/codes")
+		a.paste("marrowby.example/watch/sowing")
+		a.open()
+		a.click("[data-stub=sits]")
+		a.choose("#first-medium", "flyer")
+		wait := nextPage(t, a.p)
+		a.press("Put it there")
+		wait()
+		verdictIs(t, a.p, proof.Safe)
+		a.click("[data-stub=ships]")
+		_, data := download(t, a.p, func() { a.click(`.stub.open .ship-row button`) })
+		names := ""
+		for name := range unzipped(t, data) {
+			names += name + " "
+		}
+		if !strings.Contains(names, ".pdf") || !strings.Contains(names, "proof") {
+			t.Errorf("the printer gets %s", names)
+		}
+		a.most(7)
+	})
+	t.Run("places compared", func(t *testing.T) {
+		t.Parallel()
+		a := begin(t, "/scans")
+		for i := range 2 {
+			a.n++
+			a.p.MustElements(".scans-rows input[name=with]")[i].MustClick()
+		}
+		wait := nextPage(t, a.p)
+		a.press("Compare the chosen")
+		wait()
+		hasText(t, a.p, ".scans-side", "against")
+		a.most(3)
+	})
+	t.Run("behind somebody in a call", func(t *testing.T) {
+		t.Parallel()
+		a := begin(t, app.create(t, `{"name":"Call","content":{"kind":"url","url":"https://marrowby.example/acts/call"}}`))
+		a.click("[data-stub=sits]")
+		a.choose("#first-medium", "background of a video call")
+		wait := nextPage(t, a.p)
+		a.press("Put it there")
+		wait()
+		hasText(t, a.p, ".in-place-words", "The code 223 mm from the left, 12 mm from the top")
+		a.file("#artwork-file", nightGarden(t))
+		until(t, a.p, "the picture under it", `() => !!document.querySelector("#in-place image")`)
+		hasText(t, a.p, ".in-place-words", "223 mm from the left, 12 mm from the top")
+		hasText(t, a.p, ".verdict", "Safe on screens")
+		a.most(5)
+	})
 	t.Run("white on a dark photograph", func(t *testing.T) {
 		t.Parallel()
 		a := begin(t, app.create(t, `{"name":"Night garden","content":{"kind":"url","url":"marrowby.example/acts/night"}}`))
@@ -128,7 +179,7 @@ func TestActs(t *testing.T) {
 		verdictIs(t, a.p, proof.Stop)
 		a.press("Put a pale panel behind it")
 		verdictIs(t, a.p, proof.Safe)
-		a.most(7)
+		a.most(8)
 		_, data := download(t, a.p, func() { takeFile(a.p, "PNG of the whole") })
 		readBack(t, "whole.png", data, "https://marrowby.example/acts/night")
 		a.p.MustEval(`() => document.activeElement.blur()`)

@@ -32,13 +32,10 @@ func TestLinkPatterns(t *testing.T) {
 
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
 	p.MustElement("#find-text").MustInput("parcel on")
+	until(t, p, "the words as a text, and the pattern among beginnings", `() => document.querySelector("#found .says")?.innerText.includes("parcel on") &&
+		[...document.querySelectorAll(".outcomes a")].some((e) => e.innerText === "Parcel on its way")`)
 	wait := nextPage(t, p)
-	until(
-		t,
-		p,
-		"the pattern among beginnings",
-		`() => { const a = [...document.querySelectorAll(".outcomes a")].find((e) => e.innerText === "Parcel on its way"); a?.click(); return Boolean(a); }`,
-	) // at once: the next answer draws it anew
+	p.MustElementR(".outcomes a", "Parcel on its way").MustClick()
 	wait()
 	fill(p, "#f-item", "MB/7")
 	hasText(t, p, "#e-f-item", "Holds something else than letters")

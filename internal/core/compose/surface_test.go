@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/base64"
 	"encoding/binary"
+	"encoding/json"
 	"fmt"
 	"image"
 	_ "image/jpeg"
@@ -325,6 +326,19 @@ func TestSurfaces(t *testing.T) {
 		c, ok := m.Compose(m.Place(0))
 		if !ok || c.Outside || c.Width != float64(medium.Size[0]) {
 			t.Errorf("%s: %v %+v", medium.Key, ok, c.Code)
+		}
+		s := medium.Surface()
+		if (s != nil) != (medium.Key == "call-background") {
+			t.Errorf("%s begins with %v", medium.Key, s)
+		}
+		if s != nil { // a face is in the middle of a call, and at most two fifths as wide as the picture
+			b, _ := json.Marshal(s)
+			m = parse(t, fmt.Sprintf(`{"content":{"kind":"url","url":"https://marrowby.example/fair"},
+				"placements":[{"name":"a","medium":%q,"artwork":%s}]}`, medium.Key, b))
+			if c, ok := m.Compose(m.Place(0)); !ok || c.Outside || c.Code.X < 0.7*c.Width ||
+				c.Height/c.Width < 0.56 || c.Height/c.Width > 0.565 {
+				t.Errorf("%s: %v %+v of %g × %g", medium.Key, ok, c.Code, c.Width, c.Height)
+			}
 		}
 		in, err := m.Proof(0)
 		if err != nil {

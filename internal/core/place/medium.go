@@ -26,6 +26,7 @@ type Medium struct {
 	Distance  measure.Length    // usual distance of the person
 	Size      [2]measure.Length // of the thing, wide and high
 	Radius    measure.Length    // of what is round; 0 is flat
+	At        [2]measure.Length // where the code begins on the thing, from the left and the top; zeros are its middle
 	Screen    [2]int            // pixels of the thing where it is shown, wide and high; 0 is none
 	Glass     bool              // people look through glass
 	Moving    bool
@@ -79,7 +80,7 @@ func shippedMedia() (out []Medium) {
 var mediumKey = regexp.MustCompile(`^(` + OwnKey + `)?[a-z0-9][a-z0-9-]{0,39}$`)
 
 // ReadMedium reads a medium: key, name, group, substrate, light, width_mm, distance_mm, size_mm [wide, high], and where they
-// matter radius_mm, screen [wide, high] in pixels, behind_glass, moving and round. Every problem is noted.
+// matter at_mm [from the left, from the top], radius_mm, screen [wide, high] in pixels, behind_glass, moving and round. Every problem is noted.
 func ReadMedium(o *fields.Object) Medium {
 	m := Medium{Key: o.String("key"), Name: strings.TrimSpace(o.String("name")), Group: o.OneOf("group", Groups...)}
 	if !mediumKey.MatchString(m.Key) && o.Sound("key") {
@@ -95,6 +96,8 @@ func ReadMedium(o *fields.Object) Medium {
 	m.Distance = length(o, "distance_mm", 10*float64(m.Width), MinDistant, MaxDistant, "from the phone to the code")
 	w, h := pair(o, "size_mm", MinSurface, MaxSurface, "millimetres wide and high, such as [82, 118]")
 	m.Size = [2]measure.Length{measure.Length(w), measure.Length(h)}
+	x, y := pair(o, "at_mm", 1, MaxSurface, "millimetres from the left and from the top, such as [223, 12]")
+	m.At = [2]measure.Length{measure.Length(x), measure.Length(y)}
 	if o.Has("screen") {
 		w, h := pair(o, "screen", MinPixels, MaxScreenPixels, "pixels wide and high, such as [1920, 1080]")
 		m.Screen = [2]int{int(w), int(h)}
@@ -139,6 +142,9 @@ func (m Medium) MarshalJSON() ([]byte, error) {
 	if m.Size[0] > 0 {
 		out["size_mm"] = []float64{schema.Millimetres(m.Size[0]), schema.Millimetres(m.Size[1])}
 	}
+	if m.At[0] > 0 {
+		out["at_mm"] = []float64{schema.Millimetres(m.At[0]), schema.Millimetres(m.At[1])}
+	}
 	if m.Screen[0] > 0 {
 		out["screen"] = m.Screen
 	}
@@ -166,6 +172,16 @@ func MediumOf(key string) (Medium, bool) {
 // Own says whether a key is that of a medium that a workspace keeps. What it is like is not known here: a placement holds all
 // that follows.
 func Own(key string) bool { return strings.HasPrefix(key, OwnKey) && mediumKey.MatchString(key) }
+
+// Surface is the thing of a medium as a plain sheet, by key of the job file, with the code where it usually lies on it; nil where it
+// lies in the middle.
+func (m Medium) Surface() map[string]any {
+	if m.At[0] == 0 || m.Size[0] == 0 {
+		return nil
+	}
+	return map[string]any{"width_mm": float64(m.Size[0]), "height_mm": float64(m.Size[1]), "x_mm": float64(m.At[0]),
+		"y_mm": float64(m.At[1])}
+}
 
 // Habits are what a placement takes from its medium, by key of the job file; a nil takes the key away.
 func (m Medium) Habits() map[string]any {

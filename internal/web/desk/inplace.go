@@ -161,6 +161,9 @@ func (h *Handler) uploadArtwork(w http.ResponseWriter, r *http.Request) {
 	if was := c.Rendition.Job.Placements[i].Artwork; was.Panel != nil {
 		value["panel"] = was.Panel.String()
 	}
+	if m, ok := place.MediumOf(c.Rendition.Job.Placements[i].Medium); ok && m.At[0] > 0 { // a picture as large as the plain sheet
+		value["x_mm"], value["y_mm"] = float64(m.At[0]), float64(m.At[1])
+	}
 	c, err = h.Store.Patch(r.Context(), actor, id,
 		job.Guarded(c.Draft, "", patch.Patch{{Op: "add", Path: fmt.Sprintf("/placements/%d/artwork", i), Value: value}}),
 		changeOf(r).As("artwork "+a.Name))

@@ -61,6 +61,9 @@ func (h *Handler) addPlace(w http.ResponseWriter, r *http.Request) {
 			value[key] = v
 		}
 	}
+	if s := m.Surface(); s != nil {
+		value["artwork"] = s
+	}
 	own, err := h.Links.Own(r.Context(), ui.Actor(r), c)
 	if err != nil {
 		ui.Fail(w, r, err)

@@ -148,7 +148,9 @@ func (h *Handler) view(r *http.Request, p paste.Pasted, state string) (View, err
 			v.Opens = p.Opens
 		}
 	}
-	if taken == nil && table == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
+	// A few words may be a text of their own, and the name of a beginning too.
+	words := taken == nil || taken.Kind == "text" && query != ""
+	if words && table == nil && v.MayChange && state == code.Active && len(p.Bad) == 0 {
 		v.Outcomes = forms.Matching(query)
 		if v.Links, err = h.links(r, query); err != nil {
 			return View{}, err
