@@ -18,7 +18,8 @@ const (
 	whitest  = 0.9  // luminance from which a colour is paper
 )
 
-// Colours are the colours that most of the art is drawn in, the most frequent first, at most so many. Paper white is none of them.
+// Colours are the colours that most of the art is drawn in, the most frequent first, at most so many. Paper white is none of
+// them.
 func (a *Art) Colours(most int) []ink.Colour {
 	s := &scene.Scene{Width: a.Width, Height: a.Height, Items: a.Items}
 	width := lookedAt
@@ -69,7 +70,8 @@ func counted(img *image.NRGBA) (out []frequent) {
 func grouped(kinds []frequent) (out []frequent) {
 	for _, k := range kinds {
 		i := slices.IndexFunc(out, func(o frequent) bool {
-			r, g, b := float64(o.colour.R)-float64(k.colour.R), float64(o.colour.G)-float64(k.colour.G), float64(o.colour.B)-float64(k.colour.B)
+			r, g, b := float64(o.colour.R)-float64(k.colour.R), float64(o.colour.G)-float64(k.colour.G),
+				float64(o.colour.B)-float64(k.colour.B)
 			return r*r+g*g+b*b < alike*alike
 		})
 		if i < 0 {

@@ -1,8 +1,9 @@
 package ink
 
-// plain are colours that people name without looking them up, by a name of CSS (CSS Color 4, 6.1) or as they are, and what we call
-// them. A word may stand for several.
-var plain = []struct{ css, word string }{{"black", "Black"}, {"dimgray", "Dark grey"}, {"darkgray", "Grey"}, {"gainsboro", "Pale grey"},
+// plain are colours that people name without looking them up, by a name of CSS (CSS Color 4, 6.1) or as they are, and what we
+// call them. A word may stand for several.
+var plain = []struct{ css, word string }{{"black", "Black"}, {"dimgray", "Dark grey"}, {"darkgray", "Grey"}, {"gainsboro",
+	"Pale grey"},
 	{"maroon", "Dark red"}, {"crimson", "Red"}, {"lightcoral", "Pale red"}, {"saddlebrown", "Brown"}, {"tan", "Sand"},
 	{"darkorange", "Orange"}, {"gold", "Yellow"}, {"khaki", "Pale yellow"}, {"olive", "Olive"}, {"darkgreen", "Dark green"},
 	{"darkslategray", "Dark teal"}, {"seagreen", "Green"}, {"lightgreen", "Pale green"}, {"teal", "Teal"}, {"navy", "Navy"},

@@ -80,7 +80,8 @@ func shippedMedia() (out []Medium) {
 var mediumKey = regexp.MustCompile(`^(` + OwnKey + `)?[a-z0-9][a-z0-9-]{0,39}$`)
 
 // ReadMedium reads a medium: key, name, group, substrate, light, width_mm, distance_mm, size_mm [wide, high], and where they
-// matter at_mm [from the left, from the top], radius_mm, screen [wide, high] in pixels, behind_glass, moving and round. Every problem is noted.
+// matter at_mm [from the left, from the top], radius_mm, screen [wide, high] in pixels, behind_glass, moving and round. Every
+// problem is noted.
 func ReadMedium(o *fields.Object) Medium {
 	m := Medium{Key: o.String("key"), Name: strings.TrimSpace(o.String("name")), Group: o.OneOf("group", Groups...)}
 	if !mediumKey.MatchString(m.Key) && o.Sound("key") {
@@ -173,8 +174,8 @@ func MediumOf(key string) (Medium, bool) {
 // that follows.
 func Own(key string) bool { return strings.HasPrefix(key, OwnKey) && mediumKey.MatchString(key) }
 
-// Surface is the thing of a medium as a plain sheet, by key of the job file, with the code where it usually lies on it; nil where it
-// lies in the middle.
+// Surface is the thing of a medium as a plain sheet, by key of the job file, with the code where it usually lies on it; nil where
+// it lies in the middle.
 func (m Medium) Surface() map[string]any {
 	if m.At[0] == 0 || m.Size[0] == 0 {
 		return nil
