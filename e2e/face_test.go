@@ -191,6 +191,7 @@ func TestAccessibility(t *testing.T) {
 		wait := nextPage(t, p)
 		p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 		wait()
+		p.MustElement("#batch-settings > summary").MustClick()
 		p.MustElement(".batch-stub details summary").MustClick()
 		until(t, p, "its rows", `() => document.querySelectorAll(".batch-rows tbody tr").length > 30`)
 	})

@@ -87,10 +87,12 @@ func TestScreenshots(t *testing.T) {
 			p.MustElementR("a.name", "Plant labels, show garden").MustClick()
 			wait()
 			// any change has it proved
+			p.MustElement("#batch-settings > summary").MustClick()
 			enter(p, "#b-set-name", "{Plant}, bed {Bed}")
 			madeBatch(t, p)
 			p.MustElementR(".batch-ships button", "Make sheets").MustClick()
 			until(t, p, "the sheets", `() => document.querySelectorAll(".batch-runs a[download]").length === 2`)
+			p.MustElement("#batch-settings > summary").MustClick()
 			p.MustEval(`() => document.activeElement.blur()`)
 		}},
 		{"desk-wears", a.demoCode(t, "programme"), func(p *rod.Page) {
