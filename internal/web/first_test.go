@@ -46,7 +46,7 @@ func TestFirst(t *testing.T) {
 		}
 	}
 	got := s.styled(t)
-	for _, want := range []string{"every code of Hedgerow Jams", ">Logo<", ">Dark red<", "#5b1f33", ">Yellow<", "#e9a820",
+	for _, want := range []string{"\nHedgerow Jams can be dressed in.", ">Logo<", ">Dark red<", "#5b1f33", ">Yellow<", "#e9a820",
 		">Dark red 2<", "/style/looks/hedgerow-jams", "/style/looks/hedgerow-jams-2"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("the house style has no %s", want)

@@ -118,7 +118,9 @@ func (m *Metrics) observe(next http.Handler) http.Handler {
 		m.requests.WithLabelValues(route, method, strconv.Itoa(rec.status)).Inc()
 		m.seconds.WithLabelValues(route, method).Observe(took.Seconds())
 		level := slog.LevelInfo
-		if rec.status >= 500 {
+		if rec.status == http.StatusServiceUnavailable { // busy, or the database is away, which says so itself
+			level = slog.LevelWarn
+		} else if rec.status >= 500 {
 			level = slog.LevelError
 		} else if route == "/static/*" || route == "/healthz" || route == "/readyz" {
 			level = slog.LevelDebug

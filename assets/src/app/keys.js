@@ -3,7 +3,7 @@ import { inField } from "./fields.js";
 import { firstRow, rowKey } from "./ledger.js";
 import { store } from "./state.js";
 
-const letters = () => window.localStorage.getItem("letters") !== "off";
+export const letters = () => window.localStorage.getItem("letters") !== "off";
 document.addEventListener("change", (e) => { if (e.target.id === "letters") window.localStorage.setItem("letters", e.target.checked ? "on" : "off"); });
 
 // Whoever came by key goes on by key: a page that follows begins with its work and not with the band above it.
@@ -29,7 +29,7 @@ document.addEventListener("keydown", (e) => {
   if (open) { if (e.key === " " && open.id === "peek" && e.target === open) { e.preventDefault(); open.close(); } return; }
   if (e.target.closest("[role=application]")) return;
   if (e.key === "?") { document.getElementById("letters").checked = letters(); }
-  if (/^[a-z]$/.test(e.key) && !letters()) return;
+  if (/^[a-z0-9]$/.test(e.key) && !letters()) return;
   if (e.key === "/") { e.preventDefault(); const f = document.getElementById("find-text"); f.focus(); f.select(); }
   else if (e.key === "?") { e.preventDefault(); document.getElementById("keys").showModal(); }
   else if (e.key === "f" && document.querySelector(".finding .btn")) { e.preventDefault(); document.querySelector(".finding .btn").click(); }

@@ -1,6 +1,7 @@
 // Which parts of a page are open.
 import { lookThrough } from "./camera.js";
 import { inField } from "./fields.js";
+import { letters } from "./keys.js";
 import { hold } from "./sheet.js";
 import { seen, store } from "./state.js";
 
@@ -121,7 +122,7 @@ document.addEventListener("alpine:init", () => {
     which(eye) { this.eye = eye; hold(eye === "all" ? "" : "eye-" + eye); },
     toggleRemarks() { this.shown = !this.shown; },
     key(e) {
-      if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]")) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || inField(e.target) || document.querySelector("dialog[open]") || !letters()) return;
       if (this.view === "variations" && /^[0-9]$/.test(e.key)) {
         const b = this.$root.querySelector(e.key === "0" ? "#variations [data-again]" : `#variations [data-variation="${e.key}"]`);
         if (b && !b.closest("fieldset").disabled) { e.preventDefault(); b.click(); }

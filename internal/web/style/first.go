@@ -23,10 +23,19 @@ type First struct {
 	Problems problem.List
 }
 
-// At is what is wrong with a field, as a sentence, "" for nothing.
-func (f First) At(field string) string {
+// OfName is what is wrong with the name, as a sentence, "" for nothing.
+func (f First) OfName() string {
+	return f.first(func(field string) bool { return field == "/name" })
+}
+
+// OfLogo is what is wrong with the logo, or keeps the house style from taking it in.
+func (f First) OfLogo() string {
+	return f.first(func(field string) bool { return field != "/name" })
+}
+
+func (f First) first(of func(field string) bool) string {
 	for _, p := range f.Problems {
-		if p.Field == field {
+		if of(p.Field) {
 			return sentence(p)
 		}
 	}
@@ -60,7 +69,7 @@ func (h *Handler) first(w http.ResponseWriter, r *http.Request) {
 	file, data, err := forms.File(r, artwork.MaxBytes)
 	var large *http.MaxBytesError
 	switch {
-	case err == nil, errors.Is(err, http.ErrMissingFile): // a house may have none
+	case err == nil, errors.Is(err, http.ErrMissingFile), errors.Is(err, http.ErrNotMultipart): // a house may have none
 	case errors.As(err, &large):
 		problems.Add("/file", "file", "is larger than %d MB; a smaller one does", artwork.MaxBytes>>20)
 	default:

@@ -140,7 +140,7 @@ func Fail(w http.ResponseWriter, r *http.Request, err error) {
 	case db.Unreachable(err):
 		status, words = http.StatusServiceUnavailable, "The database does not answer. Nothing was lost; try again in a moment."
 		w.Header().Set("Retry-After", "2")
-	case errors.Is(r.Context().Err(), context.DeadlineExceeded):
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(r.Context().Err(), context.DeadlineExceeded):
 		status, words = http.StatusServiceUnavailable, "Busy. Nothing was changed; try again in a moment."
 		w.Header().Set("Retry-After", "2")
 	case r.Context().Err() != nil:
