@@ -20,12 +20,12 @@ func TestColours(t *testing.T) {
 		{"a speck", `<path fill="#12352b" d="M0 0h100v100H0z"/><path fill="#e9a820" d="M60 60h13v13H60z"/>`, 3, []string{"12352b"}},
 		{"more than a speck", `<path fill="#12352b" d="M0 0h100v100H0z"/><path fill="#e9a820" d="M60 60h15v15H60z"/>`, 3,
 			[]string{"12352b", "e9a820"}},
-		{"tones that look alike", `<path fill="#12352b" d="M0 0h60v60H0z"/><path fill="#1a4438" d="M60 60h30v30H60z"/>`, 3,
+		{"tones 46.8 apart", `<path fill="#12352b" d="M0 0h60v60H0z"/><path fill="#2d5046" d="M60 60h30v30H60z"/>`, 3,
 			[]string{"12352b"}},
-		{"tones that do not", `<path fill="#12352b" d="M0 0h60v60H0z"/><path fill="#2f5f50" d="M60 60h30v30H60z"/>`, 3,
-			[]string{"12352b", "2f5f50"}},
-		{"a pale one that is not paper", `<path fill="#f0e4b8" d="M0 0h60v60H0z"/>`, 3, []string{"f0e4b8"}},
-		{"off-white paper", `<path fill="#fdfaf4" d="M0 0h60v60H0z"/>`, 3, nil},
+		{"tones 50.2 apart", `<path fill="#12352b" d="M0 0h60v60H0z"/><path fill="#2f5248" d="M60 60h30v30H60z"/>`, 3,
+			[]string{"12352b", "2f5248"}},
+		{"a luminance of 0.896", `<path fill="#f3f3f3" d="M0 0h60v60H0z"/>`, 3, []string{"f3f3f3"}},
+		{"a luminance of 0.905, which is paper", `<path fill="#f4f4f4" d="M0 0h60v60H0z"/>`, 3, nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			a, err := Read([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100">` + c.body + `</svg>`))

@@ -419,6 +419,10 @@ func TestFindingsOrder(t *testing.T) {
 	if w, ok := wider(sits(20, 300)); !ok || w != 30 {
 		t.Errorf("%g %v", w, ok)
 	}
+	// 1,170 × 200 / 37 / 4,500 is 1.405 pixels; 2.1 of them take 298.8 mm
+	if w, ok := wider(sits(200, 3000)); !ok || w != 299 {
+		t.Errorf("%g %v", w, ok)
+	}
 	// 1,170 pixels of focal length, a module of 1 mm from 585 mm
 	if place.MaxWidth != 3000 || math.Abs(perFar(sits(37, 390))-2) > 1e-9 {
 		t.Error(perFar(sits(37, 390)))
