@@ -20,9 +20,10 @@ func TestFirst(t *testing.T) {
 	for _, c := range []struct {
 		name, file, data, want string
 	}{
-		{"", "", "", "Is missing; write what the house is called."},
-		{strings.Repeat("é", 61), "", "", "Is longer than 60 characters; a shorter one does."},
+		{"", "logo.svg", logo, "Is missing; write what the house is called."},
+		{strings.Repeat("é", 61), "logo.svg", logo, "Is longer than 60 characters; a shorter one does."},
 		{"Hedgerow Jams", "logo.txt", "no drawing", "Is none of SVG, PNG, JPEG and WebP"},
+		{"Hedgerow Jams", "logo.png", "", "Is empty, 0 bytes; choose an SVG, PNG, JPEG or WebP file."},
 		{"Hedgerow Jams", "logo.pdf", "%PDF-1.7 broken", "Is a PDF that cannot be opened; an SVG or a picture does."},
 	} {
 		t.Run(c.want, func(t *testing.T) {
@@ -33,7 +34,7 @@ func TestFirst(t *testing.T) {
 			}
 		})
 	}
-	if w := s.upload("/style/first", "", nil, url.Values{"name": {strings.Repeat("é", 60)}}); w.Code != http.StatusSeeOther {
+	if w := s.send("POST", "/style/first", url.Values{"name": {strings.Repeat("é", 60)}}); w.Code != http.StatusSeeOther {
 		t.Errorf("sixty letters: %d", w.Code)
 	}
 	if got := s.styled(t); strings.Contains(got, ">Logo<") {
@@ -47,12 +48,12 @@ func TestFirst(t *testing.T) {
 	}
 	got := s.styled(t)
 	for _, want := range []string{"\nHedgerow Jams can be dressed in.", ">Logo<", ">Dark red<", "#5b1f33", ">Yellow<", "#e9a820",
-		">Dark red 2<", "/style/looks/hedgerow-jams", "/style/looks/hedgerow-jams-2"} {
+		">Dark red 2<", "/style/looks/first-look", "/style/looks/first-look-2"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("the house style has no %s", want)
 		}
 	}
-	if look := s.send("GET", "/style/looks/hedgerow-jams", nil).Body.String(); !strings.Contains(look, "#5b1f33") {
+	if look := s.send("GET", "/style/looks/first-look", nil).Body.String(); !strings.Contains(look, "#5b1f33") {
 		t.Error("the look is not in the darkest ink")
 	}
 }

@@ -69,18 +69,18 @@ func (h *Handler) first(w http.ResponseWriter, r *http.Request) {
 	file, data, err := forms.File(r, artwork.MaxBytes)
 	var large *http.MaxBytesError
 	switch {
-	case err == nil, errors.Is(err, http.ErrMissingFile), errors.Is(err, http.ErrNotMultipart): // a house may have none
+	case errors.Is(err, http.ErrMissingFile), errors.Is(err, http.ErrNotMultipart): // a house may have none
+	case err == nil && len(problems) > 0: // which are told first
+	case err == nil:
+		if err := h.wearLogo(r, file, data); !problemsOf(err, &problems) {
+			ui.Fail(w, r, err)
+			return
+		}
 	case errors.As(err, &large):
 		problems.Add("/file", "file", "is larger than %d MB; a smaller one does", artwork.MaxBytes>>20)
 	default:
 		ui.Fail(w, r, err)
 		return
-	}
-	if len(data) > 0 && len(problems) == 0 {
-		if err := h.wearLogo(r, name, file, data); !problemsOf(err, &problems) {
-			ui.Fail(w, r, err)
-			return
-		}
 	}
 	if len(problems) > 0 {
 		h.showFirst(w, r, http.StatusUnprocessableEntity, name, problems)
@@ -103,7 +103,7 @@ func problemsOf(err error, problems *problem.List) bool {
 }
 
 // wearLogo makes of a logo a mark of the house, its colours, and a look in the darkest of them.
-func (h *Handler) wearLogo(r *http.Request, name, file string, data []byte) error {
+func (h *Handler) wearLogo(r *http.Request, file string, data []byte) error {
 	if bytes.HasPrefix(data, []byte("%PDF-")) && h.Codes.Pages != nil {
 		page, err := h.Codes.Pages(r.Context(), data, 1, logoDPI)
 		if err != nil {
@@ -120,14 +120,14 @@ func (h *Handler) wearLogo(r *http.Request, name, file string, data []byte) erro
 		return err
 	}
 	_, err = h.House.Change(r.Context(), ui.Actor(r), -1, func(s *style.Style) error {
-		dress(s, name, a.Source, art.Colours(4))
+		dress(s, a.Source, art.Colours(4))
 		return nil
 	})
 	return err
 }
 
 // dress adds a mark, its colours and a look to a house style; what is there already stays.
-func dress(s *style.Style, name, source string, colours []ink.Colour) {
+func dress(s *style.Style, source string, colours []ink.Colour) {
 	key, called := free("Logo", func(k string) bool {
 		return slices.ContainsFunc(s.Marks, func(m style.Mark) bool { return m.Key == k })
 	})
@@ -145,7 +145,7 @@ func dress(s *style.Style, name, source string, colours []ink.Colour) {
 	if ink.Contrast(darkest, white) >= readable {
 		wear["ink"] = map[string]any{"style": darkest.Style}
 	}
-	key, called = free(name, func(k string) bool {
+	key, called = free("First look", func(k string) bool {
 		return slices.ContainsFunc(s.Looks, func(l style.Look) bool { return l.Key == k })
 	})
 	s.Looks = append(s.Looks, style.Look{Key: key, Name: called, Wear: wear})

@@ -22,7 +22,7 @@ func TestDress(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			var s style.Style
-			dress(&s, "House", "icon:leaf", c.colours)
+			dress(&s, "icon:leaf", c.colours)
 			wear, _ := s.Looks[0].Wear.(map[string]any)
 			worn, _ := wear["ink"].(map[string]any)
 			if got, _ := worn["style"].(string); got != c.want || len(s.Colours) != len(c.colours) || len(s.Marks) != 1 {
