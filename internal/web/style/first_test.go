@@ -18,7 +18,8 @@ func TestDress(t *testing.T) {
 		{"none", nil, ""},
 		{"contrast 0.704", []ink.Colour{grey(0x94)}, "grey"},
 		{"contrast 0.700 less a little", []ink.Colour{grey(0x95)}, ""},
-		{"the darkest, wherever it stands", []ink.Colour{grey(0x94), {R: 0x5b, G: 0x1f, B: 0x33}, {R: 0xe9, G: 0xa8, B: 0x20}}, "dark-red"},
+		{"the darkest, wherever it stands", []ink.Colour{grey(0x94), {R: 0x5b, G: 0x1f, B: 0x33}, {R: 0xe9, G: 0xa8,
+			B: 0x20}}, "dark-red"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			var s style.Style
