@@ -94,8 +94,9 @@ func TestRoles(t *testing.T) {
 	until(t, viewer, "every control locked",
 		`() => [...document.querySelectorAll(".stub-body input, .stub-body textarea, .stub-body select, #takes button, #f-name")].every((e) => e.matches(":disabled"))`)
 	hasText(t, viewer, ".ticket-head", "You may look, and change nothing. An owner of Marrowby Seed House can let you.")
+	viewer.MustElement("[data-stub=wears]").MustClick()
 	until(t, viewer, "values that do not look like fields",
-		`() => [...document.querySelectorAll(".stub.open :is(.in, button.btn, .link, .step)")].filter((e) => e.checkVisibility()).every((e) =>
+		`() => [...document.querySelectorAll(".stub.open :is(.in, .btn, .link, .step)")].filter((e) => e.checkVisibility()).every((e) =>
 			e.matches(".in") && getComputedStyle(e).borderTopColor === "rgba(0, 0, 0, 0)")`)
 	viewer.MustElement("[data-stub=reads]").MustClick()
 	hasText(t, viewer, "#readings", "19/19")
