@@ -9,7 +9,7 @@ document.addEventListener("change", (e) => { if (e.target.id === "letters") wind
 // Whoever came by key goes on by key: a page that follows begins with its work and not with the band above it.
 for (const act of ["keydown", "pointerdown"]) document.addEventListener(act, () => store.setItem("by", act), true);
 document.addEventListener("DOMContentLoaded", () => setTimeout(() => {
-  if (store.getItem("by") !== "keydown" || document.activeElement !== document.body) return;
+  if (store.getItem("by") !== "keydown" || document.activeElement !== document.body || document.querySelector("[autofocus]")) return;
   const main = document.querySelector("main");
   if (main) main.tabIndex = -1;
   (main?.querySelector(".stub.open .stub-button") ?? main)?.focus({ preventScroll: true });
