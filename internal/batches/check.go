@@ -263,6 +263,9 @@ func (a *Rows) write(ctx context.Context, m *batch.Maker, which []int) error {
 		was = append(was, r.sealed)
 	}
 	return a.store.Codes.DB.InWorkspace(ctx, a.workspace, func(tx pgx.Tx) error {
+		if err := hold(ctx, tx, a.workspace, a.batch.ID); err != nil {
+			return err
+		}
 		_, err := tx.Exec(
 			ctx,
 			`UPDATE batch_rows r SET rev = $3, state = u.state, line = u.line, version = u.version, hard = u.hard
@@ -363,6 +366,9 @@ func (a *Rows) sorts(ctx context.Context) error {
 		}
 	}
 	return a.store.Codes.DB.InWorkspace(ctx, a.workspace, func(tx pgx.Tx) error {
+		if err := hold(ctx, tx, a.workspace, a.batch.ID); err != nil {
+			return err
+		}
 		var versions []int
 		for v, one := range found {
 			versions = append(versions, v)

@@ -63,8 +63,11 @@ func (s *Store) toDesk(ctx context.Context, actor access.Actor, id string, n int
 		return "", r.Problems
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
+		if err := hold(ctx, tx, actor.Workspace, id); err != nil {
+			return err
+		}
 		var there *string
-		if err := tx.QueryRow(ctx, `SELECT code FROM batch_rows WHERE workspace = $1 AND batch = $2 AND n = $3 FOR UPDATE`,
+		if err := tx.QueryRow(ctx, `SELECT code FROM batch_rows WHERE workspace = $1 AND batch = $2 AND n = $3`,
 			actor.Workspace, id, n).Scan(&there); err != nil {
 			return err
 		}

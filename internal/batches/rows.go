@@ -214,6 +214,13 @@ func (s *Store) Mend(ctx context.Context, actor access.Actor, id string, n int, 
 	return s.checkSoon(ctx, actor, id)
 }
 
+// hold has whoever writes several rows of a batch, or rows and the batch, wait for a turn: all take the batch first, so that no
+// two wait for each other. Keys that refer to the batch do not wait.
+func hold(ctx context.Context, tx pgx.Tx, workspace, id string) error {
+	_, err := tx.Exec(ctx, `SELECT 1 FROM batches WHERE workspace = $1 AND id = $2 FOR NO KEY UPDATE`, workspace, id)
+	return err
+}
+
 // touch says that a batch has changed, whose plan has not.
 func (s *Store) touch(ctx context.Context, tx pgx.Tx, workspace, id string) error {
 	_, err := tx.Exec(ctx, `UPDATE batches SET changed_at = $3, settled = false WHERE workspace = $1 AND id = $2`, workspace, id, s.Codes.Now())

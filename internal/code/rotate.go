@@ -152,7 +152,7 @@ func (s Upkeep) sealAnew(ctx context.Context, workspace string) (n int, err erro
 		for more := true; more; {
 			err := s.DB.InWorkspace(ctx, workspace, func(tx pgx.Tx) error {
 				rows, err := tx.Query(ctx, fmt.Sprintf(`SELECT ctid::text, %s, %s FROM %s
-					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 LIMIT $3 FOR UPDATE`, c.ID, c.Column, c.Table,
+					WHERE workspace = $1 AND substring(%s from 1 for 5) <> $2 ORDER BY 2 LIMIT $3 FOR UPDATE`, c.ID, c.Column, c.Table,
 					c.Column), workspace, newest, atOnce(c.Table))
 				if err != nil {
 					return err
@@ -207,9 +207,10 @@ func (s Upkeep) digestAnewIn(ctx context.Context, tx pgx.Tx, workspace string) (
 	}
 	find := s.Within(ctx, tx, workspace)
 	for _, part := range []struct{ sql, what, update string }{
-		{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 FOR UPDATE`, "good", `UPDATE
+		{`SELECT id, 0, last_good, digest, payload_mac, proofs FROM codes WHERE workspace = $1 ORDER BY id FOR UPDATE`, "good", `UPDATE
 				codes SET digest = $4, payload_mac = $5, proofs = $6 WHERE workspace = $1 AND id = $2 AND $3 = 0`},
-		{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1 FOR UPDATE`, "version",
+		{`SELECT code, n, job, digest, payload_mac, proofs FROM issued_versions WHERE workspace = $1
+			ORDER BY code, n FOR UPDATE`, "version",
 			`UPDATE issued_versions SET digest = $4, payload_mac = $5, proofs = $6
 					WHERE workspace = $1 AND code = $2 AND n = $3`},
 	} {

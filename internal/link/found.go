@@ -14,7 +14,7 @@ import (
 // findable keeps the words by which a code is found that leads somewhere: what is searched for of its destinations, draft and
 // live, and its short links, those that hang and are not its own any more too.
 func (s *Store) findable(ctx context.Context, tx pgx.Tx, workspace, id string) error {
-	l, err := s.read(ctx, tx, workspace, id, "")
+	l, err := s.read(ctx, tx, workspace, id)
 	if err != nil {
 		return err
 	}

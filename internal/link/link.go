@@ -240,6 +240,9 @@ func at(err error, field string) error {
 // begin keeps a destination as the draft of a code that has none, or none that is live.
 func (s *Store) begin(ctx context.Context, tx pgx.Tx, workspace, id string, l *leads.Lead) error {
 	text, err := s.sealed(workspace, id, "lead", l)
+	if err == nil {
+		err = take(ctx, tx, workspace, id)
+	}
 	if err != nil {
 		return err
 	}
@@ -431,19 +434,34 @@ func (s *Store) Of(ctx context.Context, actor access.Actor, c *code.Code) (*Led,
 	}
 	var l *Led
 	err := s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) (err error) {
-		l, err = s.read(ctx, tx, actor.Workspace, c.ID, "")
+		l, err = s.read(ctx, tx, actor.Workspace, c.ID)
 		return err
 	})
 	return l, err
 }
 
+// take has whoever changes codes and where they lead wait for a turn: all take the codes first, in the order of their ids, so
+// that no two wait for each other.
+func take(ctx context.Context, tx pgx.Tx, workspace string, ids ...string) error {
+	_, err := tx.Exec(ctx, `SELECT 1 FROM codes WHERE workspace = $1 AND id = ANY ($2) ORDER BY id FOR NO KEY UPDATE`, workspace, ids)
+	return err
+}
+
+// held reads where a code leads and keeps others from changing that until the transaction ends.
+func (s *Store) held(ctx context.Context, tx pgx.Tx, workspace, id string) (*Led, error) {
+	if err := take(ctx, tx, workspace, id); err != nil {
+		return nil, err
+	}
+	return s.read(ctx, tx, workspace, id)
+}
+
 // read reads where a code leads; nil where nobody has said.
-func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id, lock string) (*Led, error) {
+func (s *Store) read(ctx context.Context, tx pgx.Tx, workspace, id string) (*Led, error) {
 	l := &Led{}
 	var draft, refused []byte
 	var live int
 	err := tx.QueryRow(ctx,
-		`SELECT draft, rev, live, keeper_id, keeper, refused FROM leads WHERE workspace = $1 AND code = $2 `+lock, workspace, id).
+		`SELECT draft, rev, live, keeper_id, keeper, refused FROM leads WHERE workspace = $1 AND code = $2`, workspace, id).
 		Scan(&draft, &l.Rev, &live, &l.KeeperID, &l.Keeper, &refused)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, nil

@@ -178,7 +178,7 @@ func (s *Store) change(ctx context.Context, actor access.Actor, id string, rev i
 		return nil, err
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		if l, err = s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE"); err != nil {
+		if l, err = s.held(ctx, tx, actor.Workspace, id); err != nil {
 			return err
 		}
 		if l == nil {
@@ -386,7 +386,7 @@ func (s *Store) issuing(ctx context.Context, tx pgx.Tx, actor access.Actor, c *c
 				p.Address)}}
 		}
 	}
-	l, err := s.read(ctx, tx, actor.Workspace, c.ID, "FOR UPDATE")
+	l, err := s.held(ctx, tx, actor.Workspace, c.ID)
 	if err != nil {
 		return err
 	}

@@ -43,15 +43,14 @@ func (s *Store) SwapOf(ctx context.Context, actor access.Actor, ids []string, sw
 		return nil, err
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		out, err = s.swapped(ctx, tx, actor.Workspace, ids, swap, "")
+		out, err = s.swapped(ctx, tx, actor.Workspace, ids, swap)
 		return err
 	})
 	return out, err
 }
 
-// swapped reads the codes always in the same order, so that two who do it never wait for one another.
-func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []string, swap Swap, lock string) (out []Swapped,
-	err error) {
+// swapped is what a swap would make of codes.
+func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []string, swap Swap) (out []Swapped, err error) {
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
 	if len(ids) > MaxSwapped {
 		return nil, problem.List{{Field: "/id", Code: "many.long",
@@ -65,7 +64,7 @@ func (s *Store) swapped(ctx context.Context, tx pgx.Tx, workspace string, ids []
 		return nil, err
 	}
 	for _, id := range ids {
-		l, err := s.read(ctx, tx, workspace, id, lock)
+		l, err := s.read(ctx, tx, workspace, id)
 		if err != nil {
 			return nil, err
 		}
@@ -130,7 +129,10 @@ func (s *Store) SwapAll(ctx context.Context, actor access.Actor, ids []string, s
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		done = nil
-		all, err := s.swapped(ctx, tx, actor.Workspace, ids, swap, "FOR UPDATE")
+		if err := take(ctx, tx, actor.Workspace, ids...); err != nil {
+			return err
+		}
+		all, err := s.swapped(ctx, tx, actor.Workspace, ids, swap)
 		if err != nil {
 			return err
 		}
@@ -163,9 +165,9 @@ func draftThen(l *Led, next *leads.Lead) *leads.Lead {
 	return next
 }
 
-// put makes a destination live where something is, and keeps a draft beside it.
+// put makes a destination live where something is, and keeps a draft beside it. The code is taken.
 func (s *Store) put(ctx context.Context, tx pgx.Tx, actor access.Actor, id string, next, draft *leads.Lead, back int) error {
-	l, err := s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE")
+	l, err := s.read(ctx, tx, actor.Workspace, id)
 	if err != nil {
 		return err
 	}
@@ -199,8 +201,12 @@ func (s *Store) SwapBack(ctx context.Context, actor access.Actor, was map[string
 	slices.Sort(ids)
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		n = 0
-		for _, id := range ids[:min(len(ids), MaxSwapped)] {
-			l, err := s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE")
+		ids := ids[:min(len(ids), MaxSwapped)]
+		if err := take(ctx, tx, actor.Workspace, ids...); err != nil {
+			return err
+		}
+		for _, id := range ids {
+			l, err := s.read(ctx, tx, actor.Workspace, id)
 			if err != nil {
 				return err
 			}

@@ -228,7 +228,7 @@ func (s *Store) moveIn(ctx context.Context, actor access.Actor, host string, r m
 			s.Codes.Seal.Seal(nil, place(actor.Workspace, a.Host+"/"+a.Path, "place"))); err != nil {
 			return err
 		}
-		led, err := s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE")
+		led, err := s.held(ctx, tx, actor.Workspace, id)
 		if err != nil {
 			return err
 		}

@@ -30,7 +30,7 @@ func (s *Store) refuse(ctx context.Context, actor access.Actor, id, key, text st
 		text = text[:maxRefused]
 	}
 	return s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		l, err := s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE")
+		l, err := s.held(ctx, tx, actor.Workspace, id)
 		if err != nil || l == nil {
 			return err
 		}

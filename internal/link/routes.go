@@ -241,7 +241,10 @@ func (s *Store) CopyRoutes(ctx context.Context, actor access.Actor, from string,
 	ids = slices.Compact(slices.Sorted(slices.Values(ids)))
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
 		n = 0
-		was, err := s.read(ctx, tx, actor.Workspace, from, "")
+		if err := take(ctx, tx, actor.Workspace, ids...); err != nil {
+			return err
+		}
+		was, err := s.read(ctx, tx, actor.Workspace, from)
 		if err != nil {
 			return err
 		}
@@ -252,7 +255,7 @@ func (s *Store) CopyRoutes(ctx context.Context, actor access.Actor, from string,
 			if id == from {
 				continue
 			}
-			l, err := s.read(ctx, tx, actor.Workspace, id, "FOR UPDATE")
+			l, err := s.read(ctx, tx, actor.Workspace, id)
 			if err != nil {
 				return err
 			}

@@ -44,7 +44,7 @@ func (s *Store) Trial(ctx context.Context, actor access.Actor, c *code.Code, i i
 		name = p.Name
 	}
 	err = s.Codes.DB.InWorkspace(ctx, actor.Workspace, func(tx pgx.Tx) error {
-		l, err := s.read(ctx, tx, actor.Workspace, c.ID, "")
+		l, err := s.read(ctx, tx, actor.Workspace, c.ID)
 		if err != nil || l == nil {
 			return err
 		}
