@@ -7,8 +7,8 @@ import (
 	"testing"
 )
 
-// The program makes the rows of a batch, more than once at a time, while people change it: everybody waits for a turn, and nobody's
-// act ends because two wait for each other.
+// The program makes the rows of a batch, more than once at a time, while people change it: everybody waits for a turn, and
+// nobody's act ends because two wait for each other.
 func TestManyAtOneBatch(t *testing.T) {
 	s := store(t)
 	table := func(round int) string {

@@ -23,7 +23,8 @@ func TestManyAtOneLink(t *testing.T) {
 	one := func(round int) string { return ids[round%len(ids)] }
 	acts := map[string]func(round int) error{
 		"one goes live": func(round int) error {
-			if _, err := s.Edit(ctx, ws, one(round), map[string]string{"to": fmt.Sprintf("https://a.example/%d", round)}, "GB", 0); err != nil {
+			if _, err := s.Edit(ctx, ws, one(round), map[string]string{"to": fmt.Sprintf("https://a.example/%d", round)},
+				"GB", 0); err != nil {
 				return err
 			}
 			_, err := s.MakeLive(ctx, ws, one(round), 0)
