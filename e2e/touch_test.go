@@ -18,7 +18,9 @@ func (a *app) hand(t *testing.T, path string) *rod.Page {
 	if err := (proto.EmulationSetTouchEmulationEnabled{Enabled: true}).Call(p); err != nil {
 		t.Fatal(err)
 	}
-	p.MustReload().MustWaitLoad()
+	wait := nextPage(t, p)
+	p.MustReload()
+	wait()
 	return p
 }
 
@@ -27,9 +29,7 @@ func TestOnAPhone(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	p := a.hand(t, "/codes")
-	if top := p.MustEval(`() => document.querySelector("tr.code").getBoundingClientRect().top`).Num(); top > 844/2 {
-		t.Errorf("the first code of the ledger stands %g px down", top)
-	}
+	until(t, p, "the first code of the ledger in the upper half", `() => document.querySelector("tr.code").getBoundingClientRect().top < 844 / 2`)
 	taps := 0
 	tap := func(selector, words string) {
 		t.Helper()

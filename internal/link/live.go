@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/code"
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/fields"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/recognise"
@@ -31,17 +32,71 @@ func (s *Store) Edit(ctx context.Context, actor access.Actor, id string, edits m
 		if err != nil {
 			return err
 		}
-		next, problems := with(l.Draft, edits, region, b)
+		all := l.besides(edits)
+		next, problems := with(l.Draft, all, region, b)
+		if len(problems) > 0 && len(all) > len(edits) {
+			all = edits
+			next, problems = with(l.Draft, edits, region, b)
+		}
 		if len(problems) > 0 {
 			return problems
 		}
 		l.Draft = next
-		for key := range edits {
+		for key := range all {
 			delete(l.Refused, key)
 		}
 		return nil
 	})
 	return l, s.noted(ctx, actor, id, edits, err)
+}
+
+// below begins the key of a field within the destination, such as "to/number".
+const below = "to/"
+
+// besides adds to an edit within the destination what was refused there before: a new start and a new end may only fit together.
+// Another destination drops what was refused within the last one.
+func (l *Led) besides(edits map[string]string) map[string]string {
+	all := maps.Clone(edits)
+	_, another := edits["to"]
+	for key, r := range l.Refused {
+		if _, has := all[key]; has || !strings.HasPrefix(key, below) {
+			continue
+		}
+		if another {
+			delete(l.Refused, key)
+			continue
+		}
+		all[key] = r.Text
+	}
+	return all
+}
+
+// typedWithin puts what is typed into a field of a destination, by a pointer within it.
+func typedWithin(values any, path, text string) (map[string]any, *problem.Problem) {
+	draft := any(map[string]any{"content": values})
+	p, bad := job.Edit(draft, "/content"+path, text)
+	if bad != nil {
+		return nil, bad
+	}
+	next, _, err := p.Apply(draft)
+	if err != nil {
+		return nil, &problem.Problem{Code: "field", Message: "does not fit the destination any more; load the page again"}
+	}
+	out, _ := next.(map[string]any)["content"].(map[string]any)
+	c, problems := content.New(out)
+	if len(problems) == 0 {
+		return content.JSON(c), nil
+	}
+	for _, p := range problems {
+		if p.Field == "/content"+path {
+			return nil, &p
+		}
+	}
+	of := strings.TrimPrefix(problems[0].Field, "/content/")
+	if f := job.Field(c.Kind(), problems[0].Field); f != nil && f.Label != "" {
+		of = f.Label
+	}
+	return nil, &problem.Problem{Code: problems[0].Code, Message: "leaves “" + of + "” wrong, which " + problems[0].Message}
 }
 
 // Set makes the draft of where a code leads another, as JSON. Problems have pointers below it.
@@ -86,6 +141,15 @@ func typed(was *leads.Lead, edits map[string]string, region string) (*leads.Lead
 			} else if list, _ := doc["routes"].([]any); n < len(list) {
 				list[n].(map[string]any)["to"] = values
 			}
+			continue
+		}
+		if path, is := strings.CutPrefix(key, below); is {
+			values, bad := typedWithin(doc["to"], "/"+path, edits[key])
+			if bad != nil {
+				problems.Add(at, bad.Code, "%s", bad.Message)
+				continue
+			}
+			doc["to"] = values
 			continue
 		}
 		if key == "to" || key == "then" {
@@ -151,6 +215,15 @@ func plain(doc map[string]any) any {
 	return v
 }
 
+// wordy says that what is no address is a text to be shown: two words of which none could begin an address, or more.
+func wordy(text string) bool {
+	words := strings.Fields(text)
+	if len(words) == 2 {
+		return !strings.ContainsAny(strings.TrimRight(text, ".!?"), ".:/")
+	}
+	return len(words) > 2 && !strings.Contains(words[0], "://")
+}
+
 // Destination takes what somebody types or pastes for a content that a link can lead to.
 func Destination(text, region string) (values map[string]any, bad *problem.Problem) {
 	if readings := recognise.Written(text, region); len(readings) > 0 && !readings[0].Weak {
@@ -165,6 +238,9 @@ func Destination(text, region string) (values map[string]any, bad *problem.Probl
 		return content.JSON(r.Content), nil
 	}
 	values = map[string]any{"kind": "url", "url": text}
+	if wordy(text) {
+		values = map[string]any{"kind": "text", "text": text}
+	}
 	if _, problems := content.New(values); len(problems) > 0 {
 		return nil, &problem.Problem{Code: problems[0].Code, Message: problems[0].Message}
 	}

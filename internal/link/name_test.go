@@ -31,13 +31,13 @@ func TestCalled(t *testing.T) {
 // TestDestinationWritten: a destination may be typed as people write it, and is one.
 func TestDestinationWritten(t *testing.T) {
 	for text, want := range map[string]string{"Text SOW to +44 113 496 0123": "sms", "Our guide: https://marrowby.example/guide": "url",
-		"Wifi: Shed\nPassword: sow;thin": "wifi"} {
+		"Wifi: Shed\nPassword: sow;thin": "wifi", "20 % off, code: SPRING20": "text", "Sold out!": "text", "Sow\nthin": "text"} {
 		if values, bad := Destination(text, "GB"); bad != nil || values["kind"] != want {
 			t.Errorf("%q: %v, %v", text, values, bad)
 		}
 	}
 	for text, code := range map[string]string{"marrowby.example/a\nmarrowby.example/b": "lead.several",
-		"20 % off, code: SPRING20": "url.words"} {
+		"marrowby.example spring": "url.host", "Sale: kale": "url.scheme"} {
 		if values, bad := Destination(text, "GB"); bad == nil || bad.Code != code {
 			t.Errorf("%q: %v, %v", text, values, bad)
 		}

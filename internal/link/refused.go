@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
 
@@ -95,7 +96,7 @@ func (s *Store) noted(ctx context.Context, actor access.Actor, id string, edits 
 	}
 	for key, text := range edits {
 		for _, p := range problems {
-			if key != "to" || p.Field != "/"+key { // the one field that is sent as it is typed
+			if key != "to" && !strings.HasPrefix(key, below) || p.Field != "/"+key { // those that are sent as they are typed
 				continue
 			}
 			if failed := s.refuse(ctx, actor, id, key, text, p); failed != nil {

@@ -49,3 +49,9 @@ document.addEventListener("click", async (e) => {
   if (!b) return;
   try { setField(document.getElementById(b.dataset.drops), (await new window.EyeDropper().open()).sRGBHex); } catch { /* left without one */ }
 });
+
+// What was pasted to lead elsewhere stands in a form then; the field is free again once it is left, unless something is wrong with it.
+document.addEventListener("focusout", (e) => {
+  const t = e.target;
+  if (t.id === "f-lead-to" && t.matches("input") && !document.getElementById("e-f-lead-to").textContent) t.value = "";
+});

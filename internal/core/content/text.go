@@ -20,7 +20,6 @@ var textFields = schema.Part{
 
 var textKind = Kind{Key: "text", Long: "text", Name: "Plain text", Outcome: "Someone reads a few lines",
 	Calls: []string{"Read me"}, Fields: &textFields,
-	Stays:   "a phone shows the text by itself",
 	Example: `{"kind": "text", "text": "Sow under glass from March, plant out after the last frost."}`}
 
 func (t *Text) check(o *fields.Object) {

@@ -3,6 +3,7 @@
 package leads
 
 import (
+	"strings"
 	"unicode/utf8"
 
 	"sodrik/internal/core/content"
@@ -132,7 +133,7 @@ func destination(o *fields.Object, key string, required bool) content.Content {
 	values, _ := v.(map[string]any)
 	c, problems := content.New(values)
 	for _, p := range problems {
-		o.Problem(key, p.Code, "%s", p.Message)
+		o.Problems().Add(o.At(key)+strings.TrimPrefix(p.Field, "/content"), p.Code, "%s", p.Message)
 	}
 	if c == nil || len(problems) > 0 {
 		return nil

@@ -3,6 +3,7 @@ package leads
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -66,7 +67,6 @@ func TestReadRefuses(t *testing.T) {
 		`{"to":"a"}`:     "/to is missing",
 		`{"colour":"b"}`: "/to is missing",
 		`{"to":{"kind":"wifi","ssid":"Shed","security":"open"}}`:                         "/to is something that no link can lead to",
-		`{"to":{"kind":"text","text":"a"}}`:                                              "/to is something that no link can lead to",
 		`{"to":{"kind":"dynamic","link":"go.marrowby.example/FA1R"}}`:                    "/to is something that no link can lead to",
 		`{"to":{"kind":"url","url":"javascript:alert(1)"}}`:                              "/to ",
 		`{"to":{"kind":"url","url":"data:text/html,x"}}`:                                 "/to ",
@@ -165,6 +165,19 @@ func TestActs(t *testing.T) {
 	card := must(t, `{"to":{"kind":"contact","format":"vcard4","given":"Åsa"}}`).Compile("", "").Steps[0].Act.File
 	if !strings.Contains(card.Text, "VERSION:3.0") || card.Type != "text/vcard; charset=utf-8" {
 		t.Errorf("a contact leaves as %q", card)
+	}
+	for text, want := range map[string]Act{
+		"Sow under glass": {Title: "Sow under glass"},
+		"Kale\n\nSow from March.\nKeep moist.\n\n\nEat.": {Title: "Kale", Lines: []string{"Sow from March.\nKeep moist.", "Eat."}},
+		strings.Repeat("a", 81) + "\nb":                  {Title: "To read", Lines: []string{strings.Repeat("a", 81) + "\nb"}},
+		strings.Repeat("é", 80) + "\r\nb":                {Title: strings.Repeat("é", 80), Lines: []string{"b"}},
+	} {
+		t.Run(text, func(t *testing.T) {
+			a := (&Lead{To: &content.Text{Text: text}}).Compile("", "").Steps[0].Act
+			if a.Does != Shows || a.Title != want.Title || !slices.Equal(a.Lines, want.Lines) || a.Label != "" {
+				t.Errorf("%q is shown as %+v", text, a)
+			}
+		})
 	}
 	// every kind that a link can lead to comes to something, and no other
 	for _, k := range content.Register() {

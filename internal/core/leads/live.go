@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/route"
@@ -17,10 +18,11 @@ import (
 // Doing is what happens when somebody scans.
 type Doing string
 
-// Doings: a redirect, a page with one button, and a quiet page.
+// Doings: a redirect, a page with one button, one to read, and a quiet page.
 const (
 	Goes  Doing = "go"
 	Asks  Doing = "ask"
+	Shows Doing = "show" // a page to read
 	Quiet Doing = "quiet"
 	Nears Doing = "near" // a page that asks the phone whether it is near
 )
@@ -277,6 +279,9 @@ var asks = map[string]struct{ title, label, file, media string }{
 	"webcal":  {"Follow this calendar?", "Follow the calendar", "", ""},
 }
 
+// Decided names, by kind, the field that a page decides for itself: it hands over the form that phones take.
+var Decided = map[string]string{"sms": "form", "contact": "format"}
+
 // act is what a destination comes to. Only http and https are led to without a page, since browsers differ in the rest.
 func (l *Lead) act(c content.Content, place, path string) Act {
 	switch k := c.(type) {
@@ -286,6 +291,8 @@ func (l *Lead) act(c content.Content, place, path string) Act {
 			u.Tags[4] = tag
 		}
 		return Act{Does: Goes, To: l.tagged(u.Payload(), path)}
+	case *content.Text:
+		return toRead(k.Text)
 	case *content.SMS:
 		sms := *k
 		sms.Form = "sms" // the form that is a URI (RFC 5724)
@@ -305,6 +312,25 @@ func (l *Lead) act(c content.Content, place, path string) Act {
 		a.File = &File{Name: ask.file, Type: ask.media, Text: to}
 	} else {
 		a.To = to
+	}
+	return a
+}
+
+// maxHead is the longest line that heads a page to read, in characters.
+const maxHead = 80
+
+// toRead is the page of a text: its first line heads it where that is short, and a blank line begins a paragraph.
+func toRead(text string) Act {
+	text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
+	head, rest, _ := strings.Cut(text, "\n")
+	if utf8.RuneCountInString(head) > maxHead {
+		head, rest = "To read", text
+	}
+	a := Act{Does: Shows, Title: head}
+	for paragraph := range strings.SplitSeq(rest, "\n\n") {
+		if paragraph = strings.Trim(paragraph, "\n"); paragraph != "" {
+			a.Lines = append(a.Lines, paragraph)
+		}
 	}
 	return a
 }

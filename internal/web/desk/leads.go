@@ -141,9 +141,13 @@ func (h *Handler) turnWay(w http.ResponseWriter, r *http.Request) {
 func (h *Handler) ofLead(w http.ResponseWriter, r *http.Request, l *link.Led, err error) {
 	id := chi.URLParam(r, "id")
 	if problems, is := code.IsProblem(err); is && r.Header.Get("HX-Request") != "" && problems[0].Field != "" {
-		refuse(w, refusals(problems, append([]string{"to", "then"}, leadKeys()...), func(key string) string {
-			return forms.ID("/lead/" + key)
-		}))
+		keys := append([]string{"to", "then"}, leadKeys()...)
+		for _, p := range problems {
+			if strings.HasPrefix(p.Field, "/to/") {
+				keys = append(keys, p.Field[1:])
+			}
+		}
+		refuse(w, refusals(problems, keys, func(key string) string { return forms.ID("/lead/" + key) }))
 		return
 	}
 	if err != nil {
@@ -183,7 +187,12 @@ func refusals(problems problem.List, keys []string, id func(key string) string) 
 
 // leadTo keeps the destination as it is typed.
 func (h *Handler) leadTo(w http.ResponseWriter, r *http.Request) {
-	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), map[string]string{"to": r.FormValue("text")},
+	key := strings.TrimPrefix(r.FormValue("path"), "/lead/")
+	if key != "to" && !strings.HasPrefix(key, "to/") {
+		ui.Fail(w, r, code.ErrNotFound)
+		return
+	}
+	l, err := h.Links.Edit(r.Context(), ui.Actor(r), chi.URLParam(r, "id"), map[string]string{key: r.FormValue("text")},
 		ui.RegionOf(r.Header.Get("Accept-Language")), 0)
 	h.ofLead(w, r, l, err)
 }

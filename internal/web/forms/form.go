@@ -100,6 +100,7 @@ func (f Form) Zones() bool {
 type builder struct {
 	src    Source
 	codeID string
+	below  string // what of the code the fields edit, "" for itself
 	cost   func(path string) string
 	form   *Form
 	later  *[]Row // further entries of lists, which stand behind what else can be unfolded
@@ -107,10 +108,19 @@ type builder struct {
 
 // Build makes the form of a kind from what it declares. cost says what an empty field would cost, "" where it is not known.
 func Build(kind string, src Source, codeID string, cost func(path string) string) Form {
-	f := Form{Kind: kind, CodeID: codeID}
-	b := builder{src, codeID, cost, &f, &[]Row{}}
+	return builder{src: src, codeID: codeID, cost: cost}.build(kind, "/content")
+}
+
+// BuildAt makes the form of a content that stands at a pointer of a source, in what belongs to a code by a name such as "/lead".
+func BuildAt(kind string, src Source, codeID, below, at string) Form {
+	return builder{src: src, codeID: codeID, below: below, cost: func(string) string { return "" }}.build(kind, at)
+}
+
+func (b builder) build(kind, at string) Form {
+	f := Form{Kind: kind, CodeID: b.codeID}
+	b.form, b.later = &f, &[]Row{}
 	if k := content.KindOf(kind); k != nil {
-		b.part(k.Fields, "/content", "")
+		b.part(k.Fields, at, "")
 	}
 	last := len(f.Rows)
 	for i, r := range f.Rows {
@@ -361,6 +371,7 @@ func (b builder) group(words string, fields ...Field) Row {
 // field makes the field of a declared one.
 func (b builder) field(f *schema.Field, path string) Field {
 	out := Of(b.src, b.codeID, path, f)
+	out.Below = b.below
 	get := b.getter(path[:strings.LastIndexByte(path, '/')])
 	if f.Sample != nil {
 		out.Sample = f.Sample(get)

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"sodrik/internal/core/content"
+	"sodrik/internal/core/job"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/problem"
@@ -41,7 +42,8 @@ type Leads struct {
 	Depends string
 	NewHost string // that the draft leads to, and what is live did not
 
-	To    forms.Field
+	To    forms.Field // of what is typed or pasted
+	Form  forms.Form  // of a destination that is no address
 	Timed []forms.Field
 	Quiet []forms.Field
 	More  []forms.Field
@@ -93,12 +95,15 @@ func (s source) Text(path string) string {
 	if r, ok := s.kept[key]; ok {
 		return r.Text
 	}
-	if key == "to" || key == "then" {
-		c := s.l.To
-		if key == "then" {
-			c = s.l.Then
-		}
-		return Typed(c)
+	switch {
+	case key == "to" && !pasted(s.l.To):
+		return ""
+	case key == "to":
+		return Typed(s.l.To)
+	case key == "then":
+		return Typed(s.l.Then)
+	case strings.HasPrefix(key, "to/"):
+		return job.Text(map[string]any{"content": s.doc["to"]}, "/content"+key[len("to"):])
 	}
 	v, ok := s.doc[key]
 	if !ok {
@@ -113,6 +118,9 @@ func (s source) Faults() (out problem.List) {
 	}
 	return out
 }
+
+// pasted says that a destination is typed as a whole; others have a form.
+func pasted(c content.Content) bool { return c == nil || c.Kind() == "url" }
 
 // Typed is a destination as somebody would type it: an address as it stands, else its payload.
 func Typed(c content.Content) string {
@@ -142,7 +150,14 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	}
 	v.To = forms.New(src, b.C.ID, "/lead/to", "area", "Leads to")
 	v.To.Below, v.To.Mode, v.To.Sample = "/lead", "url", "marrowby.example/fair"
-	v.To.Hint = "Or a number, contact, date or place."
+	v.To.Hint = "Or a number, contact, date, place or text."
+	if to := l.Draft.To; !pasted(to) {
+		v.Form = forms.BuildAt(to.Kind(), src, b.C.ID, "/lead", "/lead/to")
+		v.Form.Rows = slices.DeleteFunc(v.Form.Rows, func(r forms.Row) bool {
+			return len(r.Fields) == 1 && r.Fields[0].Path == "/lead/to/"+leads.Decided[to.Kind()]
+		})
+		v.To.Label, v.To.Kind, v.To.Hint = "Elsewhere", "text", "Type or paste an address, number, contact, date, place or text to lead there."
+	}
 	then := forms.New(src, "", "/lead/then", "text", "Then to")
 	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"
 	v.Timed = []forms.Field{then, field("from"), field("until"), field("ends"), field("timezone")}
