@@ -53,5 +53,5 @@ document.addEventListener("click", async (e) => {
 // What was pasted to lead elsewhere stands in a form then; the field is free again once it is left, unless something is wrong with it.
 document.addEventListener("focusout", (e) => {
   const t = e.target;
-  if (t.id === "f-lead-to" && t.matches("input") && !document.getElementById("e-f-lead-to").textContent) t.value = "";
+  if (t.id === "f-lead-to" && document.querySelector("#lead-form .row ~ .row") && !document.getElementById("e-f-lead-to").textContent) t.value = "";
 });

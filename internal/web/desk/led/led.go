@@ -131,6 +131,11 @@ func Typed(c content.Content) string {
 		return k.Payload()
 	case *content.Phone:
 		return k.Number.International()
+	case *content.SMS: // as people write it, where that says the same
+		words := "Text " + k.Body + " to " + k.Number.International()
+		if values, bad := link.Destination(words, ""); bad == nil && values["kind"] == "sms" && values["body"] == k.Body {
+			return words
+		}
 	}
 	return c.Payload()
 }
@@ -156,7 +161,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 		v.Form.Rows = slices.DeleteFunc(v.Form.Rows, func(r forms.Row) bool {
 			return len(r.Fields) == 1 && r.Fields[0].Path == "/lead/to/"+leads.Decided[to.Kind()]
 		})
-		v.To.Label, v.To.Kind, v.To.Hint = "Elsewhere", "text", "Type or paste an address, number, contact, date, place or text to lead there."
+		v.To.Label, v.To.Hint = "Elsewhere", "Paste an address, number, contact, date, place or text to lead there instead."
 	}
 	then := forms.New(src, "", "/lead/then", "text", "Then to")
 	then.Path, then.Sample, then.Mode = "then", "marrowby.example/after", "url"

@@ -182,3 +182,16 @@ func TestRouteFields(t *testing.T) {
 		t.Errorf("%+v %+v", f.Near, f.Within)
 	}
 }
+
+// TestTypedMessage: a message that fits a sentence stands as one; any other as its payload.
+func TestTypedMessage(t *testing.T) {
+	for body, want := range map[string]string{"GUIDE": "Text GUIDE to +44 113 496 0123", "one to two\nthree": "SMSTO:+441134960123:one to two\nthree"} {
+		c, problems := content.New(map[string]any{"kind": "sms", "number": "+441134960123", "body": body})
+		if len(problems) > 0 {
+			t.Fatal(problems)
+		}
+		if got := Typed(c); got != want {
+			t.Errorf("%q is typed as %q, want %q", body, got, want)
+		}
+	}
+}
