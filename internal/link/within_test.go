@@ -39,13 +39,15 @@ func TestWithin(t *testing.T) {
 	if _, err := s.Codes.Issue(t.Context(), ws, id); err == nil {
 		t.Error("it is handed over with a start that is refused")
 	}
-	if err := edit("to/end", "13 March 2027, 21:00"); err != nil || event().Start != "2027-03-13T18:00" || len(led(t, s, id).Refused) > 0 {
+	if err := edit("to/end", "13 March 2027, 21:00"); err != nil || event().Start != "2027-03-13T18:00" || len(led(t, s,
+		id).Refused) > 0 {
 		t.Fatal(err, event(), led(t, s, id).Refused)
 	}
 	if err := edit("to/end", "soon"); err == nil {
 		t.Error("an end is soon")
 	}
-	if err := edit("to/title", "Open day"); err != nil || event().Title != "Open day" || led(t, s, id).Refused["to/end"].Text != "soon" {
+	if err := edit("to/title", "Open day"); err != nil || event().Title != "Open day" || led(t, s,
+		id).Refused["to/end"].Text != "soon" {
 		t.Error(err, event(), led(t, s, id).Refused)
 	}
 	if err := edit("to/colour", "pine"); !refused(err, "/to/colour") {

@@ -185,7 +185,8 @@ func TestRouteFields(t *testing.T) {
 
 // TestTypedMessage: a message that fits a sentence stands as one; any other as its payload.
 func TestTypedMessage(t *testing.T) {
-	for body, want := range map[string]string{"GUIDE": "Text GUIDE to +44 113 496 0123", "one to two\nthree": "SMSTO:+441134960123:one to two\nthree"} {
+	for body, want := range map[string]string{"GUIDE": "Text GUIDE to +44 113 496 0123",
+		"one to two\nthree": "SMSTO:+441134960123:one to two\nthree"} {
 		c, problems := content.New(map[string]any{"kind": "sms", "number": "+441134960123", "body": body})
 		if len(problems) > 0 {
 			t.Fatal(problems)
