@@ -81,6 +81,7 @@ type Code struct {
 
 	undo, redo []int64           // revisions
 	digest     string            // keyed, of what was made
+	older      string            // the same with a width in pixels, "" where it has none
 	payload    string            // keyed
 	unparsed   map[string]string // as Unparsed, by keys that hold the ids of placements
 	row        *row
@@ -110,7 +111,12 @@ func (c *Code) Stale() bool { return len(c.Problems) > 0 }
 
 // AsIssued says whether the code, as it stands, is the newest issued version.
 func (c *Code) AsIssued() bool {
-	return c.Issued != nil && !c.Stale() && c.Issued.digest == c.digest
+	return !c.Stale() && c.issued()
+}
+
+// issued says that nothing is to be frozen anew.
+func (c *Code) issued() bool {
+	return c.Issued != nil && (c.Issued.digest == c.digest || c.older != "" && c.Issued.digest == c.older)
 }
 
 // SaysOtherwise says whether the code, as it stands, encodes something else than its newest issued version.
@@ -298,7 +304,7 @@ func (s *Store) issue(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 	if rev != c.Rev || newest != had {
 		return false, nil
 	}
-	if c.Issued == nil || c.Issued.digest != c.digest {
+	if !c.issued() {
 		v := &Issued{N: had + 1, digest: c.digest, payload: c.payload, At: s.Now()}
 		text, err := json.Marshal(c.Rendition.Job)
 		if err != nil {

@@ -118,7 +118,7 @@ func (s *Store) tried(ctx context.Context, actor access.Actor, c *Code, p patch.
 		return nil, problems
 	}
 	c.Rendition = made
-	c.digest, c.payload = s.Seal.Mac(made.Job.Digest()), s.Seal.Mac(made.Payload)
+	s.digested(c)
 	return c, nil
 }
 
@@ -452,7 +452,7 @@ func (s *Store) carryOut(actor access.Actor, c *Code, w *written, find compose.A
 			return err
 		}
 	}
-	out.digest, out.payload = s.Seal.Mac(out.Rendition.Job.Digest()), s.Seal.Mac(out.Rendition.Payload)
+	s.digested(&out)
 	return nil
 }
 

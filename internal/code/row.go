@@ -204,8 +204,17 @@ func (s *Store) made(workspace string, c *Code, find compose.Assets) error {
 			return err
 		}
 	}
-	c.digest, c.payload = s.Seal.Mac(c.Rendition.Job.Digest()), s.Seal.Mac(c.Rendition.Payload)
+	s.digested(c)
 	return nil
+}
+
+// digested notes what a code that was made is told apart by. Versions from before a width in pixels was left out know it by
+// another.
+func (s *Store) digested(c *Code) {
+	c.digest, c.payload, c.older = s.Seal.Mac(c.Rendition.Job.Digest()), s.Seal.Mac(c.Rendition.Payload), ""
+	if c.Rendition.Job.Output.Pixels > 0 {
+		c.older = s.Seal.Mac(c.Rendition.Job.DigestWide())
+	}
 }
 
 func (s *Store) lastGood(workspace string, c *Code, find compose.Assets) error {

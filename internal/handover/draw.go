@@ -14,7 +14,7 @@ type placement = place.Placement
 // draw makes a file of a version and reads it back, or takes it as it was made and read before: what is frozen stays the same.
 func (d *Door) draw(ctx context.Context, workspace string, p *Parcel, i int, f compose.Format) (data []byte, reads bool,
 	err error) {
-	key := fmt.Sprint(workspace, " ", p.Rendition.Job.Digest(), " ", i, " ", f.Key(), " ", p.At.UnixNano())
+	key := fmt.Sprint(workspace, " ", p.Rendition.Job.DigestWide(), " ", i, " ", f.Key(), " ", p.At.UnixNano())
 	if kept, ok := d.drawn.get(key); ok {
 		return kept.data, kept.reads, nil
 	}

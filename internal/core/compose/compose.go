@@ -393,6 +393,35 @@ func (m *Rendition) Across(p *place.Placement) int {
 	return m.Pixels(p).Pixels / n * (n + 2*m.margin(p))
 }
 
+// Wide is how many pixels a picture file of the code is wide: as many as the job asks of one without a placement, the margin
+// takes what whole pixels a module leave, else Across.
+func (m *Rendition) Wide(p *place.Placement) int {
+	across := m.Across(p)
+	if p == nil {
+		return max(across, m.Job.Output.Pixels)
+	}
+	return across
+}
+
+// widened is a scene with a margin all around, so that its file is as wide as was asked. Where the margin cannot be halved in
+// whole pixels, the one more stands to the right and below.
+func (m *Rendition) widened(s *scene.Scene, p *place.Placement) *scene.Scene {
+	across, wide := m.Across(p), m.Wide(p)
+	if wide == across {
+		return s
+	}
+	px := s.Width / float64(across)
+	rest, left := float64(wide-across)*px, float64((wide-across)/2)*px
+	out := &scene.Scene{Width: s.Width + rest, Height: s.Height + rest}
+	if l := m.Job.Look; !l.Paper.None && l.Frame.None() && !m.round(p) { // around a frame or a disc nothing is printed
+		out.Items = append(out.Items, scene.Item{Name: "margin", Path: scene.Rectangle(0, 0, out.Width, out.Height),
+			At: scene.At(1, 0, 0),
+			Fill: m.Job.Look.Paper.Colour})
+	}
+	out.Items = append(out.Items, scene.Transformed(s.Items, scene.At(1, left, left))...)
+	return out
+}
+
 // margin is how many modules stand on each side of a code, for its frame or disc.
 func (m *Rendition) margin(p *place.Placement) int {
 	n := m.For(p).Modules()

@@ -40,10 +40,10 @@ func (m *Rendition) File(f Format, p *place.Placement, meta export.Meta) ([]byte
 	case "pdfx", "eps", "tif":
 		return m.pressFile(f.Kind, p, false, meta)
 	}
-	if m.Pixels(p).Pixels > maxSide || m.Across(p) > maxSide {
-		return nil, m.tooLarge(max(m.Pixels(p).Pixels, m.Across(p)))
+	if m.Wide(p) > maxSide {
+		return nil, m.tooLarge(m.Wide(p))
 	}
-	return m.pixels(f.Kind, m.Scene(p), m.Across(p), p, meta)
+	return m.pixels(f.Kind, m.widened(m.Scene(p), p), m.Wide(p), p, meta)
 }
 
 // maxSide is how many pixels a side a picture has at most.

@@ -124,9 +124,16 @@ func (j *Job) MarshalJSON() ([]byte, error) {
 	return bytes.TrimSpace(b.Bytes()), err
 }
 
-// Digest is the SHA-256 of the canonical form without the ids of placements, in hexadecimal. Two jobs with the same digest
-// make the same files.
+// Digest is the SHA-256 of the canonical form without the ids of placements and the width of a PNG without one, in hexadecimal.
+// Two jobs with the same digest make the same files, but for that width.
 func (j *Job) Digest() string {
+	bare := *j
+	bare.Output.Pixels = 0
+	return bare.DigestWide()
+}
+
+// DigestWide is Digest with that width.
+func (j *Job) DigestWide() string {
 	bare := *j
 	bare.Placements = slices.Clone(j.Placements)
 	for i := range bare.Placements {

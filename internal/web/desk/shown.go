@@ -49,7 +49,7 @@ func (h *Handler) giveAddress(w http.ResponseWriter, r *http.Request) {
 	if v.Follows { // the name of the file tells no version
 		v.Image = at + "/" + export.FileName(p.Name, 0, 0, "png")
 	}
-	wide := min(m.Across(m.Place(i)), 400)
+	wide := min(m.Wide(m.Place(i)), 400)
 	v.Tag = fmt.Sprintf(`<img src="%s" width="%d" height="%d" alt="%s">`, template.HTMLEscapeString(v.Image), wide,
 		int(float64(wide)*s.Height/s.Width+0.5), template.HTMLEscapeString("QR code: "+content.Shown(m.Job.Content)))
 	if own, err := symbol.Encode(v.Page, symbol.Options{}); err == nil {

@@ -99,7 +99,7 @@ func Of(b bound.Code) (s Ships) {
 		s.MediumName = medium.Name
 	}
 	s.Inks = inkLines(m, i)
-	s.Bare = measure.Count(m.Across(nil)) + " px"
+	s.Bare = measure.Count(m.Wide(nil)) + " px"
 	s.Without = without(m, p)
 	s.choose(nil, m.Pressed())
 	dots, printed := m.Dots(p)
