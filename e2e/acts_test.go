@@ -33,6 +33,12 @@ func (a *acts) press(words string) {
 	a.n++
 	a.p.MustElementR("button, summary", words).MustWaitVisible().MustClick()
 }
+func (a *acts) fields(below string, pairs ...string) {
+	for i := 0; i < len(pairs); i += 2 {
+		a.n++
+		fill(a.p, below+pairs[i], pairs[i+1])
+	}
+}
 func (a *acts) choose(selector, words string) {
 	a.n++
 	a.p.MustElement(selector).MustWaitVisible().MustSelect(words)
@@ -110,6 +116,35 @@ func TestActs(t *testing.T) {
 			t.Error("three files are handed over")
 		}
 		a.most(5)
+	})
+	t.Run("a full contact by form", func(t *testing.T) {
+		t.Parallel()
+		a := begin(t, "/codes")
+		wait := nextPage(t, a.p)
+		a.n++
+		a.p.MustElementR("a", "saves a contact").MustClick()
+		wait()
+		a.fields("#f-content-", "given", "Ines", "family", "Okafor-Lindqvist", "phones-0-number", "+44 113 496 0123",
+			"emails-0-address", "ines@marrowby.example")
+		a.press("All of them")
+		a.fields("#f-content-", "organisation", "Marrowby Seed House", "title", "Seed buyer", "urls-0",
+			"marrowby.example/ines", "address-line",
+			"1 Orchard Lane, Ludlow SY8 1AA, United Kingdom")
+		hasText(t, a.p, "#h-f-content-address-line", "Street 1 Orchard Lane, town Ludlow, postcode SY8 1AA, country United Kingdom.")
+		wait = nextPage(t, a.p)
+		a.press("Open on the desk")
+		wait()
+		hasText(t, a.p, "#line-says", "Saves Ines Okafor-Lindqvist")
+		for field, want := range map[string]string{"title": "Seed buyer", "urls-0": "https://marrowby.example/ines",
+			"address-street": "1 Orchard Lane", "address-postcode": "SY8 1AA", "address-country": "United Kingdom"} {
+			until(t, a.p, field+" "+want, `(f, want) => document.getElementById("f-content-" + f).value === want`, field, want)
+		}
+		a.most(12)
+		a.press("Postal address")
+		fill(a.p, "#f-content-address-line", "Lindenweg 4, 80331 München")
+		until(a.t, a.p, "the town of another address", `() => document.getElementById("f-content-address-city").value === "München"`)
+		fill(a.p, "#f-content-address-city", "Freising")
+		until(a.t, a.p, "the line", `() => document.getElementById("f-content-address-line").value === "Lindenweg 4, 80331 Freising"`)
 	})
 	t.Run("a video to the printer", func(t *testing.T) {
 		t.Parallel()

@@ -46,7 +46,7 @@ func TestLeads(t *testing.T) {
 	expect[Details](s, 404, "POST", path+"/lead/back?n=9", "")
 	for body, field := range map[string]string{
 		`{"to":{"kind":"wifi","ssid":"Shed","security":"open"}}`:        "/to",
-		`{"to":{"kind":"url","url":"javascript:x"}}`:                    "/to",
+		`{"to":{"kind":"url","url":"javascript:x"}}`:                    "/to/url",
 		`{"to":{"kind":"url","url":"https://` + l.Links[0].Link + `"}}`: "/to",
 		`{"to":{"kind":"url","url":"a.example"},"ends":"soon"}`:         "/ends",
 		`{"to":{"kind":"url","url":"a.example"},"colour":"blue"}`:       "/colour", `{}`: "/to", `[]`: "",

@@ -22,6 +22,19 @@ document.addEventListener("click", (e) => {
   }
 });
 
+// singly lets the groups of a form stand open beside one another; by their name one closes the other.
+export const singly = (form) => { for (const d of form.querySelectorAll("details.more")) d.removeAttribute("name"); };
+document.addEventListener("click", (e) => {
+  const all = e.target.closest("[data-unfolds]");
+  if (!all) return;
+  const groups = all.parentElement;
+  singly(groups);
+  const first = groups.querySelector("details.more:not([open])");
+  for (const d of groups.querySelectorAll("details.more")) d.open = true;
+  all.remove();
+  first?.querySelector("input, textarea, select")?.focus();
+});
+
 document.addEventListener("input", (e) => { if (e.target.matches(".slide input")) e.target.nextElementSibling.textContent = e.target.value + e.target.nextElementSibling.dataset.unit; });
 document.addEventListener("input", (e) => { // the colour chooser writes into the text field beside it
   if (e.target.matches("input[type=color]")) setField(document.getElementById(e.target.dataset.for), e.target.value);

@@ -1,6 +1,7 @@
 // Parts of an answer, and where they belong on the page.
 import { mapsIn } from "./map.js";
 import { announce } from "./notice.js";
+import { singly } from "./fields.js";
 import { afterFill, holdAgain } from "./sheet.js";
 import { unsaved, waiting } from "./state.js";
 
@@ -31,6 +32,7 @@ function reshape(slot, part) {
   const unfolded = [...slot.querySelectorAll("details[open] > summary .mono")].map((s) => s.id);
   slot.replaceChildren(...part.childNodes);
   slot.dataset.shape = part.dataset.shape;
+  if (unfolded.length > 1) singly(slot);
   for (const id of unfolded) { const d = document.getElementById(id)?.closest("details"); if (d) d.open = true; }
   window.htmx.process(slot);
   mapsIn(slot);

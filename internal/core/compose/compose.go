@@ -415,7 +415,7 @@ func (m *Rendition) widened(s *scene.Scene, p *place.Placement) *scene.Scene {
 	out := &scene.Scene{Width: s.Width + rest, Height: s.Height + rest}
 	if l := m.Job.Look; !l.Paper.None && l.Frame.None() && !m.round(p) { // around a frame or a disc nothing is printed
 		out.Items = append(out.Items, scene.Item{Name: "margin", Path: scene.Rectangle(0, 0, out.Width, out.Height),
-			At: scene.At(1, 0, 0),
+			At:   scene.At(1, 0, 0),
 			Fill: m.Job.Look.Paper.Colour})
 	}
 	out.Items = append(out.Items, scene.Transformed(s.Items, scene.At(1, left, left))...)

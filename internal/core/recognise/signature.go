@@ -1,10 +1,11 @@
 package recognise
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
+
+	"sodrik/internal/core/content"
 )
 
 var (
@@ -31,15 +32,6 @@ var job = later(
 var house = later(`\b(GmbH|AG|KG|Ltd|Limited|LLC|Inc|plc|S\.?A\.?|S\.?A\.?R\.?L\.?|S\.?L\.?|S\.?r\.?l\.?|B\.?V\.?)$`)
 
 var (
-	town = []struct {
-		form           func() *regexp.Regexp
-		postcode, city int // groups
-	}{
-		{later(`^(\d{4} ?[A-Z]{2}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},                     // Dutch
-		{later(`^(?:[A-Z]{1,2}-)?(\d{4,5}) (\p{Lu}[\p{L} .'-]+)$`), 1, 2},             // most of Europe
-		{later(`^(\p{Lu}[\p{L} .'-]+?),? ([A-Z]{1,2}\d[A-Z\d]? ?\d[A-Z]{2})$`), 2, 1}, // British
-		{later(`^(\p{Lu}[\p{L} .'-]+?,? [A-Z]{2}),? (\d{5}(?:-\d{4})?)$`), 2, 1},      // of the United States
-	}
 	street = later(`^(\d{1,4}[a-z]?,? \p{L}[\p{L} .'-]+|\p{L}[\p{L} .'-]+ \d{1,4} ?[a-z]?)$`)
 	born   = later(`(?i)^(?:birthday|born|geburtstag|geboren|née? le|anniversaire|nacimiento|cumpleaños|nat[oa] il|compleanno|` +
 		`geboren op|verjaardag) ?:? `)
@@ -169,22 +161,19 @@ func (c *card) place(line string) bool {
 	if i := strings.LastIndex(line, ", "); i > 0 && street().MatchString(line[:i]) { // both on one line
 		before, lineOf = line[:i], line[i+2:]
 	}
-	for _, t := range town {
-		m := t.form().FindStringSubmatch(lineOf)
-		if m == nil {
-			continue
-		}
-		address := map[string]any{"postcode": m[t.postcode], "city": m[t.city]}
-		if before == "" && street().MatchString(c.last) {
-			before, c.note = c.last, c.note[:len(c.note)-1]
-		}
-		if before != "" {
-			address["street"] = before
-		}
-		c.values["address"], c.last = address, ""
-		return true
+	postcode, city, ok := content.Town(lineOf)
+	if !ok {
+		return false
 	}
-	return false
+	address := map[string]any{"postcode": postcode, "city": city}
+	if before == "" && street().MatchString(c.last) {
+		before, c.note = c.last, c.note[:len(c.note)-1]
+	}
+	if before != "" {
+		address["street"] = before
+	}
+	c.values["address"], c.last = address, ""
+	return true
 }
 
 // reach takes addresses and numbers out of a line.

@@ -118,7 +118,7 @@ func (v *View) fieldsTouchedBy(path string) (out []forms.Field) {
 }
 
 // switches are the fields of a content that change others with them.
-var switches = regexp.MustCompile(`^/content/(security|all_day|form|repeat/.*)$`)
+var switches = regexp.MustCompile(`^/content/(security|all_day|form|repeat/.*|address/.*)$`)
 
 func chip(c *code.Code) string {
 	switch {

@@ -62,6 +62,12 @@ func (f Form) Fields() (out []Field) {
 func (f Form) Ordinary() (out []Row) { return f.rows(func(r Row) bool { return r.More == "" }) }
 func (f Form) Mores() (out []Row)    { return f.rows(func(r Row) bool { return r.More != "" }) }
 
+// Long says that a form has so many groups on demand that one may want all of them.
+func (f Form) Long() bool { return len(f.Mores()) > maxShort }
+
+// maxShort is how many groups on demand are unfolded one by one.
+const maxShort = 3
+
 func (f Form) rows(wanted func(Row) bool) (out []Row) {
 	for _, r := range f.Rows {
 		if wanted(r) {
@@ -354,6 +360,9 @@ func (b builder) behind(words string, fields ...Field) {
 // group is fields on demand: folded until one of them holds something.
 func (b builder) group(words string, fields ...Field) Row {
 	r := Row{More: words, Fields: fields, CostID: "c-" + fields[0].ID, Cost: b.cost(fields[0].Path)}
+	if r.Cost == "" && len(fields) > 1 { // the first is a way to type the others
+		r.Cost = b.cost(fields[1].Path)
+	}
 	var holds []string
 	for _, f := range fields {
 		usual := len(f.Choices) > 0 && f.Choices[0].On

@@ -38,7 +38,8 @@ type NewPage struct {
 // Rung is one step of the ladder: a smaller code for something said shorter.
 type Rung struct{ Label, Patch, Saves, Size string }
 
-// filledOf reads the form of a request. Switches come last, as they change other fields.
+// filledOf reads the form of a request. What is typed for several fields at once comes first, so that each may say otherwise;
+// switches come last, as they change other fields.
 func filledOf(r *http.Request, kind string) *forms.Plain {
 	r.ParseForm()
 	var paths []string
@@ -48,7 +49,10 @@ func filledOf(r *http.Request, kind string) *forms.Plain {
 		}
 	}
 	last := func(path string) int {
-		if f := job.Field(kind, path); f != nil && f.Along != nil {
+		switch f := job.Field(kind, path); {
+		case f != nil && f.Typed:
+			return -1
+		case f != nil && f.Along != nil:
 			return 1
 		}
 		return 0
