@@ -30,6 +30,9 @@ type Sheet struct {
 	free   free
 	once   sync.Once
 	unlike string
+
+	onceBorne sync.Once
+	borne     []Borne
 }
 
 // Unlike is the first thing that check finds against the file, "" for nothing. The file is checked once.

@@ -1,6 +1,7 @@
 package compose
 
 import (
+	"context"
 	"fmt"
 	"strings"
 
@@ -438,6 +439,15 @@ func (m *Rendition) underProof(in *proof.Input) {
 		if at.Artwork.Panel == nil && sheet.Drawn(under) > maxCovered {
 			s.Covers = true
 			s.EmptyX, s.EmptyY, s.Empty = emptyPart(sheet, c)
+		}
+		for _, b := range m.Borne(context.Background(), at) {
+			switch {
+			case b.Hidden: // it is what is to be covered
+				s.Covers = false
+			case !s.Other:
+				s.Other, s.OtherFits = true, b.Why == ""
+				s.OtherX, s.OtherY, s.OtherWidth = float64(b.X), float64(b.Y), float64(b.Width)
+			}
 		}
 		margin := proofAround * c.Code.W
 		r := artwork.Rect{X: c.Code.X - margin, Y: c.Code.Y - margin, W: c.Code.W + 2*margin, H: c.Code.H + 2*margin}

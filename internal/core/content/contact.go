@@ -71,7 +71,7 @@ var (
 	postalFields = schema.Part{
 		Fields: []schema.Field{
 			{Key: "line", Typed: true, Control: "area", Called: "address", Label: "In one line",
-				Heads: "address, postal address, full address",
+				Heads:   "address, postal address, full address",
 				Example: "1 Orchard Lane, Ludlow SY8 1AA", Put: putPostal, Show: showPostal, Note: notePostal},
 			postalLine("street", "Street", "area", func(a *PostalAddress) any { return &a.Street }).Headed("street address"),
 			postalLine("city", "Town", "text", func(a *PostalAddress) any { return &a.City }).Headed("city, town"),

@@ -35,8 +35,9 @@ func Town(line string) (postcode, city string, ok bool) {
 	return "", "", false
 }
 
-// ParsePostal reads a postal address from one line, its parts between commas or line breaks: street, then the town with its postcode
-// in the order of the country, then what follows, of which the last is the country. ok is false where no town with a postcode is found.
+// ParsePostal reads a postal address from one line, its parts between commas or line breaks: street, then the town with its
+// postcode in the order of the country, then what follows, of which the last is the country. ok is false where no town with a
+// postcode is found.
 func ParsePostal(text string) (a PostalAddress, ok bool) {
 	parts := strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == '\n' || r == '\r' })
 	for i := range parts {

@@ -9,12 +9,15 @@ import (
 // TestPostal: an address in one line is read as people of each country write it, and written so that it is read as the same.
 func TestPostal(t *testing.T) {
 	for text, want := range map[string]PostalAddress{
-		"1 Orchard Lane, Ludlow SY8 1AA":                             {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA"},
+		"1 Orchard Lane, Ludlow SY8 1AA":                             {Street: "1 Orchard Lane", City: "Ludlow",
+			Postcode: "SY8 1AA"},
 		"1 Orchard Lane, Ludlow, SY8 1AA, United Kingdom":            {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA", Country: "United Kingdom"},
 		"The Old Barn\n1 Orchard Lane\r\nLudlow  SY8 1AA":            {Street: "The Old Barn, 1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA"},
 		"Lindenweg 4, 80331 München, Deutschland":                    {Street: "Lindenweg 4", City: "München", Postcode: "80331", Country: "Deutschland"},
-		"Kerkstraat 12, 1017 GC Amsterdam":                           {Street: "Kerkstraat 12", City: "Amsterdam", Postcode: "1017 GC"},
-		"9 rue des Jardins, F-75011 Paris":                           {Street: "9 rue des Jardins", City: "Paris", Postcode: "75011"},
+		"Kerkstraat 12, 1017 GC Amsterdam":                           {Street: "Kerkstraat 12", City: "Amsterdam",
+			Postcode: "1017 GC"},
+		"9 rue des Jardins, F-75011 Paris":                           {Street: "9 rue des Jardins", City: "Paris",
+			Postcode: "75011"},
 		"40 Mill Street, Springfield, OR 97477, USA":                 {Street: "40 Mill Street", City: "Springfield, OR", Postcode: "97477", Country: "USA"},
 		"1 Orchard Lane, Ludlow SY8 1AA, Shropshire, United Kingdom": {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA", Region: "Shropshire", Country: "United Kingdom"},
 		"Ludlow SY8 1AA":                        {City: "Ludlow", Postcode: "SY8 1AA"},
@@ -39,7 +42,8 @@ func TestPostal(t *testing.T) {
 
 // TestPostalTyped: an address that is typed in one line fills the fields, and leaves what is not an address alone.
 func TestPostalTyped(t *testing.T) {
-	var draft any = map[string]any{"content": map[string]any{"kind": "contact", "given": "Åsa", "address": map[string]any{"region": "Shropshire"}}}
+	var draft any = map[string]any{"content": map[string]any{"kind": "contact", "given": "Åsa",
+		"address": map[string]any{"region": "Shropshire"}}}
 	p, bad := putPostal(draft, "/content/address/line", "Lindenweg 4, 80331 München")
 	if bad != nil {
 		t.Fatal(bad)
@@ -48,7 +52,8 @@ func TestPostalTyped(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if v, _ := patch.Get(draft, "/content/address"); len(v.(map[string]any)) != 3 || v.(map[string]any)["street"] != "Lindenweg 4" {
+	if v, _ := patch.Get(draft, "/content/address"); len(v.(map[string]any)) != 3 ||
+		v.(map[string]any)["street"] != "Lindenweg 4" {
 		t.Errorf("%v", v)
 	}
 	if got := showPostal(draft, ""); got != "Lindenweg 4, 80331 München" {

@@ -27,6 +27,11 @@ type Surface struct {
 	Empty         bool       // it has an empty part with room for the code, at EmptyX, EmptyY
 	EmptyX        float64
 	EmptyY        float64
+	Other         bool    // it bears another code, which is seen beside ours
+	OtherFits     bool    // ours can lie over it, OtherWidth wide, at OtherX, OtherY
+	OtherX        float64
+	OtherY        float64
+	OtherWidth    float64
 	Varies        float64 // of full brightness, by which what shows under a code without paper varies
 }
 
@@ -107,6 +112,16 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 				at("artwork/y_mm", round(s.EmptyY))}}
 		}
 		add("artwork.covers", SeverityNote, fix, "It covers something in the artwork.")
+	}
+	if s.Other {
+		var fix *Fix
+		if s.OtherFits {
+			round := func(f float64) float64 { return math.Round(f*100) / 100 }
+			fix = &Fix{"Lay this code over it", patch.Patch{at("width_mm", round(s.OtherWidth)), at("artwork/x_mm",
+				round(s.OtherX)),
+				at("artwork/y_mm", round(s.OtherY))}}
+		}
+		add("artwork.other", SeverityNote, fix, "The artwork bears another code. A phone may read that one.")
 	}
 	switch d := float64(in.Placement.Distance); {
 	case s.Least == 0:

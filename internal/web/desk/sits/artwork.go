@@ -24,7 +24,7 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 	if a.Source != "" {
 		source.Choices = []forms.Choice{{Value: a.Source, Words: "artwork"}}
 	}
-	if sheet != nil {
+	if v.ArtFile = sheet != nil; v.ArtFile {
 		words := "picture or drawing"
 		if sheet.PDF != nil {
 			words = fmt.Sprintf("page %d of %d", sheet.Page, sheet.Pages)

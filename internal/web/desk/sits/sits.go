@@ -31,6 +31,7 @@ type Sits struct {
 
 	ArtFields []forms.Field // of what it lies on
 	ArtLine   string
+	ArtFile   bool // it is a file
 	ArtShape  string
 	Artworks  []forms.Choice
 	Pages     []forms.Choice // of the artwork, where it has several
