@@ -45,4 +45,9 @@ func TestLeadsByForm(t *testing.T) {
 	if _, body := a.asked(t, link); !strings.Contains(body, "0199") || !strings.Contains(body, "SOW") {
 		t.Errorf("the page of a message holds %s", body)
 	}
+
+	fill(p, "#f-name", "")
+	until(t, p, "the edit kept", `() => document.getElementById("undo").title.includes("name")`)
+	p.MustReload()
+	until(t, p, "a name asked for in its place", `() => document.getElementById("f-name").placeholder === "Name this code"`)
 }

@@ -7,8 +7,8 @@ import (
 	"sodrik/internal/core/raster"
 )
 
-// Borne is a symbol that a sheet bears already: what it says, and its corners without the quiet zone, in millimetres, from the top
-// left one clockwise.
+// Borne is a symbol that a sheet bears already: what it says, and its corners without the quiet zone, in millimetres, from the
+// top left one clockwise.
 type Borne struct {
 	Payload string
 	Corners [4][2]float64
@@ -31,8 +31,8 @@ func (b Borne) Side() (side float64) {
 	return side
 }
 
-// Strays is how far a corner lies at most from that of an upright square of the same middle and side, as a share of the side; which of
-// its corners is the top left one does not matter.
+// Strays is how far a corner lies at most from that of an upright square of the same middle and side, as a share of the side;
+// which of its corners is the top left one does not matter.
 func (b Borne) Strays() (share float64) {
 	x, y := b.Middle()
 	side := b.Side()

@@ -40,12 +40,14 @@ func (m *Rendition) Borne(ctx context.Context, p *place.Placement) (out []Borne)
 	for _, b := range sheet.Borne(func(img *image.Gray) []artwork.Borne { return borneIn(ctx, img) }) {
 		x, y := b.Middle()
 		side := b.Side() * k * float64(at.Modules()) / float64(at.Symbol.Size)
-		one := Borne{Payload: b.Payload, Width: measure.Length(side), X: measure.Length(x*k - side/2), Y: measure.Length(y*k - side/2)}
+		one := Borne{Payload: b.Payload, Width: measure.Length(side), X: measure.Length(x*k - side/2),
+			Y: measure.Length(y*k - side/2)}
 		near := func(a, b float64) bool { return a-b < coveredNear && b-a < coveredNear }
 		half, open := b.Side()*k/2, m.Job.Look.Paper.None && p.Artwork.Panel == nil
 		one.Hidden = !open && x*k-half > composed.Code.X-coveredNear && x*k+half < composed.Code.X+composed.Code.W+coveredNear &&
 			y*k-half > composed.Code.Y-coveredNear && y*k+half < composed.Code.Y+composed.Code.H+coveredNear
-		one.Covered = !open && near(composed.Code.X, float64(one.X)) && near(composed.Code.Y, float64(one.Y)) && near(composed.Code.W, side)
+		one.Covered = !open && near(composed.Code.X, float64(one.X)) && near(composed.Code.Y, float64(one.Y)) &&
+			near(composed.Code.W, side)
 		switch {
 		case b.Strays() > maxStrays:
 			one.Why = "it is turned or bent, and ours lies upright"

@@ -9,14 +9,14 @@ import (
 // TestPostal: an address in one line is read as people of each country write it, and written so that it is read as the same.
 func TestPostal(t *testing.T) {
 	for text, want := range map[string]PostalAddress{
-		"1 Orchard Lane, Ludlow SY8 1AA":                             {Street: "1 Orchard Lane", City: "Ludlow",
+		"1 Orchard Lane, Ludlow SY8 1AA": {Street: "1 Orchard Lane", City: "Ludlow",
 			Postcode: "SY8 1AA"},
-		"1 Orchard Lane, Ludlow, SY8 1AA, United Kingdom":            {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA", Country: "United Kingdom"},
-		"The Old Barn\n1 Orchard Lane\r\nLudlow  SY8 1AA":            {Street: "The Old Barn, 1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA"},
-		"Lindenweg 4, 80331 München, Deutschland":                    {Street: "Lindenweg 4", City: "München", Postcode: "80331", Country: "Deutschland"},
-		"Kerkstraat 12, 1017 GC Amsterdam":                           {Street: "Kerkstraat 12", City: "Amsterdam",
+		"1 Orchard Lane, Ludlow, SY8 1AA, United Kingdom": {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA", Country: "United Kingdom"},
+		"The Old Barn\n1 Orchard Lane\r\nLudlow  SY8 1AA": {Street: "The Old Barn, 1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA"},
+		"Lindenweg 4, 80331 München, Deutschland":         {Street: "Lindenweg 4", City: "München", Postcode: "80331", Country: "Deutschland"},
+		"Kerkstraat 12, 1017 GC Amsterdam": {Street: "Kerkstraat 12", City: "Amsterdam",
 			Postcode: "1017 GC"},
-		"9 rue des Jardins, F-75011 Paris":                           {Street: "9 rue des Jardins", City: "Paris",
+		"9 rue des Jardins, F-75011 Paris": {Street: "9 rue des Jardins", City: "Paris",
 			Postcode: "75011"},
 		"40 Mill Street, Springfield, OR 97477, USA":                 {Street: "40 Mill Street", City: "Springfield, OR", Postcode: "97477", Country: "USA"},
 		"1 Orchard Lane, Ludlow SY8 1AA, Shropshire, United Kingdom": {Street: "1 Orchard Lane", City: "Ludlow", Postcode: "SY8 1AA", Region: "Shropshire", Country: "United Kingdom"},

@@ -27,8 +27,8 @@ type Surface struct {
 	Empty         bool       // it has an empty part with room for the code, at EmptyX, EmptyY
 	EmptyX        float64
 	EmptyY        float64
-	Other         bool    // it bears another code, which is seen beside ours
-	OtherFits     bool    // ours can lie over it, OtherWidth wide, at OtherX, OtherY
+	Other         bool // it bears another code, which is seen beside ours
+	OtherFits     bool // ours can lie over it, OtherWidth wide, at OtherX, OtherY
 	OtherX        float64
 	OtherY        float64
 	OtherWidth    float64

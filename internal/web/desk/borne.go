@@ -39,7 +39,8 @@ func (h *Handler) borne(w http.ResponseWriter, r *http.Request) {
 		}
 		if !one.Covered && one.Why == "" {
 			at := fmt.Sprintf("/placements/%d", i)
-			act := bound.Code{C: c, Place: i}.Act("Lay this code over it", job.Guarded(c.Draft, "", job.Complete(c.Draft, patch.Patch{
+			act := bound.Code{C: c, Place: i}.Act("Lay this code over it", job.Guarded(c.Draft, "", job.Complete(c.Draft,
+				patch.Patch{
 				{Op: "add", Path: at + "/width_mm", Value: hundredths(one.Width)},
 				{Op: "add", Path: at + "/artwork/x_mm", Value: hundredths(one.X)},
 				{Op: "add", Path: at + "/artwork/y_mm", Value: hundredths(one.Y)}})))

@@ -83,6 +83,9 @@ func NewView(c *code.Code, i int) View {
 	v.Reads = reads.Of(b, v.Says.Symbol())
 	if v.NameField.Value == "" {
 		v.NameField.Hint = v.Name
+		if v.NameField.Sample = v.Name; c.Rendition.Job.Content.Kind() == "dynamic" { // what a link is for is in nobody's address
+			v.NameField.Sample = "Name this code"
+		}
 	}
 	at := drawn.SheetOf(m, m.Place(i))
 	v.Sheet, v.Wears.Parts = at.Draw(m, i, c.House), at.Parts(m)
