@@ -76,9 +76,9 @@ func TestBorne(t *testing.T) {
 		other, fits, covers bool
 	}{"beside it": {m, true, true, false}, "over it": {over, false, false, false},
 		"beside one that is turned": {onArtwork(t, drawnCode(t, old, 120, 40, 30, 9), ``, ``), true, false, false},
-		"half over it":              {onArtwork(t, drawnCode(t, old, 120, 40, 30, 0), ``, `,"x_mm":135,"y_mm":40`), true,
+		"half over it": {onArtwork(t, drawnCode(t, old, 120, 40, 30, 0), ``, `,"x_mm":135,"y_mm":40`), true,
 			true, true},
-		"over nothing":              {onArtwork(t, ``, ``, ``), false, false, false}} {
+		"over nothing": {onArtwork(t, ``, ``, ``), false, false, false}} {
 		t.Run(name, func(t *testing.T) {
 			in, err := c.m.Proof(0)
 			if err != nil {
@@ -100,7 +100,7 @@ func TestBorne(t *testing.T) {
 		"a little turned":  {drawnCode(t, old, 120, 40, 30, 1), ``, ``, ""},
 		"without paper":    {drawnCode(t, old, 120, 40, 30, 0), `"paper":"none"`, ``, "ours has no paper"},
 		"paper by a panel": {drawnCode(t, old, 120, 40, 30, 0), `"paper":"none"`, `,"panel":"#ffffff"`, ""},
-		"two":              {drawnCode(t, old, 120, 40, 30, 0) + drawnCode(t, "https://old.example/b", 20, 20, 25, 0), ``, ``,
+		"two": {drawnCode(t, old, 120, 40, 30, 0) + drawnCode(t, "https://old.example/b", 20, 20, 25, 0), ``, ``,
 			"two"},
 	} {
 		t.Run(name, func(t *testing.T) {

@@ -41,9 +41,9 @@ func (h *Handler) borne(w http.ResponseWriter, r *http.Request) {
 			at := fmt.Sprintf("/placements/%d", i)
 			act := bound.Code{C: c, Place: i}.Act("Lay this code over it", job.Guarded(c.Draft, "", job.Complete(c.Draft,
 				patch.Patch{
-				{Op: "add", Path: at + "/width_mm", Value: hundredths(one.Width)},
-				{Op: "add", Path: at + "/artwork/x_mm", Value: hundredths(one.X)},
-				{Op: "add", Path: at + "/artwork/y_mm", Value: hundredths(one.Y)}})))
+					{Op: "add", Path: at + "/width_mm", Value: hundredths(one.Width)},
+					{Op: "add", Path: at + "/artwork/x_mm", Value: hundredths(one.X)},
+					{Op: "add", Path: at + "/artwork/y_mm", Value: hundredths(one.Y)}})))
 			b.Over = &act
 		}
 		v = append(v, b)
