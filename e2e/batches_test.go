@@ -91,6 +91,7 @@ func TestBatch(t *testing.T) {
 	until(t, p, "no row to mend again", `() => !/to mend/.test(document.querySelector("#batch-state").innerText)`)
 	madeBatch(t, p)
 	hasText(t, p, "#batch-state", "Safe to print")
+	hasText(t, p, "#batch-hardest", "the hardest of")
 	p.MustElementR("button", "Fill the label").MustClick()
 	until(
 		t,

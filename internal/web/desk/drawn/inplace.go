@@ -81,6 +81,12 @@ type thing struct {
 	at compose.Composed
 }
 
+// ArtworkAt is the address of a picture of the artwork of a place; another file has another.
+func ArtworkAt(c *code.Code, i int, p *place.Placement) string {
+	return fmt.Sprintf("/codes/%s/artwork/%d?of=%s", c.ID, i,
+		template.URLQueryEscaper(p.Artwork.Source[max(0, len(p.Artwork.Source)-24):]))
+}
+
 // ground draws what it is made of: its colour and its artwork, cut out where it is round.
 func (t thing) ground(b *strings.Builder, round bool) {
 	c, i, p, at := t.c, t.i, t.p, t.at
@@ -99,10 +105,8 @@ func (t thing) ground(b *strings.Builder, round bool) {
 	if sheet := c.Rendition.Sheet(p); sheet != nil {
 		fmt.Fprintf(
 			b,
-			`<image href="/codes/%s/artwork/%d?of=%s" width="%g" height="%g" preserveAspectRatio="none"/>`,
-			c.ID,
-			i,
-			template.URLQueryEscaper(p.Artwork.Source[max(0, len(p.Artwork.Source)-24):]),
+			`<image href="%s" width="%g" height="%g" preserveAspectRatio="none"/>`,
+			ArtworkAt(c, i, p),
 			at.Width,
 			at.Height,
 		)

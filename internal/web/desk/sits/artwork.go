@@ -2,11 +2,13 @@ package sits
 
 import (
 	"fmt"
+	"html/template"
 
 	"sodrik/internal/core/measure"
 	"sodrik/internal/core/place"
 	"sodrik/internal/shelf"
 	"sodrik/internal/web/desk/bound"
+	"sodrik/internal/web/desk/drawn"
 	"sodrik/internal/web/forms"
 )
 
@@ -36,6 +38,8 @@ func (v *Sits) artFields(b bound.Code, at string, p place.Placement) {
 			}
 		}
 		source.Choices[0].Words = words
+		source.Choices[0].Picture = template.HTML(fmt.Sprintf(`<img src="%s" alt="">`,
+			template.HTMLEscapeString(drawn.ArtworkAt(b.C, b.Place, &p))))
 		v.ArtLine += ", " + words
 	}
 	v.ArtFields = []forms.Field{source}
