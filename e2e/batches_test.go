@@ -292,7 +292,7 @@ func TestBatchAgain(t *testing.T) {
 	p.MustElementR("summary", "Rows again").MustClick()
 	p.MustElement(".batch-again textarea").
 		MustInput("SKU;Link\nMB-2;https://marrowby.example/22\nMB-3;https://marrowby.example/3\n")
-	p.MustElementR("button", "Take them").MustClick()
+	p.MustElementR("button", "Update").MustClick()
 	hasText(t, p, ".acted", "1 new, 1 changed, 0 as before; 1 row no longer there, and left alone: MB-1")
 	hasText(t, p, "#batch-state", "3 rows")
 	p.MustElementR("button", "Lead through short links").MustClick()
@@ -340,7 +340,7 @@ func TestBatchAgain(t *testing.T) {
 	}
 	p.MustElementR("summary", "Files to open").MustClick()
 	p.MustElement("#opens-file").MustSetFiles(file)
-	p.MustElementR("button", "Take the files in").MustClick()
+	p.MustElementR("button", "Add the files").MustClick()
 	hasText(t, p, ".acted", "2 rows of the column SKU open a file of their own; not in the zip: MB-3; named by no row: MB-9.pdf")
 }
 

@@ -80,7 +80,7 @@ func TestHouseStyle(t *testing.T) {
 	for file, want := range map[string]string{words: "The file is not a TrueType or OpenType font",
 		"../internal/core/typeface/fonts/caveat.ttf": ""} {
 		p.MustElement("#typefaces input[type=file]").MustSetFiles(file)
-		submit("#typefaces button", "Take this typeface in")
+		submit("#typefaces button", "Add this typeface")
 		if hasText(t, p, "#typefaces", want); want == "" {
 			hasText(t, p, "#typefaces", "came in as a file")
 		}
@@ -129,7 +129,7 @@ func TestHouseStyle(t *testing.T) {
 	for _, name := range []string{"Fern house", "Gate bell"} {
 		p.MustElementR(".wearers label", name).MustClick()
 	}
-	submit("button", "Wear it on the chosen codes")
+	submit("button", "Put it on the chosen codes")
 	hasText(t, p, "main", "worn by 3 codes")
 
 	// A variation by its key; undo takes it back.

@@ -317,7 +317,7 @@ func TestTagsOfTheCampaign(t *testing.T) {
 	}
 	p := a.page(t, a.demoCode(t, "Second"))
 	hasText(t, p, "#tags-of", "Tulip week is tagged gate · tulip-week")
-	p.MustElementR("#tags-of button", "Take these tags").MustClick()
+	p.MustElementR("#tags-of button", "Use these tags").MustClick()
 	hasText(t, p, "#tags-set", "gate · tulip-week")
 	hasText(t, p, ".handset", "utm_campaign=tulip-week")
 	until(t, p, "the offer gone", `() => document.getElementById("tags-of").innerText.trim() === ""`)

@@ -153,3 +153,30 @@ func TestPressed(t *testing.T) {
 		until(t, p, c.shown, `(s) => document.getElementById("line-says").textContent.trim().endsWith(s)`, c.shown)
 	}
 }
+
+// TestPressedElsewhere: the table of a batch that comes anew while one of its tabs is pressed waits until it is let go: the click
+// holds.
+func TestPressedElsewhere(t *testing.T) {
+	t.Parallel()
+	a := open(t)
+	p := a.page(t, "/batches")
+	wait := nextPage(t, p)
+	p.MustElementR("main table a", "Plant labels").MustClick()
+	wait()
+	tab := p.MustElementR("#batch-rows .small-tabs a", "To mend").MustWaitVisible()
+	p.MustEval(`() => { window.came = 0; document.addEventListener("htmx:afterRequest", (e) => { if (e.detail.elt.id === "batch-rows") window.came++; });
+		document.querySelector("#batch-rows table").dataset.old = "yes"; }`)
+	tab.MustHover()
+	p.Mouse.MustDown("left")
+	p.MustEval(`() => window.htmx.trigger(document.body, "batch-made")`)
+	until(t, p, "the table once more", `() => window.came === 1`)
+	time.Sleep(200 * time.Millisecond)
+	if !p.MustEval(`() => document.querySelector("#batch-rows table").dataset.old === "yes"`).Bool() {
+		t.Error("the table is another while one of its tabs is pressed")
+	}
+	p.Mouse.MustUp("left")
+	until(t, p, "the rows to mend alone",
+		`() => document.querySelectorAll("#batch-rows tbody tr").length === 1 && document.querySelector(".small-tabs [aria-current]").innerText.startsWith("To mend")`)
+	p.MustElementR("#batch-rows .small-tabs a", "All").MustHover()
+	until(t, p, "another table", `() => document.querySelector("#batch-rows table").dataset.old !== "yes"`)
+}

@@ -2,6 +2,7 @@
 import { mapsIn } from "./map.js";
 import { announce } from "./notice.js";
 import { singly } from "./fields.js";
+import { isPressed, whenLetGo } from "./pressed.js";
 import { afterFill, holdAgain } from "./sheet.js";
 import { unsaved, waiting } from "./state.js";
 
@@ -49,19 +50,6 @@ const departs = (slot) => [...slot.querySelectorAll("[hx-patch]")].some((f) => f
 
 let proofTimer = 0;
 
-// A control that is pressed stays what it is until it is let go: where the ground of a press is drawn anew meanwhile, the browser knows of no click.
-let pressed = null, late = [];
-document.addEventListener("pointerdown", (e) => { letGo(); pressed = e.target.matches?.("input, select, textarea") ? null : e.target.closest?.("button, a, summary, label") ?? null; }, true);
-for (const act of ["pointerup", "pointercancel", "dragend"]) document.addEventListener(act, () => setTimeout(letGo), true); // the click comes first
-document.addEventListener("pointermove", (e) => { if (pressed && e.buttons === 0) letGo(); }, true); // let go outside of the window
-function letGo() {
-  pressed = null;
-  const come = late;
-  late = [];
-  for (const [part, answered] of come) fill([part], answered);
-}
-const isPressed = (slot) => pressed?.isConnected && (slot.contains(pressed) || pressed.contains(slot));
-
 // What is looked at while typing is filled at once: the picture, the field and what is wrong with it, the lines of the ticket, and that the verdict is an
 // older one. The rest follows when that has been painted, or before anything else is told, filled or done.
 const looked = /^(picture|age|line-|[ehw]-)/;
@@ -104,7 +92,7 @@ function fill(parts, answered) {
   for (const part of parts) {
     const slot = document.getElementById(part.dataset.slot);
     if (!slot) { if (part.dataset.digest) shown.set(part.dataset.slot, { slot: null, digest: part.dataset.digest }); continue; }
-    if (isPressed(slot)) { late.push([part, answered]); shown.delete(slot.id); continue; }
+    if (isPressed(slot)) { whenLetGo(() => fill([part], answered)); shown.delete(slot.id); continue; }
     if (part.dataset.shape !== undefined) { reshape(slot, part); keep(slot, part); continue; }
     if (slot.innerHTML === part.innerHTML && !departs(slot)) { filled.push([slot, part]); continue; }
     const active = document.activeElement;

@@ -39,6 +39,7 @@ func (h *Handler) hardest(w http.ResponseWriter, r *http.Request, b *batches.Bat
 	}
 	d := drawn[0]
 	ui.Render(w, http.StatusOK, pages, "batch-hardest", Hardest{Picture{N: d.N, Name: d.Name,
-		Drawing: template.HTML(svg.Inline(d.Scene, "QR code of "+d.Says, `class="symbol"`)), Verdict: o.Verdict, Words: Words(o.Verdict)}, o.Said()})
+		Drawing: template.HTML(svg.Inline(d.Scene, "QR code of "+d.Says, `class="symbol"`)), Verdict: o.Verdict,
+		Words: Words(o.Verdict)}, o.Said()})
 	return nil
 }

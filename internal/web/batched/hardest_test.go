@@ -12,11 +12,13 @@ func TestWorst(t *testing.T) {
 		sorts []batches.Sort
 		want  int // row, 0 for none
 	}{
-		"none":       {nil, 0},
-		"one":        {[]batches.Sort{{Version: 3, Row: 4, Verdict: "safe"}}, 4},
-		"by verdict": {[]batches.Sort{{Version: 5, Row: 1, Verdict: "safe"}, {Version: 3, Row: 2, Verdict: "care"}, {Version: 4, Row: 3, Verdict: "safe"}}, 2},
-		"unproved":   {[]batches.Sort{{Version: 5, Row: 1, Verdict: "safe"}, {Version: 3, Row: 2}}, 2},
-		"by modules": {[]batches.Sort{{Version: 3, Row: 1, Verdict: "safe"}, {Version: 5, Row: 2, Verdict: "safe"}, {Version: 4, Row: 3, Verdict: "safe"}}, 2},
+		"none": {nil, 0},
+		"one":  {[]batches.Sort{{Version: 3, Row: 4, Verdict: "safe"}}, 4},
+		"by verdict": {[]batches.Sort{{Version: 5, Row: 1, Verdict: "safe"}, {Version: 3, Row: 2, Verdict: "care"},
+			{Version: 4, Row: 3, Verdict: "safe"}}, 2},
+		"unproved": {[]batches.Sort{{Version: 5, Row: 1, Verdict: "safe"}, {Version: 3, Row: 2}}, 2},
+		"by modules": {[]batches.Sort{{Version: 3, Row: 1, Verdict: "safe"}, {Version: 5, Row: 2, Verdict: "safe"},
+			{Version: 4, Row: 3, Verdict: "safe"}}, 2},
 	} {
 		t.Run(name, func(t *testing.T) {
 			if o, ok := worst(c.sorts); o.Row != c.want || ok != (c.want > 0) {
