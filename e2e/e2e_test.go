@@ -31,6 +31,7 @@ import (
 	_ "golang.org/x/image/tiff"
 	_ "golang.org/x/image/webp"
 
+	"sodrik/internal/assembly"
 	"sodrik/internal/batches"
 	"sodrik/internal/code"
 	"sodrik/internal/core/proof"
@@ -38,7 +39,6 @@ import (
 	"sodrik/internal/db/dbtest"
 	"sodrik/internal/db/private"
 	"sodrik/internal/eventlog"
-	"sodrik/internal/ground"
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
 	"sodrik/internal/outside"
@@ -50,7 +50,6 @@ import (
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
 	"sodrik/internal/web/person"
-	"sodrik/internal/webhooks"
 )
 
 // chromium is what the tests drive: Chromium without what only a window needs takes half of the processor's time.
@@ -166,36 +165,28 @@ var fillIn = sync.OnceValues(func() (*seal.Box, error) {
 	if err := server.CopyDatabase(ctx, dbtest.Migrated, filled); err != nil {
 		return nil, err
 	}
-	k, err := keptIn(ctx, filled, key)
+	set, _, err := settings(ctx, filled, key)
 	if err != nil {
 		return nil, err
 	}
-	defer k.Close() // nobody may be in what is copied
-	return key, errors.Join(k.Migrate(ctx), standin.Load(ctx, k.links), standin.LoadPeople(ctx, k.codes, k.people))
+	defer set.DB.Close() // nobody may be in what is copied
+	all, err := assembly.New(set)
+	if err != nil {
+		return nil, err
+	}
+	return key, errors.Join(set.DB.Migrate(ctx), standin.Load(ctx, all.Links), standin.LoadPeople(ctx, all.Codes, all.People))
 })
 
-// kept is a database and those that keep things in it.
-type kept struct {
-	*db.DB
-	stands ground.Ground
-	codes  *code.Store
-	links  *link.Store
-	people *people.Store
-	box    *standin.Mailbox
-}
-
-func keptIn(ctx context.Context, name string, key *seal.Box) (*kept, error) {
+// settings are those of an application on a database: as the demonstration has it, but that mails arrive at once.
+func settings(ctx context.Context, name string, key *seal.Box) (assembly.Settings, *standin.Mailbox, error) {
 	d, err := db.Open(ctx, server.URL(name), 10*time.Second)
 	if err != nil {
-		return nil, err
+		return assembly.Settings{}, nil, err
 	}
-	k := &kept{DB: d, stands: ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: key},
-		box: &standin.Mailbox{DB: d, Now: time.Now}}
-	panel := readers.Panel()
-	k.codes = code.New(k.stands, panel, readers.Version(panel))
-	k.links = link.New(k.codes, standin.LinkHost)
-	k.people = &people.Store{DB: d, Now: time.Now, Mail: k.box, Seal: key}
-	return k, nil
+	box := &standin.Mailbox{DB: d, Now: time.Now}
+	return assembly.Settings{DB: d, Seal: key, Links: standin.LinkHost, Mail: box, Names: standin.Names{DB: d},
+		Outside: standin.World{},
+		Send:    standin.World{Own: outside.New(netip.MustParsePrefix("127.0.0.0/8"))}, Plain: true, Quiet: true}, box, nil
 }
 
 func start(name string) (*app, error) {
@@ -207,17 +198,11 @@ func start(name string) (*app, error) {
 	if err := server.CopyDatabase(ctx, filled, name); err != nil {
 		return nil, err
 	}
-	k, err := keptIn(ctx, name, key)
+	set, box, err := settings(ctx, name, key)
 	if err != nil {
 		return nil, err
 	}
-	d, s, who, box, links, panel := k.DB, k.codes, k.people, k.box, k.links, readers.Panel()
-	if name == "pictures" { // only there the ledger has to know all verdicts
-		if err := errors.Join(standin.Prove(ctx, s), standin.CheckPrints(ctx, s)); err != nil {
-			return nil, err
-		}
-	}
-	o := web.Options{Codes: s, People: who, Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
+	o := web.Options{Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
 		mails, err := box.Newest(ctx)
 		for _, m := range mails {
 			out = append(out, person.Mail(m))
@@ -227,50 +212,44 @@ func start(name string) (*app, error) {
 	for _, p := range standin.People {
 		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
 	}
-	a := &app{store: s, people: who, faults: &faults{}}
+	work, calls := &soon{}, &calling{}
+	set.Queue, set.Calls = work, calls
+	a := &app{faults: &faults{}}
 	starting.Lock()
 	started = append(started, a)
 	starting.Unlock()
-	links.Resolver, links.Outside = standin.Names{DB: d}, standin.World{}
-	var port string
-	if o.Follow, port, err = answerLinks(d, key, links); err != nil {
-		return nil, err
-	}
-	_, o.LinksAt = standin.Near(port)
-	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: "127.0.0.1:" + port}
-	a.counts = &scans.Store{DB: d, Now: time.Now}
-	a.notices = &notices.Store{DB: d, Seal: key, Now: time.Now, Links: links, Scans: a.counts, Outside: o.Outside}
-	o.Links, a.links, a.linksAt = links, links, "http://"+standin.LinkAlias+":"+port
-	brief := code.New(k.stands, panel, s.PanelVersion+" in brief")
-	brief.Brief = true
-	work := &soon{}
-	o.Batches = &batches.Store{Codes: brief, Links: links,
-		Queue: work,
-		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(panel)},
-	}
-	work.store, a.batches = o.Batches, o.Batches
-	calls := &calling{}
-	o.Webhooks = &webhooks.Store{DB: d, Seal: key, Now: time.Now, Scans: a.counts, Queue: calls, Plain: true,
-		Send: standin.World{Own: outside.New(netip.MustParsePrefix("127.0.0.0/8"))}}
-	calls.store = o.Webhooks
-	go calls.relay(ctx)
-	if err := standin.Webhooks(ctx, o.Webhooks); err != nil {
-		return nil, err
-	}
-	for _, asked := range []bool{false, true} {
+	for _, brief := range []bool{false, true} { // the first as people have it, the other under the app's own url
 		l, err := net.Listen("tcp", "127.0.0.1:0")
 		if err != nil {
 			return nil, err
 		}
-		who.Base = "http://" + l.Addr().String()
-		if a.url = who.Base; !asked {
-			a.eager = a.url
+		set.Brief, set.Base, o.BeyondAsked = brief, "http://"+l.Addr().String(), brief
+		all, err := assembly.New(set)
+		if err != nil {
+			return nil, err
 		}
-		if o.BeyondAsked = asked; asked {
-			o.Codes, o.Links = brief, link.New(brief, standin.LinkHost)
-			o.Links.Resolver, o.Links.Outside = links.Resolver, links.Outside
+		if !brief {
+			if name == "pictures" { // only there the ledger has to know all verdicts
+				if err := errors.Join(standin.Prove(ctx, all.Codes), standin.CheckPrints(ctx, all.Codes)); err != nil {
+					return nil, err
+				}
+			}
+			var port string
+			if o.Follow, port, err = answerLinks(set.DB, key, all.Links); err != nil {
+				return nil, err
+			}
+			_, o.LinksAt = standin.Near(port)
+			o.Phones, a.linksAt = standin.Phones{Address: "127.0.0.1:" + port}, "http://"+standin.LinkAlias+":"+port
+			a.store, a.links, a.counts, a.notices, a.eager = all.Codes, all.Links, all.Scans, all.Notices, set.Base
+			work.store = all.Batches // until the brief one takes over
+			calls.store = all.Webhooks
+			if err := standin.Webhooks(ctx, all.Webhooks); err != nil {
+				return nil, err
+			}
+			go calls.relay(ctx)
 		}
-		a.serves = a.faults.watch(web.New(o))
+		a.url, a.people, a.batches, work.store = set.Base, all.People, all.Batches, all.Batches
+		a.serves = a.faults.watch(web.New(all.Pages(o)))
 		go http.Serve(l, a.serves)
 	}
 	return a, nil

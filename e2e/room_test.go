@@ -54,7 +54,8 @@ func TestRoom(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, c := range list {
-			if k := c.Rendition.Job.Content.Kind(); !seen[k] {
+			if k := c.Rendition.Job.Content.Kind(); !seen[k] &&
+				c.Campaign != "" { // those of other tests may become of another kind
 				seen[k] = true
 				paths = append(paths, "/codes/"+c.ID)
 			}

@@ -17,6 +17,7 @@ var layers = []struct {
 	{"cmd/", []string{"internal/", "assets"}},
 	{"assets", nil},
 	{"e2e", []string{"internal/", "assets"}},
+	{"internal/assembly", []string{"internal/"}},
 	{"internal/access", nil},
 	{"internal/core/problem", nil},
 	{"internal/calibration", nil},

@@ -11,7 +11,6 @@ import (
 
 	"sodrik/internal/access"
 	"sodrik/internal/archive"
-	"sodrik/internal/link"
 )
 
 func init() {
@@ -46,14 +45,14 @@ func archived(act string) func([]string) error {
 		if act == "import" {
 			made = *workspace
 		}
-		d, s, err := atHand(ctx, made)
+		d, app, err := atHand(ctx, made)
 		if err != nil {
 			return err
 		}
 		defer d.Close()
 		run := map[string]func(context.Context, *archive.Store, access.Actor, string) (archive.About, error){"export": exported,
 			"import": imported}[act]
-		about, err := run(ctx, &archive.Store{Codes: s, Links: link.New(s, linksFrom().base)}, access.OfProgram(*workspace,
+		about, err := run(ctx, &archive.Store{Codes: app.Codes, Links: app.Links}, access.OfProgram(*workspace,
 			"command line"), name)
 		if err != nil {
 			return err

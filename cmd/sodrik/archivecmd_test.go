@@ -12,7 +12,6 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
-	"sodrik/internal/link"
 	"sodrik/internal/seal"
 )
 
@@ -49,16 +48,17 @@ func TestArchive(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer d.Close()
-	s, err := served(t.Context(), d, box, "main")
+	if err := migrated(t.Context(), d); err != nil {
+		t.Fatal(err)
+	}
+	app, err := assembled(d, box, "https://go.marrowby.example", "")
+	if err == nil {
+		err = ready(t.Context(), app, "main")
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
-	// What serve puts together lacks nothing: batches lead through short links where the server has a host for them.
-	many, err := manyOf(s, link.New(s, "https://go.marrowby.example"))
-	if err != nil || many.Codes == nil || many.Links == nil || many.Queue == nil || many.Back.Sheet == nil ||
-		many.Back.Texts == nil {
-		t.Errorf("%+v, %v", many, err)
-	}
+	s := app.Codes
 	m, problems := compose.Parse([]byte(gate), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)

@@ -11,13 +11,11 @@ import (
 	"time"
 
 	"sodrik/internal/access"
-	"sodrik/internal/code"
+	"sodrik/internal/assembly"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/movein"
 	"sodrik/internal/db"
 	"sodrik/internal/link"
-	"sodrik/internal/outside"
-	"sodrik/internal/scans"
 )
 
 func init() {
@@ -54,20 +52,12 @@ func linksOf(args []string) error {
 		return status{exitProblems, ""}
 	}
 	ctx := context.Background()
-	d, s, err := atHand(ctx, "")
+	d, app, err := atHand(ctx, "")
 	if err != nil {
 		return err
 	}
 	defer d.Close()
-	links := link.New(s, linksFrom().base)
-	if links.Blocked, err = blocklistNamed(); err != nil {
-		return err
-	}
-	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
-		links.Outside = outside.New()
-	}
-	links.Figures = (&scans.Store{DB: d, Now: time.Now}).CSV
-	c := linksCommand{links, access.OfProgram(*workspace, "command line"), os.Stdout}
+	c := linksCommand{app.Links, access.OfProgram(*workspace, "command line"), os.Stdout}
 	switch act {
 	case "list":
 		return c.list(ctx)
@@ -79,9 +69,9 @@ func linksOf(args []string) error {
 	return c.moveIn(ctx, rest[0], rest[1], *look)
 }
 
-// atHand opens the database and the key that the environment names, for a command beside a service. Where a workspace
-// is named, it is made there if it is not, in a database that is brought up to date.
-func atHand(ctx context.Context, workspace string) (*db.DB, *code.Store, error) {
+// atHand is the application on the database and the key that the environment names, for a command beside a service. Where a
+// workspace is named, it is made there if it is not, in a database that is brought up to date. The caller closes the database.
+func atHand(ctx context.Context, workspace string) (*db.DB, *assembly.App, error) {
 	key, err := keyNamed()
 	if err != nil {
 		return nil, nil, err
@@ -90,16 +80,27 @@ func atHand(ctx context.Context, workspace string) (*db.DB, *code.Store, error) 
 	if err != nil {
 		return nil, nil, err
 	}
-	s := store(d, key)
 	if workspace != "" {
-		s, err = served(ctx, d, key, workspace)
-	} else if err = s.Upkeep().FollowKeyring(ctx); err != nil {
-		err = status{exitProblems, err.Error()}
+		err = migrated(ctx, d)
+	}
+	var app *assembly.App
+	if err == nil {
+		app, err = assembled(d, key, linksFrom().base, os.Getenv("SODRIK_BASE"))
+	}
+	switch {
+	case err != nil:
+	case workspace != "":
+		err = ready(ctx, app, workspace)
+	default:
+		if err = app.Codes.Upkeep().FollowKeyring(ctx); err != nil {
+			err = status{exitProblems, err.Error()}
+		}
 	}
 	if err != nil {
 		d.Close()
+		return nil, nil, err
 	}
-	return d, s, err
+	return d, app, nil
 }
 
 // linksCommand is a use case of short links in a workspace, said on out.

@@ -14,7 +14,6 @@ import (
 	"sodrik/internal/core/compose"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
-	"sodrik/internal/link"
 	"sodrik/internal/seal"
 )
 
@@ -39,11 +38,17 @@ func TestLinks(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer d.Close()
-	s, err := served(t.Context(), d, box, "main")
+	if err := migrated(t.Context(), d); err != nil {
+		t.Fatal(err)
+	}
+	app, err := assembled(d, box, "https://go.marrowby.example", "")
+	if err == nil {
+		err = ready(t.Context(), app, "main")
+	}
 	if err != nil {
 		t.Fatal(err)
 	}
-	links, actor := link.New(s, "https://go.marrowby.example"), access.OfProgram("main", "test")
+	s, links, actor := app.Codes, app.Links, access.OfProgram("main", "test")
 	m, problems := compose.Parse([]byte(gate), nil)
 	if len(problems) > 0 {
 		t.Fatal(problems)

@@ -12,30 +12,19 @@ import (
 	"net/netip"
 	"os"
 	"os/signal"
-	"path/filepath"
 	"runtime/debug"
 	"strconv"
 	"strings"
 	"syscall"
 	"time"
 
-	"sodrik/internal/batches"
-	"sodrik/internal/code"
+	"sodrik/internal/assembly"
 	"sodrik/internal/db"
-	"sodrik/internal/db/private"
-	"sodrik/internal/ground"
-	"sodrik/internal/link"
 	"sodrik/internal/mailer"
-	"sodrik/internal/notices"
 	"sodrik/internal/outside"
-	"sodrik/internal/people"
-	"sodrik/internal/readers"
-	"sodrik/internal/scans"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
-	"sodrik/internal/web/person"
-	"sodrik/internal/webhooks"
 	"sodrik/internal/worker"
 )
 
@@ -104,57 +93,22 @@ func listen(addr string) (net.Listener, error) {
 	return l, nil
 }
 
-func store(d *db.DB, box *seal.Box) *code.Store {
-	panel := readers.Panel()
-	return code.New(ground.Ground{DB: d, Pages: readers.PDFPage, Now: time.Now, Seal: box}, panel, readers.Version(panel))
-}
-
-// manyOf are the use cases of batches, whose work the worker does.
-func manyOf(s *code.Store, links *link.Store) (*batches.Store, error) {
-	queue, err := worker.NewBatches(s.DB)
-	many := &batches.Store{
-		Codes: s,
-		Queue: queue,
-		Back:  batches.Back{Sheet: readers.SheetOf, Texts: readers.Texts(s.Panel)},
-	}
-	if links.Host != "" {
-		many.Links = links
-	}
-	return many, err
-}
-
-// toldBy are the use cases of webhooks, whose calls the worker makes; it reaches the networks that are named beside
-// public addresses.
-func toldBy(d *db.DB, key *seal.Box, send webhooks.Sender, plain bool) (*webhooks.Store, error) {
-	queue, err := worker.NewWebhooks(d)
-	return &webhooks.Store{DB: d, Seal: key, Now: time.Now, Scans: &scans.Store{DB: d, Now: time.Now}, Queue: queue, Send: send,
-		Plain: plain}, err
-}
-
-// hooksNamed are webhooks that reach the networks that the environment names beside public addresses.
-func hooksNamed(d *db.DB, key *seal.Box, who *people.Store) (*webhooks.Store, error) {
+// assembled is the application as the environment has it, with short links at one address and pages at another.
+func assembled(d *db.DB, key *seal.Box, links, base string) (*assembly.App, error) {
 	allowed, err := networks("SODRIK_WEBHOOKS", os.Getenv("SODRIK_WEBHOOKS"))
 	if err != nil {
 		return nil, err
 	}
-	s, err := toldBy(d, key, outside.New(allowed...), len(allowed) > 0)
-	if s.Tell = who.TellOwners; who.Mail == nil {
-		s.Tell = nil
-	}
-	return s, err
-}
-
-// keyOf reads the demonstration's key, made where it is not there, beside its database.
-func keyOf(file string) (*seal.Box, error) {
-	b, err := os.ReadFile(file)
-	if errors.Is(err, os.ErrNotExist) {
-		b = []byte(seal.NewKey())
-		err = os.WriteFile(file, b, 0o600)
-	}
+	blocked, err := blocklistNamed()
 	if err != nil {
 		return nil, err
 	}
-	return seal.Parse(string(b))
+	set := assembly.Settings{DB: d, Seal: key, Base: base, Links: links, Blocked: blocked, Send: outside.New(allowed...),
+		Plain: len(allowed) > 0}
+	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
+		set.Outside = outside.New()
+	}
+	return assembly.New(set)
 }
 
 // run serves until the context ends, then lets requests finish.
@@ -171,151 +125,6 @@ func runServer(ctx context.Context, l net.Listener, h http.Handler) error {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 	defer cancel()
 	return server.Shutdown(ctx)
-}
-
-func demo(args []string) error {
-	slog.SetLogLoggerLevel(slog.LevelWarn)
-	if err := boundMemory(); err != nil {
-		return err
-	}
-	addr, home := env("SODRIK_ADDR", defaultAddr), env("SODRIK_HOME", ".sodrik")
-	reset := false
-	if err := flags("demo", args, func(f *flag.FlagSet) {
-		f.BoolVar(&reset, "reset", false, "reload the demonstration brand; what was made since is lost")
-		f.StringVar(&addr, "addr", addr, "`address` to listen on; SODRIK_ADDR sets it too")
-		f.StringVar(&home, "home", home, "`folder` for the database; SODRIK_HOME sets it too")
-	}); err != nil {
-		return err
-	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
-	l, err := listen(addr)
-	if err != nil {
-		return err
-	}
-	defer l.Close()
-	if home, err = filepath.Abs(home); err != nil {
-		return err
-	}
-	dir, moved, err := private.DataDir(home)
-	if err != nil {
-		return err
-	}
-	if moved {
-		fmt.Fprintf(os.Stderr, "The account postgres cannot enter %s, so the data is kept in %s.\n", home, dir)
-	}
-	server, err := private.Start(ctx, private.Options{Dir: dir, Log: func(f string, a ...any) {
-		slog.Warn(fmt.Sprintf(f, a...))
-	}})
-	if err != nil {
-		return err
-	}
-	defer server.Stop()
-	if err := server.CreateDatabase(ctx, "sodrik", reset); err != nil {
-		return err
-	}
-	key, err := keyOf(filepath.Join(filepath.Dir(dir), "key"))
-	if err != nil {
-		return err
-	}
-	d, err := db.Open(ctx, server.URL("sodrik"), 10*time.Second)
-	if err != nil {
-		return err
-	}
-	defer d.Close()
-	if err := d.Migrate(ctx); err != nil {
-		return err
-	}
-	if err := worker.Migrate(ctx, d); err != nil {
-		return err
-	}
-	s := store(d, key)
-	shortLinks := link.New(s, standin.LinkHost)
-	shortLinks.Resolver, shortLinks.Outside = standin.Names{DB: d}, standin.World{}
-	box := &standin.Mailbox{DB: d, Now: time.Now}
-	out, err := worker.NewOutbox(d, key)
-	if err != nil {
-		return err
-	}
-	who := &people.Store{DB: d, Now: time.Now, Mail: out, Seal: key, Base: "http://" + l.Addr().String()}
-	if err := standin.Load(ctx, shortLinks); err != nil {
-		return err
-	}
-	if err := standin.LoadPeople(ctx, s, who); err != nil {
-		return err
-	}
-	short := linksFrom()
-	short.base, short.dir, short.nats = standin.LinkHost, filepath.Join(home, "log"), ""
-	scanned, err := listen(cmp.Or(os.Getenv("SODRIK_LINKS_ADDR"), next(l.Addr().String())))
-	if err != nil && os.Getenv("SODRIK_LINKS_ADDR") == "" { // taken; any will do
-		scanned, err = listen("127.0.0.1:0")
-	}
-	if err != nil {
-		return err
-	}
-	_, port, _ := net.SplitHostPort(scanned.Addr().String())
-	alias, near := standin.Near(port)
-	short.alias, short.places = alias, filepath.Join(home, "places.mmdb")
-	if err := standin.Places(short.places); err != nil {
-		return err
-	}
-	if short.proxies, err = networks("", "127.0.0.0/8, ::1"); err != nil { // made-up phones say where they are
-		return err
-	}
-	links, err := short.answer(ctx, scanned, d, key, shortLinks)
-	if err != nil {
-		return err
-	}
-	defer links.stop()
-	if err := standin.Scans(ctx, shortLinks, links.log); err != nil {
-		return err
-	}
-	many, err := manyOf(s, shortLinks)
-	if err != nil {
-		return err
-	}
-	told, err := toldBy(d, key, standin.World{Own: outside.New(short.proxies...)}, true)
-	if err != nil {
-		return err
-	}
-	told.Tell = who.TellOwners
-	works := (&worker.Worker{Codes: s, Links: shortLinks, Batches: many, Webhooks: told, People: who, Post: box,
-		Outside: standin.World{}}).Start(ctx)
-	if err := standin.Webhooks(ctx, told); err != nil {
-		return err
-	}
-	go func() {
-		if err := standin.CheckPrints(ctx, s); err != nil && ctx.Err() == nil {
-			slog.Error("the demonstration's print was not checked", "error", err)
-		}
-	}()
-	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
-		l.Addr(), standin.LinkAlias, port)
-	o := demoOptions(s, who, box)
-	o.Batches, o.Webhooks = many, told
-	o.Links, o.Follow, o.LinksAt, o.Metrics = shortLinks, links.service, near, web.NewMetrics(d)
-	countsOf(o.Metrics, links.service)
-	o.Outside, o.Phones = standin.World{}, standin.Phones{Address: scanned.Addr().String()}
-	err = runServer(ctx, l, web.New(o))
-	stop()
-	<-works
-	fmt.Println("Stopped.")
-	return err
-}
-
-// demoOptions lets anybody enter as one of the demonstration's people, and shows the mailbox.
-func demoOptions(s *code.Store, who *people.Store, box *standin.Mailbox) web.Options {
-	o := web.Options{Codes: s, People: who, Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
-		mails, err := box.Newest(ctx)
-		for _, m := range mails {
-			out = append(out, person.Mail(m))
-		}
-		return out, err
-	}, MailFile: box.File, Post: box, Bench: true}
-	for _, p := range standin.People {
-		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: fmt.Sprintf("%s, %s (%s)", p.Name, p.Job, p.Role)})
-	}
-	return o
 }
 
 // connect opens the database that the environment names.
@@ -415,11 +224,15 @@ func keys(args []string) error {
 		return err
 	}
 	defer d.Close()
-	r, err := store(d, key).Upkeep().Rotate(ctx, 0)
+	app, err := assembled(d, key, "", "")
 	if err != nil {
 		return err
 	}
-	answers, err := (&people.Store{DB: d, Now: time.Now, Seal: key}).SealAnew(ctx)
+	r, err := app.Codes.Upkeep().Rotate(ctx, 0)
+	if err != nil {
+		return err
+	}
+	answers, err := app.People.SealAnew(ctx)
 	if err != nil {
 		return err
 	}
@@ -521,19 +334,15 @@ func settingsOf(args []string) (o settings, err error) {
 	})
 }
 
-// served opens the store that serve works with, its tables up to date and its workspace there.
-func served(ctx context.Context, d *db.DB, key *seal.Box, workspace string) (*code.Store, error) {
-	if err := migrated(ctx, d); err != nil {
-		return nil, err
+// ready has the workspace that serve begins with there, and everything sealed by the keys that it has.
+func ready(ctx context.Context, app *assembly.App, workspace string) error {
+	if _, err := app.Codes.EnsureWorkspace(ctx, workspace, "Our codes"); err != nil {
+		return err
 	}
-	s := store(d, key)
-	if _, err := s.EnsureWorkspace(ctx, workspace, "Our codes"); err != nil {
-		return nil, err
+	if err := app.Codes.Upkeep().FollowKeyring(ctx); err != nil {
+		return status{exitProblems, err.Error()}
 	}
-	if err := s.Upkeep().FollowKeyring(ctx); err != nil {
-		return nil, status{exitProblems, err.Error()}
-	}
-	return s, d.Ready(ctx)
+	return app.Codes.DB.Ready(ctx)
 }
 
 func serve(args []string) error {
@@ -566,54 +375,43 @@ func serve(args []string) error {
 		return err
 	}
 	defer d.Close()
-	s, err := served(ctx, d, key, workspace)
-	if err != nil {
-		return err
-	}
-	fmt.Printf("Sodrik is at http://%s/\n", l.Addr())
-	who := &people.Store{DB: d, Now: time.Now, Seal: key, Base: cmp.Or(set.base, "http://"+l.Addr().String())}
-	o := web.Options{Codes: s, People: who, Secure: strings.HasPrefix(who.Base, "https:"), BeyondAsked: set.asked,
-		Bench: set.bench, Proxies: set.proxies,
-		Metrics: web.NewMetrics(d)}
-	if err := serveMetrics(ctx, set.metrics, o.Metrics); err != nil {
+	if err := migrated(ctx, d); err != nil {
 		return err
 	}
 	post, goes, err := postNamed(d, set.from)
 	if err != nil {
 		return err
 	}
+	app, err := assembled(d, key, set.links.base, cmp.Or(set.base, "http://"+l.Addr().String()))
+	if err != nil {
+		return err
+	}
+	if err := ready(ctx, app, workspace); err != nil {
+		return err
+	}
+	fmt.Printf("Sodrik is at http://%s/\n", l.Addr())
+	o := web.Options{Secure: strings.HasPrefix(app.People.Base, "https:"), BeyondAsked: set.asked, Bench: set.bench,
+		Proxies: set.proxies,
+		Metrics: web.NewMetrics(d)}
 	if goes {
 		o.Post = post
 	}
-	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
+	if err := serveMetrics(ctx, set.metrics, o.Metrics); err != nil {
 		return err
 	}
-	first, err := who.FirstOwnerLink(ctx, workspace)
+	first, err := app.People.FirstOwnerLink(ctx, workspace)
 	if err != nil {
 		return err
 	}
 	if first != "" {
-		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", who.Base, first)
-	}
-	o.Links, o.Outside = link.New(s, set.links.base), asking()
-	if o.Batches, err = manyOf(s, o.Links); err != nil {
-		return err
-	}
-	if o.Webhooks, err = hooksNamed(d, key, who); err != nil {
-		return err
-	}
-	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
-		o.Links.Outside = outside.New()
-	}
-	if o.Links.Blocked, err = blocklistNamed(); err != nil {
-		return err
+		fmt.Printf("There is no owner yet. Open this link once to become the first: %s%s\n", app.People.Base, first)
 	}
 	if set.links.base != "" {
 		scanned, err := listen(set.links.addr)
 		if err != nil {
 			return err
 		}
-		links, err := set.links.answer(ctx, scanned, d, key, o.Links)
+		links, err := set.links.answer(ctx, scanned, d, key, app.Links)
 		if err != nil {
 			return err
 		}
@@ -621,12 +419,12 @@ func serve(args []string) error {
 		o.Follow = links.service
 		countsOf(o.Metrics, links.service)
 	}
+	pages := web.New(app.Pages(o))
 	if set.elsewhere {
-		return runServer(ctx, l, web.New(o))
+		return runServer(ctx, l, pages)
 	}
-	works := (&worker.Worker{Codes: s, Links: o.Links, Batches: o.Batches, Webhooks: o.Webhooks, People: who, Post: post,
-		Outside: asking()}).Start(ctx)
-	err = runServer(ctx, l, web.New(o))
+	works := app.Jobs(post).Start(ctx)
+	err = runServer(ctx, l, pages)
 	stop()
 	<-works
 	return err
@@ -657,93 +455,6 @@ func postNamed(d *db.DB, from string) (post worker.Post, goes bool, err error) {
 	}
 	slog.Warn("SODRIK_SMTP is not set: mails are kept in the database and do not go out; read them with SELECT * FROM mailbox")
 	return &standin.Mailbox{DB: d, Now: time.Now}, false, nil
-}
-
-// work does the jobs of a service that others serve, until it is stopped.
-func work(args []string) error {
-	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
-	from := env("SODRIK_MAIL_FROM", "sodrik@localhost")
-	if err := flags("work", args, func(f *flag.FlagSet) {
-		f.StringVar(&from, "mail-from", from, "`address` that mails come from; SODRIK_MAIL_FROM")
-		f.Usage = workUsage(f)
-	}); err != nil {
-		return err
-	}
-	if err := boundMemory(); err != nil {
-		return err
-	}
-	if !databaseNamed() {
-		_, err := connect(context.Background())
-		return err
-	}
-	key, err := keyNamed()
-	if err != nil {
-		return err
-	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
-	d, err := connect(ctx)
-	if err != nil {
-		return err
-	}
-	defer d.Close()
-	if err := migrated(ctx, d); err != nil {
-		return err
-	}
-	s := store(d, key)
-	if err := s.Upkeep().FollowKeyring(ctx); err != nil {
-		return status{exitProblems, err.Error()}
-	}
-	post, _, err := postNamed(d, from)
-	if err != nil {
-		return err
-	}
-	fmt.Println("Working.")
-	who := &people.Store{DB: d, Now: time.Now, Seal: key, Base: os.Getenv("SODRIK_BASE")}
-	if who.Mail, err = worker.NewOutbox(d, key); err != nil {
-		return err
-	}
-	links := link.New(s, linksFrom().base)
-	many, err := manyOf(s, links)
-	if err != nil {
-		return err
-	}
-	told, err := hooksNamed(d, key, who)
-	if err != nil {
-		return err
-	}
-	w := &worker.Worker{
-		Codes:    s,
-		Batches:  many,
-		Webhooks: told,
-		Links:    links,
-		People:   who,
-		Post:     post,
-		Outside:  asking(),
-	}
-	return w.Run(ctx)
-}
-
-// asking asks others where the operator allows it, nil where not.
-func asking() notices.Outside {
-	if os.Getenv("SODRIK_OUTSIDE") == "ask" {
-		return outside.New()
-	}
-	return nil
-}
-
-// workUsage is the reference of sodrik work.
-func workUsage(f *flag.FlagSet) func() {
-	return func() {
-		fmt.Fprint(f.Output(),
-			`sodrik work does what no request waits for: sweeps, mails, proofs of the ledger. sodrik serve does that itself; on
-more machines, as many of these as you like share it. What one that dies leaves is taken up within two minutes.
-It reads SODRIK_DATABASE, SODRIK_KEY, SODRIK_SMTP, SODRIK_MEMORY and SODRIK_WEBHOOKS as sodrik serve does.
-
-Flags
-`)
-		f.PrintDefaults()
-	}
 }
 
 // serveUsage is the reference of flags and environment.

@@ -43,8 +43,8 @@ type Queue interface {
 // Store carries out the use cases.
 type Store struct {
 	Codes *code.Store
-	Links *link.Store // nil where there are no short links
-	Queue Queue       // nil where everything is done at once
+	Links *link.Store `optional:"there are no short links"`
+	Queue Queue       `optional:"everything is done at once"`
 	Back  Back
 }
 

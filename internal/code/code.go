@@ -106,6 +106,15 @@ func NameOf(j *job.Job) string {
 	return j.Content.Summary().Object
 }
 
+// inLists is the name that lists know a code by. It stands unsealed, and so what a code says is none; but a link is no secret,
+// and a code that leads through one is in many lists.
+func inLists(j *job.Job) string {
+	if j.Name == "" && j.Content.Kind() == "dynamic" {
+		return NameOf(j)
+	}
+	return j.Name
+}
+
 // Stale says whether the picture is older than what is typed.
 func (c *Code) Stale() bool { return len(c.Problems) > 0 }
 
@@ -135,7 +144,7 @@ func (c *Code) Text(path string) string {
 func newID() string { return strings.ToLower(rand.Text()[:12]) }
 
 // findable is the number of the rules by which name and search are made; codes written by others are brought up to date.
-const findable = 3
+const findable = 4
 
 // search is what words are looked for in. It stands unsealed, so that the database can look: what a code is called, and what
 // its kind lets be found.
@@ -205,7 +214,7 @@ func (s *Store) createIn(ctx context.Context, tx pgx.Tx, actor access.Actor, m *
 			search, wears, created_at, changed_at, findable, summary, modules, proofs)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $12, $13, $14, $15, $16)`, workspace, id, in,
 		s.seal(workspace, id, "draft", text), s.seal(workspace, id, "good", good),
-		s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), m.Job.Name, s.Seal.Mac(m.Payload),
+		s.seal(workspace, id, "unparsed", []byte("{}")), s.Seal.Mac(m.Job.Digest()), inLists(m.Job), s.Seal.Mac(m.Payload),
 		search(m), From(draft), now, findable, summary, m.Symbol.Size, s.proofsOf(m))
 	if err != nil {
 		return "", err

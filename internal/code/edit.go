@@ -510,7 +510,7 @@ func (s *Store) store(ctx context.Context, tx pgx.Tx, actor access.Actor, c *Cod
 		if err != nil {
 			return false, err
 		}
-		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, w.out.Rendition.Job.Name,
+		good, digest, name, payload, searched = s.seal(workspace, c.ID, "good", text), w.out.digest, inLists(w.out.Rendition.Job),
 			w.out.payload, search(w.out.Rendition)
 		sealed, err := s.summed(workspace, c.ID, w.out.Rendition)
 		if err != nil {

@@ -183,6 +183,6 @@ func (s Upkeep) reindexIn(ctx context.Context, tx pgx.Tx, workspace, id string) 
 	}
 	_, err = tx.Exec(ctx, `UPDATE codes SET name = $3, search = $4, findable = $5, summary = $6, modules = $7, proofs = $8
 			WHERE workspace = $1 AND id = $2`,
-		workspace, id, made.Job.Name, search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
+		workspace, id, inLists(made.Job), search(made), findable, summary, made.Symbol.Size, s.proofsOf(made))
 	return err
 }

@@ -33,17 +33,17 @@ import (
 type Store struct {
 	Codes  *code.Store
 	Host   string    // scheme and host of links that are drawn, such as https://go.marrowby.example
-	Random io.Reader // of which paths are drawn; nil is the machine's
-	// Soon is told once something was made live, so that a relay in this process does not wait; nil for nobody
-	Soon func()
-	// Resolver proves hosts of workspaces; nil is the machine's
-	Resolver Resolver
-	// Outside asks hosts of others where they lead; nil where nothing outside is asked
-	Outside Asker
+	Random io.Reader `optional:"the machine's"` // of which paths are drawn
+	// Soon is told once something was made live, so that a relay in this process does not wait
+	Soon func() `optional:"there is no relay"`
+	// Resolver proves hosts of workspaces
+	Resolver Resolver `optional:"the machine's"`
+	// Outside asks hosts of others where they lead
+	Outside Asker `optional:"nothing outside is asked"`
 	// Figures is the counts of a workspace as CSV, for the leaving pack; nil leaves them out
 	Figures func(ctx context.Context, actor access.Actor) ([]byte, error)
-	// Blocked says of a host that no link may lead there; nil for none
-	Blocked func(host string) bool
+	// Blocked says of a host that no link may lead there
+	Blocked func(host string) bool `optional:"none is"`
 
 	bases sync.Map // workspace → chosen
 }

@@ -3,6 +3,8 @@ package link
 import (
 	"strings"
 	"testing"
+
+	"sodrik/internal/code"
 )
 
 // TestCalled: a code that is led through a link is called by what it does, as before, and keeps a name that somebody gave it.
@@ -41,5 +43,26 @@ func TestDestinationWritten(t *testing.T) {
 		if values, bad := Destination(text, "GB"); bad == nil || bad.Code != code {
 			t.Errorf("%q: %v, %v", text, values, bad)
 		}
+	}
+}
+
+// TestNoName: a code whose name was taken away is in lists by its link, and any other by none, since what it says is sealed.
+func TestNoName(t *testing.T) {
+	s := open(t)
+	id := fair(t, s)
+	turn(t, s, id)
+	issue(t, s, id)
+	if _, err := s.Codes.Edit(t.Context(), ws, id, code.Edit{Path: "/name", Text: "", Base: -1}); err != nil {
+		t.Fatal(err)
+	}
+	list, err := s.Live(t.Context(), ws)
+	if err != nil || len(list) == 0 || !strings.HasPrefix(list[0].Code, "go.marrowby.example/") {
+		t.Errorf("%+v, %v", list, err)
+	}
+	plain := create(t, s, `{"content":{"kind":"text","text":"The key lies under the pot."}}`)
+	name := "?"
+	if err := s.Codes.DB.Pool.QueryRow(t.Context(), `SELECT name FROM codes WHERE id = $1`, plain).Scan(&name); err != nil ||
+		name != "" {
+		t.Errorf("what a code says stands unsealed: %q, %v", name, err)
 	}
 }

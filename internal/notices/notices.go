@@ -57,7 +57,7 @@ type Store struct {
 	Now     func() time.Time
 	Links   *link.Store
 	Scans   *scans.Store
-	Outside Outside // nil where nobody is asked
+	Outside Outside `optional:"nobody is asked"`
 }
 
 // Notice is something to know.

@@ -84,8 +84,8 @@ type Store struct {
 	Mail Mailer
 	Seal *seal.Box // for kept answers of the API, which hold contents
 	Base string    // address of the application, for links in mails: "https://sodrik.marrowby.example"
-	// Later does what nobody waits for; nil is on a goroutine of its own.
-	Later func(func())
+	// Later does what nobody waits for.
+	Later func(func()) `optional:"a goroutine of its own does it"`
 }
 
 // later does something that nobody waits for. What goes wrong is for the log.

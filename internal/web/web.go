@@ -81,9 +81,11 @@ type Options struct {
 	Follow desk.Follower
 	// LinksAt is where links can be tried on this machine, in place of their host; nil for nowhere else.
 	LinksAt func(shortlink.Address) string
-	// Outside asks destinations and hosts for notices; nil for nobody. Phones are made-up ones, nil but in the demonstration.
-	Outside notices.Outside
-	Phones  scanned.Phones
+	// Scans count what is scanned, and Notices tell what of it is to be known.
+	Scans   *scans.Store
+	Notices *notices.Store
+	// Phones are made-up ones, nil but in the demonstration.
+	Phones scanned.Phones
 	// Webhooks tell others what happens; with nil nobody makes the calls.
 	Webhooks *webhooks.Store
 	// Metrics counts requests; nil keeps counts that nobody reads.
@@ -123,10 +125,13 @@ func New(o Options) chi.Router {
 		}
 		w.Write([]byte("ready\n"))
 	})
-	counts := &scans.Store{DB: store.DB, Now: store.Now, Seal: store.Seal}
-	if o.Links.Figures == nil {
-		o.Links.Figures = counts.CSV
+	if o.Scans == nil {
+		o.Scans = &scans.Store{DB: store.DB, Now: store.Now, Seal: store.Seal}
 	}
+	if o.Notices == nil {
+		o.Notices = &notices.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Links: o.Links, Scans: o.Scans}
+	}
+	counts, told := o.Scans, o.Notices
 	house := &housestyle.Store{DB: store.DB, Now: store.Now, Changed: o.Links.Dress}
 	files := &handover.Door{Codes: store, Records: records.Of(store), House: house, Post: o.Post}
 	(&style.Handler{Codes: store, House: house, People: o.People}).Routes(r, may)
@@ -138,7 +143,6 @@ func New(o Options) chi.Router {
 	(&desk.Handler{Store: store, House: house, Door: files, Asked: o.BeyondAsked, Base: o.People.Base, Members: o.People.Members,
 		Links: o.Links, Scans: counts, Follow: o.Follow, LinksAt: o.LinksAt}).Routes(r, may)
 	(&destinations.Handler{Links: o.Links}).Routes(r, may)
-	told := &notices.Store{DB: store.DB, Seal: store.Seal, Now: store.Now, Links: o.Links, Scans: counts, Outside: o.Outside}
 	(&scanned.Handler{Codes: store, Links: o.Links, Scans: counts, Notices: told, Base: o.People.Base, Phones: o.Phones}).Routes(
 		r,
 		may,

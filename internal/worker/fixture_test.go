@@ -15,6 +15,7 @@ import (
 	"sodrik/internal/db"
 	"sodrik/internal/ground"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 	"sodrik/internal/seal"
 )
 
@@ -46,7 +47,8 @@ func on(d *db.DB, box *seal.Box) *Worker {
 	s := code.New(ground.Ground{DB: d, Now: time.Now, Seal: box},
 		proof.Panel{Readers: []proof.Reader{fair{}}, Families: []string{"own"}}, "fair")
 	s.Brief = true
-	return &Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: box}}
+	return &Worker{Codes: s, People: &people.Store{DB: d, Now: time.Now, Seal: box}, Scans: &scans.Store{DB: d, Now: time.Now,
+		Seal: box}}
 }
 
 // twoPlaces makes a code with two places.

@@ -9,11 +9,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 
-	"sodrik/internal/code"
 	"sodrik/internal/core/caught"
-	"sodrik/internal/link"
-	"sodrik/internal/notices"
-	"sodrik/internal/people"
 	"sodrik/internal/scans"
 )
 
@@ -35,8 +31,8 @@ func alone(do func(context.Context) (int64, error)) func(context.Context,
 }
 
 // sweepsOf are those of the service.
-func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside notices.Outside) []sweep {
-	counts := &scans.Store{DB: codes.DB, Now: codes.Now}
+func sweepsOf(w *Worker) []sweep {
+	codes, links, who, counts, told := w.Codes, w.Links, w.People, w.Scans, w.Notices
 	out := []sweep{
 		{"what can be found", time.Hour, alone(func(ctx context.Context) (int64, error) {
 			n, err := codes.Upkeep().Reindex(ctx)
@@ -62,7 +58,6 @@ func sweepsOf(codes *code.Store, links *link.Store, who *people.Store, outside n
 		})})
 	}
 	if links != nil {
-		told := &notices.Store{DB: codes.DB, Seal: codes.Seal, Now: codes.Now, Links: links, Scans: counts, Outside: outside}
 		out = append(out, sweep{"notices", time.Hour, alone(told.Look)},
 			sweep{"notices of what others answer", time.Hour, alone(told.Ask)})
 		if who.Mail != nil {

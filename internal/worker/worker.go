@@ -24,6 +24,7 @@ import (
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
 	"sodrik/internal/people"
+	"sodrik/internal/scans"
 	"sodrik/internal/webhooks"
 )
 
@@ -82,9 +83,9 @@ type Worker struct {
 	// Webhooks are nil where nothing is told to others.
 	Webhooks *webhooks.Store
 	People   *people.Store
-	// Outside asks destinations and hosts for notices; nil for nobody.
-	Outside notices.Outside
-	Post    Post // how mails leave; nil where this process sends none
+	Scans    *scans.Store
+	Notices  *notices.Store // nil where there are none
+	Post     Post           `optional:"this process sends no mails"` // how mails leave
 
 	sweeps  []sweep       // in place of those of the service, for tests
 	timeout time.Duration // in place of jobTimeout, for tests; rescue too
@@ -97,7 +98,7 @@ func (w *Worker) Run(ctx context.Context) error {
 	workers := river.NewWorkers()
 	sweeps := w.sweeps
 	if sweeps == nil {
-		sweeps = sweepsOf(w.Codes, w.Links, w.People, w.Outside)
+		sweeps = sweepsOf(w)
 		if w.Batches != nil {
 			sweeps = append(sweeps, sweep{"files of batches", time.Hour, alone(w.Batches.Sweep)},
 				sweep{"batches", time.Minute, w.unfinished})

@@ -118,8 +118,7 @@ func TestShippedSweeps(t *testing.T) {
 	run(t, w)
 	until(t, "the sweeps", 30*time.Second, func() bool {
 		return count(t, w.Codes.DB,
-			`SELECT count(*)::int FROM river.river_job WHERE state = 'completed'`) == len(sweepsOf(w.Codes, w.Links, w.People,
-			w.Outside))
+			`SELECT count(*)::int FROM river.river_job WHERE state = 'completed'`) == len(sweepsOf(w))
 	})
 }
 

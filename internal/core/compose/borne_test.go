@@ -97,6 +97,8 @@ func TestBorne(t *testing.T) {
 		"nothing":          {``, ``, ``, "none"},
 		"turned":           {drawnCode(t, old, 120, 40, 30, 9), ``, ``, "it is turned"},
 		"turned upside":    {drawnCode(t, old, 120, 40, 30, 180), ``, ``, ""},
+		"turned by two":    {drawnCode(t, old, 120, 40, 30, 2), ``, ``, ""},             // half the sine of it is 0.017
+		"turned by three":  {drawnCode(t, old, 120, 40, 30, 3), ``, ``, "it is turned"}, // 0.026
 		"a little turned":  {drawnCode(t, old, 120, 40, 30, 1), ``, ``, ""},
 		"without paper":    {drawnCode(t, old, 120, 40, 30, 0), `"paper":"none"`, ``, "ours has no paper"},
 		"paper by a panel": {drawnCode(t, old, 120, 40, 30, 0), `"paper":"none"`, `,"panel":"#ffffff"`, ""},

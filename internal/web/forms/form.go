@@ -62,8 +62,9 @@ func (f Form) Fields() (out []Field) {
 func (f Form) Ordinary() (out []Row) { return f.rows(func(r Row) bool { return r.More == "" }) }
 func (f Form) Mores() (out []Row)    { return f.rows(func(r Row) bool { return r.More != "" }) }
 
-// Long says that a form has so many groups on demand that one may want all of them.
-func (f Form) Long() bool { return len(f.Mores()) > maxShort }
+// Long says that a form of a code that is not there yet has so many groups on demand that one may want all of them; on a desk,
+// where most hold something already, they would not be seen at once.
+func (f Form) Long() bool { return f.CodeID == "" && len(f.Mores()) > maxShort }
 
 // maxShort is how many groups on demand are unfolded one by one.
 const maxShort = 3

@@ -7,11 +7,11 @@ import (
 	"bytes"
 	"context"
 	"embed"
+	"errors"
 	"fmt"
 	"html"
 	"io/fs"
 	"net/http"
-	"net/http/httptest"
 	"os"
 	"regexp"
 	"strings"
@@ -191,20 +191,21 @@ func ended(l leave.Link, at time.Time) string {
 
 var refresh, title = regexp.MustCompile(`content="0; url=([^"]*)"`), regexp.MustCompile(`<title>([^<]*)</title>`)
 
-// served asks a server of plain files, which has nothing but the pack, for a link.
+// served is what a server of plain files, which has nothing but the pack, gives for a link.
 func served(z *zip.Reader, l leave.Link) (string, error) {
 	host, _, _ := strings.Cut(l.Host, ":")
 	root, err := fs.Sub(z, "site/"+host)
 	if err != nil {
 		return "", err
 	}
-	w := httptest.NewRecorder()
-	http.FileServerFS(root).ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/"+l.Path+"/", nil))
-	if w.Code != http.StatusOK {
-		return fmt.Sprintf("status %d", w.Code), nil
+	page, err := fs.ReadFile(root, l.Path+"/index.html")
+	if errors.Is(err, fs.ErrNotExist) {
+		return fmt.Sprintf("status %d", http.StatusNotFound), nil
+	} else if err != nil {
+		return "", err
 	}
 	for _, find := range []*regexp.Regexp{refresh, title} {
-		if m := find.FindStringSubmatch(w.Body.String()); m != nil {
+		if m := find.FindStringSubmatch(string(page)); m != nil {
 			return html.UnescapeString(m[1]), nil
 		}
 	}
