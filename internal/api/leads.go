@@ -52,7 +52,7 @@ type LinkLive struct {
 	Code  string `json:"code"`
 	Name  string `json:"name"`
 	Place string `json:"place,omitempty"`
-	Does  string `json:"does"            doc:"go: it leads on; ask: a page with one button; quiet: a page without."`
+	Does  string `json:"does"            doc:"go: it leads on; ask: a page with one button; show: a text to read; quiet: a page without."`
 	To    string `json:"to,omitempty"    doc:"Where it leads, or what the button opens."`
 }
 

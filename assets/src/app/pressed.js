@@ -32,7 +32,7 @@ window.addEventListener("htmx:beforeSwap", (e) => {
     if (!target.isConnected) return;
     const detail = { ...e.detail, shouldSwap: true };
     const again = new CustomEvent("htmx:beforeSwap", { bubbles: true, cancelable: true, detail });
-    if (target.dispatchEvent(again) && detail.shouldSwap && style !== "none")
+    if (target.dispatchEvent(again) && detail.shouldSwap) // where nothing is swapped there, parts may stand elsewhere
       window.htmx.swap(target, detail.serverResponse, { swapStyle: style, swapDelay: 0, settleDelay: 20 }, { eventInfo: detail, contextElement: elt });
   });
 }, true);

@@ -18,7 +18,7 @@ type Event struct {
 	Workspace string   `json:"w,omitempty"` // whose link it is; "" of a path that is none
 	Code      string   `json:"c,omitempty"`
 	Place     string   `json:"p,omitempty"`  // name of the placement
-	Does      string   `json:"d,omitempty"`  // what was answered: go, ask, quiet
+	Does      string   `json:"d,omitempty"`  // what was answered: go, ask, show, quiet
 	Bare      bool     `json:"b,omitempty"`  // whoever asked wants to be counted only: nothing below is kept
 	Device    string   `json:"dv,omitempty"` // phone, tablet, desktop, tv
 	System    string   `json:"sy,omitempty"` // iOS, Android, …

@@ -11,7 +11,7 @@ type Record struct {
 	Link      string    `json:"link"`
 	Code      string    `json:"code"`
 	Place     string    `json:"place,omitempty"`
-	Does      string    `json:"does,omitempty"        doc:"go, ask or quiet: what was answered"`
+	Does      string    `json:"does,omitempty"        doc:"go, ask, show or quiet: what was answered"`
 	Device    string    `json:"device,omitempty"`
 	System    string    `json:"system,omitempty"`
 	Languages []string  `json:"languages,omitempty"`
