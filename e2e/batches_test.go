@@ -272,9 +272,11 @@ func TestBatchWays(t *testing.T) {
 	until(t, p, "its desk", `() => document.querySelector("#f-content-url")?.value === "https://marrowby.example/p/MB-0998"`)
 	// afterwards the rest opens as before
 	p.MustNavigate(a.url + "/codes").MustWaitLoad()
-	hasText(t, p, ".ledger-batches", "By workbook")
+	until(t, p, "all batches", `() => { document.getElementById("more-batches").open = true;
+		return document.querySelector("#more-batches .ledger-batches").checkVisibility(); }`)
+	hasText(t, p, "#ledger", "By workbook")
 	p.MustElementR(".ledger-batches li", "By cards").MustElement("summary").MustEval(`() => this.click()`)
-	hasText(t, p, ".ledger-batches", "Ada")
+	hasText(t, p, "#ledger", "Ada")
 	p.MustNavigate(a.url + a.demoCode(t, "gate poster")).MustWaitLoad()
 	hasText(t, p, ".ticket", "Says")
 }

@@ -41,7 +41,6 @@ import (
 	"sodrik/internal/eventlog"
 	"sodrik/internal/link"
 	"sodrik/internal/notices"
-	"sodrik/internal/outside"
 	"sodrik/internal/people"
 	"sodrik/internal/readers"
 	"sodrik/internal/redirect"
@@ -49,7 +48,6 @@ import (
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
-	"sodrik/internal/web/person"
 )
 
 // chromium is what the tests drive: Chromium without what only a window needs takes half of the processor's time.
@@ -177,16 +175,15 @@ var fillIn = sync.OnceValues(func() (*seal.Box, error) {
 	return key, errors.Join(set.DB.Migrate(ctx), standin.Load(ctx, all.Links), standin.LoadPeople(ctx, all.Codes, all.People))
 })
 
-// settings are those of an application on a database: as the demonstration has it, but that mails arrive at once.
+// settings are those of the demonstration on a database, but that mails arrive at once.
 func settings(ctx context.Context, name string, key *seal.Box) (assembly.Settings, *standin.Mailbox, error) {
 	d, err := db.Open(ctx, server.URL(name), 10*time.Second)
 	if err != nil {
 		return assembly.Settings{}, nil, err
 	}
-	box := &standin.Mailbox{DB: d, Now: time.Now}
-	return assembly.Settings{DB: d, Seal: key, Links: standin.LinkHost, Mail: box, Names: standin.Names{DB: d},
-		Outside: standin.World{},
-		Send:    standin.World{Own: outside.New(netip.MustParsePrefix("127.0.0.0/8"))}, Plain: true, Quiet: true}, box, nil
+	set, box := assembly.Demonstration(d, key, "")
+	set.Mail = box
+	return set, box, nil
 }
 
 func start(name string) (*app, error) {
@@ -202,16 +199,7 @@ func start(name string) (*app, error) {
 	if err != nil {
 		return nil, err
 	}
-	o := web.Options{Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
-		mails, err := box.Newest(ctx)
-		for _, m := range mails {
-			out = append(out, person.Mail(m))
-		}
-		return out, err
-	}, MailFile: box.File, Post: box, Bench: true}
-	for _, p := range standin.People {
-		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: p.Name})
-	}
+	o := assembly.Guests(box)
 	work, calls := &soon{}, &calling{}
 	set.Queue, set.Calls = work, calls
 	a := &app{faults: &faults{}}
@@ -241,7 +229,6 @@ func start(name string) (*app, error) {
 			_, o.LinksAt = standin.Near(port)
 			o.Phones, a.linksAt = standin.Phones{Address: "127.0.0.1:" + port}, "http://"+standin.LinkAlias+":"+port
 			a.store, a.links, a.counts, a.notices, a.eager = all.Codes, all.Links, all.Scans, all.Notices, set.Base
-			work.store = all.Batches // until the brief one takes over
 			calls.store = all.Webhooks
 			if err := standin.Webhooks(ctx, all.Webhooks); err != nil {
 				return nil, err

@@ -29,7 +29,8 @@ func TestOnAPhone(t *testing.T) {
 	t.Parallel()
 	a := open(t)
 	p := a.hand(t, "/codes")
-	until(t, p, "the list, batches first, from the upper half on", `() => document.querySelector("main h1").getBoundingClientRect().bottom < 844 / 2`)
+	until(t, p, "the first code of the ledger in the upper half",
+		`() => document.querySelector("tr.code").getBoundingClientRect().top < 844 / 2`)
 	taps := 0
 	tap := func(selector, words string) {
 		t.Helper()

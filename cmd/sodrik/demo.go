@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
-	"net/netip"
 	"os"
 	"os/signal"
 	"path/filepath"
@@ -18,15 +17,10 @@ import (
 	"sodrik/internal/assembly"
 	"sodrik/internal/db"
 	"sodrik/internal/db/private"
-	"sodrik/internal/outside"
 	"sodrik/internal/seal"
 	"sodrik/internal/standin"
 	"sodrik/internal/web"
-	"sodrik/internal/web/person"
 )
-
-// loopback are the networks of this machine alone.
-var loopback = []netip.Prefix{netip.MustParsePrefix("127.0.0.0/8"), netip.MustParsePrefix("::1/128")}
 
 func demo(args []string) error {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
@@ -81,9 +75,8 @@ func demo(args []string) error {
 	if err := migrated(ctx, d); err != nil {
 		return err
 	}
-	box := &standin.Mailbox{DB: d, Now: time.Now}
-	app, err := assembly.New(assembly.Settings{DB: d, Seal: key, Base: "http://" + l.Addr().String(), Links: standin.LinkHost,
-		Names: standin.Names{DB: d}, Outside: standin.World{}, Send: standin.World{Own: outside.New(loopback...)}, Plain: true})
+	set, box := assembly.Demonstration(d, key, "http://"+l.Addr().String())
+	app, err := assembly.New(set)
 	if err != nil {
 		return err
 	}
@@ -108,7 +101,7 @@ func demo(args []string) error {
 	if err := standin.Places(short.places); err != nil {
 		return err
 	}
-	short.proxies = loopback // made-up phones say where they are
+	short.proxies = assembly.Loopback // made-up phones say where they are
 	links, err := short.answer(ctx, scanned, d, key, app.Links)
 	if err != nil {
 		return err
@@ -128,7 +121,7 @@ func demo(args []string) error {
 	}()
 	fmt.Printf("\nSodrik is at http://%s/\nShort links lead on from http://%s:%s/\nCtrl-C stops it; what you make is kept.\n\n",
 		l.Addr(), standin.LinkAlias, port)
-	o := demoOptions(box)
+	o := assembly.Guests(box)
 	o.Follow, o.LinksAt, o.Metrics, o.Phones = links.service, near, web.NewMetrics(d),
 		standin.Phones{Address: scanned.Addr().String()}
 	countsOf(o.Metrics, links.service)
@@ -137,21 +130,6 @@ func demo(args []string) error {
 	<-works
 	fmt.Println("Stopped.")
 	return err
-}
-
-// demoOptions lets anybody enter as one of the demonstration's people, and shows the mailbox.
-func demoOptions(box *standin.Mailbox) web.Options {
-	o := web.Options{Mailbox: func(ctx context.Context) (out []person.Mail, err error) {
-		mails, err := box.Newest(ctx)
-		for _, m := range mails {
-			out = append(out, person.Mail(m))
-		}
-		return out, err
-	}, MailFile: box.File, Post: box, Bench: true}
-	for _, p := range standin.People {
-		o.Guests = append(o.Guests, person.Guest{Email: p.Email, Words: fmt.Sprintf("%s, %s (%s)", p.Name, p.Job, p.Role)})
-	}
-	return o
 }
 
 // keyOf reads the demonstration's key, made where it is not there, beside its database.

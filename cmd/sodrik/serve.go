@@ -349,17 +349,10 @@ func serve(args []string) error {
 	const workspace = "main"
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	set, err := settingsOf(args)
-	if err == nil {
-		err = boundMemory()
-	}
 	if err != nil {
 		return err
 	}
-	if !databaseNamed() {
-		_, err := connect(context.Background())
-		return err
-	}
-	key, err := keyNamed()
+	key, err := begun()
 	if err != nil {
 		return err
 	}
@@ -428,6 +421,18 @@ func serve(args []string) error {
 	stop()
 	<-works
 	return err
+}
+
+// begun bounds the memory and gives the key that the environment names; no database that it names is an error before that.
+func begun() (*seal.Box, error) {
+	if err := boundMemory(); err != nil {
+		return nil, err
+	}
+	if !databaseNamed() {
+		_, err := connect(context.Background())
+		return nil, err
+	}
+	return keyNamed()
 }
 
 func databaseNamed() bool {

@@ -20,14 +20,7 @@ func work(args []string) error {
 	}); err != nil {
 		return err
 	}
-	if err := boundMemory(); err != nil {
-		return err
-	}
-	if !databaseNamed() {
-		_, err := connect(context.Background())
-		return err
-	}
-	key, err := keyNamed()
+	key, err := begun()
 	if err != nil {
 		return err
 	}

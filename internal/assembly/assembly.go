@@ -43,7 +43,6 @@ type Settings struct {
 	Calls   webhooks.Queue         // takes the calls of webhooks; usually jobs
 	Send    webhooks.Sender        // makes those calls
 	Plain   bool                   // over http too, which is for networks that whoever runs the server has named
-	Quiet   bool                   // owners are not told by mail that a webhook was paused
 	Names   link.Resolver          // proves hosts; usually the machine's
 	Outside Outside                // nil asks nobody
 	Blocked func(host string) bool // no link may lead there; nil for none
@@ -95,9 +94,7 @@ func New(s Settings) (a *App, err error) {
 		a.Batches.Links = a.Links
 	}
 	a.Webhooks = &webhooks.Store{DB: s.DB, Seal: s.Seal, Now: s.Now, Scans: a.Scans, Queue: s.Calls, Send: s.Send, Plain: s.Plain}
-	if !s.Quiet {
-		a.Webhooks.Tell = a.People.TellOwners
-	}
+	a.Webhooks.Tell = a.People.TellOwners
 	return a, nil
 }
 

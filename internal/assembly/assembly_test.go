@@ -13,7 +13,7 @@ import (
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
-// Nothing is what asks nobody outside, and calls nobody.
+// nothing asks nobody outside, and calls nobody.
 type nothing struct{}
 
 func (nothing) Status(context.Context, string) (int, error)                          { return 0, nil }

@@ -440,6 +440,17 @@ func (s *Store) Prove(ctx context.Context, workspace, id string) (bool, error) {
 	})
 }
 
+// Worst is the sort of a batch with the worst verdict; of several alike that with the smallest modules. ok is false for none.
+func (b *Batch) Worst() (one Sort, ok bool) {
+	for _, o := range b.Sorts {
+		v, worst := proof.Verdict(o.Verdict), proof.Verdict(one.Verdict)
+		if !ok || v.Worse(worst) || v == worst && o.Version > one.Version {
+			one, ok = o, true
+		}
+	}
+	return one, ok
+}
+
 // Said says of a sort in a sentence what its verdict rests on.
 func (o Sort) Said() string {
 	if o.Codes == 1 {

@@ -2,11 +2,14 @@ package compose
 
 import (
 	"context"
+	"fmt"
 	"image"
+	"math"
 	"time"
 
 	"sodrik/internal/core/artwork"
 	"sodrik/internal/core/measure"
+	"sodrik/internal/core/patch"
 	"sodrik/internal/core/place"
 	"sodrik/internal/core/symbol/detect"
 )
@@ -26,6 +29,15 @@ const (
 	maxStrays   = 0.02 // share of a side by which corners may lie beside those of an upright square
 	coveredNear = 0.05 // millimetres by which edges may differ that lie over one another
 )
+
+// Over is the patch that lays ours over it at placement i of a job.
+func (b Borne) Over(i int) patch.Patch {
+	at := fmt.Sprintf("/placements/%d", i)
+	hundredths := func(l measure.Length) float64 { return math.Round(float64(l)*100) / 100 }
+	return patch.Patch{{Op: "add", Path: at + "/width_mm", Value: hundredths(b.Width)},
+		{Op: "add", Path: at + "/artwork/x_mm", Value: hundredths(b.X)}, {Op: "add", Path: at + "/artwork/y_mm",
+			Value: hundredths(b.Y)}}
+}
 
 // Borne are the codes that the artwork of a placement bears. It is looked at once for each file; ctx bounds that.
 func (m *Rendition) Borne(ctx context.Context, p *place.Placement) (out []Borne) {

@@ -21,7 +21,6 @@ import (
 	"sodrik/internal/core/export/pdf"
 	"sodrik/internal/core/ink"
 	"sodrik/internal/core/problem"
-	"sodrik/internal/core/proof"
 )
 
 // spotted is a code in a spot ink on a colour of its own, with an eye in process inks.
@@ -486,16 +485,8 @@ func TestPressRules(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			m := parse(t,
 				`{"content":{"kind":"url","url":"https://marrowby.example/fair"},"look":`+c.look+`,"output":`+c.output+`,"placements":[{"name":"a","width_mm":60,"distance_mm":500}]}`)
-			in, err := m.Proof(0)
-			if err != nil {
-				t.Fatal(err)
-			}
-			p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
-			if err != nil {
-				t.Fatal(err)
-			}
 			found := ""
-			for _, f := range p.Findings {
+			for _, f := range findings(t, m) {
 				if strings.HasPrefix(f.Code, "press.") && (found == "" || f.Code == c.code) {
 					found = f.Code
 				}

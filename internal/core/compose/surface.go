@@ -445,8 +445,9 @@ func (m *Rendition) underProof(in *proof.Input) {
 			case b.Hidden: // it is what is to be covered
 				s.Covers = false
 			case !s.Other:
-				s.Other, s.OtherFits = true, b.Why == ""
-				s.OtherX, s.OtherY, s.OtherWidth = float64(b.X), float64(b.Y), float64(b.Width)
+				if s.Other = true; b.Why == "" {
+					s.Over = b.Over(in.Index)
+				}
 			}
 		}
 		margin := proofAround * c.Code.W

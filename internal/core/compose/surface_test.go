@@ -128,15 +128,7 @@ func TestPlaces(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			m := onBoard(t, c.look, c.artwork, c.more)
 			found := func(m *Rendition) *proof.Finding {
-				in, err := m.Proof(0)
-				if err != nil {
-					t.Fatal(err)
-				}
-				p, err := proof.Prove(t.Context(), in, proof.Panel{}, proof.Ordinary)
-				if err != nil {
-					t.Fatal(err)
-				}
-				for _, f := range p.Findings {
+				for _, f := range findings(t, m) {
 					if c.code == "" && (strings.HasPrefix(f.Code, "artwork") || strings.HasPrefix(f.Code, "words") ||
 						strings.HasPrefix(f.Code, "contrast")) || c.code != "" && f.Code == c.code {
 						return &f

@@ -268,19 +268,20 @@ func (l *Lead) quiet(usual string) Act {
 	return a
 }
 
-// asks are the titles and buttons of what browsers do not open by themselves.
-var asks = map[string]struct{ title, label, file, media string }{
-	"contact": {"Save this contact?", "Save the contact", "contact.vcf", "text/vcard; charset=utf-8"},
-	"event":   {"Save this date?", "Save the date", "date.ics", "text/calendar; charset=utf-8"},
-	"phone":   {"Call this number?", "Call", "", ""},
-	"sms":     {"Write this message?", "Write the message", "", ""},
-	"email":   {"Write this e-mail?", "Write the e-mail", "", ""},
-	"place":   {"Open this place on a map?", "Open the map", "", ""},
-	"webcal":  {"Follow this calendar?", "Follow the calendar", "", ""},
+// asks are the titles and buttons of what browsers do not open by themselves. decides is the field that the page decides itself,
+// since it hands over the form that phones take.
+var asks = map[string]struct{ title, label, file, media, decides string }{
+	"contact": {"Save this contact?", "Save the contact", "contact.vcf", "text/vcard; charset=utf-8", "format"},
+	"event":   {"Save this date?", "Save the date", "date.ics", "text/calendar; charset=utf-8", ""},
+	"phone":   {"Call this number?", "Call", "", "", ""},
+	"sms":     {"Write this message?", "Write the message", "", "", "form"},
+	"email":   {"Write this e-mail?", "Write the e-mail", "", "", ""},
+	"place":   {"Open this place on a map?", "Open the map", "", "", ""},
+	"webcal":  {"Follow this calendar?", "Follow the calendar", "", "", ""},
 }
 
-// Decided names, by kind, the field that a page decides for itself: it hands over the form that phones take.
-var Decided = map[string]string{"sms": "form", "contact": "format"}
+// Decides is the key of the field of a kind that a page decides itself, "" for none: a form of where a link leads leaves it out.
+func Decides(kind string) string { return asks[kind].decides }
 
 // act is what a destination comes to. Only http and https are led to without a page, since browsers differ in the rest.
 func (l *Lead) act(c content.Content, place, path string) Act {

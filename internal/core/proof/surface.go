@@ -27,12 +27,9 @@ type Surface struct {
 	Empty         bool       // it has an empty part with room for the code, at EmptyX, EmptyY
 	EmptyX        float64
 	EmptyY        float64
-	Other         bool // it bears another code, which is seen beside ours
-	OtherFits     bool // ours can lie over it, OtherWidth wide, at OtherX, OtherY
-	OtherX        float64
-	OtherY        float64
-	OtherWidth    float64
-	Varies        float64 // of full brightness, by which what shows under a code without paper varies
+	Other         bool        // it bears another code, which is seen beside ours
+	Over          patch.Patch // that lays ours over it, nil where that cannot be
+	Varies        float64     // of full brightness, by which what shows under a code without paper varies
 }
 
 // Limits of what lies under and beside a code; our working figures.
@@ -115,11 +112,8 @@ func surfaceRule(in Input, _ *Proof, _ Panel) (out []Finding) {
 	}
 	if s.Other {
 		var fix *Fix
-		if s.OtherFits {
-			round := func(f float64) float64 { return math.Round(f*100) / 100 }
-			fix = &Fix{"Lay this code over it", patch.Patch{at("width_mm", round(s.OtherWidth)), at("artwork/x_mm",
-				round(s.OtherX)),
-				at("artwork/y_mm", round(s.OtherY))}}
+		if s.Over != nil {
+			fix = &Fix{"Lay this code over it", s.Over}
 		}
 		add("artwork.other", SeverityNote, fix, "The artwork bears another code. A phone may read that one.")
 	}

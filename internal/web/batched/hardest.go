@@ -6,7 +6,6 @@ import (
 
 	"sodrik/internal/batches"
 	"sodrik/internal/core/export/svg"
-	"sodrik/internal/core/proof"
 	"sodrik/internal/web/ui"
 )
 
@@ -16,20 +15,9 @@ type Hardest struct {
 	Said string // what its verdict rests on
 }
 
-// worst is the sort of a batch with the worst verdict; of several alike that with the smallest modules. ok is false for none.
-func worst(sorts []batches.Sort) (one batches.Sort, ok bool) {
-	for _, o := range sorts {
-		a, b := proof.Verdict(o.Verdict), proof.Verdict(one.Verdict)
-		if !ok || a.Worse(b) || a == b && o.Version > one.Version {
-			one, ok = o, true
-		}
-	}
-	return one, ok
-}
-
 // hardest draws the hardest label, to be seen beside the rows; nothing while there is none.
 func (h *Handler) hardest(w http.ResponseWriter, r *http.Request, b *batches.Batch) error {
-	o, ok := worst(b.Sorts)
+	o, ok := b.Worst()
 	if !ok {
 		return nil
 	}

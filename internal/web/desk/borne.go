@@ -1,14 +1,10 @@
 package desk
 
 import (
-	"fmt"
-	"math"
 	"net/http"
 
 	"sodrik/internal/core/content"
 	"sodrik/internal/core/job"
-	"sodrik/internal/core/measure"
-	"sodrik/internal/core/patch"
 	"sodrik/internal/web/desk/bound"
 	"sodrik/internal/web/ui"
 )
@@ -38,18 +34,11 @@ func (h *Handler) borne(w http.ResponseWriter, r *http.Request) {
 			b.Says = ui.SaysOf(says)
 		}
 		if !one.Covered && one.Why == "" {
-			at := fmt.Sprintf("/placements/%d", i)
-			act := bound.Code{C: c, Place: i}.Act("Lay this code over it", job.Guarded(c.Draft, "", job.Complete(c.Draft,
-				patch.Patch{
-					{Op: "add", Path: at + "/width_mm", Value: hundredths(one.Width)},
-					{Op: "add", Path: at + "/artwork/x_mm", Value: hundredths(one.X)},
-					{Op: "add", Path: at + "/artwork/y_mm", Value: hundredths(one.Y)}})))
+			over := job.Guarded(c.Draft, "", job.Complete(c.Draft, one.Over(i)))
+			act := bound.Code{C: c, Place: i}.Act("Lay this code over it", over)
 			b.Over = &act
 		}
 		v = append(v, b)
 	}
 	ui.Render(w, http.StatusOK, pages, "borne", v)
 }
-
-// hundredths is a length as it stands in a draft, to a hundredth of a millimetre.
-func hundredths(l measure.Length) float64 { return math.Round(float64(l)*100) / 100 }

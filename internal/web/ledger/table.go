@@ -91,6 +91,9 @@ type Few struct {
 // unfolds is how many rows of a batch the ledger shows.
 const unfolds = 12
 
+// batchesFirst is how many batches stand above the codes, those changed last; more are unfolded.
+const batchesFirst = 2
+
 // batches adds the batches that a page of the ledger shows: all in use, or those of a name.
 func (h *Handler) batches(r *http.Request, v *View, query, state string, further bool) error {
 	if h.Batches == nil || further || state != code.Active {
@@ -109,10 +112,13 @@ func (h *Handler) batches(r *http.Request, v *View, query, state string, further
 		if b.Bad > 0 {
 			one.Codes += ", " + measure.Count(b.Bad) + " to mend"
 		}
-		for _, sort := range b.Sorts {
-			if worse := proof.Verdict(sort.Verdict); one.Words == "" && one.Verdict == "" || worse.Worse(one.Verdict) {
-				one.Verdict, one.Words = worse, ui.VerdictWords(worse)
-			}
+		if worst, ok := b.Worst(); ok {
+			one.Verdict = proof.Verdict(worst.Verdict)
+			one.Words = ui.VerdictWords(one.Verdict)
+		}
+		if query == "" && len(v.Batches) == batchesFirst { // codes are what a ledger begins with
+			v.MoreBatches = append(v.MoreBatches, one)
+			continue
 		}
 		v.Batches = append(v.Batches, one)
 	}

@@ -39,6 +39,7 @@ type View struct {
 	Done         *Done   // what was just done with several codes
 	Table        *Table  // rows that were pasted, nil for none
 	Batches      []Batch // many codes each
+	MoreBatches  []Batch // that are folded
 	Empty        bool    // there are no codes at all
 }
 

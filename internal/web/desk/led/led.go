@@ -159,7 +159,7 @@ func Of(b bound.Code, l *link.Led, counted map[string]scans.Count, now time.Time
 	if to := l.Draft.To; !pasted(to) {
 		v.Form = forms.BuildAt(to.Kind(), src, b.C.ID, "/lead", "/lead/to")
 		v.Form.Rows = slices.DeleteFunc(v.Form.Rows, func(r forms.Row) bool {
-			return len(r.Fields) == 1 && r.Fields[0].Path == "/lead/to/"+leads.Decided[to.Kind()]
+			return len(r.Fields) == 1 && r.Fields[0].Path == "/lead/to/"+leads.Decides(to.Kind())
 		})
 		v.To.Label, v.To.Hint = "Elsewhere", "Paste an address, number, contact, date, place or text to lead there instead."
 	}
