@@ -538,7 +538,7 @@ func (s *Store) opened(workspace, id, what string, text []byte) (*leads.Lead, er
 
 // Heading is where a code leads, for a list.
 type Heading struct {
-	To      string // in words: of what is live, or of the draft before anything is
+	To      content.Summary // of what is live, or of the draft before anything is
 	Resting bool
 	Changed bool   // the draft is another than what is live
 	Soon    string // what changes within soon, as a sentence; "" for nothing
@@ -571,13 +571,13 @@ func (s *Store) Heading(ctx context.Context, actor access.Actor, ids []string) (
 		if bad != nil {
 			return nil, bad
 		}
-		head := Heading{To: draft.Says()}
+		head := Heading{To: draft.Summary()}
 		if r.Live != nil {
 			live, bad := s.opened(actor.Workspace, r.Code, "live", r.Live)
 			if bad != nil {
 				return nil, bad
 			}
-			head = Heading{To: live.Says(), Resting: live.Paused, Changed: len(draft.Differences(live)) > 0,
+			head = Heading{To: live.Summary(), Resting: live.Paused, Changed: len(draft.Differences(live)) > 0,
 				Soon: live.Soon(s.Codes.Now(), soon)}
 		}
 		out[r.Code] = head

@@ -14,6 +14,7 @@ import (
 	"sodrik/internal/access"
 	"sodrik/internal/code"
 	"sodrik/internal/core/compose"
+	"sodrik/internal/core/content"
 	"sodrik/internal/core/leads"
 	"sodrik/internal/core/problem"
 	"sodrik/internal/core/proof"
@@ -215,7 +216,8 @@ func TestLife(t *testing.T) {
 	}
 	want("paused", "quiet ")
 	heads, err := s.Heading(t.Context(), ws, []string{id, "none"})
-	if err != nil || len(heads) != 1 || heads[id] != (Heading{To: "marrowby.example/fair", Resting: true, Changed: true}) {
+	if err != nil || len(heads) != 1 || heads[id] != (Heading{To: content.Summary{Verb: "Leads to",
+		Object: "marrowby.example/fair"}, Resting: true, Changed: true}) {
 		t.Errorf("%+v, %v", heads, err)
 	}
 	if l, err := s.Rest(t.Context(), ws, id, true, 0); err != nil || l.Live.N != 4 {

@@ -392,3 +392,25 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// TestSaid: an address is led to; anything else says what is done there, in lists and as a difference.
+func TestSaid(t *testing.T) {
+	page := must(t, `{"to":{"kind":"url","url":"marrowby.example/fair"}}`)
+	shop := must(t, `{"to":{"kind":"url","url":"marrowby.example/shop"}}`)
+	text := must(t, `{"to":{"kind":"text","text":"Sold out"}}`)
+	if s := page.Summary(); s.Verb != "Leads to" || s.Object != "marrowby.example/fair" {
+		t.Errorf("%+v", s)
+	}
+	if s := text.Summary(); s.Verb != "Shows" || s.Object != "Sold out" {
+		t.Errorf("%+v", s)
+	}
+	for want, got := range map[string][]string{
+		"It leads to marrowby.example/shop, no longer to marrowby.example/fair.":  shop.Differences(page),
+		"It leads elsewhere. Now: Shows Sold out. Before: marrowby.example/fair.": text.Differences(page),
+		"It leads elsewhere. Now: marrowby.example/fair. Before: Shows Sold out.": page.Differences(text),
+	} {
+		if len(got) != 1 || got[0] != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}

@@ -27,10 +27,22 @@ func Says(c content.Content) string {
 	return c.Summary().Object
 }
 
+// Summary is where a lead leads, apart: what is done there, and with what. An address is led to.
+func (l *Lead) Summary() content.Summary {
+	if l.To == nil || l.To.Kind() == "url" {
+		return content.Summary{Verb: "Leads to", Object: l.Says()}
+	}
+	return l.To.Summary()
+}
+
 // Differences says in words how a lead differs from another that is live.
 func (l *Lead) Differences(was *Lead) (out []string) {
 	if a, b := was.To.Payload(), l.To.Payload(); a != b || was.To.Kind() != l.To.Kind() {
-		out = append(out, fmt.Sprintf("It leads to %s, no longer to %s.", l.Says(), was.Says()))
+		words := "It leads to %s, no longer to %s."
+		if l.To.Kind() != "url" || was.To.Kind() != "url" { // of which one says more than an address
+			words = "It leads elsewhere. Now: %s. Before: %s."
+		}
+		out = append(out, fmt.Sprintf(words, l.Says(), was.Says()))
 	}
 	out = append(out, l.routesDiffer(was)...)
 	switch {

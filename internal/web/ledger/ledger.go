@@ -190,7 +190,7 @@ func (h *Handler) heading(r *http.Request, v *View) error {
 			if !ok {
 				continue
 			}
-			row.Says = ui.Says{Verb: "Leads to", Object: head.To}
+			row.Says = ui.Says(head.To)
 			switch {
 			case head.Resting:
 				row.State += " · paused"
